@@ -1,0 +1,1 @@
+"""Numbers only: arrays in, values out."""

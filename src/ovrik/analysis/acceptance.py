@@ -1,0 +1,35 @@
+"""Whether an output keeps within the limits, and by how much it misses them."""
+
+from dataclasses import dataclass
+
+from ovrik.study.limits import Limits
+
+
+@dataclass(frozen=True)
+class Measured:
+    """Fields: `vmaf_mean`, `vmaf_p5`, None while unscored; `megabytes_per_minute`, None unknown."""
+
+    vmaf_mean: float | None
+    vmaf_p5: float | None
+    megabytes_per_minute: float | None
+
+
+FLOORS = (("vmaf_mean", "mean VMAF"), ("vmaf_p5", "5th percentile of VMAF"))
+
+
+def misses(limits: Limits, found: Measured) -> list[str]:
+    """Each limit that is missed, in a clause with both numbers; empty when all are kept."""
+    out = []
+    for name, words in FLOORS:
+        floor, value = getattr(limits, name), getattr(found, name)
+        if floor is not None and value is not None and value < floor:
+            out.append(f"{words} {value:.1f} is under the floor of {floor:g}")
+    ceiling, size = limits.megabytes_per_minute, found.megabytes_per_minute
+    if ceiling is not None and size is not None and size > ceiling:
+        out.append(f"size {size:.1f} MB a minute is over the ceiling of {ceiling:g}")
+    return out
+
+
+def megabytes_per_minute(size_bytes: int, duration_s: float) -> float:
+    """Size of an output in 10^6 bytes for each minute of programme."""
+    return size_bytes / 1e6 / (duration_s / 60)

@@ -1,0 +1,35 @@
+"""From a score for every frame to the few numbers that are shown."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+
+@dataclass(frozen=True)
+class Pooled:
+    """Fields: `mean`; `p5`, `p1`, 5th and 1st percentile; `worst_second`, lowest mean over any
+    stretch of one second; `worst_frame`, index of the lowest frame."""
+
+    mean: float
+    p5: float
+    p1: float
+    worst_second: float
+    worst_frame: int
+
+
+def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
+    """Pool per-frame scores, shape (n,); `rate` in frames per second.
+
+    Percentiles interpolate linearly between order statistics (Hyndman and Fan 1996, type 7). The
+    worst second is the lowest mean over all stretches of round(rate) frames, or over everything
+    when there are fewer. Raises ValueError for an empty array.
+    """
+    values = np.asarray(scores, float)
+    if values.ndim != 1 or len(values) == 0:
+        raise ValueError("at least one frame's score is needed")
+    span = min(max(1, round(rate)), len(values))
+    sums = np.cumsum(np.concatenate([[0.0], values]))
+    worst = float(np.min(sums[span:] - sums[:-span])) / span
+    p5, p1 = np.percentile(values, [5, 1])
+    return Pooled(float(values.mean()), float(p5), float(p1), worst, int(values.argmin()))

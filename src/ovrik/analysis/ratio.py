@@ -1,0 +1,96 @@
+"""How much faster one contender is than another, with what certainty."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import stdtrit
+
+CONFIDENCE = 0.95
+
+
+@dataclass(frozen=True)
+class Ratio:
+    """Speed of a contender as a multiple of the baseline's: T_baseline / T.
+
+    Fields: `value`, geometric mean of the paired ratios; `low`, `high`, its 95 % interval, None
+    with fewer than two pairs; `pairs`, rounds in which both were timed; `spread`, standard
+    deviation of the log ratios (about the relative spread of one pair), None likewise.
+    """
+
+    value: float
+    low: float | None
+    high: float | None
+    pairs: int
+    spread: float | None
+
+    @property
+    def saved(self) -> float:
+        """Share of the baseline's time that is saved: 1 − 1 / value."""
+        return 1.0 - 1.0 / self.value
+
+
+def paired_ratio(baseline_s: Sequence[float], contender_s: Sequence[float]) -> Ratio | None:
+    """Ratio from times of the same rounds, shapes (n,) and (n,), seconds; None when n is 0.
+
+    With d_i = ln(T_baseline,i / T_i): value = exp(mean d), interval =
+    exp(mean d ± t(0.975, n − 1) · s / √n), s the sample standard deviation of d. This is the paired
+    t interval (W. S. Gosset, "The probable error of a mean", Biometrika 6, 1908) on log times.
+    Raises ValueError on unequal lengths or times that are not positive.
+    """
+    base, other = np.asarray(baseline_s, float), np.asarray(contender_s, float)
+    if base.shape != other.shape or base.ndim != 1:
+        raise ValueError("paired times need the same number of rounds")
+    if np.any(base <= 0) or np.any(other <= 0):
+        raise ValueError("times must be positive")
+    count = len(base)
+    if count == 0:
+        return None
+    logs = np.log(base / other)
+    mean = float(logs.mean())
+    if count == 1:
+        return Ratio(float(np.exp(mean)), None, None, 1, None)
+    spread = float(logs.std(ddof=1))
+    half = t_quantile(count - 1) * spread / count**0.5
+    return Ratio(float(np.exp(mean)), float(np.exp(mean - half)), float(np.exp(mean + half)),
+                 count, spread)  # fmt: skip
+
+
+def t_quantile(freedom: int, confidence: float = CONFIDENCE) -> float:
+    """Two-sided Student t quantile."""
+    return float(stdtrit(freedom, 0.5 + confidence / 2))
+
+
+def answer(ratio: Ratio | None, band: float) -> str:
+    """One of "faster", "slower", "tie", "unsure".
+
+    A tie is claimed only when the whole interval lies within 1 ± `band`; faster or slower only
+    when the interval lies wholly on one side of 1.
+    """
+    if ratio is None or ratio.low is None or ratio.high is None:
+        return "unsure"
+    if ratio.low >= 1 - band and ratio.high <= 1 + band:
+        return "tie"
+    if ratio.low > 1:
+        return "faster"
+    if ratio.high < 1:
+        return "slower"
+    return "unsure"
+
+
+def rounds_to_tell(ratio: Ratio | None, band: float, most: int = 200) -> int | None:
+    """About how many more rounds would turn "unsure" into an answer; None if more than `most`.
+
+    Takes the present mean and spread for true and looks for the smallest n whose interval is
+    clear of 1, or inside the tie band. With no spread known yet, two rounds are needed to begin.
+    """
+    if ratio is None or ratio.spread is None:
+        return 2 - (ratio.pairs if ratio else 0)
+    mean = float(np.log(ratio.value))
+    inner_low, inner_high = np.log(1 - band) if band < 1 else -np.inf, np.log(1 + band)
+    for count in range(max(ratio.pairs + 1, 2), ratio.pairs + most + 1):
+        half = t_quantile(count - 1) * ratio.spread / count**0.5
+        inside = mean - half >= inner_low and mean + half <= inner_high
+        if inside or abs(mean) > half:
+            return count - ratio.pairs
+    return None

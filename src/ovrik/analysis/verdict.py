@@ -1,0 +1,119 @@
+"""The fastest acceptable contender, or a tie of several, or none, with reasons."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ovrik.analysis.ratio import answer, paired_ratio, rounds_to_tell
+
+
+@dataclass(frozen=True)
+class Entrant:
+    """What the verdict needs to know of a contender.
+
+    Fields: `label`; `times`, seconds by round for its counted runs; `median_s`, None if untimed;
+    `reasons` why it is not acceptable, empty when it is; `judged`, False while its output has not
+    been checked.
+    """
+
+    label: str
+    times: dict[int, float]
+    median_s: float | None
+    reasons: tuple[str, ...]
+    judged: bool
+
+    @property
+    def acceptable(self) -> bool:
+        """Checked, and nothing found against it."""
+        return self.judged and not self.reasons
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Fields: `labels` of the winners; `kind`, "one", "tie", "unsure" (leaders not told apart
+    yet) or "none"; `sentence`, plain words; `more_rounds`, about how many would settle an unsure
+    one, or None."""
+
+    labels: tuple[str, ...]
+    kind: str
+    sentence: str
+    more_rounds: int | None = None
+
+
+def shared_times(one: dict[int, float], other: dict[int, float]) -> tuple[list[float], list[float]]:
+    """Times of the rounds in which both were timed, in round order."""
+    both = sorted(one.keys() & other.keys())
+    return [one[r] for r in both], [other[r] for r in both]
+
+
+def decide(entrants: Sequence[Entrant], band: float) -> Verdict:
+    """Conformity and limits have spoken through `reasons`; now time does."""
+    timed = [e for e in entrants if e.median_s is not None]
+    if not timed:
+        return Verdict((), "none", "No verdict yet: nothing has been timed.")
+    able = sorted((e for e in timed if e.acceptable), key=lambda e: e.median_s or 0.0)
+    if not able:
+        return _nothing(timed)
+    leader, peers = able[0], []
+    kinds: set[str] = set()
+    more = 0
+    for other in able[1:]:
+        pair = paired_ratio(*shared_times(other.times, leader.times))
+        said = answer(pair, band)
+        if said == "faster":
+            continue
+        peers.append(other)
+        # A leader by median can still be called slower by pairs; that is as open as "unsure".
+        kinds.add("tie" if said == "tie" else "unsure")
+        more = max(more, rounds_to_tell(pair, band) or 0)
+    labels = (leader.label, *(p.label for p in peers))
+    faster = [e for e in timed if not e.acceptable and (e.median_s or 0) < (leader.median_s or 0)]
+    tail = _why_not(faster)
+    if not peers:
+        return Verdict(labels, "one", _one(leader, able) + tail)
+    kind = "unsure" if "unsure" in kinds else "tie"
+    return Verdict(labels, kind, _several(labels, leader, kind, more) + tail,
+                   more or None if kind == "unsure" else None)  # fmt: skip
+
+
+def _one(leader: Entrant, able: Sequence[Entrant]) -> str:
+    lead = f"{leader.label} is the fastest acceptable way to export, at {leader.median_s:.2f} s"
+    if len(able) == 1:
+        return f"{lead}; no other is acceptable."
+    second = able[1]
+    return f"{lead}, ahead of {second.label} at {second.median_s:.2f} s."
+
+
+def _several(labels: tuple[str, ...], leader: Entrant, kind: str, more: int) -> str:
+    names = _listed(labels)
+    if kind == "tie":
+        return f"{names} tie for the fastest acceptable export, at about {leader.median_s:.2f} s."
+    hint = f"; about {more} more round{'s' * (more != 1)} would tell" if more else ""
+    return (
+        f"{leader.label} leads the acceptable ones at {leader.median_s:.2f} s, but it can't be told "
+        f"from {_listed(labels[1:])} yet{hint}."
+    )
+
+
+def _why_not(faster: Sequence[Entrant]) -> str:
+    """What spoke against those that were faster than the winner."""
+    if not faster:
+        return " Nothing timed was faster."
+    parts = []
+    for e in sorted(faster, key=lambda e: e.median_s or 0.0):
+        why = e.reasons[0] if e.reasons else "its output has not been checked yet"
+        parts.append(f"{e.label} ({e.median_s:.2f} s): {why}")
+    return f" Faster, but not acceptable: {'; '.join(parts)}."
+
+
+def _nothing(timed: Sequence[Entrant]) -> Verdict:
+    unchecked = [e.label for e in timed if not e.judged and not e.reasons]
+    if unchecked:
+        return Verdict((), "none", f"No verdict yet: {_listed(unchecked)} still to be checked.")
+    told = "; ".join(f"{e.label}: {e.reasons[0]}" for e in timed)
+    return Verdict((), "none", f"Nothing timed is acceptable. {told}.")
+
+
+def _listed(names: Sequence[str]) -> str:
+    if len(names) < 2:
+        return "".join(names)
+    return f"{', '.join(names[:-1])} and {names[-1]}"

@@ -1,0 +1,20 @@
+"""The one exception that reaches a user: what is wrong, and what to do about it."""
+
+
+class OvrikError(Exception):
+    """A fault a person can understand and mend.
+
+    Fields: `problem`, one clause naming the thing that is wrong; `remedy`, what to do, or "".
+    """
+
+    def __init__(self, problem: str, remedy: str = "") -> None:
+        super().__init__(problem, remedy)
+        self.problem = problem
+        self.remedy = remedy
+
+    def __str__(self) -> str:
+        return f"{self.problem}. {self.remedy}" if self.remedy else self.problem
+
+
+class Stopped(Exception):  # noqa: N818 - not an error: the user asked for it
+    """Raised inside long work when the user asked it to stop."""

@@ -1,0 +1,1 @@
+"""A contender becomes a command, a process and a timed run."""

@@ -1,0 +1,148 @@
+"""One timed run of one contender, from a clean start to a finished file or a clear failure."""
+
+import errno
+import os
+import shutil
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import psutil
+
+from ovrik.errors import OvrikError
+from ovrik.export.process import Usage, measure
+from ovrik.export.progress import Progress, ProgressReader
+
+FULL_DISK = ("no space left on device", "disk quota exceeded")
+LOW_DISK_BYTES = 1 << 20
+
+
+@dataclass(frozen=True)
+class RunResult:
+    """What one run gave; never edited afterwards.
+
+    Fields: `state`, "done", "failed" or "stopped"; `reason`, why it failed, in plain words;
+    `usage` (None when the program did not start); `first_picture_s` and `last_picture_s`, when the
+    first and last picture were reported (to 0.1 s), or None; `frames` reported written;
+    `output_bytes`; `other_cpu_s`, processor seconds used on the machine by anything but the export
+    and Ovrik; `stolen_s`, processor seconds the host of a virtual machine took away.
+    """
+
+    state: str
+    reason: str
+    usage: Usage | None
+    first_picture_s: float | None
+    last_picture_s: float | None
+    frames: int
+    output_bytes: int
+    other_cpu_s: float
+    stolen_s: float
+
+
+def timed_run(
+    arguments: Sequence[str],
+    partial: Path,
+    output: Path,
+    on_progress: Callable[[Progress], None] = lambda _p: None,
+    should_stop: Callable[[], bool] = lambda: False,
+    stall_s: float = 120.0,
+) -> RunResult:
+    """Run an export that writes `partial`; on success it becomes `output`, else it is removed.
+
+    A run that can't even start is a failed run, not an exception.
+    """
+    partial.unlink(missing_ok=True)
+    os.sync()
+    marks = _Marks(on_progress)
+    before, clock = psutil.cpu_times(), time.monotonic()
+    try:
+        usage = measure(arguments, marks.take, should_stop, stall_s)
+    except OvrikError as exc:
+        return RunResult("failed", str(exc), None, None, None, 0, 0, 0.0, 0.0)
+    other, stolen = _other_load(before, psutil.cpu_times(), usage, time.monotonic() - clock)
+    size = partial.stat().st_size if partial.exists() else 0
+    state, reason = _state(usage, size, partial)
+    if state == "done":
+        partial.replace(output)
+    else:
+        partial.unlink(missing_ok=True)
+    return RunResult(state, reason, usage, marks.first_s, marks.last_s, marks.frame,
+                     size if state == "done" else 0, other, stolen)  # fmt: skip
+
+
+class _Marks:
+    """Times of the first and the last picture, from the progress stream."""
+
+    def __init__(self, on_progress: Callable[[Progress], None]) -> None:
+        self.first_s: float | None = None
+        self.last_s: float | None = None
+        self.frame = 0
+        self._written = 0
+        self._reader = ProgressReader()
+        self._on_progress = on_progress
+
+    def take(self, piece: bytes, at_s: float) -> bool:
+        """Read a piece of the stream; True when pictures or bytes were added."""
+        advanced = False
+        for report in self._reader.feed(piece, at_s):
+            if report.frame > self.frame:
+                self.first_s = at_s if self.first_s is None else self.first_s
+                self.last_s = at_s
+            advanced |= report.frame > self.frame or report.bytes > self._written or report.ended
+            self.frame = max(self.frame, report.frame)
+            self._written = max(self._written, report.bytes)
+            self._on_progress(report)
+        return advanced
+
+
+def _state(usage: Usage, size: int, partial: Path) -> tuple[str, str]:
+    if usage.stopped:
+        return "stopped", "stopped on request"
+    if usage.stalled:
+        return "failed", "it stalled: no picture was written for a long time"
+    if usage.exit_code < 0:
+        return "failed", f"ended by signal {-usage.exit_code}"
+    if usage.exit_code:
+        return "failed", _failure(usage, partial)
+    if size == 0:
+        return "failed", "it ended without an error but wrote nothing"
+    return "done", ""
+
+
+def _failure(usage: Usage, partial: Path) -> str:
+    text = "\n".join(usage.log).lower()
+    if any(phrase in text for phrase in FULL_DISK) or _free(partial.parent) < LOW_DISK_BYTES:
+        return f"the disk is full: {os.strerror(errno.ENOSPC)} in {partial.parent}"
+    telling = [line for line in usage.log if _is_telling(line)]
+    last = telling[-1] if telling else usage.log[-1] if usage.log else "no message"
+    return f"the encoder ended with exit code {usage.exit_code}: {last}"
+
+
+def _is_telling(line: str) -> bool:
+    """Whether a log line names the fault rather than its aftermath."""
+    low = line.lower()
+    aftermath = ("conversion failed", "terminating thread", "nothing was written", "task finished",
+                 "could not open encoder before eof")  # fmt: skip
+    if any(phrase in low for phrase in aftermath):
+        return False
+    return any(word in low for word in ("error", "invalid", "unknown", "unable", "cannot", "could",
+                                        "failed", "not ", "no "))  # fmt: skip
+
+
+def _free(folder: Path) -> int:
+    try:
+        return shutil.disk_usage(folder).free
+    except OSError:
+        return 0
+
+
+def _other_load(before: object, after: object, usage: Usage, span_s: float) -> tuple[float, float]:
+    """Processor seconds of everything else, and stolen ones, between two readings."""
+    names = ("user", "nice", "system", "irq", "softirq")
+    busy = sum(getattr(after, n, 0.0) - getattr(before, n, 0.0) for n in names)
+    stolen = getattr(after, "steal", 0.0) - getattr(before, "steal", 0.0)
+    own = usage.user_s + usage.system_s + usage.own_cpu_s
+    # Kernel ticks are 10 ms wide: less than a tick a second is nothing that was measured.
+    other = busy - own
+    return (other if other > 0.01 * span_s else 0.0), max(stolen, 0.0)

@@ -1,0 +1,1 @@
+"""The workstation: its facts, the builds on it, and measured processes."""

@@ -1,0 +1,173 @@
+"""Encoding programs on this machine: which exact build, and what it can do."""
+
+import json
+import os
+import re
+import shutil
+import subprocess
+from dataclasses import asdict, dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import platformdirs
+
+from ovrik.errors import OvrikError
+from ovrik.study.checksum import file_sha256
+
+ASK_TIMEOUT_S = 20
+VERSION = re.compile(r"version\s+(\S+)")
+LISTED = re.compile(r"^\s*[VAS][A-Z.]{5}\s+(\S+)\s")
+
+
+@dataclass(frozen=True)
+class Build:
+    """One exact version of an encoding program.
+
+    Fields: `key`, "bundled", "system" or the path it was chosen by; `path` of the program;
+    `version` as it says itself; `sha256` of the program file; `encoders` it lists;
+    `filters`, those of `WANTED_FILTERS` it has; `problem`, why it can't be used, or "".
+    """
+
+    key: str
+    path: str
+    version: str
+    sha256: str
+    encoders: tuple[str, ...]
+    filters: tuple[str, ...]
+    problem: str = ""
+
+    def to_json(self) -> dict[str, Any]:
+        """Plain values for JSON."""
+        return asdict(self)
+
+    @property
+    def short(self) -> str:
+        """Key and version in a few words: "bundled 9.0.2"."""
+        number = re.search(r"\d+(?:\.\d+)+", self.version)
+        return f"{Path(self.key).name} {number[0] if number else self.version}"
+
+
+WANTED_FILTERS = ("libvmaf", "psnr", "ssim", "xpsnr")
+
+
+@cache
+def bundled_path() -> Path | None:
+    """The program inside the package imageio-ffmpeg, or None."""
+    import imageio_ffmpeg
+
+    folder = Path(imageio_ffmpeg.__file__).parent / "binaries"
+    found = sorted(p for p in folder.glob("ffmpeg-*") if os.access(p, os.X_OK))
+    return found[0] if found else None
+
+
+def locate(key: str) -> Path:
+    """The program a build key stands for. Raises OvrikError when it is not there."""
+    if key == "bundled":
+        path = bundled_path()
+        if path is None:
+            raise OvrikError("The bundled build is missing", "Install Ovrik again")
+        return path
+    if key == "system":
+        on_path = shutil.which("ffmpeg")
+        if on_path is None:
+            raise OvrikError(
+                'The build "system" is not there: no ffmpeg on PATH',
+                "Install it, or use the bundled build",
+            )
+        return Path(on_path).resolve()
+    path = Path(key)
+    if not path.is_file():
+        raise OvrikError(f"The build {key} is not there", "Check the path to the program")
+    if not os.access(path, os.X_OK):
+        raise OvrikError(f"The build {key} is not a program", "Make it executable")
+    return path.resolve()
+
+
+def find_build(key: str) -> Build:
+    """Locate a build and ask it what it is; answers are cached by path, size and change time.
+
+    Raises OvrikError when it is not there, won't start, or is not such a program.
+    """
+    path = locate(key)
+    stat = path.stat()
+    mark = f"{path}|{stat.st_size}|{stat.st_mtime_ns}"
+    cached = _read_cache().get(mark)
+    if cached:
+        return Build(**{**cached, "key": key, "encoders": tuple(cached["encoders"]),
+                        "filters": tuple(cached["filters"])})  # fmt: skip
+    build = _ask(key, path)
+    _write_cache(mark, build)
+    return build
+
+
+def find_builds(extra: tuple[str, ...] = ()) -> list[Build]:
+    """The bundled build, the one on PATH, and any others by path; those that fail say why."""
+    out = []
+    for key in dict.fromkeys(("bundled", "system", *extra)):
+        try:
+            out.append(find_build(key))
+        except OvrikError as exc:
+            out.append(Build(key, "", "", "", (), (), str(exc)))
+    return out
+
+
+def _ask(key: str, path: Path) -> Build:
+    version = VERSION.search(_answer(path, "-version"))
+    if version is None:
+        raise OvrikError(f"{path} does not answer like an encoding program", "Choose another")
+    return Build(
+        key=key,
+        path=str(path),
+        version=version[1],
+        sha256=file_sha256(path),
+        encoders=tuple(_names(_answer(path, "-hide_banner", "-encoders"))),
+        filters=_filters(_answer(path, "-hide_banner", "-filters")),
+    )
+
+
+def _names(listing: str) -> list[str]:
+    body = listing.partition("------")[2]
+    return [m[1] for m in map(LISTED.match, body.splitlines()) if m]
+
+
+def _filters(listing: str) -> tuple[str, ...]:
+    words = {parts[1] for parts in map(str.split, listing.splitlines()) if len(parts) > 2}
+    return tuple(f for f in WANTED_FILTERS if f in words)
+
+
+def _answer(path: Path, *arguments: str) -> str:
+    try:
+        done = subprocess.run([str(path), *arguments], capture_output=True, text=True,
+                              errors="replace", timeout=ASK_TIMEOUT_S, check=False,
+                              stdin=subprocess.DEVNULL)  # fmt: skip
+    except OSError as exc:
+        raise OvrikError(f"The build {path} won't start ({exc.strerror})",
+                         "It may be made for another processor or system") from None  # fmt: skip
+    except subprocess.TimeoutExpired:
+        raise OvrikError(f"The build {path} does not answer", "Try it in a terminal") from None
+    return done.stdout
+
+
+def _cache_file() -> Path:
+    return Path(platformdirs.user_cache_dir("ovrik")) / "builds.json"
+
+
+def _read_cache() -> dict[str, Any]:
+    try:
+        found = json.loads(_cache_file().read_text())
+    except (OSError, ValueError):
+        return {}
+    return found if isinstance(found, dict) else {}
+
+
+def _write_cache(mark: str, build: Build) -> None:
+    place = _cache_file()
+    kept = {**_read_cache(), mark: build.to_json()}
+    try:
+        place.parent.mkdir(parents=True, exist_ok=True)
+        partial = place.with_suffix(f".{os.getpid()}")
+        partial.write_text(json.dumps(kept))
+        partial.replace(place)
+    except OSError:
+        return  # The cache only saves a second; the answer itself is in hand.

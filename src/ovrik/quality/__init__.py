@@ -1,0 +1,1 @@
+"""Is the output right, and how good does it look?"""

@@ -1,0 +1,37 @@
+"""Does an output hold what it should? Checked before anybody looks at its quality."""
+
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.footage import Footage
+from ovrik.study.recipe import Recipe
+
+RATE_TOLERANCE = 1e-3
+"""Relative: Matroska writes time stamps in whole milliseconds."""
+
+
+def conformity_faults(
+    output: Footage, footage: Footage, excerpt: Excerpt, recipe: Recipe
+) -> list[str]:
+    """What is wrong with an output, each in a clause; empty when it conforms."""
+    faults = []
+    if output.codec != recipe.facts.codec:
+        faults.append(f"it holds {output.codec}, not {recipe.facts.codec_title}")
+    if output.frames != excerpt.frames:
+        faults.append(f"it has {output.frames} frames instead of {excerpt.frames}")
+    if (output.width, output.height) != (footage.width, footage.height):
+        faults.append(f"its size is {output.width}×{output.height} instead of "
+                      f"{footage.width}×{footage.height}")  # fmt: skip
+    if output.pixel_format.removeprefix("yuvj") != recipe.pixel_format.removeprefix("yuv") and (
+        output.pixel_format != recipe.pixel_format
+    ):
+        faults.append(f"its pixel format is {output.pixel_format} instead of {recipe.pixel_format}")
+    if abs(float(output.rate / footage.rate) - 1) > RATE_TOLERANCE:
+        faults.append(f"its rate is {float(output.rate):.3f} fps instead of "
+                      f"{float(footage.rate):.3f}")  # fmt: skip
+    wanted = excerpt.frames / float(footage.rate)
+    # A sound codec pads to its own block length, so the container may run a little over.
+    slack = max(2 / float(footage.rate), 0.1)
+    if output.container_s and abs(output.container_s - wanted) > slack:
+        faults.append(f"it lasts {output.container_s:.2f} s instead of {wanted:.2f} s")
+    if footage.sounds and recipe.sound != "none" and not output.sounds:
+        faults.append("its sound is missing")
+    return faults

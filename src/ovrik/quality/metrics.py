@@ -1,0 +1,98 @@
+"""VMAF, PSNR and SSIM of every frame, measured by the bundled build."""
+
+import json
+import re
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ovrik.errors import OvrikError, Stopped
+from ovrik.export.process import measure
+from ovrik.export.progress import ProgressReader
+from ovrik.machine.builds import locate
+from ovrik.study.footage import Footage
+
+SSIM_LINE = re.compile(r"^n:(\d+) Y:([0-9.naif]+)")
+DEPTHS = {8: "", 9: "10le", 10: "10le", 12: "12le", 14: "16le", 16: "16le"}
+SAMPLINGS = {"4:2:0": "420", "4:2:2": "422", "4:4:4": "444", "RGB": "444"}
+
+
+@dataclass(frozen=True, eq=False)
+class FrameScores:
+    """Fields: `vmaf` 0 to 100, `psnr` of luma in dB, `ssim` of luma; arrays of shape (frames,)."""
+
+    vmaf: np.ndarray
+    psnr: np.ndarray
+    ssim: np.ndarray
+
+
+def judging_format(footage: Footage) -> str:
+    """Pixel format in which outputs are compared: the reference's own sampling and depth."""
+    return f"yuv{SAMPLINGS.get(footage.chroma, '420')}p{DEPTHS.get(footage.bit_depth, '16le')}"
+
+
+def frame_scores(
+    output: Path,
+    reference: Path,
+    footage: Footage,
+    frames: int,
+    threads: int = 2,
+    on_share: Callable[[float], None] = lambda _s: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> FrameScores:
+    """Score an output against the reference, picture by picture in order.
+
+    Pictures are paired by number, not by time stamp, so that the stamps of different containers
+    can't shift them. Raises OvrikError when the build can't score it, Stopped on request.
+    """
+    tick = 1 / footage.rate
+    same = (
+        f"scale={footage.width}:{footage.height}:flags=bicubic,format={judging_format(footage)},"
+        f"settb={tick.numerator}/{tick.denominator},setpts=N"
+    )
+    graph = (
+        f"[0:v:0]{same},split=2[o1][o2];[1:v:0]{same},split=2[r1][r2];"
+        f"[o1][r1]libvmaf=log_path=vmaf.json:log_fmt=json:n_threads={threads}:feature=name=psnr"
+        f":shortest=1[v];[o2][r2]ssim=stats_file=ssim.log:shortest=1[s]"
+    )
+    arguments = [
+        str(locate("bundled")), "-nostdin", "-hide_banner", "-nostats", "-progress", "pipe:1",
+        "-i", str(output.resolve()), "-i", str(reference.resolve()), "-filter_complex", graph,
+        "-map", "[v]", "-f", "null", "-", "-map", "[s]", "-f", "null", "-",
+    ]  # fmt: skip
+    reader = ProgressReader()
+
+    def took(piece: bytes, at_s: float) -> bool:
+        reports = reader.feed(piece, at_s)
+        for report in reports:
+            on_share(min(report.frame / frames, 1.0))
+        return bool(reports)
+
+    with tempfile.TemporaryDirectory(prefix="ovrik-score-") as folder:
+        usage = measure(arguments, took, should_stop, cwd=Path(folder))
+        if usage.stopped:
+            raise Stopped
+        if usage.exit_code or usage.stalled:
+            last = usage.log[-1] if usage.log else "no message"
+            raise OvrikError(f"{output.name} could not be scored ({last})", "See whether it plays")
+        return read_scores(Path(folder))
+
+
+def read_scores(folder: Path) -> FrameScores:
+    """Read the two logs that the build wrote. Raises OvrikError when they hold no frame."""
+    try:
+        listed = json.loads((folder / "vmaf.json").read_text())["frames"]
+        found = (SSIM_LINE.match(x) for x in (folder / "ssim.log").read_text().splitlines())
+        ssim = [float(m[2]) for m in found if m]
+        vmaf = [frame["metrics"]["vmaf"] for frame in listed]
+        psnr = [frame["metrics"]["psnr_y"] for frame in listed]
+    except (OSError, ValueError, KeyError) as exc:
+        raise OvrikError(f"The build's scores can't be read ({exc})",
+                         "The bundled build may be damaged: install Ovrik again") from None  # fmt: skip
+    count = min(len(vmaf), len(ssim))
+    if count == 0:
+        raise OvrikError("No frame could be scored", "The output may hold no picture")
+    return FrameScores(np.array(vmaf[:count]), np.array(psnr[:count]), np.array(ssim[:count]))

@@ -1,0 +1,49 @@
+"""Small JPEG pictures along a clip."""
+
+from collections.abc import Callable, Sequence
+from fractions import Fraction
+from pathlib import Path
+
+import av
+
+from ovrik.quality.frames import FrameReader
+
+HEIGHT = 72
+
+
+def strip_frames(frames: int, most: int = 48) -> list[int]:
+    """Frame numbers spread evenly along a clip, each at the middle of its stretch."""
+    count = min(frames, most)
+    return [int((i + 0.5) * frames / count) for i in range(count)]
+
+
+def strip(
+    path: Path,
+    numbers: Sequence[int],
+    on_share: Callable[[float], None] = lambda _s: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> dict[int, bytes]:
+    """JPEG thumbnails by frame number; those made so far when stopped."""
+    reader = FrameReader(path)
+    out: dict[int, bytes] = {}
+    try:
+        for done, number in enumerate(sorted(numbers), 1):
+            if should_stop():
+                break
+            out[number] = jpeg(reader.picture(number))
+            on_share(done / len(numbers))
+    finally:
+        reader.close()
+    return out
+
+
+def jpeg(frame: av.VideoFrame, height: int = HEIGHT) -> bytes:
+    """One picture as a JPEG of the given height in pixels."""
+    width = max(2, round(frame.width * height / frame.height / 2) * 2)
+    encoder = av.CodecContext.create("mjpeg", "w")
+    encoder.width, encoder.height, encoder.pix_fmt = width, height, "yuvj420p"
+    encoder.time_base = Fraction(1, 25)
+    small = frame.reformat(width=width, height=height, format="yuvj420p")
+    small.pts = 0
+    packets = [*encoder.encode(small), *encoder.encode(None)]
+    return b"".join(bytes(p) for p in packets)

@@ -1,0 +1,70 @@
+"""The evidence as plain values for JSON; docs/formats.md describes them."""
+
+from typing import Any
+
+from ovrik.analysis.pooling import Pooled
+from ovrik.analysis.ratio import Ratio
+from ovrik.store.records import RunRecord
+from ovrik.work.evidence import Evidence, Summary
+
+
+def verdict_json(evidence: Evidence) -> dict[str, Any]:
+    """What `ovrik verdict --json` prints."""
+    return {
+        "study": evidence.facts.title,
+        "footage": evidence.footage.path,
+        "excerpt": {"start_frame": evidence.facts.excerpt.start_frame,
+                    "frames": evidence.facts.excerpt.frames},
+        "limits": vars(evidence.facts.limits),
+        "tie_band": evidence.facts.tie_band,
+        "contenders": [_contender(s) for s in evidence.summaries],
+        "verdict": {
+            "labels": list(evidence.verdict.labels),
+            "kind": evidence.verdict.kind,
+            "sentence": evidence.verdict.sentence,
+        },
+    }  # fmt: skip
+
+
+def _contender(s: Summary) -> dict[str, Any]:
+    c = s.contender
+    return {
+        "label": c.label,
+        "build": c.build,
+        "encoder": c.recipe.encoder,
+        "recipe": c.recipe.to_json(),
+        "runs": [_run(r) for r in s.runs if r.state != "running"],
+        "median_s": s.median_s,
+        "ratio": _ratio(s.ratio),
+        "answer": s.answer,
+        "more_rounds": s.more_rounds,
+        "bytes": s.bytes,
+        "megabytes_per_minute": s.mb_per_minute,
+        "quality": {"vmaf": _pooled(s.vmaf), "psnr": _pooled(s.psnr), "ssim": _pooled(s.ssim)},
+        "conforms": s.conforms,
+        "acceptable": s.acceptable,
+        "reasons": list(s.reasons),
+    }
+
+
+def _run(r: RunRecord) -> dict[str, Any]:
+    return {
+        "wall_s": r.wall_s, "state": r.state, "warmup": r.warmup, "round": r.round,
+        "reason": r.reason, "started_utc": r.started_utc, "build": r.build,
+        "first_picture_s": r.first_picture_s, "user_s": r.user_s, "system_s": r.system_s,
+        "peak_bytes": r.peak_bytes, "bytes": r.output_bytes, "own_cpu_s": r.own_cpu_s,
+        "other_cpu_s": r.other_cpu_s, "argv": list(r.argv),
+    }  # fmt: skip
+
+
+def _ratio(ratio: Ratio | None) -> dict[str, Any] | None:
+    if ratio is None:
+        return None
+    return {"value": ratio.value, "low": ratio.low, "high": ratio.high, "rounds": ratio.pairs}
+
+
+def _pooled(pooled: Pooled | None) -> dict[str, Any] | None:
+    if pooled is None:
+        return None
+    return {"mean": pooled.mean, "p5": pooled.p5, "p1": pooled.p1,
+            "worst_second": pooled.worst_second}  # fmt: skip

@@ -1,0 +1,42 @@
+"""The evidence as a table for a terminal."""
+
+import textwrap
+from collections.abc import Sequence
+
+from ovrik.report.words import answer_words, number, ratio_words, size_words, state_words
+from ovrik.work.evidence import Evidence, Summary
+
+HEAD = ("contender", "runs", "median s", "against baseline", "answer", "size", "MB/min",
+        "VMAF", "5 %", "state")  # fmt: skip
+
+
+def verdict_text(evidence: Evidence) -> str:
+    """Table, reasons and sentence, ready to print."""
+    ranked = sorted(evidence.summaries, key=lambda s: s.median_s or float("inf"))
+    lines = [evidence.facts.title, "", *table([HEAD, *map(_cells, ranked)]), ""]
+    lines += [f"  {s.contender.label}: {'; '.join(s.reasons)}" for s in ranked if s.reasons]
+    if evidence.set_aside:
+        lines.append(f"  {evidence.set_aside} runs of another excerpt are on file and don't count.")
+    if evidence.machines > 1:
+        lines.append(f"  Runs come from {evidence.machines} machines or states of one machine.")
+    lines += ["", *textwrap.wrap(evidence.verdict.sentence, 98)]
+    return "\n".join(lines)
+
+
+def _cells(s: Summary) -> tuple[str, ...]:
+    return (
+        s.contender.label, str(len(s.counted)), number(s.median_s), ratio_words(s.ratio),
+        answer_words(s), size_words(s.bytes), number(s.mb_per_minute, 1),
+        number(s.vmaf.mean if s.vmaf else None, 1), number(s.vmaf.p5 if s.vmaf else None, 1),
+        state_words(s),
+    )  # fmt: skip
+
+
+def table(rows: Sequence[Sequence[str]]) -> list[str]:
+    """Rows as lines with aligned columns; the first column to the left, the rest to the right."""
+    widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
+    return [
+        "  ".join(v.ljust(w) if i == 0 else v.rjust(w) for i, (v, w) in enumerate(zip(
+            row, widths, strict=True))).rstrip()
+        for row in rows
+    ]  # fmt: skip

@@ -1,0 +1,73 @@
+"""Footage, machine and builds as rows of name and value."""
+
+from ovrik.machine.builds import Build
+from ovrik.machine.facts import SOURCES, MachineFacts
+from ovrik.report.words import size_words
+from ovrik.study.encoders import ENCODERS
+from ovrik.study.footage import Footage, Sound
+from ovrik.study.recipe import bit_rate_words
+
+
+def rate_text(footage: Footage) -> str:
+    """The exact rate: "25 fps" or "30000/1001 fps (29.970)"."""
+    rate = footage.rate
+    if rate.denominator == 1:
+        return f"{rate.numerator} fps"
+    return f"{rate.numerator}/{rate.denominator} fps ({float(rate):.3f})"
+
+
+def footage_rows(footage: Footage) -> list[tuple[str, str]]:
+    """What was read from a clip, in the order in which editors ask."""
+    counted = "counted" if footage.frames_counted else "by its header"
+    steady = "constant" if footage.constant_rate else "variable"
+    shape = footage.sample_aspect
+    pixels = "square" if shape == 1 else f"{shape.numerator}:{shape.denominator}"
+    profile = f", {footage.profile}" if footage.profile else ""
+    return [
+        ("File", footage.path.rsplit("/", 1)[-1]),
+        ("Codec", f"{footage.codec}{profile}"),
+        ("Container", footage.container.split(",")[0]),
+        ("Size", f"{footage.width} × {footage.height}, {pixels} pixels"),
+        ("Frame rate", f"{rate_text(footage)}, {steady}"),
+        ("Rate read from", footage.rate_evidence),
+        ("Duration", f"{footage.duration_s:.3f} s, {footage.frames} frames ({counted})"),
+        ("Pixel format", f"{footage.pixel_format}, {footage.bit_depth} bit {footage.chroma}"),
+        ("Bit rate", bit_rate_words(round(footage.bit_rate, -4))),
+        ("On disk", size_words(footage.size_bytes)),
+        ("Colour", str(footage.colour)),
+        ("Sound", "; ".join(map(_sound, footage.sounds)) or "none"),
+    ]
+
+
+def _sound(sound: Sound) -> str:
+    return f"{sound.codec}, {sound.sample_rate / 1000:g} kHz, {sound.layout or sound.channels}"
+
+
+def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:
+    """Name, value and where it was read."""
+    virtual = {True: "yes", False: "no", None: "unknown"}[machine.virtual]
+    return [
+        ("Processor", machine.processor, SOURCES["processor"]),
+        ("Cores", f"{machine.cores} cores, {machine.threads} threads", SOURCES["cores"]),
+        ("Memory", f"{machine.memory_bytes / 2**30:.1f} GiB", SOURCES["memory_bytes"]),
+        ("Kernel", machine.kernel, SOURCES["kernel"]),
+        ("System", machine.system, SOURCES["system"]),
+        ("Virtual machine", virtual, SOURCES["virtual"]),
+        ("Governor", machine.governor, SOURCES["governor"]),
+        ("Power", machine.power, SOURCES["power"]),
+    ]
+
+
+def build_rows(build: Build) -> list[tuple[str, str]]:
+    """What is known of a build."""
+    if build.problem:
+        return [("Build", build.key), ("Problem", build.problem)]
+    known = [f"{e.short} ({e.codec_title})" for e in ENCODERS.values() if e.name in build.encoders]
+    return [
+        ("Build", build.key),
+        ("Version", build.version),
+        ("Program", build.path),
+        ("SHA-256", build.sha256),
+        ("Encoders", f"{', '.join(known) or 'none that Ovrik knows'}; {len(build.encoders)} in all"),
+        ("Scores", ", ".join(build.filters) or "none"),
+    ]

@@ -1,0 +1,1 @@
+"""The study file: one SQLite database, written as runs finish."""

@@ -1,0 +1,1 @@
+"""The question: footage, excerpt, recipes, contenders, limits, and the plan file."""
