@@ -125,6 +125,15 @@ class Study:
             db.execute("UPDATE footage SET path = ? WHERE id = (SELECT footage_id FROM study)",
                        (str(path),))  # fmt: skip
 
+    def reseat_footage(self, footage: Footage, old_reference: str, new_reference: str) -> None:
+        """The same footage, made anew, has other bytes: its runs and scores go with it."""
+        with self._change() as db:
+            db.execute("UPDATE footage SET path = ?, checksum = ?, facts = ? "
+                       "WHERE id = (SELECT footage_id FROM study)",
+                       (footage.path, footage.checksum, json.dumps(footage.to_json())))  # fmt: skip
+            db.execute("UPDATE score SET reference = ? WHERE reference = ?",
+                       (new_reference, old_reference))  # fmt: skip
+
     def set_excerpt(self, excerpt: Excerpt) -> None:
         """Choose another excerpt; runs of the old one stay, but no longer count."""
         with self._change() as db:

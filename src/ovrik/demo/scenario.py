@@ -1,0 +1,54 @@
+"""The demo study: unpacked into the user's data folder, ready to be looked at and run again."""
+
+import shutil
+from pathlib import Path
+
+import platformdirs
+
+from ovrik.demo.film import EDITION, film_path
+from ovrik.quality.reference import reference_key
+from ovrik.store.file import outputs_folder
+from ovrik.store.study import Study
+from ovrik.study.probe import probe
+
+DATA = Path(__file__).parent / "data"
+NAME = "casting-day.ovrik"
+
+
+def demo_folder() -> Path:
+    """Where the unpacked demo lives; what the user does with it stays there."""
+    return Path(platformdirs.user_data_dir("ovrik")) / f"demo-{EDITION}"
+
+
+def unpack_demo(folder: Path | None = None) -> Path:
+    """The demo study's file, copied out of the package when it is not there yet."""
+    folder = folder or demo_folder()
+    path = folder / NAME
+    if path.exists():
+        return path
+    folder.mkdir(parents=True, exist_ok=True)
+    shutil.copytree(outputs_folder(DATA / NAME), outputs_folder(path), dirs_exist_ok=True)
+    shutil.copy(DATA / "casting-day.toml", folder)
+    partial = folder / f"{NAME}.partial"
+    shutil.copy(DATA / NAME, partial)
+    partial.replace(path)
+    study = Study.open(path)
+    study.move_footage(film_path())
+    study.close()
+    return path
+
+
+def adopt_film(study: Study) -> bool:
+    """Take the film that was just made for the study's footage; True when it is the demo's.
+
+    The film comes from the same code and seed everywhere, but another processor may round a few
+    samples another way, and then its checksum is another. Its runs and scores still count.
+    """
+    old = study.footage()
+    if Path(old.path) != film_path() or not film_path().exists():
+        return False
+    new = probe(film_path())
+    if new.checksum != old.checksum:
+        excerpt = study.facts().excerpt
+        study.reseat_footage(new, reference_key(old, excerpt), reference_key(new, excerpt))
+    return True

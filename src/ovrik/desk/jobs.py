@@ -1,0 +1,90 @@
+"""Long work off the interface thread: with progress, time left, and a way to stop it."""
+
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ovrik.errors import OvrikError, Stopped
+
+TELL_EVERY_S = 0.25
+"""Progress reaches the window four times a second at most: drawing costs what is being measured."""
+
+
+class Job(QObject):
+    """One piece of work in a thread of its own.
+
+    The work is a function of this job; it calls `tell` to report and asks `should_stop`. Signals
+    arrive in the thread that made the job: `told` (share 0 to 1 or −1, words, seconds left or
+    None), `moment` (anything the work wants to hand over), `ended` (result), `failed` (words),
+    `stopped`.
+    """
+
+    told = pyqtSignal(float, str, object)
+    moment = pyqtSignal(object)
+    ended = pyqtSignal(object)
+    failed = pyqtSignal(str)
+    stopped = pyqtSignal()
+    finished = pyqtSignal()
+
+    def __init__(self, name: str, work: Callable[["Job"], Any], parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.name = name
+        self._work = work
+        self._stop = threading.Event()
+        self._last = 0.0
+        self._thread = threading.Thread(target=self._run, name=name, daemon=True)
+
+    def start(self) -> "Job":
+        """Begin."""
+        self._thread.start()
+        return self
+
+    def ask_to_stop(self) -> None:
+        """The work ends at its next opportunity."""
+        self._stop.set()
+
+    def should_stop(self) -> bool:
+        """Whether the user asked to stop."""
+        return self._stop.is_set()
+
+    def wait(self, seconds: float) -> bool:
+        """Wait for the end; True when it has come."""
+        self._thread.join(seconds)
+        return not self._thread.is_alive()
+
+    @property
+    def running(self) -> bool:
+        """Whether the work is still going on."""
+        return self._thread.is_alive()
+
+    def tell(self, share: float, words: str, left_s: float | None = None, always: bool = False,
+             moment: Any = None) -> None:  # fmt: skip
+        """Report progress; reports that come too fast are left out."""
+        now = time.monotonic()
+        if not always and now - self._last < TELL_EVERY_S:
+            return
+        self._last = now
+        self.told.emit(share, words, left_s)
+        if moment is not None:
+            self.moment.emit(moment)
+
+    def _run(self) -> None:
+        try:
+            result = self._work(self)
+        except Stopped:
+            self.stopped.emit()
+        except OvrikError as exc:
+            self.failed.emit(str(exc))
+        except Exception as exc:
+            traceback.print_exc()
+            self.failed.emit(f"{self.name} failed: {exc}. This is a fault in Ovrik")
+        else:
+            if self.should_stop():
+                self.stopped.emit()
+            else:
+                self.ended.emit(result)
+        self.finished.emit()

@@ -1,0 +1,196 @@
+"""The roster: every contender with its mark, median time, size, quality and state."""
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
+
+from ovrik.desk import marks, theme
+from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.text import label
+from ovrik.report.words import ANSWERS, number, size_words, state_words
+from ovrik.work.evidence import Summary
+
+ROW = 58
+WIDTH = 292
+
+
+class RosterList(QWidget):
+    """The rows. Arrow keys move the selection."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Roster of contenders")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setMouseTracking(True)
+        self._live_label = ""
+        self.follow()
+
+    def follow(self) -> None:
+        """Take in what is new."""
+        self.setFixedHeight(max(ROW, ROW * len(self.model.evidence.summaries)) + 4)
+        chosen = self.model.summary
+        if chosen:
+            self.setAccessibleDescription(told(chosen))
+        self.update()
+
+    def show_live(self, name: str) -> None:
+        """Mark the contender that is being timed."""
+        if name != self._live_label:
+            self._live_label = name
+            self.update()
+
+    def sizeHint(self) -> QSize:
+        """As tall as its rows."""
+        return QSize(WIDTH, self.height())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Draw the rows."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for row, summary in enumerate(self.model.evidence.summaries):
+            self._draw(painter, QRectF(0, row * ROW, self.width(), ROW), summary)
+
+    def _draw(self, p: QPainter, box: QRectF, s: Summary) -> None:
+        t = theme.tones()
+        chosen = s.contender.id == self.model.selection
+        if chosen:
+            p.fillRect(box, QColor(t.sheet))
+            p.fillRect(QRectF(box.left(), box.top(), 4, box.height()), QColor(t.act))
+            if self.hasFocus():
+                p.setPen(QPen(QColor(t.act), 2))
+                p.drawRect(box.adjusted(1, 1, -1, -1))
+        p.setPen(QPen(QColor(t.line), 1))
+        p.drawLine(box.bottomLeft(), box.bottomRight())
+        state = self._state(s)
+        out = s.acceptable is False
+        marks.paint(p, QPointF(box.left() + 23, box.top() + 20), 14, s.contender.id,
+                    hollow=not s.counted)  # fmt: skip
+        p.setPen(QColor(t.soft if out and not s.counted else t.ink))
+        p.setFont(theme.font(11, 600))
+        name = QRectF(box.left() + 40, box.top() + 7, box.width() - 118, 24)
+        p.drawText(name, _LEFT, p.fontMetrics().elidedText(
+            s.contender.label, Qt.TextElideMode.ElideRight, int(name.width())))  # fmt: skip
+        p.setFont(theme.font(11.5, 600))
+        time = f"{s.median_s:.2f} s" if s.median_s is not None else "–"
+        p.drawText(QRectF(box.right() - 82, box.top() + 7, 74, 24), _RIGHT, time)
+        p.setFont(theme.font(9.5))
+        p.setPen(QColor(t.soft))
+        vmaf = f"VMAF {number(s.vmaf.mean, 1)}" if s.vmaf else "VMAF –"
+        p.drawText(QRectF(box.left() + 40, box.top() + 30, 140, 20), _LEFT,
+                   f"{size_words(s.bytes)}  ·  {vmaf}")  # fmt: skip
+        p.setPen(QColor(t.trouble if out else t.act if state[1] else t.soft))
+        p.setFont(theme.font(9.5, 600 if out or state[1] else 400))
+        p.drawText(QRectF(box.right() - 128, box.top() + 30, 120, 20), _RIGHT, state[0])
+
+    def _state(self, s: Summary) -> tuple[str, bool]:
+        """A word for the right-hand corner, and whether it is a good one."""
+        if s.contender.label == self._live_label:
+            return "timing now", True
+        words = state_words(s)
+        if s.acceptable is False:
+            return "✕ " + words, False
+        if s.contender.label in self.model.evidence.verdict.labels:
+            one = self.model.evidence.verdict.kind == "one"
+            return ("✓ fastest" if one else "✓ among fastest"), True
+        if words == "acceptable":
+            return ANSWERS[s.answer], False
+        return words, False
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Up and down choose."""
+        ids = [s.contender.id for s in self.model.evidence.summaries]
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()) if event else Qt.Key.Key_0)
+        if step is None or not ids:
+            super().keyPressEvent(event)
+            return
+        at = ids.index(self.model.selection) if self.model.selection in ids else 0
+        self.model.select(ids[max(0, min(len(ids) - 1, at + step))])
+
+    def row_at(self, y: float) -> Summary | None:
+        """The contender at a height."""
+        rows = self.model.evidence.summaries
+        return rows[int(y // ROW)] if 0 <= y < ROW * len(rows) else None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Choose."""
+        found = self.row_at(event.position().y()) if event else None
+        if found:
+            self.model.select(found.contender.id)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Answer on hover."""
+        found = self.row_at(event.position().y()) if event else None
+        if event and found:
+            QToolTip.showText(event.globalPosition().toPoint(), told(found), self)
+
+
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
+
+def told(s: Summary) -> str:
+    """All about a contender in a few lines."""
+    lines = [s.contender.label, " · ".join(s.contender.factors().values())]
+    if s.median_s is not None:
+        lines.append(f"median {s.median_s:.3f} s over {len(s.counted)} runs, {number(s.fps, 1)} fps")
+    lines.append(f"against the baseline: {ANSWERS[s.answer]}")
+    lines += [f"✕ {r}" for r in s.reasons]
+    return "\n".join(lines)
+
+
+class Roster(QWidget):
+    """Title of the study over the list."""
+
+    menu_wanted = pyqtSignal()
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.setObjectName("rosterSide")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(WIDTH)
+        self.title, self.about = label("", "title", wrap=True), label("", "soft", wrap=True)
+        self.list = RosterList(model)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFrameShape(QScrollArea.Shape.NoFrame)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setStyleSheet("background: transparent;")
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.list)
+        column.addStretch(1)
+        area.setWidget(inner)
+        self.head = QVBoxLayout()
+        self.head.setContentsMargins(16, 12, 12, 10)
+        self.head.setSpacing(2)
+        self.head.addWidget(self.title)
+        self.head.addWidget(self.about)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addLayout(self.head)
+        whole.addWidget(area, 1)
+        model.evidence_changed.connect(self.follow)
+        model.selected.connect(self.follow)
+        model.live.connect(self.show_live)
+        self.follow()
+
+    def follow(self) -> None:
+        """Take in what is new."""
+        e = self.model.evidence
+        x = e.facts.excerpt
+        rate = float(e.footage.rate)
+        self.title.setText(e.facts.title)
+        self.about.setText(f"{e.footage.path.rsplit('/', 1)[-1]}, {x.frames} frames "
+                           f"({x.frames / rate:.2f} s) from {x.start_frame / rate:.2f} s")  # fmt: skip
+        self.list.follow()
+
+    def show_live(self, moment: object) -> None:
+        """Mark what is being timed."""
+        ended = moment is None or getattr(moment, "ended", "")
+        self.list.show_live("" if ended else getattr(moment, "label", ""))

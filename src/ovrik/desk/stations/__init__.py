@@ -1,0 +1,1 @@
+"""The five stations of the work, and the workstation panel."""

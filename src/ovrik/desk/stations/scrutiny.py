@@ -1,0 +1,260 @@
+"""Scrutiny: reference and output at the same frame, and the score of every frame."""
+
+from pathlib import Path
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from ovrik.desk import marks, theme
+from ovrik.desk.model import DeskModel
+from ovrik.desk.pictures import Pictures
+from ovrik.desk.widgets.chart import chart
+from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.text import button, label, set_role, sheet
+from ovrik.desk.widgets.viewer import ZOOMS, Viewer
+from ovrik.quality.reference import reference_path
+from ovrik.report.words import number
+from ovrik.store.records import ScoreRecord
+from ovrik.work.evidence import Summary
+
+METRICS = (("VMAF", "vmaf", 1), ("PSNR, dB", "psnr", 2), ("SSIM", "ssim", 4))
+
+
+class ScrutinyStation(QWidget):
+    """Viewer and numbers above, the chart of all frames below."""
+
+    def __init__(self, model: DeskModel, pictures: Pictures) -> None:
+        super().__init__()
+        self.model, self.pictures = model, pictures
+        self.showing_output = True
+        self.viewer = Viewer("Reference and output")
+        self.viewer.flip_wanted.connect(self.flip)
+        self.viewer.step_wanted.connect(lambda by: model.move(model.frame + by))
+        self.viewer.zoom_changed.connect(self._zoomed)
+        self.output_button = self._side("Output", True)
+        self.reference_button = self._side("Reference", False)
+        self.zoom = QComboBox()
+        self.zoom.addItems(["Fit", *(f"{100 * z:.0f} %" for z in ZOOMS[1:])])
+        self.zoom.setAccessibleName("Zoom")
+        self.zoom.activated.connect(lambda i: self.viewer.set_zoom(ZOOMS[i]))
+        self.metric = QComboBox()
+        self.metric.addItems([m[0] for m in METRICS])
+        self.metric.setAccessibleName("Score shown in the chart")
+        self.metric.activated.connect(lambda _i: self._draw_chart())
+        self.numbers = Table(("Score", "Mean", "5 %", "1 %", "Worst second"), "Scores of the selected contender")
+        self.numbers.setFixedHeight(27 * 4 + 6)
+        self.conformity = label("", wrap=True, copy=True)
+        self.here = label("", "soft")
+        self.chart = chart("Score of every frame", "frame of the excerpt", "")
+        self.chart.setMouseEnabled(x=False, y=False)
+        self.chart.scene().sigMouseClicked.connect(self._chart_clicked)
+        self.needle = pg.InfiniteLine(0, pen=pg.mkPen(theme.tones().trouble, width=2))
+        self._lay_out()
+        pictures.ready.connect(self._ready)
+        pictures.failed.connect(self._failed)
+        model.evidence_changed.connect(self.follow)
+        model.selected.connect(self.follow)
+        model.frame_moved.connect(self._moved)
+        self.follow()
+
+    def _side(self, text: str, output: bool) -> QPushButton:
+        made = button(text, lambda: self.show_side(output), hint="F flips between them")
+        made.setCheckable(True)
+        return made
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 12)
+        column.setSpacing(12)
+        top = QHBoxLayout()
+        top.setSpacing(12)
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        bar = QHBoxLayout()
+        bar.setSpacing(6)
+        bar.addWidget(self.reference_button)
+        bar.addWidget(self.output_button)
+        bar.addWidget(button("Flip", self.flip, hint="Show the other one", key="F"))
+        bar.addStretch(1)
+        bar.addWidget(button("‹", lambda: self.model.move(self.model.frame - 1), hint="One frame back"))
+        bar.addWidget(self.here)
+        bar.addWidget(button("›", lambda: self.model.move(self.model.frame + 1), hint="One frame on"))
+        bar.addWidget(button("Worst frame", self._worst, hint="The frame with the lowest score", key="Ctrl+W"))
+        bar.addWidget(self.zoom)
+        left.addWidget(self.viewer, 1)
+        left.addLayout(bar)
+        top.addLayout(left, 1)
+        top.addWidget(self._side_sheet())
+        column.addLayout(top, 3)
+        frame, inner = sheet()
+        row = QHBoxLayout()
+        row.addWidget(label("Every frame", "head"))
+        row.addWidget(self.metric)
+        row.addStretch(1)
+        row.addWidget(label("click to see that frame", "soft"))
+        inner.addLayout(row)
+        inner.addWidget(self.chart, 1)
+        column.addWidget(frame, 2)
+
+    def _side_sheet(self) -> QWidget:
+        frame, column = sheet()
+        frame.setFixedWidth(336)
+        frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        self.head = label("", "head", wrap=True)
+        column.addWidget(self.head)
+        column.addWidget(self.numbers)
+        column.addWidget(label("Against the reference, frame by frame; PSNR and SSIM of luma.", "soft", wrap=True))
+        column.addSpacing(4)
+        column.addWidget(label("Is it what it should be?", "head"))
+        column.addWidget(self.conformity)
+        column.addStretch(1)
+        return frame
+
+    # What is shown
+
+    def follow(self, _id: int = 0) -> None:
+        """Take in what is new."""
+        chosen = self.model.summary
+        self.head.setText(chosen.contender.label if chosen else "")
+        self._fill_numbers(chosen)
+        self._fill_conformity(chosen)
+        self._draw_chart()
+        self._show()
+
+    def _fill_numbers(self, s: Summary | None) -> None:
+        rows = []
+        for title, name, digits in METRICS:
+            pooled = getattr(s, name) if s else None
+            values = [getattr(pooled, k, None) for k in ("mean", "p5", "p1", "worst_second")]
+            rows.append([Cell(title, bold=True), *(Cell(number(v, digits), right=True) for v in values)])
+        self.numbers.fill(rows, range(1, len(rows) + 1))
+
+    def _fill_conformity(self, s: Summary | None) -> None:
+        score = s.score if s else None
+        if score is None:
+            run = s.runs[-1] if s and s.runs else None
+            why = f"{run.state}: {run.reason}" if run and run.reason else "It has no checked output yet."
+            self.conformity.setText(self.model.barred.get(self.model.selection, why))
+            set_role(self.conformity, "soft")
+            return
+        facts = [f"{name}: {value}" for name, value in score.facts.items() if value]
+        faults = [f"✕ {fault}" for fault in (*score.faults, *([score.problem] if score.problem else []))]
+        set_role(self.conformity, "trouble" if faults else "")
+        self.conformity.setText("\n".join([*(faults or ["✓ it is what was asked for"]), *facts]))
+
+    def _scores(self, s: Summary) -> np.ndarray:
+        name = METRICS[self.metric.currentIndex()][1]
+        return getattr(s.score, name) if isinstance(s.score, ScoreRecord) else np.zeros(0)
+
+    def _draw_chart(self) -> None:
+        self.chart.clear()
+        e = self.model.evidence
+        lowest, highest = [], []
+        for s in e.summaries:
+            values = self._scores(s)
+            if len(values) == 0:
+                continue
+            chosen = s.contender.id == self.model.selection
+            pen = marks.pen(s.contender.id, 2.4 if chosen else 1)
+            if not chosen:
+                tint = pen.color()
+                tint.setAlpha(85)
+                pen.setColor(tint)
+            line = self.chart.plot(np.arange(len(values)), values, pen=pen, antialias=True)
+            line.setZValue(5 if chosen else 0)
+            lowest.append(float(values.min()))
+            highest.append(float(values.max()))
+        floor = e.facts.limits.vmaf_p5
+        if METRICS[self.metric.currentIndex()][1] == "vmaf" and floor is not None:
+            self.chart.addItem(pg.InfiniteLine(
+                floor, angle=0, pen=pg.mkPen(theme.tones().trouble, width=1, style=Qt.PenStyle.DashLine),
+                label=f"floor of the 5th percentile: {floor:g}",
+                labelOpts={"color": theme.tones().trouble, "position": 0.86, "anchors": [(0.5, 0), (0.5, 0)]}))  # fmt: skip
+        self.needle.setPos(self.model.frame)
+        self.chart.addItem(self.needle)
+        self.chart.setXRange(0, max(e.facts.excerpt.frames - 1, 1), padding=0.01)
+        if lowest:
+            self.chart.setYRange(min(lowest), max(highest), padding=0.06)
+
+    def _chart_clicked(self, event: object) -> None:
+        place = event.scenePos()  # type: ignore[attr-defined]
+        view = self.chart.getPlotItem().vb
+        if view.sceneBoundingRect().contains(place):
+            self.model.move(round(view.mapSceneToView(place).x()))
+
+    def _moved(self, frame: int) -> None:
+        self.needle.setPos(frame)
+        self._show()
+
+    def flip(self) -> None:
+        """Show the other picture."""
+        self.show_side(not self.showing_output)
+
+    def show_side(self, output: bool) -> None:
+        """Show the output, or the reference."""
+        self.showing_output = output
+        self._show()
+
+    def paths(self) -> tuple[Path, Path | None]:
+        """Where the reference and the selected output are."""
+        e, chosen = self.model.evidence, self.model.summary
+        return (reference_path(e.footage, e.facts.excerpt),
+                self.model.output_path(chosen) if chosen else None)  # fmt: skip
+
+    def _show(self) -> None:
+        self.output_button.setChecked(self.showing_output)
+        self.reference_button.setChecked(not self.showing_output)
+        reference, output = self.paths()
+        frame, chosen = self.model.frame, self.model.summary
+        self.here.setText(f"frame {frame} of {self.model.evidence.facts.excerpt.frames}")
+        if self.showing_output:
+            name, path = f"Output: {chosen.contender.label if chosen else ''}", output
+            missing = "This contender has no output on disk. Time it to make one."
+        else:
+            name, path = "Reference", reference if reference.exists() else None
+            missing = "The reference is not made yet. It is made when outputs are checked."
+        caption = f"{name} · frame {frame}{self._score_here(chosen)}"
+        if path is None:
+            self.viewer.show_picture(None, caption, missing)
+            return
+        image = self.pictures.kept(path, frame)
+        if image is not None:
+            self.viewer.show_picture(image, caption)
+        else:
+            self.viewer.caption = caption
+            self.viewer.message = ""
+        other = output if not self.showing_output else reference if reference.exists() else None
+        if other is not None and image is not None:
+            self.pictures.kept(other, frame)  # so that a flip shows at once
+
+    def _score_here(self, s: Summary | None) -> str:
+        if s is None or not self.showing_output:
+            return ""
+        values = self._scores(s)
+        title, _, digits = METRICS[self.metric.currentIndex()]
+        return f" · {title} {values[self.model.frame]:.{digits}f}" if self.model.frame < len(values) else ""
+
+    def _ready(self, path: str, frame: int, image: QImage) -> None:
+        reference, output = self.paths()
+        wanted = output if self.showing_output else reference
+        if str(wanted) == path and frame == self.model.frame:
+            self.viewer.show_picture(image, self.viewer.caption)
+            other = reference if self.showing_output else output
+            if other is not None and other.exists():
+                self.pictures.kept(other, frame)
+
+    def _failed(self, path: str, words: str) -> None:
+        if path in map(str, self.paths()):
+            self.viewer.show_picture(None, self.viewer.caption, words)
+
+    def _worst(self) -> None:
+        chosen = self.model.summary
+        values = self._scores(chosen) if chosen else np.zeros(0)
+        if len(values):
+            self.model.move(int(values.argmin()))
+
+    def _zoomed(self, zoom: float) -> None:
+        self.zoom.setCurrentIndex(ZOOMS.index(zoom))

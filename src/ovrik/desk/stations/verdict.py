@@ -1,0 +1,203 @@
+"""Verdict: the sentence, time against size, the ranking, and the limits that decide."""
+
+from dataclasses import replace
+
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from ovrik.desk import marks, theme
+from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.chart import chart, words
+from ovrik.desk.widgets.intervals import IntervalColumn
+from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.text import label, sheet
+from ovrik.report.words import answer_words, number, ratio_words, saved_words, size_words, state_words
+from ovrik.study.limits import Limits
+from ovrik.work.evidence import Evidence, Summary
+
+LIMITS = (("vmaf_mean", "mean VMAF at least", 0.0, 100.0, 93.0),
+          ("vmaf_p5", "5th percentile of VMAF at least", 0.0, 100.0, 85.0),
+          ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0))  # fmt: skip
+HEADINGS = ("Contender", "Median", "", "Speed (95 % interval)", "Saved", "Answer", "Size", "VMAF",
+            "5 %", "State")  # fmt: skip
+INTERVALS = 2
+
+
+class VerdictStation(QWidget):
+    """Everything the decision rests on, on one page."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.sentence = label("", "sentence", wrap=True, copy=True)
+        self.caveat = label("", "soft", wrap=True)
+        self.limit_fields: dict[str, tuple[QCheckBox, QDoubleSpinBox]] = {}
+        self.chart = chart("Time against size", "median time, seconds (shorter is left)", "size, MB")
+        self.chart.setMouseEnabled(x=False, y=False)
+        self.table = Table(HEADINGS, "Ranking against the baseline")
+        self.intervals = IntervalColumn(self.table)
+        self.table.setItemDelegateForColumn(INTERVALS, self.intervals)
+        self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
+        self._lay_out()
+        model.evidence_changed.connect(self.follow)
+        model.selected.connect(self._selected)
+        self.follow()
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 14, 16, 12)
+        column.setSpacing(12)
+        frame, inner = sheet(14, 6)
+        inner.addWidget(self.sentence)
+        inner.addWidget(self.caveat)
+        column.addWidget(frame)
+        column.addWidget(self._limits())
+        frame, inner = sheet()
+        row = QHBoxLayout()
+        row.addWidget(label("Time against size", "head"))
+        row.addStretch(1)
+        row.addWidget(label("VMAF at each mark; hollow: not acceptable", "soft"))
+        inner.addLayout(row)
+        inner.addWidget(self.chart, 1)
+        column.addWidget(frame, 5)
+        frame, inner = sheet()
+        inner.addWidget(label("Ranking against the baseline", "head"))
+        inner.addWidget(self.table, 1)
+        column.addWidget(frame, 5)
+
+    def _limits(self) -> QWidget:
+        frame, inner = sheet(8, 4)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(label("Acceptable means", "head"))
+        for name, text, low, high, usual in LIMITS:
+            tick, field = QCheckBox(text), QDoubleSpinBox()
+            field.setRange(low, high)
+            field.setDecimals(1)
+            field.setValue(usual)
+            field.setKeyboardTracking(False)
+            field.setAccessibleName(text)
+            field.setMinimumWidth(76)
+            tick.toggled.connect(field.setEnabled)
+            tick.clicked.connect(self._changed)
+            field.valueChanged.connect(self._changed)
+            self.limit_fields[name] = (tick, field)
+            row.addSpacing(10)
+            row.addWidget(tick)
+            row.addWidget(field)
+        row.addStretch(1)
+        inner.addLayout(row)
+        return frame
+
+    def _changed(self) -> None:
+        values = {name: field.value() if tick.isChecked() else None
+                  for name, (tick, field) in self.limit_fields.items()}  # fmt: skip
+        self.model.set_limits(replace(Limits(), **values))
+
+    def follow(self) -> None:
+        """Take in what is new."""
+        e = self.model.evidence
+        self.sentence.setText(e.verdict.sentence)
+        self.caveat.setText(_caveats(e))
+        self.caveat.setVisible(bool(self.caveat.text()))
+        for name, (tick, field) in self.limit_fields.items():
+            value = getattr(e.facts.limits, name)
+            for part in (tick, field):
+                part.blockSignals(True)
+            tick.setChecked(value is not None)
+            field.setEnabled(value is not None)
+            if value is not None:
+                field.setValue(value)
+            for part in (tick, field):
+                part.blockSignals(False)
+        self._draw_chart(e)
+        ranked = sorted(e.summaries, key=lambda s: s.median_s or float("inf"))
+        self.intervals.show([(s.contender.id, s.ratio) for s in ranked], e.facts.tie_band)
+        self.table.fill([_cells(s, e) for s in ranked], [s.contender.id for s in ranked], self.model.selection)
+        self.table.setColumnWidth(INTERVALS, 150)
+
+    def _selected(self, chosen: int) -> None:
+        blocked = self.table.blockSignals(True)
+        self.table.choose(chosen)
+        self.table.blockSignals(blocked)
+        self._draw_chart(self.model.evidence)
+
+    def _draw_chart(self, e: Evidence) -> None:
+        self.chart.clear()
+        shown = [s for s in e.summaries if s.median_s and s.bytes]
+        if not shown:
+            self.chart.addItem(words("Nothing is timed yet", "soft", 11, anchor=(0.5, 0.5)))
+            return
+        widest = max(s.median_s or 0 for s in shown) * 1.18
+        tallest = max((s.bytes or 0) / 1e6 for s in shown) * 1.2
+        ceiling = self._ceiling(e)
+        if ceiling is not None:
+            line = pg.mkPen(theme.tones().trouble, width=1.2, style=Qt.PenStyle.DashLine)
+            self.chart.addItem(pg.InfiniteLine(ceiling, angle=0, pen=line))
+            told = words("size ceiling", "trouble", 9, anchor=(1, 1))
+            told.setPos(widest, ceiling)
+            self.chart.addItem(told)
+        for s in shown:
+            self._draw_mark(s)
+        self.chart.setXRange(0, widest, padding=0)
+        self.chart.setYRange(0, tallest, padding=0)
+
+    @staticmethod
+    def _ceiling(e: Evidence) -> float | None:
+        per_minute = e.facts.limits.megabytes_per_minute
+        if per_minute is None:
+            return None
+        return per_minute * e.facts.excerpt.frames / float(e.footage.rate) / 60
+
+    def _draw_mark(self, s: Summary) -> None:
+        cid, x, y = s.contender.id, s.median_s or 0.0, (s.bytes or 0) / 1e6
+        times = [r.wall_s or 0 for r in s.counted]
+        self.chart.plot([min(times), max(times)], [y, y], pen=marks.pen(cid, 2))
+        hollow = s.acceptable is not True
+        brush = QColor(theme.tones().sheet) if hollow else marks.colour(cid)
+        chosen = cid == self.model.selection
+        spot = pg.ScatterPlotItem(
+            [x], [y], symbol=marks.shape(cid), size=19 if chosen else 14, brush=brush,
+            pen=marks.pen(cid, 2.2), hoverable=True,
+            tip=lambda x, y, data, s=s: f"{s.contender.label}: {x:.2f} s, {y:.2f} MB",
+        )  # fmt: skip
+        spot.sigClicked.connect(lambda _i, _p, _e=None: self.model.select(cid))
+        self.chart.addItem(spot)
+        quality = f"VMAF {s.vmaf.mean:.1f}" if s.vmaf else "not scored"
+        told = words(f"{s.contender.label}, {quality}", "ink" if not hollow else "soft", 9,
+                     700 if chosen else 500, anchor=(0, 1))  # fmt: skip
+        told.setPos(x, y)
+        self.chart.addItem(told)
+
+
+def _caveats(e: Evidence) -> str:
+    out = []
+    if e.machines > 1:
+        out.append(f"The runs were made on {e.machines} machines or states of one: ratios pair runs of "
+                   "the same round, so they hold; medians mix.")  # fmt: skip
+    if e.set_aside:
+        out.append(f"{e.set_aside} runs of another excerpt or clip are on file and don't count.")
+    if not e.facts.limits.any_set:
+        out.append("No limits are set: anything that conforms is acceptable.")
+    return " ".join(out)
+
+
+def _cells(s: Summary, e: Evidence) -> list[Cell]:
+    won = s.contender.label in e.verdict.labels
+    state = state_words(s)
+    why = "; ".join(s.reasons)
+    return [
+        Cell(s.contender.label, bold=True, mark=s.contender.id),
+        Cell(f"{number(s.median_s)} s" if s.median_s else "–", f"over {len(s.counted)} runs", right=True, bold=True),
+        Cell(""),
+        Cell(ratio_words(s.ratio), "T of the baseline / T, paired by round", right=True),
+        Cell(saved_words(s.ratio), "1 − T / T of the baseline", right=True),
+        Cell(answer_words(s)),
+        Cell(size_words(s.bytes), f"{number(s.mb_per_minute, 1)} MB a minute", right=True),
+        Cell(number(s.vmaf.mean if s.vmaf else None, 1), right=True),
+        Cell(number(s.vmaf.p5 if s.vmaf else None, 1), right=True),
+        Cell(f"✓ {state}" if won else f"✕ {state}: {why}" if why else state, why,
+             "act" if won else "trouble" if why else ""),
+    ]  # fmt: skip

@@ -1,0 +1,170 @@
+"""Paper and ink: colours, typeface and the style sheet, by day and by night."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+FAMILY = "Hanken Grotesk"
+FONTS = Path(__file__).parent / "fonts"
+MID_GREY = "#777777"
+"""The neutral ground on which pictures are judged, by day and by night."""
+
+
+@dataclass(frozen=True)
+class Tones:
+    """Fields, all "#rrggbb": `ground` of the window, `sheet` of a panel, `sunk` of fields and
+    tracks, `line` between things, `ink`, `soft` (second ink), `act` (can be acted on), `act_wash`
+    (its pale ground), `on_act` (text on `act`), `trouble` and `trouble_wash`."""
+
+    ground: str
+    sheet: str
+    sunk: str
+    line: str
+    ink: str
+    soft: str
+    act: str
+    act_wash: str
+    on_act: str
+    trouble: str
+    trouble_wash: str
+
+
+DAY = Tones("#f3eee3", "#fbf8f1", "#ebe4d6", "#d3c9b6", "#17231d", "#56635b", "#1d6f61", "#d7e7df",
+            "#fbf8f1", "#9f3a1c", "#f3ddd2")  # fmt: skip
+NIGHT = Tones("#141b18", "#1b2420", "#0f1513", "#36443d", "#ebe6d9", "#a9b4aa", "#63c2ac", "#1f3f38",
+              "#0f1513", "#ee8d69", "#45271b")  # fmt: skip
+
+_now = DAY
+
+
+def tones() -> Tones:
+    """The tones in use."""
+    return _now
+
+
+def load_typeface() -> None:
+    """Make the shipped typeface known to Qt. Its figures are tabular by design."""
+    for file in sorted(FONTS.glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(file))
+
+
+def font(points: float = 10.5, weight: int = 400) -> QFont:
+    """The shipped typeface at a size and weight."""
+    made = QFont(FAMILY)
+    made.setPointSizeF(points)
+    made.setWeight(QFont.Weight(weight))
+    return made
+
+
+def apply_theme(app: QApplication) -> None:
+    """Dress the application by the system's choice of light or dark."""
+    global _now
+    hints = app.styleHints()
+    dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
+    _now = NIGHT if dark else DAY
+    app.setStyle("Fusion")
+    app.setFont(font())
+    app.setPalette(_palette(_now))
+    app.setStyleSheet(style_sheet(_now))
+
+
+def _palette(t: Tones) -> QPalette:
+    made = QPalette()
+    for role, tone in (
+        (QPalette.ColorRole.Window, t.ground), (QPalette.ColorRole.Base, t.sheet),
+        (QPalette.ColorRole.AlternateBase, t.ground), (QPalette.ColorRole.Text, t.ink),
+        (QPalette.ColorRole.WindowText, t.ink), (QPalette.ColorRole.Button, t.sheet),
+        (QPalette.ColorRole.ButtonText, t.ink), (QPalette.ColorRole.Highlight, t.act),
+        (QPalette.ColorRole.HighlightedText, t.on_act), (QPalette.ColorRole.ToolTipBase, t.ink),
+        (QPalette.ColorRole.ToolTipText, t.ground), (QPalette.ColorRole.PlaceholderText, t.soft),
+        (QPalette.ColorRole.Link, t.act),
+    ):  # fmt: skip
+        made.setColor(role, QColor(tone))
+    for role in (QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText, QPalette.ColorRole.WindowText):
+        made.setColor(QPalette.ColorGroup.Disabled, role, QColor(t.soft))
+    return made
+
+
+def style_sheet(t: Tones) -> str:
+    """The style sheet in the given tones. Focus is a 2 px verdigris frame everywhere."""
+    return f"""
+    * {{ font-family: "{FAMILY}"; }}
+    QWidget {{ color: {t.ink}; }}
+    QMainWindow, QDialog, #ground {{ background: {t.ground}; }}
+    #sheet {{ background: {t.sheet}; border: 1px solid {t.line}; border-radius: 3px; }}
+    #rosterSide {{ background: {t.sunk}; border: none; border-right: 1px solid {t.line}; }}
+    QLabel {{ background: transparent; }}
+    QLabel[role="soft"] {{ color: {t.soft}; }}
+    QLabel[role="head"] {{ font-size: 10pt; font-weight: 600; color: {t.soft}; }}
+    QLabel[role="title"] {{ font-size: 15pt; font-weight: 600; }}
+    QLabel[role="sentence"] {{ font-size: 14pt; font-weight: 500; }}
+    QLabel[role="figure"] {{ font-size: 24pt; font-weight: 600; }}
+    QLabel[role="trouble"] {{ color: {t.trouble}; font-weight: 500; }}
+    QLabel[role="note"] {{ background: {t.act_wash}; border-left: 3px solid {t.act};
+        padding: 5px 9px; }}
+    QLabel[role="warning"] {{ background: {t.trouble_wash}; border-left: 3px solid {t.trouble};
+        padding: 5px 9px; }}
+    QPushButton, QToolButton {{ background: {t.sheet}; border: 1px solid {t.act}; color: {t.act};
+        border-radius: 3px; padding: 5px 12px; font-weight: 500; }}
+    QPushButton:hover, QToolButton:hover {{ background: {t.act_wash}; }}
+    QPushButton:pressed, QPushButton:checked, QToolButton:checked {{ background: {t.act};
+        color: {t.on_act}; }}
+    QPushButton:focus, QToolButton:focus, QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus,
+    QLineEdit:focus, QCheckBox:focus, QSlider:focus, QPlainTextEdit:focus
+        {{ border: 2px solid {t.act}; }}
+    QPushButton:focus, QToolButton:focus {{ padding: 4px 11px; border-color: {t.ink}; }}
+    QPushButton:disabled, QToolButton:disabled {{ border-color: {t.line}; color: {t.soft}; }}
+    QPushButton[role="main"] {{ background: {t.act}; color: {t.on_act}; font-weight: 600; }}
+    QPushButton[role="main"]:hover {{ background: {t.ink}; border-color: {t.ink}; }}
+    QPushButton[role="main"]:disabled {{ background: {t.sunk}; color: {t.soft};
+        border-color: {t.line}; }}
+    QPushButton[role="stop"] {{ border-color: {t.trouble}; color: {t.trouble}; }}
+    QPushButton[role="stop"]:hover {{ background: {t.trouble_wash}; }}
+    QPushButton[role="stop"]:disabled {{ border-color: {t.line}; color: {t.soft}; }}
+    QPushButton[role="station"] {{ background: transparent; border: none; border-radius: 0;
+        border-bottom: 3px solid transparent; color: {t.soft}; padding: 11px 14px 9px 14px;
+        font-size: 11.5pt; font-weight: 500; }}
+    QPushButton[role="station"]:hover {{ color: {t.act}; }}
+    QPushButton[role="station"]:checked {{ color: {t.ink}; border-bottom: 3px solid {t.act};
+        font-weight: 600; }}
+    QPushButton[role="station"]:focus {{ background: {t.act_wash}; color: {t.ink}; }}
+    QComboBox, QSpinBox, QDoubleSpinBox, QLineEdit {{ background: {t.sunk};
+        border: 1px solid {t.line}; border-radius: 3px; padding: 4px 7px; min-height: 20px;
+        selection-background-color: {t.act}; selection-color: {t.on_act}; }}
+    QComboBox:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled {{ color: {t.soft};
+        background: {t.ground}; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.line};
+        selection-background-color: {t.act}; selection-color: {t.on_act}; }}
+    QPlainTextEdit {{ background: {t.sunk}; border: 1px solid {t.line}; border-radius: 3px; }}
+    QTableWidget, QListView, QListWidget {{ background: transparent; border: none;
+        gridline-color: {t.line}; outline: none; }}
+    QTableWidget:focus, QListView:focus {{ border: 2px solid {t.act}; }}
+    QTableWidget::item {{ padding: 3px 7px; border-bottom: 1px solid {t.line}; }}
+    QTableWidget::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
+    QHeaderView::section {{ background: transparent; color: {t.soft}; border: none;
+        border-bottom: 1px solid {t.soft}; padding: 4px 7px; font-weight: 500; }}
+    QTableCornerButton::section {{ background: transparent; border: none; }}
+    QScrollBar:vertical {{ background: transparent; width: 10px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 10px; }}
+    QScrollBar::handle {{ background: {t.line}; border-radius: 4px; min-height: 28px;
+        min-width: 28px; }}
+    QScrollBar::handle:hover {{ background: {t.soft}; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QProgressBar {{ background: {t.sunk}; border: 1px solid {t.line}; border-radius: 3px;
+        text-align: center; min-height: 14px; max-height: 14px; font-size: 8.5pt; }}
+    QProgressBar::chunk {{ background: {t.act}; border-radius: 2px; }}
+    QSlider::groove:horizontal {{ background: {t.line}; height: 4px; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ background: {t.act}; width: 12px; margin: -6px 0;
+        border-radius: 2px; }}
+    QCheckBox {{ spacing: 7px; padding: 2px; border: 2px solid transparent; }}
+    QMenu {{ background: {t.sheet}; border: 1px solid {t.line}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 22px; }}
+    QMenu::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
+    QToolTip {{ background: {t.ink}; color: {t.ground}; border: none; padding: 4px 7px; }}
+    QSplitter::handle {{ background: {t.ground}; }}
+    """

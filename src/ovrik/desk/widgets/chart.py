@@ -1,0 +1,42 @@
+"""Charts in the desk's own dress."""
+
+import pyqtgraph as pg
+from PyQt6.QtGui import QColor
+
+from ovrik.desk import theme
+
+
+def chart(name: str, across: str, up: str) -> pg.PlotWidget:
+    """An empty chart with titled axes and no buttons of its own."""
+    t = theme.tones()
+    made = pg.PlotWidget(background=t.sheet)
+    made.setAccessibleName(name)
+    item = made.getPlotItem()
+    item.hideButtons()
+    item.setMenuEnabled(False)
+    item.showGrid(x=True, y=True, alpha=0.16)
+    for side, title in (("bottom", across), ("left", up)):
+        axis = item.getAxis(side)
+        axis.setPen(pg.mkPen(t.line))
+        axis.setTextPen(pg.mkPen(t.soft))
+        axis.setStyle(tickFont=theme.font(9), tickTextOffset=6)
+        if title:
+            axis.setLabel(title, color=t.soft, **{"font-size": "9.5pt"})
+        axis.enableAutoSIPrefix(False)
+    made.setStyleSheet(f"border: 1px solid {t.line}; border-radius: 3px;")
+    return made
+
+
+def ink(alpha: int = 255) -> QColor:
+    """The ink, more or less see-through."""
+    made = QColor(theme.tones().ink)
+    made.setAlpha(alpha)
+    return made
+
+
+def words(text: str, tone: str = "ink", points: float = 9.5, weight: int = 500,
+          anchor: tuple[float, float] = (0, 0.5)) -> pg.TextItem:  # fmt: skip
+    """A text in a chart."""
+    made = pg.TextItem(text, color=getattr(theme.tones(), tone), anchor=anchor)
+    made.setFont(theme.font(points, weight))
+    return made

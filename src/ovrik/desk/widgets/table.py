@@ -1,0 +1,118 @@
+"""A table whose cells can be copied and whose rows can be chosen by key."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRect, Qt
+from PyQt6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
+
+from ovrik.desk import marks, theme
+
+
+@dataclass(frozen=True)
+class Cell:
+    """Fields: `text`; `hint` on hover; `tone`, "" or "soft", "trouble", "act"; `bold`; `wash`, a
+    pale ground; `right`, aligned as a number; `mark`, a contender's number to show its mark."""
+
+    text: str
+    hint: str = ""
+    tone: str = ""
+    bold: bool = False
+    wash: bool = False
+    right: bool = False
+    mark: int = 0
+
+
+class Table(QTableWidget):
+    """Rows of `Cell`; `keys` gives each row a number of its own."""
+
+    def __init__(self, headings: Sequence[str], name: str) -> None:
+        super().__init__(0, len(headings))
+        self.setAccessibleName(name)
+        self.setHorizontalHeaderLabels(list(headings))
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setShowGrid(False)
+        self.setWordWrap(False)
+        self.setTabKeyNavigation(False)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.keys: list[int] = []
+        down, across = self.verticalHeader(), self.horizontalHeader()
+        assert down and across
+        down.hide()
+        down.setDefaultSectionSize(27)
+        across.setHighlightSections(False)
+        across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+
+    def fill(self, rows: Sequence[Sequence[Cell]], keys: Sequence[int], chosen: int = 0) -> None:
+        """Show these rows; the row whose key is `chosen` is selected."""
+        blocked = self.blockSignals(True)
+        self.keys = list(keys)
+        self.setRowCount(len(rows))
+        for r, cells in enumerate(rows):
+            for c, cell in enumerate(cells):
+                self.setItem(r, c, _item(cell))
+        if rows:
+            for c, cell in enumerate(rows[0]):
+                heading = self.horizontalHeaderItem(c)
+                if cell.right and heading:
+                    heading.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.choose(chosen)
+        self.blockSignals(blocked)
+
+    def choose(self, key: int) -> None:
+        """Select the row of this key."""
+        if key in self.keys:
+            self.selectRow(self.keys.index(key))
+        else:
+            self.clearSelection()
+
+    @property
+    def chosen(self) -> int:
+        """Key of the selected row, or 0."""
+        row = self.currentRow()
+        return self.keys[row] if 0 <= row < len(self.keys) else 0
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Copy takes the selected row as tab-separated text."""
+        if event and event.matches(QKeySequence.StandardKey.Copy):
+            row = self.currentRow()
+            texts = [self.item(row, c) for c in range(self.columnCount())]
+            board = QGuiApplication.clipboard()
+            if board and row >= 0:
+                board.setText("\t".join(i.text() if i else "" for i in texts))
+            return
+        super().keyPressEvent(event)
+
+
+def _item(cell: Cell) -> QTableWidgetItem:
+    item = QTableWidgetItem(cell.text)
+    t = theme.tones()
+    if cell.hint or len(cell.text) > 28:
+        item.setToolTip(cell.hint or cell.text)
+    if cell.tone:
+        item.setForeground(QColor(getattr(t, cell.tone)))
+    if cell.wash:
+        item.setBackground(QColor(t.act_wash))
+    if cell.bold:
+        item.setFont(theme.font(10.5, 600))
+    if cell.right:
+        item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+    if cell.mark:
+        item.setData(Qt.ItemDataRole.DecorationRole, mark_picture(cell.mark))
+    return item
+
+
+def mark_picture(contender_id: int, size: int = 14) -> QPixmap:
+    """A contender's mark as a small picture."""
+    picture = QPixmap(size * 2, size * 2)
+    picture.setDevicePixelRatio(2)
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    centre = QRect(0, 0, size, size).center()
+    marks.paint(painter, QPointF(centre.x() + 0.5, centre.y() + 0.5), size * 0.78, contender_id)
+    painter.end()
+    return picture
