@@ -30,13 +30,19 @@ class Entrant:
 @dataclass(frozen=True)
 class Verdict:
     """Fields: `labels` of the winners; `kind`, "one", "tie", "unsure" (leaders not told apart
-    yet) or "none"; `sentence`, plain words; `more_rounds`, about how many would settle an unsure
-    one, or None."""
+    yet) or "none"; `lead`, who it is, in plain words; `why_not`, what spoke against the faster ones;
+    `more_rounds`, about how many would settle an unsure one, or None."""
 
     labels: tuple[str, ...]
     kind: str
-    sentence: str
+    lead: str
+    why_not: str = ""
     more_rounds: int | None = None
+
+    @property
+    def sentence(self) -> str:
+        """Both parts."""
+        return f"{self.lead} {self.why_not}".strip()
 
 
 def shared_times(one: dict[int, float], other: dict[int, float]) -> tuple[list[float], list[float]]:
@@ -69,9 +75,9 @@ def decide(entrants: Sequence[Entrant], band: float) -> Verdict:
     faster = [e for e in timed if not e.acceptable and (e.median_s or 0) < (leader.median_s or 0)]
     tail = _why_not(faster)
     if not peers:
-        return Verdict(labels, "one", _one(leader, able) + tail)
+        return Verdict(labels, "one", _one(leader, able), tail)
     kind = "unsure" if "unsure" in kinds else "tie"
-    return Verdict(labels, kind, _several(labels, leader, kind, more) + tail,
+    return Verdict(labels, kind, _several(labels, leader, kind, more), tail,
                    more or None if kind == "unsure" else None)  # fmt: skip
 
 
@@ -97,12 +103,12 @@ def _several(labels: tuple[str, ...], leader: Entrant, kind: str, more: int) -> 
 def _why_not(faster: Sequence[Entrant]) -> str:
     """What spoke against those that were faster than the winner."""
     if not faster:
-        return " Nothing timed was faster."
+        return "Nothing timed was faster."
     parts = []
     for e in sorted(faster, key=lambda e: e.median_s or 0.0):
         why = e.reasons[0] if e.reasons else "its output has not been checked yet"
         parts.append(f"{e.label} ({e.median_s:.2f} s): {why}")
-    return f" Faster, but not acceptable: {'; '.join(parts)}."
+    return f"Faster, but not acceptable: {'; '.join(parts)}."
 
 
 def _nothing(timed: Sequence[Entrant]) -> Verdict:
@@ -110,7 +116,7 @@ def _nothing(timed: Sequence[Entrant]) -> Verdict:
     if unchecked:
         return Verdict((), "none", f"No verdict yet: {_listed(unchecked)} still to be checked.")
     told = "; ".join(f"{e.label}: {e.reasons[0]}" for e in timed)
-    return Verdict((), "none", f"Nothing timed is acceptable. {told}.")
+    return Verdict((), "none", "Nothing timed is acceptable.", f"{told}.")
 
 
 def _listed(names: Sequence[str]) -> str:

@@ -1,10 +1,21 @@
 """Paper and ink: colours, typeface and the style sheet, by day and by night."""
 
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+import platformdirs
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import (
+    QColor,
+    QFont,
+    QFontDatabase,
+    QImage,
+    QPainter,
+    QPalette,
+    QPen,
+    QPolygonF,
+)
 from PyQt6.QtWidgets import QApplication
 
 FAMILY = "Hanken Grotesk"
@@ -88,6 +99,22 @@ def _palette(t: Tones) -> QPalette:
     return made
 
 
+@cache
+def arrow(t: Tones) -> str:
+    """Path of a drop-down arrow in these tones; a style sheet takes pictures only from files."""
+    place = Path(platformdirs.user_cache_dir("ovrik")) / f"arrow-{t.act[1:]}.png"
+    image = QImage(20, 12, QImage.Format.Format_ARGB32)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(t.act), 3))
+    painter.drawPolyline(QPolygonF([QPointF(2, 2), QPointF(10, 9), QPointF(18, 2)]))
+    painter.end()
+    place.parent.mkdir(parents=True, exist_ok=True)
+    image.save(str(place))
+    return place.as_posix()
+
+
 def style_sheet(t: Tones) -> str:
     """The style sheet in the given tones. Focus is a 2 px verdigris frame everywhere."""
     return f"""
@@ -101,7 +128,6 @@ def style_sheet(t: Tones) -> str:
     QLabel[role="head"] {{ font-size: 10pt; font-weight: 600; color: {t.soft}; }}
     QLabel[role="title"] {{ font-size: 15pt; font-weight: 600; }}
     QLabel[role="sentence"] {{ font-size: 14pt; font-weight: 500; }}
-    QLabel[role="figure"] {{ font-size: 24pt; font-weight: 600; }}
     QLabel[role="trouble"] {{ color: {t.trouble}; font-weight: 500; }}
     QLabel[role="note"] {{ background: {t.act_wash}; border-left: 3px solid {t.act};
         padding: 5px 9px; }}
@@ -136,14 +162,17 @@ def style_sheet(t: Tones) -> str:
         selection-background-color: {t.act}; selection-color: {t.on_act}; }}
     QComboBox:disabled, QSpinBox:disabled, QDoubleSpinBox:disabled {{ color: {t.soft};
         background: {t.ground}; }}
-    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::drop-down {{ border: none; width: 22px; }}
+    QComboBox::down-arrow {{ image: url("{arrow(t)}"); width: 10px; height: 6px; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.line};
         selection-background-color: {t.act}; selection-color: {t.on_act}; }}
     QPlainTextEdit {{ background: {t.sunk}; border: 1px solid {t.line}; border-radius: 3px; }}
     QTableWidget, QListView, QListWidget {{ background: transparent; border: none;
         gridline-color: {t.line}; outline: none; }}
     QTableWidget:focus, QListView:focus {{ border: 2px solid {t.act}; }}
-    QTableWidget::item {{ padding: 3px 7px; border-bottom: 1px solid {t.line}; }}
+    QTableWidget {{ font-size: 10pt; }}
+    QTableWidget::item {{ padding: 2px 7px; border-bottom: 1px solid {t.line}; }}
     QTableWidget::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
     QHeaderView::section {{ background: transparent; color: {t.soft}; border: none;
         border-bottom: 1px solid {t.soft}; padding: 4px 7px; font-weight: 500; }}

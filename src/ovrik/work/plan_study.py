@@ -52,3 +52,24 @@ def _line_up(question: Question, study: Study) -> None:
     study.place(placed)
     if baseline is not None:
         study.set_baseline(baseline)
+
+
+def question_of(study: Study) -> Question:
+    """The study's question, as a plan file would say it."""
+    facts, footage = study.facts(), study.footage()
+    rate = footage.rate
+    contenders = tuple(study.contenders())
+    baseline = next((c.label for c in contenders if c.id == facts.baseline_id), "")
+    all_of_it = facts.excerpt.start_frame == 0 and facts.excerpt.frames == footage.frames
+    return Question(
+        title=facts.title,
+        footage=Path(footage.path),
+        start_s=0.0 if all_of_it else float(facts.excerpt.start_frame / rate),
+        duration_s=None if all_of_it else float(facts.excerpt.frames / rate),
+        rounds=facts.rounds,
+        warmup=facts.warmup,
+        baseline=baseline,
+        limits=facts.limits,
+        contenders=contenders,
+        tie_band=facts.tie_band,
+    )

@@ -51,6 +51,7 @@ class FootageStation(QWidget):
     @staticmethod
     def _spin(name: str) -> QSpinBox:
         made = QSpinBox()
+        made.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         made.setAccessibleName(name)
         made.setKeyboardTracking(False)
         made.setMinimumWidth(84)

@@ -24,7 +24,7 @@ class LineupStation(QWidget):
         super().__init__()
         self.model = model
         headings = ["Contender", *(FACTOR_TITLES[f] for f in FACTORS), "Here"]
-        self.table = Table(headings, "Line-up: what differs from the baseline")
+        self.table = Table(headings, "Line-up: what differs from the baseline", last_fills=True)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.held = label("", "soft", wrap=True)
         self.form = RecipeForm(model)
@@ -39,8 +39,8 @@ class LineupStation(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         column.setSpacing(12)
-        column.addWidget(self._grid(), 5)
-        column.addWidget(self._editor(), 4)
+        column.addWidget(self._grid())
+        column.addWidget(self._editor(), 1)
         model.evidence_changed.connect(self.follow)
         model.selected.connect(self.follow_selection)
         self.follow()
@@ -86,6 +86,7 @@ class LineupStation(QWidget):
         base = e.of(e.facts.baseline_id or 0)
         rows = [self._row(s, base) for s in e.summaries]
         self.table.fill(rows, [s.contender.id for s in e.summaries], self.model.selection)
+        self.table.fit(11)
         self.held.setText(self._held_words(base))
         self.follow_selection()
 
@@ -97,7 +98,7 @@ class LineupStation(QWidget):
         for factor in FACTORS:
             other = mine[factor] != same[factor]
             cells.append(Cell(mine[factor], f"baseline: {same[factor]}" if other else "", bold=other,
-                              wash=other, tone="" if other or is_base else "soft"))  # fmt: skip
+                              tone="" if other or is_base else "soft"))  # fmt: skip
         why = self.model.barred.get(s.contender.id, "")
         cells.append(Cell(f"✕ {why}" if why else "✓ runs", why, "trouble" if why else "act"))
         return cells
@@ -143,9 +144,10 @@ class LineupStation(QWidget):
         elif not wanted.same_thing(chosen.contender) and chosen.runs:
             self._say("This contender was timed with other settings. Keeping these takes a new one in "
                       "its place; the old one's runs stay on file.", "note")  # fmt: skip
+        elif chosen.contender.id in self.model.barred:
+            self._say(f"It can't run here: {self.model.barred[chosen.contender.id]}", "warning")
         else:
-            self.note.setText("")
-            set_role(self.note, "soft")
+            self._say("", "soft")
 
     def _say(self, text: str, role: str) -> None:
         set_role(self.note, role)

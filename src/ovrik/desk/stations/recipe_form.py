@@ -30,6 +30,7 @@ class RecipeForm(QWidget):
         self.container, self.sound = QComboBox(), QComboBox()
         self.quality, self.bit_rate = QDoubleSpinBox(), QLineEdit()
         self.quality.setDecimals(1)
+        self.quality.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.bit_rate.setPlaceholderText("8M")
         self.encoder.addItems([f"{e.codec_title} ({e.name})" for e in ENCODERS.values()])
         self.preset_name = label("Preset", "soft")

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
@@ -12,7 +12,7 @@ from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
 from ovrik.desk.widgets.chart import chart
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import ROW, Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.desk.widgets.viewer import ZOOMS, Viewer
 from ovrik.quality.reference import reference_path
@@ -44,13 +44,16 @@ class ScrutinyStation(QWidget):
         self.metric.addItems([m[0] for m in METRICS])
         self.metric.setAccessibleName("Score shown in the chart")
         self.metric.activated.connect(lambda _i: self._draw_chart())
-        self.numbers = Table(("Score", "Mean", "5 %", "1 %", "Worst second"), "Scores of the selected contender")
-        self.numbers.setFixedHeight(27 * 4 + 6)
+        self.numbers = Table(("Score", "Mean", "5 %", "1 %", "Worst 1 s"), "Scores of the selected contender", True)
+        self.numbers.share_width()
+        self.numbers.setFixedHeight(3 * ROW + 36)
         self.conformity = label("", wrap=True, copy=True)
         self.here = label("", "soft")
+        self.hover = label("click to see that frame", "soft")
         self.chart = chart("Score of every frame", "frame of the excerpt", "")
         self.chart.setMouseEnabled(x=False, y=False)
         self.chart.scene().sigMouseClicked.connect(self._chart_clicked)
+        self.chart.scene().sigMouseMoved.connect(self._chart_hovered)
         self.needle = pg.InfiniteLine(0, pen=pg.mkPen(theme.tones().trouble, width=2))
         self._lay_out()
         pictures.ready.connect(self._ready)
@@ -94,14 +97,14 @@ class ScrutinyStation(QWidget):
         row.addWidget(label("Every frame", "head"))
         row.addWidget(self.metric)
         row.addStretch(1)
-        row.addWidget(label("click to see that frame", "soft"))
+        row.addWidget(self.hover)
         inner.addLayout(row)
         inner.addWidget(self.chart, 1)
         column.addWidget(frame, 2)
 
     def _side_sheet(self) -> QWidget:
         frame, column = sheet()
-        frame.setFixedWidth(336)
+        frame.setFixedWidth(352)
         frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
@@ -129,7 +132,7 @@ class ScrutinyStation(QWidget):
         for title, name, digits in METRICS:
             pooled = getattr(s, name) if s else None
             values = [getattr(pooled, k, None) for k in ("mean", "p5", "p1", "worst_second")]
-            rows.append([Cell(title, bold=True), *(Cell(number(v, digits), right=True) for v in values)])
+            rows.append([Cell(title), *(Cell(number(v, digits), right=True) for v in values)])
         self.numbers.fill(rows, range(1, len(rows) + 1))
 
     def _fill_conformity(self, s: Summary | None) -> None:
@@ -184,6 +187,19 @@ class ScrutinyStation(QWidget):
         view = self.chart.getPlotItem().vb
         if view.sceneBoundingRect().contains(place):
             self.model.move(round(view.mapSceneToView(place).x()))
+
+    def _chart_hovered(self, place: QPointF) -> None:
+        view = self.chart.getPlotItem().vb
+        if not view.sceneBoundingRect().contains(place):
+            return
+        point = view.mapSceneToView(place)
+        frame = round(point.x())
+        known = [(float(v[frame]), s.contender.label) for s in self.model.evidence.summaries
+                 if 0 <= frame < len(v := self._scores(s))]  # fmt: skip
+        if known:
+            digits = METRICS[self.metric.currentIndex()][2]
+            value, name = min(known, key=lambda k: abs(k[0] - point.y()))
+            self.hover.setText(f"frame {frame}: {name} {value:.{digits}f}")
 
     def _moved(self, frame: int) -> None:
         self.needle.setPos(frame)

@@ -33,6 +33,8 @@ class TimingStation(QWidget):
         self.who.setAccessibleName("What is timed")
         self.rounds = QSpinBox()
         self.rounds.setRange(1, 100)
+        self.rounds.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.rounds.setFixedWidth(48)
         self.rounds.setValue(3)
         self.rounds.setAccessibleName("Rounds")
         self.score = QCheckBox("then check the outputs")
@@ -40,7 +42,9 @@ class TimingStation(QWidget):
         self.start = button("Time now", self._start, "main", "Begin the rounds", "Ctrl+R")
         self.stop = button("Stop", self.stop_wanted.emit, "stop", "End the run in hand; finished runs stay", "Ctrl+.")
         self.stop.setEnabled(False)
-        self.figure, self.doing = label("Nothing is being timed", "title"), label("", "soft")
+        self.figure, self.doing = label("", "title"), label("", "soft")
+        self.who.activated.connect(lambda _i: self._show_plan())
+        self.rounds.valueChanged.connect(lambda _v: self._show_plan())
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setFormat("")
@@ -48,7 +52,7 @@ class TimingStation(QWidget):
         self.lanes = chart("Lanes: run times of every contender", "seconds from start to the exit of the process", "")
         self.lanes.setMouseEnabled(x=False, y=False)
         self.hover = label("Rest on a mark to read it", "soft")
-        self.runs = Table(RUN_HEADINGS, "Runs of the selected contender")
+        self.runs = Table(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
         self.runs.itemSelectionChanged.connect(self._run_chosen)
         self.log = label("", "soft", wrap=True, copy=True)
         self.live_bar: pg.BarGraphItem | None = None
@@ -99,11 +103,27 @@ class TimingStation(QWidget):
         column.addWidget(self.log)
         return frame
 
-    def _start(self) -> None:
+    def _ids(self) -> list[int]:
         chosen, base = self.model.selection, self.model.evidence.facts.baseline_id or 0
-        every = [s.contender.id for s in self.model.evidence.summaries]
-        ids = (every, [i for i in every if i in (chosen, base)], [chosen])[self.who.currentIndex()]
-        self.start_wanted.emit(ids, self.rounds.value(), self.score.isChecked())
+        every = [s.contender.id for s in self.model.evidence.summaries if s.contender.id not in self.model.barred]
+        return (every, [i for i in every if i in (chosen, base)],
+                [i for i in every if i == chosen])[self.who.currentIndex()]  # fmt: skip
+
+    def _start(self) -> None:
+        self.start_wanted.emit(self._ids(), self.rounds.value(), self.score.isChecked())
+
+    def _show_plan(self) -> None:
+        """What is on file, and what the rounds asked for would take."""
+        e, ids = self.model.evidence, self._ids()
+        counted = sum(len(s.counted) for s in e.summaries)
+        known = [s.median_s for s in e.summaries if s.contender.id in ids and s.median_s]
+        runs = len(ids) * (self.rounds.value() + e.facts.warmup)
+        usual = sum(known) / len(known) * runs if known else None
+        self.figure.setText(f"{counted} counted runs on file")
+        warm = f"{e.facts.warmup} warm-up" if e.facts.warmup else "no warm-up"
+        took = f", about {seconds_words(usual)}" if usual else ""
+        self.doing.setText(f"This asks for {runs} runs more ({warm}, then {self.rounds.value()} shuffled rounds "
+                           f"of {len(ids)} contenders){took}.")  # fmt: skip
 
     def set_busy(self, busy: bool) -> None:
         """Whether something is being timed or checked."""
@@ -114,6 +134,8 @@ class TimingStation(QWidget):
         """Take in what is new."""
         self._draw_lanes()
         self.follow_selection()
+        if self.start.isEnabled():
+            self.follow_live(None)
 
     def _draw_lanes(self) -> None:
         self.lanes.clear()
@@ -145,8 +167,8 @@ class TimingStation(QWidget):
             self.lanes.plot([min(times), max(times)], [y, y], pen=marks.pen(cid, 3))
             self.lanes.plot([s.median_s] * 2, [y - 0.34, y + 0.34], pen=pg.mkPen(ink(), width=2))
             told = words(f"{s.median_s:.2f} s", points=9.5, weight=600)
-            told.setPos(max(times), y)
-            told.setAnchor((-0.12, 0.5))
+            told.setPos(max(r.wall_s or 0 for r in done), y)
+            told.setAnchor((-0.14, 0.5))
             self.lanes.addItem(told)
         elif cid in self.model.barred:
             told = words(f"can't run: {self.model.barred[cid]}", "trouble", 9)
@@ -170,6 +192,8 @@ class TimingStation(QWidget):
         chosen = self.model.summary
         if _id:
             self._draw_lanes()
+            if self.start.isEnabled():
+                self._show_plan()
         runs = list(chosen.runs) if chosen else []
         self.runs_head.setText(f"Runs of {chosen.contender.label}" if chosen else "Runs")
         self.runs.fill([_run_cells(r) for r in runs], [r.id for r in runs], runs[-1].id if runs else 0)
@@ -193,14 +217,14 @@ class TimingStation(QWidget):
     def follow_live(self, moment: Moment | None) -> None:
         """Show the run in hand, or that there is none."""
         if moment is None:
-            self.figure.setText("Nothing is being timed")
-            self.doing.setText("")
-            self.bar.setValue(0)
+            self.bar.hide()
+            self._show_plan()
             self._show_live_bar(None)
             return
         where = "warm-up" if moment.turn.warmup else f"round {moment.turn.round}"
         p = moment.progress
         share = min(p.frame / moment.frames, 1.0) if p else 0.0
+        self.bar.show()
         self.bar.setValue(round(1000 * share))
         self.figure.setText(f"{100 * share:.0f} %")
         frames = f"frame {p.frame} of {moment.frames}, {p.fps:.0f} fps, " if p else ""
@@ -259,5 +283,5 @@ def _run_cells(r: RunRecord) -> list[Cell]:
         Cell(size_words(r.output_bytes), tone=soft, right=True),
         Cell(f"{number(r.other_cpu_s)} s", "processor time of everything but the export and Ovrik", soft, right=True),
         Cell(f"{number(own, 1)} %", "Ovrik's own use of one core during the run", soft, right=True),
-        Cell(r.build, r.build_sha256, soft),
+        Cell(r.build.split("-")[0], f"{r.build}\nSHA-256 {r.build_sha256}", soft),
     ]  # fmt: skip

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QHBoxLayout, QVBoxLayout,
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.chart import chart, words
+from ovrik.desk.widgets.chart_labels import Labels
 from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import label, sheet
@@ -17,11 +18,11 @@ from ovrik.report.words import answer_words, number, ratio_words, saved_words, s
 from ovrik.study.limits import Limits
 from ovrik.work.evidence import Evidence, Summary
 
-LIMITS = (("vmaf_mean", "mean VMAF at least", 0.0, 100.0, 93.0),
-          ("vmaf_p5", "5th percentile of VMAF at least", 0.0, 100.0, 85.0),
+LIMITS = (("vmaf_mean", "VMAF mean at least", 0.0, 100.0, 93.0),
+          ("vmaf_p5", "VMAF 5 % at least", 0.0, 100.0, 85.0),
           ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0))  # fmt: skip
 HEADINGS = ("Contender", "Median", "", "Speed (95 % interval)", "Saved", "Answer", "Size", "VMAF",
-            "5 %", "State")  # fmt: skip
+            "OK")  # fmt: skip
 INTERVALS = 2
 
 
@@ -32,11 +33,13 @@ class VerdictStation(QWidget):
         super().__init__()
         self.model = model
         self.sentence = label("", "sentence", wrap=True, copy=True)
+        self.why_not = label("", wrap=True, copy=True)
         self.caveat = label("", "soft", wrap=True)
         self.limit_fields: dict[str, tuple[QCheckBox, QDoubleSpinBox]] = {}
-        self.chart = chart("Time against size", "median time, seconds (shorter is left)", "size, MB")
+        self.chart = chart("Time against size", "", "size, MB")
         self.chart.setMouseEnabled(x=False, y=False)
-        self.table = Table(HEADINGS, "Ranking against the baseline")
+        self.labels = Labels(self.chart)
+        self.table = Table(HEADINGS, "Ranking against the baseline", last_fills=True)
         self.intervals = IntervalColumn(self.table)
         self.table.setItemDelegateForColumn(INTERVALS, self.intervals)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
@@ -51,24 +54,24 @@ class VerdictStation(QWidget):
         column.setSpacing(12)
         frame, inner = sheet(14, 6)
         inner.addWidget(self.sentence)
+        inner.addWidget(self.why_not)
         inner.addWidget(self.caveat)
+        inner.addLayout(self._limits())
         column.addWidget(frame)
-        column.addWidget(self._limits())
         frame, inner = sheet()
         row = QHBoxLayout()
-        row.addWidget(label("Time against size", "head"))
+        row.addWidget(label("Time against size: median seconds across, MB up", "head"))
         row.addStretch(1)
         row.addWidget(label("VMAF at each mark; hollow: not acceptable", "soft"))
         inner.addLayout(row)
         inner.addWidget(self.chart, 1)
-        column.addWidget(frame, 5)
+        column.addWidget(frame, 1)
         frame, inner = sheet()
         inner.addWidget(label("Ranking against the baseline", "head"))
         inner.addWidget(self.table, 1)
-        column.addWidget(frame, 5)
+        column.addWidget(frame)
 
-    def _limits(self) -> QWidget:
-        frame, inner = sheet(8, 4)
+    def _limits(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(label("Acceptable means", "head"))
@@ -76,6 +79,7 @@ class VerdictStation(QWidget):
             tick, field = QCheckBox(text), QDoubleSpinBox()
             field.setRange(low, high)
             field.setDecimals(1)
+            field.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
             field.setValue(usual)
             field.setKeyboardTracking(False)
             field.setAccessibleName(text)
@@ -88,8 +92,7 @@ class VerdictStation(QWidget):
             row.addWidget(tick)
             row.addWidget(field)
         row.addStretch(1)
-        inner.addLayout(row)
-        return frame
+        return row
 
     def _changed(self) -> None:
         values = {name: field.value() if tick.isChecked() else None
@@ -99,7 +102,9 @@ class VerdictStation(QWidget):
     def follow(self) -> None:
         """Take in what is new."""
         e = self.model.evidence
-        self.sentence.setText(e.verdict.sentence)
+        self.sentence.setText(e.verdict.lead)
+        self.why_not.setText(e.verdict.why_not)
+        self.why_not.setVisible(bool(e.verdict.why_not))
         self.caveat.setText(_caveats(e))
         self.caveat.setVisible(bool(self.caveat.text()))
         for name, (tick, field) in self.limit_fields.items():
@@ -116,7 +121,7 @@ class VerdictStation(QWidget):
         ranked = sorted(e.summaries, key=lambda s: s.median_s or float("inf"))
         self.intervals.show([(s.contender.id, s.ratio) for s in ranked], e.facts.tie_band)
         self.table.fill([_cells(s, e) for s in ranked], [s.contender.id for s in ranked], self.model.selection)
-        self.table.setColumnWidth(INTERVALS, 150)
+        self.table.fit(7)
 
     def _selected(self, chosen: int) -> None:
         blocked = self.table.blockSignals(True)
@@ -126,6 +131,7 @@ class VerdictStation(QWidget):
 
     def _draw_chart(self, e: Evidence) -> None:
         self.chart.clear()
+        self.labels.clear()
         shown = [s for s in e.summaries if s.median_s and s.bytes]
         if not shown:
             self.chart.addItem(words("Nothing is timed yet", "soft", 11, anchor=(0.5, 0.5)))
@@ -139,10 +145,11 @@ class VerdictStation(QWidget):
             told = words("size ceiling", "trouble", 9, anchor=(1, 1))
             told.setPos(widest, ceiling)
             self.chart.addItem(told)
-        for s in shown:
-            self._draw_mark(s)
         self.chart.setXRange(0, widest, padding=0)
         self.chart.setYRange(0, tallest, padding=0)
+        for s in shown:
+            self._draw_mark(s)
+        self.labels.place()
 
     @staticmethod
     def _ceiling(e: Evidence) -> float | None:
@@ -167,9 +174,8 @@ class VerdictStation(QWidget):
         self.chart.addItem(spot)
         quality = f"VMAF {s.vmaf.mean:.1f}" if s.vmaf else "not scored"
         told = words(f"{s.contender.label}, {quality}", "ink" if not hollow else "soft", 9,
-                     700 if chosen else 500, anchor=(0, 1))  # fmt: skip
-        told.setPos(x, y)
-        self.chart.addItem(told)
+                     700 if chosen else 500)  # fmt: skip
+        self.labels.add(told, x, y, (min(times), max(times)), first=chosen)
 
 
 def _caveats(e: Evidence) -> str:
@@ -196,8 +202,8 @@ def _cells(s: Summary, e: Evidence) -> list[Cell]:
         Cell(saved_words(s.ratio), "1 − T / T of the baseline", right=True),
         Cell(answer_words(s)),
         Cell(size_words(s.bytes), f"{number(s.mb_per_minute, 1)} MB a minute", right=True),
-        Cell(number(s.vmaf.mean if s.vmaf else None, 1), right=True),
-        Cell(number(s.vmaf.p5 if s.vmaf else None, 1), right=True),
-        Cell(f"✓ {state}" if won else f"✕ {state}: {why}" if why else state, why,
+        Cell(number(s.vmaf.mean if s.vmaf else None, 1),
+             f"5th percentile {number(s.vmaf.p5 if s.vmaf else None, 1)}", right=True),
+        Cell("✓ yes" if s.acceptable else "✕ no" if s.counted and why else state, why,
              "act" if won else "trouble" if why else ""),
     ]  # fmt: skip

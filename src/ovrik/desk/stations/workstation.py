@@ -37,11 +37,13 @@ class WorkstationPanel(QWidget):
         inner.addWidget(label("Machine", "head"))
         self.facts = QGridLayout()
         inner.addLayout(self.facts)
-        inner.addStretch(1)
-        both.addWidget(frame, 2)
+        left = QVBoxLayout()
+        left.addWidget(frame)
+        left.addStretch(1)
+        both.addLayout(left, 1)
         self.builds = QVBoxLayout()
         self.builds.setSpacing(12)
-        both.addLayout(self.builds, 3)
+        both.addLayout(self.builds, 1)
         column.addLayout(both, 1)
         self.waiting = label("Reading the machine…", "soft")
         self.builds.addWidget(self.waiting)
@@ -55,8 +57,8 @@ class WorkstationPanel(QWidget):
         for n, (name, value, source) in enumerate(machine_rows(machine)):
             self.facts.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
             told = label(value, wrap=True, copy=True)
-            told.setToolTip(f"read from {source}")
             self.facts.addWidget(told, n, 1)
+            self.facts.addWidget(label(source.removeprefix("/sys/devices/system/"), "soft"), n, 2)
         while self.builds.count():
             item = self.builds.takeAt(0)
             widget = item.widget() if item else None

@@ -56,4 +56,4 @@ class IntervalColumn(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         """Wide enough to read."""
-        return QSize(150, 27)
+        return QSize(104, 25)

@@ -10,7 +10,8 @@ from ovrik.desk import theme
 from ovrik.study.excerpt import Excerpt
 
 GRIP = 9.0
-TOP, BAND = 16.0, 64.0
+TOP, BAND = 16.0, 96.0
+HEIGHT = 142
 
 
 class Strip(QWidget):
@@ -33,11 +34,11 @@ class Strip(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("Strip of the footage")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(112)
+        self.setFixedHeight(HEIGHT)
 
     def sizeHint(self) -> QSize:
         """Wide and low."""
-        return QSize(800, 112)
+        return QSize(800, HEIGHT)
 
     def show_footage(self, frames: int, rate: float, excerpt: Excerpt) -> None:
         """Another clip or excerpt."""

@@ -10,16 +10,17 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTable
 from ovrik.desk import marks, theme
 
 
+ROW = 25
+
+
 @dataclass(frozen=True)
 class Cell:
-    """Fields: `text`; `hint` on hover; `tone`, "" or "soft", "trouble", "act"; `bold`; `wash`, a
-    pale ground; `right`, aligned as a number; `mark`, a contender's number to show its mark."""
+    """Fields: `text`; `hint` on hover; `tone`, "" or "soft", "trouble", "act"; `bold`; `right`, aligned as a number; `mark`, a contender's number to show its mark."""
 
     text: str
     hint: str = ""
     tone: str = ""
     bold: bool = False
-    wash: bool = False
     right: bool = False
     mark: int = 0
 
@@ -27,7 +28,8 @@ class Cell:
 class Table(QTableWidget):
     """Rows of `Cell`; `keys` gives each row a number of its own."""
 
-    def __init__(self, headings: Sequence[str], name: str) -> None:
+    def __init__(self, headings: Sequence[str], name: str, last_fills: bool = False) -> None:
+        """With `last_fills` the last column takes what is left and cuts long texts short."""
         super().__init__(0, len(headings))
         self.setAccessibleName(name)
         self.setHorizontalHeaderLabels(list(headings))
@@ -40,12 +42,15 @@ class Table(QTableWidget):
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.keys: list[int] = []
         down, across = self.verticalHeader(), self.horizontalHeader()
-        assert down and across
+        assert down is not None and across is not None
         down.hide()
-        down.setDefaultSectionSize(27)
+        down.setDefaultSectionSize(ROW)
         across.setHighlightSections(False)
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        across.setStretchLastSection(last_fills)
+        if last_fills:
+            self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
     def fill(self, rows: Sequence[Sequence[Cell]], keys: Sequence[int], chosen: int = 0) -> None:
         """Show these rows; the row whose key is `chosen` is selected."""
@@ -62,6 +67,18 @@ class Table(QTableWidget):
                     heading.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.choose(chosen)
         self.blockSignals(blocked)
+
+    def share_width(self) -> None:
+        """All columns equally wide."""
+        heading = self.horizontalHeader()
+        if heading is not None:
+            heading.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+
+    def fit(self, most_rows: int) -> None:
+        """Be as tall as the rows, up to so many."""
+        heading = self.horizontalHeader()
+        top = heading.sizeHint().height() if heading is not None else ROW
+        self.setFixedHeight(top + ROW * min(max(self.rowCount(), 1), most_rows) + 4)
 
     def choose(self, key: int) -> None:
         """Select the row of this key."""
@@ -95,10 +112,8 @@ def _item(cell: Cell) -> QTableWidgetItem:
         item.setToolTip(cell.hint or cell.text)
     if cell.tone:
         item.setForeground(QColor(getattr(t, cell.tone)))
-    if cell.wash:
-        item.setBackground(QColor(t.act_wash))
     if cell.bold:
-        item.setFont(theme.font(10.5, 600))
+        item.setFont(theme.font(10, 600))
     if cell.right:
         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     if cell.mark:

@@ -1,0 +1,29 @@
+"""What is shown when no study is open."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from ovrik.desk.widgets.text import button, label, sheet
+
+
+class Welcome(QWidget):
+    """Four ways to begin."""
+
+    def __init__(self, clip: Callable[[], None], plan: Callable[[], None], study: Callable[[], None],
+                 demo: Callable[[], None]) -> None:  # fmt: skip
+        super().__init__()
+        frame, inner = sheet(28, 10)
+        frame.setFixedWidth(520)
+        inner.addWidget(label("Which export is the fastest that is good enough?", "title", wrap=True))
+        inner.addWidget(label("Ovrik times the same export under every encoder and setting you choose, checks "
+                              "what came out, and names the fastest acceptable one.", "soft", wrap=True))  # fmt: skip
+        inner.addSpacing(8)
+        for text, act, role in (
+            ("New study from a clip…", clip, "main"), ("New study from a plan…", plan, ""),
+            ("Open study…", study, ""), ("Look at the demo study", demo, ""),
+        ):  # fmt: skip
+            inner.addWidget(button(text, act, role))
+        column = QVBoxLayout(self)
+        column.addWidget(frame, 0, Qt.AlignmentFlag.AlignCenter)

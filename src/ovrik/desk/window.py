@@ -1,0 +1,415 @@
+"""The main window: roster, stations, job strip, and what they set going."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QPushButton,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ovrik.desk import work
+from ovrik.desk.jobs import Job
+from ovrik.desk.jobstrip import JobStrip
+from ovrik.desk.model import DeskModel
+from ovrik.desk.pictures import Pictures
+from ovrik.desk.roster import Roster
+from ovrik.desk.stations.footage import FootageStation
+from ovrik.desk.stations.lineup import LineupStation
+from ovrik.desk.stations.scrutiny import ScrutinyStation
+from ovrik.desk.stations.timing import TimingStation
+from ovrik.desk.stations.verdict import VerdictStation
+from ovrik.desk.stations.workstation import WorkstationPanel, look_at_machine
+from ovrik.desk.welcome import Welcome
+from ovrik.desk.widgets.text import button
+from ovrik.errors import OvrikError
+from ovrik.report.as_csv import write_runs_csv
+from ovrik.report.as_text import verdict_text
+from ovrik.store.study import Study
+from ovrik.study.plan import load_plan, plan_text
+from ovrik.work.plan_study import question_of, study_from_plan
+from ovrik.work.timing import Moment
+
+STATIONS = ("Footage", "Line-up", "Timing", "Scrutiny", "Verdict")
+STUDY_FILES = "Ovrik studies (*.ovrik)"
+PLAN_FILES = "Plans (*.toml)"
+
+
+class MainWindow(QMainWindow):
+    """One window, one study."""
+
+    def __init__(self, study: Study | None = None, demo: bool = False) -> None:
+        super().__init__()
+        self.setWindowTitle("Ovrik")
+        self.resize(1280, 800)
+        self.setMinimumSize(1100, 700)
+        self.job: Job | None = None
+        self.small_jobs: set[Job] = set()
+        self.model: DeskModel | None = None
+        self.pictures = Pictures(self)
+        self.strip = JobStrip()
+        self.strip.stop_wanted.connect(self.stop_job)
+        self.workstation = WorkstationPanel(self.leave_workstation)
+        self._machine_read = False
+        self.pages = QStackedWidget()
+        self.station_buttons = [self._station_button(n, name) for n, name in enumerate(STATIONS)]
+        self.workstation_button = self._station_button(len(STATIONS), "Workstation")
+        self.menu_button = self._menu_button()
+        self.side = QVBoxLayout()
+        self._lay_out()
+        if study is None:
+            self._show_welcome()
+        else:
+            self.show_study(study)
+            if demo:
+                self.prepare_demo()
+
+    # Layout
+
+    def _station_button(self, number: int, name: str) -> QPushButton:
+        made = button(name, lambda: self.go(number), "station", f"{name} station", f"Alt+{number + 1}")
+        made.setCheckable(True)
+        return made
+
+    def _lay_out(self) -> None:
+        bar = QHBoxLayout()
+        bar.setContentsMargins(12, 0, 14, 0)
+        bar.setSpacing(2)
+        for made in self.station_buttons:
+            bar.addWidget(made)
+        bar.addStretch(1)
+        bar.addWidget(self.workstation_button)
+        bar.addSpacing(8)
+        bar.addWidget(self.menu_button)
+        right = QVBoxLayout()
+        right.setContentsMargins(0, 0, 0, 0)
+        right.setSpacing(0)
+        right.addLayout(bar)
+        right.addWidget(self.pages, 1)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(16, 0, 16, 12)
+        foot.addWidget(self.strip)
+        right.addLayout(foot)
+        whole = QHBoxLayout()
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addLayout(self.side)
+        whole.addLayout(right, 1)
+        ground = QWidget()
+        ground.setObjectName("ground")
+        ground.setLayout(whole)
+        self.setCentralWidget(ground)
+
+    def _menu_button(self) -> QToolButton:
+        made = QToolButton()
+        made.setText("Study ▾")
+        made.setAccessibleName("Study menu")
+        made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        made.setStyleSheet("QToolButton::menu-indicator { image: none; }")
+        made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        menu = QMenu(made)
+        for text, key, act in (
+            ("New study from a clip…", "Ctrl+N", self.new_from_clip),
+            ("New study from a plan…", "", self.new_from_plan),
+            ("Open study…", "Ctrl+O", self.open_study),
+            ("", "", None),
+            ("Check the outputs now", "Ctrl+E", self.start_scoring),
+            ("Save plan as…", "Ctrl+S", self.save_plan),
+            ("Write runs as CSV…", "", self.write_csv),
+            ("Copy the verdict as text", "Ctrl+Shift+C", self.copy_verdict),
+            ("", "", None),
+            ("Quit", "Ctrl+Q", self.close),
+        ):
+            if act is None:
+                menu.addSeparator()
+                continue
+            action = QAction(text, self)
+            action.setShortcut(QKeySequence(key))
+            action.triggered.connect(lambda _checked=False, act=act: act())
+            menu.addAction(action)
+            self.addAction(action)
+        made.setMenu(menu)
+        return made
+
+    # The study on show
+
+    def _clear(self) -> None:
+        while self.pages.count():
+            page = self.pages.widget(0)
+            self.pages.removeWidget(page)
+            if page is not self.workstation and page is not None:
+                page.deleteLater()
+        while self.side.count():
+            item = self.side.takeAt(0)
+            widget = item.widget() if item else None
+            if widget:
+                widget.deleteLater()
+
+    def _show_welcome(self) -> None:
+        self._clear()
+        self.pages.addWidget(Welcome(self.new_from_clip, self.new_from_plan, self.open_study, self.open_demo))
+        for made in (*self.station_buttons, self.workstation_button):
+            made.setEnabled(False)
+        self.strip.hide()
+
+    def show_study(self, study: Study) -> None:
+        """Show this study in every station; the one shown before is closed."""
+        if self.model is not None:
+            self.model.study.close()
+        self._clear()
+        self.model = model = DeskModel(study)
+        self.roster = Roster(model)
+        self.side.addWidget(self.roster)
+        self.footage = FootageStation(model, self.pictures)
+        self.footage.clip_wanted.connect(self.choose_clip)
+        self.lineup = LineupStation(model)
+        self.timing = TimingStation(model)
+        self.timing.start_wanted.connect(self.start_timing)
+        self.timing.stop_wanted.connect(self.stop_job)
+        self.scrutiny = ScrutinyStation(model, self.pictures)
+        self.verdict = VerdictStation(model)
+        for page in (self.footage, self.lineup, self.timing, self.scrutiny, self.verdict, self.workstation):
+            self.pages.addWidget(page)
+        for made in (*self.station_buttons, self.workstation_button):
+            made.setEnabled(True)
+        self.strip.show()
+        self.setWindowTitle(f"{model.evidence.facts.title} – Ovrik")
+        self.go(0 if not model.evidence.verdict.labels else 4)
+        self.roster.list.setFocus()
+        self.look_again()
+        if not study.thumbnails() and Path(model.evidence.footage.path).exists():
+            self.small_job("Thumbnails", work.thumbnails(study), lambda _r: model.evidence_changed.emit())
+
+    def go(self, number: int) -> None:
+        """Go to a station by number; 5 is the workstation."""
+        if not 0 <= number < self.pages.count():
+            return
+        self._last_station = self.pages.currentIndex() if number == 5 else number
+        self.pages.setCurrentIndex(number)
+        for n, made in enumerate((*self.station_buttons, self.workstation_button)):
+            made.setChecked(n == number)
+        if number == 5 and not self._machine_read:
+            self._machine_read = True
+            extra = tuple(c.contender.build for c in self.model.evidence.summaries) if self.model else ()
+            self.small_job("Machine", lambda _job: look_at_machine(extra), self.workstation.show_found)
+
+    def leave_workstation(self) -> None:
+        """Back to the station shown before."""
+        if self.pages.currentIndex() == 5:
+            self.go(min(self._last_station, 4))
+
+    def look_again(self, then: Callable[[], None] = lambda: None) -> None:
+        """Read the study anew off this thread, then show it."""
+        model = self.model
+        if model is None:
+            return
+
+        def show(take: Callable[[], None]) -> None:
+            if model is self.model:
+                take()
+            then()
+
+        self.small_job("Reading the study", lambda _job: model.look(), show)
+
+    # Jobs
+
+    def small_job(self, name: str, run: Callable[[Job], Any], done: Callable[[Any], Any]) -> Job:
+        """Short work that needs no strip of its own."""
+        job = Job(name, run, self)
+        self.small_jobs.add(job)
+        job.ended.connect(done)
+        job.failed.connect(lambda words: self.strip.rest(words, trouble=True))
+        job.finished.connect(lambda: self.small_jobs.discard(job))
+        return job.start()
+
+    def big_job(self, name: str, run: Callable[[Job], Any], done: Callable[[Any], str]) -> Job | None:
+        """Long work, shown in the strip; only one at a time, so that nothing disturbs a timing."""
+        if self.job is not None:
+            self.strip.words.setText(f"{self.job.name} is still going on; stop it first")
+            return None
+        job = self.job = Job(name, run, self)
+        self.strip.follow(job)
+        self._set_busy(True)
+
+        def over(words: str, trouble: bool = False) -> None:
+            self.job = None
+            self._set_busy(False)
+            self.strip.rest(words, trouble)
+            self.pictures.forget()
+            self.look_again()
+
+        job.ended.connect(lambda result: over(done(result)))
+        job.failed.connect(lambda words: over(words, True))
+        job.stopped.connect(lambda: over(f"{name}: stopped. What was finished is kept."))
+        return job.start()
+
+    def _set_busy(self, busy: bool) -> None:
+        if self.model is not None:
+            self.timing.set_busy(busy)
+            self.lineup.setEnabled(not busy)
+            self.footage.setEnabled(not busy)
+            if not busy:
+                self.model.live.emit(None)
+
+    def stop_job(self) -> None:
+        """End the job in hand."""
+        if self.job:
+            self.strip.words.setText("Stopping…")
+            self.job.ask_to_stop()
+
+    def start_timing(self, ids: list[int], rounds: int, score: bool) -> None:
+        """Time these contenders for so many more rounds, then check their outputs if wished."""
+        if self.model is None:
+            return
+        job = self.big_job("Timing", work.timing(self.model.study, ids, rounds, score), _timing_words)
+        if job:
+            job.moment.connect(self._moment)
+            self.go(2)
+
+    def _moment(self, handed: tuple[Moment, Any]) -> None:
+        moment, shown = handed
+        if self.model is None:
+            return
+        self.model.live.emit(moment)
+        if moment.ended:
+            self.look_again(shown.set)
+
+    def start_scoring(self) -> None:
+        """Check the outputs that have not been checked yet."""
+        if self.model:
+            self.big_job("Checking the outputs", work.scoring(self.model.study),
+                         lambda n: f"{n} outputs checked." if n else "All outputs were checked already.")  # fmt: skip
+
+    def prepare_demo(self) -> None:
+        """Make the demo's footage and reference if they are not there; blocks nothing."""
+        if self.model and not work.demo_is_ready(self.model.study):
+            self.big_job("Making the demo's footage", work.demo_footage(self.model.study),
+                         lambda _r: "The demo's footage is ready. Ctrl+R times the line-up.")  # fmt: skip
+
+    # Files
+
+    def _ask_open(self, title: str, kinds: str) -> Path | None:
+        name, _ = QFileDialog.getOpenFileName(self, title, "", kinds)
+        return Path(name) if name else None
+
+    def _ask_save(self, title: str, proposed: Path, kinds: str) -> Path | None:
+        name, _ = QFileDialog.getSaveFileName(self, title, str(proposed), kinds)
+        return Path(name) if name else None
+
+    def _free(self) -> bool:
+        """Whether another study may be shown now."""
+        if self.job is not None:
+            self.strip.words.setText(f"{self.job.name} is still going on; stop it first")
+        return self.job is None
+
+    def open_study(self) -> None:
+        """Ask for a study and open it."""
+        path = self._ask_open("Open study", STUDY_FILES) if self._free() else None
+        if path:
+            self.small_job("Opening", lambda _job: Study.open(path), self.show_study)
+
+    def open_demo(self) -> None:
+        """Open the demo study."""
+        self.small_job("Unpacking the demo", lambda _job: work.open_demo(), self._demo_opened)
+
+    def _demo_opened(self, study: Study) -> None:
+        self.show_study(study)
+        self.prepare_demo()
+
+    def new_from_clip(self) -> None:
+        """Ask for a clip and for a place, and begin a study."""
+        clip = self._ask_open("Choose the clip", "All files (*)") if self._free() else None
+        place = self._ask_save("Save the study as", clip.with_suffix(".ovrik"), STUDY_FILES) if clip else None
+        if clip and place:
+            self.small_job("New study", lambda _job: work.new_study(clip, place), self.show_study)
+
+    def new_from_plan(self) -> None:
+        """Ask for a plan and for a place, and begin a study."""
+        plan = self._ask_open("Open plan", PLAN_FILES) if self._free() else None
+        place = self._ask_save("Save the study as", plan.with_suffix(".ovrik"), STUDY_FILES) if plan else None
+        if plan and place:
+            self.small_job("New study", lambda _job: study_from_plan(load_plan(plan), place), self.show_study)
+
+    def choose_clip(self) -> None:
+        """Ask for other footage for this study."""
+        clip = self._ask_open("Choose the clip", "All files (*)") if self._free() else None
+        model = self.model
+        if clip and model:
+
+            def use(footage: Any) -> None:
+                model.set_footage(footage)
+                self.small_job("Thumbnails", work.thumbnails(model.study),
+                               lambda _r: model.evidence_changed.emit())  # fmt: skip
+
+            self.small_job("Reading the clip", lambda _job: work.read_clip(clip), use)
+
+    def save_plan(self) -> None:
+        """Write the study's question as a plan file."""
+        if self.model is None:
+            return
+        path = self._ask_save("Save plan as", self.model.study.path.with_suffix(".toml"), PLAN_FILES)
+        if path:
+            self._write(path, lambda: path.write_text(plan_text(question_of(self.model.study))))  # type: ignore[union-attr]
+
+    def write_csv(self) -> None:
+        """Write every run as CSV."""
+        if self.model is None:
+            return
+        path = self._ask_save("Write runs as CSV", self.model.study.path.with_suffix(".csv"), "CSV (*.csv)")
+        if path:
+            self._write(path, lambda: write_runs_csv(self.model.evidence, path))  # type: ignore[union-attr]
+
+    def _write(self, path: Path, act: Callable[[], object]) -> None:
+        try:
+            act()
+            self.strip.rest(f"Written: {path}")
+        except (OSError, OvrikError) as exc:
+            self.strip.rest(f"{path} can't be written: {exc}", trouble=True)
+
+    def copy_verdict(self) -> None:
+        """Put the table and the sentence on the clipboard."""
+        board = QGuiApplication.clipboard()
+        if board and self.model:
+            board.setText(verdict_text(self.model.evidence))
+            self.strip.rest("The verdict is on the clipboard.")
+
+    def dress_anew(self) -> None:
+        """Day became night or the reverse: build the stations anew in the new tones."""
+        if self.model is None:
+            return
+        at, selection = self.pages.currentIndex(), self.model.selection
+        model, self.model = self.model, None
+        self.show_study(model.study)
+        self.go(at)
+        if self.model is not None:
+            self.model.select(selection)  # type: ignore[unreachable]
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """End what is running, keep what is finished, and close."""
+        if self.job:
+            self.job.ask_to_stop()
+            self.job.wait(8)
+        for job in list(self.small_jobs):
+            job.ask_to_stop()
+            job.wait(4)
+        self.pictures.close()
+        if self.model:
+            self.model.study.close()
+        super().closeEvent(event)
+
+
+def _timing_words(result: tuple[bool, int]) -> str:
+    well, scored = result
+    tail = f" {scored} outputs checked." if scored else ""
+    return ("Timing is done." if well else "Timing is done, but not all of it ended well.") + tail
+
