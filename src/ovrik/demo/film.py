@@ -76,7 +76,7 @@ def _write(container: av.container.OutputContainer, frames: int,
 def _frame(planes: tuple[np.ndarray, ...]) -> av.VideoFrame:
     frame = av.VideoFrame(WIDTH, HEIGHT, "yuv422p10le")
     for plane, values in zip(frame.planes, planes, strict=True):
-        rows = np.frombuffer(plane, np.uint16).reshape(plane.height, plane.line_size // 2)
+        rows = np.frombuffer(memoryview(plane), np.uint16).reshape(plane.height, plane.line_size // 2)
         rows[:, : values.shape[1]] = values
     return frame
 

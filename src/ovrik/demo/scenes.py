@@ -96,7 +96,7 @@ class Pour:
         """Iron lit from the metal: bright along the edges that face it."""
         ladle, mould = self._ladle(lip_y), self._mould(mouth_x, mouth_y)
         facing = smooth(150, 640, self.x) * smooth(-60, 320, self.y)
-        rim = np.exp(-(np.minimum(ladle, 0) / 26) ** 2) * (ladle < 1) * (0.25 + facing)
+        rim = np.exp(-((np.minimum(ladle, 0) / 26) ** 2)) * (ladle < 1) * (0.25 + facing)
         top = np.exp(-(self.y - mouth_y) / 30) * smooth(2, -2, mould) * (
             1.2 * np.exp(-((self.x - mouth_x) / 190) ** 2) + 0.06)  # fmt: skip
         rough = 0.6 + 0.8 * self.smoke[:HEIGHT, :WIDTH]
@@ -202,7 +202,11 @@ class Dusk:
         self.roofs = self._roofs()
         low = np.clip((self.y - 40) / 600, 0, 1)
         self.sun = np.exp(-(((self.x - 830) / 620) ** 2)) * smooth(120, 640, self.y)
-        night, rose, ember = colour(0.014, 0.03, 0.085), colour(0.2, 0.1, 0.13), colour(1.25, 0.42, 0.1)
+        night, rose, ember = (
+            colour(0.014, 0.03, 0.085),
+            colour(0.2, 0.1, 0.13),
+            colour(1.25, 0.42, 0.1),
+        )
         self.sky = night * (1 - low) + rose * low**1.6 + ember * self.sun**1.7
 
     def _roofs(self) -> np.ndarray:
@@ -287,8 +291,16 @@ class Bell:
         radius = np.minimum(np.hypot(dx, dy), self.RADII - 2)
         column = (np.arctan2(dx, dy) + self.REACH) * self.FINENESS
         self.row, self.column = radius.astype(np.intp), np.floor(column).astype(np.intp)
-        down, right = (radius - self.row).astype(np.float32), (column - self.column).astype(np.float32)
-        self.weights = ((1 - down) * (1 - right), (1 - down) * right, down * (1 - right), down * right)
+        down, right = (
+            (radius - self.row).astype(np.float32),
+            (column - self.column).astype(np.float32),
+        )
+        self.weights = (
+            (1 - down) * (1 - right),
+            (1 - down) * right,
+            down * (1 - right),
+            down * right,
+        )
         self.slant = np.exp(-(((self.x - 250 - self.y * 0.62) / 120) ** 2)) + 0.7 * np.exp(
             -(((self.x - 1020 + self.y * 0.3) / 100) ** 2))  # fmt: skip
         self._shape()
@@ -299,7 +311,9 @@ class Bell:
         wood = fractal(random, (HEIGHT, WIDTH), 120, 6, stretch=(0.4, 7.0))
         day = np.zeros_like(self.x)
         for left in (120.0, 905.0):
-            opening = smooth(2, -2, np.abs(self.x - left - 128) - 118) * smooth(2, -2, np.abs(self.y - 330) - 215)
+            opening = smooth(2, -2, np.abs(self.x - left - 128) - 118) * smooth(
+                2, -2, np.abs(self.y - 330) - 215
+            )
             slat = smooth(0.25, 0.32, ((self.y + 0.25 * (self.x - left)) % 58) / 58)
             day = np.maximum(day, opening * slat)
         scene = (0.02 + 0.05 * stone) * colour(0.62, 0.66, 0.78)
@@ -412,7 +426,7 @@ class Title:
         late = float(np.clip((frame - 24) / 20, 0, 1))
         sweep = np.exp(-(((self.x + 0.4 * self.y - 260 - frame * 17) / 130) ** 2))
         bronze = (0.42 + 0.2 * self.texture + 1.5 * sweep) * colour(1.0, 0.66, 0.34)
-        mask = (self.letters * rise * rise)
+        mask = self.letters * rise * rise
         scene = scene * (1 - mask) + bronze * mask
         scene = scene + (self.under * late * 0.5) * colour(0.9, 0.8, 0.66)
         return bloom(scene, 22, 0.22)

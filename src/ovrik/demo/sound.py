@@ -13,7 +13,7 @@ PARTIALS = ((0.5, 0.9, 9.0), (1.0, 0.7, 5.5), (1.2, 0.6, 4.0), (1.5, 0.35, 3.0),
 def sound(seconds: float, seed: int, strikes: tuple[float, ...]) -> np.ndarray:
     """Stereo sound, shape (samples, 2), 16-bit; `strikes` are times in seconds."""
     random = np.random.default_rng([seed, 9])
-    count = int(round(seconds * RATE))
+    count = round(seconds * RATE)
     time = np.arange(count) / RATE
     out = np.zeros((count, 2))
     out += _noise(random, count, 260) * np.interp(time, [0, 2.2, 2.8, 12], [0.30, 0.30, 0.03, 0.02])[:, None]

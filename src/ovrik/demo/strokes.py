@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -68,7 +69,7 @@ def distance_field(
         width, strokes = GLYPHS[character]
         for stroke in strokes:
             points = [(left + x * height, top + y * height) for x, y in stroke]
-            for a, b in zip(points, points[1:], strict=False):
+            for a, b in pairwise(points):
                 _draw(field, a, b, reach)
         left += (width + gap) * height
     return field

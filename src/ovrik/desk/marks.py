@@ -43,5 +43,3 @@ def paint(painter: QPainter, centre: QPointF, size: float, contender_id: int,
 def pen(contender_id: int, width: float = 1.5) -> QPen:
     """A line in its colour."""
     return pg.mkPen(colour(contender_id), width=width)
-
-

@@ -192,5 +192,5 @@ class Roster(QWidget):
 
     def show_live(self, moment: object) -> None:
         """Mark what is being timed."""
-        ended = moment is None or getattr(moment, "ended", "")
-        self.list.show_live("" if ended else getattr(moment, "label", ""))
+        ended = moment is None or bool(getattr(moment, "ended", ""))
+        self.list.show_live("" if ended else str(getattr(moment, "label", "")))

@@ -94,7 +94,11 @@ def _palette(t: Tones) -> QPalette:
         (QPalette.ColorRole.Link, t.act),
     ):  # fmt: skip
         made.setColor(role, QColor(tone))
-    for role in (QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText, QPalette.ColorRole.WindowText):
+    for role in (
+        QPalette.ColorRole.Text,
+        QPalette.ColorRole.ButtonText,
+        QPalette.ColorRole.WindowText,
+    ):
         made.setColor(QPalette.ColorGroup.Disabled, role, QColor(t.soft))
     return made
 

@@ -17,8 +17,11 @@ class Welcome(QWidget):
         frame, inner = sheet(28, 10)
         frame.setFixedWidth(520)
         inner.addWidget(label("Which export is the fastest that is good enough?", "title", wrap=True))
-        inner.addWidget(label("Ovrik times the same export under every encoder and setting you choose, checks "
-                              "what came out, and names the fastest acceptable one.", "soft", wrap=True))  # fmt: skip
+        about = (
+            "Ovrik times the same export under every encoder and setting you choose, "
+            "checks what came out, and names the fastest acceptable one."
+        )
+        inner.addWidget(label(about, "soft", wrap=True))
         inner.addSpacing(8)
         for text, act, role in (
             ("New study from a clip…", clip, "main"), ("New study from a plan…", plan, ""),

@@ -178,7 +178,14 @@ class MainWindow(QMainWindow):
         self.timing.stop_wanted.connect(self.stop_job)
         self.scrutiny = ScrutinyStation(model, self.pictures)
         self.verdict = VerdictStation(model)
-        for page in (self.footage, self.lineup, self.timing, self.scrutiny, self.verdict, self.workstation):
+        for page in (
+            self.footage,
+            self.lineup,
+            self.timing,
+            self.scrutiny,
+            self.verdict,
+            self.workstation,
+        ):
             self.pages.addWidget(page)
         for made in (*self.station_buttons, self.workstation_button):
             made.setEnabled(True)
@@ -288,7 +295,7 @@ class MainWindow(QMainWindow):
         """Check the outputs that have not been checked yet."""
         if self.model:
             self.big_job("Checking the outputs", work.scoring(self.model.study),
-                         lambda n: f"{n} outputs checked." if n else "All outputs were checked already.")  # fmt: skip
+                         lambda n: f"{n} outputs checked." if n else "All were checked already.")  # fmt: skip
 
     def prepare_demo(self) -> None:
         """Make the demo's footage and reference if they are not there; blocks nothing."""
@@ -392,7 +399,7 @@ class MainWindow(QMainWindow):
         self.show_study(model.study)
         self.go(at)
         if self.model is not None:
-            self.model.select(selection)  # type: ignore[unreachable]
+            self.model.select(selection)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """End what is running, keep what is finished, and close."""
@@ -412,4 +419,3 @@ def _timing_words(result: tuple[bool, int]) -> str:
     well, scored = result
     tail = f" {scored} outputs checked." if scored else ""
     return ("Timing is done." if well else "Timing is done, but not all of it ended well.") + tail
-

@@ -99,7 +99,8 @@ def demo_footage(study: Study) -> Work:
                                  f"Check the free space in {film_path().parent}")  # fmt: skip
         adopt_film(study)
         make_reference(study.footage(), study.facts().excerpt,
-                       lambda s: job.tell(0.94 + 0.06 * s, "Making the reference"), job.should_stop)  # fmt: skip
+                       lambda s: job.tell(0.94 + 0.06 * s, "Making the reference"),
+                       job.should_stop)  # fmt: skip
         return True
 
     return run

@@ -57,8 +57,8 @@ def measure(
 
     `on_output` gets each piece of standard output with the seconds since start, and says whether it
     shows work getting on. `should_stop` is asked five times a second; the group then gets SIGTERM,
-    and SIGKILL after 3 s. A program that does not get on for `stall_s` seconds is ended likewise. Raises OvrikError when the
-    program can't be started.
+    and SIGKILL after 3 s. A program that does not get on for `stall_s` seconds is ended likewise.
+    Raises OvrikError when the program can't be started.
     """
     _adopt_orphans()
     own_before = time.process_time()
@@ -125,7 +125,8 @@ class _Watch:
 
     def until_exit(self) -> None:
         """Returns when the group is gone and both streams are read to their end."""
-        assert self.child.stdout and self.child.stderr
+        assert self.child.stdout
+        assert self.child.stderr
         for stream, kind in ((self.child.stdout, "out"), (self.child.stderr, "err")):
             os.set_blocking(stream.fileno(), False)
             self._streams.register(stream, selectors.EVENT_READ, kind)

@@ -8,9 +8,7 @@ RATE_TOLERANCE = 1e-3
 """Relative: Matroska writes time stamps in whole milliseconds."""
 
 
-def conformity_faults(
-    output: Footage, footage: Footage, excerpt: Excerpt, recipe: Recipe
-) -> list[str]:
+def conformity_faults(output: Footage, footage: Footage, excerpt: Excerpt, recipe: Recipe) -> list[str]:
     """What is wrong with an output, each in a clause; empty when it conforms."""
     faults = []
     if output.codec != recipe.facts.codec:

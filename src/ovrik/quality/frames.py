@@ -44,7 +44,7 @@ class FrameReader:
         """The luma plane as stored, shape (height, width), in its own bit depth."""
         frame = self.picture(number)
         plane = frame.planes[0]
-        wide = np.frombuffer(plane, np.uint8 if frame.format.components[0].bits == 8 else "<u2")
+        wide = np.frombuffer(bytes(plane), "u1" if frame.format.components[0].bits == 8 else "<u2")
         return wide.reshape(plane.height, -1)[:, : plane.width].copy()
 
     def several(self, numbers: Iterable[int]) -> Iterator[tuple[int, np.ndarray]]:
@@ -64,7 +64,7 @@ class FrameReader:
             self._container.seek(self._stamps[number], stream=self._stream, backward=True)
             self._decoded = self._container.decode(self._stream)
         for frame in self._decoded:
-            at = self._index.get(frame.pts, -1)
+            at = self._index.get(frame.pts or 0, -1)
             self._next = at + 1
             if at >= number:
                 return frame

@@ -68,6 +68,9 @@ def build_rows(build: Build) -> list[tuple[str, str]]:
         ("Version", build.version),
         ("Program", build.path),
         ("SHA-256", build.sha256),
-        ("Encoders", f"{', '.join(known) or 'none that Ovrik knows'}; {len(build.encoders)} in all"),
+        (
+            "Encoders",
+            f"{', '.join(known) or 'none that Ovrik knows'}; {len(build.encoders)} in all",
+        ),
         ("Scores", ", ".join(build.filters) or "none"),
     ]

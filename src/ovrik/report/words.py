@@ -11,7 +11,7 @@ NONE = "–"
 
 
 def ratio_words(ratio: Ratio | None) -> str:
-    """"×1.52 (1.47 to 1.58)"."""
+    """ "×1.52 (1.47 to 1.58)"."""
     if ratio is None:
         return NONE
     if ratio.low is None or ratio.high is None:
@@ -20,7 +20,7 @@ def ratio_words(ratio: Ratio | None) -> str:
 
 
 def saved_words(ratio: Ratio | None) -> str:
-    """"34 % less time" or "12 % more time"."""
+    """ "34 % less time" or "12 % more time"."""
     if ratio is None:
         return NONE
     share = 100 * ratio.saved

@@ -36,8 +36,17 @@ class Study:
         self._lock = threading.RLock()
 
     @classmethod
-    def create(cls, path: Path, title: str, footage: Footage, excerpt: Excerpt, rounds: int = 3,
-               warmup: int = 1, limits: Limits | None = None, tie_band: float = 0.02) -> "Study":
+    def create(
+        cls,
+        path: Path,
+        title: str,
+        footage: Footage,
+        excerpt: Excerpt,
+        rounds: int = 3,
+        warmup: int = 1,
+        limits: Limits | None = None,
+        tie_band: float = 0.02,
+    ) -> "Study":
         """A new study file. Raises OvrikError when a study is already there."""  # fmt: skip
         study = cls(path, connect(path, create=True))
         with study._change() as db:
@@ -79,7 +88,8 @@ class Study:
             except sqlite3.Error as exc:
                 self._roll_back()
                 raise OvrikError(f"{self.path} can't be written ({exc})",
-                                 "Free some space or check its drive; what is in it is safe") from exc  # fmt: skip
+                                 "Free some space or check its drive; what is in it is safe"
+                                 ) from exc  # fmt: skip
             except BaseException:
                 self._roll_back()
                 raise
@@ -282,8 +292,10 @@ class Study:
 
     def thumbnails(self) -> dict[int, bytes]:
         """Small pictures of the footage, JPEG by frame number."""
-        return {r["frame"]: r["jpeg"] for r in self._all(
-            "SELECT frame, jpeg FROM thumbnail WHERE footage_id = (SELECT footage_id FROM study)")}  # fmt: skip
+        found = self._all(
+            "SELECT frame, jpeg FROM thumbnail WHERE footage_id = (SELECT footage_id FROM study)"
+        )
+        return {r["frame"]: r["jpeg"] for r in found}
 
     def keep_thumbnails(self, pictures: dict[int, bytes]) -> None:
         """Keep small pictures of the footage."""

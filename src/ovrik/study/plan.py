@@ -29,7 +29,7 @@ class StudyTable(_Strict):
 
     title: str = Field(min_length=1)
     footage: str = Field(min_length=1)
-    excerpt: ExcerptTable = ExcerptTable()
+    excerpt: ExcerptTable = Field(default_factory=lambda: ExcerptTable.model_validate({}))
     rounds: int = Field(3, ge=1, le=100)
     warmup: int = Field(1, ge=0, le=5)
     baseline: str = ""
@@ -62,7 +62,7 @@ class PlanFile(_Strict):
     """The whole file."""
 
     study: StudyTable
-    limits: LimitsTable = LimitsTable()
+    limits: LimitsTable = Field(default_factory=lambda: LimitsTable.model_validate({}))
     contender: list[ContenderTable] = Field(min_length=1)
 
 
@@ -125,25 +125,25 @@ def _question(plan: PlanFile, path: Path) -> Question:
     for label in labels:
         if labels.count(label) > 1:
             raise OvrikError(f'{path}: two contenders have the label "{label}"', "Rename one")
-    table = plan.study
-    baseline = table.baseline or labels[0]
+    about = plan.study
+    baseline = about.baseline or labels[0]
     if baseline not in labels:
         raise OvrikError(
             f'{path}: key study.baseline: no contender is labelled "{baseline}"',
             f"Choose one of: {', '.join(labels)}",
         )
-    footage = Path(table.footage).expanduser()
+    footage = Path(about.footage).expanduser()
     return Question(
-        title=table.title,
+        title=about.title,
         footage=footage if footage.is_absolute() else path.parent / footage,
-        start_s=table.excerpt.start,
-        duration_s=table.excerpt.duration,
-        rounds=table.rounds,
-        warmup=table.warmup,
+        start_s=about.excerpt.start,
+        duration_s=about.excerpt.duration,
+        rounds=about.rounds,
+        warmup=about.warmup,
         baseline=baseline,
         limits=Limits(**plan.limits.model_dump()),
         contenders=ready,
-        tie_band=table.tie_band,
+        tie_band=about.tie_band,
         refused=tuple(refused),
     )
 

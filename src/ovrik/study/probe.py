@@ -43,9 +43,7 @@ def probe(path: Path) -> Footage:
 
 
 def _read(path: Path, container: av.container.InputContainer) -> Footage:
-    pictures = [
-        s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic
-    ]
+    pictures = [s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic]
     if not pictures:
         raise OvrikError(f"{path} holds no video stream", "Choose a file with a picture")
     stream = pictures[0]
@@ -56,7 +54,7 @@ def _read(path: Path, container: av.container.InputContainer) -> Footage:
     stamps, complete = _time_stamps(container, stream)
     if len(stamps) == 0:
         raise OvrikError(f"{path} holds no pictures", "Check that the file is complete")
-    time_base = float(stream.time_base)
+    time_base = float(stream.time_base or 1)
     rate, constant, evidence = _rate(stream, stamps, time_base, complete)
     frames = len(stamps) if complete else stream.frames or _header_frames(container, stream, rate)
     frame_format = av.VideoFormat(context.pix_fmt, 16, 16)
@@ -95,9 +93,7 @@ def _sound(stream: av.AudioStream) -> Sound:
                  stream.bit_rate or 0)  # fmt: skip
 
 
-def _time_stamps(
-    container: av.container.InputContainer, stream: av.VideoStream
-) -> tuple[np.ndarray, bool]:
+def _time_stamps(container: av.container.InputContainer, stream: av.VideoStream) -> tuple[np.ndarray, bool]:
     """Sorted presentation stamps (time-base units) and whether every packet was read."""
     stamps: list[int] = []
     complete = True
@@ -127,12 +123,10 @@ def _rate(
     return Fraction(nominal), constant, f"time stamps of {seen}"
 
 
-def _header_frames(
-    container: av.container.InputContainer, stream: av.VideoStream, rate: Fraction
-) -> int:
+def _header_frames(container: av.container.InputContainer, stream: av.VideoStream, rate: Fraction) -> int:
     if stream.duration:
-        return int(round(float(stream.duration * stream.time_base * rate)))
-    return int(round((container.duration or 0) / 1e6 * float(rate)))
+        return round(float(stream.duration * (stream.time_base or 1) * rate))
+    return round((container.duration or 0) / 1e6 * float(rate))
 
 
 def _chroma(frame_format: av.VideoFormat) -> str:

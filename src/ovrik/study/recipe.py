@@ -55,7 +55,7 @@ def bit_rate_words(bit_rate: int) -> str:
 
 
 def parse_bit_rate(text: str) -> int:
-    """"8M", "800k" or a plain number, in bit/s. Raises OvrikError."""
+    """ "8M", "800k" or a plain number, in bit/s. Raises OvrikError."""
     found = BIT_RATE.match(text.strip())
     value = round(float(found[1]) * UNITS[found[2].lower()]) if found else 0
     if not 1_000 <= value <= 4_000_000_000:
@@ -76,9 +76,7 @@ def recipe(
     encoder is not one that Ovrik knows."""
     facts = ENCODERS.get(encoder)
     if facts is None:
-        raise OvrikError(
-            f'The encoder "{encoder}" is not known', f"Choose one of {', '.join(ENCODERS)}"
-        )
+        raise OvrikError(f'The encoder "{encoder}" is not known', f"Choose one of {', '.join(ENCODERS)}")
     preset = preset or facts.default_preset
     if quality is None and bit_rate is None:
         quality = facts.quality.default
@@ -97,21 +95,15 @@ def faults(made: Recipe) -> list[str]:
     found = []
     if made.preset not in facts.presets:
         found.append(
-            f'{facts.short} has no {facts.preset_name} "{made.preset}"; '
-            f"it has {', '.join(facts.presets)}"
+            f'{facts.short} has no {facts.preset_name} "{made.preset}"; it has {", ".join(facts.presets)}'
         )
     if made.quality is not None and made.bit_rate is not None:
         found.append("quality and bit rate are both set; keep one of them")
     if made.quality is not None and not scale.low <= made.quality <= scale.high:
-        found.append(
-            f"quality {made.quality:g} is out of {facts.short}'s range "
-            f"{scale.low} to {scale.high}"
-        )
+        found.append(f"quality {made.quality:g} is out of {facts.short}'s range {scale.low} to {scale.high}")
     allowed = PROFILE_CHROMA.get((made.encoder, made.preset), facts.pixel_formats)
     if made.pixel_format not in allowed:
-        found.append(
-            f"{facts.short} {made.preset} takes {', '.join(allowed)}, not {made.pixel_format}"
-        )
+        found.append(f"{facts.short} {made.preset} takes {', '.join(allowed)}, not {made.pixel_format}")
     box = CONTAINERS.get(made.container)
     if box is None:
         found.append(f'the container "{made.container}" is not known; '

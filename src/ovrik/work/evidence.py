@@ -113,8 +113,16 @@ def gather(study: Study, barred: Mapping[int, str] | None = None) -> Evidence:
     base = times(by_contender.get(facts.baseline_id or 0, []))
     key = reference_key(footage, facts.excerpt)
     summaries = tuple(
-        _summary(study, c, by_contender.get(c.id, []), base, facts, footage, key,
-                 (barred or {}).get(c.id, ""))
+        _summary(
+            study,
+            c,
+            by_contender.get(c.id, []),
+            base,
+            facts,
+            footage,
+            key,
+            (barred or {}).get(c.id, ""),
+        )
         for c in study.contenders()
     )
     machines = {r.machine_id for s in summaries for r in s.counted}

@@ -69,11 +69,16 @@ def score_all(
         at = number / steps
         record = judged(
             study.outputs / (run.output or ""), reference, footage, excerpt, contender, run,
-            lambda s, at=at, what=what: watch(ScoringMoment(what, at + s / steps)), should_stop,
+            _teller(watch, what, at, steps), should_stop,
         )  # fmt: skip
         study.keep_score(record, judge)
         watch(ScoringMoment(what, (number + 1) / steps, contender.label))
     return len(todo)
+
+
+def _teller(watch: Callable[[ScoringMoment], None], what: str, at: float,
+            steps: int) -> Callable[[float], None]:  # fmt: skip
+    return lambda share: watch(ScoringMoment(what, at + share / steps))
 
 
 def judged(

@@ -11,7 +11,6 @@ from ovrik.export.command import export_command
 from ovrik.export.order import Turn, turns
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
-from ovrik.machine.builds import Build
 from ovrik.machine.facts import read_machine
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256

@@ -31,7 +31,10 @@ class FootageStation(QWidget):
         self.strip.frame_wanted.connect(self.show_frame)
         self.strip.excerpt_wanted.connect(self.choose)
         self.note = label("", "note", wrap=True)
-        self.start, self.length = self._spin("First frame of the excerpt"), self._spin("Frames in the excerpt")
+        self.start, self.length = (
+            self._spin("First frame of the excerpt"),
+            self._spin("Frames in the excerpt"),
+        )
         self.start.editingFinished.connect(self._typed)
         self.length.editingFinished.connect(self._typed)
         self.span = label("", "soft")

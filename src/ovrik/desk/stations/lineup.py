@@ -51,9 +51,13 @@ class LineupStation(QWidget):
         row.addWidget(label("What differs from the baseline", "head"))
         row.addStretch(1)
         row.addWidget(button("Add", self._add, hint="Add a contender like the baseline", key="Ctrl+Shift+N"))
-        row.addWidget(button("Copy", self._copy, hint="Copy the selected one, to change one thing", key="Ctrl+D"))
+        row.addWidget(
+            button("Copy", self._copy, hint="Copy the selected one, to change one thing", key="Ctrl+D")
+        )
         row.addWidget(button("Drop", self._drop, hint="Take it out; its runs stay on file", key="Ctrl+Del"))
-        row.addWidget(button("Make baseline", self._baseline, hint="Compare the others with it", key="Ctrl+B"))
+        row.addWidget(
+            button("Make baseline", self._baseline, hint="Compare the others with it", key="Ctrl+B")
+        )
         column.addLayout(row)
         column.addWidget(self.table, 1)
         column.addWidget(self.held)
@@ -190,5 +194,3 @@ class LineupStation(QWidget):
     def _baseline(self) -> None:
         if self.model.summary:
             self.model.set_baseline(self.model.selection)
-
-

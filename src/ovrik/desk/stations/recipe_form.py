@@ -3,7 +3,15 @@
 from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QHBoxLayout, QLineEdit, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QWidget,
+)
 
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.text import label
@@ -55,10 +63,12 @@ class RecipeForm(QWidget):
         rate.addWidget(self.mode, 2)
         rate.addWidget(self.quality, 1)
         rate.addWidget(self.bit_rate, 1)
-        rows = ((("Label", self.name), ("Build", self.build)),
+        rows: tuple[tuple[tuple[str | QLabel, QWidget | QHBoxLayout], ...], ...] = (
+            (("Label", self.name), ("Build", self.build)),
                 (("Encoder", self.encoder), (self.preset_name, self.preset)),
                 (("Rate control", rate), ("Pixel format", self.pixel_format)),
-                (("Container", self.container), ("Sound", self.sound)))  # fmt: skip
+                (("Container", self.container), ("Sound", self.sound)),
+        )  # fmt: skip
         for r, pair in enumerate(rows):
             for c, (title, field) in enumerate(pair):
                 named = label(title, "soft") if isinstance(title, str) else title

@@ -40,11 +40,13 @@ class ScrutinyStation(QWidget):
         self.zoom.addItems(["Fit", *(f"{100 * z:.0f} %" for z in ZOOMS[1:])])
         self.zoom.setAccessibleName("Zoom")
         self.zoom.activated.connect(lambda i: self.viewer.set_zoom(ZOOMS[i]))
-        self.metric = QComboBox()
-        self.metric.addItems([m[0] for m in METRICS])
-        self.metric.setAccessibleName("Score shown in the chart")
-        self.metric.activated.connect(lambda _i: self._draw_chart())
-        self.numbers = Table(("Score", "Mean", "5 %", "1 %", "Worst 1 s"), "Scores of the selected contender", True)
+        self.score_box = QComboBox()
+        self.score_box.addItems([m[0] for m in METRICS])
+        self.score_box.setAccessibleName("Score shown in the chart")
+        self.score_box.activated.connect(lambda _i: self._draw_chart())
+        self.numbers = Table(
+            ("Score", "Mean", "5 %", "1 %", "Worst 1 s"), "Scores of the selected contender", True
+        )
         self.numbers.share_width()
         self.numbers.setFixedHeight(3 * ROW + 36)
         self.conformity = label("", wrap=True, copy=True)
@@ -85,7 +87,9 @@ class ScrutinyStation(QWidget):
         bar.addWidget(button("‹", lambda: self.model.move(self.model.frame - 1), hint="One frame back"))
         bar.addWidget(self.here)
         bar.addWidget(button("›", lambda: self.model.move(self.model.frame + 1), hint="One frame on"))
-        bar.addWidget(button("Worst frame", self._worst, hint="The frame with the lowest score", key="Ctrl+W"))
+        bar.addWidget(
+            button("Worst frame", self._worst, hint="The frame with the lowest score", key="Ctrl+W")
+        )
         bar.addWidget(self.zoom)
         left.addWidget(self.viewer, 1)
         left.addLayout(bar)
@@ -95,7 +99,7 @@ class ScrutinyStation(QWidget):
         frame, inner = sheet()
         row = QHBoxLayout()
         row.addWidget(label("Every frame", "head"))
-        row.addWidget(self.metric)
+        row.addWidget(self.score_box)
         row.addStretch(1)
         row.addWidget(self.hover)
         inner.addLayout(row)
@@ -109,7 +113,9 @@ class ScrutinyStation(QWidget):
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
         column.addWidget(self.numbers)
-        column.addWidget(label("Against the reference, frame by frame; PSNR and SSIM of luma.", "soft", wrap=True))
+        column.addWidget(
+            label("Against the reference, frame by frame; PSNR and SSIM of luma.", "soft", wrap=True)
+        )
         column.addSpacing(4)
         column.addWidget(label("Is it what it should be?", "head"))
         column.addWidget(self.conformity)
@@ -149,7 +155,7 @@ class ScrutinyStation(QWidget):
         self.conformity.setText("\n".join([*(faults or ["✓ it is what was asked for"]), *facts]))
 
     def _scores(self, s: Summary) -> np.ndarray:
-        name = METRICS[self.metric.currentIndex()][1]
+        name = METRICS[self.score_box.currentIndex()][1]
         return getattr(s.score, name) if isinstance(s.score, ScoreRecord) else np.zeros(0)
 
     def _draw_chart(self) -> None:
@@ -171,11 +177,12 @@ class ScrutinyStation(QWidget):
             lowest.append(float(values.min()))
             highest.append(float(values.max()))
         floor = e.facts.limits.vmaf_p5
-        if METRICS[self.metric.currentIndex()][1] == "vmaf" and floor is not None:
+        if METRICS[self.score_box.currentIndex()][1] == "vmaf" and floor is not None:
             self.chart.addItem(pg.InfiniteLine(
                 floor, angle=0, pen=pg.mkPen(theme.tones().trouble, width=1, style=Qt.PenStyle.DashLine),
                 label=f"floor of the 5th percentile: {floor:g}",
-                labelOpts={"color": theme.tones().trouble, "position": 0.86, "anchors": [(0.5, 0), (0.5, 0)]}))  # fmt: skip
+                labelOpts={"color": theme.tones().trouble, "position": 0.86,
+                           "anchors": [(0.5, 0), (0.5, 0)]}))  # fmt: skip
         self.needle.setPos(self.model.frame)
         self.chart.addItem(self.needle)
         self.chart.setXRange(0, max(e.facts.excerpt.frames - 1, 1), padding=0.01)
@@ -197,7 +204,7 @@ class ScrutinyStation(QWidget):
         known = [(float(v[frame]), s.contender.label) for s in self.model.evidence.summaries
                  if 0 <= frame < len(v := self._scores(s))]  # fmt: skip
         if known:
-            digits = METRICS[self.metric.currentIndex()][2]
+            digits = METRICS[self.score_box.currentIndex()][2]
             value, name = min(known, key=lambda k: abs(k[0] - point.y()))
             self.hover.setText(f"frame {frame}: {name} {value:.{digits}f}")
 
@@ -250,7 +257,7 @@ class ScrutinyStation(QWidget):
         if s is None or not self.showing_output:
             return ""
         values = self._scores(s)
-        title, _, digits = METRICS[self.metric.currentIndex()]
+        title, _, digits = METRICS[self.score_box.currentIndex()]
         return f" · {title} {values[self.model.frame]:.{digits}f}" if self.model.frame < len(values) else ""
 
     def _ready(self, path: str, frame: int, image: QImage) -> None:

@@ -3,7 +3,15 @@
 import pyqtgraph as pg
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QProgressBar, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QProgressBar,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
@@ -40,7 +48,13 @@ class TimingStation(QWidget):
         self.score = QCheckBox("then check the outputs")
         self.score.setChecked(True)
         self.start = button("Time now", self._start, "main", "Begin the rounds", "Ctrl+R")
-        self.stop = button("Stop", self.stop_wanted.emit, "stop", "End the run in hand; finished runs stay", "Ctrl+.")
+        self.stop = button(
+            "Stop",
+            self.stop_wanted.emit,
+            "stop",
+            "End the run in hand; finished runs stay",
+            "Ctrl+.",
+        )
         self.stop.setEnabled(False)
         self.figure, self.doing = label("", "title"), label("", "soft")
         self.who.activated.connect(lambda _i: self._show_plan())
@@ -49,7 +63,11 @@ class TimingStation(QWidget):
         self.bar.setRange(0, 1000)
         self.bar.setFormat("")
         self.bar.setAccessibleName("Progress of this run")
-        self.lanes = chart("Lanes: run times of every contender", "seconds from start to the exit of the process", "")
+        self.lanes = chart(
+            "Lanes: run times of every contender",
+            "seconds from start to the exit of the process",
+            "",
+        )
         self.lanes.setMouseEnabled(x=False, y=False)
         self.hover = label("Rest on a mark to read it", "soft")
         self.runs = Table(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
@@ -71,7 +89,14 @@ class TimingStation(QWidget):
         frame, column = sheet()
         row = QHBoxLayout()
         row.setSpacing(8)
-        for part in (label("Time"), self.who, label("for"), self.rounds, label("more rounds,"), self.score):
+        for part in (
+            label("Time"),
+            self.who,
+            label("for"),
+            self.rounds,
+            label("more rounds,"),
+            self.score,
+        ):
             row.addWidget(part)
         row.addStretch(1)
         row.addWidget(self.stop)
@@ -105,7 +130,9 @@ class TimingStation(QWidget):
 
     def _ids(self) -> list[int]:
         chosen, base = self.model.selection, self.model.evidence.facts.baseline_id or 0
-        every = [s.contender.id for s in self.model.evidence.summaries if s.contender.id not in self.model.barred]
+        every = [
+            s.contender.id for s in self.model.evidence.summaries if s.contender.id not in self.model.barred
+        ]
         return (every, [i for i in every if i in (chosen, base)],
                 [i for i in every if i == chosen])[self.who.currentIndex()]  # fmt: skip
 
@@ -122,7 +149,8 @@ class TimingStation(QWidget):
         self.figure.setText(f"{counted} counted runs on file")
         warm = f"{e.facts.warmup} warm-up" if e.facts.warmup else "no warm-up"
         took = f", about {seconds_words(usual)}" if usual else ""
-        self.doing.setText(f"This asks for {runs} runs more ({warm}, then {self.rounds.value()} shuffled rounds "
+        self.doing.setText(f"This asks for {runs} runs more ({warm}, then "
+                          f"{self.rounds.value()} shuffled rounds "
                            f"of {len(ids)} contenders){took}.")  # fmt: skip
 
     def set_busy(self, busy: bool) -> None:
@@ -158,7 +186,7 @@ class TimingStation(QWidget):
         cid = s.contender.id
         if cid == self.model.selection:
             band = pg.LinearRegionItem((y - 0.5, y + 0.5), "horizontal", movable=False,
-                                       brush=pg.mkBrush(QColor(theme.tones().act_wash)), pen=pg.mkPen(None))  # fmt: skip
+                                       brush=QColor(theme.tones().act_wash), pen=pg.mkPen(None))  # fmt: skip
             band.setZValue(-10)
             self.lanes.addItem(band)
         done = [r for r in s.runs if r.state == "done" and r.wall_s]
@@ -281,7 +309,7 @@ def _run_cells(r: RunRecord) -> list[Cell]:
         Cell(f"{number(cpu)} s", "user and system time of the whole process group", soft, right=True),
         Cell(peak, tone=soft, right=True),
         Cell(size_words(r.output_bytes), tone=soft, right=True),
-        Cell(f"{number(r.other_cpu_s)} s", "processor time of everything but the export and Ovrik", soft, right=True),
+        Cell(f"{number(r.other_cpu_s)} s", "processor time of everything else", soft, right=True),
         Cell(f"{number(own, 1)} %", "Ovrik's own use of one core during the run", soft, right=True),
         Cell(r.build.split("-")[0], f"{r.build}\nSHA-256 {r.build_sha256}", soft),
     ]  # fmt: skip

@@ -14,7 +14,14 @@ from ovrik.desk.widgets.chart_labels import Labels
 from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import label, sheet
-from ovrik.report.words import answer_words, number, ratio_words, saved_words, size_words, state_words
+from ovrik.report.words import (
+    answer_words,
+    number,
+    ratio_words,
+    saved_words,
+    size_words,
+    state_words,
+)
 from ovrik.study.limits import Limits
 from ovrik.work.evidence import Evidence, Summary
 
@@ -120,7 +127,9 @@ class VerdictStation(QWidget):
         self._draw_chart(e)
         ranked = sorted(e.summaries, key=lambda s: s.median_s or float("inf"))
         self.intervals.show([(s.contender.id, s.ratio) for s in ranked], e.facts.tie_band)
-        self.table.fill([_cells(s, e) for s in ranked], [s.contender.id for s in ranked], self.model.selection)
+        self.table.fill(
+            [_cells(s, e) for s in ranked], [s.contender.id for s in ranked], self.model.selection
+        )
         self.table.fit(7)
 
     def _selected(self, chosen: int) -> None:
@@ -196,7 +205,8 @@ def _cells(s: Summary, e: Evidence) -> list[Cell]:
     why = "; ".join(s.reasons)
     return [
         Cell(s.contender.label, bold=True, mark=s.contender.id),
-        Cell(f"{number(s.median_s)} s" if s.median_s else "–", f"over {len(s.counted)} runs", right=True, bold=True),
+        Cell(f"{number(s.median_s)} s" if s.median_s else "–", f"over {len(s.counted)} runs",
+             right=True, bold=True),
         Cell(""),
         Cell(ratio_words(s.ratio), "T of the baseline / T, paired by round", right=True),
         Cell(saved_words(s.ratio), "1 − T / T of the baseline", right=True),

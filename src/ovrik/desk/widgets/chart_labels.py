@@ -33,12 +33,12 @@ class Labels:
     def place(self, *_: object) -> None:
         """Put every text where it covers neither a mark nor another text, if there is such a place."""
         area = self._view.sceneBoundingRect()
-        spots = [self._view.mapViewToScene(QPointF(x, y)) for _, x, y in self._texts]
+        spots = [self._view.mapViewToScene(QPointF(x, y)) for _text, x, y in self._texts]
         taken = [QRectF(s.x() - 7, s.y() - 7, 14, 14) for s in spots]
         for low, high, y in self._spans:
             left, right = (self._view.mapViewToScene(QPointF(x, y)) for x in (low, high))
             taken.append(QRectF(left.x(), left.y() - 3, right.x() - left.x(), 6))
-        for (text, _, _), spot in zip(self._texts, spots, strict=True):
+        for (text, _x, _y), spot in zip(self._texts, spots, strict=True):
             size = text.boundingRect()
             best = min(_places(spot, size), key=lambda box: _cost(box, taken, area))
             taken.append(best)

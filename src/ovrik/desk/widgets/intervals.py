@@ -48,7 +48,10 @@ class IntervalColumn(QStyledItemDelegate):
             middle = box.center().y()
             p.setPen(QPen(marks.colour(contender), 3))
             if ratio.low is not None and ratio.high is not None:
-                p.drawLine(QPointF(self._x(box, ratio.low), middle), QPointF(self._x(box, ratio.high), middle))
+                p.drawLine(
+                    QPointF(self._x(box, ratio.low), middle),
+                    QPointF(self._x(box, ratio.high), middle),
+                )
             p.setPen(QPen(QColor(t.ink), 2))
             x = self._x(box, ratio.value)
             p.drawLine(QPointF(x, middle - 7), QPointF(x, middle + 7))

@@ -61,8 +61,7 @@ class Strip(QWidget):
     def _tell(self) -> None:
         x = self.excerpt
         self.setAccessibleDescription(
-            f"frame {self.frame} of {self.frames}; excerpt from frame {x.start_frame} to "
-            f"{x.end_frame - 1}"
+            f"frame {self.frame} of {self.frames}; excerpt from frame {x.start_frame} to {x.end_frame - 1}"
         )
 
     def x_of(self, frame: float) -> float:

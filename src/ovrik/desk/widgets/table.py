@@ -9,13 +9,13 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTable
 
 from ovrik.desk import marks, theme
 
-
 ROW = 25
 
 
 @dataclass(frozen=True)
 class Cell:
-    """Fields: `text`; `hint` on hover; `tone`, "" or "soft", "trouble", "act"; `bold`; `right`, aligned as a number; `mark`, a contender's number to show its mark."""
+    """Fields: `text`; `hint` on hover; `tone`, "" or "soft", "trouble", "act"; `bold`;
+    `right`, aligned as a number; `mark`, a contender's number to show its mark."""
 
     text: str
     hint: str = ""
@@ -42,7 +42,8 @@ class Table(QTableWidget):
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.keys: list[int] = []
         down, across = self.verticalHeader(), self.horizontalHeader()
-        assert down is not None and across is not None
+        assert down is not None
+        assert across is not None
         down.hide()
         down.setDefaultSectionSize(ROW)
         across.setHighlightSections(False)
