@@ -114,20 +114,21 @@ def _failure(usage: Usage, partial: Path) -> str:
     text = "\n".join(usage.log).lower()
     if any(phrase in text for phrase in FULL_DISK) or _free(partial.parent) < LOW_DISK_BYTES:
         return f"the disk is full: {os.strerror(errno.ENOSPC)} in {partial.parent}"
-    telling = [line for line in usage.log if _is_telling(line)]
-    last = telling[-1] if telling else usage.log[-1] if usage.log else "no message"
-    return f"the encoder ended with exit code {usage.exit_code}: {last}"
+    telling = [line for line in usage.log if _is_telling(line.lower())]
+    first = telling[0] if telling else usage.log[-1] if usage.log else "no message"
+    return f"the encoder ended with exit code {usage.exit_code}: {first}"
+
+
+TELLING = ("error", "invalid", "unknown", "unable", "cannot", "can't", "could not", "failed",
+           "unrecognized", "not found", "no such")  # fmt: skip
+AFTERMATH = ("conversion failed", "terminating thread", "nothing was written", "task finished",
+             "could not open encoder before eof", "error sending frames", "error while filtering",
+             "error while opening encoder", "error opening output file")  # fmt: skip
 
 
 def _is_telling(line: str) -> bool:
     """Whether a log line names the fault rather than its aftermath."""
-    low = line.lower()
-    aftermath = ("conversion failed", "terminating thread", "nothing was written", "task finished",
-                 "could not open encoder before eof")  # fmt: skip
-    if any(phrase in low for phrase in aftermath):
-        return False
-    return any(word in low for word in ("error", "invalid", "unknown", "unable", "cannot", "could",
-                                        "failed", "not ", "no "))  # fmt: skip
+    return any(word in line for word in TELLING) and not any(word in line for word in AFTERMATH)
 
 
 def _free(folder: Path) -> int:

@@ -40,7 +40,7 @@ def footage_rows(footage: Footage) -> list[tuple[str, str]]:
 
 
 def _sound(sound: Sound) -> str:
-    return f"{sound.codec}, {sound.sample_rate / 1000:g} kHz, {sound.layout or sound.channels}"
+    return f"{sound.codec}, {sound.sample_rate / 1000:g} kHz, {sound.layout or f'{sound.channels} channels'}"
 
 
 def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:

@@ -22,12 +22,11 @@ def footage_checksum(path: Path) -> str:
     size = path.stat().st_size
     digest = hashlib.sha256(str(size).encode())
     last = max(size - BLOCK, 0)
-    step = BLOCK if size <= BLOCK * SAMPLES else last // (SAMPLES - 1)
+    if size <= BLOCK * SAMPLES:
+        digest.update(path.read_bytes())
+        return f"sampled-sha256:{digest.hexdigest()}"
     with path.open("rb") as handle:
         for index in range(SAMPLES):
-            offset = min(index * step, last) if size > BLOCK * SAMPLES else index * step
-            if offset >= size and index:
-                break
-            handle.seek(offset)
+            handle.seek(last * index // (SAMPLES - 1))
             digest.update(handle.read(BLOCK))
     return f"sampled-sha256:{digest.hexdigest()}"

@@ -46,7 +46,8 @@ class Footage:
     `rate` in frames per second; `constant_rate`; `rate_evidence`, how the last was established;
     `frames`, the count of pictures; `frames_counted`, False when the count is the header's word;
     `duration_s`, frames over rate; `container_s`, the duration that the container states, 0 if it
-    does not; `start_s`, time stamp of the first picture; `pixel_format`; `bit_depth` per component; `chroma` such as "4:2:2"; `bit_rate` in bit/s of the video stream (of the file where
+    does not; `start_s`, time stamp of the first picture; `pixel_format`; `bit_depth` per
+    component; `chroma` such as "4:2:2"; `bit_rate` in bit/s of the video stream (of the file where
     the stream does not say); `colour`; `sounds`; `checksum` (see `study.checksum`).
     """
 

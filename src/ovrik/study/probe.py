@@ -21,6 +21,7 @@ TRANSFERS = {1: "bt709", 4: "gamma22", 5: "gamma28", 6: "smpte170m", 7: "smpte24
 MATRICES = {0: "gbr", 1: "bt709", 4: "fcc", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m",
             9: "bt2020nc", 10: "bt2020c"}  # fmt: skip
 RANGES = {1: "tv", 2: "pc"}
+LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 
 
 def probe(path: Path) -> Footage:
@@ -89,8 +90,10 @@ def _read(path: Path, container: av.container.InputContainer) -> Footage:
 
 def _sound(stream: av.AudioStream) -> Sound:
     context = stream.codec_context
-    return Sound(context.name, context.sample_rate, context.channels, context.layout.name,
-                 stream.bit_rate or 0)  # fmt: skip
+    count = context.channels
+    # A container without a channel layout leaves only the count to go by.
+    layout = LAYOUTS.get(count, "") if "channels" in context.layout.name else context.layout.name
+    return Sound(context.name, context.sample_rate, count, layout, stream.bit_rate or 0)
 
 
 def _time_stamps(container: av.container.InputContainer, stream: av.VideoStream) -> tuple[np.ndarray, bool]:

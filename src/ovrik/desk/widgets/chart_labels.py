@@ -50,7 +50,10 @@ def _places(spot: QPointF, size: QRectF) -> list[QRectF]:
     wide, high = size.width(), size.height()
     right, left = spot.x() + GAP, spot.x() - GAP - wide
     rows = (-high / 2, -high - 4, 4, -2 * high, high, -2.9 * high, 1.9 * high)
-    return [QRectF(x, spot.y() + dy, wide, high) for dy in rows for x in (right, left)]
+    middle = spot.x() - wide / 2
+    near = [QRectF(x, spot.y() + dy, wide, high) for dy in rows[:3] for x in (right, left)]
+    near += [QRectF(middle, spot.y() + dy, wide, high) for dy in (-high - GAP, GAP)]
+    return near + [QRectF(x, spot.y() + dy, wide, high) for dy in rows[3:] for x in (right, left)]
 
 
 def _cost(box: QRectF, taken: list[QRectF], area: QRectF) -> float:

@@ -1,0 +1,35 @@
+"""Pooling agrees with SciPy and with the definition."""
+
+import numpy as np
+import pytest
+from scipy import stats
+
+from ovrik.analysis.pooling import pooled
+
+
+def test_percentiles_agree_with_scipy() -> None:
+    scores = np.random.default_rng(1).normal(90, 4, 137)
+    ours = pooled(scores, 25)
+    assert ours.mean == pytest.approx(float(np.mean(scores)))
+    assert ours.p5 == pytest.approx(float(stats.scoreatpercentile(scores, 5)))
+    assert ours.p1 == pytest.approx(float(stats.mstats.mquantiles(scores, 0.01, alphap=1, betap=1)[0]))
+
+
+def test_worst_second_is_the_lowest_of_all_stretches() -> None:
+    scores = np.full(100, 95.0)
+    scores[40:52] = 60
+    ours = pooled(scores, 24.97)
+    assert ours.worst_second == pytest.approx(min(scores[i : i + 25].mean() for i in range(76)))
+    assert 40 <= ours.worst_frame < 52
+    assert ours.worst_second < ours.mean
+
+
+def test_shorter_than_a_second() -> None:
+    ours = pooled([80.0, 90.0], 25)
+    assert ours.worst_second == 85
+    assert ours.worst_frame == 0
+
+
+def test_nothing_can_not_be_pooled() -> None:
+    with pytest.raises(ValueError):
+        pooled([], 25)

@@ -1,0 +1,123 @@
+"""Processes are measured whole: the group, its processor time, its memory, its end."""
+
+import os
+import sys
+import time
+from pathlib import Path
+
+import psutil
+import pytest
+
+from ovrik.errors import OvrikError
+from ovrik.export.process import measure
+
+
+def python(code: str) -> list[str]:
+    return [sys.executable, "-S", "-c", code]
+
+
+def test_time_code_and_log() -> None:
+    usage = measure(
+        python("import sys,time; time.sleep(0.3); print('last words', file=sys.stderr); sys.exit(3)")
+    )
+    assert usage.exit_code == 3
+    assert 0.3 <= usage.wall_s < 3
+    assert usage.log == ("last words",)
+    assert not usage.stopped
+
+
+def test_processor_seconds_are_the_childs() -> None:
+    usage = measure(python("import time\nend=time.process_time()+0.5\nwhile time.process_time()<end: pass"))
+    assert 0.5 <= usage.user_s + usage.system_s < 1.2
+    assert usage.own_cpu_s < 0.3
+
+
+def test_peak_memory_is_the_childs_not_ours() -> None:
+    ballast = bytearray(150 << 20)  # this process is now larger than a small child
+    ballast[::4096] = b"x" * len(ballast[::4096])
+    small = measure(
+        python("import time; x=bytearray(30<<20); x[::4096]=b'x'*len(x[::4096]); time.sleep(0.5)")
+    )
+    assert 30 << 20 < small.peak_bytes < 90 << 20
+    large = measure(python("x=bytearray(400<<20); x[::4096]=b'x'*len(x[::4096])"))
+    assert 400 << 20 < large.peak_bytes < 480 << 20
+
+
+def test_a_fork_that_outlives_its_parent_counts_to_its_end() -> None:
+    code = "import os,time\nif os.fork()==0:\n  os.close(1); os.close(2); time.sleep(0.8)\n"
+    usage = measure(python(code))
+    assert usage.wall_s >= 0.8
+    assert usage.exit_code == 0
+
+
+def test_output_comes_live_and_whole() -> None:
+    pieces: list[tuple[bytes, float]] = []
+
+    def took(piece: bytes, at: float) -> bool:
+        pieces.append((piece, at))
+        return True
+
+    usage = measure(python("import time\nprint('a',flush=True); time.sleep(0.4); print('b'*200000)"), took)
+    assert b"".join(p for p, _ in pieces) == b"a\n" + b"b" * 200000 + b"\n"
+    assert pieces[0][1] < usage.wall_s - 0.3
+
+
+def test_stop_ends_the_whole_group(tmp_path: Path) -> None:
+    note = tmp_path / "pids"
+    code = (
+        "import os,time,pathlib\npid=os.fork()\n"
+        f"if pid: pathlib.Path({str(note)!r}).write_text(str(pid))\n"
+        "time.sleep(60)"
+    )
+    began = time.monotonic()
+    usage = measure(python(code), should_stop=lambda: time.monotonic() - began > 0.6 and note.exists())
+    assert usage.stopped
+    assert usage.exit_code < 0
+    assert usage.wall_s < 5
+    assert not psutil.pid_exists(int(note.read_text()))
+
+
+def test_one_that_ignores_the_polite_signal_is_killed() -> None:
+    code = "import signal,time; signal.signal(signal.SIGTERM, signal.SIG_IGN); time.sleep(60)"
+    began = time.monotonic()
+    usage = measure(python(code), should_stop=lambda: time.monotonic() - began > 0.5)
+    assert usage.stopped
+    assert usage.exit_code == -9
+    assert 3 < usage.wall_s < 8
+
+
+def test_a_stall_is_ended() -> None:
+    usage = measure(python("import time; print('x', flush=True); time.sleep(60)"), stall_s=0.5)
+    assert usage.stalled
+    assert not usage.stopped
+    assert usage.wall_s < 4
+
+
+def test_words_that_show_no_advance_do_not_hide_a_stall() -> None:
+    code = "import time\nwhile True: print('still here', flush=True); time.sleep(0.1)"
+    assert measure(python(code), lambda _p, _t: False, stall_s=0.8).stalled
+
+
+def test_what_can_not_start() -> None:
+    with pytest.raises(OvrikError, match="won't start"):
+        measure(["/nowhere/tool"])
+
+
+def test_an_error_in_a_listener_leaves_no_process() -> None:
+    def bad(_piece: bytes, _at: float) -> bool:
+        raise RuntimeError("listener")
+
+    before = {p.pid for p in psutil.Process().children(recursive=True)}
+    with pytest.raises(RuntimeError, match="listener"):
+        measure(python("import time; print('x', flush=True); time.sleep(60)"), bad)
+    assert {p.pid for p in psutil.Process().children(recursive=True)} <= before
+
+
+def test_arguments_are_never_a_shells() -> None:
+    text: list[bytes] = []
+    measure(
+        [*python("import sys; print(sys.argv[1])"), "$(touch /tmp/ovrik-shell); `id` ; a'b\"c"],
+        lambda p, _t: bool(text.append(p)) or True,
+    )
+    assert b"$(touch" in b"".join(text)
+    assert not os.path.exists("/tmp/ovrik-shell")

@@ -1,0 +1,90 @@
+"""Builds are found, asked once, and say what is wrong with them."""
+
+import stat
+from pathlib import Path
+
+import pytest
+
+from ovrik.errors import OvrikError
+from ovrik.machine import builds
+from ovrik.machine.builds import find_build, find_builds, locate
+from ovrik.machine.facts import SOURCES, read_machine
+from ovrik.study.checksum import file_sha256
+
+
+def script(path: Path, text: str) -> Path:
+    path.write_text(f"#!/bin/sh\n{text}\n")
+    path.chmod(path.stat().st_mode | stat.S_IXUSR)
+    return path
+
+
+def test_the_bundled_build() -> None:
+    build = find_build("bundled")
+    assert build.sha256 == file_sha256(Path(build.path))
+    assert {"libx264", "libx265", "libsvtav1", "prores_ks"} <= set(build.encoders)
+    assert {"libvmaf", "psnr", "ssim"} <= set(build.filters)
+    assert build.short.startswith("bundled ")
+
+
+def test_the_system_build() -> None:
+    build = find_build("system")
+    assert build.version
+    assert build.sha256 != find_build("bundled").sha256
+    assert "libx264" in build.encoders
+
+
+def test_answers_are_cached_until_the_program_changes(tmp_path: Path) -> None:
+    counter = tmp_path / "asked"
+    program = script(tmp_path / "tool", f"echo x >> {counter}; echo tool version 1.0")
+    assert find_build(str(program)).version == "1.0"
+    asked = counter.read_text().count("x")
+    assert find_build(str(program)).version == "1.0"
+    assert counter.read_text().count("x") == asked
+    script(program, f"echo x >> {counter}; echo tool version 2.0.1")
+    assert find_build(str(program)).version == "2.0.1"
+
+
+def test_a_damaged_cache_is_no_harm() -> None:
+    find_build("bundled")
+    builds._cache_file().write_text("{ not json")
+    assert find_build("bundled").encoders
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [("echo hello", "does not answer like an encoding program"), ("exit 3", "does not answer like")],
+)
+def test_a_program_that_is_none(tmp_path: Path, text: str, words: str) -> None:
+    with pytest.raises(OvrikError, match=words):
+        find_build(str(script(tmp_path / "tool", text)))
+
+
+def test_a_program_for_another_system(tmp_path: Path) -> None:
+    alien = tmp_path / "alien"
+    alien.write_bytes(b"\x7fELF" + bytes(60))
+    alien.chmod(0o755)
+    with pytest.raises(OvrikError, match="won't start"):
+        find_build(str(alien))
+
+
+def test_not_there_and_not_a_program(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    with pytest.raises(OvrikError, match="/nowhere/ffmpeg is not there"):
+        locate("/nowhere/ffmpeg")
+    plain = tmp_path / "plain"
+    plain.write_text("x")
+    with pytest.raises(OvrikError, match="is not a program"):
+        locate(str(plain))
+    monkeypatch.setenv("PATH", str(tmp_path))
+    with pytest.raises(OvrikError, match="no ffmpeg on PATH"):
+        locate("system")
+    listed = find_builds(("/nowhere/ffmpeg",))
+    assert [bool(b.problem) for b in listed] == [False, True, True]
+
+
+def test_machine_facts() -> None:
+    machine = read_machine()
+    assert machine.cores >= 1
+    assert machine.threads >= machine.cores
+    assert machine.memory_bytes > 1 << 28
+    assert machine.kernel.startswith("Linux ")
+    assert set(SOURCES) == set(machine.to_json())

@@ -1,0 +1,136 @@
+"""Scores agree with an independent computation in NumPy on the same frames."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ovrik.errors import OvrikError, Stopped
+from ovrik.export.command import export_command
+from ovrik.export.run import timed_run
+from ovrik.machine.builds import locate
+from ovrik.quality.frames import FrameReader
+from ovrik.quality.metrics import FrameScores, frame_scores, judging_format, read_scores
+from ovrik.quality.reference import make_reference, reference_key, reference_path
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.footage import Footage
+from ovrik.study.recipe import recipe
+
+EXCERPT = Excerpt(4, 20)
+PEAK = 1023.0
+
+
+@pytest.fixture(scope="module")
+def reference(footage: Footage) -> Path:
+    return make_reference(footage, EXCERPT)
+
+
+@pytest.fixture(scope="module")
+def output(footage: Footage, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("out")
+    made = recipe("libx264", "veryfast", 30)
+    partial, path = folder / "p.mp4", folder / "o'ut: 1.mp4"
+    argv = export_command(str(locate("bundled")), footage, EXCERPT, made, partial)
+    assert timed_run(argv, partial, path).state == "done"
+    return path
+
+
+@pytest.fixture(scope="module")
+def scores(output: Path, reference: Path, footage: Footage) -> FrameScores:
+    return frame_scores(output, reference, footage, EXCERPT.frames)
+
+
+def lumas(output: Path, reference: Path, number: int) -> tuple[np.ndarray, np.ndarray]:
+    """Both luma planes in 10 bit; eight-bit samples are shifted up."""
+    eight = FrameReader(output).luma(number)
+    assert eight.dtype == np.uint8
+    return eight.astype(float) * 4, FrameReader(reference).luma(number).astype(float)
+
+
+def numpy_psnr(a: np.ndarray, b: np.ndarray) -> float:
+    return float(10 * np.log10(PEAK**2 / np.mean((a - b) ** 2)))
+
+
+def numpy_ssim(a: np.ndarray, b: np.ndarray) -> float:
+    """Wang et al. 2004 over 8x8 blocks, four pixels apart, with the constants and the unbiased
+    variances of the widely used implementation in x264."""
+    rows, columns = a.shape[0] // 4 * 4, a.shape[1] // 4 * 4
+    total = []
+    c1, c2 = round(0.01**2 * PEAK**2 * 64), round(0.03**2 * PEAK**2 * 64 * 63)
+    for y in range(0, rows - 4, 4):
+        for x in range(0, columns - 4, 4):
+            p, q = a[y : y + 8, x : x + 8], b[y : y + 8, x : x + 8]
+            s1, s2 = p.sum(), q.sum()
+            spread = 64 * ((p**2).sum() + (q**2).sum()) - s1**2 - s2**2
+            shared = 64 * (p * q).sum() - s1 * s2
+            total.append((2 * s1 * s2 + c1) * (2 * shared + c2) / ((s1**2 + s2**2 + c1) * (spread + c2)))
+    return float(np.mean(total))
+
+
+@pytest.mark.parametrize("number", [0, 7, 19])
+def test_psnr_and_ssim_agree_with_numpy(
+    scores: FrameScores, output: Path, reference: Path, number: int
+) -> None:
+    ours, theirs = lumas(output, reference, number)
+    assert scores.psnr[number] == pytest.approx(numpy_psnr(ours, theirs), abs=1e-3)
+    assert scores.ssim[number] == pytest.approx(numpy_ssim(ours, theirs), abs=2e-4)
+
+
+def test_one_score_for_every_frame(scores: FrameScores) -> None:
+    assert len(scores.vmaf) == len(scores.psnr) == len(scores.ssim) == EXCERPT.frames
+    assert np.all((scores.vmaf >= 0) & (scores.vmaf <= 100))
+    assert np.all((scores.ssim > 0) & (scores.ssim < 1))
+
+
+def test_a_better_picture_scores_higher(
+    scores: FrameScores, reference: Path, footage: Footage, tmp_path: Path
+) -> None:
+    partial, path = tmp_path / "p.mp4", tmp_path / "o.mp4"
+    argv = export_command(
+        str(locate("bundled")), footage, EXCERPT, recipe("libx264", "veryfast", 12), partial
+    )
+    timed_run(argv, partial, path)
+    finer = frame_scores(path, reference, footage, EXCERPT.frames)
+    assert finer.vmaf.mean() > scores.vmaf.mean()
+    assert np.all(finer.psnr > scores.psnr)
+
+
+def test_the_reference_is_lossless_and_made_once(footage: Footage, reference: Path) -> None:
+    made, source = FrameReader(reference), FrameReader(Path(footage.path))
+    assert made.count == EXCERPT.frames
+    for n in (0, 9, 19):
+        assert (made.luma(n) == source.luma(EXCERPT.start_frame + n)).all()
+    stamp = reference.stat().st_mtime_ns
+    assert make_reference(footage, EXCERPT) == reference
+    assert reference.stat().st_mtime_ns == stamp
+    assert reference_key(footage, EXCERPT) != reference_key(footage, Excerpt(4, 19))
+
+
+def test_the_reference_scores_perfectly_against_itself(reference: Path, footage: Footage) -> None:
+    perfect = frame_scores(reference, reference, footage, EXCERPT.frames)
+    assert np.all(perfect.ssim == 1)
+    assert perfect.psnr.min() > 70
+
+
+def test_stopping_leaves_nothing(footage: Footage) -> None:
+    excerpt = Excerpt(0, 29)
+    with pytest.raises(Stopped):
+        make_reference(footage, excerpt, should_stop=lambda: True)
+    assert not reference_path(footage, excerpt).exists()
+    assert not list(reference_path(footage, excerpt).parent.glob("*.partial"))
+
+
+def test_an_output_that_is_no_clip(reference: Path, footage: Footage, tmp_path: Path) -> None:
+    bad = tmp_path / "bad.mp4"
+    bad.write_text("not a clip")
+    with pytest.raises(OvrikError, match=r"bad\.mp4 could not be scored"):
+        frame_scores(bad, reference, footage, 20)
+
+
+def test_unreadable_logs(tmp_path: Path) -> None:
+    with pytest.raises(OvrikError, match="can't be read"):
+        read_scores(tmp_path)
+
+
+def test_the_format_in_which_pictures_are_compared(footage: Footage) -> None:
+    assert judging_format(footage) == "yuv422p10le"

@@ -1,0 +1,197 @@
+"""The study file: nothing is lost, nothing is edited, and a second writer is kept out."""
+
+import sqlite3
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ovrik.errors import OvrikError
+from ovrik.store.file import Hold
+from ovrik.store.records import ScoreRecord
+from ovrik.store.schema import VERSION
+from ovrik.store.study import Study
+from ovrik.study.contender import Contender
+from ovrik.study.excerpt import Excerpt, whole
+from ovrik.study.footage import Footage
+from ovrik.study.limits import Limits
+from ovrik.study.recipe import recipe
+
+BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
+
+
+def begin(study: Study, contender: int = 1, round_: int = 1, warmup: bool = False) -> int:
+    footage = study.footage()
+    return study.begin_run(
+        contender, BUILD, {"processor": "P"}, footage, study.facts().excerpt, round_, warmup,
+        ["ffmpeg", "-i", "a b.mov"], "01-x.mp4",
+    )  # fmt: skip
+
+
+def end(study: Study, run: int, wall: float = 2.5, state: str = "done") -> None:
+    study.end_run(run, {"state": state, "wall_s": wall, "output_sha256": "ff", "output_bytes": 10})
+
+
+def test_it_comes_back_as_it_was(study: Study, footage: Footage) -> None:
+    study.set_limits(Limits(93, None, 60))
+    run = begin(study)
+    end(study, run)
+    path = study.path
+    study.close()
+    again = Study.open(path)
+    facts = again.facts()
+    assert (facts.title, facts.excerpt, facts.rounds, facts.warmup) == ("Tiny", whole(footage), 2, 0)
+    assert facts.limits == Limits(93, None, 60)
+    assert facts.baseline_id == 1
+    assert again.footage() == footage
+    assert [c.label for c in again.contenders()] == [
+        "x264 veryfast CRF 24",
+        "x264 ultrafast CRF 30",
+        "SVT-AV1 12",
+    ]
+    kept = again.runs()[0]
+    assert (kept.state, kept.wall_s, kept.argv, kept.build) == ("done", 2.5, ("ffmpeg", "-i", "a b.mov"), "9")
+    assert kept.footage == footage.checksum
+    assert list(again.machines().values()) == [{"processor": "P"}]
+    again.close()
+
+
+def test_it_is_what_the_documents_say(study: Study) -> None:
+    db = sqlite3.connect(study.path)
+    assert db.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
+    assert db.execute("PRAGMA user_version").fetchone()[0] == VERSION
+    assert db.execute("PRAGMA foreign_key_check").fetchall() == []
+    columns = {row[1] for row in db.execute("PRAGMA table_info(run)")}
+    assert {"argv", "wall_s", "first_picture_s", "user_s", "peak_bytes", "output_bytes", "log"} <= columns
+
+
+def test_runs_are_never_edited(study: Study) -> None:
+    run = begin(study)
+    end(study, run)
+    with pytest.raises(OvrikError, match="complete already"):
+        end(study, run, 1.0)
+    assert study.runs()[0].wall_s == 2.5
+
+
+def test_foreign_keys_hold(study: Study) -> None:
+    with pytest.raises(OvrikError, match="FOREIGN KEY"):
+        begin(study, contender=99)
+    assert study.runs() == []
+
+
+def test_an_unfinished_run_of_a_dead_process_is_interrupted(study: Study) -> None:
+    begin(study)
+    path = study.path
+    study.close()
+    again = Study.open(path)
+    assert [r.state for r in again.runs()] == ["interrupted"]
+    again.close()
+
+
+def test_an_unfinished_run_of_a_living_process_is_left_alone(study: Study) -> None:
+    assert study.hold.take()
+    begin(study)
+    other = Study.open(study.path)
+    assert [r.state for r in other.runs()] == ["running"]
+    assert not other.hold.take()
+    other.close()
+    study.hold.release()
+    assert Hold(study.path).take()
+
+
+def test_a_contender_that_was_timed_is_replaced_not_changed(study: Study) -> None:
+    first = study.contenders()[0]
+    study.end_run(begin(study, first.id), {"state": "done", "wall_s": 1.0})
+    made = study.change_contender(replace(first, recipe=recipe("libx264", "slow", 20)))
+    assert made.id != first.id
+    assert next(c.id for c in study.contenders()) == made.id
+    assert study.facts().baseline_id == made.id
+    assert study.runs(first.id)[0].wall_s == 1.0
+    kept = next(c for c in study.contenders(with_dropped=True) if c.id == first.id)
+    assert (kept.recipe.preset, kept.active) == ("veryfast", False)
+
+
+def test_a_contender_never_timed_is_changed_in_place(study: Study) -> None:
+    first = study.contenders()[0]
+    made = study.change_contender(replace(first, recipe=recipe("libx264", "slow", 20)))
+    assert made.id == first.id
+    assert study.contenders()[0].recipe.preset == "slow"
+
+
+def test_dropping(study: Study) -> None:
+    study.end_run(begin(study, 1), {"state": "done", "wall_s": 1.0})
+    study.drop_contender(1)
+    study.drop_contender(3)
+    assert [c.id for c in study.contenders()] == [2]
+    assert [c.id for c in study.contenders(with_dropped=True)] == [1, 2]
+    assert len(study.runs()) == 1
+    assert study.facts().baseline_id == 2
+
+
+def test_scores(study: Study) -> None:
+    values = np.array([90.0, 91.5])
+    score = ScoreRecord(
+        0, 1, "ff", "ref", ("too short",), "", {"codec": "h264"}, values, values / 2, values / 100
+    )
+    study.keep_score(score, BUILD)
+    study.keep_score(score, BUILD)  # again: in place of the first
+    kept = study.score(1, "ff", "ref")
+    assert kept is not None
+    assert kept.faults == ("too short",)
+    assert kept.vmaf.tolist() == [90.0, 91.5]
+    assert kept.ssim.tolist() == [0.9, 0.915]
+    assert study.score(1, "00", "ref") is None
+    db = sqlite3.connect(study.path)
+    assert db.execute("SELECT count(*), avg(vmaf) FROM frame_score").fetchone() == (2, 90.75)
+
+
+def test_thumbnails_belong_to_the_footage(study: Study, footage: Footage) -> None:
+    study.keep_thumbnails({3: b"jpeg"})
+    assert study.thumbnails() == {3: b"jpeg"}
+    study.set_footage(replace(footage, checksum="other"), Excerpt(0, 10))
+    assert study.thumbnails() == {}
+
+
+def test_footage_made_anew_keeps_runs_and_scores(study: Study, footage: Footage) -> None:
+    end(study, begin(study))
+    study.keep_score(ScoreRecord(0, 1, "ff", "old", (), "", {}, *[np.ones(2)] * 3), BUILD)
+    study.reseat_footage(replace(footage, checksum="new"), "old", "new-key")
+    assert study.runs()[0].footage == "new"
+    assert study.score(1, "ff", "new-key") is not None
+
+
+@pytest.mark.parametrize(
+    ("content", "words"),
+    [(b"only words", "is not a study file"), (None, "is not there"), (b"", "is not there")],
+)
+def test_what_is_no_study(tmp_path: Path, content: bytes | None, words: str) -> None:
+    path = tmp_path / "x.ovrik"
+    if content is not None:
+        path.write_bytes(content)
+    with pytest.raises(OvrikError, match=words):
+        Study.open(path)
+
+
+def test_another_database_and_a_newer_study(tmp_path: Path, study: Study) -> None:
+    other = tmp_path / "other.ovrik"
+    with sqlite3.connect(other) as db:
+        db.execute("CREATE TABLE t (x)")
+    with pytest.raises(OvrikError, match="not a study"):
+        Study.open(other)
+    with sqlite3.connect(study.path) as db:
+        db.execute(f"PRAGMA user_version = {VERSION + 1}")
+    with pytest.raises(OvrikError, match="newer Ovrik"):
+        Study.open(study.path)
+
+
+def test_a_study_is_not_made_over_another(study: Study, footage: Footage) -> None:
+    with pytest.raises(OvrikError, match="is a study already"):
+        Study.create(study.path, "Again", footage, whole(footage))
+
+
+def test_a_change_that_fails_changes_nothing(study: Study) -> None:
+    broken = Contender("bundled", recipe("libx264"), label=None)  # type: ignore[arg-type]
+    with pytest.raises(OvrikError, match="NOT NULL"):
+        study.add_contender(broken)
+    assert len(study.contenders()) == 3

@@ -1,0 +1,51 @@
+"""Labels come from what differs, are unique, and give file names that can't collide."""
+
+from dataclasses import replace
+
+from ovrik.study.contender import Contender, differing, labelled, output_name
+from ovrik.study.recipe import recipe
+
+
+def labels(*contenders: Contender) -> list[str]:
+    return [c.label for c in labelled(contenders)]
+
+
+def test_only_what_differs_is_named() -> None:
+    a = Contender("bundled", recipe("libx264", "medium", 21))
+    b = Contender("bundled", recipe("libx264", "fast", 21))
+    c = Contender("bundled", recipe("libx265", "medium", 25))
+    assert labels(a, b, c) == ["x264 medium", "x264 fast", "x265 medium"]
+    quality = Contender("bundled", recipe("libx264", "medium", 24))
+    assert labels(a, quality) == ["x264 medium CRF 21", "x264 medium CRF 24"]
+    assert labels(a, replace(a, build="system")) == ["x264 medium bundled", "x264 medium system"]
+
+
+def test_the_same_twice_still_gets_two_labels() -> None:
+    a = Contender("bundled", recipe("libx264"))
+    assert labels(a, a) == ["x264 medium", "x264 medium (2)"]
+
+
+def test_a_given_label_stays_and_is_not_taken_again() -> None:
+    given = Contender("bundled", recipe("libx265"), "x264 medium", True)
+    assert labels(given, Contender("bundled", recipe("libx264"))) == ["x264 medium", "x264 medium (2)"]
+
+
+def test_differing_factors() -> None:
+    a = Contender("bundled", recipe("libx264", "medium", 21))
+    assert differing([a, replace(a, recipe=recipe("libx264", "fast", 21, container="mkv"))]) == [
+        "preset", "container"]  # fmt: skip
+    assert differing([a, a]) == []
+
+
+def test_output_names_are_safe_and_differ() -> None:
+    one = Contender("bundled", recipe("libx264"), 'a/b: "x" 100%', True, id=3)
+    two = replace(one, label="A-B x 100", id=4)
+    assert output_name(one) == "03-a-b-x-100.mp4"
+    assert output_name(two) != output_name(one)
+    assert output_name(replace(one, label="日本")) == "03-output.mp4"
+    assert len(output_name(replace(one, label="x" * 500))) < 80
+
+
+def test_a_path_is_cut_in_the_label() -> None:
+    made = Contender("/opt/tools/ffmpeg-7", recipe("libx264"))
+    assert made.factors()["build"] == "ffmpeg-7"

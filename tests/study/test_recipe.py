@@ -1,0 +1,76 @@
+"""Recipes are complete, and their faults are found before anything runs."""
+
+import pytest
+
+from ovrik.errors import OvrikError
+from ovrik.study.encoders import CONTAINERS, ENCODERS, SOUNDS
+from ovrik.study.recipe import bit_rate_words, faults, parse_bit_rate, recipe
+
+
+@pytest.mark.parametrize("encoder", ENCODERS)
+def test_every_encoders_defaults_are_sound(encoder: str) -> None:
+    for container in ENCODERS[encoder].containers:
+        for preset in ENCODERS[encoder].presets:
+            assert faults(recipe(encoder, preset, container=container)) == []
+
+
+def test_facts_hang_together() -> None:
+    for encoder in ENCODERS.values():
+        assert encoder.default_preset in encoder.presets
+        assert set(encoder.containers) <= set(CONTAINERS)
+        low, high = encoder.quality.low, encoder.quality.high
+        assert encoder.quality.default is None or low <= encoder.quality.default <= high
+    assert all(sound in SOUNDS for box in CONTAINERS.values() for sound in box.sounds)
+
+
+@pytest.mark.parametrize(
+    ("made", "words"),
+    [
+        (recipe("libsvtav1", container="mov"), "can't hold AV1; use .mp4"),
+        (recipe("libx264", quality=60), "quality 60 is out of x264's range 0 to 51"),
+        (recipe("libsvtav1", quality=-1), "range 0 to 63"),
+        (recipe("libx264", "swift"), 'no preset "swift"'),
+        (recipe("prores_ks", "4444", pixel_format="yuv422p10le"), "takes yuv444p10le"),
+        (recipe("libx264", pixel_format="rgb24"), "not rgb24"),
+        (recipe("libx264", container="avi"), 'the container "avi" is not known'),
+        (recipe("libx264", container="mp4", sound="pcm_s16le"), "can't hold pcm_s16le sound"),
+        (recipe("libx264", sound="mp9"), 'sound codec "mp9" is not known'),
+        (recipe("libx264", quality=20, bit_rate=8_000_000), "both set"),
+    ],
+)
+def test_faults_name_the_thing(made: object, words: str) -> None:
+    assert any(words in fault for fault in faults(made))  # type: ignore[arg-type]
+
+
+def test_unknown_encoder() -> None:
+    with pytest.raises(OvrikError, match="libx999"):
+        recipe("libx999")
+
+
+def test_gaps_are_filled_in_the_open() -> None:
+    made = recipe("libx265")
+    assert (made.preset, made.quality, made.pixel_format, made.container, made.sound) == (
+        "medium", 28, "yuv420p", "mp4", "aac")  # fmt: skip
+    assert recipe("prores_ks").sound == "pcm_s16le"
+    assert recipe("prores_ks").quality is None
+    assert recipe("libsvtav1", container="webm").sound == "libopus"
+
+
+@pytest.mark.parametrize(
+    ("text", "value"), [("8M", 8_000_000), ("800k", 800_000), ("2.5M", 2_500_000), ("64000", 64_000)]
+)
+def test_bit_rates(text: str, value: int) -> None:
+    assert parse_bit_rate(text) == value
+
+
+@pytest.mark.parametrize("text", ["", "fast", "8 MB/s", "-3M", "10"])
+def test_bit_rates_that_are_none(text: str) -> None:
+    with pytest.raises(OvrikError, match="is not a bit rate"):
+        parse_bit_rate(text)
+
+
+def test_words() -> None:
+    assert recipe("libx264", quality=21).rate_words == "CRF 21"
+    assert recipe("libx264", bit_rate=8_000_000).rate_words == "8 Mb/s"
+    assert recipe("prores_ks").rate_words == "profile's rate"
+    assert bit_rate_words(800_000) == "800 kb/s"

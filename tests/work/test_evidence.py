@@ -1,0 +1,105 @@
+"""Evidence: which runs count, and what they come to."""
+
+import pytest
+
+from ovrik.store.study import Study
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.limits import Limits
+from ovrik.work.evidence import gather, latest_output
+from ovrik.work.timing import further, remaining, seconds_words
+
+BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
+
+
+def add_run(study: Study, contender: int, round_: int, wall: float, state: str = "done",
+            warmup: bool = False, machine: str = "P") -> None:  # fmt: skip
+    run = study.begin_run(contender, BUILD, {"processor": machine}, study.footage(), study.facts().excerpt,
+                          round_, warmup, ["x"], f"{contender}.mp4")  # fmt: skip
+    study.end_run(run, {"state": state, "wall_s": wall, "output_bytes": 1_000_000, "reason": "no luck"
+                        if state == "failed" else "", "output_sha256": "ff"})  # fmt: skip
+
+
+def test_ratios_pair_rounds_and_warm_ups_do_not_count(study: Study) -> None:
+    for contender, times in ((1, [4.0, 4.4, 3.6]), (2, [2.0, 2.2, 1.8])):
+        add_run(study, contender, 0, 99.0, warmup=True)
+        for number, wall in enumerate(times, 1):
+            add_run(study, contender, number, wall)
+    evidence = gather(study)
+    first, second, third = evidence.summaries
+    assert (first.answer, first.median_s) == ("baseline", 4.0)
+    assert second.answer == "faster"
+    assert second.ratio is not None
+    assert second.ratio.value == pytest.approx(2.0)
+    assert second.ratio.pairs == 3
+    assert (third.median_s, third.ratio, third.answer) == (None, None, "unsure")
+    assert second.fps == pytest.approx(15.0)
+
+
+def test_only_shared_rounds_are_paired(study: Study) -> None:
+    add_run(study, 1, 1, 4.0)
+    add_run(study, 2, 1, 2.0)
+    add_run(study, 2, 2, 1.0)
+    ratio = gather(study).summaries[1].ratio
+    assert ratio is not None
+    assert (ratio.pairs, ratio.value, ratio.low) == (1, 2.0, None)
+
+
+def test_runs_of_another_excerpt_are_set_aside_and_come_back(study: Study) -> None:
+    before = study.facts().excerpt
+    add_run(study, 1, 1, 4.0)
+    study.set_excerpt(Excerpt(5, 10))
+    evidence = gather(study)
+    assert evidence.set_aside == 1
+    assert evidence.summaries[0].median_s is None
+    assert latest_output(study, 1) is None
+    study.set_excerpt(before)
+    assert gather(study).summaries[0].median_s == 4.0
+
+
+def test_an_output_overwritten_for_another_excerpt_is_not_taken_for_this_one(study: Study) -> None:
+    before = study.facts().excerpt
+    add_run(study, 1, 1, 4.0)
+    study.set_excerpt(Excerpt(5, 10))
+    add_run(study, 1, 1, 2.0)
+    study.set_excerpt(before)
+    assert latest_output(study, 1) is None
+
+
+def test_failures_and_bars_are_reasons(study: Study) -> None:
+    add_run(study, 1, 1, 1.0, state="failed")
+    evidence = gather(study, {3: "the container can't hold it"})
+    assert evidence.summaries[0].reasons == ("it failed: no luck",)
+    assert evidence.summaries[0].acceptable is False
+    assert evidence.summaries[2].reasons == ("it can't run: the container can't hold it",)
+    add_run(study, 1, 2, 1.0)
+    assert gather(study).summaries[0].reasons == ()
+
+
+def test_size_is_judged_before_quality_is_known(study: Study) -> None:
+    study.set_limits(Limits(93, 85, 40))  # 1 MB in 1.2 s is 50 MB a minute
+    add_run(study, 1, 1, 1.0)
+    summary = gather(study).summaries[0]
+    assert summary.mb_per_minute == pytest.approx(50.0)
+    assert summary.acceptable is False
+    assert not summary.judged
+
+
+def test_machines_are_counted(study: Study) -> None:
+    add_run(study, 1, 1, 1.0)
+    add_run(study, 1, 2, 1.0, machine="Q")
+    assert gather(study).machines == 2
+
+
+def test_what_is_left_to_do(study: Study) -> None:
+    add_run(study, 1, 1, 1.0)
+    add_run(study, 2, 1, 1.0, state="stopped")
+    left = {(t.contender, t.round) for t in remaining(study, [1, 2], 2)}
+    assert left == {(2, 1), (1, 2), (2, 2)}
+    assert {t.round for t in further(study, [1, 2], 2)} == {2, 3}
+
+
+@pytest.mark.parametrize(
+    ("seconds", "words"), [(None, "unknown"), (12.4, "12 s"), (200, "3 min 20 s"), (3900, "1 h 05 min")]
+)
+def test_words_for_time(seconds: float | None, words: str) -> None:
+    assert seconds_words(seconds) == words
