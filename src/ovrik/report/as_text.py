@@ -19,7 +19,7 @@ def verdict_text(evidence: Evidence) -> str:
         lines.append(f"  {evidence.set_aside} runs of another excerpt are on file and don't count.")
     if evidence.machines > 1:
         lines.append(f"  Runs come from {evidence.machines} machines or states of one machine.")
-    lines += ["", *textwrap.wrap(evidence.verdict.sentence, 98)]
+    lines += ["", *textwrap.wrap(evidence.verdict.sentence, 98, break_on_hyphens=False)]
     return "\n".join(lines)
 
 

@@ -174,7 +174,8 @@ class FootageStation(QWidget):
             self._say(str(exc), "warning")
 
     def _typed(self) -> None:
-        self.choose(Excerpt(self.start.value(), self.length.value()))
+        start = self.start.value()
+        self.choose(Excerpt(start, min(self.length.value(), self.model.evidence.footage.frames - start)))
 
     def _whole(self) -> None:
         self.choose(Excerpt(0, self.model.evidence.footage.frames))

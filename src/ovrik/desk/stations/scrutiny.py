@@ -31,7 +31,6 @@ class ScrutinyStation(QWidget):
         self.model, self.pictures = model, pictures
         self.showing_output = True
         self.viewer = Viewer("Reference and output")
-        self.viewer.flip_wanted.connect(self.flip)
         self.viewer.step_wanted.connect(lambda by: model.move(model.frame + by))
         self.viewer.zoom_changed.connect(self._zoomed)
         self.output_button = self._side("Output", True)

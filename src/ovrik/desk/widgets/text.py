@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
 
 
@@ -47,7 +48,8 @@ def button(text: str, act: Callable[[], object], role: str = "", hint: str = "",
         made.setProperty("role", role)
     made.clicked.connect(lambda _checked=False: act())
     if key:
-        made.setShortcut(key)
+        # Not the button's own shortcut: that waits a tenth of a second to show itself pressed.
+        QShortcut(QKeySequence(key), made).activated.connect(act)
     told = f"{hint} ({key})" if key and hint else hint or key
     made.setToolTip(told)
     made.setAccessibleName(text)

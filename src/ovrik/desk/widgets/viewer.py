@@ -11,9 +11,8 @@ ZOOMS = (0.0, 1.0, 2.0, 4.0, 8.0, 16.0)
 
 
 class Viewer(QWidget):
-    """Shows one of two pictures. F flips, + and − zoom, 0 fits, arrows step a frame, dragging pans."""
+    """Shows a picture. + and − zoom, 0 fits, arrows step a frame, dragging pans."""
 
-    flip_wanted = pyqtSignal()
     step_wanted = pyqtSignal(int)
     zoom_changed = pyqtSignal(float)
 
@@ -118,9 +117,7 @@ class Viewer(QWidget):
         if event is None:
             return
         key = Qt.Key(event.key())
-        if key == Qt.Key.Key_F:
-            self.flip_wanted.emit()
-        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
+        if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
             self.step_zoom(key != Qt.Key.Key_Minus)
         elif key == Qt.Key.Key_0:
             self.set_zoom(0.0)

@@ -1,0 +1,148 @@
+"""The demo ships whole, small, and measured; the film is made the same everywhere."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ovrik.demo import film, sound
+from ovrik.demo.film import FPS, draw, make_film
+from ovrik.demo.light import to_video
+from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
+from ovrik.demo.strokes import GLYPHS, distance_field, line_width
+from ovrik.store.study import Study
+from ovrik.study.plan import load_plan
+from ovrik.study.probe import probe
+from ovrik.work.evidence import gather
+
+
+@pytest.fixture
+def demo(tmp_path: Path) -> Study:
+    study = Study.open(unpack_demo(tmp_path))
+    yield study
+    study.close()
+
+
+def test_it_is_small_enough() -> None:
+    total = sum(f.stat().st_size for f in DATA.rglob("*") if f.is_file())
+    assert 1_000_000 < total < 25_000_000
+
+
+def test_every_station_is_full(demo: Study) -> None:
+    evidence = gather(demo)
+    timed = [s for s in evidence.summaries if s.counted]
+    assert len(timed) >= 6
+    for s in timed:
+        assert len(s.counted) >= 5
+        assert s.score is not None
+        assert len(s.score.vmaf) == evidence.facts.excerpt.frames
+        output = demo.outputs / (s.runs[-1].output or "")
+        assert output.stat().st_size == s.bytes
+    assert evidence.verdict.labels
+    assert any(s.acceptable is False for s in timed)
+    assert len(demo.thumbnails()) >= 24
+    assert demo.footage().path == str(film.film_path())
+
+
+def test_its_scores_are_of_the_files_that_ship(demo: Study) -> None:
+    from ovrik.study.checksum import file_sha256
+
+    for s in gather(demo).summaries:
+        if s.score:
+            assert file_sha256(demo.outputs / (s.runs[-1].output or "")) == s.score.output_sha256
+
+
+def test_its_machine_is_recorded(demo: Study) -> None:
+    machines = demo.machines()
+    assert len(machines) == 1
+    assert next(iter(machines.values()))["processor"]
+
+
+def test_unpacking_again_keeps_what_the_user_did(tmp_path: Path) -> None:
+    path = unpack_demo(tmp_path)
+    study = Study.open(path)
+    study.set_plan("Mine", 2, 1, 0.02)
+    study.close()
+    again = Study.open(unpack_demo(tmp_path))
+    assert again.facts().title == "Mine"
+    again.close()
+
+
+def test_the_plan_that_ships_is_the_studys_question(demo: Study) -> None:
+    question = load_plan(DATA / "casting-day.toml")
+    assert [c.recipe for c in question.contenders] == [c.recipe for c in demo.contenders()]
+    assert question.limits == demo.facts().limits
+
+
+def test_pictures_are_repeatable_and_different() -> None:
+    first, again = draw(61, 62)[0], draw(61, 62)[0]
+    assert all((a == b).all() for a, b in zip(first, again, strict=True))
+    later = draw(75, 76)[0]
+    assert np.abs(first[0].astype(int) - later[0]).mean() > 4
+
+
+@pytest.mark.parametrize("shot", range(5))
+def test_each_shot_uses_the_range_and_stays_legal(shot: int) -> None:
+    luma, cb, cr = draw(shot * film.SHOT_FRAMES + 40, shot * film.SHOT_FRAMES + 41)[0]
+    assert luma.shape == (720, 1280)
+    assert cb.shape == cr.shape == (720, 640)
+    assert luma.min() >= 64
+    assert luma.max() <= 940
+    assert luma.std() > 40  # light and depth, not a flat card
+    assert len(np.unique(luma)) > 256  # really ten bits
+
+
+def test_neutral_light_has_no_colour() -> None:
+    luma, cb, cr = to_video(np.full((3, 720, 1280), 0.4, np.float32))
+    assert np.all(cb == 512)
+    assert np.all(cr == 512)
+    assert len(np.unique(luma)) == 1
+
+
+def test_a_short_film_is_what_it_should_be(tmp_path: Path) -> None:
+    shares: list[float] = []
+    path = make_film(shares.append, tmp_path / "short.mov", frames=4)
+    read = probe(path)
+    assert (read.width, read.height, float(read.rate), read.frames) == (1280, 720, 25.0, 4)
+    assert (read.pixel_format, read.bit_depth, read.chroma) == ("yuv422p10le", 10, "4:2:2")
+    assert read.sounds[0].channels == 2
+    assert shares[-1] == 1.0
+    assert shares == sorted(shares)
+    assert not list(tmp_path.glob("*.partial"))
+
+
+def test_another_processors_film_is_adopted(
+    demo: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    before = gather(demo)
+    path = make_film(path=tmp_path / "other.mov", frames=2)
+    monkeypatch.setattr("ovrik.demo.scenario.film_path", lambda: path)
+    assert not adopt_film(demo)  # the study's footage is another file
+    demo.move_footage(path)
+    assert adopt_film(demo)
+    after = gather(demo)
+    assert after.set_aside == 0
+    assert [s.median_s for s in after.summaries] == [s.median_s for s in before.summaries]
+    assert [bool(s.score) for s in after.summaries] == [bool(s.score) for s in before.summaries]
+
+
+def test_the_bell_rings_when_it_should() -> None:
+    made = sound.sound(12.0, film.SEED, film.STRIKES)
+    assert made.shape == (12 * sound.RATE, 2)
+    around = [int(t * sound.RATE) for t in film.STRIKES]
+    loud = np.abs(made[around[0] + 400 : around[0] + 4400].astype(float)).mean()
+    quiet = np.abs(made[around[0] - 4400 : around[0] - 400].astype(float)).mean()
+    assert loud > 2 * quiet
+    assert all(0 <= a < len(made) for a in around)
+    assert film.FRAMES / FPS == 12
+
+
+def test_letters_are_cut_where_they_belong() -> None:
+    wide = line_width("CASTING DAY", 50)
+    field = distance_field((80, int(wide) + 40), "CASTING DAY", 20, 15, 50, 8)
+    ink = np.argwhere(field < 3)
+    assert ink[:, 0].min() >= 10
+    assert ink[:, 0].max() <= 70
+    assert ink[:, 1].max() <= wide + 26
+    for text in ("ANNO SANCTI IOHANNIS . VIVOS VOCO", "A FILM OF THE BELL FOUNDRY"):
+        assert set(text) <= set(GLYPHS)

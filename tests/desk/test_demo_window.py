@@ -1,0 +1,194 @@
+"""The demo in a real window: full at first start, answering to clicks and keys."""
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
+from pytestqt.qtbot import QtBot
+
+from ovrik.desk.roster import ROW
+from ovrik.desk.window import STATIONS, MainWindow
+
+LEFT = Qt.MouseButton.LeftButton
+ALT, CTRL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
+
+
+def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
+    assert demo_window.pages.currentIndex() == 4
+    e = demo_window.verdict.model.evidence
+    assert demo_window.verdict.sentence.text() == e.verdict.lead
+    assert demo_window.verdict.table.rowCount() == len(e.summaries) == 9
+    assert demo_window.timing.runs.rowCount() == 6
+    assert len(demo_window.scrutiny.chart.getPlotItem().listDataItems()) == 8
+    assert demo_window.windowTitle() == "Casting Day: web master – Ovrik"
+
+
+def test_station_keys(demo_window: MainWindow, qtbot: QtBot) -> None:
+    for number, name in enumerate((*STATIONS, "Workstation"), 1):
+        qtbot.keyClick(demo_window, getattr(Qt.Key, f"Key_{number}"), ALT)
+        assert demo_window.pages.currentIndex() == number - 1, name
+    qtbot.waitUntil(lambda: demo_window.workstation.facts.count() > 0, timeout=20_000)
+    qtbot.keyClick(demo_window, Qt.Key.Key_Escape)
+    assert demo_window.pages.currentIndex() == 4
+
+
+def test_the_workstation_names_builds(demo_window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.mouseClick(demo_window.workstation_button, LEFT)
+    qtbot.waitUntil(lambda: demo_window.workstation.builds.count() >= 2, timeout=20_000)
+    texts = [w.text() for w in demo_window.workstation.findChildren(QLabel)]
+    assert any(t.startswith("Build: bundled") for t in texts)
+    assert any(t.startswith("Build: system") for t in texts)
+
+
+def test_a_click_in_the_roster_selects_everywhere(demo_window: MainWindow, qtbot: QtBot) -> None:
+    roster = demo_window.roster.list
+    qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 4 * ROW + 20))
+    chosen = demo_window.model.summary
+    assert chosen.contender.label == "x265 fast"
+    assert demo_window.verdict.table.chosen == chosen.contender.id
+    assert demo_window.lineup.table.chosen == chosen.contender.id
+    assert demo_window.lineup.form.name.text() == "x265 fast"
+    assert demo_window.timing.runs_head.text() == "Runs of x265 fast"
+    assert demo_window.scrutiny.head.text() == "x265 fast"
+
+
+def test_arrow_keys_walk_the_roster(demo_window: MainWindow, qtbot: QtBot) -> None:
+    roster = demo_window.roster.list
+    roster.setFocus()
+    first = demo_window.model.selection
+    qtbot.keyClick(roster, Qt.Key.Key_Down)
+    qtbot.keyClick(roster, Qt.Key.Key_Down)
+    assert demo_window.model.summary.contender.label == "x264 superfast"
+    assert "✕ size" in roster.accessibleDescription()
+    qtbot.keyClick(roster, Qt.Key.Key_Up)
+    qtbot.keyClick(roster, Qt.Key.Key_Up)
+    qtbot.keyClick(roster, Qt.Key.Key_Up)
+    assert demo_window.model.selection == first
+
+
+def test_changing_a_limit_changes_the_verdict(demo_window: MainWindow, qtbot: QtBot) -> None:
+    tick, field = demo_window.verdict.limit_fields["megabytes_per_minute"]
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, "70")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert demo_window.model.evidence.verdict.labels == ("x264 superfast",)
+    assert "x264 superfast is the fastest acceptable" in demo_window.verdict.sentence.text()
+    qtbot.mouseClick(tick, LEFT, pos=QPoint(8, tick.height() // 2))
+    assert demo_window.model.study.facts().limits.megabytes_per_minute is None
+
+
+def test_viewer_flips_zooms_and_steps(demo_window: MainWindow, qtbot: QtBot) -> None:
+    demo_window.go(3)
+    viewer = demo_window.scrutiny.viewer
+    qtbot.waitUntil(lambda: viewer.image is not None, timeout=20_000)
+    assert (viewer.image.width(), viewer.image.height()) == (1280, 720)
+    assert viewer.caption.startswith("Output: x264 medium · frame 0 · VMAF")
+    viewer.setFocus()
+    qtbot.keyClick(viewer, Qt.Key.Key_F)
+    assert viewer.caption.startswith("Reference · frame 0")
+    assert "not made yet" in viewer.message  # nothing is there to be shown for it, and it says so
+    qtbot.keyClick(viewer, Qt.Key.Key_F)
+    qtbot.waitUntil(lambda: viewer.image is not None, timeout=20_000)
+    for expected in (1.0, 2.0, 4.0, 8.0, 16.0, 16.0):
+        qtbot.keyClick(viewer, Qt.Key.Key_Plus)
+        assert viewer.zoom == expected
+    assert demo_window.scrutiny.zoom.currentText() == "1600 %"
+    qtbot.keyClick(viewer, Qt.Key.Key_0)
+    assert viewer.zoom == 0.0
+    qtbot.keyClick(viewer, Qt.Key.Key_Right)
+    assert demo_window.model.frame == 1
+    qtbot.waitUntil(lambda: "frame 1 " in viewer.caption and viewer.image is not None, timeout=20_000)
+
+
+def test_panning_keeps_the_picture_inside(demo_window: MainWindow, qtbot: QtBot) -> None:
+    demo_window.go(3)
+    viewer = demo_window.scrutiny.viewer
+    qtbot.waitUntil(lambda: viewer.image is not None, timeout=20_000)
+    box, point = viewer._box(), QPointF(200, 150)
+    before = (point.x() - box.left()) / box.width()
+    viewer.set_zoom(4.0, point)
+    box = viewer._box()
+    assert (point.x() - box.left()) / box.width() == pytest.approx(before, abs=0.01)
+    qtbot.mousePress(viewer, LEFT, pos=QPoint(10, 10))
+    qtbot.mouseMove(viewer, QPoint(400, 300))
+    qtbot.mouseRelease(viewer, LEFT, pos=QPoint(400, 300))
+    box = viewer._box()
+    assert box.left() <= 0.01
+    assert box.right() >= viewer.width() - 0.01
+
+
+def test_a_click_in_the_chart_moves_the_viewer(demo_window: MainWindow, qtbot: QtBot) -> None:
+    demo_window.go(3)
+    chart = demo_window.scrutiny.chart
+    view = chart.getPlotItem().vb
+    qtbot.wait(100)
+    place = chart.mapFromScene(view.mapViewToScene(QPointF(30, view.viewRange()[1][0] + 5)))
+    qtbot.mouseClick(chart.viewport(), LEFT, pos=place)
+    qtbot.waitUntil(lambda: demo_window.model.frame == 30, timeout=3000)
+    assert demo_window.scrutiny.needle.value() == 30
+
+
+def test_worst_frame(demo_window: MainWindow, qtbot: QtBot) -> None:
+    demo_window.go(3)
+    qtbot.keyClick(demo_window, Qt.Key.Key_W, CTRL)
+    s = demo_window.model.summary
+    assert demo_window.model.frame == s.vmaf.worst_frame
+
+
+def test_another_score_in_the_chart(demo_window: MainWindow, qtbot: QtBot) -> None:
+    demo_window.go(3)
+    box = demo_window.scrutiny.score_box
+    qtbot.keyClick(box, Qt.Key.Key_Down)
+    assert box.currentText() == "PSNR, dB"
+    low, high = demo_window.scrutiny.chart.getPlotItem().vb.viewRange()[1]
+    assert 20 < low < high < 80
+
+
+def test_a_row_is_copied_as_text(demo_window: MainWindow, qtbot: QtBot) -> None:
+    table = demo_window.verdict.table
+    table.choose(demo_window.model.selection)
+    table.setFocus()
+    qtbot.keyClick(table, Qt.Key.Key_C, CTRL)
+    text = QGuiApplication.clipboard().text()
+    assert text.startswith("x264 medium\t7.48 s")
+    qtbot.keyClick(demo_window, Qt.Key.Key_C, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    assert "95" in QGuiApplication.clipboard().text()
+
+
+def test_a_contender_that_can_not_run_says_why(demo_window: MainWindow, qtbot: QtBot) -> None:
+    roster = demo_window.roster.list
+    qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 8 * ROW + 20))
+    assert "can't hold AV1" in demo_window.timing.log.text()
+    assert "can't hold AV1" in demo_window.lineup.note.text()
+    assert "can't hold AV1" in demo_window.scrutiny.conformity.text()
+
+
+def test_what_can_be_acted_on_has_a_name_and_takes_the_keyboard(demo_window: MainWindow) -> None:
+    nameless = [
+        w
+        for kind in (QAbstractButton, QComboBox, QLineEdit)
+        for w in demo_window.findChildren(kind)
+        if not (w.accessibleName() or getattr(w, "text", str)()) and "qt_" not in w.objectName()
+    ]
+    assert nameless == []
+    for widget in (demo_window.roster.list, demo_window.footage.strip, demo_window.scrutiny.viewer):
+        assert widget.focusPolicy() == Qt.FocusPolicy.StrongFocus
+        assert widget.accessibleName()
+
+
+def test_tab_reaches_every_station_button(demo_window: MainWindow, qtbot: QtBot) -> None:
+    reached: set[QWidget] = set()
+    demo_window.roster.list.setFocus()
+    for _ in range(80):
+        qtbot.keyClick(demo_window.focusWidget(), Qt.Key.Key_Tab)
+        reached.add(demo_window.focusWidget())
+    assert set(demo_window.station_buttons) <= reached
+    assert demo_window.workstation_button in reached
+    assert demo_window.menu_button in reached
+
+
+def test_missing_footage_shows_a_thumbnail_and_says_so(demo_window: MainWindow) -> None:
+    demo_window.go(0)
+    assert demo_window.footage.viewer.image is not None
+    assert "is not there (yet)" in demo_window.footage.note.text()

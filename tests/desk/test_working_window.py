@@ -1,0 +1,256 @@
+"""Work in a real window: choose the excerpt, change the line-up, time, look, read the verdict."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QFileDialog
+from pytestqt.qtbot import QtBot
+
+from ovrik.desk.window import MainWindow
+from ovrik.store.study import Study
+from ovrik.study.excerpt import Excerpt
+
+LEFT = Qt.MouseButton.LeftButton
+LONG_MS = 90_000
+
+
+def retype(qtbot: QtBot, field: object, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+
+
+def pick(qtbot: QtBot, box: object, text: str) -> None:
+    """Choose an entry of a combo box with the keyboard."""
+    box.setFocus()
+    at = box.findText(text, Qt.MatchFlag.MatchStartsWith)
+    assert at >= 0
+    key = Qt.Key.Key_Down if at > box.currentIndex() else Qt.Key.Key_Up
+    for _ in range(abs(at - box.currentIndex())):
+        qtbot.keyClick(box, key)
+    assert box.currentIndex() == at
+
+
+def wait_idle(window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: window.job is None and not window.small_jobs, timeout=LONG_MS)
+
+
+def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    assert window.pages.currentIndex() == 0
+    retype(qtbot, window.footage.start, "5")
+    retype(qtbot, window.footage.length, "20")
+    assert window.model.study.facts().excerpt == Excerpt(5, 20)
+    qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
+    retype(qtbot, window.timing.rounds, "2")
+    assert "This asks for 4 runs more" in window.timing.doing.text()
+    qtbot.mouseClick(window.timing.start, LEFT)
+    assert window.job is not None
+    assert not window.timing.start.isEnabled()
+    assert not window.lineup.isEnabled()
+    wait_idle(window, qtbot)
+    evidence = window.model.evidence
+    assert [len(s.counted) for s in evidence.summaries] == [2, 2, 0]
+    assert "Timing is done" in window.strip.words.text()
+    first = evidence.summaries[0]
+    assert first.conforms is True
+    assert first.vmaf is not None
+    assert first.runs[0].own_cpu_s is not None
+    qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.AltModifier)
+    viewer = window.scrutiny.viewer
+    qtbot.waitUntil(lambda: viewer.image is not None and viewer.image.width() == 320, timeout=20_000)
+    output = viewer.image.copy()
+    viewer.setFocus()
+    qtbot.keyClick(viewer, Qt.Key.Key_F)
+    qtbot.waitUntil(lambda: viewer.image is not None and viewer.image != output, timeout=20_000)
+    assert viewer.caption.startswith("Reference")
+    qtbot.keyClick(window, Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier)
+    assert window.verdict.sentence.text() == evidence.verdict.lead
+    assert evidence.verdict.labels[0] in window.verdict.sentence.text()
+
+
+def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(2)
+    window.model.select(2)
+    pick(qtbot, window.timing.who, "the selected one alone")
+    retype(qtbot, window.timing.rounds, "1")
+    qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
+    wait_idle(window, qtbot)
+    assert [len(s.runs) for s in window.model.evidence.summaries] == [0, 1, 0]
+    assert window.timing.runs.rowCount() == 1
+
+
+def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(2)
+    window.timing.rounds.setValue(60)
+    qtbot.mouseClick(window.timing.start, LEFT)
+    counted = lambda: sum(len(s.counted) for s in window.model.evidence.summaries)  # noqa: E731
+    qtbot.waitUntil(lambda: counted() >= 2, timeout=LONG_MS)
+    assert window.strip.stop.isVisible()
+    assert "left" in window.strip.left.text()
+    qtbot.mouseClick(window.strip.stop, LEFT)
+    wait_idle(window, qtbot)
+    assert "stopped. What was finished is kept" in window.strip.words.text()
+    assert 2 <= counted() < 100
+    states = {r.state for r in window.model.study.runs()}
+    assert states <= {"done", "stopped"}
+    assert window.timing.start.isEnabled()
+
+
+def test_closing_in_mid_run_leaves_nothing_running(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    path = window.model.study.path
+    window.timing.rounds.setValue(60)
+    window.go(2)
+    qtbot.mouseClick(window.timing.start, LEFT)
+    qtbot.waitUntil(lambda: bool(window.model.study.runs()), timeout=LONG_MS)
+    window.close()
+    again = Study.open(path)
+    assert {r.state for r in again.runs()} <= {"done", "stopped"}
+    assert again.hold.take()
+    again.close()
+
+
+def test_changing_one_thing(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    window.model.select(1)
+    qtbot.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+    made = window.model.selection
+    assert len(window.model.evidence.summaries) == 4
+    form = window.lineup.form
+    pick(qtbot, form.encoder, "HEVC")
+    assert form.preset.currentText() == "medium"
+    pick(qtbot, form.preset, "ultrafast")
+    retype(qtbot, form.quality, "30")
+    assert "libx265" in window.lineup.command.toPlainText()
+    qtbot.mouseClick(window.lineup.keep, LEFT)
+    kept = window.model.study.contenders()[-1]
+    assert kept.id == made
+    assert (kept.recipe.encoder, kept.recipe.preset, kept.recipe.quality) == ("libx265", "ultrafast", 30)
+    assert kept.label == "x265 ultrafast"
+    assert "differs from" in window.lineup.held.text()
+    assert "2 things" in window.lineup.held.text() or "3 things" in window.lineup.held.text()
+
+
+def test_a_bad_setting_is_told_and_can_not_be_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    form = window.lineup.form
+    pick(qtbot, form.mode, "bit rate")
+    form.bit_rate.setFocus()
+    form.bit_rate.selectAll()
+    qtbot.keyClicks(form.bit_rate, "much")
+    assert '"much" is not a bit rate' in window.lineup.note.text()
+    assert not window.lineup.keep.isEnabled()
+    form.bit_rate.selectAll()
+    qtbot.keyClicks(form.bit_rate, "3M")
+    assert window.lineup.keep.isEnabled()
+    qtbot.mouseClick(window.lineup.undo, LEFT)
+    assert not window.lineup.keep.isEnabled()
+    assert form.mode.currentData() == "constant quality"
+
+
+def test_labels_can_be_changed_but_not_doubled(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    name = window.lineup.form.name
+    name.selectAll()
+    qtbot.keyClicks(name, "SVT-AV1 12")
+    assert "is labelled" in window.lineup.note.text()
+    assert not window.lineup.keep.isEnabled()
+    name.selectAll()
+    qtbot.keyClicks(name, "House master")
+    qtbot.mouseClick(window.lineup.keep, LEFT)
+    assert window.model.study.contenders()[0].label == "House master"
+    assert window.model.study.contenders()[0].id == 1
+
+
+def test_dropping_and_another_baseline(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    window.model.select(2)
+    qtbot.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
+    assert window.model.study.facts().baseline_id == 2
+    window.model.select(1)
+    qtbot.keyClick(window, Qt.Key.Key_Delete, Qt.KeyboardModifier.ControlModifier)
+    assert [c.id for c in window.model.study.contenders()] == [2, 3]
+    assert window.model.selection == 2
+
+
+def test_the_strip_answers_to_mouse_and_keys(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    strip = window.footage.strip
+    qtbot.mouseClick(strip, LEFT, pos=QPoint(round(strip.x_of(12.5)), 50))
+    assert window.footage.frame == 12
+    strip.setFocus()
+    qtbot.keyClick(strip, Qt.Key.Key_Right)
+    assert window.footage.frame == 13
+    qtbot.keyClick(strip, Qt.Key.Key_BracketLeft)
+    assert window.model.study.facts().excerpt == Excerpt(13, 17)
+    qtbot.keyClick(strip, Qt.Key.Key_Right, delay=1)
+    qtbot.keyClick(strip, Qt.Key.Key_End)
+    qtbot.keyClick(strip, Qt.Key.Key_Left)
+    qtbot.keyClick(strip, Qt.Key.Key_BracketRight)
+    assert window.model.study.facts().excerpt == Excerpt(13, 16)
+    grip = QPoint(round(strip.x_of(13)), 50)
+    qtbot.mousePress(strip, LEFT, pos=grip)
+    qtbot.mouseMove(strip, QPoint(round(strip.x_of(4.5)), 50))
+    qtbot.mouseRelease(strip, LEFT, pos=QPoint(round(strip.x_of(4.5)), 50))
+    assert window.model.study.facts().excerpt == Excerpt(4, 25)
+
+
+def test_thumbnails_are_made_for_a_new_clip(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: len(tiny_window.model.study.thumbnails()) == 30, timeout=20_000)
+    qtbot.waitUntil(lambda: bool(tiny_window.footage.strip._pictures), timeout=5_000)
+
+
+def test_footage_that_went_missing_is_told(tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+    window = tiny_window
+    window.model.study.move_footage(tmp_path / "lost.mkv")
+    window.go(2)
+    qtbot.mouseClick(window.timing.start, LEFT)
+    wait_idle(window, qtbot)
+    assert "lost.mkv is not there" in window.strip.words.text()
+    assert window.strip.words.property("role") == "trouble"
+
+
+def test_plan_and_csv_are_written(
+    tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    plan, table = tmp_path / "saved.toml", tmp_path / "saved.csv"
+    answers = iter([str(plan), str(table)])
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (next(answers), ""))
+    qtbot.keyClick(tiny_window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    tiny_window.write_csv()
+    from ovrik.study.plan import load_plan
+
+    question = load_plan(plan)
+    assert [c.recipe for c in question.contenders] == [c.recipe for c in tiny_window.model.study.contenders()]
+    assert table.read_text().startswith("label,")
+
+
+def test_a_new_study_from_a_clip(
+    qtbot: QtBot, clip: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qapp: object
+) -> None:
+    window = MainWindow()
+    qtbot.addWidget(window)
+    window.show()
+    assert not window.station_buttons[0].isEnabled()
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(clip), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "new"), ""))
+    window.new_from_clip()
+    qtbot.waitUntil(lambda: window.model is not None and not window.small_jobs, timeout=20_000)
+    assert (tmp_path / "new.ovrik").exists()
+    assert len(window.model.evidence.summaries) == 4
+    assert window.pages.currentIndex() == 0
+    bad = tmp_path / "bad.mp4"
+    bad.write_text("words")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(bad), ""))
+    window.choose_clip()
+    qtbot.waitUntil(lambda: "not a clip" in window.strip.words.text(), timeout=20_000)
+    window.close()

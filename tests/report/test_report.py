@@ -1,0 +1,100 @@
+"""Numbers in words, tables and JSON say the same thing."""
+
+import csv
+import json
+from pathlib import Path
+
+import pytest
+
+from ovrik.analysis.ratio import Ratio, paired_ratio
+from ovrik.demo.scenario import unpack_demo
+from ovrik.report.as_csv import COLUMNS, write_runs_csv
+from ovrik.report.as_json import verdict_json
+from ovrik.report.as_text import table, verdict_text
+from ovrik.report.facts import footage_rows, rate_text
+from ovrik.report.words import ratio_words, saved_words, size_words, state_words
+from ovrik.store.study import Study
+from ovrik.study.footage import Footage
+from ovrik.work.evidence import Evidence, gather
+
+
+@pytest.fixture(scope="module")
+def evidence(tmp_path_factory: pytest.TempPathFactory) -> Evidence:
+    study = Study.open(unpack_demo(tmp_path_factory.mktemp("demo")))
+    found = gather(study)
+    study.close()
+    return found
+
+
+@pytest.mark.parametrize(
+    ("base", "other", "times", "saved"),
+    [
+        (10.0, 6.58, "×1.52", "34 % less time"),
+        (10.0, 20.0, "×0.50", "100 % more time"),
+        (10.0, 10.01, "×1.00", "same time"),
+    ],
+)
+def test_both_ways_of_saying_it_agree(base: float, other: float, times: str, saved: str) -> None:
+    ratio = paired_ratio([base], [other])
+    assert ratio_words(ratio) == times
+    assert saved_words(ratio) == saved
+
+
+def test_intervals_in_words() -> None:
+    assert ratio_words(Ratio(1.52, 1.47, 1.58, 4, 0.02)) == "×1.52 (1.47 to 1.58)"
+    assert ratio_words(None) == saved_words(None) == "–"
+
+
+@pytest.mark.parametrize(
+    ("size", "words"),
+    [(None, "–"), (512, "512 B"), (771_123, "771 kB"), (2_240_000, "2.24 MB"), (3e9, "3.00 GB")],
+)
+def test_sizes(size: int | None, words: str) -> None:
+    assert size_words(size) == words
+
+
+def test_text_and_json_hold_the_same_numbers(evidence: Evidence) -> None:
+    text, told = verdict_text(evidence), verdict_json(evidence)
+    json.dumps(told)
+    for shown in told["contenders"]:
+        line = next(x for x in text.splitlines() if x.startswith(f"{shown['label']}  "))
+        if shown["median_s"]:
+            assert f"{shown['median_s']:.2f}" in line
+            assert ratio_words(evidence.summaries[told["contenders"].index(shown)].ratio) in line
+    assert " ".join(text.split()).endswith(" ".join(told["verdict"]["sentence"].split()))
+
+
+def test_times_rank_the_text(evidence: Evidence) -> None:
+    lines = verdict_text(evidence).splitlines()
+    ranked = sorted((s for s in evidence.summaries if s.median_s), key=lambda s: s.median_s or 0)
+    heads = [f"{s.contender.label}  " for s in ranked]
+    places = [next(i for i, line in enumerate(lines) if line.startswith(head)) for head in heads]
+    assert places == sorted(places)
+
+
+def test_csv_holds_every_run(evidence: Evidence, tmp_path: Path) -> None:
+    count = write_runs_csv(evidence, tmp_path / "r.csv")
+    with (tmp_path / "r.csv").open() as handle:
+        rows = list(csv.DictReader(handle))
+    assert len(rows) == count == sum(len(s.runs) for s in evidence.summaries)
+    assert tuple(rows[0]) == COLUMNS
+    assert float(rows[0]["wall_s"]) > 0
+
+
+def test_states(evidence: Evidence) -> None:
+    words = {s.contender.label: state_words(s) for s in evidence.summaries}
+    assert words["x264 medium"] == "acceptable"
+    assert words["x264 superfast"] == "not acceptable"
+    assert words["SVT-AV1 8 in .mov"] == "not timed"
+
+
+def test_table_lines_up() -> None:
+    lines = table([("a", "bb"), ("longer", "c")])
+    assert lines == ["a       bb", "longer   c"]
+
+
+def test_footage_rows(footage: Footage) -> None:
+    rows = dict(footage_rows(footage))
+    assert rows["Duration"] == "1.200 s, 30 frames (counted)"
+    assert rows["Sound"] == "pcm_s16le, 48 kHz, stereo"
+    assert rate_text(footage) == "25 fps"
