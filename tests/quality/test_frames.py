@@ -6,7 +6,6 @@ import av
 import numpy as np
 import pytest
 
-from conftest import moving_picture
 from ovrik.errors import OvrikError
 from ovrik.export.command import export_command
 from ovrik.export.run import timed_run
@@ -16,6 +15,7 @@ from ovrik.quality.thumbnails import strip, strip_frames
 from ovrik.study.excerpt import whole
 from ovrik.study.footage import Footage
 from ovrik.study.recipe import recipe
+from tiny_clip import moving_picture
 
 
 def test_random_access_in_an_intra_clip(clip: Path) -> None:

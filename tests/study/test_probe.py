@@ -6,10 +6,10 @@ from pathlib import Path
 import av
 import pytest
 
-from conftest import FRAMES, write_clip
 from ovrik.errors import OvrikError
 from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
+from tiny_clip import FRAMES, write_clip
 
 
 def test_reads_the_facts(footage: Footage) -> None:

@@ -237,7 +237,7 @@ def test_text_named_mp4_and_no_study(tmp_path: Path, capsys: pytest.CaptureFixtu
 
 
 def test_other_footage_for_the_same_study_is_refused(finished: Path, tmp_path: Path, clip: Path) -> None:
-    from conftest import write_clip
+    from tiny_clip import write_clip
 
     other = write_clip(tmp_path / "other.mkv", 25)
     done = ovrik("run", write_plan(tmp_path, other), "-o", finished)

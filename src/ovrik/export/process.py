@@ -62,7 +62,7 @@ def measure(
     """
     _adopt_orphans()
     own_before = time.process_time()
-    own_peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
+    floor = _memory_floor()
     began = time.monotonic()
     try:
         child = subprocess.Popen(
@@ -84,7 +84,7 @@ def measure(
     spent = watch.spent
     # A child's peak as the kernel keeps it is never below the parent's at the fork; above that it
     # is exact, below it the sampled peak is the better number.
-    peak = spent.peak_bytes if spent.peak_bytes > own_peak else watch.sampled_peak
+    peak = spent.peak_bytes if spent.peak_bytes > floor else watch.sampled_peak
     return Usage(
         wall_s=watch.ended - began, user_s=spent.user_s, system_s=spent.system_s, peak_bytes=peak,
         read_bytes=spent.read_bytes, written_bytes=spent.written_bytes,
@@ -219,6 +219,17 @@ class _Watch:
         for stream in (self.child.stdout, self.child.stderr):
             if stream:
                 stream.close()
+
+
+def _memory_floor() -> int:
+    """The peak, in bytes, that a child inherits from this process when it is forked."""
+    try:
+        # Forgets this process's own past peak, so that the floor is what it holds now.
+        Path("/proc/self/clear_refs").write_text("5")
+    except OSError:
+        return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return round(pages * resource.getpagesize() * 1.05)
 
 
 def _adopt_orphans() -> None:
