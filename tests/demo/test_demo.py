@@ -8,6 +8,7 @@ import pytest
 from ovrik.demo import film, sound
 from ovrik.demo.film import FPS, draw, make_film
 from ovrik.demo.light import to_video
+from ovrik.demo.place import film_path
 from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
 from ovrik.demo.strokes import GLYPHS, distance_field, line_width
 from ovrik.store.study import Study
@@ -41,7 +42,7 @@ def test_every_station_is_full(demo: Study) -> None:
     assert evidence.verdict.labels
     assert any(s.acceptable is False for s in timed)
     assert len(demo.thumbnails()) >= 24
-    assert demo.footage().path == str(film.film_path())
+    assert demo.footage().path == str(film_path())
 
 
 def test_its_scores_are_of_the_files_that_ship(demo: Study) -> None:

@@ -9,24 +9,18 @@ from pathlib import Path
 
 import av
 import numpy as np
-import platformdirs
 
 from ovrik.demo.light import HEIGHT, WIDTH, grain, to_video
+from ovrik.demo.place import film_path
 from ovrik.demo.scenes import GRAIN, SCENES
 from ovrik.demo.sound import RATE, sound
 
 SEED = 1746
-EDITION = 1
 FPS = 25
 SHOT_FRAMES = 60
 FRAMES = SHOT_FRAMES * len(SCENES)
 CHUNK = 10
 STRIKES = (7.62, 8.46, 9.28)
-
-
-def film_path() -> Path:
-    """Where the film is, or will be."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "demo" / f"casting-day-{EDITION}.mov"
 
 
 def make_film(on_share: Callable[[float], None] = lambda _s: None, path: Path | None = None,

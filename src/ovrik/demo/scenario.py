@@ -5,7 +5,7 @@ from pathlib import Path
 
 import platformdirs
 
-from ovrik.demo.film import EDITION, film_path
+from ovrik.demo.place import EDITION, film_path
 from ovrik.quality.reference import reference_key
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study

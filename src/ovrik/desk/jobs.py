@@ -10,8 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ovrik.errors import OvrikError, Stopped
 
-TELL_EVERY_S = 0.25
-"""Progress reaches the window four times a second at most: drawing costs what is being measured."""
+TELL_EVERY_S = 0.5
+"""Progress reaches the window twice a second at most: drawing costs what is being measured."""
 
 
 class Job(QObject):

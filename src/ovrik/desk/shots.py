@@ -7,7 +7,6 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
 
-from ovrik.demo.film import make_film
 from ovrik.demo.scenario import adopt_film, unpack_demo
 from ovrik.desk.app import application
 from ovrik.desk.window import MainWindow
@@ -20,6 +19,8 @@ SIZE = (1280, 800)
 
 def take_shots(folder: Path) -> list[Path]:
     """One PNG of each view at 1280x800; gives their paths. Makes the footage first if need be."""
+    from ovrik.demo.film import make_film  # heavy, and only wanted here
+
     make_film()
     folder.mkdir(parents=True, exist_ok=True)
     app = application()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from ovrik.demo.film import film_path
+from ovrik.demo.place import film_path
 from ovrik.demo.scenario import adopt_film, unpack_demo
 from ovrik.desk.jobs import Job
 from ovrik.errors import OvrikError, Stopped

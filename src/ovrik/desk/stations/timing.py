@@ -6,6 +6,7 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
+    QGraphicsRectItem,
     QHBoxLayout,
     QProgressBar,
     QSpinBox,
@@ -73,7 +74,8 @@ class TimingStation(QWidget):
         self.runs = Table(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
         self.runs.itemSelectionChanged.connect(self._run_chosen)
         self.log = label("", "soft", wrap=True, copy=True)
-        self.live_bar: pg.BarGraphItem | None = None
+        self.live_bar = QGraphicsRectItem()
+        self.live_bar.setPen(pg.mkPen(None))
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         column.setSpacing(12)
@@ -167,7 +169,7 @@ class TimingStation(QWidget):
 
     def _draw_lanes(self) -> None:
         self.lanes.clear()
-        self.live_bar = None
+        self.lanes.getPlotItem().vb.addItem(self.live_bar, ignoreBounds=True)
         shown = self.model.evidence.summaries
         ticks = []
         longest = max((r.wall_s or 0 for s in shown for r in s.runs if r.state == "done"), default=1.0)
@@ -261,20 +263,19 @@ class TimingStation(QWidget):
         self._show_live_bar(moment)
 
     def _show_live_bar(self, moment: Moment | None) -> None:
-        if self.live_bar is not None:
-            self.lanes.removeItem(self.live_bar)
-            self.live_bar = None
-        if moment is None or moment.progress is None or moment.ended:
-            return
+        """Let the present run grow in its lane. Only one rectangle is drawn anew: this happens while
+        that run is timed."""
         ids = [s.contender.id for s in self.model.evidence.summaries]
-        if moment.turn.contender not in ids:
+        shown = moment is not None and moment.progress is not None and not moment.ended
+        if moment is None or moment.progress is None or not shown or moment.turn.contender not in ids:
+            self.live_bar.hide()
             return
         y = len(ids) - ids.index(moment.turn.contender)
         tint = marks.colour(moment.turn.contender)
         tint.setAlpha(90)
-        self.live_bar = pg.BarGraphItem(x0=[0], width=[moment.progress.at_s], y=[y], height=0.5,
-                                        brush=tint, pen=pg.mkPen(None))  # fmt: skip
-        self.lanes.addItem(self.live_bar)
+        self.live_bar.setBrush(tint)
+        self.live_bar.setRect(0, y - 0.25, moment.progress.at_s, 0.5)
+        self.live_bar.show()
 
 
 def _cut(name: str, most: int = 26) -> str:

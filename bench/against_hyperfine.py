@@ -1,0 +1,53 @@
+"""The same command timed by Ovrik and by hyperfine, in turns."""
+
+import json
+import shlex
+import statistics
+import subprocess
+
+import numpy as np
+
+from bench.subject import export, work_folder
+from ovrik.export.process import measure
+
+PAIRS = 25
+
+
+def hyperfine_s(command: list[str]) -> float:
+    """One run timed by hyperfine, without a shell."""
+    report = work_folder() / "hyperfine.json"
+    subprocess.run(
+        [
+            "hyperfine",
+            "-N",
+            "--runs",
+            "1",
+            "--style",
+            "none",
+            "--export-json",
+            str(report),
+            shlex.join(command),
+        ],
+        check=True,
+        capture_output=True,
+    )
+    return float(json.loads(report.read_text())["results"][0]["times"][0])
+
+
+def median_deviation(pairs: int = PAIRS) -> float:
+    """Median over pairs of |ln(Ovrik / hyperfine)|'s centre: how far the two timers are apart."""
+    command = export(work_folder() / "out.mp4")
+    measure(command)
+    logs = []
+    for number in range(pairs):
+        # Turns change sides, so that neither always comes second.
+        if number % 2:
+            theirs, ours = hyperfine_s(command), measure(command).wall_s
+        else:
+            ours, theirs = measure(command).wall_s, hyperfine_s(command)
+        logs.append(np.log(ours / theirs))
+    spread = statistics.stdev(logs)
+    print(
+        f"{pairs} pairs, spread of one pair {100 * spread:.1f} %, mean {100 * statistics.fmean(logs):+.2f} %"
+    )
+    return abs(statistics.median(logs))

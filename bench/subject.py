@@ -1,0 +1,31 @@
+"""The export that is benchmarked: the demo's footage, or its first seconds made for the purpose."""
+
+import tempfile
+from functools import cache
+from pathlib import Path
+
+from ovrik.demo.film import make_film
+from ovrik.demo.place import film_path
+from ovrik.export.command import export_command
+from ovrik.machine.builds import locate
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.probe import probe
+from ovrik.study.recipe import recipe
+
+
+@cache
+def work_folder() -> Path:
+    """A folder for this process's benchmarks."""
+    return Path(tempfile.mkdtemp(prefix="ovrik-bench-"))
+
+
+def footage_path() -> Path:
+    """The demo's film if it is there, else two seconds of it."""
+    return film_path() if film_path().exists() else make_film(path=work_folder() / "film.mov", frames=50)
+
+
+def export(output: Path, preset: str = "superfast", frames: int = 50) -> list[str]:
+    """A real export's argument list."""
+    footage = probe(footage_path())
+    made = recipe("libx264", preset, 23)
+    return export_command(str(locate("bundled")), footage, Excerpt(0, frames), made, output)
