@@ -37,7 +37,7 @@ def with_window(rounds: int = 3) -> float:
     made = [Contender("bundled", recipe("libx264", preset, 23)) for preset in ("medium", "slow")]
     for contender in labelled(made):
         study.add_contender(contender)
-    application()
+    _app = application()  # kept: Qt ends with it
     window = MainWindow(study)
     window.show()
     window.start_timing([1, 2], rounds, False)
