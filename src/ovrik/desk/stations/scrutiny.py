@@ -107,7 +107,7 @@ class ScrutinyStation(QWidget):
 
     def _side_sheet(self) -> QWidget:
         frame, column = sheet()
-        frame.setFixedWidth(352)
+        frame.setFixedWidth(376)
         frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
@@ -137,7 +137,9 @@ class ScrutinyStation(QWidget):
         for title, name, digits in METRICS:
             pooled = getattr(s, name) if s else None
             values = [getattr(pooled, k, None) for k in ("mean", "p5", "p1", "worst_second")]
-            rows.append([Cell(title), *(Cell(number(v, digits), right=True) for v in values)])
+            rows.append(
+                [Cell(title.split(",")[0], title), *(Cell(number(v, digits), right=True) for v in values)]
+            )
         self.numbers.fill(rows, range(1, len(rows) + 1))
 
     def _fill_conformity(self, s: Summary | None) -> None:

@@ -182,8 +182,8 @@ class VerdictStation(QWidget):
         spot.sigClicked.connect(lambda _i, _p, _e=None: self.model.select(cid))
         self.chart.addItem(spot)
         quality = f"VMAF {s.vmaf.mean:.1f}" if s.vmaf else "not scored"
-        told = words(f"{s.contender.label}, {quality}", "ink" if not hollow else "soft", 9,
-                     700 if chosen else 500)  # fmt: skip
+        told = words(f"{s.contender.label}, {quality}", points=9, weight=700 if chosen else 500)
+        told.setColor(marks.colour(cid))
         self.labels.add(told, x, y, (min(times), max(times)), first=chosen)
 
 

@@ -44,6 +44,7 @@ class WorkstationPanel(QWidget):
         self.builds = QVBoxLayout()
         self.builds.setSpacing(12)
         both.addLayout(self.builds, 1)
+        self.facts.setHorizontalSpacing(14)
         column.addLayout(both, 1)
         self.waiting = label("Reading the machine…", "soft")
         self.builds.addWidget(self.waiting)
@@ -58,7 +59,8 @@ class WorkstationPanel(QWidget):
             self.facts.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
             told = label(value, wrap=True, copy=True)
             self.facts.addWidget(told, n, 1)
-            self.facts.addWidget(label(source.removeprefix("/sys/devices/system/"), "soft"), n, 2)
+            place = label(source.removeprefix("/sys/devices/system/"), "soft")
+            self.facts.addWidget(place, n, 2, Qt.AlignmentFlag.AlignTop)
         while self.builds.count():
             item = self.builds.takeAt(0)
             widget = item.widget() if item else None
@@ -76,7 +78,8 @@ def _build_sheet(build: Build) -> QWidget:
     grid.setColumnStretch(1, 1)
     for n, (name, value) in enumerate(build_rows(build)[1:]):
         grid.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
-        told = label(value, wrap=True, copy=True)
+        told = label(f"{value[:24]}…" if name == "SHA-256" else value, wrap=True, copy=True)
+        told.setToolTip(value)
         if name == "Problem":
             set_role(told, "trouble")
         grid.addWidget(told, n, 1)

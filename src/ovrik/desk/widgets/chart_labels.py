@@ -1,10 +1,10 @@
 """Texts beside marks in a chart, moved out of each other's way."""
 
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QPointF, QRectF, QTimer
 
-GAP = 11.0
-"""Pixels between a mark's middle and its text."""
+Taken = tuple[tuple[list[QRectF], float], ...]
+"""Boxes already in use, in pixels, and how bad it is to cover them."""
 
 
 class Labels:
@@ -13,53 +13,64 @@ class Labels:
     def __init__(self, chart: pg.PlotWidget) -> None:
         self._chart = chart
         self._view = chart.getPlotItem().vb
-        self._texts: list[tuple[pg.TextItem, float, float]] = []
-        self._spans: list[tuple[float, float, float]] = []
+        self._texts: list[tuple[pg.TextItem, float, float, tuple[float, float]]] = []
+        # The view tells of a new size before it has worked out its new scale.
+        self._later = QTimer(chart)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self._place_now)
         self._view.sigResized.connect(self.place)
 
     def clear(self) -> None:
         """Forget all texts; the chart removes them itself."""
         self._texts.clear()
-        self._spans.clear()
 
-    def add(self, text: pg.TextItem, x: float, y: float, span: tuple[float, float],
-            first: bool = False) -> None:  # fmt: skip
+    def add(
+        self, text: pg.TextItem, x: float, y: float, span: tuple[float, float], first: bool = False
+    ) -> None:
         """A text for the mark at a point, whose whisker spans these x; the first ones get the best
         places."""
-        self._texts.insert(0 if first else len(self._texts), (text, x, y))
-        self._spans.append((*span, y))
+        self._texts.insert(0 if first else len(self._texts), (text, x, y, span))
         self._chart.addItem(text)
 
     def place(self, *_: object) -> None:
+        """Place all texts as soon as the chart has its size."""
+        self._later.start(0)
+
+    def _place_now(self) -> None:
         """Put every text where it covers neither a mark nor another text, if there is such a place."""
         area = self._view.sceneBoundingRect()
-        spots = [self._view.mapViewToScene(QPointF(x, y)) for _text, x, y in self._texts]
-        taken = [QRectF(s.x() - 7, s.y() - 7, 14, 14) for s in spots]
-        for low, high, y in self._spans:
-            left, right = (self._view.mapViewToScene(QPointF(x, y)) for x in (low, high))
-            taken.append(QRectF(left.x(), left.y() - 3, right.x() - left.x(), 6))
-        for (text, _x, _y), spot in zip(self._texts, spots, strict=True):
-            size = text.boundingRect()
-            best = min(_places(spot, size), key=lambda box: _cost(box, taken, area))
-            taken.append(best)
+        marks: list[QRectF] = []
+        whiskers: list[QRectF] = []
+        texts: list[QRectF] = []
+        for _text, x, y, (low, high) in self._texts:
+            spot, left, right = (self._view.mapViewToScene(QPointF(at, y)) for at in (x, low, high))
+            marks.append(QRectF(spot.x() - 8, spot.y() - 8, 16, 16))
+            whiskers.append(QRectF(left.x(), left.y() - 3, right.x() - left.x(), 6))
+        for (text, *_rest), mark, whisker in zip(self._texts, marks, whiskers, strict=True):
+            taken = ((marks, 6.0), (texts, 3.0), (whiskers, 2.0))
+            places = _places(mark, whisker, text.boundingRect())
+            best = min(places, key=lambda box, taken=taken: _cost(box, taken, area))  # type: ignore[misc]
+            texts.append(best)
             text.setAnchor((0, 0))
             text.setPos(self._view.mapSceneToView(best.topLeft()))
 
 
-def _places(spot: QPointF, size: QRectF) -> list[QRectF]:
+def _places(mark: QRectF, whisker: QRectF, size: QRectF) -> list[QRectF]:
+    """Where a text may stand, the best places first."""
     wide, high = size.width(), size.height()
-    right, left = spot.x() + GAP, spot.x() - GAP - wide
-    rows = (-high / 2, -high - 4, 4, -2 * high, high, -2.9 * high, 1.9 * high)
-    middle = spot.x() - wide / 2
-    near = [QRectF(x, spot.y() + dy, wide, high) for dy in rows[:3] for x in (right, left)]
-    near += [QRectF(middle, spot.y() + dy, wide, high) for dy in (-high - GAP, GAP)]
-    return near + [QRectF(x, spot.y() + dy, wide, high) for dy in rows[3:] for x in (right, left)]
+    middle = mark.center()
+    right = max(mark.right(), whisker.right()) + 3
+    left = min(mark.left(), whisker.left()) - 3 - wide
+    beside = [(x, middle.y() + dy) for dy in (-high / 2, -high, 0.0) for x in (right, left)]
+    above = [(middle.x() + dx, y) for y in (mark.top() - high, mark.bottom())
+             for dx in (-wide / 2, -8.0, 8 - wide)]  # fmt: skip
+    far = [(x, middle.y() + dy) for dy in (-2 * high, high, -3 * high, 2 * high) for x in (right, left)]
+    return [QRectF(x, y, wide, high) for x, y in (*beside, *above, *far)]
 
 
-def _cost(box: QRectF, taken: list[QRectF], area: QRectF) -> float:
-    over = sum(_area(box.intersected(other)) for other in taken)
-    outside = _area(box) - _area(box.intersected(area))
-    return over + 4 * outside
+def _cost(box: QRectF, taken: Taken, area: QRectF) -> float:
+    covered = sum(weight * _area(box.intersected(other)) for others, weight in taken for other in others)
+    return covered + 8 * (_area(box) - _area(box.intersected(area)))
 
 
 def _area(box: QRectF) -> float:

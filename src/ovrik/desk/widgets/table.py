@@ -73,6 +73,7 @@ class Table(QTableWidget):
         """All columns equally wide."""
         heading = self.horizontalHeader()
         if heading is not None:
+            heading.setStretchLastSection(False)
             heading.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
 
     def fit(self, most_rows: int) -> None:
