@@ -412,6 +412,7 @@ class MainWindow(QMainWindow):
         self.pictures.close()
         if self.model:
             self.model.study.close()
+            self.model = None
         super().closeEvent(event)
 
 

@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from ovrik.errors import OvrikError
+from ovrik.errors import OvrikError, Stopped
 from ovrik.store import rows
 from ovrik.store.file import Hold, connect, outputs_folder
 from ovrik.store.records import RunRecord, ScoreRecord, StudyFacts
@@ -34,6 +34,7 @@ class Study:
         self.hold = Hold(path)
         self._db = db
         self._lock = threading.RLock()
+        self.closed = False
 
     @classmethod
     def create(
@@ -66,7 +67,7 @@ class Study:
     def open(cls, path: Path) -> "Study":
         """An existing study file. Runs that a dead process left unfinished become interrupted."""
         study = cls(path, connect(path))
-        if study._one("SELECT count(*) FROM study")[0] == 0:
+        if study._row("SELECT count(*) FROM study")[0] == 0:
             raise OvrikError(f"{path} holds no study: it was cut off while it was being made",
                              "Delete it and make it again")  # fmt: skip
         study.close_interrupted()
@@ -76,6 +77,7 @@ class Study:
         """Close the file."""
         self.hold.release()
         with self._lock:
+            self.closed = True
             self._db.close()
 
     @contextmanager
@@ -98,12 +100,17 @@ class Study:
         if self._db.in_transaction:
             self._db.execute("ROLLBACK")
 
-    def _one(self, sql: str, values: Sequence[Any] = ()) -> sqlite3.Row:
-        with self._lock:
-            return self._db.execute(sql, values).fetchone()
+    def _one(self, sql: str, values: Sequence[Any] = ()) -> sqlite3.Row | None:
+        return next(iter(self._all(sql, values)), None)
+
+    def _row(self, sql: str) -> sqlite3.Row:
+        """A row that every study has."""
+        return self._all(sql)[0]
 
     def _all(self, sql: str, values: Sequence[Any] = ()) -> list[sqlite3.Row]:
         with self._lock:
+            if self.closed:
+                raise Stopped  # whoever is still reading works for a window that is gone
             return self._db.execute(sql, values).fetchall()
 
     # The question
@@ -115,11 +122,11 @@ class Study:
 
     def facts(self) -> StudyFacts:
         """The study's own row."""
-        return rows.study_facts(self._one("SELECT * FROM study"))
+        return rows.study_facts(self._row("SELECT * FROM study"))
 
     def footage(self) -> Footage:
         """The footage as it was read when it was chosen."""
-        row = self._one("SELECT f.path, f.facts FROM study s JOIN footage f ON f.id = s.footage_id")
+        row = self._row("SELECT f.path, f.facts FROM study s JOIN footage f ON f.id = s.footage_id")
         return replace(Footage.from_json(json.loads(row["facts"])), path=row["path"])
 
     def set_footage(self, footage: Footage, excerpt: Excerpt) -> None:
