@@ -272,6 +272,8 @@ def footage_(_chosen: argparse.Namespace) -> int:
     from ovrik.demo.film import make_film
 
     last = -1
+    # Asked to end, it must tidy up: the window stops it with SIGTERM.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(PARTLY))
 
     def tell(share: float) -> None:
         nonlocal last

@@ -87,7 +87,7 @@ def test_viewer_flips_zooms_and_steps(demo_window: MainWindow, qtbot: QtBot) -> 
     viewer.setFocus()
     qtbot.keyClick(viewer, Qt.Key.Key_F)
     assert viewer.caption.startswith("Reference · frame 0")
-    assert "not made yet" in viewer.message  # nothing is there to be shown for it, and it says so
+    assert "not there yet" in viewer.message  # nothing is there to be shown for it, and it says so
     qtbot.keyClick(viewer, Qt.Key.Key_F)
     qtbot.waitUntil(lambda: viewer.image is not None, timeout=20_000)
     for expected in (1.0, 2.0, 4.0, 8.0, 16.0, 16.0):

@@ -14,6 +14,10 @@ TELL_EVERY_S = 0.5
 """Progress reaches the window twice a second at most: drawing costs what is being measured."""
 
 
+LEAST_SHARE = 0.03
+"""Before that, a guess at the time left would be wild."""
+
+
 class Job(QObject):
     """One piece of work in a thread of its own.
 
@@ -36,6 +40,7 @@ class Job(QObject):
         self._work = work
         self._stop = threading.Event()
         self._last = 0.0
+        self._began = time.monotonic()
         self._thread = threading.Thread(target=self._run, name=name, daemon=True)
 
     def start(self) -> "Job":
@@ -63,11 +68,14 @@ class Job(QObject):
 
     def tell(self, share: float, words: str, left_s: float | None = None, always: bool = False,
              moment: Any = None) -> None:  # fmt: skip
-        """Report progress; reports that come too fast are left out."""
+        """Report progress; reports that come too fast are left out. Where the work does not know
+        the seconds left, they follow from the time so far."""
         now = time.monotonic()
         if not always and now - self._last < TELL_EVERY_S:
             return
         self._last = now
+        if left_s is None and share > LEAST_SHARE:
+            left_s = (now - self._began) * (1 - share) / share
         self.told.emit(share, words, left_s)
         if moment is not None:
             self.moment.emit(moment)

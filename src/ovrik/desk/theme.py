@@ -70,11 +70,12 @@ def font(points: float = 10.5, weight: int = 400) -> QFont:
     return made
 
 
-def apply_theme(app: QApplication) -> None:
-    """Dress the application by the system's choice of light or dark."""
+def apply_theme(app: QApplication, dark: bool | None = None) -> None:
+    """Dress the application for day or night; None follows the system's choice."""
     global _now
     hints = app.styleHints()
-    dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
+    if dark is None:
+        dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
     _now = NIGHT if dark else DAY
     app.setStyle("Fusion")
     app.setFont(font())

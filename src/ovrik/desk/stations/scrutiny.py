@@ -23,6 +23,12 @@ from ovrik.work.evidence import Summary
 METRICS = (("VMAF", "vmaf", 1), ("PSNR, dB", "psnr", 2), ("SSIM", "ssim", 4))
 
 
+NO_REFERENCE = (
+    "The reference is not there yet: it is made when outputs are checked, "
+    "and for the demo as soon as its footage is ready."
+)
+
+
 class ScrutinyStation(QWidget):
     """Viewer and numbers above, the chart of all frames below."""
 
@@ -44,7 +50,7 @@ class ScrutinyStation(QWidget):
         self.score_box.setAccessibleName("Score shown in the chart")
         self.score_box.activated.connect(lambda _i: self._draw_chart())
         self.numbers = Table(
-            ("Score", "Mean", "5 %", "1 %", "Worst 1 s"), "Scores of the selected contender", True
+            ("Score", "Mean", "5 %", "1 %", "Worst s"), "Scores of the selected contender", True
         )
         self.numbers.share_width()
         self.numbers.setFixedHeight(3 * ROW + 36)
@@ -86,9 +92,7 @@ class ScrutinyStation(QWidget):
         bar.addWidget(button("‹", lambda: self.model.move(self.model.frame - 1), hint="One frame back"))
         bar.addWidget(self.here)
         bar.addWidget(button("›", lambda: self.model.move(self.model.frame + 1), hint="One frame on"))
-        bar.addWidget(
-            button("Worst frame", self._worst, hint="The frame with the lowest score", key="Ctrl+W")
-        )
+        bar.addWidget(button("Worst", self._worst, hint="The frame with the lowest score", key="Ctrl+W"))
         bar.addWidget(self.zoom)
         left.addWidget(self.viewer, 1)
         left.addLayout(bar)
@@ -107,7 +111,7 @@ class ScrutinyStation(QWidget):
 
     def _side_sheet(self) -> QWidget:
         frame, column = sheet()
-        frame.setFixedWidth(376)
+        frame.setFixedWidth(360)
         frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
@@ -239,7 +243,7 @@ class ScrutinyStation(QWidget):
             missing = "This contender has no output on disk. Time it to make one."
         else:
             name, path = "Reference", reference if reference.exists() else None
-            missing = "The reference is not made yet. It is made when outputs are checked."
+            missing = NO_REFERENCE
         caption = f"{name} · frame {frame}{self._score_here(chosen)}"
         if path is None:
             self.viewer.show_picture(None, caption, missing)

@@ -253,7 +253,7 @@ class TimingStation(QWidget):
             return
         where = "warm-up" if moment.turn.warmup else f"round {moment.turn.round}"
         p = moment.progress
-        share = min(p.frame / moment.frames, 1.0) if p else 0.0
+        share = min(p.frame / moment.frames, 1.0) if p else float(bool(moment.ended))
         self.bar.show()
         self.bar.setValue(round(1000 * share))
         self.figure.setText(f"{100 * share:.0f} %")
