@@ -59,6 +59,10 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("--csv", type=Path, metavar="FILE", help="also write every run as CSV")
     one = verb("open", open_, "open a study, or start with none, in the window")
     one.add_argument("study", type=Path, nargs="?", metavar="STUDY")
+    one = verb("build", build_, "add an encoding program, or fetch one by version", json_too=True)
+    one.add_argument("act_on", choices=("list", "add", "forget"), metavar="list|add|forget")
+    one.add_argument("name", nargs="?", metavar="PROGRAM|KEY")
+    one.add_argument("--wheel", metavar="VERSION", help="fetch this version of imageio-ffmpeg")
     verb("demo", demo_, "open the demo study in the window")
     one = verb("shots", shots_, "write a picture of each main view of the demo")
     one.add_argument("folder", type=Path, metavar="DIR")
@@ -111,6 +115,31 @@ def _print_rows(rows: Sequence[tuple[str, str]]) -> None:
     width = max(len(name) for name, _ in rows)
     for name, value in rows:
         print(f"{name:<{width}}  {value}")
+
+
+def build_(chosen: argparse.Namespace) -> int:
+    """`ovrik build list|add|forget`."""
+    from ovrik.machine.added import add_program, add_wheel, forget
+    from ovrik.machine.builds import find_build, find_builds
+    from ovrik.report.facts import build_rows
+
+    if chosen.act_on == "forget":
+        forget(chosen.name or "")
+        return DONE
+    if chosen.act_on == "add":
+        if bool(chosen.wheel) == bool(chosen.name):
+            raise OvrikError("Nothing to add", "Name a program, or a version with --wheel")
+        added = add_wheel(chosen.wheel) if chosen.wheel else add_program(Path(chosen.name))
+        builds = [find_build(added.key)]
+    else:
+        builds = find_builds()
+    if chosen.json:
+        _print_json({"builds": [b.to_json() for b in builds]})
+        return DONE
+    for build in builds:
+        _print_rows(build_rows(build))
+        print()
+    return DONE
 
 
 def plan_(chosen: argparse.Namespace) -> int:

@@ -1,5 +1,6 @@
 """The argument list of a contender's export."""
 
+from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
 
@@ -38,14 +39,22 @@ def picture_arguments(footage: Footage, excerpt: Excerpt) -> list[str]:
 
 
 def export_command(
-    program: str, footage: Footage, excerpt: Excerpt, recipe: Recipe, output: Path
+    program: str,
+    footage: Footage,
+    excerpt: Excerpt,
+    recipe: Recipe,
+    output: Path,
+    options: Sequence[str] = ("stats_period",),
 ) -> list[str]:
-    """The full argument list, program first. It writes `output`, replacing what is there."""
+    """The full argument list, program first. It writes `output`, replacing what is there.
+
+    `options` are those that the build takes: an old one does not know how often to report.
+    """
     sound = SOUNDS[recipe.sound] if footage.sounds else SOUNDS["none"]
     chosen = ["-map", "0:a:0"] if footage.sounds and recipe.sound != "none" else []
+    pace = ["-stats_period", f"{REPORT_EVERY_S:g}"] if "stats_period" in options else []
     return [
-        program, "-nostdin", "-hide_banner", "-y", "-nostats",
-        "-progress", "pipe:1", "-stats_period", f"{REPORT_EVERY_S:g}",
+        program, "-nostdin", "-hide_banner", "-y", "-nostats", "-progress", "pipe:1", *pace,
         *input_arguments(footage, excerpt),
         *picture_arguments(footage, excerpt), *chosen,
         *encoder_arguments(recipe, footage),

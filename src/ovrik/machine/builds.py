@@ -2,6 +2,7 @@
 
 import json
 import os
+import platform
 import re
 import shutil
 import subprocess
@@ -13,6 +14,7 @@ from typing import Any
 import platformdirs
 
 from ovrik.errors import OvrikError
+from ovrik.machine.added import added_builds
 from ovrik.study.checksum import file_sha256
 
 ASK_TIMEOUT_S = 20
@@ -26,7 +28,9 @@ class Build:
 
     Fields: `key`, "bundled", "system" or the path it was chosen by; `path` of the program;
     `version` as it says itself; `sha256` of the program file; `encoders` it lists;
-    `filters`, those of `WANTED_FILTERS` it has; `problem`, why it can't be used, or "".
+    `filters` it lists; `options`, those of `WANTED_OPTIONS` it takes; `architecture` of the
+    program file; `translated`, True when that is not this machine's; `configuration`, how it was
+    built; `devices`, device kinds it was built for; `problem`, why it can't be used, or "".
     """
 
     key: str
@@ -35,6 +39,11 @@ class Build:
     sha256: str
     encoders: tuple[str, ...]
     filters: tuple[str, ...]
+    options: tuple[str, ...] = ()
+    architecture: str = ""
+    translated: bool = False
+    configuration: str = ""
+    devices: tuple[str, ...] = ()
     problem: str = ""
 
     def to_json(self) -> dict[str, Any]:
@@ -48,7 +57,9 @@ class Build:
         return f"{Path(self.key).name} {number[0] if number else self.version}"
 
 
-WANTED_FILTERS = ("libvmaf", "psnr", "ssim", "xpsnr")
+SCORING_FILTERS = ("libvmaf", "psnr", "ssim", "xpsnr")
+WANTED_OPTIONS = ("stats_period", "fps_mode", "vsync")
+TUPLES = ("encoders", "filters", "options", "devices")
 
 
 @cache
@@ -76,7 +87,11 @@ def locate(key: str) -> Path:
                 "Install it, or use the bundled build",
             )
         return Path(on_path).resolve()
-    path = Path(key)
+    known = added_builds().get(key)
+    path = Path(known.path if known else key)
+    if key.startswith("wheel-") and not known:
+        version = key.removeprefix("wheel-")
+        raise OvrikError(f"The build {key} is not there", f"Fetch it: ovrik build add --wheel {version}")
     if not path.is_file():
         raise OvrikError(f"The build {key} is not there", "Check the path to the program")
     if not os.access(path, os.X_OK):
@@ -94,28 +109,31 @@ def find_build(key: str) -> Build:
     mark = f"{path}|{stat.st_size}|{stat.st_mtime_ns}"
     cached = _read_cache().get(mark)
     if cached:
-        return Build(**{**cached, "key": key, "encoders": tuple(cached["encoders"]),
-                        "filters": tuple(cached["filters"])})  # fmt: skip
+        return Build(**{**cached, **{k: tuple(cached[k]) for k in TUPLES}, "key": key})
     build = _ask(key, path)
     _write_cache(mark, build)
     return build
 
 
 def find_builds(extra: tuple[str, ...] = ()) -> list[Build]:
-    """The bundled build, the one on PATH, and any others by path; those that fail say why."""
+    """The bundled build, the one on PATH, those added, and others by path; those that fail say why."""
     out = []
-    for key in dict.fromkeys(("bundled", "system", *extra)):
+    for key in dict.fromkeys(("bundled", "system", *added_builds(), *extra)):
         try:
             out.append(find_build(key))
         except OvrikError as exc:
-            out.append(Build(key, "", "", "", (), (), str(exc)))
+            out.append(Build(key, "", "", "", (), (), problem=str(exc)))
     return out
 
 
 def _ask(key: str, path: Path) -> Build:
-    version = VERSION.search(_answer(path, "-version"))
+    told = _answer(path, "-version")
+    version = VERSION.search(told)
     if version is None:
         raise OvrikError(f"{path} does not answer like an encoding program", "Choose another")
+    configured = re.search(r"^configuration: *(.*)$", told, re.MULTILINE)
+    help_text = _answer(path, "-hide_banner", "-h", "long")
+    kind = architecture(path)
     return Build(
         key=key,
         path=str(path),
@@ -123,7 +141,26 @@ def _ask(key: str, path: Path) -> Build:
         sha256=file_sha256(path),
         encoders=tuple(_names(_answer(path, "-hide_banner", "-encoders"))),
         filters=_filters(_answer(path, "-hide_banner", "-filters")),
+        options=tuple(o for o in WANTED_OPTIONS if re.search(rf"^-{o}\b", help_text, re.MULTILINE)),
+        architecture=kind,
+        translated=bool(kind) and kind != platform.machine(),
+        configuration=configured[1] if configured else "",
+        devices=tuple(_answer(path, "-hide_banner", "-hwaccels").split()[3:]),
     )
+
+
+ELF_MACHINES = {0x3E: "x86_64", 0xB7: "aarch64", 0x03: "i686", 0x28: "armv7l", 0xF3: "riscv64"}
+
+
+def architecture(path: Path) -> str:
+    """Processor that a program file is made for, by its ELF header; "" for a script or other."""
+    with path.open("rb") as handle:
+        head = handle.read(20)
+    if head[:4] != b"\x7fELF" or len(head) < 20:
+        return ""
+    order = "little" if head[5] == 1 else "big"
+    code = int.from_bytes(head[18:20], order)  # type: ignore[arg-type]
+    return ELF_MACHINES.get(code, f"machine {code}")
 
 
 def _names(listing: str) -> list[str]:
@@ -132,8 +169,8 @@ def _names(listing: str) -> list[str]:
 
 
 def _filters(listing: str) -> tuple[str, ...]:
-    words = {parts[1] for parts in map(str.split, listing.splitlines()) if len(parts) > 2}
-    return tuple(f for f in WANTED_FILTERS if f in words)
+    rows = [parts for parts in map(str.split, listing.splitlines()) if len(parts) > 2]
+    return tuple(parts[1] for parts in rows if "->" in parts[2])
 
 
 def _answer(path: Path, *arguments: str) -> str:
@@ -150,7 +187,7 @@ def _answer(path: Path, *arguments: str) -> str:
 
 
 def _cache_file() -> Path:
-    return Path(platformdirs.user_cache_dir("ovrik")) / "builds.json"
+    return Path(platformdirs.user_cache_dir("ovrik")) / "builds-2.json"
 
 
 def _read_cache() -> dict[str, Any]:

@@ -1,6 +1,6 @@
 """Footage, machine and builds as rows of name and value."""
 
-from ovrik.machine.builds import Build
+from ovrik.machine.builds import SCORING_FILTERS, Build
 from ovrik.machine.facts import SOURCES, MachineFacts
 from ovrik.report.words import size_words
 from ovrik.study.encoders import ENCODERS
@@ -58,6 +58,11 @@ def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:
     ]
 
 
+def _made_for(build: Build) -> str:
+    kind = build.architecture or "unknown processor"
+    return f"{kind}, runs translated here" if build.translated else kind
+
+
 def build_rows(build: Build) -> list[tuple[str, str]]:
     """What is known of a build."""
     if build.problem:
@@ -72,5 +77,7 @@ def build_rows(build: Build) -> list[tuple[str, str]]:
             "Encoders",
             f"{', '.join(known) or 'none that Ovrik knows'}; {len(build.encoders)} in all",
         ),
-        ("Scores", ", ".join(build.filters) or "none"),
+        ("Scores", ", ".join(f for f in SCORING_FILTERS if f in build.filters) or "none"),
+        ("Made for", _made_for(build)),
+        ("Device kinds", ", ".join(build.devices) or "none"),
     ]

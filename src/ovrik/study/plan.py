@@ -153,7 +153,7 @@ def _contender(table: ContenderTable, folder: Path) -> Contender:
     made = recipe(table.encoder, table.preset, table.quality, bit_rate, table.pixel_format,
                   table.container, table.sound)  # fmt: skip
     build = table.build
-    if build not in ("bundled", "system"):
+    if build not in ("bundled", "system") and not build.startswith("wheel-"):
         place = Path(build).expanduser()
         build = str(place if place.is_absolute() else (folder / place).resolve())
     return Contender(build, made, table.label, bool(table.label))

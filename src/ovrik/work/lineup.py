@@ -29,7 +29,7 @@ def builds_for(contenders: Iterable[Contender]) -> dict[str, Build]:
         try:
             out[key] = find_build(key)
         except OvrikError as exc:
-            out[key] = Build(key, "", "", "", (), (), str(exc))
+            out[key] = Build(key, "", "", "", (), (), problem=str(exc))
     return out
 
 

@@ -121,7 +121,8 @@ class _Course:
         folder.mkdir(parents=True, exist_ok=True)
         output = folder / output_name(contender)
         partial = folder / f"partial {output.name}"
-        argv = export_command(build.path, self.footage, self.excerpt, contender.recipe, partial)
+        argv = export_command(build.path, self.footage, self.excerpt, contender.recipe, partial,
+                              build.options)  # fmt: skip
         run_id = self.study.begin_run(
             contender.id, build.to_json(), self.machine, self.footage, self.excerpt, turn.round,
             turn.warmup, argv, output.name,

@@ -162,7 +162,16 @@ class LineupStation(QWidget):
         build = self.model.builds.get(wanted.build)
         program = build.path if build and build.path else wanted.build
         output = Path(self.model.study.outputs / output_name(wanted))
-        return shlex.join(export_command(program, e.footage, e.facts.excerpt, wanted.recipe, output))
+        return shlex.join(
+            export_command(
+                program,
+                e.footage,
+                e.facts.excerpt,
+                wanted.recipe,
+                output,
+                build.options if build else ("stats_period",),
+            )
+        )
 
     def _copy_command(self) -> None:
         board = QGuiApplication.clipboard()

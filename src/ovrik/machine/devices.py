@@ -1,0 +1,79 @@
+"""Named ways to use a device, in three places. Data: what each is called and how it is asked for."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Treatment:
+    """A picture filter on a device and the same thing in software.
+
+    Fields: `name`; `device`, the filter's name on the device; `on_device`, its full text;
+    `software`, the software filter with the same result.
+    """
+
+    name: str
+    device: str
+    on_device: str
+    software: str
+
+
+NV12 = (("yuv420p", "nv12"), ("yuv420p10le", "p010le"))
+PLANAR = (("yuv420p", "yuv420p"), ("yuv420p10le", "yuv420p16le"))
+PIXEL_FORMATS = ("yuv420p", "yuv420p10le")
+"""What is tried, 8 and 10 bit; a path's surfaces say in which format its device takes them."""
+
+
+@dataclass(frozen=True)
+class DevicePath:
+    """One named way to use a device.
+
+    Fields: `key`; `title`; `opens`, what a build is told to open ("" when there is nothing to open
+    beforehand); `kind`, the device kind a build must have been built for ("" where the encoder's
+    name decides); `decodes` codecs on the device, by `hwaccel` name and `surface` format;
+    `encoders`, name by codec; `uploads`, True when pictures must be put on the device before they
+    are encoded; `treatments`; `surfaces`, the device's own format by pixel format.
+    """
+
+    key: str
+    title: str
+    opens: str
+    kind: str
+    hwaccel: str
+    surface: str
+    decodes: tuple[str, ...]
+    encoders: tuple[tuple[str, str], ...]
+    uploads: bool
+    treatments: tuple[Treatment, ...] = ()
+    surfaces: tuple[tuple[str, str], ...] = NV12
+
+
+CODECS = ("h264", "hevc", "av1")
+CODEC_TITLES = {"h264": "H.264", "hevc": "HEVC", "av1": "AV1", "prores": "ProRes", "ffv1": "FFV1"}
+
+
+def _encoders(ending: str, *codecs: str) -> tuple[tuple[str, str], ...]:
+    return tuple((codec, f"{codec}_{ending}") for codec in codecs or CODECS)
+
+
+def _flip(device: str, on_device: str) -> tuple[Treatment, ...]:
+    return (Treatment("mirror", device, on_device, "hflip"),)
+
+
+PATHS: tuple[DevicePath, ...] = (
+    DevicePath("vaapi", "VAAPI", "vaapi", "vaapi", "vaapi", "vaapi", CODECS, _encoders("vaapi"), True,
+               _flip("transpose_vaapi", "transpose_vaapi=dir=hflip")),
+    DevicePath("qsv", "QSV", "qsv", "qsv", "qsv", "qsv", CODECS, _encoders("qsv"), False,
+               _flip("vpp_qsv", "vpp_qsv=transpose=hflip")),
+    DevicePath("nvenc", "NVENC / NVDEC", "cuda", "cuda", "cuda", "cuda", CODECS, _encoders("nvenc"),
+               False, (Treatment("mirror", "transpose_cuda", "transpose_cuda=dir=hflip", "hflip"),)),
+    DevicePath("amf", "AMF", "amf", "amf", "amf", "amf", CODECS, _encoders("amf"), False),
+    DevicePath("vulkan", "Vulkan", "vulkan", "vulkan", "vulkan", "vulkan", CODECS,
+               (*_encoders("vulkan"), ("ffv1", "ffv1_vulkan"), ("prores", "prores_ks_vulkan")), True,
+               (Treatment("mirror", "hflip_vulkan", "hflip_vulkan", "hflip"),
+                Treatment("blur", "gblur_vulkan", "gblur_vulkan=sigma=2", "gblur=sigma=2:steps=6"))),
+    DevicePath("opencl", "OpenCL", "opencl", "opencl", "", "opencl", (), (), False,
+               (Treatment("mirror", "transpose_opencl", "transpose_opencl=dir=clock,transpose_opencl="
+                          "dir=clock_flip", "transpose=dir=clock,transpose=dir=clock_flip"),
+                Treatment("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2")), PLANAR),
+    DevicePath("v4l2m2m", "V4L2 M2M", "", "", "", "", (), _encoders("v4l2m2m", "h264", "hevc"), False),
+)  # fmt: skip

@@ -1,0 +1,61 @@
+"""A picture whose look is known, to catch a device that gives back something else."""
+
+from pathlib import Path
+
+import numpy as np
+import platformdirs
+
+WIDTH, HEIGHT, FRAMES = 256, 144, 8
+EDITION = 1
+PEAKS = {"yuv420p": 255, "yuv420p10le": 1023}
+
+
+def planes(pixel_format: str) -> np.ndarray:
+    """All frames as raw 4:2:0 samples in file order, shape (frames, 1.5 · width · height).
+
+    Waves, an edge and fixed noise that move: a wrong stride, plane, flip or rounding shows.
+    """
+    peak = PEAKS[pixel_format]
+    y, x = np.mgrid[0:HEIGHT, 0:WIDTH].astype(float)
+    noise = np.random.default_rng(7).normal(0, 0.03, (HEIGHT, WIDTH))
+    frames = []
+    for n in range(FRAMES):
+        wave = 0.5 + 0.2 * np.sin((x + 4 * n) / 9) * np.cos((y - 2 * n) / 13) + 0.12 * (x > 90 + 3 * n)
+        luma = wave + noise + 0.1 * y / HEIGHT
+        cb = 0.5 + 0.2 * np.sin((x[::2, ::2] + n) / 30)
+        cr = 0.5 + 0.2 * np.cos((y[::2, ::2] - n) / 20)
+        frames.append(np.concatenate([p.ravel() for p in (np.clip(luma, 0.07, 0.92), cb, cr)]))
+    kind = np.uint8 if peak == 255 else np.uint16
+    return np.rint(np.array(frames) * peak).astype(kind)
+
+
+def raw_file(pixel_format: str) -> Path:
+    """The known picture as a raw file, written once."""
+    folder = Path(platformdirs.user_cache_dir("ovrik")) / "known-picture"
+    path = folder / f"{EDITION}-{pixel_format}.yuv"
+    if not path.exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        partial = path.with_suffix(".partial")
+        partial.write_bytes(planes(pixel_format).tobytes())
+        partial.replace(path)
+    return path
+
+
+def input_arguments(pixel_format: str) -> list[str]:
+    """Options by which a build reads the raw file."""
+    return ["-f", "rawvideo", "-pix_fmt", pixel_format, "-s", f"{WIDTH}x{HEIGHT}", "-r", "25",
+            "-i", str(raw_file(pixel_format))]  # fmt: skip
+
+
+def psnr(one: bytes, other: bytes, pixel_format: str) -> float | None:
+    """PSNR in dB over the luma of all frames that both hold; None when the sizes differ.
+
+    100 stands for equal pictures.
+    """
+    kind = np.uint8 if PEAKS[pixel_format] == 255 else np.dtype("<u2")
+    per_frame = WIDTH * HEIGHT * 3 // 2
+    if len(one) != len(other) or len(one) % (per_frame * np.dtype(kind).itemsize):
+        return None
+    a, b = (np.frombuffer(x, kind).reshape(-1, per_frame)[:, : WIDTH * HEIGHT] for x in (one, other))
+    error = float(np.mean((a.astype(float) - b) ** 2))
+    return 100.0 if error == 0 else float(10 * np.log10(PEAKS[pixel_format] ** 2 / error))

@@ -1,0 +1,106 @@
+"""Trials of all builds, kept until a build, a driver or the kernel is another."""
+
+import hashlib
+import json
+import os
+import platform
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import platformdirs
+
+from ovrik.errors import Stopped
+from ovrik.machine.builds import Build, locate
+from ovrik.machine.devices import CODECS, PIXEL_FORMATS
+from ovrik.machine.known_picture import EDITION, input_arguments
+from ovrik.machine.trials import Trial, _run, try_build
+
+SAMPLE_ENCODERS = {"h264": ("libx264", "-preset", "veryfast"), "hevc": ("libx265", "-preset", "veryfast"),
+                   "av1": ("libsvtav1", "-preset", "10")}  # fmt: skip
+DRIVER_FOLDERS = ("/etc/OpenCL/vendors", "/usr/share/vulkan/icd.d", "/etc/vulkan/icd.d", "/dev/dri",
+                  "/usr/lib/x86_64-linux-gnu/dri", "/proc/driver/nvidia")  # fmt: skip
+METHOD = 1
+"""Raised when trials are made another way, so that old answers are not taken for new."""
+
+
+def cache_folder() -> Path:
+    """Where answers and sample clips are kept."""
+    return Path(platformdirs.user_cache_dir("ovrik")) / "trials"
+
+
+def state_key(build: Build) -> str:
+    """Names what an answer depends on: the build, the kernel, and what drivers are installed."""
+    told = [f"{METHOD}|{EDITION}", build.sha256, platform.release(), os.environ.get("LIBVA_DRIVER_NAME", "")]
+    for folder in map(Path, DRIVER_FOLDERS):
+        if folder.is_dir():
+            told += [f"{p}|{p.stat().st_mtime_ns}" for p in sorted(folder.iterdir())]
+    return hashlib.sha256("\n".join(told).encode()).hexdigest()[:24]
+
+
+def known_trials(build: Build) -> list[Trial] | None:
+    """The answers on file for the present state, or None."""
+    try:
+        rows = json.loads((cache_folder() / f"{state_key(build)}.json").read_text())
+        return [Trial(**{**row, "log": tuple(row["log"]), "build": build.key}) for row in rows]
+    except (OSError, ValueError, TypeError, KeyError):
+        return None
+
+
+def probe_builds(
+    builds: Sequence[Build],
+    on_progress: Callable[[float, str], None] = lambda _s, _w: None,
+    should_stop: Callable[[], bool] = lambda: False,
+    afresh: bool = False,
+) -> list[Trial]:
+    """Trials of every build that starts, from the cache where nothing has changed.
+
+    Raises Stopped on request; what was finished is kept.
+    """
+    able = [b for b in builds if not b.problem]
+    samples: dict[tuple[str, str], Path] = {}
+    out: list[Trial] = []
+    for number, build in enumerate(able):
+        known = None if afresh else known_trials(build)
+        if known is None:
+            on_progress(number / len(able), f"Trying {build.short}")
+            samples = samples or sample_clips()
+
+            def tell(share: float, n: int = number, name: str = build.short) -> None:
+                on_progress((n + share) / len(able), f"Trying {name}")
+
+            known = try_build(build, samples, tell, should_stop)
+            if should_stop():
+                raise Stopped
+            _keep(build, known)
+        out += known
+    on_progress(1.0, "All builds are tried")
+    return out
+
+
+def _keep(build: Build, trials: list[Trial]) -> None:
+    cache_folder().mkdir(parents=True, exist_ok=True)
+    path = cache_folder() / f"{state_key(build)}.json"
+    partial = path.with_suffix(f".{os.getpid()}")
+    partial.write_text(json.dumps([t.to_json() for t in trials]))
+    partial.replace(path)
+
+
+def sample_clips() -> dict[tuple[str, str], Path]:
+    """The known picture coded in software by the bundled build, by (codec, pixel format)."""
+    folder = cache_folder()
+    folder.mkdir(parents=True, exist_ok=True)
+    out = {}
+    for codec in CODECS:
+        for pixel_format in PIXEL_FORMATS:
+            path = folder / f"sample-{EDITION}-{codec}-{pixel_format}.mkv"
+            if not path.exists():
+                partial = path.with_suffix(".partial.mkv")
+                encoder, *settings = SAMPLE_ENCODERS[codec]
+                done = _run([str(locate("bundled")), "-nostdin", "-v", "error", "-y",
+                             *input_arguments(pixel_format), "-c:v", encoder, *settings,
+                             "-pix_fmt", pixel_format, str(partial)])  # fmt: skip
+                if done.code != 0:
+                    continue
+                partial.replace(path)
+            out[codec, pixel_format] = path
+    return out
