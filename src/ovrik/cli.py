@@ -47,7 +47,8 @@ def parser() -> argparse.ArgumentParser:
 
     one = verb("probe", probe_, "say what a clip is", json_too=True)
     one.add_argument("file", type=Path, metavar="FILE")
-    verb("machine", machine_, "say what this workstation is, and its builds", json_too=True)
+    one = verb("machine", machine_, "say what this workstation is, and its builds", json_too=True)
+    one.add_argument("--probe", action="store_true", help="try every acceleration of every build")
     one = verb("plan", plan_, "list a plan's contenders, and what can't run", json_too=True)
     one.add_argument("plan", type=Path, metavar="PLAN")
     one = verb("run", run_, "time and score a plan's contenders")
@@ -96,19 +97,58 @@ def probe_(chosen: argparse.Namespace) -> int:
 
 def machine_(chosen: argparse.Namespace) -> int:
     """`ovrik machine`."""
-    from ovrik.machine.builds import find_builds
-    from ovrik.machine.facts import read_machine
-    from ovrik.report.facts import build_rows, machine_rows
+    from dataclasses import asdict
 
-    machine, builds = read_machine(), find_builds()
+    from ovrik.machine.builds import find_builds
+    from ovrik.machine.drive import measure_drive
+    from ovrik.machine.facts import read_machine
+    from ovrik.machine.probing import probe_builds
+    from ovrik.machine.readiness import findings, take_reading
+    from ovrik.report.facts import build_rows, drive_rows, machine_rows
+
+    machine, builds, here = read_machine(), find_builds(), Path.cwd()
+    found, drive = findings(take_reading(here)), measure_drive(here)
+    line = _Line()
+    trials = probe_builds(builds, line.probing, _stop_on_signal()) if chosen.probe else []
+    line.end()
     if chosen.json:
-        _print_json({"machine": machine.to_json(), "builds": [b.to_json() for b in builds]})
+        _print_json({
+            "machine": machine.to_json(),
+            "sources": {f.key: f.source for f in machine.facts},
+            "drive": asdict(drive),
+            "readiness": [asdict(f) for f in found],
+            "builds": [b.to_json() for b in builds],
+            "trials": [t.to_json() for t in trials],
+        })  # fmt: skip
         return DONE
     _print_rows([(name, value) for name, value, _source in machine_rows(machine)])
+    print()
+    _print_rows(drive_rows(drive))
     for build in builds:
         print()
         _print_rows(build_rows(build))
+    print("\nReadiness:" + ("" if found else " nothing speaks against timing now"))
+    for one in found:
+        print(f"  {one.what}. {one.effect}. {one.remedy}.")
+    _print_trials(trials)
     return DONE
+
+
+def _print_trials(trials: Sequence[Any]) -> None:
+    from ovrik.machine.devices import PATHS
+    from ovrik.report.as_text import table
+    from ovrik.report.facts import trial_words
+
+    titles = {p.key: p.title for p in PATHS}
+    if not trials:
+        return
+    rows = [("acceleration", "build", "place", "what", "pixels", "answer", "why")]
+    rows += [(titles[t.path], t.build, t.place, t.what, t.pixel_format, trial_words(t),
+              t.reason or (f"{t.device} is really the processor" if t.processor else t.device))
+             for t in trials]  # fmt: skip
+    print()
+    for text in table(rows, left=7):
+        print(text)
 
 
 def _print_rows(rows: Sequence[tuple[str, str]]) -> None:
@@ -233,6 +273,11 @@ class _Line:
     def scoring(self, moment: Any) -> None:
         """Show a moment of scoring."""
         self._show(f"{moment.what}: {100 * moment.share:.0f} %", keep=bool(moment.ended))
+
+    def probing(self, share: float, what: str) -> None:
+        """Show how far trials have come, on standard error: the answer goes to standard output."""
+        if sys.stderr.isatty():
+            print(f"\r{what}: {100 * share:.0f} %   ", end="\n" if share == 1 else "", file=sys.stderr)
 
     def _show(self, text: str, keep: bool = False) -> None:
         if not keep and (not self._live or time.monotonic() - self._last < 0.25):

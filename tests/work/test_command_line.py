@@ -79,8 +79,9 @@ def test_probe(clip: Path) -> None:
 
 def test_machine() -> None:
     told = json.loads(ovrik("machine", "--json").stdout)
-    assert told["machine"]["cores"] >= 1
+    assert "cores" in told["machine"]["cores"]
     assert [b["key"] for b in told["builds"]] == ["bundled", "system"]
+    assert told["drive"]["write_mb_s"] > 0
     assert "libx264" in told["builds"][0]["encoders"]
 
 

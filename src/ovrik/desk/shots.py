@@ -10,6 +10,8 @@ from PyQt6.QtWidgets import QApplication
 from ovrik.demo.scenario import adopt_film, unpack_demo
 from ovrik.desk.app import application
 from ovrik.desk.window import MainWindow
+from ovrik.machine.builds import find_builds
+from ovrik.machine.probing import probe_builds
 from ovrik.quality.reference import make_reference
 from ovrik.store.study import Study
 
@@ -28,6 +30,7 @@ def take_shots(folder: Path) -> list[Path]:
         study = Study.open(unpack_demo(Path(place)))
         adopt_film(study)
         make_reference(study.footage(), study.facts().excerpt)
+        probe_builds(find_builds())
         window = MainWindow(study)
         window.resize(*SIZE)
 
@@ -44,10 +47,12 @@ def take_shots(folder: Path) -> list[Path]:
 
 
 def settle(app: QApplication, quiet: Callable[[], bool], least_s: float = 0.7, most_s: float = 15.0) -> None:
-    """Let the window come to rest."""
-    began = time.monotonic()
+    """Let the window come to rest: quiet, and then time to draw what the last work brought."""
+    began = since = time.monotonic()
     while time.monotonic() - began < most_s:
         app.processEvents()
         time.sleep(0.01)
-        if quiet() and time.monotonic() - began > least_s:
+        if not quiet():
+            since = time.monotonic()
+        elif time.monotonic() - since > least_s:
             return

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
+    QInputDialog,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -33,6 +34,9 @@ from ovrik.desk.stations.workstation import WorkstationPanel, look_at_machine
 from ovrik.desk.welcome import Welcome
 from ovrik.desk.widgets.text import button
 from ovrik.errors import OvrikError
+from ovrik.machine.added import add_program, add_wheel
+from ovrik.machine.builds import Build, find_build
+from ovrik.machine.trials import Trial, summary
 from ovrik.report.as_csv import write_runs_csv
 from ovrik.report.as_text import verdict_text
 from ovrik.store.study import Study
@@ -60,6 +64,10 @@ class MainWindow(QMainWindow):
         self.strip = JobStrip()
         self.strip.stop_wanted.connect(self.stop_job)
         self.workstation = WorkstationPanel(self.leave_workstation)
+        self.workstation.look_wanted.connect(self.look_at_machine)
+        self.workstation.probe_wanted.connect(self.probe_machine)
+        self.workstation.program_wanted.connect(self.add_program)
+        self.workstation.version_wanted.connect(self.fetch_version)
         self._machine_read = False
         self.pages = QStackedWidget()
         self.station_buttons = [self._station_button(n, name) for n, name in enumerate(STATIONS)]
@@ -207,8 +215,45 @@ class MainWindow(QMainWindow):
             made.setChecked(n == number)
         if number == 5 and not self._machine_read:
             self._machine_read = True
-            extra = tuple(c.contender.build for c in self.model.evidence.summaries) if self.model else ()
-            self.small_job("Machine", lambda _job: look_at_machine(extra), self.workstation.show_found)
+            self.look_at_machine()
+
+    def look_at_machine(self) -> None:
+        """Read the machine, its readiness and its builds."""
+        if self.model is None:
+            return
+        outputs = self.model.study.outputs
+        extra = tuple(c.contender.build for c in self.model.evidence.summaries)
+        self.small_job("Machine", lambda _job: look_at_machine(outputs, extra), self.workstation.show_found)
+
+    def probe_machine(self) -> None:
+        """Try every acceleration of every build."""
+
+        def words(trials: list[Trial]) -> str:
+            self.look_at_machine()
+            counts = summary(trials)
+            return ", ".join(f"{number} {answer}" for answer, number in counts.items()) + "."
+
+        self.big_job("Trying accelerations", work.probing(), words)
+
+    def add_program(self) -> None:
+        """Ask for a program file and add it to the builds."""
+        path = self._ask_open("Choose an encoding program", "All files (*)")
+        if path:
+            self.small_job("Adding a build", lambda _job: find_build(add_program(path).key),
+                           lambda _b: self.look_at_machine())  # fmt: skip
+
+    def fetch_version(self) -> None:
+        """Ask for a version and fetch it."""
+        version, wanted = QInputDialog.getText(
+            self, "Fetch a version", "Version of the package imageio-ffmpeg:"
+        )
+        name = version.strip()
+        if wanted and name:
+            self.big_job(f"Fetching {name}", lambda _job: find_build(add_wheel(name).key), self._fetched)
+
+    def _fetched(self, build: Build) -> str:
+        self.look_at_machine()
+        return f"{build.short} is here now."
 
     def leave_workstation(self) -> None:
         """Back to the station shown before."""

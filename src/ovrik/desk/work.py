@@ -11,6 +11,8 @@ from ovrik.demo.scenario import adopt_film, unpack_demo
 from ovrik.desk.jobs import Job
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.process import measure
+from ovrik.machine.builds import find_builds
+from ovrik.machine.probing import probe_builds
 from ovrik.quality.reference import make_reference, reference_path
 from ovrik.quality.thumbnails import strip, strip_frames
 from ovrik.store.study import Study
@@ -59,6 +61,15 @@ def scoring(study: Study) -> Work:
             job.tell(moment.share, moment.what, None, always=bool(moment.ended))
 
         return score_all(study, watch, job.should_stop)
+
+    return run
+
+
+def probing() -> Work:
+    """Try the accelerations of all builds anew; gives the trials."""
+
+    def run(job: Job) -> Any:
+        return probe_builds(find_builds(), job.tell, job.should_stop, afresh=True)
 
     return run
 

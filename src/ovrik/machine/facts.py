@@ -2,80 +2,183 @@
 
 import os
 import platform
-from dataclasses import asdict, dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import psutil
 
 UNKNOWN = "unknown"
+SYS, PROC = Path("/sys"), Path("/proc")
+
+
+@dataclass(frozen=True)
+class Fact:
+    """Fields: `key`; `title`; `value` in words, "unknown" when it can't be told; `source`, where it
+    was read; `weight`, how likely a difference in it is to move a time, 0 to 100."""
+
+    key: str
+    title: str
+    value: str
+    source: str
+    weight: int
 
 
 @dataclass(frozen=True)
 class MachineFacts:
-    """Fields: `processor` model; `cores` physical and `threads` logical; `memory_bytes`;
-    `kernel`; `system`, the distribution's own name; `virtual`, True inside a virtual machine, None
-    if that can't be told; `governor` of processor 0; `power`, "mains", "battery" or "unknown"."""
+    """A workstation's lasting facts: its fingerprint. Fields: `facts`, in order of the table."""
 
-    processor: str
-    cores: int
-    threads: int
-    memory_bytes: int
-    kernel: str
-    system: str
-    virtual: bool | None
-    governor: str
-    power: str
+    facts: tuple[Fact, ...]
+
+    def __getitem__(self, key: str) -> str:
+        return next(f.value for f in self.facts if f.key == key)
 
     def to_json(self) -> dict[str, Any]:
-        """Plain values for JSON."""
-        return asdict(self)
-
-
-SOURCES = {
-    "processor": "/proc/cpuinfo", "cores": "psutil", "threads": "psutil",
-    "memory_bytes": "/proc/meminfo", "kernel": "uname", "system": "/etc/os-release",
-    "virtual": "/proc/cpuinfo", "governor": "/sys/devices/system/cpu/cpu0/cpufreq",
-    "power": "/sys/class/power_supply",
-}  # fmt: skip
-
-
-def read_machine() -> MachineFacts:
-    """Read the facts; what can't be read says "unknown"."""
-    info = _text(Path("/proc/cpuinfo"))
-    threads = psutil.cpu_count(logical=True) or os.cpu_count() or 1
-    return MachineFacts(
-        processor=_field(info, "model name") or platform.processor() or UNKNOWN,
-        cores=psutil.cpu_count(logical=False) or threads,
-        threads=threads,
-        memory_bytes=psutil.virtual_memory().total,
-        kernel=f"{platform.system()} {platform.release()}",
-        system=platform.freedesktop_os_release().get("PRETTY_NAME", UNKNOWN)
-        if Path("/etc/os-release").exists()
-        else UNKNOWN,
-        virtual=("hypervisor" in _field(info, "flags").split()) if info else None,
-        governor=_text(Path("/sys/devices/system/cpu/cpu0/cpufreq/scaling_governor")) or UNKNOWN,
-        power=_power(),
-    )
+        """Values by key."""
+        return {f.key: f.value for f in self.facts}
 
 
 def _text(path: Path) -> str:
     try:
-        return path.read_text().strip()
+        return path.read_text(errors="replace").strip()
     except OSError:
         return ""
 
 
-def _field(info: str, name: str) -> str:
-    for line in info.splitlines():
+def _cpu(field: str) -> str:
+    for line in _text(PROC / "cpuinfo").splitlines():
         key, _, value = line.partition(":")
-        if key.strip() == name:
+        if key.strip() == field:
             return value.strip()
     return ""
 
 
-def _power() -> str:
-    battery = psutil.sensors_battery() if hasattr(psutil, "sensors_battery") else None
-    if battery is None or battery.power_plugged is None:
-        return UNKNOWN
-    return "mains" if battery.power_plugged else "battery"
+def _cores() -> str:
+    threads = psutil.cpu_count(logical=True) or os.cpu_count() or 1
+    return f"{psutil.cpu_count(logical=False) or threads} cores, {threads} threads"
+
+
+def _maximum_clock() -> str:
+    kilohertz = _text(SYS / "devices/system/cpu/cpu0/cpufreq/cpuinfo_max_freq")
+    if kilohertz.isdigit():
+        return f"{int(kilohertz) / 1e6:.2f} GHz"
+    stated = _cpu("model name").rpartition("@ ")[2]
+    return f"{stated} (stated in its name)" if stated.endswith("GHz") else ""
+
+
+def _turbo() -> str:
+    for path, on in (("intel_pstate/no_turbo", "0"), ("cpufreq/boost", "1")):
+        value = _text(SYS / "devices/system/cpu" / path)
+        if value:
+            return "on" if value == on else "off"
+    return ""
+
+
+def _memory() -> str:
+    return f"{psutil.virtual_memory().total / 2**30:.1f} GiB"
+
+
+def _system() -> str:
+    for line in _text(Path("/etc/os-release")).splitlines():
+        if line.startswith("PRETTY_NAME="):
+            return line.partition("=")[2].strip('"')
+    return ""
+
+
+def _virtual() -> str:
+    flags = _cpu("flags").split()
+    if not flags:
+        return ""
+    maker = _text(SYS / "class/dmi/id/sys_vendor")
+    return f"yes{f' ({maker})' if maker else ''}" if "hypervisor" in flags else "no"
+
+
+def _governor() -> str:
+    return _text(SYS / "devices/system/cpu/cpu0/cpufreq/scaling_governor")
+
+
+def power_source(folder: Path = SYS / "class/power_supply") -> str:
+    """ "mains", "battery", or "" when the machine does not say."""
+    try:
+        supplies = list(folder.iterdir())
+    except OSError:
+        return ""
+    kinds = [(_text(s / "type"), _text(s / "online"), _text(s / "status")) for s in supplies]
+    if any(kind == "Mains" and online == "1" for kind, online, _ in kinds):
+        return "mains"
+    if any(kind == "Battery" and status == "Discharging" for kind, _, status in kinds):
+        return "battery"
+    return "mains" if kinds and any(kind == "Battery" for kind, _, _ in kinds) else ""
+
+
+def _graphics() -> str:
+    found = []
+    for card in sorted((SYS / "class/drm").glob("card[0-9]")):
+        uevent = dict(x.split("=", 1) for x in _text(card / "device/uevent").splitlines() if "=" in x)
+        told = f"{uevent.get('DRIVER', 'no driver')} {uevent.get('PCI_ID', '')}".strip()
+        found.append(f"{card.name}: {told}")
+    return "; ".join([*found, *_nvml()[0]]) or "none"
+
+
+def _graphics_driver() -> str:
+    modules = {p.resolve().name for p in (SYS / "class/drm").glob("card[0-9]/device/driver/module")}
+    versions = [f"{m} {_text(SYS / 'module' / m / 'version') or platform.release()}" for m in sorted(modules)]
+    return "; ".join([*versions, *_nvml()[1]]) or "none"
+
+
+def _nvml() -> tuple[list[str], list[str]]:
+    """Names and driver version as the driver's own library reports them."""
+    try:
+        import pynvml
+
+        pynvml.nvmlInit()
+        count = pynvml.nvmlDeviceGetCount()
+        names = [str(pynvml.nvmlDeviceGetName(pynvml.nvmlDeviceGetHandleByIndex(n))) for n in range(count)]
+        return names, [str(pynvml.nvmlSystemGetDriverVersion())]
+    except Exception:  # the library raises its own kinds when there is no driver; then there is none
+        return [], []
+
+
+@dataclass(frozen=True)
+class _Row:
+    key: str
+    title: str
+    source: str
+    weight: int
+    read: Callable[[], str]
+
+
+TABLE: tuple[_Row, ...] = (
+    _Row("processor", "Processor", "/proc/cpuinfo", 100, lambda: _cpu("model name") or platform.processor()),
+    _Row("cores", "Cores", "/proc/cpuinfo", 95, _cores),
+    _Row("graphics", "Graphics", "/sys/class/drm, NVML", 90, _graphics),
+    _Row("graphics_driver", "Graphics driver", "/sys/module, NVML", 85, _graphics_driver),
+    _Row("power", "Power", "/sys/class/power_supply", 80, power_source),
+    _Row("governor", "Governor", "cpu0/cpufreq", 75, _governor),
+    _Row("turbo", "Turbo", "cpu/intel_pstate, cpu/cpufreq", 70, _turbo),
+    _Row("maximum_clock", "Maximum clock", "cpu0/cpufreq", 65, _maximum_clock),
+    _Row("memory", "Memory", "/proc/meminfo", 60, _memory),
+    _Row("virtual", "Virtual machine", "/proc/cpuinfo, DMI", 55, _virtual),
+    _Row("microcode", "Microcode", "/proc/cpuinfo", 40, lambda: _cpu("microcode")),
+    _Row("kernel", "Kernel", "uname", 30, lambda: f"{platform.system()} {platform.release()}"),
+    _Row("system", "System", "/etc/os-release", 20, _system),
+)  # fmt: skip
+
+
+def read_machine() -> MachineFacts:
+    """Read the lasting facts; what can't be read says "unknown"."""
+    return MachineFacts(tuple(Fact(r.key, r.title, r.read() or UNKNOWN, r.source, r.weight) for r in TABLE))
+
+
+def differences(one: Mapping[str, Any], other: Mapping[str, Any]) -> list[str]:
+    """What differs between two fingerprints as kept with runs, in words, the weightiest first.
+
+    A fact that only one of them holds was not recorded by the other's Ovrik: it is no difference.
+    """
+    told = [
+        (row.weight, f"{row.title}: {one[row.key]} against {other[row.key]}")
+        for row in TABLE
+        if row.key in one and row.key in other and one[row.key] != other[row.key]
+    ]
+    return [words for _, words in sorted(told, key=lambda t: -t[0])]

@@ -32,11 +32,11 @@ def _cells(s: Summary) -> tuple[str, ...]:
     )  # fmt: skip
 
 
-def table(rows: Sequence[Sequence[str]]) -> list[str]:
-    """Rows as lines with aligned columns; the first column to the left, the rest to the right."""
+def table(rows: Sequence[Sequence[str]], left: int = 1) -> list[str]:
+    """Rows as lines with aligned columns; the first `left` columns to the left, the rest to the right."""
     widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
     return [
-        "  ".join(v.ljust(w) if i == 0 else v.rjust(w) for i, (v, w) in enumerate(zip(
+        "  ".join(v.ljust(w) if i < left else v.rjust(w) for i, (v, w) in enumerate(zip(
             row, widths, strict=True))).rstrip()
         for row in rows
     ]  # fmt: skip

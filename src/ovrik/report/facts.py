@@ -1,7 +1,9 @@
 """Footage, machine and builds as rows of name and value."""
 
 from ovrik.machine.builds import SCORING_FILTERS, Build
-from ovrik.machine.facts import SOURCES, MachineFacts
+from ovrik.machine.drive import DriveFacts
+from ovrik.machine.facts import MachineFacts
+from ovrik.machine.trials import Trial
 from ovrik.report.words import size_words
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.footage import Footage, Sound
@@ -45,17 +47,28 @@ def _sound(sound: Sound) -> str:
 
 def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:
     """Name, value and where it was read."""
-    virtual = {True: "yes", False: "no", None: "unknown"}[machine.virtual]
+    return [(f.title, f.value, f.source) for f in machine.facts]
+
+
+def drive_rows(drive: DriveFacts) -> list[tuple[str, str]]:
+    """What is known of a drive."""
     return [
-        ("Processor", machine.processor, SOURCES["processor"]),
-        ("Cores", f"{machine.cores} cores, {machine.threads} threads", SOURCES["cores"]),
-        ("Memory", f"{machine.memory_bytes / 2**30:.1f} GiB", SOURCES["memory_bytes"]),
-        ("Kernel", machine.kernel, SOURCES["kernel"]),
-        ("System", machine.system, SOURCES["system"]),
-        ("Virtual machine", virtual, SOURCES["virtual"]),
-        ("Governor", machine.governor, SOURCES["governor"]),
-        ("Power", machine.power, SOURCES["power"]),
+        ("Folder", drive.folder),
+        ("File system", drive.file_system or "unknown"),
+        ("Free", size_words(drive.free_bytes)),
+        ("Writes", f"{drive.write_mb_s:.0f} MB/s"),
+        ("Reads", f"{drive.read_mb_s:.0f} MB/s"),
     ]
+
+
+TRIAL_MARKS = {"works": "✓", "fails": "✕", "falls back": "↘", "wrong picture": "≠"}
+
+
+def trial_words(trial: Trial) -> str:
+    """An answer in a cell: mark, word, and dB where a picture came."""
+    db = "" if trial.db is None or trial.answer == "falls back" else f" {min(trial.db, 99):.0f} dB"
+    exact = " exact" if trial.db == 100 and trial.answer == "works" else db
+    return f"{TRIAL_MARKS[trial.answer]} {trial.answer}{exact}"
 
 
 def _made_for(build: Build) -> str:

@@ -1,102 +1,259 @@
-"""The workstation: what this machine is, and the builds on it."""
+"""The workstation: what this machine is, whether it is ready, its builds, and what they can use."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
+from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_builds
+from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
+from ovrik.machine.drive import DriveFacts, measure_drive
 from ovrik.machine.facts import MachineFacts, read_machine
-from ovrik.report.facts import build_rows, machine_rows
+from ovrik.machine.probing import known_trials
+from ovrik.machine.readiness import Finding, findings, take_reading
+from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, WRONG, Trial
+from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
 from ovrik.study.encoders import ENCODERS
 
-Found = tuple[MachineFacts, Sequence[Build]]
+TONES = {WORKS: "act", FAILS: "soft", FALLS_BACK: "trouble", WRONG: "trouble"}
+BITS = dict(zip(PIXEL_FORMATS, ("8 bit", "10 bit"), strict=True))
 
 
-def look_at_machine(extra: tuple[str, ...] = ()) -> Found:
-    """Facts and builds; takes a second when a build is new, so it is called off the window's thread."""
-    return read_machine(), find_builds(extra)
+@dataclass(frozen=True)
+class Look:
+    """What was read of the machine. Fields: `machine`; `drive` of the study, None if it can't be
+    measured; `findings` of readiness; `builds`; `trials` on file for them."""
+
+    machine: MachineFacts
+    drive: DriveFacts | None
+    findings: list[Finding]
+    builds: list[Build]
+    trials: list[Trial]
+
+
+def look_at_machine(outputs: Path, extra: tuple[str, ...] = ()) -> Look:
+    """Takes about two seconds, so it is called off the window's thread."""
+    builds = find_builds(extra)
+    place = outputs if outputs.is_dir() else next(p for p in outputs.parents if p.is_dir())
+    try:
+        drive = measure_drive(place)
+    except OvrikError:
+        drive = None
+    trials = [t for b in builds if not b.problem for t in known_trials(b) or []]
+    return Look(read_machine(), drive, findings(take_reading(outputs)), builds, trials)
 
 
 class WorkstationPanel(QWidget):
-    """Facts on the left, builds on the right."""
+    """Facts and readiness on the left; builds and the grid of accelerations on the right."""
 
-    def __init__(self, back: object) -> None:
+    look_wanted = pyqtSignal()
+    probe_wanted = pyqtSignal()
+    program_wanted = pyqtSignal()
+    version_wanted = pyqtSignal()
+
+    def __init__(self, back: Callable[[], None]) -> None:
         super().__init__()
+        self.look: Look | None = None
+        self.facts, self.drive = _grid(), _grid()
+        self.ready = QVBoxLayout()
+        self.builds = Table(("Build", "Version", "Made for", "Encoders"), "Builds on this machine", True)
+        self.builds.itemSelectionChanged.connect(self._build_chosen)
+        self.which = QComboBox()
+        self.which.setAccessibleName("Build whose accelerations are shown")
+        self.which.setMinimumWidth(150)
+        self.which.activated.connect(lambda _i: self._fill_grid())
+        self.only = QCheckBox("only what does something here")
+        self.only.toggled.connect(lambda _on: self._fill_grid())
+        self.grid = Table(
+            ("Acceleration", "Place", "What", *BITS.values()), "Accelerations and their answers", True
+        )
+        self.grid.itemSelectionChanged.connect(self._cell_chosen)
+        self.why = label("", "soft", wrap=True, copy=True)
+        self._rows: list[dict[str, Trial]] = []
+        self._lay_out(back)
+
+    def _lay_out(self, back: Callable[[], None]) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         column.setSpacing(12)
         head = QHBoxLayout()
         head.addWidget(label("This workstation", "title"), 1)
-        head.addWidget(button("Back to the study", back, key="Esc"))  # type: ignore[arg-type]
+        head.addWidget(button("Look again", self.look_wanted.emit, hint="Read everything anew", key="F5"))
+        head.addWidget(button("Back to the study", back, key="Esc"))
         column.addLayout(head)
         both = QHBoxLayout()
         both.setSpacing(12)
-        frame, inner = sheet()
-        inner.addWidget(label("Machine", "head"))
-        self.facts = QGridLayout()
-        inner.addLayout(self.facts)
         left = QVBoxLayout()
-        left.addWidget(frame)
+        left.setSpacing(12)
+        for title, inside in (("Machine", self.facts), ("Drive of the study", self.drive),
+                              ("Ready for timing?", self.ready)):  # fmt: skip
+            frame, inner = sheet(10, 5)
+            inner.addWidget(label(title, "head"))
+            inner.addLayout(inside)
+            left.addWidget(frame)
         left.addStretch(1)
-        both.addLayout(left, 1)
-        self.builds = QVBoxLayout()
-        self.builds.setSpacing(12)
-        both.addLayout(self.builds, 1)
-        self.facts.setHorizontalSpacing(14)
+        both.addLayout(left, 5)
+        right = QVBoxLayout()
+        right.setSpacing(12)
+        right.addWidget(self._builds_sheet())
+        right.addWidget(self._grid_sheet(), 1)
+        both.addLayout(right, 7)
         column.addLayout(both, 1)
-        self.waiting = label("Reading the machine…", "soft")
-        self.builds.addWidget(self.waiting)
+        self.ready.addWidget(label("Reading the machine…", "soft"))
 
-    def show_found(self, found: Found) -> None:
-        """Show what was read."""
-        machine, builds = found
-        _clear(self.facts)
-        self.facts.setColumnStretch(1, 1)
-        self.facts.setVerticalSpacing(7)
-        for n, (name, value, source) in enumerate(machine_rows(machine)):
-            self.facts.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
-            told = label(value, wrap=True, copy=True)
-            self.facts.addWidget(told, n, 1)
-            place = label(source.removeprefix("/sys/devices/system/"), "soft")
-            self.facts.addWidget(place, n, 2, Qt.AlignmentFlag.AlignTop)
-        while self.builds.count():
-            item = self.builds.takeAt(0)
-            widget = item.widget() if item else None
-            if widget:
-                widget.deleteLater()
-        for build in builds:
-            self.builds.addWidget(_build_sheet(build))
-        self.builds.addStretch(1)
-
-
-def _build_sheet(build: Build) -> QWidget:
-    frame, inner = sheet()
-    inner.addWidget(label(f"Build: {build.key}" if build.problem else f"Build: {build.short}", "head"))
-    grid = QGridLayout()
-    grid.setColumnStretch(1, 1)
-    for n, (name, value) in enumerate(build_rows(build)[1:]):
-        grid.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
-        told = label(f"{value[:24]}…" if name == "SHA-256" else value, wrap=True, copy=True)
-        told.setToolTip(value)
-        if name == "Problem":
-            set_role(told, "trouble")
-        grid.addWidget(told, n, 1)
-    inner.addLayout(grid)
-    if not build.problem:
+    def _builds_sheet(self) -> QWidget:
+        frame, inner = sheet(10, 5)
         row = QHBoxLayout()
-        for encoder in ENCODERS.values():
-            has = encoder.name in build.encoders
-            row.addWidget(label(f"{'✓' if has else '✕'} {encoder.codec_title}", "" if has else "trouble"))
-        row.addStretch(1)
+        row.addWidget(label("Builds", "head"), 1)
+        row.addWidget(button("Add a program…", self.program_wanted.emit, hint="Choose a program file"))
+        row.addWidget(button("Fetch a version…", self.version_wanted.emit,
+                             hint="Fetch a version of the bundled program with pip"))  # fmt: skip
         inner.addLayout(row)
-    return frame
+        inner.addWidget(self.builds)
+        return frame
+
+    def _grid_sheet(self) -> QWidget:
+        frame, inner = sheet(10, 5)
+        row = QHBoxLayout()
+        row.addWidget(label("Accelerations", "head"))
+        row.addWidget(self.which)
+        row.addWidget(self.only)
+        row.addStretch(1)
+        row.addWidget(button("Try them", self.probe_wanted.emit, "main",
+                             "Try each on a known picture and compare with software"))  # fmt: skip
+        inner.addLayout(row)
+        inner.addWidget(self.grid, 1)
+        inner.addWidget(self.why)
+        return frame
+
+    def show_found(self, found: Look) -> None:
+        """Show what was read."""
+        self.look = found
+        _fill(
+            self.facts,
+            [(name, value, f"read from {source}") for name, value, source in machine_rows(found.machine)],
+        )
+        drive = drive_rows(found.drive) if found.drive else [("Folder", "can't be written")]
+        _fill(self.drive, [(name, value, "a short measurement") for name, value in drive])
+        _empty(self.ready)
+        for finding in found.findings:
+            self.ready.addWidget(
+                label(f"{finding.what}. {finding.effect}. {finding.remedy}.", "warning", wrap=True)
+            )
+        if not found.findings:
+            self.ready.addWidget(label("✓ Nothing speaks against timing now.", "note", wrap=True))
+        self.builds.fill([_build_cells(b) for b in found.builds], range(1, len(found.builds) + 1), 1)
+        self.builds.fit(5)
+        chosen = self.which.currentData()
+        self.which.clear()
+        for build in found.builds:
+            if not build.problem:
+                self.which.addItem(build.short, build.key)
+        self.which.setCurrentIndex(max(0, self.which.findData(chosen)))
+        self._fill_grid()
+
+    def _build_chosen(self) -> None:
+        if self.look and self.builds.chosen:
+            build = self.look.builds[self.builds.chosen - 1]
+            at = self.which.findData(build.key)
+            if at >= 0 and at != self.which.currentIndex():
+                self.which.setCurrentIndex(at)
+                self._fill_grid()
+
+    def _fill_grid(self) -> None:
+        trials = [t for t in self.look.trials if t.build == self.which.currentData()] if self.look else []
+        rows: dict[tuple[str, str, str], dict[str, Trial]] = {}
+        for trial in sorted(trials, key=_order):
+            rows.setdefault((trial.path, trial.place, trial.what), {})[trial.pixel_format] = trial
+        if self.only.isChecked():
+            rows = {k: r for k, r in rows.items() if any(t.answer != FAILS for t in r.values())}
+        self._rows = list(rows.values())
+        self.grid.fill([_trial_cells(r) for r in self._rows], range(1, len(self._rows) + 1), 1)
+        if not trials:
+            self.why.setText("Not tried yet: “Try them” takes about ten seconds a build.")
+        else:
+            self._cell_chosen()
+
+    def _cell_chosen(self) -> None:
+        if not 1 <= self.grid.chosen <= len(self._rows):
+            self.why.setText(
+                "Nothing here does something on a device." if self.look and self.look.trials else ""
+            )
+            return
+        row = self._rows[self.grid.chosen - 1]
+        first = next(iter(row.values()))
+        parts = [f"{BITS.get(p, 'device')}: {t.reason or t.answer}" for p, t in row.items()]
+        if first.device:
+            really = ", which is really the processor" if first.processor else ""
+            parts.append(f"The device calls itself {first.device}{really}")
+        set_role(self.why, "soft")
+        self.why.setText(". ".join(parts) + ".")
+        self.why.setToolTip("\n".join(first.log[-10:]))
 
 
-def _clear(grid: QGridLayout) -> None:
-    while grid.count():
-        item = grid.takeAt(0)
+PLACES = ("device", "decode", "treatment", "encode")
+
+
+def _order(trial: Trial) -> tuple[int, int, str]:
+    keys = [p.key for p in PATHS]
+    return keys.index(trial.path), PLACES.index(trial.place), trial.what
+
+
+def _trial_cells(row: dict[str, Trial]) -> list[Cell]:
+    first = next(iter(row.values()))
+    title = next(p.title for p in PATHS if p.key == first.path)
+    what = CODEC_TITLES.get(first.what, first.what)
+    cells = [Cell(title, bold=first.place == "device"), Cell(first.place),
+             Cell("the device itself" if first.place == "device" else what)]  # fmt: skip
+    if first.place == "device":
+        return [*cells, Cell(trial_words(first), first.reason, TONES[first.answer]), Cell("")]
+    for pixel_format in PIXEL_FORMATS:
+        trial = row.get(pixel_format)
+        cells.append(Cell(trial_words(trial), trial.reason, TONES[trial.answer]) if trial else Cell("–"))
+    return cells
+
+
+def _build_cells(build: Build) -> list[Cell]:
+    told = "\n".join(f"{name}: {value}" for name, value in build_rows(build))
+    if build.problem:
+        return [
+            Cell(build.key, told, "trouble"),
+            Cell("–"),
+            Cell("–"),
+            Cell(f"✕ {build.problem}", told, "trouble"),
+        ]
+    has = [e.codec_title for e in ENCODERS.values() if e.name in build.encoders]
+    made = f"{build.architecture or '?'}{', translated' if build.translated else ''}"
+    tone = "trouble" if build.translated else ""
+    name = Cell(Path(build.key).name, told, bold=True)
+    return [name, Cell(build.version[:18], told), Cell(made, told, tone), Cell(", ".join(has), told)]
+
+
+def _grid() -> QGridLayout:
+    made = QGridLayout()
+    made.setColumnStretch(1, 1)
+    made.setHorizontalSpacing(14)
+    made.setVerticalSpacing(3)
+    return made
+
+
+def _fill(grid: QGridLayout, rows: Sequence[tuple[str, str, str]]) -> None:
+    _empty(grid)
+    for n, (name, value, hint) in enumerate(rows):
+        grid.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
+        told = label(value, wrap=True, copy=True)
+        told.setToolTip(hint)
+        grid.addWidget(told, n, 1)
+
+
+def _empty(layout: QGridLayout | QVBoxLayout) -> None:
+    while layout.count():
+        item = layout.takeAt(0)
         widget = item.widget() if item else None
         if widget:
             widget.deleteLater()

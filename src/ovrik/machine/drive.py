@@ -1,0 +1,58 @@
+"""How fast the drive under a folder reads and writes; a short look, not a benchmark."""
+
+import os
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from ovrik.errors import OvrikError
+from ovrik.machine.readiness import file_system_of
+
+SIZE = 48 << 20
+BLOCK = 4 << 20
+
+
+@dataclass(frozen=True)
+class DriveFacts:
+    """Fields: `folder`; `file_system` type; `free_bytes`; `write_mb_s`, `read_mb_s` in 10^6 bytes a
+    second, written through to the drive and read back past the cache."""
+
+    folder: str
+    file_system: str
+    free_bytes: int
+    write_mb_s: float
+    read_mb_s: float
+
+
+def measure_drive(folder: Path, size: int = SIZE) -> DriveFacts:
+    """Write and read back a file of `size` bytes, then remove it. Raises OvrikError."""
+    path = folder / f".ovrik-drive-{os.getpid()}"
+    block = os.urandom(BLOCK)
+    try:
+        began = time.monotonic()
+        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+        try:
+            for _ in range(size // BLOCK):
+                os.write(handle, block)
+            os.fsync(handle)
+            written = time.monotonic() - began
+            os.posix_fadvise(handle, 0, 0, os.POSIX_FADV_DONTNEED)
+        finally:
+            os.close(handle)
+        began = time.monotonic()
+        handle = os.open(path, os.O_RDONLY)
+        try:
+            while os.read(handle, BLOCK):
+                pass
+        finally:
+            os.close(handle)
+        read = time.monotonic() - began
+    except OSError as exc:
+        raise OvrikError(
+            f"{folder} can't be written ({exc.strerror})", "Check it and its free space"
+        ) from None
+    finally:
+        path.unlink(missing_ok=True)
+    stat = os.statvfs(folder)
+    return DriveFacts(str(folder), file_system_of(folder), stat.f_bavail * stat.f_frsize,
+                      size / 1e6 / written, size / 1e6 / max(read, 1e-6))  # fmt: skip
