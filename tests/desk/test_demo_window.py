@@ -194,3 +194,32 @@ def test_missing_footage_shows_a_thumbnail_and_says_so(demo_window: MainWindow) 
     demo_window.go(0)
     assert demo_window.footage.viewer.image is not None
     assert "is not there (yet)" in demo_window.footage.note.text()
+
+
+def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.mouseClick(demo_window.workstation_button, LEFT)
+    panel = demo_window.workstation
+    qtbot.waitUntil(lambda: panel.look is not None, timeout=20_000)
+    from ovrik.machine.devices import PIXEL_FORMATS
+    from ovrik.machine.trials import FAILS, WORKS, WRONG, Trial
+
+    key = panel.look.builds[0].key
+    eight, ten = PIXEL_FORMATS
+    panel.look.trials[:] = [
+        Trial(key, "vaapi", "device", "VAAPI", "", FAILS, "there is no graphics device"),
+        Trial(key, "opencl", "device", "OpenCL", "", WORKS, device="pocl thing", processor=True),
+        Trial(
+            key, "opencl", "treatment", "mirror", eight, WORKS, db=100.0, device="pocl thing", processor=True
+        ),
+        Trial(key, "opencl", "treatment", "mirror", ten, WRONG, "its picture is 6 dB off", db=6.0),
+    ]
+    panel._fill_grid()
+    assert panel.grid.rowCount() == 3
+    cells = [panel.grid.item(1, c).text() for c in range(5)]
+    assert cells == ["OpenCL", "treatment", "mirror", "✓ works exact", "≠ wrong picture 6 dB"]
+    panel.grid.setFocus()
+    panel.grid.selectRow(1)
+    assert "really the processor" in panel.why.text()
+    assert "its picture is 6 dB off" in panel.why.text()
+    qtbot.mouseClick(panel.only, LEFT, pos=QPoint(8, panel.only.height() // 2))
+    assert panel.grid.rowCount() == 2

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from psygnal import Signal
 
+from ovrik.machine.added import added_builds
 from ovrik.machine.builds import Build
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
@@ -41,7 +42,7 @@ class DeskModel:
         """Read the study anew; may be called in any thread. The result puts it in place."""
         contenders = self.study.contenders()
         builds = builds_for([*contenders, *(Contender(k, c.recipe) for c in contenders[:1]
-                                            for k in ("bundled", "system"))])  # fmt: skip
+                                            for k in ("bundled", "system", *added_builds()))])  # fmt: skip
         barred = {e.contender.id: e.reason for e in checked_lineup(contenders, builds) if e.reason}
         evidence = gather(self.study, barred)
 

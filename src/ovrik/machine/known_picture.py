@@ -1,5 +1,7 @@
 """A picture whose look is known, to catch a device that gives back something else."""
 
+import os
+import threading
 from pathlib import Path
 
 import numpy as np
@@ -35,7 +37,8 @@ def raw_file(pixel_format: str) -> Path:
     path = folder / f"{EDITION}-{pixel_format}.yuv"
     if not path.exists():
         folder.mkdir(parents=True, exist_ok=True)
-        partial = path.with_suffix(".partial")
+        # Two trials may want it at once, each from a thread of its own.
+        partial = path.with_suffix(f".{os.getpid()}-{threading.get_ident()}")
         partial.write_bytes(planes(pixel_format).tobytes())
         partial.replace(path)
     return path

@@ -17,6 +17,7 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
                     "frames": evidence.facts.excerpt.frames},
         "limits": vars(evidence.facts.limits),
         "tie_band": evidence.facts.tie_band,
+        "machine_differences": list(evidence.machines),
         "contenders": [_contender(s) for s in evidence.summaries],
         "verdict": {
             "labels": list(evidence.verdict.labels),

@@ -17,8 +17,9 @@ def verdict_text(evidence: Evidence) -> str:
     lines += [f"  {s.contender.label}: {'; '.join(s.reasons)}" for s in ranked if s.reasons]
     if evidence.set_aside:
         lines.append(f"  {evidence.set_aside} runs of another excerpt are on file and don't count.")
-    if evidence.machines > 1:
-        lines.append(f"  Runs come from {evidence.machines} machines or states of one machine.")
+    if evidence.machines:
+        lines.append(f"  Runs were made on machines, or states of one, that differ in {evidence.machines[0]}")
+        lines += [f"    and {words}" for words in evidence.machines[1:]]
     lines += ["", *textwrap.wrap(evidence.verdict.sentence, 98, break_on_hyphens=False)]
     return "\n".join(lines)
 

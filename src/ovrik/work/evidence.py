@@ -3,11 +3,13 @@
 import statistics
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses
 from ovrik.analysis.pooling import Pooled, pooled
 from ovrik.analysis.ratio import Ratio, answer, paired_ratio, rounds_to_tell
 from ovrik.analysis.verdict import Entrant, Verdict, decide, shared_times
+from ovrik.machine.facts import differences
 from ovrik.quality.reference import reference_key
 from ovrik.store.records import RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
@@ -69,14 +71,15 @@ class Summary:
 @dataclass(frozen=True, eq=False)
 class Evidence:
     """Fields: `facts` and `footage` of the study; `summaries` in line-up order; `verdict`;
-    `machines`, how many different ones the counted runs were made on; `set_aside`, runs on file
+    `machines`, what differs between the machines, or states of one, that the
+    counted runs were made on, in words; `set_aside`, runs on file
     that belong to another excerpt or other footage and do not count."""
 
     facts: StudyFacts
     footage: Footage
     summaries: tuple[Summary, ...]
     verdict: Verdict
-    machines: int
+    machines: tuple[str, ...]
     set_aside: int
 
     def of(self, contender_id: int) -> Summary | None:
@@ -125,9 +128,16 @@ def gather(study: Study, barred: Mapping[int, str] | None = None) -> Evidence:
         )
         for c in study.contenders()
     )
-    machines = {r.machine_id for s in summaries for r in s.counted}
+    used = {r.machine_id for s in summaries for r in s.counted}
+    kept = [facts_ for number, facts_ in study.machines().items() if number in used]
     verdict = decide([_entrant(s) for s in summaries], facts.tie_band)
-    return Evidence(facts, footage, summaries, verdict, len(machines), len(every) - len(mine))
+    return Evidence(facts, footage, summaries, verdict, _differences(kept), len(every) - len(mine))
+
+
+def _differences(machines: list[dict[str, Any]]) -> tuple[str, ...]:
+    """What differs among machines, each against the first, the weightiest first."""
+    found = [words for other in machines[1:] for words in differences(machines[0], other)]
+    return tuple(dict.fromkeys(found))
 
 
 def times(runs: list[RunRecord]) -> dict[int, float]:

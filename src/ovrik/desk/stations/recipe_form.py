@@ -91,7 +91,7 @@ class RecipeForm(QWidget):
         self._shown = c
         self.blockSignals(True)
         self.name.setText(c.label)
-        self._fill(self.build, [*dict.fromkeys(["bundled", "system", c.build])], c.build)
+        self._fill(self.build, [*dict.fromkeys(["bundled", "system", *self.model.builds, c.build])], c.build)
         for key in ("bundled", "system"):
             made = self.model.builds.get(key)
             if made:

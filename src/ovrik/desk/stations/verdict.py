@@ -189,9 +189,10 @@ class VerdictStation(QWidget):
 
 def _caveats(e: Evidence) -> str:
     out = []
-    if e.machines > 1:
-        out.append(f"The runs were made on {e.machines} machines or states of one: ratios pair runs of "
-                   "the same round, so they hold; medians mix.")  # fmt: skip
+    if e.machines:
+        told = "; ".join(e.machines[:3])
+        out.append(f"Runs were made on machines, or states of one, that differ ({told}): "
+                   "ratios pair runs of the same round, so they hold; medians mix.")  # fmt: skip
     if e.set_aside:
         out.append(f"{e.set_aside} runs of another excerpt or clip are on file and don't count.")
     if not e.facts.limits.any_set:

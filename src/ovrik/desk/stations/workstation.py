@@ -168,7 +168,8 @@ class WorkstationPanel(QWidget):
     def _fill_grid(self) -> None:
         trials = [t for t in self.look.trials if t.build == self.which.currentData()] if self.look else []
         rows: dict[tuple[str, str, str], dict[str, Trial]] = {}
-        for trial in sorted(trials, key=_order):
+        alive = {t.path for t in trials if t.answer != FAILS}
+        for trial in sorted(trials, key=lambda t: (t.path not in alive, *_order(t))):
             rows.setdefault((trial.path, trial.place, trial.what), {})[trial.pixel_format] = trial
         if self.only.isChecked():
             rows = {k: r for k, r in rows.items() if any(t.answer != FAILS for t in r.values())}

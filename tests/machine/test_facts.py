@@ -1,0 +1,98 @@
+"""Fingerprints and readiness: differences in words, and what could spoil a timing."""
+
+import subprocess
+import sys
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from ovrik.errors import OvrikError
+from ovrik.machine.drive import measure_drive
+from ovrik.machine.facts import TABLE, differences, power_source, read_machine
+from ovrik.machine.readiness import Reading, file_system_of, findings, take_reading
+
+READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
+
+
+@pytest.mark.parametrize("row", TABLE, ids=lambda row: row.key)
+def test_one_fact_that_differs_is_told(row: object) -> None:
+    here = read_machine().to_json()
+    other = {**here, row.key: "something else"}  # type: ignore[attr-defined]
+    told = differences(here, other)
+    assert told == [f"{row.title}: {here[row.key]} against something else"]  # type: ignore[attr-defined]
+    assert differences(here, dict(here)) == []
+
+
+def test_the_weightiest_difference_comes_first_and_unrecorded_ones_are_none() -> None:
+    here = read_machine().to_json()
+    other = {**here, "system": "Other", "processor": "Other", "kernel": "Other"}
+    assert [w.split(":")[0] for w in differences(here, other)] == ["Processor", "Kernel", "System"]
+    assert differences(here, {"processor": here["processor"]}) == []
+
+
+@pytest.mark.parametrize(
+    ("supplies", "told"),
+    [
+        ({}, ""),
+        ({"AC": {"type": "Mains", "online": "1"}}, "mains"),
+        (
+            {"AC": {"type": "Mains", "online": "0"}, "BAT0": {"type": "Battery", "status": "Discharging"}},
+            "battery",
+        ),
+        ({"BAT0": {"type": "Battery", "status": "Full"}}, "mains"),
+    ],
+)
+def test_power(tmp_path: Path, supplies: dict[str, dict[str, str]], told: str) -> None:
+    for name, values in supplies.items():
+        (tmp_path / name).mkdir()
+        for key, value in values.items():
+            (tmp_path / name / key).write_text(value + "\n")
+    assert power_source(tmp_path) == told
+    assert power_source(tmp_path / "none") == ""
+
+
+def test_a_ready_machine() -> None:
+    assert findings(READY) == []
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"busy": (("recorder", 0.62),)}, "recorder takes 62 % of a core"),
+        ({"power": "battery"}, "runs on battery"),
+        ({"governor": "powersave"}, "governor is powersave"),
+        ({"hottest_c": 96.0}, "hot: 96 °C"),
+        ({"swap_bytes_s": 8e6}, "swapping: 8 MB/s"),
+        ({"free_bytes": 300_000_000}, "Only 0.3 GB are free"),
+        ({"file_system": "nfs4"}, "network drive (nfs4)"),
+        ({"steal_share": 0.2}, "host takes 20 % of the processor"),
+    ],
+)
+def test_each_finding_names_effect_and_remedy(change: dict[str, object], words: str) -> None:
+    found = findings(replace(READY, **change))  # type: ignore[arg-type]
+    assert len(found) == 1
+    assert words in found[0].what
+    assert found[0].effect
+    assert found[0].remedy
+
+
+def test_a_real_hog_is_named(tmp_path: Path) -> None:
+    hog = subprocess.Popen([sys.executable, "-S", "-c", "while True: pass"])
+    try:
+        reading = take_reading(tmp_path, 0.6)
+    finally:
+        hog.kill()
+        hog.wait()
+    assert any("python" in name and share > 0.2 for name, share in reading.busy)
+    assert any("takes" in f.what for f in findings(reading))
+
+
+def test_drive(tmp_path: Path) -> None:
+    drive = measure_drive(tmp_path, 8 << 20)
+    assert drive.write_mb_s > 0
+    assert drive.read_mb_s > 0
+    assert drive.file_system == file_system_of(tmp_path) != ""
+    assert list(tmp_path.iterdir()) == []
+    with pytest.raises(OvrikError, match="can't be written"):
+        measure_drive(tmp_path / "none")
