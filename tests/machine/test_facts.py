@@ -92,7 +92,7 @@ def test_drive(tmp_path: Path) -> None:
     drive = measure_drive(tmp_path, 8 << 20)
     assert drive.write_mb_s > 0
     assert drive.read_mb_s > 0
-    assert drive.file_system == file_system_of(tmp_path) != ""
+    assert drive.file_system == file_system_of(tmp_path)
     assert list(tmp_path.iterdir()) == []
     with pytest.raises(OvrikError, match="can't be written"):
         measure_drive(tmp_path / "none")

@@ -169,7 +169,7 @@ def test_the_known_picture() -> None:
 
 
 def test_the_table_of_paths_is_sound() -> None:
-    assert len({p.key for p in PATHS}) == len(PATHS) == 7
+    assert len({p.key for p in PATHS}) == len(PATHS) == 8
     for path in PATHS:
         assert set(dict(path.surfaces)) == set(PIXEL_FORMATS)
         assert all(t.on_device.startswith(t.device) for t in path.treatments)

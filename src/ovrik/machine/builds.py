@@ -15,6 +15,8 @@ import platformdirs
 
 from ovrik.errors import OvrikError
 from ovrik.machine.added import added_builds
+from ovrik.standin.build import keys as standin_keys
+from ovrik.standin.build import program_for
 from ovrik.study.checksum import file_sha256
 
 ASK_TIMEOUT_S = 20
@@ -48,11 +50,18 @@ class Build:
 
     def to_json(self) -> dict[str, Any]:
         """Plain values for JSON."""
-        return asdict(self)
+        return {**asdict(self), "simulated": self.simulated}
+
+    @property
+    def simulated(self) -> bool:
+        """Whether it is a stand-in."""
+        return self.key.startswith("standin-")
 
     @property
     def short(self) -> str:
         """Key and version in a few words: "bundled 9.0.2"."""
+        if self.simulated:
+            return self.key.removeprefix("standin-")
         number = re.search(r"\d+(?:\.\d+)+", self.version)
         return f"{Path(self.key).name} {number[0] if number else self.version}"
 
@@ -87,6 +96,8 @@ def locate(key: str) -> Path:
                 "Install it, or use the bundled build",
             )
         return Path(on_path).resolve()
+    if key in standin_keys():
+        return program_for(key, locate("bundled"))
     known = added_builds().get(key)
     path = Path(known.path if known else key)
     if key.startswith("wheel-") and not known:
@@ -109,6 +120,7 @@ def find_build(key: str) -> Build:
     mark = f"{path}|{stat.st_size}|{stat.st_mtime_ns}"
     cached = _read_cache().get(mark)
     if cached:
+        cached.pop("simulated", None)
         return Build(**{**cached, **{k: tuple(cached[k]) for k in TUPLES}, "key": key})
     build = _ask(key, path)
     _write_cache(mark, build)
@@ -118,7 +130,7 @@ def find_build(key: str) -> Build:
 def find_builds(extra: tuple[str, ...] = ()) -> list[Build]:
     """The bundled build, the one on PATH, those added, and others by path; those that fail say why."""
     out = []
-    for key in dict.fromkeys(("bundled", "system", *added_builds(), *extra)):
+    for key in dict.fromkeys(("bundled", "system", *added_builds(), *extra, *standin_keys())):
         try:
             out.append(find_build(key))
         except OvrikError as exc:

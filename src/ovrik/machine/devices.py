@@ -76,4 +76,5 @@ PATHS: tuple[DevicePath, ...] = (
                           "dir=clock_flip", "transpose=dir=clock,transpose=dir=clock_flip"),
                 Treatment("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2")), PLANAR),
     DevicePath("v4l2m2m", "V4L2 M2M", "", "", "", "", (), _encoders("v4l2m2m", "h264", "hevc"), False),
+    DevicePath("standin", "Stand-in (simulated)", "", "", "", "", (), _encoders("standin"), False),
 )  # fmt: skip

@@ -33,6 +33,7 @@ def _contender(s: Summary) -> dict[str, Any]:
         "label": c.label,
         "build": c.build,
         "encoder": c.recipe.encoder,
+        "simulated": c.simulated,
         "recipe": c.recipe.to_json(),
         "runs": [_run(r) for r in s.runs if r.state != "running"],
         "median_s": s.median_s,

@@ -31,6 +31,11 @@ class Contender:
     id: int = 0
     active: bool = True
 
+    @property
+    def simulated(self) -> bool:
+        """Whether a stand-in makes it: a simulated device that ships with Ovrik."""
+        return self.build.startswith("standin-")
+
     def factors(self) -> dict[str, str]:
         """Each factor's value in words."""
         return {
@@ -50,7 +55,7 @@ class Contender:
 
 def build_words(build: str) -> str:
     """A build's key as it stands in a label: a path is cut to its file name."""
-    return build if "/" not in build else build.rsplit("/", 1)[1]
+    return build.removeprefix("standin-").rsplit("/", 1)[-1]
 
 
 def differing(contenders: Sequence[Contender]) -> list[str]:
@@ -59,12 +64,23 @@ def differing(contenders: Sequence[Contender]) -> list[str]:
     return [f for f in FACTORS if len({r[f] for r in rows}) > 1]
 
 
+SIMULATED = " (simulated)"
+
+
+def marked(contender: Contender) -> Contender:
+    """A given label of a simulated contender says so, whatever a person wrote."""
+    if not (contender.simulated and contender.label_given) or SIMULATED.strip() in contender.label:
+        return contender
+    return replace(contender, label=contender.label + SIMULATED)
+
+
 def labelled(contenders: Sequence[Contender]) -> list[Contender]:
     """The same contenders with labels made anew, but for those a person wrote.
 
     A label names the encoder, its preset, and whatever else differs among the contenders of that
     encoder. Labels are unique: a second of the same gets "(2)".
     """
+    contenders = [marked(c) for c in contenders]
     out: list[Contender] = []
     taken = {c.label for c in contenders if c.label_given}
     for c in contenders:
@@ -75,6 +91,8 @@ def labelled(contenders: Sequence[Contender]) -> list[Contender]:
         named = {"encoder", "preset", *differing(peers)}
         values = c.factors()
         wanted = " ".join(values[f] for f in FACTORS if f in named)
+        if c.simulated:
+            wanted += SIMULATED
         label, count = wanted, 1
         while label in taken:
             count += 1

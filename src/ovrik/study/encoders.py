@@ -28,7 +28,8 @@ class Encoder:
     `preset_name`, what the trade calls that choice; `default_preset`; `quality`;
     `rate_option`, how a bit-rate target is given; `pixel_formats` in order of preference;
     `containers` likewise; `sound`, its usual sound codec, or "" for the container's own;
-    `tags`, a stream tag wanted by a container so that players open the file.
+    `tags`, a stream tag wanted by a container so that players open the file;
+    `simulated`, True for an encoder of a stand-in.
     """
 
     name: str
@@ -45,6 +46,7 @@ class Encoder:
     containers: tuple[str, ...]
     sound: str = ""
     tags: tuple[tuple[str, str], ...] = ()
+    simulated: bool = False
 
 
 @dataclass(frozen=True)
@@ -81,6 +83,10 @@ ENCODERS: dict[str, Encoder] = {
                 "-profile:v", "profile", "standard",
                 QualityScale("-q:v", 1, 64, None, name="quantiser"), "-bits_per_mb",
                 ("yuv422p10le", "yuv444p10le"), ("mov", "mkv"), sound="pcm_s16le"),
+        *(Encoder(f"{codec}_standin", f"stand-in {title}", codec, title, ("fast", "balanced", "fine"),
+                  "-preset", "preset", "balanced", QualityScale("-crf", 0, 51, 23), "-b:v",
+                  ("yuv420p", "yuv420p10le"), ("mp4", "mkv"), simulated=True)
+          for codec, title in (("h264", "H.264"), ("hevc", "HEVC"), ("av1", "AV1"))),
     )
 }  # fmt: skip
 

@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ovrik.errors import OvrikError
-from ovrik.study.contender import Contender, labelled
+from ovrik.study.contender import SIMULATED, Contender, labelled
 from ovrik.study.limits import Limits
 from ovrik.study.question import Question
 from ovrik.study.recipe import parse_bit_rate, recipe
@@ -127,6 +127,8 @@ def _question(plan: PlanFile, path: Path) -> Question:
             raise OvrikError(f'{path}: two contenders have the label "{label}"', "Rename one")
     about = plan.study
     baseline = about.baseline or labels[0]
+    if baseline not in labels and baseline + SIMULATED in labels:
+        baseline += SIMULATED
     if baseline not in labels:
         raise OvrikError(
             f'{path}: key study.baseline: no contender is labelled "{baseline}"',
@@ -153,7 +155,7 @@ def _contender(table: ContenderTable, folder: Path) -> Contender:
     made = recipe(table.encoder, table.preset, table.quality, bit_rate, table.pixel_format,
                   table.container, table.sound)  # fmt: skip
     build = table.build
-    if build not in ("bundled", "system") and not build.startswith("wheel-"):
+    if build not in ("bundled", "system") and not build.startswith(("wheel-", "standin-")):
         place = Path(build).expanduser()
         build = str(place if place.is_absolute() else (folder / place).resolve())
     return Contender(build, made, table.label, bool(table.label))

@@ -148,12 +148,12 @@ class WorkstationPanel(QWidget):
         if not found.findings:
             self.ready.addWidget(label("✓ Nothing speaks against timing now.", "note", wrap=True))
         self.builds.fill([_build_cells(b) for b in found.builds], range(1, len(found.builds) + 1), 1)
-        self.builds.fit(5)
+        self.builds.fit(6)
         chosen = self.which.currentData()
         self.which.clear()
         for build in found.builds:
             if not build.problem:
-                self.which.addItem(build.short, build.key)
+                self.which.addItem(f"{build.short}{' (simulated)' if build.simulated else ''}", build.key)
         self.which.setCurrentIndex(max(0, self.which.findData(chosen)))
         self._fill_grid()
 
@@ -231,7 +231,8 @@ def _build_cells(build: Build) -> list[Cell]:
     has = [e.codec_title for e in ENCODERS.values() if e.name in build.encoders]
     made = f"{build.architecture or '?'}{', translated' if build.translated else ''}"
     tone = "trouble" if build.translated else ""
-    name = Cell(Path(build.key).name, told, bold=True)
+    mark = " (simulated)" if build.simulated else ""
+    name = Cell(Path(build.key).name.removeprefix("standin-") + mark, told, bold=True)
     return [name, Cell(build.version[:18], told), Cell(made, told, tone), Cell(", ".join(has), told)]
 
 

@@ -1,0 +1,81 @@
+"""Sensors: one reading of everything that tells, from the system and the drivers."""
+
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+import psutil
+
+
+@dataclass(frozen=True)
+class SensorValue:
+    """Fields: `name`; `value` in `unit`; `source`, where it was read."""
+
+    name: str
+    value: float
+    unit: str
+    source: str
+
+
+class Sensors(Protocol):
+    """Anything that can be read for sensor values."""
+
+    def read(self) -> list[SensorValue]:
+        """The present values; empty where nothing tells."""
+
+
+class SystemSensors:
+    """Temperatures, fans and the processor's clock, as the kernel gives them."""
+
+    def read(self) -> list[SensorValue]:
+        """The present values."""
+        out = []
+        clock = psutil.cpu_freq()
+        if clock and clock.current:
+            out.append(SensorValue("processor clock", float(clock.current), "MHz", "cpufreq"))
+        for ask, unit in ((_temperatures, "°C"), (_fans, "rpm")):
+            out += [SensorValue(name, value, unit, "hwmon") for name, value in ask()]
+        return out
+
+
+def _temperatures() -> list[tuple[str, float]]:
+    found: dict[str, Any] = getattr(psutil, "sensors_temperatures", dict)()
+    return [(f"{chip} {t.label}".strip(), float(t.current)) for chip, ts in found.items() for t in ts]
+
+
+def _fans() -> list[tuple[str, float]]:
+    found: dict[str, Any] = getattr(psutil, "sensors_fans", dict)()
+    return [(f"{chip} {f.label}".strip(), float(f.current)) for chip, fs in found.items() for f in fs]
+
+
+class DriverSensors:
+    """Load of each unit, memory, clock, temperature, fan and watts by a graphics driver's library."""
+
+    READ = (
+        ("graphics load", "%", lambda n, h: n.nvmlDeviceGetUtilizationRates(h).gpu),
+        ("encoder load", "%", lambda n, h: n.nvmlDeviceGetEncoderUtilization(h)[0]),
+        ("decoder load", "%", lambda n, h: n.nvmlDeviceGetDecoderUtilization(h)[0]),
+        ("memory used", "MiB", lambda n, h: n.nvmlDeviceGetMemoryInfo(h).used / 2**20),
+        ("clock", "MHz", lambda n, h: n.nvmlDeviceGetClockInfo(h, 0)),
+        ("temperature", "°C", lambda n, h: n.nvmlDeviceGetTemperature(h, 0)),
+        ("fan", "%", lambda n, h: n.nvmlDeviceGetFanSpeed(h)),
+        ("power", "W", lambda n, h: n.nvmlDeviceGetPowerUsage(h) / 1000),
+    )
+
+    def read(self) -> list[SensorValue]:
+        """The present values; a value that a device does not give is left out."""
+        try:
+            import pynvml
+
+            pynvml.nvmlInit()
+            handles = [pynvml.nvmlDeviceGetHandleByIndex(i) for i in range(pynvml.nvmlDeviceGetCount())]
+        except Exception:  # no driver, no library: nothing to read
+            return []
+        out = []
+        for handle in handles:
+            name = str(pynvml.nvmlDeviceGetName(handle))
+            for title, unit, ask in self.READ:
+                try:
+                    out.append(SensorValue(title, float(ask(pynvml, handle)), unit, name))
+                except pynvml.NVMLError:
+                    continue
+        return out

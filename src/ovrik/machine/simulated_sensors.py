@@ -1,0 +1,47 @@
+"""Sensors of the simulated devices, driven by what the stand-in encoder does."""
+
+import json
+import math
+import time
+from pathlib import Path
+
+from ovrik.machine.sensors import SensorValue
+from ovrik.standin.build import state_folder
+from ovrik.standin.profile import Profile
+
+WARM_UP_S = 4.0
+STALE_S = 1.5
+
+
+class StandinSensors:
+    """The same interface as the real ones, for one simulated device."""
+
+    def __init__(self, profile: Profile, state: Path | None = None) -> None:
+        self.profile = profile
+        self._file = (state or state_folder()) / profile.key / "activity.json"
+
+    def read(self) -> list[SensorValue]:
+        """Load of the encoding units, clock, temperature, fan and watts, all simulated."""
+        load, busy = self._activity()
+        p = self.profile
+        warmth = load * (1 - math.exp(-busy / WARM_UP_S))
+        celsius = p.idle_c + (p.hot_c - p.idle_c) * warmth
+        hot = bool(p.hot_after_s) and busy > p.hot_after_s
+        clock = 300 + 1500 * load * (p.hot_factor if hot else 1.0)
+        source = f"simulated: {p.name}"
+        return [
+            SensorValue("encoder load", 100 * load, "%", source),
+            SensorValue("clock", clock, "MHz", source),
+            SensorValue("temperature", celsius, "°C", source),
+            SensorValue("fan", 900 + 2100 * warmth, "rpm", source),
+            SensorValue("power", 8 + (p.watts - 8) * load, "W", source),
+        ]
+
+    def _activity(self) -> tuple[float, float]:
+        try:
+            told = json.loads(self._file.read_text())
+        except (OSError, ValueError):
+            return 0.0, 0.0
+        if time.time() - told["at"] > STALE_S:
+            return 0.0, 0.0
+        return float(told["load"]), float(told["busy_s"])

@@ -1,0 +1,1 @@
+"""Simulated devices, for machines without a GPU. Marked as such wherever their numbers appear."""

@@ -1,0 +1,129 @@
+"""A simulated device's profile: what it can do, and how fast. Standard library only: the simulated
+encoder itself loads this, and must start as fast as a real one."""
+
+import tomllib
+from dataclasses import dataclass
+from pathlib import Path
+
+FOLDER = Path(__file__).parent / "profiles"
+KEY = "standin-"
+
+
+class ProfileError(ValueError):
+    """A profile that can't be used; the text names file, key and remedy."""
+
+
+@dataclass(frozen=True)
+class Codec:
+    """What a device does with one codec.
+
+    Fields: `pixels_per_s` by preset, for one encoding unit; `bit_depths`; `width`, `height`, the
+    largest frame.
+    """
+
+    pixels_per_s: dict[str, float]
+    bit_depths: tuple[int, ...]
+    width: int
+    height: int
+
+
+@dataclass(frozen=True)
+class Profile:
+    """A simulated device.
+
+    Fields: `key`; `name`; `startup_s` before the first picture; `units` that encode;
+    `second_unit_pixels`, the frame size from which a second unit joins, and `second_unit_presets`
+    at which it does; `sessions` at once; `hot_after_s` of work it slows to `hot_factor` of its pace
+    (0: never); `link_bytes_per_s` to an external box (0: none); `spread` of the pace from run to
+    run; `seed` of that; `falls_back`, True when it quietly leaves the work to software; `idle_c`,
+    `hot_c` temperatures; `watts` at full load; `codecs` by name.
+    """
+
+    key: str
+    name: str
+    startup_s: float
+    units: int
+    second_unit_pixels: int
+    second_unit_presets: tuple[str, ...]
+    sessions: int
+    hot_after_s: float
+    hot_factor: float
+    link_bytes_per_s: float
+    spread: float
+    seed: int
+    falls_back: bool
+    idle_c: float
+    hot_c: float
+    watts: float
+    codecs: dict[str, Codec]
+
+    def refusal(self, codec: str, preset: str, width: int, height: int, depth: int) -> str:
+        """Why this device won't take such a picture, or ""."""
+        able = self.codecs.get(codec)
+        if able is None:
+            return f"{self.name} does not encode {codec}"
+        if preset not in able.pixels_per_s:
+            return f"{self.name} has no preset {preset}"
+        if depth not in able.bit_depths:
+            return f"{depth} bit is not supported by {self.name}"
+        if width > able.width or height > able.height:
+            return f"frame size {width}x{height} is over {self.name}'s {able.width}x{able.height}"
+        return ""
+
+    def units_at_work(self, preset: str, pixels: int) -> int:
+        """How many units share the work on frames of so many pixels."""
+        joins = preset in self.second_unit_presets and pixels >= self.second_unit_pixels
+        return self.units if joins else 1
+
+    def seconds(self, codec: str, preset: str, pixels: int, frame: int, pace: float, depth: int) -> float:
+        """When frame number `frame` (from 1) is done, in seconds from the start.
+
+        `pace` is this run's factor. Work heats the device: past `hot_after_s` it goes on at
+        `hot_factor` of its pace. The slower of unit and link sets the time for a frame.
+        """
+        rate = self.codecs[codec].pixels_per_s[preset] * self.units_at_work(preset, pixels) * pace
+        each = pixels / rate
+        if self.link_bytes_per_s:
+            each = max(each, pixels * 1.5 * (1 if depth == 8 else 2) / self.link_bytes_per_s)
+        busy = frame * each
+        if self.hot_after_s and busy > self.hot_after_s:
+            busy = self.hot_after_s + (busy - self.hot_after_s) / self.hot_factor
+        return self.startup_s + busy
+
+
+DEFAULTS: dict[str, float] = {
+    "units": 1, "second_unit_pixels": 0, "sessions": 8, "hot_after_s": 0.0, "hot_factor": 1.0,
+    "link_bytes_per_s": 0.0, "spread": 0.01, "seed": 1, "falls_back": False, "idle_c": 38.0,
+    "hot_c": 82.0, "watts": 60.0,
+}  # fmt: skip
+
+
+def load_profile(path: Path) -> Profile:
+    """Read a profile. Raises ProfileError naming file, key and remedy."""
+    try:
+        data = tomllib.loads(path.read_text(encoding="utf-8"))
+        codecs = {
+            name: Codec({p: float(v) * 1e6 for p, v in c["megapixels_per_s"].items()},
+                        tuple(c["bit_depths"]), int(c["largest"][0]), int(c["largest"][1]))
+            for name, c in data.pop("codec").items()
+        }  # fmt: skip
+        presets = tuple(data.pop("second_unit_presets", ()))
+        values = {**DEFAULTS, **data}
+        made = Profile(key=path.stem, second_unit_presets=presets, codecs=codecs, **values)
+    except OSError as exc:
+        raise ProfileError(f"{path} can't be read ({exc})") from None
+    except KeyError as exc:
+        raise ProfileError(f"{path}: key {exc} is missing; add it") from None
+    except (TypeError, ValueError) as exc:
+        raise ProfileError(f"{path}: {exc}; see docs/formats.md") from None
+    for name in ("startup_s", "spread", "link_bytes_per_s", "hot_after_s"):
+        if getattr(made, name) < 0:
+            raise ProfileError(f"{path}: key {name} is below 0; make it 0 or more")
+    if not 0 < made.hot_factor <= 1:
+        raise ProfileError(f"{path}: key hot_factor must lie in 0 to 1; change it")
+    return made
+
+
+def profiles() -> list[Profile]:
+    """The profiles that ship with Ovrik, in order of their names."""
+    return [load_profile(p) for p in sorted(FOLDER.glob("*.toml"))]
