@@ -55,6 +55,7 @@ def test_what_can_not_be_told_apart_is_said_so() -> None:
 def test_single_runs_decide_nothing() -> None:
     verdict = decide([entrant("a", 5.0), entrant("b", 9.0)], 0.02)
     assert verdict.kind == "unsure"
+    assert "at least 1 more round" in verdict.sentence
 
 
 def test_nothing_acceptable() -> None:

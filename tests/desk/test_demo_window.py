@@ -216,7 +216,7 @@ def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) 
     panel._fill_grid()
     assert panel.grid.rowCount() == 3
     cells = [panel.grid.item(1, c).text() for c in range(5)]
-    assert cells == ["OpenCL", "treatment", "mirror", "✓ works exact", "≠ wrong picture 6 dB"]
+    assert cells == ["OpenCL", "treatment", "mirror", "✓ works exact", "≠ wrong 6 dB"]
     panel.grid.setFocus()
     panel.grid.selectRow(1)
     assert "really the processor" in panel.why.text()

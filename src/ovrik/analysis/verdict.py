@@ -61,7 +61,7 @@ def decide(entrants: Sequence[Entrant], band: float) -> Verdict:
         return _nothing(timed)
     leader, peers = able[0], []
     kinds: set[str] = set()
-    more = 0
+    more, blind = 0, False
     for other in able[1:]:
         pair = paired_ratio(*shared_times(other.times, leader.times))
         said = answer(pair, band)
@@ -71,13 +71,14 @@ def decide(entrants: Sequence[Entrant], band: float) -> Verdict:
         # A leader by median can still be called slower by pairs; that is as open as "unsure".
         kinds.add("tie" if said == "tie" else "unsure")
         more = max(more, rounds_to_tell(pair, band) or 0)
+        blind |= pair is None or pair.spread is None
     labels = (leader.label, *(p.label for p in peers))
     faster = [e for e in timed if not e.acceptable and (e.median_s or 0) < (leader.median_s or 0)]
     tail = _why_not(faster)
     if not peers:
         return Verdict(labels, "one", _one(leader, able), tail)
     kind = "unsure" if "unsure" in kinds else "tie"
-    return Verdict(labels, kind, _several(labels, leader, kind, more), tail,
+    return Verdict(labels, kind, _several(labels, leader, kind, more, blind), tail,
                    more or None if kind == "unsure" else None)  # fmt: skip
 
 
@@ -89,11 +90,12 @@ def _one(leader: Entrant, able: Sequence[Entrant]) -> str:
     return f"{lead}, ahead of {second.label} at {second.median_s:.2f} s."
 
 
-def _several(labels: tuple[str, ...], leader: Entrant, kind: str, more: int) -> str:
+def _several(labels: tuple[str, ...], leader: Entrant, kind: str, more: int, blind: bool) -> str:
     names = _listed(labels)
     if kind == "tie":
         return f"{names} tie for the fastest acceptable export, at about {leader.median_s:.2f} s."
-    hint = f"; about {more} more round{'s' * (more != 1)} would tell" if more else ""
+    rounds = f"{more} more round{'s' * (more != 1)}"
+    hint = (f"; it takes at least {rounds}" if blind else f"; about {rounds} would tell") if more else ""
     return (
         f"{leader.label} leads the acceptable ones at {leader.median_s:.2f} s, but it can't be told "
         f"from {_listed(labels[1:])} yet{hint}."

@@ -221,9 +221,9 @@ class MainWindow(QMainWindow):
         """Read the machine, its readiness and its builds."""
         if self.model is None:
             return
-        outputs = self.model.study.outputs
+        study = self.model.study
         extra = tuple(c.contender.build for c in self.model.evidence.summaries)
-        self.small_job("Machine", lambda _job: look_at_machine(outputs, extra), self.workstation.show_found)
+        self.small_job("Machine", lambda _job: look_at_machine(study, extra), self.workstation.show_found)
 
     def probe_machine(self) -> None:
         """Try every acceleration of every build."""

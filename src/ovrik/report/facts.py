@@ -61,14 +61,15 @@ def drive_rows(drive: DriveFacts) -> list[tuple[str, str]]:
     ]
 
 
-TRIAL_MARKS = {"works": "✓", "fails": "✕", "falls back": "↘", "wrong picture": "≠"}
+TRIAL_MARKS = {"works": "✓ works", "fails": "✕ fails", "falls back": "↘ falls back",
+               "wrong picture": "≠ wrong"}  # fmt: skip
 
 
 def trial_words(trial: Trial) -> str:
     """An answer in a cell: mark, word, and dB where a picture came."""
     db = "" if trial.db is None or trial.answer == "falls back" else f" {min(trial.db, 99):.0f} dB"
     exact = " exact" if trial.db == 100 and trial.answer == "works" else db
-    return f"{TRIAL_MARKS[trial.answer]} {trial.answer}{exact}"
+    return f"{TRIAL_MARKS[trial.answer]}{exact}"
 
 
 def _made_for(build: Build) -> str:

@@ -13,11 +13,12 @@ from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_builds
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
 from ovrik.machine.drive import DriveFacts, measure_drive
-from ovrik.machine.facts import MachineFacts, read_machine
+from ovrik.machine.facts import MachineFacts, differences, read_machine
 from ovrik.machine.probing import known_trials
 from ovrik.machine.readiness import Finding, findings, take_reading
 from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, WRONG, Trial
 from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
+from ovrik.store.study import Study
 from ovrik.study.encoders import ENCODERS
 
 TONES = {WORKS: "act", FAILS: "soft", FALLS_BACK: "trouble", WRONG: "trouble"}
@@ -26,26 +27,30 @@ BITS = dict(zip(PIXEL_FORMATS, ("8 bit", "10 bit"), strict=True))
 
 @dataclass(frozen=True)
 class Look:
-    """What was read of the machine. Fields: `machine`; `drive` of the study, None if it can't be
+    """What was read of the machine. Fields: `machine`; `differs`, what differs from the machine that
+    the study's last run was made on, in words, None without a run; `drive` of the study, None if it can't be
     measured; `findings` of readiness; `builds`; `trials` on file for them."""
 
     machine: MachineFacts
+    differs: list[str] | None
     drive: DriveFacts | None
     findings: list[Finding]
     builds: list[Build]
     trials: list[Trial]
 
 
-def look_at_machine(outputs: Path, extra: tuple[str, ...] = ()) -> Look:
+def look_at_machine(study: Study, extra: tuple[str, ...] = ()) -> Look:
     """Takes about two seconds, so it is called off the window's thread."""
-    builds = find_builds(extra)
+    outputs, builds, machine = study.outputs, find_builds(extra), read_machine()
+    last = next((r.machine_id for r in reversed(study.runs()) if r.machine_id), None)
+    differs = differences(study.machines()[last], machine.to_json()) if last else None
     place = outputs if outputs.is_dir() else next(p for p in outputs.parents if p.is_dir())
     try:
         drive = measure_drive(place)
     except OvrikError:
         drive = None
     trials = [t for b in builds if not b.problem for t in known_trials(b) or []]
-    return Look(read_machine(), drive, findings(take_reading(outputs)), builds, trials)
+    return Look(machine, differs, drive, findings(take_reading(outputs)), builds, trials)
 
 
 class WorkstationPanel(QWidget):
@@ -60,6 +65,7 @@ class WorkstationPanel(QWidget):
         super().__init__()
         self.look: Look | None = None
         self.facts, self.drive = _grid(), _grid()
+        self.against = label("", "note", wrap=True)
         self.ready = QVBoxLayout()
         self.builds = Table(("Build", "Version", "Made for", "Encoders"), "Builds on this machine", True)
         self.builds.itemSelectionChanged.connect(self._build_chosen)
@@ -95,6 +101,8 @@ class WorkstationPanel(QWidget):
             frame, inner = sheet(10, 5)
             inner.addWidget(label(title, "head"))
             inner.addLayout(inside)
+            if inside is self.facts:
+                inner.addWidget(self.against)
             left.addWidget(frame)
         left.addStretch(1)
         both.addLayout(left, 5)
@@ -138,6 +146,7 @@ class WorkstationPanel(QWidget):
             self.facts,
             [(name, value, f"read from {source}") for name, value, source in machine_rows(found.machine)],
         )
+        self._compare(found.differs)
         drive = drive_rows(found.drive) if found.drive else [("Folder", "can't be written")]
         _fill(self.drive, [(name, value, "a short measurement") for name, value in drive])
         _empty(self.ready)
@@ -156,6 +165,13 @@ class WorkstationPanel(QWidget):
                 self.which.addItem(f"{build.short}{' (simulated)' if build.simulated else ''}", build.key)
         self.which.setCurrentIndex(max(0, self.which.findData(chosen)))
         self._fill_grid()
+
+    def _compare(self, differs: list[str] | None) -> None:
+        """Say how this machine stands to the one that the study's last run was made on."""
+        self.against.setVisible(differs is not None)
+        set_role(self.against, "warning" if differs else "note")
+        self.against.setText(f"The study's last run was made elsewhere. {'; '.join(differs)}." if differs
+                             else "The same in all of this as for the study's last run.")  # fmt: skip
 
     def _build_chosen(self) -> None:
         if self.look and self.builds.chosen:
@@ -229,7 +245,8 @@ def _build_cells(build: Build) -> list[Cell]:
             Cell(f"✕ {build.problem}", told, "trouble"),
         ]
     has = [e.codec_title for e in ENCODERS.values() if e.name in build.encoders]
-    made = f"{build.architecture or '?'}{', translated' if build.translated else ''}"
+    kind = "simulated" if build.simulated else build.architecture or "?"
+    made = f"{kind}{', translated' if build.translated else ''}"
     tone = "trouble" if build.translated else ""
     mark = " (simulated)" if build.simulated else ""
     name = Cell(Path(build.key).name.removeprefix("standin-") + mark, told, bold=True)
