@@ -13,6 +13,7 @@ from ovrik import __version__
 from ovrik.errors import OvrikError, Stopped
 
 DONE, PARTLY, BAD_INPUT = 0, 1, 2
+BUILD_ACTS = ("list", "add", "describe", "approve", "forget")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -61,8 +62,9 @@ def parser() -> argparse.ArgumentParser:
     one = verb("open", open_, "open a study, or start with none, in the window")
     one.add_argument("study", type=Path, nargs="?", metavar="STUDY")
     one = verb("build", build_, "add an encoding program, or fetch one by version", json_too=True)
-    one.add_argument("act_on", choices=("list", "add", "forget"), metavar="list|add|forget")
-    one.add_argument("name", nargs="?", metavar="PROGRAM|KEY")
+    one.add_argument("act_on", choices=BUILD_ACTS, metavar="|".join(BUILD_ACTS))
+    one.add_argument("name", nargs="?", metavar="PROGRAM|KEY|FILE")
+    one.add_argument("--yes", action="store_true", help="approve without being asked")
     one.add_argument("--wheel", metavar="VERSION", help="fetch this version of imageio-ffmpeg")
     verb("demo", demo_, "open the demo study in the window")
     one = verb("shots", shots_, "write a picture of each main view of the demo")
@@ -158,14 +160,18 @@ def _print_rows(rows: Sequence[tuple[str, str]]) -> None:
 
 
 def build_(chosen: argparse.Namespace) -> int:
-    """`ovrik build list|add|forget`."""
+    """`ovrik build list|add|describe|approve|forget`."""
     from ovrik.machine.added import add_program, add_wheel, forget
     from ovrik.machine.builds import find_build, find_builds
+    from ovrik.machine.described import descriptions, forget_described
     from ovrik.report.facts import build_rows
 
     if chosen.act_on == "forget":
-        forget(chosen.name or "")
+        name = chosen.name or ""
+        forget_described(name) if name in descriptions() else forget(name)
         return DONE
+    if chosen.act_on in ("describe", "approve"):
+        return _approve(chosen)
     if chosen.act_on == "add":
         if bool(chosen.wheel) == bool(chosen.name):
             raise OvrikError("Nothing to add", "Name a program, or a version with --wheel")
@@ -182,16 +188,48 @@ def build_(chosen: argparse.Namespace) -> int:
     return DONE
 
 
+def _approve(chosen: argparse.Namespace) -> int:
+    """Show a described program's command, and approve it if the user says so."""
+    from ovrik.machine.described import approve, deposit, description_of
+    from ovrik.study.described import load_description
+
+    if not chosen.name:
+        raise OvrikError("Nothing to approve", "Name a description file or a key")
+    if chosen.act_on == "describe":
+        description = load_description(Path(chosen.name))
+        deposit(description)
+    else:
+        description = description_of(chosen.name)
+    print(f"{description.title} ({description.build_key}) would run:\n\n  {description.shown()}\n")
+    if not chosen.yes:
+        try:
+            said = input("Approve this command? Type yes: ")
+        except EOFError:
+            said = ""
+        if said.strip().lower() != "yes":
+            print("Not approved: it will not be run.")
+            return PARTLY
+    approve(description)
+    print(f'Approved. Contenders use it by build = "{description.build_key}", '
+          f'encoder = "described_{description.codec}".')  # fmt: skip
+    return DONE
+
+
 def plan_(chosen: argparse.Namespace) -> int:
     """`ovrik plan PLAN`."""
+    from ovrik.machine.described import deposit
     from ovrik.study.excerpt import from_seconds
     from ovrik.study.plan import load_plan
     from ovrik.study.probe import probe
     from ovrik.work.lineup import builds_for, checked
 
     question = load_plan(chosen.plan)
-    from_seconds(probe(question.footage), question.start_s, question.duration_s)
-    entries = checked(question.contenders, builds_for(question.contenders))
+    footage = probe(question.footage)
+    excerpt = from_seconds(footage, question.start_s, question.duration_s)
+    for description in question.programs:
+        deposit(description)
+    whole = excerpt.frames == footage.frames
+    entries = checked(question.contenders, builds_for(question.contenders), whole)
     listed = [{"label": e.contender.label, "can_run": e.can_run, "reason": e.reason}
               for e in entries]  # fmt: skip
     listed += [{"label": label, "can_run": False, "reason": why} for label, why in question.refused]
@@ -210,7 +248,7 @@ def run_(chosen: argparse.Namespace) -> int:
     from ovrik.study.plan import load_plan
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred
-    from ovrik.work.plan_study import study_from_plan
+    from ovrik.work.plan_study import exports_whole, study_from_plan
     from ovrik.work.scoring import score_all
     from ovrik.work.timing import remaining, time_all
 
@@ -218,7 +256,7 @@ def run_(chosen: argparse.Namespace) -> int:
     study = study_from_plan(question, chosen.output)
     stop = _stop_on_signal()
     try:
-        against = barred(study.contenders())
+        against = barred(study.contenders(), exports_whole(study))
         for contender in study.contenders():
             if contender.id in against:
                 print(f"{contender.label} can't run: {against[contender.id]}", file=sys.stderr)
@@ -301,10 +339,12 @@ def verdict_(chosen: argparse.Namespace) -> int:
     from ovrik.store.study import Study
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred
+    from ovrik.work.plan_study import exports_whole, take_in_programs
 
     study = Study.open(chosen.study)
     try:
-        evidence = gather(study, barred(study.contenders()))
+        take_in_programs(study)
+        evidence = gather(study, barred(study.contenders(), exports_whole(study)))
     finally:
         study.close()
     if chosen.csv:

@@ -7,7 +7,7 @@ import pytest
 
 from ovrik.quality.conformity import conformity_faults
 from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
+from ovrik.study.footage import ColourTags, Footage
 from ovrik.study.recipe import recipe
 
 EXCERPT = Excerpt(0, 25)
@@ -38,9 +38,11 @@ def test_a_right_one(right: Footage, footage: Footage) -> None:
         ({"container_s": 0.6}, "it lasts 0.60 s instead of 1.00 s"),
         ({"sounds": ()}, "its sound is missing"),
         ({"pixel_format": "yuv444p"}, "yuv444p instead of yuv420p"),
+        ({"colour": ColourTags(matrix="smpte170m")}, "colour matrix is tagged smpte170m instead of bt709"),
     ],
 )
 def test_each_fault(right: Footage, footage: Footage, change: dict[str, object], words: str) -> None:
+    footage = replace(footage, colour=ColourTags("bt709", "bt709", "bt709", "tv"))
     found = faults(replace(right, **change), footage)  # type: ignore[arg-type]
     assert len(found) == 1
     assert words in found[0]

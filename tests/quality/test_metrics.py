@@ -7,6 +7,7 @@ import pytest
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.command import export_command
+from ovrik.export.process import measure
 from ovrik.export.run import timed_run
 from ovrik.machine.builds import locate
 from ovrik.quality.frames import FrameReader
@@ -14,6 +15,7 @@ from ovrik.quality.metrics import FrameScores, frame_scores, judging_format, rea
 from ovrik.quality.reference import make_reference, reference_key, reference_path
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
+from ovrik.study.probe import probe
 from ovrik.study.recipe import recipe
 
 EXCERPT = Excerpt(4, 20)
@@ -74,6 +76,35 @@ def test_psnr_and_ssim_agree_with_numpy(
     ours, theirs = lumas(output, reference, number)
     assert scores.psnr[number] == pytest.approx(numpy_psnr(ours, theirs), abs=1e-3)
     assert scores.ssim[number] == pytest.approx(numpy_ssim(ours, theirs), abs=2e-4)
+
+
+@pytest.mark.parametrize("tag", ["bt709", "smpte170m"])
+def test_tags_that_only_one_side_has_change_no_sample(
+    scores: FrameScores, output: Path, reference: Path, footage: Footage, tmp_path: Path, tag: str
+) -> None:
+    """The footage is not tagged; an output that is must be scored by its samples all the same."""
+    tagged = tmp_path / "tagged.mp4"
+    matrix = {"bt709": 1, "smpte170m": 6}[tag]
+    names = ("colour_primaries", "transfer_characteristics", "matrix_coefficients")
+    bits = "h264_metadata=" + ":".join(f"{name}={matrix}" for name in names)
+    command = [
+        str(locate("bundled")),
+        "-v",
+        "error",
+        "-i",
+        str(output),
+        "-c",
+        "copy",
+        "-bsf:v",
+        bits,
+        str(tagged),
+    ]
+    assert measure(command).exit_code == 0
+    colour = probe(tagged).colour
+    assert colour.matrix == tag
+    again = frame_scores(tagged, reference, footage, EXCERPT.frames, colour)
+    assert again.psnr == pytest.approx(scores.psnr, abs=1e-6)
+    assert again.vmaf == pytest.approx(scores.vmaf, abs=1e-3)
 
 
 def test_one_score_for_every_frame(scores: FrameScores) -> None:

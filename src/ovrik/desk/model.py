@@ -8,14 +8,17 @@ from psygnal import Signal
 
 from ovrik.machine.added import added_builds
 from ovrik.machine.builds import Build
+from ovrik.machine.described import descriptions
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
+from ovrik.study.described import Description
 from ovrik.study.excerpt import Excerpt, checked, whole
 from ovrik.study.footage import Footage
 from ovrik.study.limits import Limits
 from ovrik.work.evidence import Evidence, Summary, gather
 from ovrik.work.lineup import builds_for
 from ovrik.work.lineup import checked as checked_lineup
+from ovrik.work.plan_study import exports_whole, take_in_programs
 
 
 class DeskModel:
@@ -32,8 +35,10 @@ class DeskModel:
 
     def __init__(self, study: Study) -> None:
         self.study = study
+        take_in_programs(study)
         self.barred: dict[int, str] = {}
         self.builds: dict[str, Build] = {}
+        self.programs: dict[str, Description] = descriptions()
         self.evidence: Evidence = gather(study)
         self.selection = self.evidence.facts.baseline_id or 0
         self.frame = 0
@@ -43,11 +48,16 @@ class DeskModel:
         contenders = self.study.contenders()
         builds = builds_for([*contenders, *(Contender(k, c.recipe) for c in contenders[:1]
                                             for k in ("bundled", "system", *added_builds()))])  # fmt: skip
-        barred = {e.contender.id: e.reason for e in checked_lineup(contenders, builds) if e.reason}
-        evidence = gather(self.study, barred)
+        barred = {
+            e.contender.id: e.reason
+            for e in checked_lineup(contenders, builds, exports_whole(self.study))
+            if e.reason
+        }
+        evidence, programs = gather(self.study, barred), descriptions()
 
         def take() -> None:
             self.builds, self.barred, self.evidence = builds, barred, evidence
+            self.programs = programs
             if evidence.of(self.selection) is None and evidence.summaries:
                 self.selection = evidence.facts.baseline_id or evidence.summaries[0].contender.id
             self.evidence_changed.emit()

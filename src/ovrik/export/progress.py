@@ -1,6 +1,8 @@
 """Read the progress stream of a build: blocks of key=value, each closed by progress=…"""
 
+import re
 from dataclasses import dataclass
+from typing import Protocol
 
 
 @dataclass(frozen=True)
@@ -13,6 +15,13 @@ class Progress:
     fps: float
     bytes: int
     ended: bool
+
+
+class Reader(Protocol):
+    """Anything that makes reports of a program's standard output."""
+
+    def feed(self, piece: bytes, at_s: float) -> list[Progress]:
+        """Reports completed by this piece."""
 
 
 class ProgressReader:
@@ -43,3 +52,24 @@ class ProgressReader:
             return float(self._values.get(key, 0))
         except ValueError:  # "N/A" until the first picture is out
             return 0.0
+
+
+class PatternReader:
+    """Progress of a described program: numbers found in its output by a pattern."""
+
+    def __init__(self, pattern: str, unit: str, frames: int, rate: float) -> None:
+        """`unit` is "frames", "percent" or "seconds"; `frames` in all and `rate` turn it into frames."""
+        self._pattern = re.compile(pattern)
+        self._per_unit = {"frames": 1.0, "percent": frames / 100, "seconds": rate}[unit]
+        self._rest = b""
+
+    def feed(self, piece: bytes, at_s: float) -> list[Progress]:
+        """Reports in this piece, one for each line that tells."""
+        *lines, self._rest = (self._rest + piece).replace(b"\r", b"\n").split(b"\n")
+        out = []
+        for line in lines:
+            found = self._pattern.search(line.decode("utf-8", "replace"))
+            if found and found.groups():
+                frame = int(float(found[1]) * self._per_unit)
+                out.append(Progress(at_s, frame, frame / at_s if at_s else 0.0, 0, False))
+        return out

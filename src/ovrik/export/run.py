@@ -12,7 +12,7 @@ import psutil
 
 from ovrik.errors import OvrikError
 from ovrik.export.process import Usage, measure
-from ovrik.export.progress import Progress, ProgressReader
+from ovrik.export.progress import Progress, ProgressReader, Reader
 
 FULL_DISK = ("no space left on device", "disk quota exceeded")
 LOW_DISK_BYTES = 1 << 20
@@ -47,14 +47,16 @@ def timed_run(
     on_progress: Callable[[Progress], None] = lambda _p: None,
     should_stop: Callable[[], bool] = lambda: False,
     stall_s: float = 120.0,
+    reader: Reader | None = None,
 ) -> RunResult:
     """Run an export that writes `partial`; on success it becomes `output`, else it is removed.
+    `reader` makes sense of its standard output; None for the builds' own progress stream.
 
     A run that can't even start is a failed run, not an exception.
     """
     partial.unlink(missing_ok=True)
     os.sync()
-    marks = _Marks(on_progress)
+    marks = _Marks(on_progress, reader or ProgressReader())
     before, clock = psutil.cpu_times(), time.monotonic()
     try:
         usage = measure(arguments, marks.take, should_stop, stall_s)
@@ -74,12 +76,12 @@ def timed_run(
 class _Marks:
     """Times of the first and the last picture, from the progress stream."""
 
-    def __init__(self, on_progress: Callable[[Progress], None]) -> None:
+    def __init__(self, on_progress: Callable[[Progress], None], reader: Reader) -> None:
         self.first_s: float | None = None
         self.last_s: float | None = None
         self.frame = 0
         self._written = 0
-        self._reader = ProgressReader()
+        self._reader = reader
         self._on_progress = on_progress
 
     def take(self, piece: bytes, at_s: float) -> bool:

@@ -15,9 +15,12 @@ import platformdirs
 
 from ovrik.errors import OvrikError
 from ovrik.machine.added import added_builds
+from ovrik.machine.described import description_of, descriptions, located, version_of
 from ovrik.standin.build import keys as standin_keys
 from ovrik.standin.build import program_for
 from ovrik.study.checksum import file_sha256
+from ovrik.study.described import KEY as DESCRIBED_KEY
+from ovrik.study.encoders import DESCRIBED
 
 ASK_TIMEOUT_S = 20
 VERSION = re.compile(r"version\s+(\S+)")
@@ -32,7 +35,8 @@ class Build:
     `version` as it says itself; `sha256` of the program file; `encoders` it lists;
     `filters` it lists; `options`, those of `WANTED_OPTIONS` it takes; `architecture` of the
     program file; `translated`, True when that is not this machine's; `configuration`, how it was
-    built; `devices`, device kinds it was built for; `problem`, why it can't be used, or "".
+    built; `devices`, device kinds it was built for; `whole_only`, True when it can only export whole
+    clips; `problem`, why it can't be used, or "".
     """
 
     key: str
@@ -46,6 +50,7 @@ class Build:
     translated: bool = False
     configuration: str = ""
     devices: tuple[str, ...] = ()
+    whole_only: bool = False
     problem: str = ""
 
     def to_json(self) -> dict[str, Any]:
@@ -115,6 +120,8 @@ def find_build(key: str) -> Build:
 
     Raises OvrikError when it is not there, won't start, or is not such a program.
     """
+    if key.startswith(DESCRIBED_KEY):
+        return _described(key)
     path = locate(key)
     stat = path.stat()
     mark = f"{path}|{stat.st_size}|{stat.st_mtime_ns}"
@@ -127,10 +134,20 @@ def find_build(key: str) -> Build:
     return build
 
 
+def _described(key: str) -> Build:
+    description = description_of(key)
+    program = located(description)
+    version, sha256 = version_of(description, program)
+    return Build(key, str(program), version, sha256, (DESCRIBED + description.codec,), (),
+                 architecture=architecture(program), whole_only=description.whole_only)  # fmt: skip
+
+
 def find_builds(extra: tuple[str, ...] = ()) -> list[Build]:
     """The bundled build, the one on PATH, those added, and others by path; those that fail say why."""
     out = []
-    for key in dict.fromkeys(("bundled", "system", *added_builds(), *extra, *standin_keys())):
+    for key in dict.fromkeys(
+        ("bundled", "system", *added_builds(), *descriptions(), *extra, *standin_keys())
+    ):
         try:
             out.append(find_build(key))
         except OvrikError as exc:

@@ -1,11 +1,21 @@
 """Does an output hold what it should? Checked before anybody looks at its quality."""
 
 from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
+from ovrik.study.footage import ColourTags, Footage
 from ovrik.study.recipe import Recipe
 
 RATE_TOLERANCE = 1e-3
 """Relative: Matroska writes time stamps in whole milliseconds."""
+
+
+def _colour_faults(output: ColourTags, footage: ColourTags) -> list[str]:
+    """Tags that are there in both and differ: such an output is shown with other colours."""
+    out = []
+    for name in ("primaries", "transfer", "matrix", "range"):
+        ours, theirs = getattr(output, name), getattr(footage, name)
+        if ours and theirs and ours != theirs:
+            out.append(f"its colour {name} is tagged {ours} instead of {theirs}")
+    return out
 
 
 def conformity_faults(output: Footage, footage: Footage, excerpt: Excerpt, recipe: Recipe) -> list[str]:
@@ -25,6 +35,7 @@ def conformity_faults(output: Footage, footage: Footage, excerpt: Excerpt, recip
     if abs(float(output.rate / footage.rate) - 1) > RATE_TOLERANCE:
         faults.append(f"its rate is {float(output.rate):.3f} fps instead of "
                       f"{float(footage.rate):.3f}")  # fmt: skip
+    faults += _colour_faults(output.colour, footage.colour)
     wanted = excerpt.frames / float(footage.rate)
     # A sound codec pads to its own block length, so the container may run a little over.
     slack = max(2 / float(footage.rate), 0.1)

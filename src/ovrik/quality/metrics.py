@@ -13,7 +13,7 @@ from ovrik.errors import OvrikError, Stopped
 from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import locate
-from ovrik.study.footage import Footage
+from ovrik.study.footage import ColourTags, Footage
 
 SSIM_LINE = re.compile(r"^n:(\d+) Y:([0-9.naif]+)")
 DEPTHS = {8: "", 9: "10le", 10: "10le", 12: "12le", 14: "16le", 16: "16le"}
@@ -39,6 +39,7 @@ def frame_scores(
     reference: Path,
     footage: Footage,
     frames: int,
+    colour: ColourTags | None = None,
     threads: int = 2,
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Callable[[], bool] = lambda: False,
@@ -46,15 +47,18 @@ def frame_scores(
     """Score an output against the reference, picture by picture in order.
 
     Pictures are paired by number, not by time stamp, so that the stamps of different containers
-    can't shift them. Raises OvrikError when the build can't score it, Stopped on request.
+    can't shift them. `colour`, the output's own tags: where they or the footage's are missing, the
+    other's stand for both, so that samples are compared as they are coded; only tags that are there
+    and differ are converted. Raises OvrikError when the build can't score it, Stopped on request.
     """
     tick = 1 / footage.rate
+    ours, theirs = (_labels(one, other) for one, other in _both(colour or ColourTags(), footage.colour))
     same = (
         f"scale={footage.width}:{footage.height}:flags=bicubic,format={judging_format(footage)},"
         f"settb={tick.numerator}/{tick.denominator},setpts=N"
     )
     graph = (
-        f"[0:v:0]{same},split=2[o1][o2];[1:v:0]{same},split=2[r1][r2];"
+        f"[0:v:0]{ours}{same},split=2[o1][o2];[1:v:0]{theirs}{same},split=2[r1][r2];"
         f"[o1][r1]libvmaf=log_path=vmaf.json:log_fmt=json:n_threads={threads}:feature=name=psnr"
         f":shortest=1[v];[o2][r2]ssim=stats_file=ssim.log:shortest=1[s]"
     )
@@ -79,6 +83,27 @@ def frame_scores(
             last = usage.log[-1] if usage.log else "no message"
             raise OvrikError(f"{output.name} could not be scored ({last})", "See whether it plays")
         return read_scores(Path(folder))
+
+
+LABELS = (("primaries", "color_primaries", "bt709"), ("transfer", "color_trc", "bt709"),
+          ("matrix", "colorspace", "bt709"), ("range", "range", "tv"))  # fmt: skip
+
+
+def _both(output: ColourTags, footage: ColourTags) -> tuple[tuple[ColourTags, ColourTags], ...]:
+    return (output, footage), (footage, output)
+
+
+def _labels(own: ColourTags, other: ColourTags) -> str:
+    """A filter that writes complete tags on a stream and touches no sample.
+
+    Without it a build takes a missing tag for another than the one it meets, and converts.
+    """
+    if "gbr" in (own.matrix, other.matrix):
+        return ""
+    values = [
+        f"{option}={getattr(own, name) or getattr(other, name) or usual}" for name, option, usual in LABELS
+    ]
+    return f"setparams={':'.join(values)},"
 
 
 def read_scores(folder: Path) -> FrameScores:

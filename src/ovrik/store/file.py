@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import IO
 
 from ovrik.errors import OvrikError
-from ovrik.store.schema import APPLICATION_ID, TABLES, VERSION
+from ovrik.store.schema import APPLICATION_ID, MIGRATIONS, TABLES, VERSION
 
 MAGIC = b"SQLite format 3\x00"
 
@@ -60,6 +60,12 @@ def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
     if version > VERSION:
         raise OvrikError(f"{path} was written by a newer Ovrik (schema {version})",
                          "Open it with that version")  # fmt: skip
+    while version < VERSION:
+        db.execute("BEGIN IMMEDIATE")
+        db.execute(MIGRATIONS[version])
+        version += 1
+        db.execute(f"PRAGMA user_version = {version}")
+        db.execute("COMMIT")
 
 
 def outputs_folder(study: Path) -> Path:

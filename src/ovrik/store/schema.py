@@ -1,7 +1,7 @@
 """Tables of the study file. docs/formats.md describes them for readers outside Ovrik."""
 
 APPLICATION_ID = 0x4F56524B  # "OVRK"
-VERSION = 1
+VERSION = 2
 
 TABLES = """
 CREATE TABLE footage (
@@ -108,6 +108,11 @@ CREATE TABLE frame_score (
   PRIMARY KEY (score_id, frame)
 ) STRICT, WITHOUT ROWID;
 
+CREATE TABLE program (
+  key TEXT PRIMARY KEY,
+  description TEXT NOT NULL
+) STRICT;
+
 CREATE TABLE thumbnail (
   footage_id INTEGER NOT NULL REFERENCES footage(id),
   frame INTEGER NOT NULL,
@@ -115,3 +120,8 @@ CREATE TABLE thumbnail (
   PRIMARY KEY (footage_id, frame)
 ) STRICT, WITHOUT ROWID;
 """
+
+MIGRATIONS: dict[int, str] = {
+    1: "CREATE TABLE program (key TEXT PRIMARY KEY, description TEXT NOT NULL) STRICT",
+}
+"""What brings a study of each older version to the next one."""

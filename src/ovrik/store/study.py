@@ -16,6 +16,7 @@ from ovrik.store import rows
 from ovrik.store.file import Hold, connect, outputs_folder
 from ovrik.store.records import RunRecord, ScoreRecord, StudyFacts
 from ovrik.study.contender import Contender
+from ovrik.study.described import Description
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.limits import Limits
@@ -232,6 +233,16 @@ class Study:
             db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id = ?",
                        (made.id, contender.id))  # fmt: skip
         return made
+
+    def keep_programs(self, described: Iterable[Description]) -> None:
+        """Let descriptions of programs travel with the study."""
+        with self._change() as db:
+            db.executemany("INSERT OR REPLACE INTO program VALUES (?,?)",
+                           [(d.build_key, d.model_dump_json()) for d in described])  # fmt: skip
+
+    def programs(self) -> list[Description]:
+        """Descriptions that travel with the study; nothing is approved by that."""
+        return [Description.model_validate_json(r["description"]) for r in self._all("SELECT * FROM program")]
 
     # The evidence
 

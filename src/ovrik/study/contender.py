@@ -55,7 +55,7 @@ class Contender:
 
 def build_words(build: str) -> str:
     """A build's key as it stands in a label: a path is cut to its file name."""
-    return build.removeprefix("standin-").rsplit("/", 1)[-1]
+    return build.removeprefix("standin-").removeprefix("described-").rsplit("/", 1)[-1]
 
 
 def differing(contenders: Sequence[Contender]) -> list[str]:

@@ -60,6 +60,9 @@ class Container:
     sounds: tuple[str, ...]
 
 
+DESCRIBED = "described_"
+"""Encoders of described programs: their settings are in the description, not in the recipe."""
+
 NINE_PRESETS = ("ultrafast", "superfast", "veryfast", "faster", "fast", "medium", "slow", "slower",
                 "veryslow")  # fmt: skip
 
@@ -87,6 +90,11 @@ ENCODERS: dict[str, Encoder] = {
                   "-preset", "preset", "balanced", QualityScale("-crf", 0, 51, 23), "-b:v",
                   ("yuv420p", "yuv420p10le"), ("mp4", "mkv"), simulated=True)
           for codec, title in (("h264", "H.264"), ("hevc", "HEVC"), ("av1", "AV1"))),
+        *(Encoder(f"{DESCRIBED}{codec}", f"described {title}", codec, title, ("as described",), "",
+                  "preset", "as described", QualityScale("", 0, 0, None), "",
+                  ("yuv420p", "yuv422p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
+                  ("mp4", "mov", "mkv", "webm"))
+          for codec, title in (("h264", "H.264"), ("hevc", "HEVC"), ("av1", "AV1"), ("prores", "ProRes"))),
     )
 }  # fmt: skip
 

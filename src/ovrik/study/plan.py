@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ovrik.errors import OvrikError
 from ovrik.study.contender import SIMULATED, Contender, labelled
+from ovrik.study.described import Description
 from ovrik.study.limits import Limits
 from ovrik.study.question import Question
 from ovrik.study.recipe import parse_bit_rate, recipe
@@ -64,6 +65,7 @@ class PlanFile(_Strict):
     study: StudyTable
     limits: LimitsTable = Field(default_factory=lambda: LimitsTable.model_validate({}))
     contender: list[ContenderTable] = Field(min_length=1)
+    program: list[Description] = Field(default_factory=list)
 
 
 def load_plan(path: Path) -> Question:
@@ -146,6 +148,7 @@ def _question(plan: PlanFile, path: Path) -> Question:
         limits=Limits(**plan.limits.model_dump()),
         contenders=ready,
         tie_band=about.tie_band,
+        programs=tuple(plan.program),
         refused=tuple(refused),
     )
 
@@ -155,7 +158,7 @@ def _contender(table: ContenderTable, folder: Path) -> Contender:
     made = recipe(table.encoder, table.preset, table.quality, bit_rate, table.pixel_format,
                   table.container, table.sound)  # fmt: skip
     build = table.build
-    if build not in ("bundled", "system") and not build.startswith(("wheel-", "standin-")):
+    if build not in ("bundled", "system") and not build.startswith(("wheel-", "standin-", "described-")):
         place = Path(build).expanduser()
         build = str(place if place.is_absolute() else (folder / place).resolve())
     return Contender(build, made, table.label, bool(table.label))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ovrik.errors import OvrikError
-from ovrik.study.encoders import CONTAINERS, ENCODERS, PROFILE_CHROMA, SOUNDS, Encoder
+from ovrik.study.encoders import CONTAINERS, DESCRIBED, ENCODERS, PROFILE_CHROMA, SOUNDS, Encoder
 
 BIT_RATE = re.compile(r"^(\d+(?:\.\d+)?)\s*([kKmM]?)$")
 UNITS = {"": 1, "k": 1_000, "m": 1_000_000}
@@ -40,7 +40,7 @@ class Recipe:
             return f"{self.facts.quality.name} {self.quality:g}"
         if self.bit_rate is not None:
             return bit_rate_words(self.bit_rate)
-        return "profile's rate"
+        return "as described" if self.encoder.startswith(DESCRIBED) else "profile's rate"
 
     def to_json(self) -> dict[str, Any]:
         """Plain values for JSON."""
@@ -97,6 +97,9 @@ def faults(made: Recipe) -> list[str]:
         found.append(
             f'{facts.short} has no {facts.preset_name} "{made.preset}"; it has {", ".join(facts.presets)}'
         )
+    if made.encoder.startswith(DESCRIBED) and (made.quality is not None or made.bit_rate is not None):
+        found.append("a described program's settings stand in its description")
+        return found
     if made.quality is not None and made.bit_rate is not None:
         found.append("quality and bit rate are both set; keep one of them")
     if made.quality is not None and not scale.low <= made.quality <= scale.high:

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from ovrik.errors import OvrikError
+from ovrik.machine.described import deposit
 from ovrik.store.study import Study
 from ovrik.study.excerpt import from_seconds
 from ovrik.study.probe import probe
@@ -32,8 +33,16 @@ def study_from_plan(question: Question, path: Path) -> Study:
         study.move_footage(question.footage.resolve())
     study.set_plan(question.title, question.rounds, question.warmup, question.tie_band)
     study.set_limits(question.limits)
+    study.keep_programs(question.programs)
+    take_in_programs(study)
     _line_up(question, study)
     return study
+
+
+def take_in_programs(study: Study) -> None:
+    """Make a study's described programs known here. None of them runs before it is approved."""
+    for description in study.programs():
+        deposit(description)
 
 
 def _line_up(question: Question, study: Study) -> None:
@@ -73,3 +82,8 @@ def question_of(study: Study) -> Question:
         contenders=contenders,
         tie_band=facts.tie_band,
     )
+
+
+def exports_whole(study: Study) -> bool:
+    """Whether the excerpt is the whole clip."""
+    return study.facts().excerpt.frames == study.footage().frames

@@ -103,7 +103,7 @@ def judged(
             "sound": ", ".join(s.codec for s in facts.sounds) or "none"}  # fmt: skip
     faults = tuple(conformity_faults(facts, footage, excerpt, contender.recipe))
     try:
-        scores = frame_scores(output, reference, footage, excerpt.frames, os.cpu_count() or 1,
+        scores = frame_scores(output, reference, footage, excerpt.frames, facts.colour, os.cpu_count() or 1,
                               on_share, should_stop)  # fmt: skip
     except OvrikError as exc:
         return dataclasses.replace(blank, problem=str(exc), faults=faults, facts=told)

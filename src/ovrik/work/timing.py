@@ -9,12 +9,15 @@ from pathlib import Path
 from ovrik.errors import OvrikError
 from ovrik.export.command import export_command
 from ovrik.export.order import Turn, turns
-from ovrik.export.progress import Progress
+from ovrik.export.progress import PatternReader, Progress, Reader
 from ovrik.export.run import RunResult, timed_run
+from ovrik.machine.builds import Build
+from ovrik.machine.described import description_of
 from ovrik.machine.facts import read_machine
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, output_name
+from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.probe import probe
 from ovrik.work.evidence import counted
 from ovrik.work.lineup import builds_for, checked
@@ -93,7 +96,8 @@ class _Course:
     def go(self) -> bool:
         self._check_footage()
         barred = {e.contender.id: e.reason
-                  for e in checked(self.contenders.values(), self.builds) if e.reason}  # fmt: skip
+                  for e in checked(self.contenders.values(), self.builds,
+                                   self.excerpt.frames == self.footage.frames) if e.reason}  # fmt: skip
         well = not any(t.contender in barred for t in self.todo)
         for number, turn in enumerate(self.todo, 1):
             if self.should_stop():
@@ -121,20 +125,30 @@ class _Course:
         folder.mkdir(parents=True, exist_ok=True)
         output = folder / output_name(contender)
         partial = folder / f"partial {output.name}"
-        argv = export_command(build.path, self.footage, self.excerpt, contender.recipe, partial,
-                              build.options)  # fmt: skip
+        argv, reader = self._command(contender, build, partial)
         run_id = self.study.begin_run(
             contender.id, build.to_json(), self.machine, self.footage, self.excerpt, turn.round,
             turn.warmup, argv, output.name,
         )  # fmt: skip
         self._say(turn, number, contender, None)
-        result = timed_run(argv, partial, output,
-                           lambda p: self._say(turn, number, contender, p), self.should_stop)  # fmt: skip
+        result = timed_run(argv, partial, output, lambda p: self._say(turn, number, contender, p),
+                           self.should_stop, reader=reader)  # fmt: skip
         self.study.end_run(run_id, run_values(result, output))
         if result.state == "done" and result.usage:
             self.took.setdefault(turn.contender, []).append(result.usage.wall_s)
         self._say(turn, number, contender, None, result)
         return result
+
+    def _command(self, contender: Contender, build: Build, partial: Path) -> tuple[list[str], Reader | None]:
+        if not build.key.startswith(DESCRIBED_KEY):
+            argv = export_command(build.path, self.footage, self.excerpt, contender.recipe, partial,
+                                  build.options)  # fmt: skip
+            return argv, None
+        description = description_of(build.key)
+        argv = description.command(build.path, self.footage, self.excerpt, partial)
+        ask = description.progress
+        rate = float(self.footage.rate)
+        return argv, PatternReader(ask.pattern, ask.unit, self.excerpt.frames, rate) if ask else None
 
     def _say(self, turn: Turn, number: int, contender: Contender, progress: Progress | None,
              result: RunResult | None = None) -> None:  # fmt: skip

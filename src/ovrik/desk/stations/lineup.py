@@ -5,14 +5,16 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMessageBox, QPlainTextEdit, QVBoxLayout, QWidget
 
 from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.recipe_form import RecipeForm
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.export.command import export_command
+from ovrik.machine.described import approve, approved
 from ovrik.study.contender import FACTOR_TITLES, FACTORS, Contender, output_name
+from ovrik.study.described import Description
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import Summary
 
@@ -32,6 +34,7 @@ class LineupStation(QWidget):
         self.note = label("", "note", wrap=True)
         self.keep = button("Keep changes", self._keep, "main", "Put these settings in the line-up")
         self.undo = button("Undo", self._undo, hint="Back to the settings in the line-up")
+        self.approve = button("Approve command…", self._approve, hint="Look at what it would run")
         self.command = QPlainTextEdit()
         self.command.setReadOnly(True)
         self.command.setAccessibleName("Full command")
@@ -79,6 +82,7 @@ class LineupStation(QWidget):
         column.addLayout(both, 1)
         foot = QHBoxLayout()
         foot.addWidget(self.note, 1)
+        foot.addWidget(self.approve)
         foot.addWidget(self.undo)
         foot.addWidget(self.keep)
         column.addLayout(foot)
@@ -127,7 +131,9 @@ class LineupStation(QWidget):
         e = self.model.evidence
         self.held.setText(self._held_words(e.of(e.facts.baseline_id or 0)))
         chosen = self.model.summary
-        self.form.setEnabled(chosen is not None)
+        waiting = self._waiting()
+        self.approve.setVisible(waiting is not None)
+        self.form.setEnabled(chosen is not None and chosen.contender.build not in self.model.programs)
         if chosen:
             self.form.show_contender(chosen.contender)
         self._show_plans()
@@ -162,6 +168,9 @@ class LineupStation(QWidget):
         build = self.model.builds.get(wanted.build)
         program = build.path if build and build.path else wanted.build
         output = Path(self.model.study.outputs / output_name(wanted))
+        described = self.model.programs.get(wanted.build)
+        if described:
+            return shlex.join(described.command(described.program, e.footage, e.facts.excerpt, output))
         return shlex.join(
             export_command(
                 program,
@@ -180,6 +189,30 @@ class LineupStation(QWidget):
 
     def _keep(self) -> None:
         self.model.change(self.form.contender())
+
+    def _waiting(self) -> Description | None:
+        """The selected contender's described program, if its command still waits for approval."""
+        chosen = self.model.summary
+        described = self.model.programs.get(chosen.contender.build) if chosen else None
+        return described if described and not approved(described) else None
+
+    def _approve(self) -> None:
+        """Show the command; run it from now on only if the user says so."""
+        described = self._waiting()
+        if described is None:
+            return
+        asked = QMessageBox(self)
+        asked.setWindowTitle("Approve a command")
+        asked.setText(f"{described.title} came with a plan or a study. It would run this program with your "
+                      "rights. Approve it only if you know what it does.")  # fmt: skip
+        asked.setInformativeText(described.shown())
+        yes = asked.addButton("Approve and use", QMessageBox.ButtonRole.AcceptRole)
+        no = asked.addButton("Don't run it", QMessageBox.ButtonRole.RejectRole)
+        asked.setDefaultButton(no)
+        asked.exec()
+        if asked.clickedButton() is yes:
+            approve(described)
+            self.model.refresh()
 
     def _undo(self) -> None:
         self.follow_selection()
