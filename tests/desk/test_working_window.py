@@ -254,3 +254,43 @@ def test_a_new_study_from_a_clip(
     window.choose_clip()
     qtbot.waitUntil(lambda: "not a clip" in window.strip.words.text(), timeout=20_000)
     window.close()
+
+
+def test_a_command_is_shown_before_it_is_approved(
+    open_window: object, qtbot: QtBot, study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    from PyQt6.QtWidgets import QMessageBox
+
+    from ovrik.machine.described import approved
+    from ovrik.study.contender import Contender
+    from ovrik.study.described import Description
+    from ovrik.study.recipe import recipe
+
+    described = Description(
+        key="odd", title="Odd", program="true", arguments=("{input}", "{output}"), codec="h264"
+    )
+    study.keep_programs([described])
+    study.add_contender(Contender("described-odd", recipe("described_h264"), "Odd one", True))
+    window = open_window(Study.open(study.path))
+    window.go(1)
+    window.model.select(4)
+    assert "has not been approved" in window.lineup.note.text()
+    assert window.lineup.approve.isVisible()
+    shown: list[str] = []
+    answer = iter(["no", "yes"])
+
+    def exec_(box: QMessageBox) -> int:
+        shown.append(box.informativeText())
+        wanted = "Don't" if next(answer) == "no" else "Approve"
+        button = next(b for b in box.buttons() if b.text().startswith(wanted))
+        monkeypatch.setattr(QMessageBox, "clickedButton", lambda _box: button)
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", exec_)
+    qtbot.mouseClick(window.lineup.approve, LEFT)
+    assert not approved(described)
+    qtbot.mouseClick(window.lineup.approve, LEFT)
+    assert approved(described)
+    assert shown == ["true {input} {output}"] * 2
+    assert not window.lineup.approve.isVisible()
