@@ -4,7 +4,7 @@ import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from bench import against_hyperfine, own_load, start_up
+from bench import against_hyperfine, own_load, sensors_cost, start_up
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,24 @@ def start() -> list[Claim]:
     return [Claim("seconds from `ovrik demo` to the populated window", start_up.seconds(), 5.0, "s")]
 
 
-BENCHES: dict[str, Callable[[], list[Claim]]] = {"hyperfine": hyperfine, "load": load, "start": start}
+def sensors() -> list[Claim]:
+    """All sensors at their normal rate."""
+    return [
+        Claim(
+            "all sensors, read twice a second, use of one core",
+            100 * sensors_cost.share_of_a_core(),
+            0.5,
+            "%",
+        )
+    ]
+
+
+BENCHES: dict[str, Callable[[], list[Claim]]] = {
+    "hyperfine": hyperfine,
+    "load": load,
+    "start": start,
+    "sensors": sensors,
+}
 
 
 def main(names: list[str]) -> int:

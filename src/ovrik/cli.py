@@ -102,14 +102,17 @@ def machine_(chosen: argparse.Namespace) -> int:
     from dataclasses import asdict
 
     from ovrik.machine.builds import find_builds
-    from ovrik.machine.drive import measure_drive
+    from ovrik.machine.drive import measure_drive, slow
     from ovrik.machine.facts import read_machine
     from ovrik.machine.probing import probe_builds
     from ovrik.machine.readiness import findings, take_reading
+    from ovrik.machine.sensors import DriverSensors, SystemSensors
     from ovrik.report.facts import build_rows, drive_rows, machine_rows
 
     machine, builds, here = read_machine(), find_builds(), Path.cwd()
-    found, drive = findings(take_reading(here)), measure_drive(here)
+    drive = measure_drive(here)
+    found = [*findings(take_reading(here)), *slow(drive)]
+    sensors = [*SystemSensors().read(), *DriverSensors().read()]
     line = _Line()
     trials = probe_builds(builds, line.probing, _stop_on_signal()) if chosen.probe else []
     line.end()
@@ -119,6 +122,7 @@ def machine_(chosen: argparse.Namespace) -> int:
             "sources": {f.key: f.source for f in machine.facts},
             "drive": asdict(drive),
             "readiness": [asdict(f) for f in found],
+            "sensors": [asdict(v) for v in sensors],
             "builds": [b.to_json() for b in builds],
             "trials": [t.to_json() for t in trials],
         })  # fmt: skip
@@ -126,6 +130,8 @@ def machine_(chosen: argparse.Namespace) -> int:
     _print_rows([(name, value) for name, value, _source in machine_rows(machine)])
     print()
     _print_rows(drive_rows(drive))
+    print()
+    _print_rows([(v.name, f"{v.value:.0f} {v.unit}") for v in sensors] or [("sensors", "none tell")])
     for build in builds:
         print()
         _print_rows(build_rows(build))

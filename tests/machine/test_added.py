@@ -1,5 +1,6 @@
 """Builds that users add: programs, and versions out of wheels."""
 
+import subprocess
 import zipfile
 from pathlib import Path
 
@@ -89,3 +90,18 @@ def test_architecture_is_read_from_the_file(tmp_path: Path) -> None:
     bundled = find_build("bundled")
     assert bundled.architecture
     assert not bundled.translated
+
+
+def test_a_version_that_does_not_exist(monkeypatch: pytest.MonkeyPatch) -> None:
+    told = "ERROR: No matching distribution found for imageio-ffmpeg==99.99.99"
+    asked: list[list[str]] = []
+
+    def run(command: list[str], **_options: object) -> "subprocess.CompletedProcess[str]":
+        asked.append(command)
+        return subprocess.CompletedProcess(command, 1, "", f"WARNING: x\n{told}\n")
+
+    monkeypatch.setattr(added.subprocess, "run", run)
+    with pytest.raises(OvrikError, match=r"99\.99\.99 can't be fetched .*No matching distribution"):
+        add_wheel("99.99.99")
+    assert asked[0][-1] == "imageio-ffmpeg==99.99.99"
+    assert added_builds() == {}

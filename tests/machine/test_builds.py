@@ -88,3 +88,14 @@ def test_machine_facts() -> None:
     assert "cores" in machine["cores"]
     assert set(machine.to_json()) == {row.key for row in TABLE}
     assert all(f.source and f.value for f in machine.facts)
+
+
+def test_one_that_hangs_is_given_up(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(builds, "ASK_TIMEOUT_S", 0.5)
+    with pytest.raises(OvrikError, match="does not answer"):
+        find_build(str(script(tmp_path / "sleeper", "sleep 60")))
+
+
+def test_garbage_is_no_answer(tmp_path: Path) -> None:
+    with pytest.raises(OvrikError, match="does not answer like"):
+        find_build(str(script(tmp_path / "noisy", "head -c 4000 /dev/urandom")))

@@ -2,15 +2,16 @@
 
 import subprocess
 import sys
+import types
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.machine.drive import measure_drive
+from ovrik.machine.drive import measure_drive, read_speed, slow
 from ovrik.machine.facts import TABLE, differences, power_source, read_machine
-from ovrik.machine.readiness import Reading, file_system_of, findings, take_reading
+from ovrik.machine.readiness import Reading, device_users, file_system_of, findings, take_reading
 
 READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
 
@@ -60,6 +61,7 @@ def test_a_ready_machine() -> None:
     ("change", "words"),
     [
         ({"busy": (("recorder", 0.62),)}, "recorder takes 62 % of a core"),
+        ({"on_device": ("render farm",)}, "render farm is using the graphics device"),
         ({"power": "battery"}, "runs on battery"),
         ({"governor": "powersave"}, "governor is powersave"),
         ({"hottest_c": 96.0}, "hot: 96 °C"),
@@ -96,3 +98,33 @@ def test_drive(tmp_path: Path) -> None:
     assert list(tmp_path.iterdir()) == []
     with pytest.raises(OvrikError, match="can't be written"):
         measure_drive(tmp_path / "none")
+
+
+def test_a_slow_drive_and_a_read_speed(tmp_path: Path) -> None:
+    drive = measure_drive(tmp_path, 8 << 20)
+    assert slow(replace(drive, write_mb_s=12.0))[0].what.endswith("writes 12 MB/s")
+    assert slow(replace(drive, write_mb_s=900.0)) == []
+    (tmp_path / "film").write_bytes(bytes(6 << 20))
+    assert read_speed(tmp_path / "film") > 0
+
+
+def test_who_uses_the_graphics_device(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The driver's library is played by a module of its own name."""
+    own = subprocess.Popen(["sleep", "20"])
+    load = {"gpu": 80}
+    fake = types.SimpleNamespace(
+        nvmlInit=lambda: None,
+        nvmlDeviceGetCount=lambda: 1,
+        nvmlDeviceGetHandleByIndex=lambda n: n,
+        nvmlDeviceGetUtilizationRates=lambda _h: types.SimpleNamespace(**load),
+        nvmlDeviceGetComputeRunningProcesses=lambda _h: [types.SimpleNamespace(pid=own.pid)],
+        nvmlDeviceGetGraphicsRunningProcesses=lambda _h: [],
+    )
+    monkeypatch.setitem(sys.modules, "pynvml", fake)
+    try:
+        assert device_users() == ("sleep",)
+        load["gpu"] = 1
+        assert device_users() == ()
+    finally:
+        own.kill()
+        own.wait()

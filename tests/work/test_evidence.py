@@ -1,12 +1,18 @@
 """Evidence: which runs count, and what they come to."""
 
+import shutil
+from pathlib import Path
+
 import pytest
 
+from ovrik.machine.builds import locate
 from ovrik.store.study import Study
+from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import Limits
+from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather, latest_output
-from ovrik.work.timing import further, remaining, seconds_words
+from ovrik.work.timing import Moment, further, remaining, seconds_words, time_all
 
 BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
 
@@ -104,3 +110,20 @@ def test_what_is_left_to_do(study: Study) -> None:
 )
 def test_words_for_time(seconds: float | None, words: str) -> None:
     assert seconds_words(seconds) == words
+
+
+def test_a_build_deleted_between_two_runs_is_a_clear_failure(study: Study, tmp_path: Path) -> None:
+    program = tmp_path / "mine"
+    shutil.copy(locate("bundled"), program)
+    kept = study.add_contender(Contender(str(program), recipe("libx264", "ultrafast", 24), "mine", True))
+
+    def watch(moment: Moment) -> None:
+        if moment.ended and moment.label == "mine":
+            program.unlink(missing_ok=True)
+
+    assert not time_all(study, further(study, [1, kept.id], 2), watch)
+    mine = [(r.state, r.reason) for r in study.runs(kept.id)]
+    assert mine[0] == ("done", "")
+    assert mine[1][0] == "failed"
+    assert f"{program} won't start" in mine[1][1]
+    assert [r.state for r in study.runs(1)] == ["done", "done"]

@@ -23,12 +23,14 @@ class Job(QObject):
 
     The work is a function of this job; it calls `tell` to report and asks `should_stop`. Signals
     arrive in the thread that made the job: `told` (share 0 to 1 or −1, words, seconds left or
-    None), `moment` (anything the work wants to hand over), `ended` (result), `failed` (words),
+    None), `moment` (anything the work wants to hand over), `noted` (what it
+    found before it began), `ended` (result), `failed` (words),
     `stopped`.
     """
 
     told = pyqtSignal(float, str, object)
     moment = pyqtSignal(object)
+    noted = pyqtSignal(object)
     ended = pyqtSignal(object)
     failed = pyqtSignal(str)
     stopped = pyqtSignal()

@@ -30,7 +30,7 @@ from ovrik.desk.stations.lineup import LineupStation
 from ovrik.desk.stations.scrutiny import ScrutinyStation
 from ovrik.desk.stations.timing import TimingStation
 from ovrik.desk.stations.verdict import VerdictStation
-from ovrik.desk.stations.workstation import WorkstationPanel, look_at_machine
+from ovrik.desk.stations.workstation import Look, WorkstationPanel, look_at_machine
 from ovrik.desk.welcome import Welcome
 from ovrik.desk.widgets.text import button
 from ovrik.errors import OvrikError
@@ -68,7 +68,7 @@ class MainWindow(QMainWindow):
         self.workstation.probe_wanted.connect(self.probe_machine)
         self.workstation.program_wanted.connect(self.add_program)
         self.workstation.version_wanted.connect(self.fetch_version)
-        self._machine_read = False
+        self._machine_read = self._probed = False
         self.pages = QStackedWidget()
         self.station_buttons = [self._station_button(n, name) for n, name in enumerate(STATIONS)]
         self.workstation_button = self._station_button(len(STATIONS), "Workstation")
@@ -223,7 +223,14 @@ class MainWindow(QMainWindow):
             return
         study = self.model.study
         extra = tuple(c.contender.build for c in self.model.evidence.summaries)
-        self.small_job("Machine", lambda _job: look_at_machine(study, extra), self.workstation.show_found)
+        self.small_job("Machine", lambda _job: look_at_machine(study, extra), self._machine_looked)
+
+    def _machine_looked(self, found: Look) -> None:
+        self.workstation.show_found(found)
+        real = {b.key for b in found.builds if not b.problem and not b.simulated}
+        if self.job is None and not real & {t.build for t in found.trials} and not self._probed:
+            self._probed = True  # once by itself; after that only when asked
+            self.probe_machine()
 
     def probe_machine(self) -> None:
         """Try every acceleration of every build."""
@@ -326,6 +333,7 @@ class MainWindow(QMainWindow):
         job = self.big_job("Timing", work.timing(self.model.study, ids, rounds, score), _timing_words)
         if job:
             job.moment.connect(self._moment)
+            job.noted.connect(self.timing.show_findings)
             self.go(2)
 
     def _moment(self, handed: tuple[Moment, Any]) -> None:

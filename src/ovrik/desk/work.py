@@ -13,6 +13,7 @@ from ovrik.errors import OvrikError, Stopped
 from ovrik.export.process import measure
 from ovrik.machine.builds import find_builds
 from ovrik.machine.probing import probe_builds
+from ovrik.machine.readiness import findings, take_reading
 from ovrik.quality.reference import make_reference, reference_path
 from ovrik.quality.thumbnails import strip, strip_frames
 from ovrik.store.study import Study
@@ -44,6 +45,8 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool) -> Work:
                 # Drawing would load the machine while the next run is timed: let it end first.
                 shown.wait(SHOW_WAIT_S)
 
+        job.tell(0.0, "Looking whether the machine is ready", always=True)
+        job.noted.emit(findings(take_reading(study.outputs)))
         todo = further(study, ids, rounds)
         well = time_all(study, todo, watch, job.should_stop)
         if job.should_stop():

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.machine.readiness import file_system_of
+from ovrik.machine.readiness import Finding, file_system_of
 
 SIZE = 48 << 20
 BLOCK = 4 << 20
@@ -22,6 +22,30 @@ class DriveFacts:
     free_bytes: int
     write_mb_s: float
     read_mb_s: float
+
+
+SLOW_WRITE_MB_S = 60.0
+
+
+def slow(drive: DriveFacts) -> list[Finding]:
+    """A drive that could be what is timed."""
+    if drive.write_mb_s >= SLOW_WRITE_MB_S:
+        return []
+    return [Finding(f"The drive under {drive.folder} writes {drive.write_mb_s:.0f} MB/s",
+                    "Exports at high bit rates wait for it", "Keep the study on a faster drive")]  # fmt: skip
+
+
+def read_speed(path: Path, size: int = SIZE) -> float:
+    """How fast a file's first bytes are read past the cache, in 10^6 bytes a second. Raises OSError."""
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.posix_fadvise(handle, 0, size, os.POSIX_FADV_DONTNEED)
+        began, total = time.monotonic(), 0
+        while total < size and (piece := os.read(handle, BLOCK)):
+            total += len(piece)
+        return total / 1e6 / max(time.monotonic() - began, 1e-6)
+    finally:
+        os.close(handle)
 
 
 def measure_drive(folder: Path, size: int = SIZE) -> DriveFacts:

@@ -25,7 +25,8 @@ class Reading:
     Fields: `busy`, processes but this one and the share of one core each took; `power` and
     `governor` as in the facts; `free_bytes` where outputs go, and that folder's `file_system`;
     `hottest_c` in °C or None; `swap_bytes_s`, traffic to and from swap; `steal_share`, the share of
-    processor time that the host of a virtual machine took.
+    processor time that the host of a virtual machine took; `on_device`, processes that hold a busy
+    graphics device.
     """
 
     busy: tuple[tuple[str, float], ...]
@@ -36,6 +37,7 @@ class Reading:
     hottest_c: float | None
     swap_bytes_s: float
     steal_share: float
+    on_device: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -69,6 +71,7 @@ def take_reading(outputs: Path, seconds: float = SAMPLE_S) -> Reading:
         hottest_c=_hottest(),
         swap_bytes_s=traffic / span,
         steal_share=stolen / span / (psutil.cpu_count() or 1),
+        on_device=device_users(),
     )
 
 
@@ -79,6 +82,22 @@ def _process_seconds() -> dict[int, tuple[str, float]]:
         if times:
             out[process.pid] = (process.info["name"] or "?", times.user + times.system)
     return out
+
+
+def device_users() -> tuple[str, ...]:
+    """Names of other processes on a graphics device that is busy, as its driver tells."""
+    try:
+        import pynvml
+
+        pynvml.nvmlInit()
+        handles = [pynvml.nvmlDeviceGetHandleByIndex(n) for n in range(pynvml.nvmlDeviceGetCount())]
+        pids = [p.pid for h in handles if pynvml.nvmlDeviceGetUtilizationRates(h).gpu >= 100 * BUSY_SHARE
+                for p in (*pynvml.nvmlDeviceGetComputeRunningProcesses(h),
+                          *pynvml.nvmlDeviceGetGraphicsRunningProcesses(h))]  # fmt: skip
+    except Exception:  # no driver, or one that does not tell: then nobody is known to use it
+        return ()
+    names = (psutil.Process(pid).name() for pid in dict.fromkeys(pids) if psutil.pid_exists(pid))
+    return tuple(dict.fromkeys(names))
 
 
 def file_system_of(folder: Path) -> str:
@@ -109,6 +128,9 @@ def findings(reading: Reading) -> list[Finding]:
             out.append(Finding(f"{name} takes {100 * share:.0f} % of a core",
                                "Runs that share the processor with it come out slower",
                                f"Close {name} or wait until it is done"))  # fmt: skip
+    for name in reading.on_device:
+        out.append(Finding(f"{name} is using the graphics device",
+                           "Runs that ask for the device share it", f"Close {name}"))  # fmt: skip
     if reading.power == "battery":
         out.append(Finding("The machine runs on battery", "Clocks are held down and change with the charge",
                            "Plug it in"))  # fmt: skip

@@ -94,4 +94,5 @@ def build_rows(build: Build) -> list[tuple[str, str]]:
         ("Scores", ", ".join(f for f in SCORING_FILTERS if f in build.filters) or "none"),
         ("Made for", _made_for(build)),
         ("Device kinds", ", ".join(build.devices) or "none"),
+        ("Configured", build.configuration or "it does not say"),
     ]

@@ -19,6 +19,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.chart import chart, ink, words
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
+from ovrik.machine.readiness import Finding
 from ovrik.report.words import number, size_words
 from ovrik.store.records import RunRecord
 from ovrik.work.evidence import Summary
@@ -110,6 +111,9 @@ class TimingStation(QWidget):
         live.addWidget(self.doing, 1)
         live.addWidget(self.bar, 1)
         column.addLayout(live)
+        self.ready = label("", "warning", wrap=True)
+        self.ready.hide()
+        column.addWidget(self.ready)
         return frame
 
     def _lanes_sheet(self) -> QWidget:
@@ -154,6 +158,11 @@ class TimingStation(QWidget):
         self.doing.setText(f"This asks for {runs} runs more ({warm}, then "
                           f"{self.rounds.value()} shuffled rounds "
                            f"of {len(ids)} contenders){took}.")  # fmt: skip
+
+    def show_findings(self, found: list[Finding]) -> None:
+        """Say what could spoil this timing, read just before it."""
+        self.ready.setVisible(bool(found))
+        self.ready.setText("\n".join(f"{f.what}. {f.effect}. {f.remedy}." for f in found[:3]))
 
     def set_busy(self, busy: bool) -> None:
         """Whether something is being timed or checked."""

@@ -12,10 +12,10 @@ from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_builds
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
-from ovrik.machine.drive import DriveFacts, measure_drive
+from ovrik.machine.drive import DriveFacts, measure_drive, read_speed, slow
 from ovrik.machine.facts import MachineFacts, differences, read_machine
 from ovrik.machine.probing import known_trials
-from ovrik.machine.readiness import Finding, findings, take_reading
+from ovrik.machine.readiness import Finding, file_system_of, findings, take_reading
 from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, WRONG, Trial
 from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
 from ovrik.store.study import Study
@@ -27,13 +27,18 @@ BITS = dict(zip(PIXEL_FORMATS, ("8 bit", "10 bit"), strict=True))
 
 @dataclass(frozen=True)
 class Look:
-    """What was read of the machine. Fields: `machine`; `differs`, what differs from the machine that
-    the study's last run was made on, in words, None without a run; `drive` of the study, None if it can't be
-    measured; `findings` of readiness; `builds`; `trials` on file for them."""
+    """What was read of the machine.
+
+    Fields: `machine`; `differs`, what differs from the machine that the study's last run was made
+    on, in words, None without a run; `drive` of the study, None if it can't be measured; `source`,
+    the footage's drive in rows of name and value; `findings` of readiness; `builds`; `trials` on
+    file for them.
+    """
 
     machine: MachineFacts
     differs: list[str] | None
     drive: DriveFacts | None
+    source: list[tuple[str, str]]
     findings: list[Finding]
     builds: list[Build]
     trials: list[Trial]
@@ -50,7 +55,15 @@ def look_at_machine(study: Study, extra: tuple[str, ...] = ()) -> Look:
     except OvrikError:
         drive = None
     trials = [t for b in builds if not b.problem for t in known_trials(b) or []]
-    return Look(machine, differs, drive, findings(take_reading(outputs)), builds, trials)
+    found = [*findings(take_reading(outputs)), *(slow(drive) if drive else [])]
+    return Look(machine, differs, drive, _source_rows(Path(study.footage().path)), found, builds, trials)
+
+
+def _source_rows(path: Path) -> list[tuple[str, str]]:
+    try:
+        return [("Footage", f"{file_system_of(path.parent)}, reads {read_speed(path):.0f} MB/s")]
+    except OSError:
+        return [("Footage", "is not there")]
 
 
 class WorkstationPanel(QWidget):
@@ -96,7 +109,7 @@ class WorkstationPanel(QWidget):
         both.setSpacing(12)
         left = QVBoxLayout()
         left.setSpacing(12)
-        for title, inside in (("Machine", self.facts), ("Drive of the study", self.drive),
+        for title, inside in (("Machine", self.facts), ("Drives of study and footage", self.drive),
                               ("Ready for timing?", self.ready)):  # fmt: skip
             frame, inner = sheet(10, 5)
             inner.addWidget(label(title, "head"))
@@ -148,7 +161,7 @@ class WorkstationPanel(QWidget):
         )
         self._compare(found.differs)
         drive = drive_rows(found.drive) if found.drive else [("Folder", "can't be written")]
-        _fill(self.drive, [(name, value, "a short measurement") for name, value in drive])
+        _fill(self.drive, [(n, v, "a short measurement") for n, v in (*drive, *found.source)])
         _empty(self.ready)
         for finding in found.findings:
             self.ready.addWidget(
