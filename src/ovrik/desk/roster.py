@@ -64,7 +64,8 @@ class RosterList(QWidget):
         p.setPen(QPen(QColor(t.line), 1))
         p.drawLine(box.bottomLeft(), box.bottomRight())
         state = self._state(s)
-        out = s.acceptable is False
+        live = s.contender.label == self._live_label
+        out = s.acceptable is False and not live
         marks.paint(p, QPointF(box.left() + 23, box.top() + 20), 14, s.contender.id,
                     hollow=not s.counted)  # fmt: skip
         p.setPen(QColor(t.soft if out and not s.counted else t.ink))

@@ -19,6 +19,7 @@ from ovrik.machine.readiness import Finding, file_system_of, findings, take_read
 from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, WRONG, Trial
 from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
 from ovrik.store.study import Study
+from ovrik.study.contender import build_words
 from ovrik.study.encoders import ENCODERS
 
 TONES = {WORKS: "act", FAILS: "soft", FALLS_BACK: "trouble", WRONG: "trouble"}
@@ -261,8 +262,8 @@ def _build_cells(build: Build) -> list[Cell]:
     kind = "simulated" if build.simulated else build.architecture or "?"
     made = f"{kind}{', translated' if build.translated else ''}"
     tone = "trouble" if build.translated else ""
-    mark = " (simulated)" if build.simulated else ""
-    name = Cell(Path(build.key).name.removeprefix("standin-") + mark, told, bold=True)
+    mark = " (simulated)" if build.simulated else " (described)" if build.key.startswith("described-") else ""
+    name = Cell(build_words(build.key) + mark, told, bold=True)
     return [name, Cell(build.version[:18], told), Cell(made, told, tone), Cell(", ".join(has), told)]
 
 
