@@ -4,6 +4,7 @@ import ctypes
 import os
 import resource
 import selectors
+import shutil
 import signal
 import subprocess
 import time
@@ -66,7 +67,7 @@ def measure(
     began = time.monotonic()
     try:
         child = subprocess.Popen(
-            list(arguments), stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
+            [*_leash(arguments[0]), *arguments], stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
             stderr=subprocess.PIPE, start_new_session=True, cwd=cwd,
         )  # fmt: skip
     except OSError as exc:
@@ -219,6 +220,30 @@ class _Watch:
         for stream in (self.child.stdout, self.child.stderr):
             if stream:
                 stream.close()
+
+
+LEASH = "setpriv"
+"""Starts a program so that it is killed when this process is: an encoder that outlived Ovrik would
+load the machine while the study is gone on with."""
+
+
+def _leash(program: str) -> list[str]:
+    """What stands before the argument list; nothing where the program could not be started anyway,
+    so that the reason is the program's own."""
+    tool = shutil.which(LEASH)
+    if tool is None or not startable(program):
+        return []
+    return [tool, "--pdeathsig", "KILL", "--"]
+
+
+def startable(program: str) -> bool:
+    """Whether a program is there, may be run, and is of a kind that the kernel starts."""
+    place = shutil.which(program)
+    if place is None:
+        return False
+    with open(place, "rb") as handle:
+        head = handle.read(64)
+    return head.startswith(b"#!") or (head[:4] == b"\x7fELF" and len(head) == 64 and any(head[24:32]))
 
 
 def _memory_floor() -> int:
