@@ -226,7 +226,7 @@ def test_plan_and_csv_are_written(
     answers = iter([str(plan), str(table)])
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (next(answers), ""))
     qtbot.keyClick(tiny_window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-    tiny_window.write_csv()
+    tiny_window.files.write_csv()
     from ovrik.study.plan import load_plan
 
     question = load_plan(plan)
@@ -243,7 +243,7 @@ def test_a_new_study_from_a_clip(
     assert not window.station_buttons[0].isEnabled()
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(clip), ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "new"), ""))
-    window.new_from_clip()
+    window.files.new_from_clip()
     qtbot.waitUntil(lambda: window.model is not None and not window.small_jobs, timeout=20_000)
     assert (tmp_path / "new.ovrik").exists()
     assert len(window.model.evidence.summaries) == 4
@@ -251,7 +251,7 @@ def test_a_new_study_from_a_clip(
     bad = tmp_path / "bad.mp4"
     bad.write_text("words")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(bad), ""))
-    window.choose_clip()
+    window.files.choose_clip()
     qtbot.waitUntil(lambda: "not a clip" in window.strip.words.text(), timeout=20_000)
     window.close()
 

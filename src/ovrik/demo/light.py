@@ -7,6 +7,9 @@ from scipy import ndimage
 
 WIDTH, HEIGHT = 1280, 720
 
+Light = np.ndarray
+"""Linear RGB, shape (3, 720, 1280), float32."""
+
 KR, KB = 0.2126, 0.0722
 """Luma weights of ITU-R BT.709."""
 
@@ -126,3 +129,25 @@ def to_video(light: np.ndarray, grains: np.ndarray | float = 0.0) -> tuple[np.nd
         *(np.clip(np.rint(896 * (c[:, ::2] + c[:, 1::2]) / 2 + 512), 64, 960).astype(np.uint16)
           for c in (cb, cr)),
     )  # fmt: skip
+
+
+def colour(r: float, g: float, b: float) -> np.ndarray:
+    """A colour in linear light, ready to multiply a plane with."""
+    return np.array([r, g, b], np.float32).reshape(3, 1, 1)
+
+
+def power(value: np.ndarray, doublings: int) -> np.ndarray:
+    """value to the power 2^doublings; far quicker than a general power."""
+    for _ in range(doublings):
+        value = value * value
+    return value
+
+
+def splat(light: np.ndarray, x: np.ndarray, y: np.ndarray, strength: np.ndarray) -> None:
+    """Add points of light, each shared among its four pixels."""
+    x0, y0 = np.floor(x).astype(int), np.floor(y).astype(int)
+    fx, fy = x - x0, y - y0
+    for dy, dx, share in ((0, 0, (1 - fx) * (1 - fy)), (0, 1, fx * (1 - fy)),
+                          (1, 0, (1 - fx) * fy), (1, 1, fx * fy)):  # fmt: skip
+        inside = (x0 + dx >= 0) & (x0 + dx < WIDTH) & (y0 + dy >= 0) & (y0 + dy < HEIGHT)
+        np.add.at(light, (y0[inside] + dy, x0[inside] + dx), (share * strength)[inside])

@@ -5,9 +5,8 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence
+from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QInputDialog,
     QMainWindow,
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ovrik.desk import work
+from ovrik.desk.files import Files
 from ovrik.desk.jobs import Job
 from ovrik.desk.jobstrip import JobStrip
 from ovrik.desk.model import DeskModel
@@ -33,20 +33,13 @@ from ovrik.desk.stations.verdict import VerdictStation
 from ovrik.desk.stations.workstation import Look, WorkstationPanel, look_at_machine
 from ovrik.desk.welcome import Welcome
 from ovrik.desk.widgets.text import button
-from ovrik.errors import OvrikError
 from ovrik.machine.added import add_program, add_wheel
 from ovrik.machine.builds import Build, find_build
 from ovrik.machine.trials import Trial, summary
-from ovrik.report.as_csv import write_runs_csv
-from ovrik.report.as_text import verdict_text
 from ovrik.store.study import Study
-from ovrik.study.plan import load_plan, plan_text
-from ovrik.work.plan_study import question_of, study_from_plan
 from ovrik.work.timing import Moment
 
 STATIONS = ("Footage", "Line-up", "Timing", "Scrutiny", "Verdict")
-STUDY_FILES = "Ovrik studies (*.ovrik)"
-PLAN_FILES = "Plans (*.toml)"
 
 
 class MainWindow(QMainWindow):
@@ -61,6 +54,7 @@ class MainWindow(QMainWindow):
         self.small_jobs: set[Job] = set()
         self.model: DeskModel | None = None
         self.pictures = Pictures(self)
+        self.files = Files(self)
         self.strip = JobStrip()
         self.strip.stop_wanted.connect(self.stop_job)
         self.workstation = WorkstationPanel(self.leave_workstation)
@@ -127,14 +121,14 @@ class MainWindow(QMainWindow):
         made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         menu = QMenu(made)
         for text, key, act in (
-            ("New study from a clip…", "Ctrl+N", self.new_from_clip),
-            ("New study from a plan…", "", self.new_from_plan),
-            ("Open study…", "Ctrl+O", self.open_study),
+            ("New study from a clip…", "Ctrl+N", self.files.new_from_clip),
+            ("New study from a plan…", "", self.files.new_from_plan),
+            ("Open study…", "Ctrl+O", self.files.open_study),
             ("", "", None),
             ("Check the outputs now", "Ctrl+E", self.start_scoring),
-            ("Save plan as…", "Ctrl+S", self.save_plan),
-            ("Write runs as CSV…", "", self.write_csv),
-            ("Copy the verdict as text", "Ctrl+Shift+C", self.copy_verdict),
+            ("Save plan as…", "Ctrl+S", self.files.save_plan),
+            ("Write runs as CSV…", "", self.files.write_csv),
+            ("Copy the verdict as text", "Ctrl+Shift+C", self.files.copy_verdict),
             ("", "", None),
             ("Quit", "Ctrl+Q", self.close),
         ):
@@ -165,7 +159,14 @@ class MainWindow(QMainWindow):
 
     def _show_welcome(self) -> None:
         self._clear()
-        self.pages.addWidget(Welcome(self.new_from_clip, self.new_from_plan, self.open_study, self.open_demo))
+        self.pages.addWidget(
+            Welcome(
+                self.files.new_from_clip,
+                self.files.new_from_plan,
+                self.files.open_study,
+                self.files.open_demo,
+            )
+        )
         for made in (*self.station_buttons, self.workstation_button):
             made.setEnabled(False)
         self.strip.hide()
@@ -179,7 +180,7 @@ class MainWindow(QMainWindow):
         self.roster = Roster(model)
         self.side.addWidget(self.roster)
         self.footage = FootageStation(model, self.pictures)
-        self.footage.clip_wanted.connect(self.choose_clip)
+        self.footage.clip_wanted.connect(self.files.choose_clip)
         self.lineup = LineupStation(model)
         self.timing = TimingStation(model)
         self.timing.start_wanted.connect(self.start_timing)
@@ -244,7 +245,7 @@ class MainWindow(QMainWindow):
 
     def add_program(self) -> None:
         """Ask for a program file and add it to the builds."""
-        path = self._ask_open("Choose an encoding program", "All files (*)")
+        path = self.files.ask_open("Choose an encoding program", "All files (*)")
         if path:
             self.small_job("Adding a build", lambda _job: find_build(add_program(path).key),
                            lambda _b: self.look_at_machine())  # fmt: skip
@@ -355,93 +356,6 @@ class MainWindow(QMainWindow):
         if self.model and not work.demo_is_ready(self.model.study):
             self.big_job("Making the demo's footage", work.demo_footage(self.model.study),
                          lambda _r: "The demo's footage is ready. Ctrl+R times the line-up.")  # fmt: skip
-
-    # Files
-
-    def _ask_open(self, title: str, kinds: str) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self, title, "", kinds)
-        return Path(name) if name else None
-
-    def _ask_save(self, title: str, proposed: Path, kinds: str) -> Path | None:
-        name, _ = QFileDialog.getSaveFileName(self, title, str(proposed), kinds)
-        return Path(name) if name else None
-
-    def _free(self) -> bool:
-        """Whether another study may be shown now."""
-        if self.job is not None:
-            self.strip.words.setText(f"{self.job.name} is still going on; stop it first")
-        return self.job is None
-
-    def open_study(self) -> None:
-        """Ask for a study and open it."""
-        path = self._ask_open("Open study", STUDY_FILES) if self._free() else None
-        if path:
-            self.small_job("Opening", lambda _job: Study.open(path), self.show_study)
-
-    def open_demo(self) -> None:
-        """Open the demo study."""
-        self.small_job("Unpacking the demo", lambda _job: work.open_demo(), self._demo_opened)
-
-    def _demo_opened(self, study: Study) -> None:
-        self.show_study(study)
-        self.prepare_demo()
-
-    def new_from_clip(self) -> None:
-        """Ask for a clip and for a place, and begin a study."""
-        clip = self._ask_open("Choose the clip", "All files (*)") if self._free() else None
-        place = self._ask_save("Save the study as", clip.with_suffix(".ovrik"), STUDY_FILES) if clip else None
-        if clip and place:
-            self.small_job("New study", lambda _job: work.new_study(clip, place), self.show_study)
-
-    def new_from_plan(self) -> None:
-        """Ask for a plan and for a place, and begin a study."""
-        plan = self._ask_open("Open plan", PLAN_FILES) if self._free() else None
-        place = self._ask_save("Save the study as", plan.with_suffix(".ovrik"), STUDY_FILES) if plan else None
-        if plan and place:
-            self.small_job("New study", lambda _job: study_from_plan(load_plan(plan), place), self.show_study)
-
-    def choose_clip(self) -> None:
-        """Ask for other footage for this study."""
-        clip = self._ask_open("Choose the clip", "All files (*)") if self._free() else None
-        model = self.model
-        if clip and model:
-
-            def use(footage: Any) -> None:
-                model.set_footage(footage)
-                self.small_job("Thumbnails", work.thumbnails(model.study),
-                               lambda _r: model.evidence_changed.emit())  # fmt: skip
-
-            self.small_job("Reading the clip", lambda _job: work.read_clip(clip), use)
-
-    def save_plan(self) -> None:
-        """Write the study's question as a plan file."""
-        if self.model is None:
-            return
-        path = self._ask_save("Save plan as", self.model.study.path.with_suffix(".toml"), PLAN_FILES)
-        if path:
-            self._write(path, lambda: path.write_text(plan_text(question_of(self.model.study))))  # type: ignore[union-attr]
-
-    def write_csv(self) -> None:
-        """Write every run as CSV."""
-        if self.model is None:
-            return
-        path = self._ask_save("Write runs as CSV", self.model.study.path.with_suffix(".csv"), "CSV (*.csv)")
-        if path:
-            self._write(path, lambda: write_runs_csv(self.model.evidence, path))  # type: ignore[union-attr]
-
-    def _write(self, path: Path, act: Callable[[], object]) -> None:
-        try:
-            act()
-            self.strip.rest(f"Written: {path}")
-        except (OSError, OvrikError) as exc:
-            self.strip.rest(f"{path} can't be written: {exc}", trouble=True)
-
-    def copy_verdict(self) -> None:
-        """Put the table and the sentence on the clipboard."""
-        board = QGuiApplication.clipboard()
-        if board and self.model:
-            board.setText(verdict_text(self.model.evidence))
-            self.strip.rest("The verdict is on the clipboard.")
 
     def dress_anew(self) -> None:
         """Day became night or the reverse: build the stations anew in the new tones."""
