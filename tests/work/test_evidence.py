@@ -6,12 +6,14 @@ from pathlib import Path
 import pytest
 
 from ovrik.machine.builds import locate
+from ovrik.machine.facts import differences
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import Limits
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather, latest_output
+from ovrik.work.fingerprint import fingerprint
 from ovrik.work.timing import Moment, further, remaining, seconds_words, time_all
 
 BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
@@ -127,3 +129,11 @@ def test_a_build_deleted_between_two_runs_is_a_clear_failure(study: Study, tmp_p
     assert mine[1][0] == "failed"
     assert f"{program} won't start" in mine[1][1]
     assert [r.state for r in study.runs(1)] == ["done", "done"]
+
+
+def test_the_fingerprint_goes_with_every_run(study: Study) -> None:
+    assert time_all(study, further(study, [2], 1))
+    kept = study.machines()[study.runs(2)[-1].machine_id or 0]
+    assert {"processor", "kernel", "output_drive", "source_drive", "devices"} <= set(kept)
+    assert kept == fingerprint(study).to_json()
+    assert differences(kept, {**kept, "output_drive": "nfs4"})[0].startswith("Drive of the outputs: ")

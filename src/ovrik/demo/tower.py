@@ -1,6 +1,5 @@
 """The last two shots of "Casting Day": the bell, and the title."""
 
-
 import numpy as np
 from scipy import ndimage
 

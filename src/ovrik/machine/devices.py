@@ -29,7 +29,8 @@ class DevicePath:
 
     Fields: `key`; `title`; `opens`, what a build is told to open ("" when there is nothing to open
     beforehand); `kind`, the device kind a build must have been built for ("" where the encoder's
-    name decides); `decodes` codecs on the device, by `hwaccel` name and `surface` format;
+    name decides); `decodes` codecs on the device, by `hwaccel` name and `surface` format, or by a decoder
+    named CODEC_KEY where `hwaccel` is "";
     `encoders`, name by codec; `uploads`, True when pictures must be put on the device before they
     are encoded; `treatments`; `surfaces`, the device's own format by pixel format.
     """
@@ -75,6 +76,7 @@ PATHS: tuple[DevicePath, ...] = (
                (Treatment("mirror", "transpose_opencl", "transpose_opencl=dir=clock,transpose_opencl="
                           "dir=clock_flip", "transpose=dir=clock,transpose=dir=clock_flip"),
                 Treatment("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2")), PLANAR),
-    DevicePath("v4l2m2m", "V4L2 M2M", "", "", "", "", (), _encoders("v4l2m2m", "h264", "hevc"), False),
+    DevicePath("v4l2m2m", "V4L2 M2M", "", "", "", "", ("h264", "hevc"),
+               _encoders("v4l2m2m", "h264", "hevc"), False),
     DevicePath("standin", "Stand-in (simulated)", "", "", "", "", (), _encoders("standin"), False),
 )  # fmt: skip

@@ -166,6 +166,23 @@ TABLE: tuple[_Row, ...] = (
 )  # fmt: skip
 
 
+@dataclass(frozen=True)
+class StudyRow:
+    """A fact that depends on the study too. Fields as of `Fact`, without a value."""
+
+    key: str
+    title: str
+    source: str
+    weight: int
+
+
+STUDY_ROWS = (
+    StudyRow("devices", "Vulkan and OpenCL devices", "trials of the builds", 88),
+    StudyRow("output_drive", "Drive of the outputs", "/proc/self/mounts", 50),
+    StudyRow("source_drive", "Drive of the footage", "/proc/self/mounts", 45),
+)
+
+
 def read_machine() -> MachineFacts:
     """Read the lasting facts; what can't be read says "unknown"."""
     return MachineFacts(tuple(Fact(r.key, r.title, r.read() or UNKNOWN, r.source, r.weight) for r in TABLE))
@@ -176,9 +193,10 @@ def differences(one: Mapping[str, Any], other: Mapping[str, Any]) -> list[str]:
 
     A fact that only one of them holds was not recorded by the other's Ovrik: it is no difference.
     """
+    rows: list[_Row | StudyRow] = [*TABLE, *STUDY_ROWS]
     told = [
         (row.weight, f"{row.title}: {one[row.key]} against {other[row.key]}")
-        for row in TABLE
+        for row in rows
         if row.key in one and row.key in other and one[row.key] != other[row.key]
     ]
     return [words for _, words in sorted(told, key=lambda t: -t[0])]

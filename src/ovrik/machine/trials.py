@@ -68,7 +68,7 @@ REASONS: tuple[tuple[str, str], ...] = (
     (r"(?:pixel|input) format.*(?:not supported|is not supported|unsupported)|Unsupported format",
      "it does not take this pixel format"),
     (r"Impossible to convert between the formats", "pictures can't be handed to it in this format"),
-    (r"Unknown encoder|Encoder not found|No such filter", "this build does not have it"),
+    (r"Unknown (?:en|de)coder|(?:En|De)coder not found|No such filter", "this build does not have it"),
     (r"Not yet implemented", "the build does not do this on the device yet"),
 )  # fmt: skip
 
@@ -234,6 +234,8 @@ def _treat(build: Build, path: DevicePath, blank: Trial, treatment: Treatment) -
 
 def _decode(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial:
     pixel_format = blank.pixel_format
+    if not path.hwaccel:
+        return _decode_by_name(build, path, blank, sample)
     device = ["-init_hw_device", f"{path.opens}=d", "-hwaccel", path.hwaccel, "-hwaccel_device", "d"]
     kept = _run([*_head(build), *device, "-hwaccel_output_format", path.surface, "-i", str(sample),
                  "-vf", f"hwdownload,format={dict(path.surfaces)[pixel_format]}",
@@ -249,6 +251,14 @@ def _decode(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial
         return replace(blank, answer=FALLS_BACK, reason=f"asked for the device, done in software ({why})",
                        db=psnr(eased.out, plain.out, pixel_format), log=_kept(kept.log))  # fmt: skip
     return _judged(blank, kept, plain.out, RIGHT_DECODE_DB)
+
+
+def _decode_by_name(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial:
+    """A device whose decoders go by names of their own."""
+    ours = _run([*_head(build), "-c:v", f"{blank.what}_{path.key}", "-i", str(sample),
+                 *_raw(blank.pixel_format)])  # fmt: skip
+    plain = _run([*_head(build, "error"), "-i", str(sample), *_raw(blank.pixel_format)])
+    return _judged(blank, ours, plain.out, RIGHT_DECODE_DB)
 
 
 def _encode(build: Build, path: DevicePath, blank: Trial, codec: str) -> Trial:

@@ -53,7 +53,7 @@ def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:
 def drive_rows(drive: DriveFacts) -> list[tuple[str, str]]:
     """What is known of a drive."""
     return [
-        ("Folder", drive.folder),
+        ("Folder", drive.folder.rsplit("/", 1)[-1] or "/"),
         ("File system", drive.file_system or "unknown"),
         ("Free", size_words(drive.free_bytes)),
         ("Writes", f"{drive.write_mb_s:.0f} MB/s"),

@@ -13,13 +13,13 @@ from ovrik.export.progress import PatternReader, Progress, Reader
 from ovrik.export.run import RunResult, timed_run
 from ovrik.machine.builds import Build
 from ovrik.machine.described import description_of
-from ovrik.machine.facts import read_machine
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, output_name
 from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.probe import probe
 from ovrik.work.evidence import counted
+from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for, checked
 
 
@@ -88,7 +88,7 @@ class _Course:
         self.builds = builds_for(self.contenders.values())
         self.footage = study.footage()
         self.excerpt = study.facts().excerpt
-        self.machine = read_machine().to_json()
+        self.machine = fingerprint(study).to_json()
         self.took: dict[int, list[float]] = {}
         for run in counted(study):
             self.took.setdefault(run.contender_id, []).append(run.wall_s or 0.0)

@@ -13,14 +13,16 @@ from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_builds
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
 from ovrik.machine.drive import DriveFacts, measure_drive, read_speed, slow
-from ovrik.machine.facts import MachineFacts, differences, read_machine
+from ovrik.machine.facts import TABLE, MachineFacts, differences
 from ovrik.machine.probing import known_trials
 from ovrik.machine.readiness import Finding, file_system_of, findings, take_reading
+from ovrik.machine.sensors import DriverSensors, SensorValue, SystemSensors
 from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, WRONG, Trial
 from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
 from ovrik.store.study import Study
 from ovrik.study.contender import build_words
 from ovrik.study.encoders import ENCODERS
+from ovrik.work.fingerprint import fingerprint
 
 TONES = {WORKS: "act", FAILS: "soft", FALLS_BACK: "trouble", WRONG: "trouble"}
 BITS = dict(zip(PIXEL_FORMATS, ("8 bit", "10 bit"), strict=True))
@@ -32,7 +34,8 @@ class Look:
 
     Fields: `machine`; `differs`, what differs from the machine that the study's last run was made
     on, in words, None without a run; `drive` of the study, None if it can't be measured; `source`,
-    the footage's drive in rows of name and value; `findings` of readiness; `builds`; `trials` on
+    the footage's drive in rows of name and value; `sensors`, their present values; `findings` of
+    readiness; `builds`; `trials` on
     file for them.
     """
 
@@ -40,6 +43,7 @@ class Look:
     differs: list[str] | None
     drive: DriveFacts | None
     source: list[tuple[str, str]]
+    sensors: list[SensorValue]
     findings: list[Finding]
     builds: list[Build]
     trials: list[Trial]
@@ -47,7 +51,7 @@ class Look:
 
 def look_at_machine(study: Study, extra: tuple[str, ...] = ()) -> Look:
     """Takes about two seconds, so it is called off the window's thread."""
-    outputs, builds, machine = study.outputs, find_builds(extra), read_machine()
+    outputs, builds, machine = study.outputs, find_builds(extra), fingerprint(study)
     last = next((r.machine_id for r in reversed(study.runs()) if r.machine_id), None)
     differs = differences(study.machines()[last], machine.to_json()) if last else None
     place = outputs if outputs.is_dir() else next(p for p in outputs.parents if p.is_dir())
@@ -55,9 +59,12 @@ def look_at_machine(study: Study, extra: tuple[str, ...] = ()) -> Look:
         drive = measure_drive(place)
     except OvrikError:
         drive = None
+    sensors = [*SystemSensors().read(), *DriverSensors().read()]
     trials = [t for b in builds if not b.problem for t in known_trials(b) or []]
     found = [*findings(take_reading(outputs)), *(slow(drive) if drive else [])]
-    return Look(machine, differs, drive, _source_rows(Path(study.footage().path)), found, builds, trials)
+    return Look(
+        machine, differs, drive, _source_rows(Path(study.footage().path)), sensors, found, builds, trials
+    )
 
 
 def _source_rows(path: Path) -> list[tuple[str, str]]:
@@ -79,7 +86,7 @@ class WorkstationPanel(QWidget):
         super().__init__()
         self.look: Look | None = None
         self.facts, self.drive = _grid(), _grid()
-        self.against = label("", "note", wrap=True)
+        self.against, self.now = label("", "note", wrap=True), label("", "soft", wrap=True)
         self.ready = QVBoxLayout()
         self.builds = Table(("Build", "Version", "Made for", "Encoders"), "Builds on this machine", True)
         self.builds.itemSelectionChanged.connect(self._build_chosen)
@@ -116,6 +123,7 @@ class WorkstationPanel(QWidget):
             inner.addWidget(label(title, "head"))
             inner.addLayout(inside)
             if inside is self.facts:
+                inner.addWidget(self.now)
                 inner.addWidget(self.against)
             left.addWidget(frame)
         left.addStretch(1)
@@ -156,11 +164,11 @@ class WorkstationPanel(QWidget):
     def show_found(self, found: Look) -> None:
         """Show what was read."""
         self.look = found
-        _fill(
-            self.facts,
-            [(name, value, f"read from {source}") for name, value, source in machine_rows(found.machine)],
-        )
+        lasting = machine_rows(found.machine)[: len(TABLE)]  # the drives have a panel of their own
+        _fill(self.facts, [(name, value, f"read from {source}") for name, value, source in lasting])
         self._compare(found.differs)
+        self.now.setText("Now: " + ", ".join(f"{v.name} {v.value:.0f} {v.unit}" for v in found.sensors[:4]))
+        self.now.setVisible(bool(found.sensors))
         drive = drive_rows(found.drive) if found.drive else [("Folder", "can't be written")]
         _fill(self.drive, [(n, v, "a short measurement") for n, v in (*drive, *found.source)])
         _empty(self.ready)
