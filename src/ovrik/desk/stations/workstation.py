@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
@@ -67,6 +67,14 @@ def look_at_machine(study: Study, extra: tuple[str, ...] = ()) -> Look:
     )
 
 
+def _drive_words(drive: DriveFacts | None) -> str:
+    if drive is None:
+        return "can't be written"
+    told = dict(drive_rows(drive))
+    return (f"{told['File system']}, {told['Free']} free, writes {told['Writes']}, "
+            f"reads {told['Reads']}")  # fmt: skip
+
+
 def _source_rows(path: Path) -> list[tuple[str, str]]:
     try:
         return [("Footage", f"{file_system_of(path.parent)}, reads {read_speed(path):.0f} MB/s")]
@@ -117,8 +125,11 @@ class WorkstationPanel(QWidget):
         both.setSpacing(12)
         left = QVBoxLayout()
         left.setSpacing(12)
-        for title, inside in (("Machine", self.facts), ("Drives of study and footage", self.drive),
-                              ("Ready for timing?", self.ready)):  # fmt: skip
+        for title, inside in (
+            ("Ready for timing?", self.ready),
+            ("Machine", self.facts),
+            ("Drives of study and footage", self.drive),
+        ):
             frame, inner = sheet(10, 5)
             inner.addWidget(label(title, "head"))
             inner.addLayout(inside)
@@ -127,7 +138,17 @@ class WorkstationPanel(QWidget):
                 inner.addWidget(self.against)
             left.addWidget(frame)
         left.addStretch(1)
-        both.addLayout(left, 5)
+        side = QWidget()
+        side.setLayout(left)
+        left.setContentsMargins(0, 0, 0, 0)
+        area = QScrollArea()  # many findings take more height than there is
+        area.setWidgetResizable(True)
+        area.setFrameShape(QScrollArea.Shape.NoFrame)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.setWidget(side)
+        both.addWidget(area, 5)
         right = QVBoxLayout()
         right.setSpacing(12)
         right.addWidget(self._builds_sheet())
@@ -169,7 +190,7 @@ class WorkstationPanel(QWidget):
         self._compare(found.differs)
         self.now.setText("Now: " + ", ".join(f"{v.name} {v.value:.0f} {v.unit}" for v in found.sensors[:4]))
         self.now.setVisible(bool(found.sensors))
-        drive = drive_rows(found.drive) if found.drive else [("Folder", "can't be written")]
+        drive = [("Outputs", _drive_words(found.drive))]
         _fill(self.drive, [(n, v, "a short measurement") for n, v in (*drive, *found.source)])
         _empty(self.ready)
         for finding in found.findings:
