@@ -170,13 +170,20 @@ def test_sensors_follow_the_work(tmp_path: Path) -> None:
         return {v.name: v.value for v in sensors.read()}
 
     idle, short, long = values(0, 0), values(1, 1.0), values(1, 30.0)
-    assert idle["encoder load"] == 0
+    assert idle["encoder 1 load"] == 0
     assert idle["temperature"] == p.idle_c
     assert idle["temperature"] < short["temperature"] < long["temperature"] <= p.hot_c
     assert long["clock"] < short["clock"]  # it has slowed down
     assert long["power"] == pytest.approx(p.watts)
-    assert values(1, 30.0, age=10)["encoder load"] == 0  # the encoder is gone
+    assert values(1, 30.0, age=10)["encoder 1 load"] == 0  # the encoder is gone
     assert all(v.source == "simulated: Reed" for v in sensors.read())
+    (tmp_path / "twin").mkdir()
+    for units, second in ((1, 0), (2, 100)):
+        told = {"at": time.time(), "load": 1.0, "busy_s": 1.0, "units": units}
+        (tmp_path / "twin" / "activity.json").write_text(json.dumps(told))
+        found = {v.name: v.value for v in StandinSensors(profile("twin"), tmp_path).read()}
+        assert (found["encoder 1 load"], found["encoder 2 load"]) == (100, second)
+        assert found["memory used"] > 180
     for real in (SystemSensors(), DriverSensors()):
         assert all(v.unit and v.source for v in real.read())
 

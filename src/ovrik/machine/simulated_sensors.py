@@ -21,8 +21,8 @@ class StandinSensors:
         self._file = (state or state_folder()) / profile.key / "activity.json"
 
     def read(self) -> list[SensorValue]:
-        """Load of the encoding units, clock, temperature, fan and watts, all simulated."""
-        load, busy = self._activity()
+        """Load of each encoding unit, memory, clock, temperature, fan and watts, all simulated."""
+        load, busy, units = self._activity()
         p = self.profile
         warmth = load * (1 - math.exp(-busy / WARM_UP_S))
         celsius = p.idle_c + (p.hot_c - p.idle_c) * warmth
@@ -30,18 +30,22 @@ class StandinSensors:
         clock = 300 + 1500 * load * (p.hot_factor if hot else 1.0)
         source = f"simulated: {p.name}"
         return [
-            SensorValue("encoder load", 100 * load, "%", source),
+            *(
+                SensorValue(f"encoder {n} load", 100 * load * (n <= units), "%", source)
+                for n in range(1, p.units + 1)
+            ),
+            SensorValue("memory used", 180 + 420 * load * units, "MiB", source),
             SensorValue("clock", clock, "MHz", source),
             SensorValue("temperature", celsius, "°C", source),
             SensorValue("fan", 900 + 2100 * warmth, "rpm", source),
             SensorValue("power", 8 + (p.watts - 8) * load, "W", source),
         ]
 
-    def _activity(self) -> tuple[float, float]:
+    def _activity(self) -> tuple[float, float, int]:
         try:
             told = json.loads(self._file.read_text())
         except (OSError, ValueError):
-            return 0.0, 0.0
+            return 0.0, 0.0, 0
         if time.time() - told["at"] > STALE_S:
-            return 0.0, 0.0
-        return float(told["load"]), float(told["busy_s"])
+            return 0.0, 0.0, 0
+        return float(told["load"]), float(told["busy_s"]), int(told.get("units", 1))

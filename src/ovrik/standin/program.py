@@ -88,6 +88,7 @@ class Export:
     def __init__(self, profile: Profile, arguments: list[str]) -> None:
         self.profile, self.arguments = profile, arguments
         self.began = time.monotonic()
+        self.units = 1
         self.state = Path(os.environ.get("OVRIK_STANDIN_STATE", "/tmp/ovrik-standin")) / profile.key
         self.state.mkdir(parents=True, exist_ok=True)
 
@@ -144,6 +145,7 @@ class Export:
         return random.Random(f"{self.profile.seed}/{number}").lognormvariate(0.0, self.profile.spread)
 
     def _encode(self, wish: Wish, pixels: int) -> int:
+        self.units = self.profile.units_at_work(wish.preset, pixels)
         pace = self._pace()
         kept = self._kept(wish)
         if kept.exists() and not self.profile.falls_back:
@@ -229,7 +231,9 @@ class Export:
     def _activity(self, load: float, busy_s: float) -> None:
         """Tell the simulated sensors what is going on."""
         partial = self.state / f"activity-{os.getpid()}"
-        partial.write_text(json.dumps({"at": time.time(), "load": load, "busy_s": busy_s}))
+        partial.write_text(
+            json.dumps({"at": time.time(), "load": load, "busy_s": busy_s, "units": self.units})
+        )
         partial.replace(self.state / "activity.json")
 
 
