@@ -2,7 +2,7 @@
 
 import time
 
-from ovrik.machine.sensors import DriverSensors, SystemSensors
+from ovrik.machine.sensors import DriverSensors, Sensors, SystemSensors
 from ovrik.machine.simulated_sensors import StandinSensors
 from ovrik.standin.profile import profiles
 
@@ -11,7 +11,7 @@ RATE_HZ = 2.0
 
 def share_of_a_core(reads: int = 60) -> float:
     """Processor seconds of one reading of everything, times the rate."""
-    everything = [SystemSensors(), DriverSensors(), *map(StandinSensors, profiles())]
+    everything: list[Sensors] = [SystemSensors(), DriverSensors(), *map(StandinSensors, profiles())]
     for sensors in everything:
         sensors.read()
     before = time.process_time()

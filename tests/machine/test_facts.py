@@ -113,6 +113,7 @@ def test_who_uses_the_graphics_device(monkeypatch: pytest.MonkeyPatch) -> None:
     own = subprocess.Popen(["sleep", "20"])
     load = {"gpu": 80}
     fake = types.SimpleNamespace(
+        NVMLError=RuntimeError,
         nvmlInit=lambda: None,
         nvmlDeviceGetCount=lambda: 1,
         nvmlDeviceGetHandleByIndex=lambda n: n,

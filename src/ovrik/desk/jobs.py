@@ -63,11 +63,6 @@ class Job(QObject):
         self._thread.join(seconds)
         return not self._thread.is_alive()
 
-    @property
-    def running(self) -> bool:
-        """Whether the work is still going on."""
-        return self._thread.is_alive()
-
     def tell(self, share: float, words: str, left_s: float | None = None, always: bool = False,
              moment: Any = None) -> None:  # fmt: skip
         """Report progress; reports that come too fast are left out. Where the work does not know

@@ -1,6 +1,6 @@
 """The roster: every contender with its mark, median time, size, quality and state."""
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
@@ -143,8 +143,6 @@ def told(s: Summary) -> str:
 
 class Roster(QWidget):
     """Title of the study over the list."""
-
-    menu_wanted = pyqtSignal()
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()

@@ -79,7 +79,7 @@ def encoder_arguments(recipe: Recipe, footage: Footage) -> list[str]:
 def _rate_value(recipe: Recipe, footage: Footage) -> int:
     """A bit-rate target in the encoder's own unit: bit/s, or bits per macroblock for ProRes."""
     assert recipe.bit_rate is not None
-    if recipe.facts.rate_option != "-bits_per_mb":
+    if not recipe.facts.rate_per_block:
         return recipe.bit_rate
     blocks = -(-footage.width // 16) * -(-footage.height // 16)
     return max(1, round(recipe.bit_rate / (blocks * float(footage.rate))))

@@ -9,6 +9,8 @@ from typing import Any
 
 import psutil
 
+from ovrik.machine.driver import driver_devices
+
 UNKNOWN = "unknown"
 SYS, PROC = Path("/sys"), Path("/proc")
 
@@ -129,15 +131,11 @@ def _graphics_driver() -> str:
 
 def _nvml() -> tuple[list[str], list[str]]:
     """Names and driver version as the driver's own library reports them."""
-    try:
-        import pynvml
-
-        pynvml.nvmlInit()
-        count = pynvml.nvmlDeviceGetCount()
-        names = [str(pynvml.nvmlDeviceGetName(pynvml.nvmlDeviceGetHandleByIndex(n))) for n in range(count)]
-        return names, [str(pynvml.nvmlSystemGetDriverVersion())]
-    except Exception:  # the library raises its own kinds when there is no driver; then there is none
+    library, handles = driver_devices()
+    if not handles:
         return [], []
+    names = [str(library.nvmlDeviceGetName(handle)) for handle in handles]
+    return names, [str(library.nvmlSystemGetDriverVersion())]
 
 
 @dataclass(frozen=True)

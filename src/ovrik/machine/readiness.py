@@ -7,6 +7,7 @@ from pathlib import Path
 
 import psutil
 
+from ovrik.machine.driver import driver_devices
 from ovrik.machine.facts import _governor, power_source
 
 BUSY_SHARE = 0.10
@@ -86,16 +87,17 @@ def _process_seconds() -> dict[int, tuple[str, float]]:
 
 def device_users() -> tuple[str, ...]:
     """Names of other processes on a graphics device that is busy, as its driver tells."""
-    try:
-        import pynvml
-
-        pynvml.nvmlInit()
-        handles = [pynvml.nvmlDeviceGetHandleByIndex(n) for n in range(pynvml.nvmlDeviceGetCount())]
-        pids = [p.pid for h in handles if pynvml.nvmlDeviceGetUtilizationRates(h).gpu >= 100 * BUSY_SHARE
-                for p in (*pynvml.nvmlDeviceGetComputeRunningProcesses(h),
-                          *pynvml.nvmlDeviceGetGraphicsRunningProcesses(h))]  # fmt: skip
-    except Exception:  # no driver, or one that does not tell: then nobody is known to use it
-        return ()
+    library, handles = driver_devices()
+    pids: list[int] = []
+    for handle in handles:
+        try:
+            if library.nvmlDeviceGetUtilizationRates(handle).gpu < 100 * BUSY_SHARE:
+                continue
+            for ask in (library.nvmlDeviceGetComputeRunningProcesses,
+                        library.nvmlDeviceGetGraphicsRunningProcesses):  # fmt: skip
+                pids += [process.pid for process in ask(handle)]
+        except library.NVMLError:
+            continue  # this device does not tell who uses it
     names = (psutil.Process(pid).name() for pid in dict.fromkeys(pids) if psutil.pid_exists(pid))
     return tuple(dict.fromkeys(names))
 

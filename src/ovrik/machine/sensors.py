@@ -5,6 +5,8 @@ from typing import Any, Protocol
 
 import psutil
 
+from ovrik.machine.driver import driver_devices
+
 
 @dataclass(frozen=True)
 class SensorValue:
@@ -63,19 +65,13 @@ class DriverSensors:
 
     def read(self) -> list[SensorValue]:
         """The present values; a value that a device does not give is left out."""
-        try:
-            import pynvml
-
-            pynvml.nvmlInit()
-            handles = [pynvml.nvmlDeviceGetHandleByIndex(i) for i in range(pynvml.nvmlDeviceGetCount())]
-        except Exception:  # no driver, no library: nothing to read
-            return []
+        library, handles = driver_devices()
         out = []
         for handle in handles:
-            name = str(pynvml.nvmlDeviceGetName(handle))
+            name = str(library.nvmlDeviceGetName(handle))
             for title, unit, ask in self.READ:
                 try:
-                    out.append(SensorValue(title, float(ask(pynvml, handle)), unit, name))
-                except pynvml.NVMLError:
+                    out.append(SensorValue(title, float(ask(library, handle)), unit, name))
+                except library.NVMLError:
                     continue
         return out

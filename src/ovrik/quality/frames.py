@@ -1,6 +1,6 @@
 """Pictures of a clip by frame number, for looking at and for independent checks."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 import av
@@ -46,11 +46,6 @@ class FrameReader:
         plane = frame.planes[0]
         wide = np.frombuffer(bytes(plane), "u1" if frame.format.components[0].bits == 8 else "<u2")
         return wide.reshape(plane.height, -1)[:, : plane.width].copy()
-
-    def several(self, numbers: Iterable[int]) -> Iterator[tuple[int, np.ndarray]]:
-        """Pictures by number, in ascending order, each as from `rgb`."""
-        for number in sorted(set(numbers)):
-            yield number, self.rgb(number)
 
     def _rgb(self, frame: av.VideoFrame) -> np.ndarray:
         width, height = self._size or (frame.width, frame.height)

@@ -29,7 +29,8 @@ class Encoder:
     `rate_option`, how a bit-rate target is given; `pixel_formats` in order of preference;
     `containers` likewise; `sound`, its usual sound codec, or "" for the container's own;
     `tags`, a stream tag wanted by a container so that players open the file;
-    `simulated`, True for an encoder of a stand-in.
+    `simulated`, True for an encoder of a stand-in; `rate_per_block`, True when `rate_option` takes bits
+    per macroblock instead of bit/s.
     """
 
     name: str
@@ -47,6 +48,7 @@ class Encoder:
     sound: str = ""
     tags: tuple[tuple[str, str], ...] = ()
     simulated: bool = False
+    rate_per_block: bool = False
 
 
 @dataclass(frozen=True)
@@ -85,7 +87,8 @@ ENCODERS: dict[str, Encoder] = {
                 ("proxy", "lt", "standard", "hq", "4444", "4444xq"),
                 "-profile:v", "profile", "standard",
                 QualityScale("-q:v", 1, 64, None, name="quantiser"), "-bits_per_mb",
-                ("yuv422p10le", "yuv444p10le"), ("mov", "mkv"), sound="pcm_s16le"),
+                ("yuv422p10le", "yuv444p10le"), ("mov", "mkv"), sound="pcm_s16le",
+                rate_per_block=True),
         *(Encoder(f"{codec}_standin", f"stand-in {title}", codec, title, ("fast", "balanced", "fine"),
                   "-preset", "preset", "balanced", QualityScale("-crf", 0, 51, 23), "-b:v",
                   ("yuv420p", "yuv420p10le"), ("mp4", "mkv"), simulated=True)
