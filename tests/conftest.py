@@ -11,10 +11,12 @@ from tiny_clip import write_clip
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else "offscreen")
 
 from ovrik.store.study import Study
+from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.excerpt import whole
 from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
+from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 
 
@@ -55,7 +57,9 @@ def three_contenders() -> list[Contender]:
 @pytest.fixture
 def study(tmp_path: Path, footage: Footage) -> Iterator[Study]:
     """A study of the tiny clip with three contenders, nothing timed."""
-    made = Study.create(tmp_path / "tiny.ovrik", "Tiny", footage, whole(footage), rounds=2, warmup=0)
+    made = Study.create(tmp_path / "tiny.ovrik", "Tiny", of_clip(footage), whole(footage), rounds=2, warmup=0)
+    # What else a test machine does must not change how many runs there are.
+    made.set_conduct(Conduct(rest=False, repeat_disturbed=False))
     for contender in three_contenders():
         made.add_contender(contender)
     yield made

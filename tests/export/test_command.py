@@ -6,10 +6,13 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.export.command import encoder_arguments, export_command, seconds_text
+from ovrik.export.command import Export, encoder_arguments, export_commands
+from ovrik.export.seconds import seconds_text
 from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
+from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
+from plain_export import export_command
 
 
 def after(command: list[str], option: str) -> str:
@@ -43,7 +46,7 @@ def test_seek_times_are_cut_not_rounded() -> None:
 def test_an_uneven_rate_is_made_even(footage: Footage) -> None:
     uneven = replace(footage, constant_rate=False, rate=Fraction(24000, 1001))
     command = export_command("p", uneven, whole(uneven), recipe("libx264"), Path("o.mp4"))
-    assert after(command, "-vf") == "fps=24000/1001"
+    assert after(command, "-vf") == "fps=fps=24000/1001"
 
 
 def test_no_sound_when_there_is_none_or_none_is_wanted(footage: Footage) -> None:
@@ -55,8 +58,51 @@ def test_no_sound_when_there_is_none_or_none_is_wanted(footage: Footage) -> None
 
 @pytest.mark.parametrize(("encoder", "option"), [("libx264", "-b:v"), ("prores_ks", "-bits_per_mb")])
 def test_bit_rate_targets(footage: Footage, encoder: str, option: str) -> None:
-    command = encoder_arguments(recipe(encoder, bit_rate=6_000_000), footage)
+    job = Export("p", of_clip(footage), whole(footage), recipe(encoder, bit_rate=6_000_000))
+    command = encoder_arguments(job, Path("s"))
     blocks = 20 * 12  # 320x180 in blocks of 16
     value = 6_000_000 if option == "-b:v" else round(6_000_000 / (blocks * 25))
     assert after(command, option) == str(value)
     assert "-crf" not in command
+
+
+def test_two_passes_are_two_commands(footage: Footage) -> None:
+    made = recipe("libx264", bit_rate=2_000_000, control="two passes")
+    first, last = export_commands(Export("p", of_clip(footage), whole(footage), made), Path("o.mp4"),
+                                  Path("/t/stats"))  # fmt: skip
+    assert (after(first, "-pass"), after(last, "-pass")) == ("1", "2")
+    assert first[-3:] == ["-f", "null", "-"]
+    assert "-an" in first
+    assert after(first, "-passlogfile") == after(last, "-passlogfile") == "/t/stats"
+    assert after(first, "-b:v") == "2000000"
+
+
+@pytest.mark.parametrize(("more", "words"), [
+    ({"tune": "film", "profile": "high", "gop": 48, "b_frames": 0, "threads": 3},
+     ["-tune", "film", "-profile:v", "high", "-g", "48", "-bf", "0", "-threads", "3"]),
+    ({"raw": (("refs", "2"), ("x264-params", "scenecut=0"))}, ["-refs", "2", "-x264-params", "scenecut=0"]),
+    ({"control": "capped", "bit_rate": 3_000_000}, ["-crf", "23", "-maxrate", "3000000", "-bufsize", "6000000"]),
+    ({"width": 160, "height": 90}, ["-vf", "scale=w=160:h=90:flags=bicubic"]),
+    ({"sound_bit_rate": 96_000}, ["-c:a", "aac", "-b:a", "96000"]),
+])  # fmt: skip
+def test_every_factor_reaches_the_command(
+    footage: Footage, more: dict[str, object], words: list[str]
+) -> None:
+    command = export_command("p", footage, whole(footage), recipe("libx264", **more), Path("o.mp4"))
+    text = "\n".join(command)
+    assert "\n".join(words) in text
+
+
+def test_another_rate_has_another_count_of_pictures(footage: Footage) -> None:
+    command = export_command("p", footage, whole(footage), recipe("libx264", rate="50"), Path("o.mp4"))
+    assert after(command, "-frames:v") == "60"
+    assert after(command, "-vf") == "fps=fps=50"
+
+
+def test_devices_are_opened_for_what_uses_them(footage: Footage) -> None:
+    made = export_command("p", footage, whole(footage), recipe("h264_vaapi"), Path("o.mp4"), decode="vaapi")
+    assert after(made, "-init_hw_device") == "vaapi=vaapi"
+    assert after(made, "-hwaccel") == "vaapi"
+    assert made.index("-hwaccel") < made.index("-i")
+    assert after(made, "-vf").endswith("hwupload")
+    assert "-pix_fmt" not in made

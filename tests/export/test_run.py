@@ -9,7 +9,6 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ovrik.export.command import export_command
 from ovrik.export.progress import Progress
 from ovrik.export.run import timed_run
 from ovrik.machine.builds import locate
@@ -17,6 +16,7 @@ from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
 from ovrik.study.recipe import recipe
+from plain_export import export_command
 
 
 def command(footage: Footage, partial: Path, excerpt: Excerpt | None = None, **settings: object) -> list[str]:
@@ -30,7 +30,7 @@ def command(footage: Footage, partial: Path, excerpt: Excerpt | None = None, **s
 def test_a_real_run(footage: Footage, tmp_path: Path) -> None:
     partial, output = tmp_path / "part.mp4", tmp_path / "out.mp4"
     seen: list[Progress] = []
-    result = timed_run(command(footage, partial), partial, output, seen.append)
+    result = timed_run([command(footage, partial)], partial, output, seen.append)
     assert (result.state, result.reason) == ("done", "")
     assert not partial.exists()
     assert result.output_bytes == output.stat().st_size > 0
@@ -49,7 +49,7 @@ def test_excerpts_are_exact_to_the_frame(footage: Footage, tmp_path: Path, start
     partial, output = tmp_path / "part.mkv", tmp_path / "out.mkv"
     excerpt = Excerpt(start, 5)
     argv = command(footage, partial, excerpt, f="matroska", crf=0, pix_fmt="yuv422p10le")
-    assert timed_run(argv, partial, output).state == "done"
+    assert timed_run([argv], partial, output).state == "done"
     made = probe(output)
     assert (made.frames, bool(made.sounds)) == (5, True)
     assert made.container_s == pytest.approx(0.2, abs=0.05)
@@ -61,7 +61,7 @@ def test_excerpts_are_exact_to_the_frame(footage: Footage, tmp_path: Path, start
 
 def test_an_encoder_error_is_told_in_its_own_words(footage: Footage, tmp_path: Path) -> None:
     partial = tmp_path / "part.mp4"
-    result = timed_run(command(footage, partial, preset="swift"), partial, tmp_path / "out.mp4")
+    result = timed_run([command(footage, partial, preset="swift")], partial, tmp_path / "out.mp4")
     assert result.state == "failed"
     assert "swift" in result.reason
     assert not partial.exists()
@@ -70,26 +70,26 @@ def test_an_encoder_error_is_told_in_its_own_words(footage: Footage, tmp_path: P
 
 def test_a_failed_run_leaves_the_earlier_output(footage: Footage, tmp_path: Path) -> None:
     partial, output = tmp_path / "part.mp4", tmp_path / "out.mp4"
-    assert timed_run(command(footage, partial), partial, output).state == "done"
+    assert timed_run([command(footage, partial)], partial, output).state == "done"
     before = output.read_bytes()
-    timed_run(command(footage, partial, preset="swift"), partial, output)
+    timed_run([command(footage, partial, preset="swift")], partial, output)
     assert output.read_bytes() == before
 
 
 def test_nothing_written_though_it_says_it_went_well(tmp_path: Path) -> None:
-    result = timed_run([sys.executable, "-c", "pass"], tmp_path / "p", tmp_path / "o")
+    result = timed_run([[sys.executable, "-c", "pass"]], tmp_path / "p", tmp_path / "o")
     assert (result.state, result.reason) == ("failed", "it ended without an error but wrote nothing")
 
 
 def test_a_signal_is_named(tmp_path: Path) -> None:
     result = timed_run(
-        [sys.executable, "-c", "import os; os.kill(os.getpid(), 11)"], tmp_path / "p", tmp_path / "o"
+        [[sys.executable, "-c", "import os; os.kill(os.getpid(), 11)"]], tmp_path / "p", tmp_path / "o"
     )
     assert result.reason == "ended by signal 11"
 
 
 def test_a_program_that_is_not_there_is_a_failed_run(tmp_path: Path) -> None:
-    result = timed_run(["/nowhere/ffmpeg"], tmp_path / "p", tmp_path / "o")
+    result = timed_run([["/nowhere/ffmpeg"]], tmp_path / "p", tmp_path / "o")
     assert result.state == "failed"
     assert "/nowhere/ffmpeg won't start" in result.reason
 
@@ -100,7 +100,7 @@ def test_stopping(footage: Footage, tmp_path: Path) -> None:
     argv[argv.index("-i") : argv.index("-i")] = ["-stream_loop", "200"]
     argv[argv.index("-frames:v") + 1] = "6000"
     started: list[Progress] = []
-    result = timed_run(argv, partial, tmp_path / "out.mp4", started.append, lambda: len(started) > 3)
+    result = timed_run([argv], partial, tmp_path / "out.mp4", started.append, lambda: len(started) > 3)
     assert result.state == "stopped"
     assert not partial.exists()
 
@@ -119,7 +119,7 @@ def tiny_disk(tmp_path: Path) -> Iterator[Path]:
 
 def test_a_full_disk_is_called_so(footage: Footage, tiny_disk: Path, tmp_path: Path) -> None:
     partial = tiny_disk / "part.mp4"
-    result = timed_run(command(footage, partial, crf=0), partial, tmp_path / "out.mp4")
+    result = timed_run([command(footage, partial, crf=0)], partial, tmp_path / "out.mp4")
     assert result.state == "failed"
     assert result.reason.startswith("the disk is full")
     assert str(tiny_disk) in result.reason

@@ -3,6 +3,7 @@
 import json
 import shutil
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -12,10 +13,14 @@ from ovrik.errors import OvrikError
 from ovrik.machine.builds import find_build, find_builds
 from ovrik.machine.described import approve, approved, deposit, descriptions, forget_described
 from ovrik.store.study import Study
+from ovrik.study.contender import Contender
 from ovrik.study.described import Description, load_description
-from ovrik.study.excerpt import Excerpt
+from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
-from ovrik.work.lineup import reason_against
+from ovrik.study.programme import of_clip
+from ovrik.study.recipe import recipe
+from ovrik.study.treatment import treatment
+from ovrik.work.lineup import checked, judge_for
 
 TEXT = """
 key = "copier"
@@ -104,16 +109,21 @@ def test_values_are_put_in_as_they_are(file: Path, footage: Footage) -> None:
     assert command[2:] == [footage.path, "/out dir/o.mp4", "--speed=fast; rm -rf $HOME", "30"]
 
 
-def test_one_without_a_start_takes_whole_clips_only(file: Path) -> None:
-    from ovrik.study.contender import Contender
-    from ovrik.study.recipe import recipe
-
+def test_one_without_a_start_takes_whole_clips_only(file: Path, footage: Footage) -> None:
     deposit(load_description(file))
     approve(load_description(file))
     contender = Contender("described-copier", recipe("described_h264"))
     build = find_build("described-copier")
-    assert reason_against(contender, build, whole=True) == ""
-    assert "whole clips" in reason_against(contender, build, whole=False)
+    programme = of_clip(footage)
+
+    def reason(excerpt: Excerpt, of: Contender = contender) -> str:
+        return checked([of], judge_for(programme, excerpt, [of], {of.build: build}))[0].reason
+
+    assert reason(whole(programme)) == ""
+    assert "whole clips" in reason(Excerpt(0, 5))
+    treated = replace(programme, treatments=(treatment("blur"),))
+    told = checked([contender], judge_for(treated, whole(programme), [contender], {contender.build: build}))
+    assert "reads one clip: pre-render" in told[0].reason
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,6 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.export.command import export_command
 from ovrik.export.run import RunResult, timed_run
 from ovrik.machine.builds import find_build, locate
 from ovrik.machine.sensors import DriverSensors, SystemSensors
@@ -27,6 +26,7 @@ from ovrik.study.probe import probe
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather
 from ovrik.work.timing import remaining, time_all
+from plain_export import export_command
 
 FULL_HD = 1920 * 1080
 
@@ -41,7 +41,7 @@ def run(key: str, footage: Footage, folder: Path, encoder: str = "h264_standin",
     partial = folder / f"{key}-{preset}.part.mp4"
     made = recipe(encoder, preset, 23, pixel_format=pixel_format)
     argv = export_command(build.path, footage, whole(footage), made, partial, build.options)
-    return timed_run(argv, partial, folder / f"{key}.mp4")
+    return timed_run([argv], partial, folder / f"{key}.mp4")
 
 
 def test_all_five_are_builds_and_say_what_they_are() -> None:

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from ovrik.study.contender import Contender, differing, labelled, output_name
+from ovrik.study.contender import Contender, difference, labelled, output_name
 from ovrik.study.recipe import recipe
 
 
@@ -17,7 +17,7 @@ def test_only_what_differs_is_named() -> None:
     assert labels(a, b, c) == ["x264 medium", "x264 fast", "x265 medium"]
     quality = Contender("bundled", recipe("libx264", "medium", 24))
     assert labels(a, quality) == ["x264 medium CRF 21", "x264 medium CRF 24"]
-    assert labels(a, replace(a, build="system")) == ["x264 medium bundled", "x264 medium system"]
+    assert labels(a, replace(a, build="system")) == ["x264 medium", "x264 medium system"]
 
 
 def test_the_same_twice_still_gets_two_labels() -> None:
@@ -30,11 +30,16 @@ def test_a_given_label_stays_and_is_not_taken_again() -> None:
     assert labels(given, Contender("bundled", recipe("libx264"))) == ["x264 medium", "x264 medium (2)"]
 
 
-def test_differing_factors() -> None:
-    a = Contender("bundled", recipe("libx264", "medium", 21))
-    assert differing([a, replace(a, recipe=recipe("libx264", "fast", 21, container="mkv"))]) == [
-        "preset", "container"]  # fmt: skip
-    assert differing([a, a]) == []
+def test_differences_are_named_with_both_values() -> None:
+    a = Contender("bundled", recipe("libx264", "fast", 21))
+    b = replace(a, recipe=recipe("libx264", "fast", 21, container="mkv"))
+    found = difference(a, b)
+    assert found.differ == (("Container", "mp4", "mkv"),)
+    assert found.one
+    assert "Encoder" in found.held
+    two = difference(a, replace(b, build="system"))
+    assert two.warning == "differs in 2 things: container, build"
+    assert difference(a, a).differ == ()
 
 
 def test_output_names_are_safe_and_differ() -> None:

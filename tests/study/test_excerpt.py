@@ -25,8 +25,8 @@ def test_seconds_at_an_uneven_rate(footage: Footage) -> None:
     ("excerpt", "words"),
     [
         (Excerpt(30, 5), "ends at 1.200 s"),
-        (Excerpt(20, 11), "past the end of the footage at 1.200 s"),
-        (Excerpt(-1, 5), "before the footage"),
+        (Excerpt(20, 11), "past the end of the programme at 1.200 s"),
+        (Excerpt(-1, 5), "before the programme"),
         (Excerpt(3, 1), "shorter than two"),
     ],
 )

@@ -5,7 +5,9 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.plan import load_plan, plan_text
+from ovrik.study.plan import load_plan
+from ovrik.study.plan_text import plan_text
+from ovrik.study.question import Span
 
 GOOD = """
 [study]
@@ -46,8 +48,9 @@ def write(folder: Path, text: str) -> Path:
 def test_reads_the_documented_example(tmp_path: Path) -> None:
     question = load_plan(write(tmp_path, GOOD))
     assert question.title == "Foundry web master"
-    assert question.footage == tmp_path / "casting-day.mov"
-    assert (question.start_s, question.duration_s, question.rounds, question.warmup) == (2.0, 4.0, 3, 1)
+    assert question.source.clips == (tmp_path / "casting-day.mov",)
+    assert question.excerpts == (Span("", 2.0, 4.0),)
+    assert (question.rounds, question.warmup) == (3, 1)
     assert question.limits.megabytes_per_minute == 60
     first, second = question.contenders
     assert (first.label, first.label_given, first.recipe.quality) == ("x264 medium", True, 21)
@@ -61,7 +64,7 @@ def test_left_out_means_whole_clip_and_first_baseline(tmp_path: Path) -> None:
     question = load_plan(
         write(tmp_path, '[study]\ntitle="t"\nfootage="/f.mov"\n[[contender]]\nencoder="libx264"')
     )
-    assert (question.start_s, question.duration_s) == (0.0, None)
+    assert question.excerpts == (Span(),)
     assert question.baseline == "x264 medium"
     assert not question.limits.any_set
 
@@ -114,5 +117,98 @@ def test_written_plans_read_back_the_same(tmp_path: Path) -> None:
     assert again.title == question.title
     assert [c.recipe for c in again.contenders] == [c.recipe for c in question.contenders]
     assert [c.label for c in again.contenders] == [c.label for c in question.contenders]
-    assert (again.limits, again.start_s, again.duration_s) == (
-        question.limits, question.start_s, question.duration_s)  # fmt: skip
+    assert (again.limits, again.excerpts) == (question.limits, question.excerpts)
+
+
+GRID = """
+[study]
+title = "Grid"
+footage = "a.mov"
+treatments = "light finish"
+
+[[excerpt]]
+name = "calm"
+start_frame = 10
+frames = 50
+
+[[excerpt]]
+name = "busy"
+start = 4.0
+duration = 2.5
+
+[[grid]]
+encoder = ["libx264", "libx265"]
+preset = ["fast", "medium"]
+quality = [20, 24]
+container = ["mp4", "webm"]
+
+[[grid]]
+combine = "one at a time"
+encoder = "libsvtav1"
+preset = [8, 10]
+pixel_format = ["yuv420p10le", "yuv420p"]
+prerendered = ["", "prores-hq"]
+raw = { "svtav1-params" = "tune=0" }
+"""
+
+
+def test_a_grid_is_expanded_and_what_can_not_be_is_told(tmp_path: Path) -> None:
+    question = load_plan(write(tmp_path, GRID))
+    assert len(question.contenders) == 2 * 2 * 2 + 4
+    assert len(question.refused) == 8
+    assert all("WebM (.webm) can't hold" in why for _label, why in question.refused)
+    last = question.contenders[-4:]
+    assert [(c.recipe.preset, c.recipe.pixel_format, c.prerendered is not None) for c in last] == [
+        ("8", "yuv420p10le", False), ("10", "yuv420p10le", False), ("8", "yuv420p", False),
+        ("8", "yuv420p10le", True)]  # fmt: skip
+    assert last[0].recipe.raw == (("svtav1-params", "tune=0"),)
+    assert question.excerpts[0] == Span("calm", start_frame=10, frames=50)
+    assert question.source.ready_set == "light finish"
+
+
+def test_a_grid_can_be_filtered(tmp_path: Path) -> None:
+    text = GRID.replace('container = ["mp4", "webm"]', 'only = "x265 -fast"')
+    assert [c.label for c in load_plan(write(tmp_path, text)).contenders][:2] == [
+        "x265 medium CRF 20", "x265 medium CRF 24"]  # fmt: skip
+
+
+@pytest.mark.parametrize(("old", "new", "words"), [
+    ('footage = "a.mov"', 'footage = "a.mov"\ntimeline = "b.otio"', ["footage and timeline contradict"]),
+    ('footage = "a.mov"', "", ["give footage", "timeline"]),
+    ("light finish", "shiny finish", ["ready set", "heavy finish"]),
+    ("start = 4.0", "start = 4.0\nstart_frame = 3", ["excerpt 2", "contradict"]),
+    ("quality = [20, 24]", "qualty = [20, 24]", ["grid 1", "qualty is not a factor"]),
+    ("one at a time", "some", ["grid 2", "combine can't be"]),
+    ("preset = [8, 10]", "preset = []", ["grid 2", "no level"]),
+    ('title = "Grid"', 'title = "Grid"\nexcerpt = { start = 1.0 }', ["contradict each other"]),
+])  # fmt: skip
+def test_contradictions_are_told(tmp_path: Path, old: str, new: str, words: list[str]) -> None:
+    assert old in GRID
+    with pytest.raises(OvrikError) as caught:
+        load_plan(write(tmp_path, GRID.replace(old, new)))
+    for word in words:
+        assert word in str(caught.value)
+
+
+@pytest.mark.parametrize(("told", "words"), [
+    ('kind = "blr"', ["treatment 1", 'no treatment "blr"']),
+    ('kind = "blur"\nradius = 900', ["treatment 1", "out of its range"]),
+    ('kind = "retime"', ["treatment 1", "whole programme"]),
+    ('kind = "grade"\nlut = "bad.cube"', ["treatment 1", "LUT_3D_SIZE"]),
+])  # fmt: skip
+def test_wrong_treatments_name_their_number(tmp_path: Path, told: str, words: list[str]) -> None:
+    (tmp_path / "bad.cube").write_text("0 0 0\n")
+    text = GRID.replace('treatments = "light finish"', "").replace(
+        "[[grid]]", f"[[treatment]]\n{told}\n[[grid]]", 1
+    )
+    with pytest.raises(OvrikError) as caught:
+        load_plan(write(tmp_path, text))
+    for word in words:
+        assert word in str(caught.value)
+
+
+def test_a_plan_with_everything_reads_back_the_same(tmp_path: Path) -> None:
+    question = load_plan(write(tmp_path, GRID))
+    again = load_plan(write(tmp_path, plan_text(question)))
+    assert [c.identity for c in again.contenders] == [c.identity for c in question.contenders]
+    assert (again.source, again.excerpts) == (question.source, question.excerpts)

@@ -1,30 +1,48 @@
-"""The argument list of a contender's export."""
+"""The argument lists of an export."""
 
 from collections.abc import Sequence
-from fractions import Fraction
+from dataclasses import dataclass
 from pathlib import Path
 
+from ovrik.export.assembly import Analysis, Assembly, assemble
+from ovrik.export.graph import Node, node
+from ovrik.export.seconds import seconds_text
+from ovrik.machine.devices import PATHS, DevicePath
+from ovrik.study.delivery import delivery
 from ovrik.study.encoders import CONTAINERS, SOUNDS
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
+from ovrik.study.intermediate import Intermediate
+from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe
+from ovrik.study.treatment_kinds import SOFTWARE
 
 REPORT_EVERY_S = 0.1
 """How often a build reports progress; also the resolution of "time to first picture"."""
+DEVICE_PATHS = {p.key: p for p in PATHS}
 
 
-def seconds_text(value: Fraction) -> str:
-    """Seconds cut to the microsecond, as the builds read them.
+@dataclass(frozen=True)
+class Export:
+    """What is exported, how, and by what.
 
-    Cut, not rounded: a build rounds a seek time to the stream's own ticks, and a time a fraction of
-    a microsecond late could miss its picture.
+    Fields: `program`, its path; `options` that the build takes (an old one does not know how often to
+    report); `programme`; `excerpt`; `recipe`; `decode`, `treat`, what does these; `mark`, which tells
+    builds apart where each needs an analysis of its own.
     """
-    micros = int(value * 1_000_000)
-    return f"{micros // 1_000_000}.{micros % 1_000_000:06d}"
+
+    program: str
+    programme: Programme
+    excerpt: Excerpt
+    recipe: Recipe
+    options: tuple[str, ...] = ("stats_period",)
+    decode: str = SOFTWARE
+    treat: str = SOFTWARE
+    mark: str = ""
 
 
 def input_arguments(footage: Footage, excerpt: Excerpt) -> list[str]:
-    """Options that open the footage at the excerpt, to the frame."""
+    """Options that open a clip at an excerpt, to the frame."""
     start = excerpt.start_frame / footage.rate
     out = ["-ss", seconds_text(start)] if excerpt.start_frame else []
     if excerpt.frames < footage.frames:
@@ -32,54 +50,174 @@ def input_arguments(footage: Footage, excerpt: Excerpt) -> list[str]:
     return [*out, "-i", footage.path]
 
 
-def picture_arguments(footage: Footage, excerpt: Excerpt) -> list[str]:
-    """Options that take exactly the excerpt's pictures; an uneven rate is made even."""
-    even = [] if footage.constant_rate else ["-vf", f"fps={footage.rate}"]
-    return ["-map", "0:v:0", *even, "-frames:v", str(excerpt.frames)]
+def export_commands(job: Export, output: Path, stats: Path) -> list[list[str]]:
+    """The commands of an export in order, program first: one for each pass. The last one writes `output`,
+    replacing what is there; `stats` is where a first pass leaves what it found."""
+    made = _source(job)
+    passes = job.recipe.passes
+    return [_command(job, made, output, stats, n, last=n == passes) for n in range(1, passes + 1)]
 
 
-def export_command(
-    program: str,
-    footage: Footage,
-    excerpt: Excerpt,
-    recipe: Recipe,
-    output: Path,
-    options: Sequence[str] = ("stats_period",),
-) -> list[str]:
-    """The full argument list, program first. It writes `output`, replacing what is there.
-
-    `options` are those that the build takes: an old one does not know how often to report.
-    """
-    sound = SOUNDS[recipe.sound] if footage.sounds else SOUNDS["none"]
-    chosen = ["-map", "0:a:0"] if footage.sounds and recipe.sound != "none" else []
-    pace = ["-stats_period", f"{REPORT_EVERY_S:g}"] if "stats_period" in options else []
+def analyses_of(job: Export) -> list[Analysis]:
+    """Stabilisation analyses that an export rests on and that are not there yet, as full commands."""
+    if job.programme.plain:
+        return []
+    found = assemble(job.programme, job.excerpt, job.treat, job.mark, with_sound=False).analyses
     return [
-        program, "-nostdin", "-hide_banner", "-y", "-nostats", "-progress", "pipe:1", *pace,
-        *input_arguments(footage, excerpt),
-        *picture_arguments(footage, excerpt), *chosen,
-        *encoder_arguments(recipe, footage),
-        *sound,
-        "-f", CONTAINERS[recipe.container].muxer, str(output),
-    ]  # fmt: skip
+        Analysis(a.result, (job.program, *head_arguments(job), *a.arguments))
+        for a in found
+        if not a.result.exists()
+    ]
 
 
-def encoder_arguments(recipe: Recipe, footage: Footage) -> list[str]:
-    """The encoder and its settings."""
-    facts = recipe.facts
-    out = ["-c:v", recipe.encoder, facts.preset_option, recipe.preset]
-    if recipe.quality is not None:
-        out += [facts.quality.option, f"{recipe.quality:g}"]
-    elif recipe.bit_rate is not None:
-        out += [facts.rate_option, str(_rate_value(recipe, footage))]
-    out += ["-pix_fmt", recipe.pixel_format]
-    tag = dict(facts.tags).get(recipe.container)
+def _source(job: Export) -> Assembly:
+    """What is read: a plain programme straight from its clip, without a graph to go through."""
+    if not job.programme.plain:
+        return assemble(job.programme, job.excerpt, job.treat, job.mark, job.recipe.sound != "none")
+    clip = job.programme.clips[0]
+    heard = "0:a:0" if clip.sounds and job.recipe.sound != "none" else ""
+    return Assembly(tuple(input_arguments(clip, job.excerpt)), "", "0:v:0", heard, ())
+
+
+def head_arguments(job: Export) -> list[str]:
+    """What every command begins with."""
+    pace = ["-stats_period", f"{REPORT_EVERY_S:g}"] if "stats_period" in job.options else []
+    return ["-nostdin", "-hide_banner", "-y", "-nostats", "-progress", "pipe:1", *pace, *_devices(job)]
+
+
+def _encoding_path(recipe: Recipe) -> DevicePath | None:
+    return DEVICE_PATHS.get(recipe.facts.device)
+
+
+def _devices(job: Export) -> list[str]:
+    """Devices are opened once, by name; filters use the one that treats, else the one that encodes."""
+    path = _encoding_path(job.recipe)
+    encode = path.key if path and path.opens else SOFTWARE
+    keys = dict.fromkeys(k for k in (job.treat, encode, job.decode) if k != SOFTWARE)
+    opened = [k for k in keys if DEVICE_PATHS[k].opens]
+    out = [a for k in opened for a in ("-init_hw_device", f"{DEVICE_PATHS[k].opens}={k}")]
+    first = next((k for k in opened if k in (job.treat, encode)), None)
+    return [*out, "-filter_hw_device", first] if first else out
+
+
+def decoding_arguments(job: Export) -> list[str]:
+    """What decodes, where it is not software: options that stand before an input."""
+    if job.decode == SOFTWARE:
+        return []
+    path = DEVICE_PATHS[job.decode]
+    return ["-hwaccel", path.hwaccel, "-hwaccel_device", path.key] if path.hwaccel else []
+
+
+def _command(job: Export, made: Assembly, output: Path, stats: Path, number: int, last: bool) -> list[str]:
+    inputs = with_decoding(made.inputs, decoding_arguments(job))
+    graph, picture = _finished(job, made)
+    filters = ["-filter_complex", graph] if graph and made.graph else ["-vf", graph] if graph else []
+    shown = f"[{picture}]" if made.graph else picture
+    # A first pass has no use for the sound, but a graph's every outlet must lead somewhere.
+    mute = ["-map", f"[{made.sound}]", "-f", "null", "-"] if made.graph and made.sound and not last else []
+    frames = delivery(job.programme, job.excerpt, job.recipe).frames
+    out = [job.program, *head_arguments(job), *inputs, *filters, "-map", shown, "-frames:v", str(frames)]
+    if not last:
+        return [*out, *encoder_arguments(job, stats, number), "-an", "-f", "null", "-", *mute]
+    heard = ["-map", f"[{made.sound}]" if made.graph else made.sound] if made.sound else []
+    return [*out, *heard, *encoder_arguments(job, stats, number), *sound_arguments(job.recipe, bool(heard)),
+            "-f", CONTAINERS[job.recipe.container].muxer, str(output)]  # fmt: skip
+
+
+def with_decoding(inputs: Sequence[str], options: Sequence[str]) -> list[str]:
+    """Options that stand before an input apply to that one only: they are said before each."""
+    out: list[str] = []
+    begin = 0
+    for at, word in enumerate(inputs):
+        if word == "-i":
+            out += [*options, *inputs[begin : at + 2]]
+            begin = at + 2
+    return out
+
+
+def _finished(job: Export, made: Assembly) -> tuple[str, str]:
+    """The graph to its end, with delivery size and rate and the way onto an encoding device."""
+    nodes = _to_delivery(job)
+    if job.programme.plain and not job.programme.clips[0].constant_rate:
+        nodes.insert(0, node("fps", fps=job.programme.rate))
+    path = _encoding_path(job.recipe)
+    if path and path.uploads:
+        surface = dict(path.surfaces).get(job.recipe.pixel_format, job.recipe.pixel_format)
+        nodes += [node("format", pix_fmts=surface), node("hwupload")]
+    told = ",".join(n.text() for n in nodes)
+    if not made.graph or not told:
+        return made.graph or told, made.picture
+    return f"{made.graph};[{made.picture}]{told}[delivered]", "delivered"
+
+
+def _to_delivery(job: Export) -> list[Node]:
+    made = delivery(job.programme, job.excerpt, job.recipe)
+    nodes = []
+    if (made.width, made.height) != (job.programme.width, job.programme.height):
+        nodes.append(node("scale", w=made.width, h=made.height, flags="bicubic"))
+    if made.rate != job.programme.rate:
+        nodes.append(node("fps", fps=made.rate))
+    return nodes
+
+
+def encoder_arguments(job: Export, stats: Path, number: int = 1) -> list[str]:
+    """The encoder and its settings, for one pass."""
+    r, facts = job.recipe, job.recipe.facts
+    out = ["-c:v", r.encoder]
+    if facts.preset_option:
+        out += [facts.preset_option, r.preset]
+    rate = _rate_value(job) if r.bit_rate is not None else 0
+    fill = {"quality": "" if r.quality is None else f"{r.quality:g}", "rate": str(rate),
+            "twice": str(2 * rate), "pass": str(number), "stats": str(stats)}  # fmt: skip
+    out += [word.format(**fill) for word in dict(facts.controls).get(r.rate_control, ())]
+    settings = (("-tune", r.tune), ("-profile:v", r.profile), ("-g", r.gop),
+                ("-bf", "" if r.b_frames < 0 else str(r.b_frames)), ("-threads", r.threads))  # fmt: skip
+    out += [word for option, value in settings if value for word in (option, str(value))]
+    path = _encoding_path(r)
+    if not (path and path.uploads):
+        out += ["-pix_fmt", r.pixel_format]
+    out += [word for name, value in r.raw for word in (f"-{name}", value)]
+    tag = dict(facts.tags).get(r.container)
     return [*out, "-tag:v", tag] if tag else out
 
 
-def _rate_value(recipe: Recipe, footage: Footage) -> int:
+def sound_arguments(recipe: Recipe, heard: bool) -> list[str]:
+    """The sound codec and its bit rate."""
+    if not heard or recipe.sound == "none":
+        return ["-an"]
+    rate = recipe.sound_bit_rate or SOUNDS[recipe.sound]
+    return ["-c:a", recipe.sound, *(["-b:a", str(rate)] if rate else [])]
+
+
+def _rate_value(job: Export) -> int:
     """A bit-rate target in the encoder's own unit: bit/s, or bits per macroblock for ProRes."""
+    recipe = job.recipe
     assert recipe.bit_rate is not None
     if not recipe.facts.rate_per_block:
         return recipe.bit_rate
-    blocks = -(-footage.width // 16) * -(-footage.height // 16)
-    return max(1, round(recipe.bit_rate / (blocks * float(footage.rate))))
+    made = delivery(job.programme, job.excerpt, recipe)
+    blocks = -(-made.width // 16) * -(-made.height // 16)
+    return max(1, round(recipe.bit_rate / (blocks * float(made.rate))))
+
+
+def prerender_command(job: Export, into: Intermediate, output: Path) -> list[str]:
+    """The treated picture, with its sound, into an intermediate. Of the recipe only delivery size and
+    rate and whether there is sound play a part."""
+    made = _source(job)
+    nodes = _to_delivery(job)
+    if into.width:
+        nodes.append(node("scale", w=into.width, h=into.height, flags="bicubic"))
+    if job.programme.plain and not job.programme.clips[0].constant_rate:
+        nodes.insert(0, node("fps", fps=job.programme.rate))
+    told = ",".join(n.text() for n in nodes)
+    if made.graph:
+        graph = f"{made.graph};[{made.picture}]{told or 'null'}[kept]"
+        filters, shown = ["-filter_complex", graph], "[kept]"
+    else:
+        filters, shown = (["-vf", told] if told else []), made.picture
+    heard = ["-map", f"[{made.sound}]" if made.graph else made.sound] if made.sound else []
+    frames = delivery(job.programme, job.excerpt, job.recipe).frames
+    inputs = with_decoding(made.inputs, decoding_arguments(job))
+    return [job.program, *head_arguments(job), *inputs, *filters, "-map", shown, "-frames:v", str(frames),
+            *heard, "-c:v", into.facts.encoder, *into.facts.settings, "-pix_fmt", into.pixel_format,
+            *(["-c:a", "pcm_s16le"] if heard else ["-an"]), "-f", into.facts.muxer, str(output)]  # fmt: skip

@@ -10,7 +10,7 @@ import subprocess
 import time
 from collections import deque
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import IO
 
@@ -47,18 +47,42 @@ class Usage:
     own_cpu_s: float
 
 
+@dataclass(frozen=True)
+class Start:
+    """How an export begins. Fields: `nice`, 0 to 19; `cores` it may use, empty for all."""
+
+    nice: int = 0
+    cores: tuple[int, ...] = ()
+
+    def prefix(self) -> list[str]:
+        """What stands before the argument list."""
+        niced = ["nice", "-n", str(self.nice)] if self.nice else []
+        return [*niced, *(["taskset", "-c", ",".join(map(str, self.cores))] if self.cores else [])]
+
+
+def together(one: Usage, then: Usage) -> Usage:
+    """What two programs run one after the other took."""
+    sums = {name: getattr(one, name) + getattr(then, name) for name in
+            ("wall_s", "user_s", "system_s", "read_bytes", "written_bytes", "own_cpu_s")}  # fmt: skip
+    peak = max(one.peak_bytes, then.peak_bytes)
+    return replace(then, **sums, peak_bytes=peak, log=(*one.log, *then.log)[-LOG_LINES:])
+
+
 def measure(
     arguments: Sequence[str],
     on_output: Callable[[bytes, float], bool] = lambda _piece, _at: True,
     should_stop: Callable[[], bool] = lambda: False,
     stall_s: float = 120.0,
     cwd: Path | None = None,
+    on_start: Callable[[int], None] = lambda _group: None,
+    start: Start = Start(),
 ) -> Usage:
     """Run an argument list to the exit of its whole process group.
 
     `on_output` gets each piece of standard output with the seconds since start, and says whether it
     shows work getting on. `should_stop` is asked five times a second; the group then gets SIGTERM,
     and SIGKILL after 3 s. A program that does not get on for `stall_s` seconds is ended likewise.
+    `on_start` gets the number of the process group; `start` says with what rights it begins.
     Raises OvrikError when the program can't be started.
     """
     _adopt_orphans()
@@ -67,11 +91,12 @@ def measure(
     began = time.monotonic()
     try:
         child = subprocess.Popen(
-            [*_leash(arguments[0]), *arguments], stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
+            [*_leash(arguments[0]), *start.prefix(), *arguments], stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
             stderr=subprocess.PIPE, start_new_session=True, cwd=cwd,
         )  # fmt: skip
     except OSError as exc:
         raise OvrikError(f"{arguments[0]} won't start ({exc.strerror})", "Check the build") from None
+    on_start(child.pid)
     watch = _Watch(child, began, on_output, should_stop, stall_s)
     try:
         watch.until_exit()

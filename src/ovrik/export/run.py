@@ -5,14 +5,16 @@ import os
 import shutil
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import psutil
 
 from ovrik.errors import OvrikError
-from ovrik.export.process import Usage, measure
+from ovrik.export.process import Start, Usage, measure, together
 from ovrik.export.progress import Progress, ProgressReader, Reader
+from ovrik.export.watch import Trace, Watcher
+from ovrik.machine.sensors import Sensors
 
 FULL_DISK = ("no space left on device", "disk quota exceeded")
 LOW_DISK_BYTES = 1 << 20
@@ -26,7 +28,10 @@ class RunResult:
     `usage` (None when the program did not start); `first_picture_s` and `last_picture_s`, when the
     first and last picture were reported (to 0.1 s), or None; `frames` reported written;
     `output_bytes`; `other_cpu_s`, processor seconds used on the machine by anything but the export
-    and Ovrik; `stolen_s`, processor seconds the host of a virtual machine took away.
+    and Ovrik; `stolen_s`, processor seconds the host of a virtual machine took away; `trace`, series of what
+    went on; `others`, processes that were at work meanwhile with their processor seconds, the greediest first;
+    `asleep_s`, how long the machine was suspended; `disk_bytes` that all disks moved; `device_users`, other processes
+    on the device that was asked for with the largest share of it seen, 0 to 1.
     """
 
     state: str
@@ -38,48 +43,86 @@ class RunResult:
     output_bytes: int
     other_cpu_s: float
     stolen_s: float
+    trace: Trace | None = None
+    others: tuple[tuple[str, float], ...] = ()
+    asleep_s: float = 0.0
+    disk_bytes: int = 0
+    device_users: tuple[tuple[str, float], ...] = ()
 
 
 def timed_run(
-    arguments: Sequence[str],
+    commands: Sequence[Sequence[str]],
     partial: Path,
     output: Path,
     on_progress: Callable[[Progress], None] = lambda _p: None,
     should_stop: Callable[[], bool] = lambda: False,
     stall_s: float = 120.0,
     reader: Reader | None = None,
+    start: Start = Start(),  # noqa: B008 (a frozen value)
+    sensors: Sequence[Sensors] = (),
+    writes: bool = True,
+    fault: Callable[[Path], str] = lambda _made: "",
+    on_row: Callable[[dict[str, float]], None] = lambda _row: None,
 ) -> RunResult:
     """Run an export that writes `partial`; on success it becomes `output`, else it is removed.
-    `reader` makes sense of its standard output; None for the builds' own progress stream.
+
+    `commands` are its passes, run one after another; their times add up. `reader` makes sense of the standard output;
+    None for the builds' own progress stream. With `writes` False it only has to end well. `fault` says what is wrong
+    with a file that was written by a run that ended well, or "". `on_row` is given each row of the series as it is
+    read, in a thread of its own.
 
     A run that can't even start is a failed run, not an exception.
     """
     partial.unlink(missing_ok=True)
     os.sync()
-    marks = _Marks(on_progress, reader or ProgressReader())
     before, clock = psutil.cpu_times(), time.monotonic()
+    usage: Usage | None = None
+    seen: list[_Marks] = []
+    watcher = Watcher(sensors, lambda: seen[-1].frame if seen else 0, on_row)
     try:
-        usage = measure(arguments, marks.take, should_stop, stall_s)
+        marks = None
+        for arguments in commands:
+            marks = _Marks(on_progress, reader or ProgressReader(), len(commands), marks,
+                           usage.wall_s if usage else 0.0)  # fmt: skip
+            seen.append(marks)
+            one = measure(arguments, marks.take, should_stop, stall_s, start=start,
+                          on_start=watcher.begin if usage is None else lambda _group: None)  # fmt: skip
+            usage = one if usage is None else together(usage, one)
+            if one.exit_code or one.stopped or one.stalled:
+                break
     except OvrikError as exc:
         return RunResult("failed", str(exc), None, None, None, 0, 0, 0.0, 0.0)
+    finally:
+        watcher.stop()
+    assert usage is not None
+    assert marks is not None
+    trace = watcher.end()
     other, stolen = _other_load(before, psutil.cpu_times(), usage, time.monotonic() - clock)
     size = partial.stat().st_size if partial.exists() else 0
-    state, reason = _state(usage, size, partial)
-    if state == "done":
+    state, reason = _state(usage, size if writes else 1, partial)
+    if state == "done" and writes and (wrong := fault(partial)):
+        state, reason = "failed", f"it ended without an error, but {wrong}"
+    if state == "done" and writes:
         partial.replace(output)
     else:
         partial.unlink(missing_ok=True)
     return RunResult(state, reason, usage, marks.first_s, marks.last_s, marks.frame,
-                     size if state == "done" else 0, other, stolen)  # fmt: skip
+                     size if state == "done" else 0, other, stolen, trace,
+                     tuple(sorted(watcher.seen.items(), key=lambda s: -s[1])),
+                     watcher.last.asleep - watcher.first.asleep,
+                     watcher.disk_bytes, tuple(watcher.device_users.items()))  # fmt: skip
 
 
 class _Marks:
     """Times of the first and the last picture, from the progress stream."""
 
-    def __init__(self, on_progress: Callable[[Progress], None], reader: Reader) -> None:
+    def __init__(self, on_progress: Callable[[Progress], None], reader: Reader, passes: int = 1,
+                 before: "_Marks | None" = None, spent_s: float = 0.0) -> None:  # fmt: skip
+        self._passes, self._spent = passes, spent_s
+        self._done: int = before._done + before.frame if before else 0
         self.first_s: float | None = None
         self.last_s: float | None = None
-        self.frame = 0
+        self.frame: int = 0
         self._written = 0
         self._reader = reader
         self._on_progress = on_progress
@@ -87,6 +130,7 @@ class _Marks:
     def take(self, piece: bytes, at_s: float) -> bool:
         """Read a piece of the stream; True when pictures or bytes were added."""
         advanced = False
+        at_s += self._spent
         for report in self._reader.feed(piece, at_s):
             if report.frame > self.frame:
                 self.first_s = at_s if self.first_s is None else self.first_s
@@ -94,8 +138,12 @@ class _Marks:
             advanced |= report.frame > self.frame or report.bytes > self._written or report.ended
             self.frame = max(self.frame, report.frame)
             self._written = max(self._written, report.bytes)
-            self._on_progress(report)
+            self._on_progress(self._of_all_passes(report))
         return advanced
+
+    def _of_all_passes(self, report: Progress) -> Progress:
+        """The same report with its pictures counted as a share of all passes."""
+        return replace(report, frame=round((self._done + report.frame) / self._passes))
 
 
 def _state(usage: Usage, size: int, partial: Path) -> tuple[str, str]:

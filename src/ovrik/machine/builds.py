@@ -156,25 +156,25 @@ def find_builds(extra: tuple[str, ...] = ()) -> list[Build]:
 
 
 def _ask(key: str, path: Path) -> Build:
-    told = _answer(path, "-version")
+    told = ask(path, "-version")
     version = VERSION.search(told)
     if version is None:
         raise OvrikError(f"{path} does not answer like an encoding program", "Choose another")
     configured = re.search(r"^configuration: *(.*)$", told, re.MULTILINE)
-    help_text = _answer(path, "-hide_banner", "-h", "long")
+    help_text = ask(path, "-hide_banner", "-h", "long")
     kind = architecture(path)
     return Build(
         key=key,
         path=str(path),
         version=version[1],
         sha256=file_sha256(path),
-        encoders=tuple(_names(_answer(path, "-hide_banner", "-encoders"))),
-        filters=_filters(_answer(path, "-hide_banner", "-filters")),
+        encoders=tuple(_names(ask(path, "-hide_banner", "-encoders"))),
+        filters=_filters(ask(path, "-hide_banner", "-filters")),
         options=tuple(o for o in WANTED_OPTIONS if re.search(rf"^-{o}\b", help_text, re.MULTILINE)),
         architecture=kind,
         translated=bool(kind) and kind != platform.machine(),
         configuration=configured[1] if configured else "",
-        devices=tuple(_answer(path, "-hide_banner", "-hwaccels").split()[3:]),
+        devices=tuple(ask(path, "-hide_banner", "-hwaccels").split()[3:]),
     )
 
 
@@ -202,7 +202,8 @@ def _filters(listing: str) -> tuple[str, ...]:
     return tuple(parts[1] for parts in rows if "->" in parts[2])
 
 
-def _answer(path: Path, *arguments: str) -> str:
+def ask(path: Path | str, *arguments: str) -> str:
+    """What a program prints for these arguments. Raises OvrikError when it won't start or answer."""
     try:
         done = subprocess.run([str(path), *arguments], capture_output=True, text=True,
                               errors="replace", timeout=ASK_TIMEOUT_S, check=False,

@@ -1,11 +1,15 @@
 """Sensors: one reading of everything that tells, from the system and the drivers."""
 
+import time
 from dataclasses import dataclass
 from typing import Any, Protocol
 
 import psutil
 
 from ovrik.machine.driver import driver_devices
+
+USERS_US = 5_000_000
+"""How far back use by processes is looked at, microseconds."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +65,23 @@ class DriverSensors:
         ("temperature", "°C", lambda n, h: n.nvmlDeviceGetTemperature(h, 0)),
         ("fan", "%", lambda n, h: n.nvmlDeviceGetFanSpeed(h)),
         ("power", "W", lambda n, h: n.nvmlDeviceGetPowerUsage(h) / 1000),
+        ("link load", "%", lambda n, h: _link_load(n, h)),
+        ("held back", "%", lambda n, h: 100.0 * _held_back(n, h)),
     )
+
+    def users(self) -> dict[int, float]:
+        """Share of a device, 0 to 1, by process that used one just now; empty where that is not told."""
+        library, handles = driver_devices()
+        out: dict[int, float] = {}
+        for handle in handles:
+            try:
+                found = library.nvmlDeviceGetProcessUtilization(handle, time.time_ns() // 1000 - USERS_US)
+            except library.NVMLError:
+                continue
+            for user in found:
+                share = max(user.smUtil, user.encUtil, user.decUtil) / 100
+                out[user.pid] = max(out.get(user.pid, 0.0), share)
+        return out
 
     def read(self) -> list[SensorValue]:
         """The present values; a value that a device does not give is left out."""
@@ -75,3 +95,22 @@ class DriverSensors:
                 except library.NVMLError:
                     continue
         return out
+
+
+def _held_back(library: Any, handle: Any) -> bool:
+    """Whether heat or power holds the device's clock down at this moment."""
+    held = (library.nvmlClocksThrottleReasonSwPowerCap | library.nvmlClocksThrottleReasonHwSlowdown
+            | library.nvmlClocksThrottleReasonSwThermalSlowdown)  # fmt: skip
+    return bool(library.nvmlDeviceGetCurrentClocksThrottleReasons(handle) & held)
+
+
+LANE_MB_S = {1: 250, 2: 500, 3: 985, 4: 1969, 5: 3938, 6: 7877}
+"""What one lane carries each way, by generation (PCI Express Base Specification, after its line code)."""
+
+
+def _link_load(library: Any, handle: Any) -> float:
+    """The fuller direction of the link to a device, in per cent of what its present width and speed carry."""
+    lanes = library.nvmlDeviceGetCurrPcieLinkWidth(handle)
+    each = LANE_MB_S.get(library.nvmlDeviceGetCurrPcieLinkGeneration(handle), LANE_MB_S[5])
+    kilobytes = max(library.nvmlDeviceGetPcieThroughput(handle, way) for way in (0, 1))
+    return float(100 * kilobytes / 1000 / (lanes * each))

@@ -1,16 +1,15 @@
 """Sensors of the simulated devices, driven by what the stand-in encoder does."""
 
-import json
 import math
 import time
 from pathlib import Path
 
 from ovrik.machine.sensors import SensorValue
 from ovrik.standin.build import state_folder
+from ovrik.standin.heat import activity
 from ovrik.standin.profile import Profile
 
 WARM_UP_S = 4.0
-STALE_S = 1.5
 
 
 class StandinSensors:
@@ -22,9 +21,9 @@ class StandinSensors:
 
     def read(self) -> list[SensorValue]:
         """Load of each encoding unit, memory, clock, temperature, fan and watts, all simulated."""
-        load, busy, units = self._activity()
+        load, busy, units, link = activity(self._file, time.time())
         p = self.profile
-        warmth = load * (1 - math.exp(-busy / WARM_UP_S))
+        warmth = 1 - math.exp(-busy / WARM_UP_S)
         celsius = p.idle_c + (p.hot_c - p.idle_c) * warmth
         hot = bool(p.hot_after_s) and busy > p.hot_after_s
         clock = 300 + 1500 * load * (p.hot_factor if hot else 1.0)
@@ -38,14 +37,6 @@ class StandinSensors:
             SensorValue("clock", clock, "MHz", source),
             SensorValue("temperature", celsius, "°C", source),
             SensorValue("fan", 900 + 2100 * warmth, "rpm", source),
+            *([SensorValue("link load", 100 * link, "%", source)] if p.link_bytes_per_s else []),
             SensorValue("power", 8 + (p.watts - 8) * load, "W", source),
         ]
-
-    def _activity(self) -> tuple[float, float, int]:
-        try:
-            told = json.loads(self._file.read_text())
-        except (OSError, ValueError):
-            return 0.0, 0.0, 0
-        if time.time() - told["at"] > STALE_S:
-            return 0.0, 0.0, 0
-        return float(told["load"]), float(told["busy_s"]), int(told.get("units", 1))

@@ -75,19 +75,34 @@ class Profile:
         joins = preset in self.second_unit_presets and pixels >= self.second_unit_pixels
         return self.units if joins else 1
 
-    def seconds(self, codec: str, preset: str, pixels: int, frame: int, pace: float, depth: int) -> float:
+    def link_share(self, codec: str, preset: str, pixels: int, depth: int) -> float:
+        """How full the link is while pictures are encoded, 0 to 1."""
+        if not self.link_bytes_per_s:
+            return 0.0
+        unit = pixels / (self.codecs[codec].pixels_per_s[preset] * self.units_at_work(preset, pixels))
+        link = self._over_link(pixels, depth)
+        return link / max(unit, link)
+
+    def _over_link(self, pixels: int, depth: int) -> float:
+        """Seconds for one picture, 4:2:0."""
+        return pixels * 1.5 * (1 if depth == 8 else 2) / self.link_bytes_per_s
+
+    def seconds(self, codec: str, preset: str, pixels: int, frame: int, pace: float, depth: int,
+                heat: float = 0.0) -> float:  # fmt: skip
         """When frame number `frame` (from 1) is done, in seconds from the start.
 
-        `pace` is this run's factor. Work heats the device: past `hot_after_s` it goes on at
-        `hot_factor` of its pace. The slower of unit and link sets the time for a frame.
+        `pace` is this run's factor. Work heats the device: past `hot_after_s`, of which `heat` seconds are
+        left from earlier work, it goes on at `hot_factor` of its pace. The slower of unit and link sets the time
+        for a frame.
         """
         rate = self.codecs[codec].pixels_per_s[preset] * self.units_at_work(preset, pixels) * pace
         each = pixels / rate
         if self.link_bytes_per_s:
-            each = max(each, pixels * 1.5 * (1 if depth == 8 else 2) / self.link_bytes_per_s)
+            each = max(each, self._over_link(pixels, depth))
         busy = frame * each
-        if self.hot_after_s and busy > self.hot_after_s:
-            busy = self.hot_after_s + (busy - self.hot_after_s) / self.hot_factor
+        cool = max(self.hot_after_s - heat, 0.0)
+        if self.hot_after_s and busy > cool:
+            busy = cool + (busy - cool) / self.hot_factor
         return self.startup_s + busy
 
 

@@ -13,6 +13,7 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
+from ovrik.standin.heat import activity
 from ovrik.standin.profile import FOLDER, Profile, load_profile
 
 REAL = {
@@ -57,6 +58,12 @@ class Wish:
     depth: int
     real: list[str]
 
+    @property
+    def treated(self) -> bool:
+        """Whether pictures are treated on their way, which no kept file could stand for: that load is
+        the processor's, and real."""
+        return "-filter_complex" in self.real
+
 
 def understood(arguments: list[str]) -> Wish:
     """Put a real encoder in the place of the simulated one. Raises ValueError."""
@@ -88,9 +95,10 @@ class Export:
     def __init__(self, profile: Profile, arguments: list[str]) -> None:
         self.profile, self.arguments = profile, arguments
         self.began = time.monotonic()
-        self.units = 1
+        self.units, self.link = 1, 0.0
         self.state = Path(os.environ.get("OVRIK_STANDIN_STATE", "/tmp/ovrik-standin")) / profile.key
         self.state.mkdir(parents=True, exist_ok=True)
+        self.heat = activity(self.state / "activity.json", time.time()).heat
 
     def run(self) -> int:
         """Encode for real, report at the device's pace, and end when the device would."""
@@ -109,7 +117,7 @@ class Export:
             return self._encode(wish, width * height)
         finally:
             session.unlink(missing_ok=True)
-            self._activity(0.0, 0.0)
+            self._activity(0.0, time.monotonic() - self.began)
 
     def _fail(self, words: str) -> int:
         print(f"[{self.profile.key}_standin @ 0x1] Error: {words}", file=sys.stderr)
@@ -146,9 +154,10 @@ class Export:
 
     def _encode(self, wish: Wish, pixels: int) -> int:
         self.units = self.profile.units_at_work(wish.preset, pixels)
+        self.link = self.profile.link_share(wish.codec, wish.preset, pixels, wish.depth)
         pace = self._pace()
         kept = self._kept(wish)
-        if kept.exists() and not self.profile.falls_back:
+        if kept.exists() and not self.profile.falls_back and not wish.treated:
             return self._play(wish, pixels, pace, kept)
         child = subprocess.Popen([real_program(), *wish.real], stdout=subprocess.PIPE,
                                  stderr=subprocess.DEVNULL, stdin=subprocess.DEVNULL)  # fmt: skip
@@ -190,7 +199,8 @@ class Export:
         return due
 
     def _end(self, wish: Wish, pixels: int, frames: int, pace: float) -> float:
-        return self.profile.seconds(wish.codec, wish.preset, pixels, frames, pace, wish.depth)
+        return self.profile.seconds(wish.codec, wish.preset, pixels, frames, pace, wish.depth,
+                                    self.heat)  # fmt: skip
 
     def _kept(self, wish: Wish) -> Path:
         """Where the real file of this very export is kept, so that a repeat can keep to the pace."""
@@ -216,7 +226,8 @@ class Export:
         now, due = time.monotonic() - self.began, shown
         while (
             due < made
-            and self.profile.seconds(wish.codec, wish.preset, pixels, due + 1, pace, wish.depth) <= now
+            and self.profile.seconds(wish.codec, wish.preset, pixels, due + 1, pace, wish.depth, self.heat)
+            <= now
         ):
             due += 1
         return due
@@ -231,9 +242,9 @@ class Export:
     def _activity(self, load: float, busy_s: float) -> None:
         """Tell the simulated sensors what is going on."""
         partial = self.state / f"activity-{os.getpid()}"
-        partial.write_text(
-            json.dumps({"at": time.time(), "load": load, "busy_s": busy_s, "units": self.units})
-        )
+        partial.write_text(json.dumps({
+            "at": time.time(), "load": load, "busy_s": self.heat + busy_s, "units": self.units, "link": self.link,
+        }))  # fmt: skip
         partial.replace(self.state / "activity.json")
 
 

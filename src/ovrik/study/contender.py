@@ -1,27 +1,92 @@
 """One thing that is timed, and the label made from what sets it apart."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from fractions import Fraction
 
-from ovrik.study.recipe import Recipe
+from ovrik.study.intermediate import Intermediate
+from ovrik.study.recipe import Recipe, bit_rate_words
+from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
 
-FACTORS = ("encoder", "preset", "rate", "pixel_format", "container", "sound", "build")
-"""What may differ between two contenders, in the order in which a label names it."""
+Raw = Callable[["Contender"], object]
+Words = Callable[["Contender"], str]
+NAMED = object()
 
-FACTOR_TITLES = {
-    "encoder": "Encoder", "preset": "Preset", "rate": "Rate control",
-    "pixel_format": "Pixel format", "container": "Container", "sound": "Sound", "build": "Build",
+
+@dataclass(frozen=True)
+class Factor:
+    """Something that may differ between two contenders.
+
+    Fields: `title`; `raw`, its value, to tell whether two differ; `words`, the value as shown; `short`, how
+    it is written in a label where the words alone would not say what they are, "" for the words; `usual`,
+    the raw value that a label passes over: the others name theirs. `NAMED` where every value is named.
+    """
+
+    title: str
+    raw: Raw
+    words: Words
+    short: str = ""
+    usual: object = NAMED
+
+    def in_label(self, c: "Contender") -> str:
+        """The value as a label has it, "" when it is passed over."""
+        if self.usual is not NAMED and self.raw(c) == self.usual:
+            return ""
+        return self.short.format(self.words(c)) if self.short else self.words(c)
+
+
+OWN = "encoder's own"
+FACTOR_TABLE: dict[str, Factor] = {
+    "encoder": Factor("Encoder", lambda c: c.recipe.encoder, lambda c: c.recipe.facts.short),
+    "preset": Factor("Preset", lambda c: c.recipe.preset, lambda c: c.recipe.preset),
+    "rate": Factor("Rate control", lambda c: (c.recipe.quality, c.recipe.bit_rate, c.recipe.control),
+                   lambda c: c.recipe.rate_words),
+    "tune": Factor("Tune", lambda c: c.recipe.tune, lambda c: c.recipe.tune or "no tune", usual=""),
+    "profile": Factor("Profile", lambda c: c.recipe.profile, lambda c: c.recipe.profile or OWN,
+                      "profile {}", usual=""),
+    "pixel_format": Factor("Pixel format", lambda c: c.recipe.pixel_format, lambda c: c.recipe.pixel_format),
+    "gop": Factor("GOP", lambda c: c.recipe.gop, lambda c: str(c.recipe.gop or OWN), "GOP {}", usual=0),
+    "b_frames": Factor("B-frames", lambda c: c.recipe.b_frames,
+                       lambda c: OWN if c.recipe.b_frames < 0 else str(c.recipe.b_frames), "{} B-frames",
+                       usual=-1),
+    "threads": Factor("Threads", lambda c: c.recipe.threads, lambda c: str(c.recipe.threads or OWN),
+                      "{} threads", usual=0),
+    "size": Factor("Size", lambda c: (c.recipe.width, c.recipe.height),
+                   lambda c: f"{c.recipe.width}×{c.recipe.height}" if c.recipe.width else "full size",
+                   usual=(0, 0)),
+    "fps": Factor("Frame rate", lambda c: c.recipe.rate,
+                  lambda c: f"{float(Fraction(c.recipe.rate)):.6g} fps" if c.recipe.rate else "own rate",
+                  usual=""),
+    "container": Factor("Container", lambda c: c.recipe.container, lambda c: c.recipe.container),
+    "sound": Factor("Sound", lambda c: c.recipe.sound, lambda c: c.recipe.sound),
+    "sound_rate": Factor("Sound bit rate", lambda c: c.recipe.sound_bit_rate,
+                         lambda c: bit_rate_words(c.recipe.sound_bit_rate) if c.recipe.sound_bit_rate
+                         else "usual", "sound {}", usual=0),
+    "raw": Factor("Raw options", lambda c: c.recipe.raw,
+                  lambda c: " ".join(f"{k}={v}" for k, v in c.recipe.raw) or "no raw options", usual=()),
+    "decode": Factor("Decoding", lambda c: c.decode, lambda c: PLACE_TITLES.get(c.decode, c.decode),
+                     "decoding by {}", usual=SOFTWARE),
+    "treat": Factor("Treatments", lambda c: c.treat, lambda c: PLACE_TITLES.get(c.treat, c.treat),
+                    "treatments by {}", usual=SOFTWARE),
+    "prerendered": Factor("Pre-rendered", lambda c: c.prerendered,
+                          lambda c: c.prerendered.words if c.prerendered else "source", "from {}", usual=None),
+    "build": Factor("Build", lambda c: c.build, lambda c: build_words(c.build), usual="bundled"),
 }  # fmt: skip
+"""What may differ between two contenders, in the order in which a label names it."""
+FACTORS = tuple(FACTOR_TABLE)
+FACTOR_TITLES = {key: f.title for key, f in FACTOR_TABLE.items()}
 
 
 @dataclass(frozen=True)
 class Contender:
-    """A build and a recipe.
+    """A build, an acceleration and a recipe.
 
     Fields: `id`, the study file's number for it, 0 until it is kept; `label`, shown everywhere;
     `label_given`, True when a person wrote the label; `build`, "bundled", "system" or a path to a
-    program; `recipe`; `active`, False when it was taken out of the line-up after being timed.
+    program; `recipe`; `active`, False when it was taken out of the line-up after being timed; `decode`,
+    "software" or the key of the device path that decodes; `treat`, "software", "opencl" or "vulkan"; what
+    encodes is told by the recipe's encoder; `prerendered`, the intermediate it exports from, or None.
     """
 
     build: str
@@ -30,6 +95,9 @@ class Contender:
     label_given: bool = False
     id: int = 0
     active: bool = True
+    decode: str = SOFTWARE
+    treat: str = SOFTWARE
+    prerendered: Intermediate | None = None
 
     @property
     def simulated(self) -> bool:
@@ -37,31 +105,22 @@ class Contender:
         return self.build.startswith("standin-")
 
     def factors(self) -> dict[str, str]:
-        """Each factor's value in words."""
-        return {
-            "encoder": self.recipe.facts.short,
-            "preset": self.recipe.preset,
-            "rate": self.recipe.rate_words,
-            "pixel_format": self.recipe.pixel_format,
-            "container": self.recipe.container,
-            "sound": self.recipe.sound,
-            "build": build_words(self.build),
-        }
+        """Each factor's value in words, in the order of `FACTORS`."""
+        return {key: factor.words(self) for key, factor in FACTOR_TABLE.items()}
 
     def same_thing(self, other: "Contender") -> bool:
         """Whether both would be timed with the same command."""
-        return self.build == other.build and self.recipe == other.recipe
+        return self.identity == other.identity
+
+    @property
+    def identity(self) -> tuple[object, ...]:
+        """All that decides the command."""
+        return self.build, self.recipe, self.decode, self.treat, self.prerendered
 
 
 def build_words(build: str) -> str:
     """A build's key as it stands in a label: a path is cut to its file name."""
     return build.removeprefix("standin-").removeprefix("described-").rsplit("/", 1)[-1]
-
-
-def differing(contenders: Sequence[Contender]) -> list[str]:
-    """The factors that take more than one value among contenders, in label order."""
-    rows = [c.factors() for c in contenders]
-    return [f for f in FACTORS if len({r[f] for r in rows}) > 1]
 
 
 SIMULATED = " (simulated)"
@@ -81,28 +140,72 @@ def labelled(contenders: Sequence[Contender]) -> list[Contender]:
     encoder. Labels are unique: a second of the same gets "(2)".
     """
     contenders = [marked(c) for c in contenders]
+    named = _naming_factors(contenders)
     out: list[Contender] = []
     taken = {c.label for c in contenders if c.label_given}
     for c in contenders:
         if c.label_given:
             out.append(c)
             continue
-        peers = [p for p in contenders if p.recipe.encoder == c.recipe.encoder]
-        named = {"encoder", "preset", *differing(peers)}
-        values = c.factors()
-        wanted = " ".join(values[f] for f in FACTORS if f in named)
-        if c.simulated:
-            wanted += SIMULATED
+        words = [f.in_label(c) for f in named[c.recipe.encoder]]
+        wanted = " ".join(w for w in words if w) + (SIMULATED if c.simulated else "")
         label, count = wanted, 1
         while label in taken:
             count += 1
             label = f"{wanted} ({count})"
         taken.add(label)
-        out.append(replace(c, label=label))
+        out.append(
+            Contender(c.build, c.recipe, label, False, c.id, c.active, c.decode, c.treat, c.prerendered)
+        )
     return out
 
 
-def output_name(contender: Contender) -> str:
-    """File name of a contender's output: readable, and unique through the study's own number."""
+def _naming_factors(contenders: Sequence[Contender]) -> dict[str, list[Factor]]:
+    """By encoder, the factors that its labels name."""
+    groups: dict[str, list[Contender]] = {}
+    for c in contenders:
+        groups.setdefault(c.recipe.encoder, []).append(c)
+    return {
+        encoder: [f for key, f in FACTOR_TABLE.items()
+                  if key in ("encoder", "preset") or len({f.raw(c) for c in mine}) > 1]
+        for encoder, mine in groups.items()
+    }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What sets two contenders apart. Fields: `differ`, factor titles with both values; `held`, titles
+    of the factors that are the same."""
+
+    differ: tuple[tuple[str, str, str], ...]
+    held: tuple[str, ...]
+
+    @property
+    def one(self) -> bool:
+        """Whether a difference in time has one cause only."""
+        return len(self.differ) <= 1
+
+    @property
+    def warning(self) -> str:
+        """What to say wherever the two are compared, or ""."""
+        names = [title.lower() for title, _a, _b in self.differ]
+        return "" if self.one else f"differs in {len(names)} things: {', '.join(names)}"
+
+
+def difference(one: Contender, other: Contender) -> Difference:
+    """What differs from `one` to `other`, and what is held the same.
+
+    Values that only follow from another encoder (its presets, its quality numbers, the sound codec that
+    goes with its container) still differ, and are counted.
+    """
+    mine, theirs = one.factors(), other.factors()
+    apart = tuple((FACTOR_TITLES[f], mine[f], theirs[f]) for f in FACTORS if mine[f] != theirs[f])
+    return Difference(apart, tuple(FACTOR_TITLES[f] for f in FACTORS if mine[f] == theirs[f]))
+
+
+def output_name(contender: Contender, excerpt: str = "") -> str:
+    """File name of a contender's output: readable, and unique through the study's own number. `excerpt`
+    sets apart the outputs of several."""
     slug = re.sub(r"[^a-z0-9]+", "-", contender.label.lower()).strip("-")[:60] or "output"
-    return f"{contender.id:02d}-{slug}.{contender.recipe.container}"
+    part = f"-{excerpt}" if excerpt else ""
+    return f"{contender.id:02d}-{slug}{part}.{contender.recipe.container}"

@@ -2,16 +2,20 @@
 
 from dataclasses import dataclass
 
+QUALITY, AVERAGE, TWO_PASS, CONSTANT, CAPPED, PROFILES_OWN = (
+    "constant quality", "average", "two passes", "constant", "capped", "profile's rate")  # fmt: skip
+"""Rate control: a quality number; a bit rate on average, in one pass or two; a bit rate throughout; a
+quality number that may not exceed a bit rate; and what the profile itself prescribes."""
+
 
 @dataclass(frozen=True)
 class QualityScale:
     """A constant-quality setting.
 
-    Fields: `option`, the command-line option; `low`, `high`, the range accepted; `default`;
+    Fields: `low`, `high`, the range accepted; `default`;
     `best_low`, True when a lower number is a better picture; `name`, the trade's word for it.
     """
 
-    option: str
     low: int
     high: int
     default: int | None
@@ -26,11 +30,13 @@ class Encoder:
     Fields: `name` as the build knows it; `short`, used in labels; `codec` as libav names it;
     `codec_title` as editors say it; `presets` from fastest to slowest; `preset_option`;
     `preset_name`, what the trade calls that choice; `default_preset`; `quality`;
-    `rate_option`, how a bit-rate target is given; `pixel_formats` in order of preference;
-    `containers` likewise; `sound`, its usual sound codec, or "" for the container's own;
-    `tags`, a stream tag wanted by a container so that players open the file;
-    `simulated`, True for an encoder of a stand-in; `rate_per_block`, True when `rate_option` takes bits
-    per macroblock instead of bit/s.
+    `controls`, each rate control it has with its arguments, in which {quality}, {rate} (in bit/s or, with
+    `rate_per_block`, bits per macroblock), {twice} and, for two passes, {pass} and {stats} are filled in;
+    `pixel_formats` in order of preference; `containers` likewise; `sound`, its usual sound codec, or ""
+    for the container's own; `tags`, a stream tag wanted by a container so that players open the file;
+    `simulated`, True for an encoder of a stand-in; `rate_per_block`; `tunes`, `profiles` in its own words,
+    "" (its own choice) not among them; `most_b_frames`, 0 where it takes no such number; `takes_gop`;
+    `device`, the key of the device path that it works on, "" for software.
     """
 
     name: str
@@ -42,13 +48,18 @@ class Encoder:
     preset_name: str
     default_preset: str
     quality: QualityScale
-    rate_option: str
+    controls: tuple[tuple[str, tuple[str, ...]], ...]
     pixel_formats: tuple[str, ...]
     containers: tuple[str, ...]
     sound: str = ""
     tags: tuple[tuple[str, str], ...] = ()
     simulated: bool = False
     rate_per_block: bool = False
+    tunes: tuple[str, ...] = ()
+    profiles: tuple[str, ...] = ()
+    most_b_frames: int = 0
+    takes_gop: bool = True
+    device: str = ""
 
 
 @dataclass(frozen=True)
@@ -68,36 +79,114 @@ DESCRIBED = "described_"
 NINE_PRESETS = ("ultrafast", "superfast", "veryfast", "faster", "fast", "medium", "slow", "slower",
                 "veryslow")  # fmt: skip
 
+_BUFFER = ("-maxrate", "{rate}", "-bufsize", "{twice}")
+
+
+def _vbv(passes: tuple[str, ...], constant: tuple[str, ...]) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    return (
+        (QUALITY, ("-crf", "{quality}")), (AVERAGE, ("-b:v", "{rate}")),
+        (TWO_PASS, ("-b:v", "{rate}", *passes)),
+        (CONSTANT, ("-b:v", "{rate}", "-minrate", "{rate}", "-maxrate", "{rate}", "-bufsize", "{rate}",
+                    *constant)),
+        (CAPPED, ("-crf", "{quality}", *_BUFFER)),
+    )  # fmt: skip
+
+
+def _on_device(*quality: str, constant: tuple[str, ...] = ()) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    known = ((QUALITY, quality),) if quality else ()
+    steady = ("-b:v", "{rate}", "-maxrate", "{rate}", "-bufsize", "{rate}", *constant)
+    return (*known, (AVERAGE, ("-b:v", "{rate}")), (CONSTANT, steady))
+
+
+_PLAIN = ((QUALITY, ("-crf", "{quality}")), (AVERAGE, ("-b:v", "{rate}")))
+_TITLES = (("h264", "H.264"), ("hevc", "HEVC"), ("av1", "AV1"))
+_EIGHT_TEN = ("yuv420p", "yuv420p10le")
+_HVC1 = (("mp4", "hvc1"), ("mov", "hvc1"))
+
+
+def _device_encoders(
+    device: str, short: str, presets: tuple[str, ...], option: str, name: str, default: str,
+    scale: QualityScale, controls: tuple[tuple[str, tuple[str, ...]], ...],
+    titles: tuple[tuple[str, str], ...] = _TITLES, b_frames: int = 0,
+) -> list[Encoder]:  # fmt: skip
+    """The same encoder for several codecs, on one device path."""
+    return [
+        Encoder(f"{codec}_{device}", f"{title} {short}", codec, title, presets, option, name, default, scale,
+                controls, _EIGHT_TEN[: 1 if codec == "h264" else 2],
+                ("mp4", "mkv") if codec == "av1" else ("mp4", "mov", "mkv"),
+                tags=_HVC1 if codec == "hevc" else (), device=device, most_b_frames=b_frames)
+        for codec, title in titles
+    ]  # fmt: skip
+
+
 ENCODERS: dict[str, Encoder] = {
     e.name: e
     for e in (
         Encoder("libx264", "x264", "h264", "H.264", NINE_PRESETS, "-preset", "preset", "medium",
-                QualityScale("-crf", 0, 51, 23), "-b:v",
+                QualityScale(0, 51, 23),
+                _vbv(("-pass", "{pass}", "-passlogfile", "{stats}"), ("-x264-params", "nal-hrd=cbr")),
                 ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
-                ("mp4", "mov", "mkv")),
+                ("mp4", "mov", "mkv"), tunes=("film", "animation", "grain", "stillimage", "fastdecode",
+                                              "zerolatency"),
+                profiles=("baseline", "main", "high", "high10", "high422", "high444"), most_b_frames=16),
         Encoder("libx265", "x265", "hevc", "HEVC", NINE_PRESETS, "-preset", "preset", "medium",
-                QualityScale("-crf", 0, 51, 28), "-b:v",
+                QualityScale(0, 51, 28),
+                _vbv(("-x265-params", "pass={pass}:stats={stats}"), ("-x265-params", "strict-cbr=1")),
                 ("yuv420p", "yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le",
                  "yuv420p12le"),
-                ("mp4", "mov", "mkv"), tags=(("mp4", "hvc1"), ("mov", "hvc1"))),
+                ("mp4", "mov", "mkv"), tags=_HVC1,
+                tunes=("grain", "animation", "fastdecode", "zerolatency"),
+                profiles=("main", "main10", "main12", "main422-10", "main444-8", "main444-10"),
+                most_b_frames=16),
         Encoder("libsvtav1", "SVT-AV1", "av1", "AV1", tuple(str(n) for n in range(13, -1, -1)),
-                "-preset", "preset", "8", QualityScale("-crf", 0, 63, 35), "-b:v",
+                "-preset", "preset", "8", QualityScale(0, 63, 35),
+                ((QUALITY, ("-crf", "{quality}")), (AVERAGE, ("-b:v", "{rate}")),
+                 (CONSTANT, ("-b:v", "{rate}", "-svtav1-params", "rc=2:pred-struct=1")),
+                 (CAPPED, ("-crf", "{quality}", *_BUFFER))),
                 ("yuv420p10le", "yuv420p"), ("mp4", "mkv", "webm")),
         Encoder("prores_ks", "ProRes", "prores", "ProRes",
                 ("proxy", "lt", "standard", "hq", "4444", "4444xq"),
-                "-profile:v", "profile", "standard",
-                QualityScale("-q:v", 1, 64, None, name="quantiser"), "-bits_per_mb",
+                "-profile:v", "profile", "standard", QualityScale(1, 64, None, name="quantiser"),
+                ((QUALITY, ("-q:v", "{quality}")), (AVERAGE, ("-bits_per_mb", "{rate}")), (PROFILES_OWN, ())),
                 ("yuv422p10le", "yuv444p10le"), ("mov", "mkv"), sound="pcm_s16le",
-                rate_per_block=True),
+                rate_per_block=True, takes_gop=False),
+        Encoder("dnxhd", "DNxHR", "dnxhd", "DNxHR", ("dnxhr_lb", "dnxhr_sq", "dnxhr_hq", "dnxhr_hqx",
+                                                     "dnxhr_444"),
+                "-profile:v", "profile", "dnxhr_sq", QualityScale(0, 0, None), ((PROFILES_OWN, ()),),
+                ("yuv422p", "yuv422p10le", "yuv444p10le"), ("mov", "mkv"), sound="pcm_s16le",
+                takes_gop=False),
+        Encoder("ffv1", "FFV1", "ffv1", "FFV1", ("3",), "-level", "version", "3", QualityScale(0, 0, None),
+                ((PROFILES_OWN, ()),),
+                ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
+                ("mkv",), sound="pcm_s16le"),
+        *_device_encoders("nvenc", "NVENC", tuple(f"p{n}" for n in range(1, 8)), "-preset", "preset", "p4",
+                          QualityScale(1, 51, 23, name="CQ"),
+                          _on_device("-rc", "vbr", "-cq", "{quality}", "-b:v", "0", constant=("-rc", "cbr")),
+                          b_frames=4),
+        *_device_encoders("qsv", "QSV", NINE_PRESETS[2:], "-preset", "preset", "medium",
+                          QualityScale(1, 51, 23, name="global quality"),
+                          _on_device("-global_quality", "{quality}"), b_frames=8),
+        *_device_encoders("vaapi", "VAAPI", ("default",), "", "preset", "default",
+                          QualityScale(1, 52, 23, name="QP"),
+                          _on_device("-rc_mode", "CQP", "-qp", "{quality}", constant=("-rc_mode", "CBR"))),
+        *_device_encoders("amf", "AMF", ("speed", "balanced", "quality"), "-quality", "preset", "balanced",
+                          QualityScale(0, 51, 23, name="QP"),
+                          _on_device("-rc", "cqp", "-qp_i", "{quality}", "-qp_p", "{quality}",
+                                     constant=("-rc", "cbr"))),
+        *_device_encoders("vulkan", "Vulkan", ("default",), "", "preset", "default",
+                          QualityScale(0, 51, 23, name="QP"),
+                          _on_device("-rc_mode", "cqp", "-qp", "{quality}", constant=("-rc_mode", "cbr"))),
+        *_device_encoders("v4l2m2m", "V4L2", ("default",), "", "preset", "default",
+                          QualityScale(0, 0, None), ((AVERAGE, ("-b:v", "{rate}")),), titles=_TITLES[:2]),
         *(Encoder(f"{codec}_standin", f"stand-in {title}", codec, title, ("fast", "balanced", "fine"),
-                  "-preset", "preset", "balanced", QualityScale("-crf", 0, 51, 23), "-b:v",
-                  ("yuv420p", "yuv420p10le"), ("mp4", "mkv"), simulated=True)
-          for codec, title in (("h264", "H.264"), ("hevc", "HEVC"), ("av1", "AV1"))),
+                  "-preset", "preset", "balanced", QualityScale(0, 51, 23), _PLAIN,
+                  _EIGHT_TEN, ("mp4", "mkv"), simulated=True, takes_gop=False)
+          for codec, title in _TITLES),
         *(Encoder(f"{DESCRIBED}{codec}", f"described {title}", codec, title, ("as described",), "",
-                  "preset", "as described", QualityScale("", 0, 0, None), "",
+                  "preset", "as described", QualityScale(0, 0, None), ((PROFILES_OWN, ()),),
                   ("yuv420p", "yuv422p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
-                  ("mp4", "mov", "mkv", "webm"))
-          for codec, title in (("h264", "H.264"), ("hevc", "HEVC"), ("av1", "AV1"), ("prores", "ProRes"))),
+                  ("mp4", "mov", "mkv", "webm"), takes_gop=False)
+          for codec, title in (*_TITLES, ("prores", "ProRes"))),
     )
 }  # fmt: skip
 
@@ -111,22 +200,33 @@ CONTAINERS: dict[str, Container] = {
     )
 }
 
-SOUNDS: dict[str, tuple[str, ...]] = {
-    "aac": ("-c:a", "aac", "-b:a", "192k"),
-    "ac3": ("-c:a", "ac3", "-b:a", "384k"),
-    "libopus": ("-c:a", "libopus", "-b:a", "160k"),
-    "pcm_s16le": ("-c:a", "pcm_s16le"),
-    "pcm_s24le": ("-c:a", "pcm_s24le"),
-    "flac": ("-c:a", "flac"),
-    "none": ("-an",),
-}
+SOUNDS: dict[str, int] = {
+    "aac": 192_000, "ac3": 384_000, "libopus": 160_000, "pcm_s16le": 0, "pcm_s24le": 0, "flac": 0, "none": 0,
+}  # fmt: skip
+"""Sound codecs with their usual bit rate in bit/s, 0 where the codec has none to set."""
 
+_PRORES_422 = ("proxy", "lt", "standard", "hq")
 PROFILE_CHROMA: dict[tuple[str, str], tuple[str, ...]] = {
+    **{("prores_ks", name): ("yuv422p10le",) for name in _PRORES_422},
     ("prores_ks", "4444"): ("yuv444p10le",),
     ("prores_ks", "4444xq"): ("yuv444p10le",),
-    ("prores_ks", "proxy"): ("yuv422p10le",),
-    ("prores_ks", "lt"): ("yuv422p10le",),
-    ("prores_ks", "standard"): ("yuv422p10le",),
-    ("prores_ks", "hq"): ("yuv422p10le",),
+    **{("dnxhd", name): ("yuv422p",) for name in ("dnxhr_lb", "dnxhr_sq", "dnxhr_hq")},
+    ("dnxhd", "dnxhr_hqx"): ("yuv422p10le",),
+    ("dnxhd", "dnxhr_444"): ("yuv444p10le",),
 }
 """Presets that are tied to a pixel format; those not listed go with all of the encoder's."""
+
+PROFILE_FORMATS: dict[tuple[str, str], tuple[str, ...]] = {
+    ("libx264", "baseline"): ("yuv420p",),
+    ("libx264", "main"): ("yuv420p",),
+    ("libx264", "high"): ("yuv420p",),
+    ("libx264", "high10"): ("yuv420p", "yuv420p10le"),
+    ("libx264", "high422"): ("yuv420p", "yuv420p10le", "yuv422p", "yuv422p10le"),
+    ("libx265", "main"): ("yuv420p",),
+    ("libx265", "main10"): ("yuv420p10le", "yuv420p"),
+    ("libx265", "main12"): ("yuv420p12le",),
+    ("libx265", "main422-10"): ("yuv422p10le", "yuv422p"),
+    ("libx265", "main444-8"): ("yuv444p",),
+    ("libx265", "main444-10"): ("yuv444p10le",),
+}
+"""Profiles and the pixel formats they hold; those not listed hold all of the encoder's."""

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from ovrik.errors import OvrikError
 from ovrik.study.footage import Footage
+from ovrik.study.programme import Programme
 
 SHORTEST_FRAMES = 2
 
@@ -20,38 +21,52 @@ class Excerpt:
         """Index of the first picture after the excerpt."""
         return self.start_frame + self.frames
 
+    @property
+    def slug(self) -> str:
+        """Its place in a file name: first picture and length."""
+        return f"{self.start_frame}+{self.frames}"
 
-def whole(footage: Footage) -> Excerpt:
-    """All of a clip."""
-    return Excerpt(0, footage.frames)
+
+def whole(programme: Programme | Footage) -> Excerpt:
+    """All of a programme."""
+    return Excerpt(0, programme.frames)
 
 
-def from_seconds(footage: Footage, start: float, duration: float | None) -> Excerpt:
+def from_seconds(programme: Programme | Footage, start: float, duration: float | None) -> Excerpt:
     """The excerpt nearest to times in seconds; `duration` None runs to the end.
 
-    Raises OvrikError when it does not lie inside the clip.
+    Raises OvrikError when it does not lie inside the programme.
     """
-    first = round(start * footage.rate)
-    count = footage.frames - first if duration is None else round(duration * footage.rate)
-    return checked(footage, Excerpt(first, count))
+    first = round(start * programme.rate)
+    count = programme.frames - first if duration is None else round(duration * programme.rate)
+    return checked(programme, Excerpt(first, count))
 
 
-def checked(footage: Footage, excerpt: Excerpt) -> Excerpt:
-    """The same excerpt, if it lies inside the clip; else OvrikError."""
+def checked(programme: Programme | Footage, excerpt: Excerpt) -> Excerpt:
+    """The same excerpt, if it lies inside the programme; else OvrikError."""
     if excerpt.start_frame < 0:
-        raise OvrikError("The excerpt starts before the footage", "Start at 0 s or later")
-    if excerpt.start_frame >= footage.frames:
+        raise OvrikError("The excerpt starts before the programme", "Start at 0 s or later")
+    if excerpt.start_frame >= programme.frames:
         raise OvrikError(
-            f"The excerpt starts at {footage.time_of(excerpt.start_frame):.3f} s, but the footage "
-            f"ends at {footage.duration_s:.3f} s",
+            f"The excerpt starts at {programme.time_of(excerpt.start_frame):.3f} s, but the programme "
+            f"ends at {programme.duration_s:.3f} s",
             "Choose an earlier start",
         )
     if excerpt.frames < SHORTEST_FRAMES:
         raise OvrikError("The excerpt is shorter than two frames", "Make it longer")
-    if excerpt.end_frame > footage.frames:
+    if excerpt.end_frame > programme.frames:
         raise OvrikError(
-            f"The excerpt ends at {footage.time_of(excerpt.end_frame):.3f} s, past the end of the "
-            f"footage at {footage.duration_s:.3f} s",
+            f"The excerpt ends at {programme.time_of(excerpt.end_frame):.3f} s, past the end of the "
+            f"programme at {programme.duration_s:.3f} s",
             "Shorten it or start it earlier",
         )
     return excerpt
+
+
+@dataclass(frozen=True)
+class NamedExcerpt:
+    """One of several excerpts of a study. Fields: `id`, the study file's number; `name`; `excerpt`."""
+
+    id: int
+    name: str
+    excerpt: Excerpt

@@ -1,17 +1,23 @@
 """The plan file: a study's question as TOML that a person can write by hand."""
 
 import tomllib
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ovrik.errors import OvrikError
+from ovrik.study.conduct import AS_IT_IS, CACHE_STATES, Conduct
 from ovrik.study.contender import SIMULATED, Contender, labelled
+from ovrik.study.contender_table import LEVEL_KEYS, ContenderTable, contender_of
 from ovrik.study.described import Description
+from ovrik.study.grid import COMBINE, FULL, combined, expanded, filtered
 from ovrik.study.limits import Limits
-from ovrik.study.question import Question
-from ovrik.study.recipe import parse_bit_rate, recipe
+from ovrik.study.question import Question, Source, Span
+from ovrik.study.ready_set import READY_SETS
+from ovrik.study.treatment import Treatment, treatment
+from ovrik.study.treatment_kinds import KINDS
 
 
 class _Strict(BaseModel):
@@ -19,22 +25,74 @@ class _Strict(BaseModel):
 
 
 class ExcerptTable(_Strict):
-    """`excerpt = { start, duration }` in seconds; no duration runs to the end."""
+    """An excerpt: `start` and `duration` in seconds, or `start_frame` and `frames`; to the end if neither
+    length is given."""
 
+    name: str = ""
     start: float = Field(0.0, ge=0)
     duration: float | None = Field(None, gt=0)
+    start_frame: int | None = Field(None, ge=0)
+    frames: int | None = Field(None, ge=2)
+
+    @model_validator(mode="after")
+    def _one_way(self) -> "ExcerptTable":
+        if self.start_frame is not None and (self.start or self.duration is not None):
+            raise ValueError("start_frame and frames contradict start and duration: keep one pair")
+        return self
+
+    def span(self) -> Span:
+        """As a value."""
+        return Span(self.name, self.start, self.duration, self.start_frame, self.frames)
 
 
 class StudyTable(_Strict):
     """`[study]`."""
 
     title: str = Field(min_length=1)
-    footage: str = Field(min_length=1)
-    excerpt: ExcerptTable = Field(default_factory=lambda: ExcerptTable.model_validate({}))
+    footage: str = ""
+    clips: list[str] = Field(default_factory=list)
+    timeline: str = ""
+    media: list[str] = Field(default_factory=list)
+    treatments: str = ""
+    excerpt: ExcerptTable | None = None
     rounds: int = Field(3, ge=1, le=100)
     warmup: int = Field(1, ge=0, le=5)
     baseline: str = ""
     tie_band: float = Field(0.02, ge=0, le=0.2)
+
+    @model_validator(mode="after")
+    def _one_source(self) -> "StudyTable":
+        given = [name for name in ("footage", "clips", "timeline") if getattr(self, name)]
+        if not given:
+            raise ValueError("give footage (one clip), clips (several in order) or timeline (a file)")
+        if len(given) > 1:
+            raise ValueError(f"{' and '.join(given)} contradict each other: keep one of them")
+        if self.treatments and self.treatments not in READY_SETS:
+            raise ValueError(f"treatments names a ready set: one of {', '.join(READY_SETS)}")
+        return self
+
+
+class TimingTable(_Strict):
+    """`[timing]`: how runs are made."""
+
+    cache: str = AS_IT_IS
+    rest: bool = True
+    rest_limit_s: float = Field(60.0, ge=0, le=3600)
+    nice: int = Field(0, ge=0, le=19)
+    cores: list[int] = Field(default_factory=list)
+    until_told: bool = False
+    most_rounds: int = Field(12, ge=3, le=50)
+    most_minutes: float = Field(0.0, ge=0)
+    drop_hopeless: bool = False
+    disturbed_share: float = Field(0.05, gt=0, le=1)
+    repeat_disturbed: bool = True
+    outputs: str = ""
+
+    @model_validator(mode="after")
+    def _known(self) -> "TimingTable":
+        if self.cache not in CACHE_STATES:
+            raise ValueError(f"cache is one of {', '.join(CACHE_STATES)}")
+        return self
 
 
 class LimitsTable(_Strict):
@@ -45,27 +103,23 @@ class LimitsTable(_Strict):
     megabytes_per_minute: float | None = Field(None, gt=0)
 
 
-class ContenderTable(_Strict):
-    """One `[[contender]]`."""
-
-    label: str = ""
-    build: str = "bundled"
-    encoder: str
-    preset: str | None = None
-    quality: float | None = None
-    bit_rate: str | int | None = None
-    pixel_format: str | None = None
-    container: str | None = None
-    sound: str | None = None
-
-
 class PlanFile(_Strict):
-    """The whole file."""
+    """The whole file. `[[treatment]]` and `[[grid]]` have keys of their own kind: they are checked later."""
 
     study: StudyTable
     limits: LimitsTable = Field(default_factory=lambda: LimitsTable.model_validate({}))
-    contender: list[ContenderTable] = Field(min_length=1)
+    timing: TimingTable = Field(default_factory=lambda: TimingTable.model_validate({}))
+    excerpt: list[ExcerptTable] = Field(default_factory=list)
+    treatment: list[dict[str, Any]] = Field(default_factory=list)
+    contender: list[ContenderTable] = Field(default_factory=list)
+    grid: list[dict[str, Any]] = Field(default_factory=list)
     program: list[Description] = Field(default_factory=list)
+
+    @model_validator(mode="after")
+    def _something_to_time(self) -> "PlanFile":
+        if not self.contender and not self.grid:
+            raise ValueError("there is nothing to time: add a [[contender]] or a [[grid]]")
+        return self
 
 
 def load_plan(path: Path) -> Question:
@@ -94,32 +148,41 @@ def _first_fault(exc: ValidationError) -> str:
         return f"{key} is not a key of a plan; remove it or check its spelling"
     if fault["type"] == "missing":
         return f"{key} is missing; add it"
+    if fault["type"] == "value_error":
+        return f"{key}{': ' if key else ''}{fault['ctx']['error']}"
     given = fault.get("input")
     shown = f" (it is {given!r})" if isinstance(given, str | int | float | bool) else ""
     return f"{key}: {fault['msg'][:1].lower()}{fault['msg'][1:]}{shown}; change it"
 
 
+LISTED = ("contender", "excerpt", "treatment", "grid", "program")
+
+
 def _key(loc: tuple[int | str, ...]) -> str:
     """The place of a fault as a person would find it: contender 2, "preset"."""
-    words = []
-    for part in loc:
-        words.append(str(part + 1) if isinstance(part, int) else str(part))
-    if words[0] == "contender" and len(words) > 1:
-        return f"contender {words[1]}" + (f", key {words[2]}" if len(words) > 2 else "")
+    words = [str(part + 1) if isinstance(part, int) else str(part) for part in loc]
+    if not words:
+        return ""
+    if words[0] in LISTED and len(words) > 1 and words[1].isdigit():
+        return f"{words[0]} {words[1]}" + (f", key {words[2]}" if len(words) > 2 else "")
     return "key " + ".".join(words)
 
 
+def _conduct(given: TimingTable, path: Path) -> Conduct:
+    """How runs are made; the folder of outputs is relative to the plan, and must be there."""
+    made = Conduct.from_json(given.model_dump())
+    if not made.outputs:
+        return made
+    place = (path.parent / made.outputs).resolve()
+    if not place.is_dir():
+        raise OvrikError(
+            f"{path}: key timing.outputs: there is no folder {place}", "Make it, or name another"
+        )
+    return replace(made, outputs=str(place))
+
+
 def _question(plan: PlanFile, path: Path) -> Question:
-    contenders, refused = [], []
-    for number, table in enumerate(plan.contender, 1):
-        try:
-            contenders.append(_contender(table, path.parent))
-        except OvrikError as exc:
-            if "bit rate" in exc.problem:
-                raise OvrikError(
-                    f"{path}: contender {number}, key bit_rate: {exc.problem}", exc.remedy
-                ) from None
-            refused.append((table.label or f"contender {number}", str(exc)))
+    contenders, refused = _contenders(plan, path)
     if not contenders:
         raise OvrikError(f"{path}: no contender can be used: {refused[0][1]}")
     ready = tuple(labelled(contenders))
@@ -136,12 +199,13 @@ def _question(plan: PlanFile, path: Path) -> Question:
             f'{path}: key study.baseline: no contender is labelled "{baseline}"',
             f"Choose one of: {', '.join(labels)}",
         )
-    footage = Path(about.footage).expanduser()
+    if about.excerpt and plan.excerpt:
+        raise OvrikError(f"{path}: study.excerpt and [[excerpt]] contradict each other", "Keep one of them")
+    single = [about.excerpt] if about.excerpt else [ExcerptTable.model_validate({})]
     return Question(
         title=about.title,
-        footage=footage if footage.is_absolute() else path.parent / footage,
-        start_s=about.excerpt.start,
-        duration_s=about.excerpt.duration,
+        source=_source(plan, path),
+        excerpts=tuple(e.span() for e in plan.excerpt or single),
         rounds=about.rounds,
         warmup=about.warmup,
         baseline=baseline,
@@ -150,41 +214,92 @@ def _question(plan: PlanFile, path: Path) -> Question:
         tie_band=about.tie_band,
         programs=tuple(plan.program),
         refused=tuple(refused),
+        conduct=_conduct(plan.timing, path),
     )
 
 
-def _contender(table: ContenderTable, folder: Path) -> Contender:
-    bit_rate = None if table.bit_rate is None else parse_bit_rate(str(table.bit_rate))
-    made = recipe(table.encoder, table.preset, table.quality, bit_rate, table.pixel_format,
-                  table.container, table.sound)  # fmt: skip
-    build = table.build
-    if build not in ("bundled", "system") and not build.startswith(("wheel-", "standin-", "described-")):
-        place = Path(build).expanduser()
-        build = str(place if place.is_absolute() else (folder / place).resolve())
-    return Contender(build, made, table.label, bool(table.label))
+def _source(plan: PlanFile, path: Path) -> Source:
+    about = plan.study
+
+    def place(name: str) -> Path:
+        found = Path(name).expanduser()
+        return found if found.is_absolute() else path.parent / found
+
+    over, on_shots = [], []
+    for number, told in enumerate(plan.treatment, 1):
+        try:
+            shot, made = _treatment(dict(told), path.parent)
+        except OvrikError as exc:
+            raise OvrikError(f"{path}: treatment {number}: {exc.problem}", exc.remedy) from None
+        if shot:
+            on_shots.append((shot, made))
+        else:
+            over.append(made)
+    if about.treatments and plan.treatment:
+        raise OvrikError(
+            f"{path}: study.treatments and [[treatment]] contradict each other", "Keep one of them"
+        )
+    clips = tuple(place(n) for n in ([about.footage] if about.footage else about.clips))
+    return Source(clips, place(about.timeline) if about.timeline else None, tuple(map(place, about.media)),
+                  about.treatments, tuple(over), tuple(on_shots))  # fmt: skip
 
 
-def plan_text(question: Question) -> str:
-    """A question as the text of a plan file; `load_plan` reads it back to the same question."""
-    lines = ["[study]", f"title = {_toml(question.title)}",
-             f"footage = {_toml(str(question.footage))}"]  # fmt: skip
-    if question.start_s or question.duration_s is not None:
-        span = f"start = {question.start_s!r}"
-        if question.duration_s is not None:
-            span += f", duration = {question.duration_s!r}"
-        lines.append(f"excerpt = {{ {span} }}")
-    lines += [f"rounds = {question.rounds}", f"warmup = {question.warmup}",
-              f"baseline = {_toml(question.baseline)}", f"tie_band = {question.tie_band!r}"]  # fmt: skip
-    lines += ["", "[limits]"]
-    lines += [f"{k} = {v!r}" for k, v in vars(question.limits).items() if v is not None]
-    for c in question.contenders:
-        lines += ["", "[[contender]]", f"label = {_toml(c.label)}", f"build = {_toml(c.build)}"]
-        lines += [f"{k} = {_toml(v)}" for k, v in c.recipe.to_json().items() if v is not None]
-    return "\n".join(lines) + "\n"
+def _treatment(told: dict[str, Any], folder: Path) -> tuple[int, Treatment]:
+    """The number of the shot it is for, 0 for the whole, and the treatment."""
+    kind, shot = str(told.pop("kind", "")), told.pop("shot", 0)
+    if not isinstance(shot, int) or shot < 0:
+        raise OvrikError(f'shot is "{shot}"', "Give the shot's number, from 1")
+    for p in KINDS[kind].parameters if kind in KINDS else ():
+        if p.is_file and told.get(p.name) and not Path(str(told[p.name])).is_absolute():
+            told[p.name] = str(folder / str(told[p.name]))
+    made = treatment(kind, told)
+    if not shot and not made.facts.whole:
+        raise OvrikError(f"{kind} can't be put over the whole programme", "Name a shot")
+    return shot, made
 
 
-def _toml(value: Any) -> str:
-    if not isinstance(value, str):
-        return repr(value)
-    escaped = value.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n")
-    return f'"{escaped}"'
+Refused = list[tuple[str, str]]
+
+
+def _contenders(plan: PlanFile, path: Path) -> tuple[list[Contender], Refused]:
+    """Contenders written one by one, then those of the grids; the same thing twice is one."""
+    made: list[Contender] = []
+    refused: Refused = []
+    for number, table in enumerate(plan.contender, 1):
+        try:
+            made.append(contender_of(table.model_dump(exclude_unset=True), path.parent))
+        except OvrikError as exc:
+            if "bit rate" in exc.problem:
+                raise OvrikError(
+                    f"{path}: contender {number}, key bit_rate: {exc.problem}", exc.remedy
+                ) from None
+            refused.append((table.label or f"contender {number}", str(exc)))
+    for number, told in enumerate(plan.grid, 1):
+        try:
+            found, impossible = _grid(told, path.parent)
+        except OvrikError as exc:
+            raise OvrikError(f"{path}: grid {number}: {exc.problem}", exc.remedy) from None
+        made += found
+        refused += impossible
+    unique: dict[tuple[object, ...], Contender] = {}
+    for c in made:
+        unique.setdefault((*c.identity, c.label if c.label_given else ""), c)
+    return list(unique.values()), refused
+
+
+def _grid(told: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]:
+    """The combinations of one `[[grid]]` that can be, and the others with their reasons."""
+    rest = dict(told)
+    combine, only = str(rest.pop("combine", FULL)), str(rest.pop("only", ""))
+    wrong = [k for k in rest if k not in LEVEL_KEYS]
+    if wrong:
+        raise OvrikError(f"{wrong[0]} is not a factor of a grid",
+                         f"Choose among combine ({', '.join(COMBINE)}), only, {', '.join(LEVEL_KEYS)}")  # fmt: skip
+    levels = {k: v if isinstance(v, list) else [v] for k, v in rest.items()}
+    found = filtered(expanded(combined(levels, combine), folder), only)
+    refused = [(c.contender.label if c.contender else c.words, c.reason) for c in found if c.reason]
+    return [_unnamed(c.contender) for c in found if c.contender and not c.reason], refused
+
+
+def _unnamed(c: Contender) -> Contender:
+    return Contender(c.build, c.recipe, decode=c.decode, treat=c.treat, prerendered=c.prerendered)

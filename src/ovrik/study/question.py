@@ -3,27 +3,55 @@
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
 from ovrik.study.described import Description
 from ovrik.study.limits import Limits
+from ovrik.study.treatment import Treatment
+
+
+@dataclass(frozen=True)
+class Span:
+    """An excerpt as it is written. Fields: `name`, "" for the only one; `start_s`, `duration_s` in
+    seconds (None: to the end), or `start_frame`, `frames` where it is given in pictures."""
+
+    name: str = ""
+    start_s: float = 0.0
+    duration_s: float | None = None
+    start_frame: int | None = None
+    frames: int | None = None
+
+
+@dataclass(frozen=True)
+class Source:
+    """What the programme is made of.
+
+    Fields: `clips` in order, or `timeline`, a file; `media`, folders in which its clips are looked for;
+    `ready_set`, "" for none; `treatments` over the whole; `on_shots`, by shot number from 1.
+    """
+
+    clips: tuple[Path, ...] = ()
+    timeline: Path | None = None
+    media: tuple[Path, ...] = ()
+    ready_set: str = ""
+    treatments: tuple[Treatment, ...] = ()
+    on_shots: tuple[tuple[int, Treatment], ...] = ()
 
 
 @dataclass(frozen=True)
 class Question:
     """What a plan file says.
 
-    Fields: `title`; `footage`, path of the clip; `start_s`, `duration_s` of the excerpt (None:
-    from the beginning, to the end); `rounds` that count; `warmup` rounds that do not; `baseline`,
-    the label of the contender that others are compared with; `limits`; `contenders`, labelled;
-    `tie_band`, half-width within which a difference counts for nothing, 0.02 for ±2 %;
-    `programs`, descriptions that came in the plan;
-    `refused`, what can't be made into a contender: label and reason.
+    Fields: `title`; `source` of the programme; `excerpts`, the first is the one timed first; `rounds` that
+    count; `warmup` rounds that do not; `baseline`, the label of the contender that others are compared
+    with; `limits`; `contenders`, labelled; `tie_band`, half-width within which a difference counts for
+    nothing, 0.02 for ±2 %; `programs`, descriptions that came in the plan; `refused`, what can't be made
+    into a contender: label and reason; `conduct`, how runs are made.
     """
 
     title: str
-    footage: Path
-    start_s: float
-    duration_s: float | None
+    source: Source
+    excerpts: tuple[Span, ...]
     rounds: int
     warmup: int
     baseline: str
@@ -32,3 +60,4 @@ class Question:
     tie_band: float = 0.02
     programs: tuple[Description, ...] = ()
     refused: tuple[tuple[str, str], ...] = field(default=())
+    conduct: Conduct = field(default_factory=Conduct)

@@ -1,23 +1,46 @@
 """An encoder and all its settings."""
 
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from functools import lru_cache
 from typing import Any
 
 from ovrik.errors import OvrikError
-from ovrik.study.encoders import CONTAINERS, DESCRIBED, ENCODERS, PROFILE_CHROMA, SOUNDS, Encoder
+from ovrik.study.encoders import (
+    AVERAGE,
+    CAPPED,
+    CONSTANT,
+    CONTAINERS,
+    DESCRIBED,
+    ENCODERS,
+    PROFILE_CHROMA,
+    PROFILE_FORMATS,
+    PROFILES_OWN,
+    QUALITY,
+    SOUNDS,
+    TWO_PASS,
+    Encoder,
+)  # fmt: skip
 
 BIT_RATE = re.compile(r"^(\d+(?:\.\d+)?)\s*([kKmM]?)$")
+USUAL_BIT_RATE = 8_000_000
+"""Where an encoder has neither a quality number nor a profile to go by."""
 UNITS = {"": 1, "k": 1_000, "m": 1_000_000}
 
 
 @dataclass(frozen=True)
 class Recipe:
-    """Encoder and settings, complete: nothing is left to the encoder's own default in silence.
+    """Encoder and settings, complete: what is empty is left to the encoder on purpose.
 
     Fields: `encoder`; `preset` in the encoder's own word; `quality`, its constant-quality number,
-    or None; `bit_rate` target in bit/s, or None (both None: the profile's own rate);
-    `pixel_format`; `container`; `sound`, a key of `SOUNDS`.
+    or None; `bit_rate` in bit/s, target or cap, or None; `pixel_format`; `container`; `sound`, a key
+    of `SOUNDS`; `control`, a rate control of `encoders` ("": told by which numbers are set); `tune`,
+    `profile` in the encoder's words, or ""; `gop`, pictures between key frames, 0 for its own choice;
+    `b_frames`, how many in a row, −1 for its own choice; `threads`, 0 for its own choice; `width`,
+    `height` in pixels, 0 for the programme's; `rate` in frames per second as "25" or "30000/1001", ""
+    for the programme's; `sound_bit_rate` in bit/s, 0 for the codec's usual one; `raw`, further options
+    of the encoder as pairs of name and value.
     """
 
     encoder: str
@@ -27,6 +50,17 @@ class Recipe:
     pixel_format: str
     container: str
     sound: str
+    control: str = ""
+    tune: str = ""
+    profile: str = ""
+    gop: int = 0
+    b_frames: int = -1
+    threads: int = 0
+    width: int = 0
+    height: int = 0
+    rate: str = ""
+    sound_bit_rate: int = 0
+    raw: tuple[tuple[str, str], ...] = ()
 
     @property
     def facts(self) -> Encoder:
@@ -34,17 +68,44 @@ class Recipe:
         return ENCODERS[self.encoder]
 
     @property
-    def rate_words(self) -> str:
-        """The rate control as an editor would write it: "CRF 21", "8 Mb/s", "profile's rate"."""
+    def rate_control(self) -> str:
+        """The rate control in force."""
+        if self.control:
+            return self.control
         if self.quality is not None:
-            return f"{self.facts.quality.name} {self.quality:g}"
-        if self.bit_rate is not None:
-            return bit_rate_words(self.bit_rate)
-        return "as described" if self.encoder.startswith(DESCRIBED) else "profile's rate"
+            return QUALITY
+        return AVERAGE if self.bit_rate is not None else PROFILES_OWN
+
+    @property
+    def rate_words(self) -> str:
+        """The rate control as an editor would write it: "CRF 21", "8 Mb/s, two passes"."""
+        number = "" if self.quality is None else f"{self.facts.quality.name} {self.quality:g}"
+        rate = "" if self.bit_rate is None else bit_rate_words(self.bit_rate)
+        control = self.rate_control
+        if control == QUALITY:
+            return number
+        if control == CAPPED:
+            return f"{number}, at most {rate}"
+        if control == PROFILES_OWN:
+            return "as described" if self.encoder.startswith(DESCRIBED) else control
+        return rate if control == AVERAGE else f"{rate}, {control}"
+
+    @property
+    def passes(self) -> int:
+        """How often the whole picture is encoded."""
+        return 2 if self.rate_control == TWO_PASS else 1
 
     def to_json(self) -> dict[str, Any]:
-        """Plain values for JSON."""
-        return {k: getattr(self, k) for k in self.__dataclass_fields__}
+        """Plain values for JSON; settings left empty are not written."""
+        always = ("encoder", "preset", "quality", "bit_rate", "pixel_format", "container", "sound")
+        said = {f.name: getattr(self, f.name) for f in fields(self)
+                if f.name in always or getattr(self, f.name) != f.default}  # fmt: skip
+        return {**said, "raw": [list(pair) for pair in self.raw]} if self.raw else said
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, Any]) -> "Recipe":
+        """The inverse of `to_json`."""
+        return cls(**{**data, "raw": tuple((str(k), str(v)) for k, v in data.get("raw", ()))})
 
 
 def bit_rate_words(bit_rate: int) -> str:
@@ -71,56 +132,118 @@ def recipe(
     pixel_format: str | None = None,
     container: str | None = None,
     sound: str | None = None,
+    **more: Any,
 ) -> Recipe:
-    """A recipe with every gap filled by the encoder's stated default. Raises OvrikError when the
-    encoder is not one that Ovrik knows."""
+    """A recipe with every gap filled by the encoder's stated default; `more` are further fields.
+
+    Raises OvrikError when the encoder is not one that Ovrik knows.
+    """
     facts = ENCODERS.get(encoder)
     if facts is None:
         raise OvrikError(f'The encoder "{encoder}" is not known', f"Choose one of {', '.join(ENCODERS)}")
     preset = preset or facts.default_preset
-    if quality is None and bit_rate is None:
+    if quality is None and (bit_rate is None or more.get("control") == CAPPED):
         quality = facts.quality.default
+    if quality is not None and more.get("control") in (AVERAGE, TWO_PASS, CONSTANT) and bit_rate is None:
+        quality = None
+    if quality is None and bit_rate is None and PROFILES_OWN not in dict(facts.controls):
+        bit_rate = USUAL_BIT_RATE
     tied = PROFILE_CHROMA.get((encoder, preset), facts.pixel_formats)
     container = container or facts.containers[0]
     holds = CONTAINERS[container].sounds if container in CONTAINERS else ()
     usual = facts.sound if facts.sound in holds else (holds[0] if holds else "none")
     return Recipe(encoder, preset, quality, bit_rate, pixel_format or tied[0], container,
-                  sound or usual)  # fmt: skip
+                  sound or usual, **more)  # fmt: skip
 
 
 def faults(made: Recipe) -> list[str]:
     """Why a recipe can't work whatever the build, each in a clause; empty when it can."""
-    facts = made.facts
-    scale = facts.quality
-    found = []
-    if made.preset not in facts.presets:
-        found.append(
-            f'{facts.short} has no {facts.preset_name} "{made.preset}"; it has {", ".join(facts.presets)}'
-        )
     if made.encoder.startswith(DESCRIBED) and (made.quality is not None or made.bit_rate is not None):
-        found.append("a described program's settings stand in its description")
-        return found
-    if made.quality is not None and made.bit_rate is not None:
-        found.append("quality and bit rate are both set; keep one of them")
-    if made.quality is not None and not scale.low <= made.quality <= scale.high:
-        found.append(f"quality {made.quality:g} is out of {facts.short}'s range {scale.low} to {scale.high}")
-    allowed = PROFILE_CHROMA.get((made.encoder, made.preset), facts.pixel_formats)
-    if made.pixel_format not in allowed:
-        found.append(f"{facts.short} {made.preset} takes {', '.join(allowed)}, not {made.pixel_format}")
-    box = CONTAINERS.get(made.container)
+        return ["a described program's settings stand in its description"]
+    r = made
+    return [
+        *_preset_faults(r.encoder, r.preset, r.tune, r.profile),
+        *_rate_faults(r.encoder, r.rate_control, r.quality, r.bit_rate),
+        *_group_faults(r.encoder, r.gop, r.b_frames),
+        *_picture_faults(r.encoder, r.preset, r.profile, r.pixel_format, r.width, r.height),
+        *_box_faults(r.encoder, r.container, r.sound, r.sound_bit_rate),
+    ]
+
+
+# A grid asks the same of thousands of recipes: the answers are kept.
+
+
+@lru_cache(4096)
+def _preset_faults(encoder: str, preset: str, tune: str, profile: str) -> tuple[str, ...]:
+    facts, found = ENCODERS[encoder], []
+    for name, value, known in ((facts.preset_name, preset, facts.presets), ("tune", tune, facts.tunes),
+                               ("profile", profile, facts.profiles)):  # fmt: skip
+        if value and value not in known:
+            has = f"it has {', '.join(known)}" if known else "it takes none"
+            found.append(f'{facts.short} has no {name} "{value}"; {has}')
+    return tuple(found)
+
+
+@lru_cache(4096)
+def _rate_faults(encoder: str, control: str, quality: float | None, bit_rate: int | None) -> tuple[str, ...]:
+    facts, found = ENCODERS[encoder], []
+    scale, known = facts.quality, [name for name, _a in facts.controls]
+    if control not in known:
+        found.append(f'{facts.short} has no rate control "{control}"; it has {", ".join(known)}')
+    if control == CAPPED and (quality is None or bit_rate is None):
+        found.append("capped rate control needs a quality and a bit rate")
+    elif control in (AVERAGE, TWO_PASS, CONSTANT) and bit_rate is None:
+        found.append(f"{control} rate control needs a bit rate")
+    if control != CAPPED and quality is not None and bit_rate is not None:
+        found.append(f'quality and bit rate are both set; keep one of them, or choose "{CAPPED}"')
+    if quality is not None and not scale.low <= quality <= scale.high:
+        found.append(f"quality {quality:g} is out of {facts.short}'s range {scale.low} to {scale.high}")
+    return tuple(found)
+
+
+@lru_cache(4096)
+def _group_faults(encoder: str, gop: int, b_frames: int) -> tuple[str, ...]:
+    facts, found = ENCODERS[encoder], []
+    if b_frames >= 0 and not facts.most_b_frames:
+        found.append(f"{facts.short} takes no number of B-frames")
+    elif b_frames > facts.most_b_frames:
+        found.append(f"{facts.short} takes up to {facts.most_b_frames} B-frames, not {b_frames}")
+    if gop and not facts.takes_gop:
+        found.append(f"{facts.short} takes no GOP length")
+    return tuple(found)
+
+
+@lru_cache(4096)
+def _picture_faults(encoder: str, preset: str, profile: str, pixel_format: str, width: int,
+                    height: int) -> tuple[str, ...]:  # fmt: skip
+    facts, found = ENCODERS[encoder], []
+    allowed = PROFILE_CHROMA.get((encoder, preset), facts.pixel_formats)
+    if pixel_format not in allowed:
+        named = f" {preset}" if (encoder, preset) in PROFILE_CHROMA else ""
+        found.append(f"{facts.short}{named} takes {', '.join(allowed)}, not {pixel_format}")
+    held = PROFILE_FORMATS.get((encoder, profile))
+    if held and pixel_format not in held:
+        found.append(f"profile {profile} holds {', '.join(held)}, not {pixel_format}")
+    if bool(width) != bool(height) or width % 2 or height % 2:
+        found.append(f"the size {width}×{height} is not an even width and height")
+    return tuple(found)
+
+
+@lru_cache(4096)
+def _box_faults(encoder: str, container: str, sound: str, sound_bit_rate: int) -> tuple[str, ...]:
+    facts, box = ENCODERS[encoder], CONTAINERS.get(container)
     if box is None:
-        found.append(f'the container "{made.container}" is not known; '
-                     f"choose one of {', '.join(CONTAINERS)}")  # fmt: skip
-        return found
-    if made.container not in facts.containers:
+        return (f'the container "{container}" is not known; choose one of {", ".join(CONTAINERS)}',)
+    found = []
+    if container not in facts.containers:
         found.append(
             f"{box.title} (.{box.name}) can't hold {facts.codec_title}; "
             f"use {' or '.join('.' + c for c in facts.containers)}"
         )
-    if made.sound not in SOUNDS:
-        found.append(f'the sound codec "{made.sound}" is not known; '
-                     f"choose one of {', '.join(SOUNDS)}")  # fmt: skip
-    elif made.sound != "none" and made.sound not in box.sounds:
-        found.append(f"{box.title} (.{box.name}) can't hold {made.sound} sound; "
-                     f"use {' or '.join(box.sounds)}")  # fmt: skip
-    return found
+    if sound not in SOUNDS:
+        found.append(f'the sound codec "{sound}" is not known; choose one of {", ".join(SOUNDS)}')
+    elif sound != "none" and sound not in box.sounds:
+        found.append(f"{box.title} (.{box.name}) can't hold {sound} sound; use {' or '.join(box.sounds)}")
+    elif sound_bit_rate and not SOUNDS[sound]:
+        found.append(f"{sound} sound has no bit rate to set")
+    return tuple(found)

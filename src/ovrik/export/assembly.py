@@ -1,0 +1,261 @@
+"""A stretch of a programme as inputs and a filter graph."""
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from pathlib import Path
+
+import platformdirs
+
+from ovrik.errors import OvrikError
+from ovrik.export.graph import Chain, Node, graph_text, node
+from ovrik.export.seconds import seconds_text
+from ovrik.export.treat import apply, at_other_rate
+from ovrik.export.weave import Canvas, Weave, shallow
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.programme import GAP, Programme, SoundPiece
+from ovrik.study.stretch import Piece, stretch
+from ovrik.study.treatment import Treatment
+from ovrik.study.treatment_kinds import SOFTWARE
+
+LONGEST_GRAPH = 120_000
+"""The kernel takes arguments of up to 128 KiB each."""
+SOUND_RATE = 48_000
+STABLE_ZOOM = 3
+"""Per cent by which a stabilised picture is enlarged: fixed, because versions choose very differently."""
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """The first pass of a stabilisation. Fields: `result`, the file it is for; `arguments`, which write
+    `partial`."""
+
+    result: Path
+    arguments: tuple[str, ...]
+
+    @property
+    def partial(self) -> Path:
+        """Where it is written until it is complete."""
+        return self.result.with_suffix(".partial")
+
+
+@dataclass(frozen=True)
+class Assembly:
+    """What an export is given to read.
+
+    Fields: `inputs`, arguments that open everything; `graph`; `picture`, label of the picture;
+    `sound`, label of the sound or ""; `analyses` to be made before; `sound_graph`, the part of the graph that
+    leads to the sound.
+    """
+
+    inputs: tuple[str, ...]
+    graph: str
+    picture: str
+    sound: str
+    analyses: tuple[Analysis, ...]
+    sound_graph: str = ""
+
+
+def analysis_folder() -> Path:
+    """Where the results of stabilisation analyses are kept."""
+    return Path(platformdirs.user_cache_dir("ovrik")) / "analyses"
+
+
+def canvas_of(programme: Programme) -> Canvas:
+    """What pictures of a programme are put together as."""
+    known = {"bt709": "bt709", "bt2020nc": "bt2020", "smpte170m": "smpte170m", "bt470bg": "bt470"}
+    return Canvas(programme.width, programme.height, programme.rate, programme.pixel_format,
+                  known.get(programme.colour.matrix, "bt709"))  # fmt: skip
+
+
+def assemble(programme: Programme, excerpt: Excerpt, place: str = SOFTWARE, mark: str = "",
+             with_sound: bool = True) -> Assembly:  # fmt: skip
+    """Inputs and graph for an excerpt, treated in `place` where a treatment has a form for it.
+
+    `mark` tells builds apart that each need a stabilisation analysis of their own. Raises OvrikError
+    when the graph is longer than a program can be given.
+    """
+    w = Weave(place)
+    analyses: list[Analysis] = []
+    part = stretch(programme, excerpt)
+    c = canvas_of(programme)
+    pieces = [_piece(w, programme, p, c, analyses, mark) for p in part.base]
+    shown = _in_order(w, part.base, pieces, c)
+    for over in part.overlays:
+        drawn = _piece(w, programme, over, c, analyses, mark)
+        late = w.through(drawn, node("setpts", expr=f"PTS+{over.at}"))
+        shown = w.join((shown, late), node("overlay", eof_action="pass", format="auto"),
+                       node("format", pix_fmts=c.pixel_format))  # fmt: skip
+    for t in programme.treatments:
+        shown = apply(w, shown, t, c)
+    last = node("trim", start_frame=part.lead, end_frame=part.lead + part.frames)
+    picture = w.through(shown, last, *_even_stamps(c.rate))
+    sound = _sound(w, programme, part.sound, part.frames / programme.rate) if with_sound else ""
+    graph = w.text()
+    if len(graph) > LONGEST_GRAPH:
+        raise OvrikError(f"The excerpt has {len(part.base)} shots: more than one export can be given",
+                         "Choose a shorter excerpt")  # fmt: skip
+    heard = graph_text(_needed(w.chains, sound)) if sound else ""
+    return Assembly(
+        tuple(a for given in w.inputs for a in given), graph, picture, sound, tuple(analyses), heard
+    )
+
+
+def _even_stamps(rate: Fraction) -> tuple[Node, ...]:
+    return (node("settb", expr=1 / rate), node("setpts", expr="N"), node("fps", fps=rate))
+
+
+def _in_order(w: Weave, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas) -> str:
+    """The pieces of the first track end to end, dissolving where they are told to."""
+    runs: list[list[str]] = []
+    lengths: list[int] = []
+    joints: list[int] = []
+    for part, stream in zip(parts, drawn, strict=True):
+        if part.shot.dissolve or not runs:
+            runs.append([stream])
+            lengths.append(part.shot.frames)
+            joints.append(part.shot.dissolve)
+        else:
+            runs[-1].append(stream)
+            lengths[-1] += part.shot.frames
+    whole = [r[0] if len(r) == 1 else w.join(tuple(r), node("concat", n=len(r)),
+                                             *_even_stamps(c.rate)) for r in runs]  # fmt: skip
+    shown, length = whole[0], lengths[0]
+    for stream, frames, over in zip(whole[1:], lengths[1:], joints[1:], strict=True):
+        begins = length - over
+        mixed = node("xfade", transition="fade", duration=float(over / c.rate), offset=float(begins / c.rate))
+        shown = w.join((shown, stream), mixed, *_even_stamps(c.rate))
+        length = begins + frames
+    return shown
+
+
+def _piece(w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: list[Analysis],
+           mark: str) -> str:  # fmt: skip
+    """One shot on the canvas, treated, exactly as long as it stands."""
+    shot = piece.shot
+    if shot.clip == GAP:
+        black = w.join((), node("color", c="black", s=f"{c.width}x{c.height}", r=c.rate),
+                       node("format", pix_fmts=c.pixel_format))  # fmt: skip
+        return w.through(black, node("trim", end_frame=shot.frames), *_even_stamps(c.rate))
+    clip = programme.clips[shot.clip]
+    needed = int(shot.frames * programme.pace(shot) + piece.phase) + 2
+    count = min(needed, clip.frames - shot.start)
+    opened = ["-ss", seconds_text(shot.start / clip.rate)] if shot.start else []
+    opened += ["-t", seconds_text(count / clip.rate), "-i", clip.path]
+    number = w.open(opened)
+    retimed = [t for t in shot.treatments if t.kind == "retime"]
+    pace = clip.rate * (Fraction(retimed[-1]["speed"]).limit_denominator(1000) / 100 if retimed else 1)
+    first = [] if clip.constant_rate else [node("fps", fps=clip.rate)]
+    stream = w.through(f"{number}:v:0", *first, node("trim", end_frame=count),
+                       *_paced(pace, c, piece.phase), *_fitted(clip.width, clip.height, c),
+                       node("format", pix_fmts=c.pixel_format))  # fmt: skip
+    now = c.at_rate(pace)
+    if not retimed and pace != c.rate:
+        stream, now = w.through(stream, *at_other_rate(c.rate, "nearest frame", c)), c
+    for at, t in enumerate(shot.treatments):
+        if t.kind == "retime":
+            if t is retimed[-1]:
+                stream, now = w.through(stream, *at_other_rate(c.rate, t["method"], c)), c
+        elif t.kind == "stabilise":
+            stream = _stabilised(w, stream, t, now, analyses, _told(programme, piece, at, mark))
+        else:
+            stream = apply(w, stream, t, now)
+    whole = node("trim", end_frame=shot.frames)
+    hold = node("tpad", stop_mode="clone", stop=shot.frames)
+    ends = [hold] if retimed or pace != c.rate else []
+    # Enlarging a crop of uneven shape leaves pixels that are not quite square, which a join refuses.
+    return w.through(stream, *ends, whole, *_even_stamps(c.rate), node("setsar", r=1),
+                     node("format", pix_fmts=c.pixel_format))  # fmt: skip
+
+
+def _paced(pace: Fraction, c: Canvas, phase: Fraction) -> tuple[Node, ...]:
+    """Stamps that put picture n of a clip exactly where it falls among the canvas's pictures."""
+    ratio = pace / c.rate
+    if ratio == 1:
+        return (node("settb", expr=1 / c.rate), node("setpts", expr="N"), node("fps", fps=c.rate))
+    tick = 1 / (c.rate * ratio.numerator)
+    shift = phase * ratio.denominator
+    return (node("settb", expr=tick), node("setpts", expr=f"N*{ratio.denominator}-{int(shift)}"))
+
+
+def _fitted(width: int, height: int, c: Canvas) -> tuple[Node, ...]:
+    """Filters that fit a picture into the canvas, with bars where its shape is another."""
+    if (width, height) == (c.width, c.height):
+        return (node("setsar", r=1),)
+    return (node("scale", w=c.width, h=c.height, force_original_aspect_ratio="decrease", flags="bicubic"),
+            node("pad", w=c.width, h=c.height, x=-1, y=-1), node("setsar", r=1))  # fmt: skip
+
+
+def _told(programme: Programme, piece: Piece, at: int, mark: str) -> str:
+    shot, clip = piece.shot, programme.clips[piece.shot.clip]
+    before = [t.to_json() for t in shot.treatments[: at + 1]]
+    canvas = canvas_of(programme)
+    return f"{clip.checksum}|{shot.start}|{shot.frames}|{piece.phase}|{before}|{canvas}|{mark}"
+
+
+def _stabilised(w: Weave, stream: str, t: Treatment, c: Canvas, analyses: list[Analysis], told: str) -> str:
+    name = hashlib.sha256(told.encode()).hexdigest()[:20]
+    result = analysis_folder() / f"{name}.trf"
+    flat = w.through(stream, node("format", pix_fmts=shallow(c.pixel_format)))
+    analysis = Analysis(result, ())
+    seen = Chain(
+        (flat,), (node("vidstabdetect", result=analysis.partial, shakiness=int(t["shakiness"])),), ("out",)
+    )
+    chains = _needed(w.chains, flat)
+    inputs = [a for given in w.inputs for a in given]
+    if not any(a.result == result for a in analyses):
+        graph = graph_text([*chains, seen])
+        words = (*inputs, "-filter_complex", graph, "-map", "[out]", "-f", "null", "-")
+        analyses.append(replace(analysis, arguments=words))
+    return w.through(flat, node("vidstabtransform", input=result, smoothing=int(t["smoothing"]),
+                                optzoom=0, zoom=STABLE_ZOOM, interpol="bicubic"),
+                     node("format", pix_fmts=c.pixel_format))  # fmt: skip
+
+
+def _needed(chains: Sequence[Chain], label: str) -> list[Chain]:
+    """The chains that lead to a label, in order."""
+    wanted, kept = {label}, []
+    for chain in reversed(chains):
+        if wanted & set(chain.outputs):
+            wanted |= set(chain.inputs)
+            kept.append(chain)
+    return kept[::-1]
+
+
+def _sound(w: Weave, programme: Programme, tracks: Sequence[Sequence[SoundPiece]], length: Fraction) -> str:
+    """All tracks mixed, as long as the picture; "" when there is none."""
+    if not programme.sounds:
+        return ""
+    mixed = [_track(w, programme, t, length) for t in tracks] or [_silence(w, length)]
+    if len(mixed) == 1:
+        return mixed[0]
+    # A mix divides by the number of its inputs.
+    return w.join(tuple(mixed), node("amix", inputs=len(mixed), duration="longest"),
+                  node("volume", volume=len(mixed)))  # fmt: skip
+
+
+def _silence(w: Weave, length: Fraction) -> str:
+    samples = round(length * SOUND_RATE)
+    return w.join((), node("anullsrc", r=SOUND_RATE, cl="stereo"), node("atrim", end_sample=samples),
+                  node("asetpts", expr="PTS-STARTPTS"))  # fmt: skip
+
+
+def _track(w: Weave, programme: Programme, pieces: Sequence[SoundPiece], length: Fraction) -> str:
+    row: list[str] = []
+    at = Fraction(0)
+    for p in pieces:
+        if p.at > at:
+            row.append(_silence(w, p.at - at))
+        clip = programme.clips[p.clip]
+        number = w.open([*(["-ss", seconds_text(p.start)] if p.start else []), "-t", seconds_text(p.length),
+                         "-i", clip.path])  # fmt: skip
+        samples = round(p.length * SOUND_RATE)
+        row.append(w.through(f"{number}:a:0", node("aresample", sample_rate=SOUND_RATE),
+                             node("aformat", sample_fmts="fltp", channel_layouts="stereo"),
+                             node("apad", whole_len=samples), node("atrim", end_sample=samples),
+                             node("asetpts", expr="PTS-STARTPTS")))  # fmt: skip
+        at = p.at + p.length
+    if at < length:
+        row.append(_silence(w, length - at))
+    return row[0] if len(row) == 1 else w.join(tuple(row), node("concat", n=len(row), v=0, a=1))

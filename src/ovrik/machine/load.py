@@ -1,0 +1,150 @@
+"""What the machine is doing, read cheaply enough to be read while something is timed."""
+
+import os
+import time
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import psutil
+
+TICKS = os.sysconf("SC_CLK_TCK")
+CULPRIT_SHARE = 0.05
+"""Share of one core from which on a process is worth naming."""
+
+
+@dataclass(frozen=True)
+class Counters:
+    """Running totals at a moment. Fields: `at`, monotonic seconds; `busy` and `stolen`, seconds by core;
+    `read`, `written` bytes of all disks; `disk_busy`, seconds of each disk; `asleep`, seconds that the machine was
+    suspended since it started; `joules` that the processors used, None where that is not told."""
+
+    at: float
+    busy: tuple[float, ...]
+    stolen: float
+    read: int
+    written: int
+    asleep: float
+    disk_busy: tuple[float, ...] = ()
+    joules: float | None = None
+
+
+def counters() -> Counters:
+    """Read them all."""
+    cores = psutil.cpu_times(percpu=True)
+    # Partitions are counted in the disks that they lie on.
+    found = psutil.disk_io_counters(perdisk=True, nowrap=False)
+    disks = [d for name, d in found.items() if os.path.exists(f"/sys/block/{name}")]
+    asleep = time.clock_gettime(time.CLOCK_BOOTTIME) - time.clock_gettime(time.CLOCK_MONOTONIC)
+    return Counters(
+        time.monotonic(), tuple(c.user + c.nice + c.system + c.irq + c.softirq for c in cores),
+        sum(getattr(c, "steal", 0.0) for c in cores), sum(d.read_bytes for d in disks),
+        sum(d.write_bytes for d in disks), asleep,
+        tuple(getattr(d, "busy_time", 0) / 1000 for d in disks), processor_joules(),
+    )  # fmt: skip
+
+
+def clock_mhz() -> float | None:
+    """The processor's present clock, mean over cores; None where the kernel does not tell."""
+    found = psutil.cpu_freq()
+    return float(found.current) if found and found.current else None
+
+
+def hottest_c() -> float | None:
+    """The warmest sensor in °C; None where there is none."""
+    found: dict[str, list[Any]] = getattr(psutil, "sensors_temperatures", dict)()
+    values = [t.current for sensors in found.values() for t in sensors if t.current]
+    return max(values) if values else None
+
+
+def fastest_fan_rpm() -> float | None:
+    """The fastest fan; None where there is none that tells."""
+    found: dict[str, list[Any]] = getattr(psutil, "sensors_fans", dict)()
+    values = [f.current for fans in found.values() for f in fans if f.current]
+    return float(max(values)) if values else None
+
+
+POWERCAP = Path("/sys/class/powercap")
+
+
+def processor_joules(root: Path = POWERCAP) -> float | None:
+    """Energy that all processor packages used since some moment, in joules; None where the kernel does not tell.
+
+    It runs over from time to time: a difference that is below zero is no reading.
+    """
+    total, found = 0.0, False
+    for meter in root.glob("*-rapl:?/energy_uj"):
+        try:
+            total += int(meter.read_text()) / 1e6
+        except (OSError, ValueError):
+            continue
+        found = True
+    return total if found else None
+
+
+def busy_processes() -> dict[int, tuple[str, float]]:
+    """Name and processor seconds so far of every process but this one.
+
+    Read from /proc at once: it is done while something is timed, and a library that asks for each value of
+    each process by itself takes several times as long.
+    """
+    own, out = os.getpid(), {}
+    for entry in os.scandir("/proc"):
+        if not entry.name.isdigit() or int(entry.name) == own:
+            continue
+        try:
+            with open(f"{entry.path}/stat", "rb") as handle:
+                told = handle.read()
+        except OSError:
+            continue  # it has just ended
+        # The name stands in brackets and may hold anything; user and system time are the 12th and 13th after it.
+        name, _, rest = told.partition(b"(")[2].rpartition(b")")
+        values = rest.split()
+        out[int(entry.name)] = (name.decode(errors="replace"), (int(values[11]) + int(values[12])) / TICKS)
+    return out
+
+
+def culprits(before: dict[int, tuple[str, float]], after: dict[int, tuple[str, float]], span_s: float,
+             group: int = 0) -> list[tuple[str, float]]:  # fmt: skip
+    """Processes and the share of a core each took between two readings, the greediest first.
+
+    Those of the process group `group`, the export itself, are left out.
+    """
+    out = []
+    for pid, (name, spent) in after.items():
+        began = before.get(pid, (name, 0.0))[1]
+        share = (spent - began) / max(span_s, 1e-6)
+        if share >= CULPRIT_SHARE and not (group and group_of(pid) == group):
+            out.append((name, share))
+    return sorted(out, key=lambda c: -c[1])
+
+
+def group_of(pid: int) -> int:
+    """The process group of a process, 0 when it is gone."""
+    try:
+        return os.getpgid(pid)
+    except ProcessLookupError:
+        return 0
+
+
+def drop_from_cache(path: Path) -> bool:
+    """Ask the kernel to forget a file's pages; what is not written yet is written first. False when it can't."""
+    try:
+        with path.open("rb") as handle:
+            os.fsync(handle.fileno())
+            os.posix_fadvise(handle.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
+    except OSError:
+        return False
+    return True
+
+
+def read_into_cache(path: Path, piece: int = 8 << 20) -> bool:
+    """Read a file from end to end, so that it lies in memory. False when it can't be read."""
+    buffer = bytearray(piece)
+    try:
+        with path.open("rb", buffering=0) as handle:
+            while handle.readinto(buffer):
+                pass
+    except OSError:
+        return False
+    return True

@@ -1,0 +1,143 @@
+"""A contender as it is written down: the keys of `[[contender]]`, and of `[[grid]]` with levels."""
+
+from collections.abc import Callable, Mapping
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ovrik.errors import OvrikError
+from ovrik.study.contender import Contender
+from ovrik.study.intermediate import Intermediate, intermediate
+from ovrik.study.recipe import parse_bit_rate, recipe
+from ovrik.study.treatment_kinds import PLACES, SOFTWARE
+
+NAMED_BUILDS = ("bundled", "system")
+KEPT_BUILDS = ("wheel-", "standin-", "described-")
+
+
+class ContenderTable(BaseModel):
+    """One `[[contender]]`."""
+
+    model_config = ConfigDict(extra="forbid", strict=False)
+
+    label: str = ""
+    build: str = "bundled"
+    decode: str = SOFTWARE
+    treatments: str = SOFTWARE
+    prerendered: str | dict[str, Any] | None = None
+    encoder: str
+    preset: str | int | None = None
+    rate_control: str = ""
+    quality: float | None = None
+    bit_rate: str | int | None = None
+    tune: str = ""
+    profile: str = ""
+    pixel_format: str | None = None
+    gop: int = Field(0, ge=0)
+    b_frames: int = Field(-1, ge=-1)
+    threads: int = Field(0, ge=0)
+    size: str = ""
+    rate: str | float = ""
+    container: str | None = None
+    sound: str | None = None
+    sound_bit_rate: str | int = 0
+    raw: dict[str, str | int | float] = Field(default_factory=dict)
+
+
+LEVEL_KEYS = tuple(k for k in ContenderTable.model_fields if k != "label")
+
+
+SETTINGS: dict[str, tuple[str, Callable[[Any], Any]]] = {
+    "rate_control": ("control", str), "tune": ("tune", str), "profile": ("profile", str), "gop": ("gop", int),
+    "b_frames": ("b_frames", int), "threads": ("threads", int),
+    "rate": ("rate", lambda v: parse_rate(v) if v else ""),
+    "sound_bit_rate": ("sound_bit_rate", lambda v: parse_bit_rate(str(v)) if v else 0),
+    "raw": ("raw", lambda v: tuple((str(k).lstrip("-"), str(x)) for k, x in v.items())),
+}  # fmt: skip
+"""Keys that become fields of a recipe as they are: the field, and what makes the value."""
+
+
+def contender_of(told: Mapping[str, Any], folder: Path) -> Contender:
+    """The contender that the keys of a `ContenderTable` describe; a program's path is taken from `folder`.
+
+    `told` holds values that the table has checked. Raises OvrikError.
+    """
+    get = told.get
+    bit_rate, preset = get("bit_rate"), get("preset")
+    more = {SETTINGS[key][0]: SETTINGS[key][1](told[key]) for key in told if key in SETTINGS}
+    if get("size"):
+        more["width"], more["height"] = parse_size(told["size"])
+    made = recipe(
+        told["encoder"], None if preset is None else str(preset), get("quality"),
+        None if bit_rate is None else parse_bit_rate(str(bit_rate)), get("pixel_format"), get("container"),
+        get("sound"), **more,
+    )  # fmt: skip
+    treat, label = get("treatments", SOFTWARE), get("label", "")
+    if treat not in PLACES:
+        raise OvrikError(f'treatments can\'t be done by "{treat}"', f"Choose one of {', '.join(PLACES)}")
+    return Contender(_build(get("build", "bundled"), folder), made, label, bool(label),
+                     decode=get("decode", SOFTWARE), treat=treat,
+                     prerendered=parse_intermediate(get("prerendered")))  # fmt: skip
+
+
+def _build(name: str, folder: Path) -> str:
+    if name in NAMED_BUILDS or name.startswith(KEPT_BUILDS):
+        return name
+    place = Path(name).expanduser()
+    return str(place if place.is_absolute() else (folder / place).resolve())
+
+
+def parse_size(text: str) -> tuple[int, int]:
+    """ "1280x720" as width and height in pixels. Raises OvrikError."""
+    width, cross, height = text.lower().replace("×", "x").partition("x")
+    if not cross or not width.strip().isdigit() or not height.strip().isdigit():
+        raise OvrikError(f'"{text}" is not a size', 'Write it like "1280x720"')
+    return int(width), int(height)
+
+
+def parse_rate(value: str | float) -> str:
+    """A frame rate as it is kept: "25", "30000/1001". Raises OvrikError."""
+    from ovrik.study.media import exact_rate
+
+    try:
+        rate = Fraction(str(value)) if "/" in str(value) else exact_rate(float(value))
+    except (ValueError, ZeroDivisionError):
+        raise OvrikError(f'"{value}" is not a frame rate', 'Write it like 25 or "30000/1001"') from None
+    if not 1 <= rate <= 1000:
+        raise OvrikError(f'"{value}" is not a frame rate', "Between 1 and 1000 frames per second")
+    return str(rate)
+
+
+def parse_intermediate(told: str | dict[str, Any] | None) -> Intermediate | None:
+    """ "prores-hq", or a table of codec, size and pixel_format. Raises OvrikError."""
+    if not told:
+        return None
+    if isinstance(told, str):
+        return intermediate(told)
+    unknown = set(told) - {"codec", "size", "pixel_format"}
+    if unknown or "codec" not in told:
+        raise OvrikError("prerendered takes codec, size and pixel_format", "Give at least the codec")
+    width, height = parse_size(str(told["size"])) if told.get("size") else (0, 0)
+    return intermediate(str(told["codec"]), width, height, str(told.get("pixel_format", "")))
+
+
+def table_of(c: Contender) -> dict[str, Any]:
+    """The keys that describe a contender; `contender_of` gives the same contender back."""
+    r, into = c.recipe, c.prerendered
+    told: dict[str, Any] = {"label": c.label, "build": c.build, "encoder": r.encoder, "preset": r.preset,
+                            "quality": r.quality, "bit_rate": r.bit_rate, "pixel_format": r.pixel_format,
+                            "container": r.container, "sound": r.sound}  # fmt: skip
+    further: dict[str, Any] = {
+        "rate_control": r.control, "tune": r.tune, "profile": r.profile, "gop": r.gop or None,
+        "b_frames": r.b_frames if r.b_frames >= 0 else None, "threads": r.threads or None,
+        "size": f"{r.width}x{r.height}" if r.width else "", "rate": r.rate,
+        "sound_bit_rate": r.sound_bit_rate or None, "raw": dict(r.raw),
+        "decode": "" if c.decode == SOFTWARE else c.decode,
+        "treatments": "" if c.treat == SOFTWARE else c.treat,
+        "prerendered": {"codec": into.codec, "pixel_format": into.pixel_format,
+                        **({"size": f"{into.width}x{into.height}"} if into.width else {})} if into else None,
+    }  # fmt: skip
+    return {k: v for k, v in told.items() if v is not None} | {
+        k: v for k, v in further.items() if v not in (None, "", {})}  # fmt: skip

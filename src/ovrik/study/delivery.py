@@ -1,0 +1,39 @@
+"""What an output is to be: an excerpt of a programme, as a recipe delivers it."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.footage import ColourTags
+from ovrik.study.programme import Programme
+from ovrik.study.recipe import Recipe
+
+
+@dataclass(frozen=True)
+class Delivery:
+    """Fields: `width`, `height` in pixels; `rate` in frames per second; `frames`; `colour` tags;
+    `sound`, whether there is to be any; `pixel_format` in which it is judged."""
+
+    width: int
+    height: int
+    rate: Fraction
+    frames: int
+    colour: ColourTags
+    sound: bool
+    pixel_format: str
+
+    @property
+    def duration_s(self) -> float:
+        """Length in seconds."""
+        return float(self.frames / self.rate)
+
+
+def delivery(programme: Programme, excerpt: Excerpt, recipe: Recipe | None = None) -> Delivery:
+    """Size, rate and length of an output; without a recipe, the programme's own."""
+    width, height, rate = programme.width, programme.height, programme.rate
+    if recipe is not None:
+        width, height = (recipe.width, recipe.height) if recipe.width else (width, height)
+        rate = Fraction(recipe.rate) if recipe.rate else rate
+    return Delivery(width, height, rate, round(excerpt.frames * rate / programme.rate), programme.colour,
+                    bool(programme.sounds) and (recipe is None or recipe.sound != "none"),
+                    programme.pixel_format)  # fmt: skip

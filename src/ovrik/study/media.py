@@ -1,0 +1,88 @@
+"""Finding the clips that a timeline names."""
+
+import os
+from collections.abc import Iterable, Sequence
+from fractions import Fraction
+from pathlib import Path
+from urllib.parse import unquote, urlparse
+
+import av
+
+from ovrik.errors import OvrikError
+from ovrik.study.footage import Footage
+from ovrik.study.probe import probe
+
+MOST_FILES = 200_000
+
+
+def path_of_url(url: str, folder: Path) -> Path:
+    """The file a timeline's media address means: a file URL or a path, taken from the timeline's folder."""
+    told = urlparse(url)
+    name = unquote(told.path) if told.scheme == "file" else unquote(url)
+    path = Path(name)
+    return path if path.is_absolute() else folder / path
+
+
+class MediaFinder:
+    """Finds clips by address or by name, and reads each of them once."""
+
+    def __init__(self, beside: Path, folders: Sequence[Path] = ()) -> None:
+        """`beside` is the timeline's own folder; `folders` are searched with all that is in them."""
+        self.beside, self._folders = beside, folders
+        self._index: dict[str, Path] | None = None
+        self._read: dict[Path, Footage] = {}
+
+    def find(self, address: str, names: Iterable[str]) -> Path | None:
+        """The file at the address, or else one with the same name, or with the name of the clip."""
+        wanted = path_of_url(address, self.beside) if address else None
+        if wanted and wanted.is_file():
+            return wanted
+        known = self._known()
+        for name in (*([wanted.name] if wanted else []), *names):
+            for key in (name.lower(), Path(name).stem.lower()):
+                if key in known:
+                    return known[key]
+        return None
+
+    def _known(self) -> dict[str, Path]:
+        if self._index is None:
+            self._index = {}
+            for path in self._candidates():
+                self._index.setdefault(path.name.lower(), path)
+                self._index.setdefault(path.stem.lower(), path)
+        return self._index
+
+    def _candidates(self) -> Iterable[Path]:
+        count = 0
+        for folder in self._folders:
+            for place, _folders, files in os.walk(folder):
+                for name in sorted(files):
+                    count += 1
+                    if count > MOST_FILES:
+                        raise OvrikError(f"{folder} holds more than {MOST_FILES} files",
+                                         "Choose a folder nearer to the clips")  # fmt: skip
+                    yield Path(place) / name
+        yield from sorted(p for p in self.beside.iterdir() if p.is_file())
+
+    def footage(self, path: Path) -> Footage:
+        """What a clip is. Raises OvrikError when it can't be read."""
+        if path not in self._read:
+            self._read[path] = probe(path.resolve())
+        return self._read[path]
+
+
+def start_timecode(path: str) -> str:
+    """The timecode of a clip's first picture as it is written in the file, or ""."""
+    with av.open(path) as box:
+        tags = [box.metadata, *(s.metadata for s in box.streams)]
+        return next((t["timecode"] for t in tags if t.get("timecode")), "")
+
+
+COMMON_RATES = (Fraction(24000, 1001), Fraction(24), Fraction(25), Fraction(30000, 1001), Fraction(30),
+                Fraction(48), Fraction(50), Fraction(60000, 1001), Fraction(60))  # fmt: skip
+
+
+def exact_rate(rate: float) -> Fraction:
+    """The rate meant by a decimal number: 23.976 is 24000/1001."""
+    nearest = min(COMMON_RATES, key=lambda r: abs(float(r) - rate))
+    return nearest if abs(float(nearest) - rate) < 0.005 else Fraction(rate).limit_denominator(1001)

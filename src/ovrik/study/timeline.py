@@ -1,0 +1,345 @@
+"""A timeline file becomes a programme: cuts, gaps, dissolves, overlays and sound, to the picture."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from ovrik.errors import OvrikError
+from ovrik.study.footage import Footage
+from ovrik.study.media import MediaFinder, exact_rate, path_of_url, start_timecode
+from ovrik.study.programme import GAP, Overlay, Programme, Shot, SoundPiece, working_format
+from ovrik.study.timeline_file import open_timeline
+from ovrik.study.treatment import Treatment, treatment
+from ovrik.study.treatment_kinds import KINDS
+
+OWN = "ovrik"
+"""Key of the metadata in which a programme's own settings travel in an .otio file."""
+DEEPEST = 40
+
+
+@dataclass(frozen=True)
+class TimelineRead:
+    """What was read. Fields: `programme`, None while media are missing; `missing`, names of media that
+    were not found; `left_out`, what is not carried, in words."""
+
+    programme: Programme | None
+    missing: tuple[str, ...]
+    left_out: tuple[str, ...]
+
+
+def read_timeline(path: Path, folders: Sequence[Path] = (), rate: Fraction | None = None) -> TimelineRead:
+    """Read an .otio, .edl or xmeml file. Media are looked for where the file says, then by name in
+    `folders` and beside the file. `rate` in frames per second is only needed for an .edl, which does not
+    tell it; without one the first clip's is taken. Raises OvrikError when it can't be read."""
+    finder = MediaFinder(path.parent, folders)
+    timeline = open_timeline(path, finder, rate)
+    reader = _Reader(timeline, finder)
+    reader.read()
+    left_out = tuple(dict.fromkeys(reader.left_out))
+    if reader.missing:
+        return TimelineRead(None, tuple(dict.fromkeys(reader.missing)), left_out)
+    return TimelineRead(reader.programme(timeline.name or path.stem, left_out), (), left_out)
+
+
+@dataclass
+class _Item:
+    """A stretch on a track. `at`, `length` in seconds; `clip` None for black; `start` in seconds of the
+    clip; `into` is the dissolve that leads to it, as pictures before and after the cut, in seconds."""
+
+    at: Fraction
+    length: Fraction
+    clip: Footage | None = None
+    start: Fraction = Fraction(0)
+    name: str = ""
+    treatments: tuple[Treatment, ...] = ()
+    into: tuple[Fraction, Fraction] = (Fraction(0), Fraction(0))
+
+
+@dataclass
+class _Reader:
+    timeline: Any
+    finder: MediaFinder
+    missing: list[str] = field(default_factory=list)
+    left_out: list[str] = field(default_factory=list)
+    clips: list[Footage] = field(default_factory=list)
+    video: list[list[_Item]] = field(default_factory=list)
+    audio: list[list[_Item]] = field(default_factory=list)
+
+    def read(self) -> None:
+        """Go through all tracks."""
+        for track in self.timeline.tracks:
+            items = list(self._track(track, 0))
+            (self.audio if track.kind == "Audio" else self.video).append(items)
+            if len(track.markers):
+                self.left_out.append(f"{len(track.markers)} markers")
+        if len(self.timeline.tracks.markers):
+            self.left_out.append(f"{len(self.timeline.tracks.markers)} markers")
+
+    def _track(self, track: Any, depth: int) -> Iterator[_Item]:
+        import opentimelineio as otio
+
+        if depth > DEEPEST:
+            raise OvrikError(f"The timeline is nested more than {DEEPEST} deep", "Flatten it first")
+        at, into, sound = Fraction(0), (Fraction(0), Fraction(0)), track.kind == "Audio"
+        for child in track:
+            if isinstance(child, otio.schema.Transition):
+                into = self._transition(child, sound)
+                continue
+            length = _seconds(child.trimmed_range().duration)
+            if length <= 0:
+                self.left_out.append(f"“{child.name}”, which has no length")
+                continue
+            for item in self._stretch(child, length, sound, depth):
+                yield replace(item, at=at + item.at, into=into if not item.at else (Fraction(0), Fraction(0)))
+            at, into = at + length, (Fraction(0), Fraction(0))
+
+    def _transition(self, found: Any, sound: bool) -> tuple[Fraction, Fraction]:
+        if sound:
+            self.left_out.append("cross-fades of sound: they are cuts")
+        elif found.transition_type != "SMPTE_Dissolve":
+            self.left_out.append(f"the transition “{found.name or found.transition_type}”: it is a cut")
+        else:
+            return _seconds(found.in_offset), _seconds(found.out_offset)
+        return Fraction(0), Fraction(0)
+
+    def _stretch(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[_Item]:
+        import opentimelineio as otio
+
+        if len(child.markers):
+            self.left_out.append(f"{len(child.markers)} markers on “{child.name}”")
+        if isinstance(child, otio.schema.Gap) or not child.enabled:
+            if not isinstance(child, otio.schema.Gap):
+                self.left_out.append(f"“{child.name}”, which is switched off: it is black")
+            yield _Item(Fraction(0), length)
+        elif isinstance(child, otio.schema.Clip):
+            yield self._clip(child, length, sound)
+        else:
+            yield from self._nested(child, length, sound, depth)
+
+    def _nested(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[_Item]:
+        """What is inside a nested timeline, cut to the stretch of it that is used."""
+        import opentimelineio as otio
+
+        track = child
+        if isinstance(child, otio.schema.Stack):
+            kind = "Audio" if sound else "Video"
+            inner = [t for t in child if getattr(t, "kind", kind) == kind]
+            if len(inner) > 1:
+                self.left_out.append(f"{len(inner) - 1} upper tracks inside “{child.name}”")
+            if not inner:
+                yield _Item(Fraction(0), length)
+                return
+            track = inner[0]
+        for effect in child.effects:
+            self.left_out.append(f"the effect “{effect.name or effect.effect_name}” on “{child.name}”")
+        skip = _seconds(child.trimmed_range().start_time)
+        inside = (self._stretch(track, length, sound, depth + 1) if isinstance(track, otio.schema.Clip)
+                  else self._track(track, depth + 1))  # fmt: skip
+        done = Fraction(0)
+        for item in inside:
+            begin, end = max(item.at, skip), min(item.at + item.length, skip + length)
+            if begin < end:
+                yield replace(item, at=begin - skip, length=end - begin, start=item.start + begin - item.at)
+                done = end - skip
+        if done < length:
+            yield _Item(done, length - done)
+
+    def _clip(self, child: Any, length: Fraction, sound: bool) -> _Item:
+        import opentimelineio as otio
+
+        media = child.media_reference
+        if isinstance(media, otio.schema.GeneratorReference | otio.schema.ImageSequenceReference):
+            kind = (
+                "generated picture" if isinstance(media, otio.schema.GeneratorReference) else "image sequence"
+            )
+            self.left_out.append(f"the {kind} “{child.name}”: it is black")
+            return _Item(Fraction(0), length)
+        address = _coming_clip(child) or getattr(media, "target_url", "") or ""
+        names = [n for n in (child.name, media.name if media else "", _reel(child)) if n]
+        found = self.finder.find(address, names)
+        if found is None:
+            self.missing.append(address or child.name or "a clip without a name")
+            return _Item(Fraction(0), length)
+        clip = self.finder.footage(found)
+        treatments = () if sound else self._effects(child)
+        start = _seconds(child.trimmed_range().start_time) - self._media_start(media, clip, child)
+        return _Item(Fraction(0), length, clip, start, child.name, treatments)
+
+    def _media_start(self, media: Any, clip: Footage, child: Any) -> Fraction:
+        """Time that the clip's first picture has in the timeline's counting."""
+        import opentimelineio as otio
+
+        if media is not None and media.available_range is not None:
+            return _seconds(media.available_range.start_time)
+        begin = _seconds(child.trimmed_range().start_time)
+        code = start_timecode(clip.path)
+        if code and begin >= clip.duration_s:
+            rate = float(clip.rate)
+            return _seconds(otio.opentime.from_timecode(code, rate))
+        return Fraction(0)
+
+    def _effects(self, child: Any) -> tuple[Treatment, ...]:
+        import opentimelineio as otio
+
+        made: list[Treatment] = []
+        for effect in child.effects:
+            own = effect.metadata.get(OWN)
+            if own:
+                made.append(self._own(own))
+            elif isinstance(effect, otio.schema.FreezeFrame):
+                self.left_out.append(f"the freeze frame on “{child.name}”")
+            elif isinstance(effect, otio.schema.LinearTimeWarp):
+                if 0.1 <= effect.time_scalar <= 8:
+                    made.append(treatment("retime", {"speed": round(100 * effect.time_scalar, 3),
+                                                     "method": "nearest frame"}))  # fmt: skip
+                else:
+                    self.left_out.append(f"the speed {100 * effect.time_scalar:g} % of “{child.name}”")
+            else:
+                self.left_out.append(f"the effect “{effect.name or effect.effect_name or 'without a name'}” "
+                                     f"on “{child.name}”")  # fmt: skip
+        return tuple(made)
+
+    def _own(self, told: Any) -> Treatment:
+        """A treatment that travelled in the metadata; its files are taken from the timeline's folder."""
+        kind, values = str(told["kind"]), {str(k): v for k, v in dict(told["values"]).items()}
+        for p in KINDS[kind].parameters if kind in KINDS else ():
+            if p.is_file and values.get(p.name):
+                values[p.name] = str(path_of_url(str(values[p.name]), self.finder.beside))
+        return treatment(kind, values)
+
+    # From seconds to pictures
+
+    def programme(self, name: str, left_out: tuple[str, ...]) -> Programme:
+        """The programme, once all media are found."""
+        first = next((i.clip for track in self.video for i in track if i.clip), None)
+        if first is None:
+            raise OvrikError("The timeline holds no picture that can be exported",
+                             "Choose one with clips on a video track")  # fmt: skip
+        own = self.timeline.metadata.get(OWN, {})
+        rate = Fraction(str(own["rate"])) if own else self._rate(first)
+        width, height = (int(own["width"]), int(own["height"])) if own else (first.width, first.height)
+        notes = list(left_out)
+        shots = self._shots(self.video[0], rate, notes)
+        overlays = tuple(Overlay(at, shot) for track in self.video[1:]
+                         for at, shot in self._placed(track, rate, notes) if shot.clip != GAP)  # fmt: skip
+        sound = tuple(t for t in (self._pieces(track) for track in self.audio) if t)
+        if not self.audio:
+            sound = linked_sound(shots, self.clips, rate)
+            if sound:
+                notes.append("no sound track: the shots' own sound is taken")
+        over = tuple(self._own(t) for t in own.get("treatments", ()))
+        return Programme(name, tuple(self.clips), width, height, rate,
+                         str(own.get("pixel_format") or working_format(first)), shots, overlays, sound, over,
+                         tuple(dict.fromkeys(notes)))  # fmt: skip
+
+    def _rate(self, first: Footage) -> Fraction:
+        begin = self.timeline.global_start_time
+        return exact_rate(begin.rate) if begin is not None and begin.rate > 1 else first.rate
+
+    def _index(self, clip: Footage | None) -> int:
+        if clip is None:
+            return GAP
+        if clip not in self.clips:
+            self.clips.append(clip)
+        return self.clips.index(clip)
+
+    def _placed(self, items: list[_Item], rate: Fraction, notes: list[str]) -> list[tuple[int, Shot]]:
+        """Shots with the programme's picture that each begins with; places are rounded, so that lengths
+        that are no whole pictures do not add up to a drift."""
+        out = []
+        for item in items:
+            at, end = round(item.at * rate), round((item.at + item.length) * rate)
+            if end <= at:
+                notes.append(f"“{item.name}”, which is shorter than one picture")
+                continue
+            start = max(0, round(item.start * item.clip.rate)) if item.clip else 0
+            shot = Shot(self._index(item.clip), start, end - at, 0, item.treatments, item.name)
+            if item.clip:
+                shot = self._within(shot, item.clip, rate)
+            out.append((at, shot))
+        return out
+
+    def _within(self, shot: Shot, clip: Footage, rate: Fraction) -> Shot:
+        """The shot, if its clip is long enough; one that is not is reported and refused."""
+        needed = int((shot.frames - 1) * shot.speed * clip.rate / rate) + 1
+        if shot.start + needed > clip.frames:
+            last = shot.start + needed - 1
+            raise OvrikError(f"“{shot.name}” uses {clip.path} up to picture {last}, but the clip ends with "
+                             f"picture {clip.frames - 1}",
+                             "Check that it is the right clip, or link another one")  # fmt: skip
+        return shot
+
+    def _shots(self, items: list[_Item], rate: Fraction, notes: list[str]) -> tuple[Shot, ...]:
+        """The first track. At a dissolve both neighbours are longer by what they overlap."""
+        placed = self._placed(items, rate, notes)
+        leads = {round(i.at * rate): i.into for i in items if any(i.into)}
+        shots = [shot for _at, shot in placed]
+        for n, (at, _shot) in enumerate(placed):
+            if at in leads and n:
+                before, after = (round(part * rate) for part in leads[at])
+                self._dissolve(shots, n, before, after, rate, notes)
+        return tuple(shots)
+
+    def _dissolve(self, shots: list[Shot], n: int, before: int, after: int, rate: Fraction,
+                  notes: list[str]) -> None:  # fmt: skip
+        """Make shot n come up over the one before, as far as the clips reach beyond the cut."""
+        last, coming = shots[n - 1], shots[n]
+        head = self._pictures(coming, before, rate)
+        room_before = before if coming.clip == GAP or coming.start >= head else 0
+        tail = last.frames
+        if last.clip != GAP:
+            clip = self.clips[last.clip]
+            pace = last.speed * clip.rate / rate
+            tail = int((clip.frames - 1 - last.start) / pace) + 1 - last.frames
+        room_after = min(after, max(tail, 0))
+        if (room_before, room_after) != (before, after):
+            notes.append(f"{before + after - room_before - room_after} pictures of the dissolve to "
+                         f"“{coming.name}”: its clips are not long enough")  # fmt: skip
+        over = room_before + room_after
+        if not over or over >= min(last.frames + room_after, coming.frames + room_before):
+            return
+        shots[n - 1] = replace(last, frames=last.frames + room_after)
+        start = coming.start - (self._pictures(coming, room_before, rate) if coming.clip != GAP else 0)
+        shots[n] = replace(coming, start=start, frames=coming.frames + room_before, dissolve=over)
+
+    def _pictures(self, shot: Shot, frames: int, rate: Fraction) -> int:
+        """Pictures of the shot's clip that stand for so many of the programme."""
+        return 0 if shot.clip == GAP else round(frames * shot.speed * self.clips[shot.clip].rate / rate)
+
+    def _pieces(self, items: list[_Item]) -> tuple[SoundPiece, ...]:
+        return tuple(SoundPiece(self._index(i.clip), max(i.start, Fraction(0)), i.length, i.at)
+                     for i in items if i.clip and i.clip.sounds)  # fmt: skip
+
+
+def linked_sound(
+    shots: Sequence[Shot], clips: Sequence[Footage], rate: Fraction
+) -> tuple[tuple[SoundPiece, ...], ...]:
+    """The shots' own sound, cut in the middle of dissolves; retimed shots are silent."""
+    pieces, at = [], 0
+    for n, shot in enumerate(shots):
+        head = shot.dissolve - shot.dissolve // 2
+        following = shots[n + 1].dissolve if n + 1 < len(shots) else 0
+        begin, end = at + head, at + shot.frames - following // 2
+        if shot.clip != GAP and clips[shot.clip].sounds and shot.speed == 1 and end > begin:
+            start = shot.start / clips[shot.clip].rate + head / rate
+            pieces.append(SoundPiece(shot.clip, start, (end - begin) / rate, begin / rate))
+        at += shot.frames - following
+    return (tuple(pieces),) if pieces else ()
+
+
+def _seconds(time: Any) -> Fraction:
+    return Fraction(time.value).limit_denominator(1_000_000) / exact_rate(time.rate)
+
+
+def _reel(child: Any) -> str:
+    return str(child.metadata.get("cmx_3600", {}).get("reel", ""))
+
+
+def _coming_clip(child: Any) -> str:
+    """The file of the clip that a dissolve in an .edl leads to; its event names the clip before as well."""
+    comments = child.metadata.get("cmx_3600", {}).get("comments", ())
+    return next(
+        (str(c).removeprefix("TO CLIP:").strip() for c in comments if str(c).startswith("TO CLIP:")), ""
+    )

@@ -1,0 +1,112 @@
+"""Opening timeline files of the kinds that are understood, with plain words for those that are not."""
+
+import re
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from ovrik.errors import OvrikError
+from ovrik.study.media import MediaFinder
+
+ADAPTERS = {".otio": "otio_json", ".edl": "cmx_3600", ".xml": "fcp_xml"}
+LARGEST_BYTES = 200 << 20
+DEEPEST_JSON = 600
+EDL_RATES = (Fraction(25), Fraction(24), Fraction(30), Fraction(50), Fraction(60))
+FROM_CLIP = re.compile(r"^\*\s*(?:FROM|TO) CLIP NAME:\s*(.+?)\s*$", re.MULTILINE)
+DROP = re.compile(r"\d\d:\d\d:\d\d;\d\d|^FCM: *DROP FRAME", re.MULTILINE)
+
+
+def open_timeline(path: Path, finder: MediaFinder, rate: Fraction | None) -> Any:
+    """The timeline in a file. Raises OvrikError saying what is wrong with it and what to do."""
+    import opentimelineio as otio
+
+    adapter = ADAPTERS.get(path.suffix.lower())
+    if adapter is None:
+        raise OvrikError(f"{path} is no timeline that can be read",
+                         "Export it as .otio, CMX 3600 .edl or xmeml .xml")  # fmt: skip
+    text = _text(path)
+    _check(path, adapter, text)
+    try:
+        edl = adapter == "cmx_3600"
+        found = _edl(text, finder, rate) if edl else otio.adapters.read_from_string(text, adapter)
+    except OvrikError:
+        raise
+    except Exception as exc:  # the adapters raise what they like
+        raise OvrikError(
+            f"{path} can't be read: {_first_line(exc)}", "Export it again from where it was made"
+        ) from exc
+    timeline = _first_timeline(found)
+    if timeline is None:
+        raise OvrikError(f"{path} holds no timeline", "Export the timeline itself")
+    return timeline
+
+
+def _text(path: Path) -> str:
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise OvrikError(f"{path} is larger than any timeline ({path.stat().st_size >> 20} MiB)",
+                             "Check that it is the right file")  # fmt: skip
+        return path.read_text(encoding="utf-8-sig")
+    except FileNotFoundError:
+        raise OvrikError(f"{path} is not there", "Check its name") from None
+    except (OSError, UnicodeDecodeError) as exc:
+        raise OvrikError(f"{path} can't be read as text ({exc})", "Export the timeline again") from None
+
+
+def _check(path: Path, adapter: str, text: str) -> None:
+    if adapter == "fcp_xml" and not re.search(r"<xmeml[\s>]", text[:4000]):
+        raise OvrikError(f"{path} is XML, but its root element is not xmeml", "Export it as xmeml or .otio")
+    if adapter == "otio_json":
+        depth = deepest = 0
+        for mark in re.sub(r'"(?:[^"\\]|\\.)*"', "", text):
+            depth += (mark in "[{") - (mark in "]}")
+            deepest = max(deepest, depth)
+        if deepest > DEEPEST_JSON:
+            raise OvrikError(f"{path} is nested {deepest} deep", "Flatten the timeline first")
+
+
+def _first_line(exc: Exception) -> str:
+    return (str(exc).strip().splitlines() or [type(exc).__name__])[0][:200]
+
+
+def _edl(text: str, finder: MediaFinder, rate: Fraction | None) -> Any:
+    """An .edl does not tell its rate: the one given, else its first clip's, else one that fits."""
+    import opentimelineio as otio
+
+    rates = [rate] if rate else [*_rates_told(text, finder), *EDL_RATES]
+    problem: Exception | None = None
+    for candidate in rates:
+        try:
+            made = otio.adapters.read_from_string(text, "cmx_3600", rate=float(candidate))
+        except Exception as exc:  # a frame number above the rate is one way to be wrong
+            problem = problem or exc
+            continue
+        if made.global_start_time is None:
+            made.global_start_time = otio.opentime.RationalTime(0, float(candidate))
+        return made
+    assert problem is not None
+    raise problem
+
+
+def _rates_told(text: str, finder: MediaFinder) -> list[Fraction]:
+    for name in FROM_CLIP.findall(text):
+        found = finder.find("", [name])
+        if found is not None:
+            return [finder.footage(found).rate]
+    return [Fraction(30000, 1001)] if DROP.search(text) else []
+
+
+def _first_timeline(found: Any) -> Any:
+    import opentimelineio as otio
+
+    if isinstance(found, otio.schema.Timeline):
+        return found
+    if isinstance(found, otio.schema.SerializableCollection):
+        return next((t for t in map(_first_timeline, found) if t is not None), None)
+    if isinstance(found, otio.schema.Stack | otio.schema.Track):
+        made = otio.schema.Timeline(found.name)
+        tracks = list(found) if isinstance(found, otio.schema.Stack) else [found]
+        for track in tracks:
+            made.tracks.append(track.deepcopy())
+        return made
+    return None

@@ -1,0 +1,194 @@
+"""Treatments, rendered by a real build, against the same thing worked out in NumPy."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from numbered import write_numbered
+from ovrik.errors import OvrikError
+from ovrik.export.grade import daylight_rgb, gains, saturation_matrix
+from ovrik.machine.builds import find_build
+from ovrik.machine.probing import probe_builds
+from ovrik.study.footage import Footage
+from ovrik.study.probe import probe
+from ovrik.study.programme import Programme, Shot, of_clip
+from ovrik.study.treatment import Treatment, treatment
+from ovrik.study.treatment_kinds import KINDS, SOFTWARE
+from rendered import assembled, pictures
+from tiny_clip import FRAMES
+
+
+def treated(footage: Footage, *made: Treatment, frames: int = 6) -> Programme:
+    """The first pictures of a clip, treated as one shot."""
+    return replace(of_clip(footage), shots=(Shot(0, 0, frames, treatments=made),), sound=())
+
+
+def rgb(footage: Footage, *made: Treatment) -> np.ndarray:
+    """Colour pictures, 0 to 1, of shape (n, h, w, 3)."""
+    return pictures(treated(footage, *made), pixel_format="rgb24").astype(float) / 255
+
+
+@pytest.fixture(scope="module")
+def colours(tmp_path_factory: pytest.TempPathFactory) -> Footage:
+    """A 4:4:4 10-bit clip of flat colours that survive the way through Y'CbCr."""
+    import subprocess
+
+    from ovrik.machine.builds import locate
+
+    path = tmp_path_factory.mktemp("colours") / "colours.mkv"
+    source = ("color=c=0x405060:s=64x64:r=25:d=0.4[a];color=c=0xa07050:s=64x64:r=25:d=0.4[b];"
+              "color=c=0x808080:s=64x64:r=25:d=0.4[c];[a][b][c]hstack=3,"
+              "scale=out_color_matrix=bt709:out_range=tv,format=yuv444p10le")  # fmt: skip
+    subprocess.run([str(locate("bundled")), "-v", "error", "-filter_complex", source, "-c:v", "ffv1",
+                    "-colorspace", "bt709", str(path)], check=True)  # fmt: skip
+    return probe(path)
+
+
+def patches(found: np.ndarray) -> np.ndarray:
+    """The three flat colours, shape (3, 3)."""
+    return found[0, 32, 32::64][:3]
+
+
+def test_a_grade_does_what_its_formulas_say(colours: Footage) -> None:
+    plain = patches(rgb(colours))
+    shown = patches(rgb(colours, treatment("grade", {"exposure": 0.5, "contrast": 1.2, "saturation": 0.7,
+                                                     "white_balance": 5000})))  # fmt: skip
+    wanted = np.clip(0.435 * (plain * gains(0.5, 5000) / 0.435) ** 1.2, 0, 1) @ saturation_matrix(0.7).T
+    np.testing.assert_allclose(shown, wanted, atol=0.012)
+
+
+def test_white_balance_follows_the_daylight_locus() -> None:
+    """CIE 015 gives D65 at 6504 K as x, y = 0.3127, 0.3290: neutral in BT.709."""
+    np.testing.assert_allclose(daylight_rgb(6504), 1, atol=0.006)
+    assert gains(0, 4500)[2] > gains(0, 4500)[1] > gains(0, 4500)[0]
+    np.testing.assert_allclose(gains(1, 6504), 2 ** (1 / 2.4), rtol=1e-6)
+
+
+def write_cube(path: Path, size: int = 17) -> Path:
+    """A look-up table that swaps red and blue and squares green."""
+    steps = np.linspace(0, 1, size)
+    rows = [f"{b:.6f} {g * g:.6f} {r:.6f}" for b in steps for g in steps for r in steps]
+    path.write_text(f'TITLE "swap"\nLUT_3D_SIZE {size}\n' + "\n".join(rows) + "\n")
+    return path
+
+
+@pytest.mark.parametrize("name", ["swap.cube", "it's 5%, a [b]; c.cube"])
+def test_a_lut_is_applied_as_it_is_written(colours: Footage, tmp_path: Path, name: str) -> None:
+    plain = patches(rgb(colours))
+    shown = patches(rgb(colours, treatment("grade", {"lut": str(write_cube(tmp_path / name))})))
+    wanted = np.stack([plain[:, 2], plain[:, 1] ** 2, plain[:, 0]], axis=1)
+    np.testing.assert_allclose(shown, wanted, atol=0.012)
+
+
+def test_a_picture_in_a_picture_lies_where_it_should(footage: Footage, tmp_path: Path) -> None:
+    small = probe(write_numbered(tmp_path / "small: 1.mkv", 10, first=5))
+    plain = pictures(treated(footage))
+    shown = pictures(
+        treated(footage, treatment("picture", {"file": small.path, "size": 50, "x": 0, "y": 100}))
+    )
+    assert shown.shape == plain.shape
+    np.testing.assert_array_equal(shown[:, :90], plain[:, :90])
+    np.testing.assert_array_equal(shown[:, :, 160:], plain[:, :, 160:])
+    assert np.abs(shown[0, 95:130, 2:14].astype(float) - 4 * 50).max() < 12, "the first bar of picture 5"
+
+
+def test_layers_are_mixed_by_their_opacity(footage: Footage) -> None:
+    flat = treated(footage, treatment("layers", {"count": 2, "opacity": 100}))
+    base, top = pictures(treated(footage)).astype(float), pictures(flat).astype(float)
+    shown = pictures(treated(footage, treatment("layers", {"count": 2, "opacity": 40}))).astype(float)
+    assert np.abs(shown - (0.4 * top + 0.6 * base)).max() <= 1.01
+
+
+def test_a_box_blur_is_a_mean(footage: Footage) -> None:
+    from scipy.ndimage import uniform_filter
+
+    plain = pictures(treated(footage))[0].astype(float)
+    shown = pictures(treated(footage, treatment("blur", {"method": "box", "radius": 3})))[0].astype(float)
+    inside = np.s_[10:-10, 10:-10]
+    assert np.abs(shown[inside] - uniform_filter(plain, 7)[inside]).max() <= 2
+
+
+def test_grain_is_new_in_every_picture_and_as_strong_as_asked(colours: Footage) -> None:
+    plain = pictures(treated(colours)).astype(float)
+    added = pictures(treated(colours, treatment("grain", {"strength": 12}))).astype(float) - plain
+    assert abs(added.mean()) < 3
+    assert 8 < added.std() < 4 * 12
+    assert abs(np.corrcoef(added[0].ravel(), added[1].ravel())[0, 1]) < 0.1
+
+
+def test_a_key_shows_the_background_where_its_colour_was(colours: Footage) -> None:
+    shown = rgb(colours, treatment("key", {"colour": "#405060", "background": "#e0e0e0", "similarity": 8,
+                                           "blend": 0}))  # fmt: skip
+    np.testing.assert_allclose(patches(shown)[0], 224 / 255, atol=0.03)
+    np.testing.assert_allclose(patches(shown)[1], patches(rgb(colours))[1], atol=0.03)
+
+
+def test_a_title_takes_any_text(footage: Footage) -> None:
+    plain = pictures(treated(footage))
+    shown = pictures(treated(footage, treatment("title", {"text": "50%: it's a [bell], \\ {x} ; 'q'"})))
+    changed = np.flatnonzero((shown != plain).any(axis=(0, 2)))
+    assert 110 < changed.min() < changed.max() < 175
+
+
+def test_another_rate_and_back_repeats_pictures(footage: Footage) -> None:
+    shown = pictures(treated(footage, treatment("rate", {"rate": 12.5})))
+    assert len(shown) == 6
+    np.testing.assert_array_equal(shown[0], shown[1])
+    np.testing.assert_array_equal(shown[2], shown[3])
+    assert (shown[1] != shown[2]).any()
+
+
+def test_stabilising_makes_its_analysis_first(footage: Footage) -> None:
+    shaky = treated(footage, treatment("stabilise"), frames=12)
+    made = assembled(shaky)
+    assert [a.result.suffix for a in made.analyses] == [".trf"]
+    assert made.analyses[0].result.stat().st_size > 0
+    assert len(pictures(shaky)) == 12
+
+
+@pytest.mark.parametrize("kind", [k for k in KINDS if k not in ("retime", "stabilise")])
+def test_every_kind_keeps_size_and_length_over_the_whole(footage: Footage, kind: str) -> None:
+    given = {"text": "x"} if kind == "title" else {}
+    made = replace(of_clip(footage), treatments=(treatment(kind, given),), sound=())
+    shown = pictures(made)
+    assert shown.shape == (FRAMES, 180, 320)
+    if kind not in ("grade", "depth", "key", "rate"):
+        assert (shown != pictures(treated(footage, frames=FRAMES))).any()
+
+
+def every_method() -> list[Treatment]:
+    """One treatment for every form that is not software."""
+    out = []
+    for kind in KINDS.values():
+        for form in kind.forms:
+            if form.place != SOFTWARE:
+                out.append(treatment(kind.key, {"method": form.method} if form.method else {}))
+    return list(dict.fromkeys(out))
+
+
+@pytest.mark.parametrize("place", ["opencl", "vulkan"])
+@pytest.mark.parametrize("made", every_method(), ids=lambda t: t.words)
+def test_a_device_gives_the_picture_that_software_gives(
+    footage: Footage, made: Treatment, place: str
+) -> None:
+    if made.form(place).place == SOFTWARE:
+        pytest.skip("no such form")
+    trials = probe_builds([find_build("bundled")])
+    mine = [t for t in trials if t.path == place and t.place == "treatment"]
+    if not mine or any(t.answer != "works" for t in mine):
+        pytest.skip("no such device here, or one that gives wrong pictures when it is tried")
+    plain, shown = pictures(treated(footage, made)), pictures(treated(footage, made), place=place)
+    error = np.mean((plain.astype(float) - shown.astype(float)) ** 2)
+    assert 10 * np.log10(1023**2 / max(error, 1e-9)) > 30
+
+
+@pytest.mark.parametrize(("kind", "given", "said"), [
+    ("grde", {}, "no treatment"), ("blur", {"sigma": 2}, "no \"sigma\""), ("blur", {"radius": 400}, "range"),
+    ("blur", {"method": "round"}, "can't be"), ("title", {"text": ""}, "needs"),
+    ("grade", {"lut": "/nowhere.cube"}, "not there"), ("grain", {"strength": "much"}, "number"),
+])  # fmt: skip
+def test_wrong_treatments_are_told_apart(kind: str, given: dict[str, object], said: str) -> None:
+    with pytest.raises(OvrikError, match=said):
+        treatment(kind, given)

@@ -1,0 +1,17 @@
+"""The command of an untreated export of one clip."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from ovrik.export.command import Export, export_commands
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.footage import Footage
+from ovrik.study.programme import of_clip
+from ovrik.study.recipe import Recipe
+
+
+def export_command(program: str, footage: Footage, excerpt: Excerpt, made: Recipe, output: Path,
+                   options: Sequence[str] = ("stats_period",), **more: str) -> list[str]:  # fmt: skip
+    """The last command, program first."""
+    job = Export(program, of_clip(footage), excerpt, made, tuple(options), **more)
+    return export_commands(job, output, Path("stats"))[-1]

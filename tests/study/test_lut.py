@@ -1,0 +1,29 @@
+"""Broken .cube files are told apart, with the line."""
+
+from pathlib import Path
+
+import pytest
+
+from ovrik.errors import OvrikError
+from ovrik.study.lut import check_cube
+
+GOOD = 'TITLE "t"\n# a remark\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\n' + "0 0 0\n" * 8
+
+
+def test_a_good_table_tells_its_size(tmp_path: Path) -> None:
+    path = tmp_path / "a.cube"
+    path.write_text(GOOD)
+    assert check_cube(path) == 2
+
+
+@pytest.mark.parametrize(("text", "words"), [
+    ("", "says no LUT_3D_SIZE"), (GOOD[:-6], "7 rows instead of 8"), (GOOD + "1 1 1\n", "9 rows instead of 8"),
+    (GOOD.replace("SIZE 2", "SIZE two"), "line 3"), (GOOD.replace("SIZE 2", "SIZE 900"), "line 3"),
+    (GOOD.replace("\n0 0 0", "\n0 zero 0", 1), "line 5: “0 zero 0” is not three numbers"),
+    (GOOD.replace("\n0 0 0", "\n0 0", 1), "is not three numbers"), ("LUT_1D_SIZE 4\n", "one-dimensional"),
+])  # fmt: skip
+def test_broken_tables(tmp_path: Path, text: str, words: str) -> None:
+    path = tmp_path / "b.cube"
+    path.write_text(text)
+    with pytest.raises(OvrikError, match=words):
+        check_cube(path)

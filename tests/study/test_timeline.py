@@ -1,0 +1,225 @@
+"""Timeline files: read to the picture, written back, and refused with a word when they are broken."""
+
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import opentimelineio as otio
+import pytest
+
+from numbered import number_in, write_numbered
+from ovrik.errors import OvrikError
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.probe import probe
+from ovrik.study.programme import GAP, Overlay, Programme, Shot, of_clips
+from ovrik.study.timeline import linked_sound, read_timeline
+from ovrik.study.timeline_out import write_timeline
+from ovrik.study.treatment import treatment
+from rendered import pictures
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Three clips beside the timelines."""
+    made = tmp_path_factory.mktemp("timelines")
+    write_numbered(made / "a.mkv", 60, sound=True)
+    write_numbered(made / "b.mkv", 60, mark=40, first=100)
+    write_numbered(made / "c 24.mkv", 60, 24, mark=80, first=200)
+    write_numbered(made / "ntsc.mkv", 60, Fraction(30000, 1001), first=300)
+    return made
+
+
+def edit(folder: Path) -> Programme:
+    """A programme with everything a timeline can hold."""
+    clips = [probe(folder / n) for n in ("a.mkv", "b.mkv", "c 24.mkv")]
+    shots = (Shot(0, 5, 20, name="one"), Shot(1, 10, 20, 6, (treatment("blur", {"radius": 4}),), "two"),
+             Shot(GAP, 0, 5), Shot(2, 12, 20, name="three"),
+             Shot(1, 2, 10, 0, (treatment("retime", {"speed": 50}),), "slow"))  # fmt: skip
+    base = of_clips("Edit", clips)
+    return replace(base, shots=shots, overlays=(Overlay(9, Shot(1, 30, 4, name="over")),),
+                   sound=linked_sound(shots, clips, base.rate),
+                   treatments=(treatment("title", {"text": "Bell"}),))  # fmt: skip
+
+
+def test_a_programme_comes_back_from_otio_as_it_was(folder: Path) -> None:
+    made = edit(folder)
+    write_timeline(made, folder / "edit.otio")
+    found = read_timeline(folder / "edit.otio")
+    assert found.left_out == ()
+    assert found.programme == made
+    text = (folder / "edit.otio").read_text()
+    assert str(folder) not in text, "clips beside the timeline are named without their folder"
+
+
+def test_cuts_and_dissolves_come_back_from_edl(folder: Path) -> None:
+    clips = [probe(folder / n) for n in ("a.mkv", "b.mkv")]
+    shots = (Shot(0, 5, 20, name="a.mkv"), Shot(1, 10, 20, 6, name="b.mkv"), Shot(0, 40, 8, name="a.mkv"))
+    made = replace(of_clips("Edl", clips), shots=shots, sound=())
+    write_timeline(made, folder / "edit.edl")
+    found = read_timeline(folder / "edit.edl").programme
+    assert found is not None
+    assert [(s.clip, s.start, s.frames, s.dissolve) for s in found.shots] == [
+        (s.clip, s.start, s.frames, s.dissolve) for s in shots]  # fmt: skip
+    assert (pictures(found) == pictures(made)).all()
+
+
+EDL = """TITLE: CUT
+FCM: NON-DROP FRAME
+
+001  AX       V     C        00:00:00:10 00:00:01:00 01:00:00:00 01:00:00:15
+* FROM CLIP NAME: a.mkv
+002  AX       V     C        00:00:01:05 00:00:02:00 01:00:00:15 01:00:01:10
+* FROM CLIP NAME: b.mkv
+"""
+
+
+def test_an_edl_is_exact_to_the_picture(folder: Path) -> None:
+    (folder / "cut.edl").write_text(EDL)
+    found = read_timeline(folder / "cut.edl")
+    assert found.programme is not None
+    assert [number_in(p) for p in pictures(found.programme)] == [*range(10, 25), *range(130, 150)]
+    assert found.programme.left_out == ("no sound track: the shots' own sound is taken",)
+    assert [(p.start, p.length) for p in found.programme.sound[0]] == [(Fraction(2, 5), Fraction(3, 5))]
+
+
+def test_drop_frame_timecode_is_counted_as_it_is_written(folder: Path) -> None:
+    text = (
+        EDL.replace("NON-DROP FRAME", "DROP FRAME").replace("a.mkv", "ntsc.mkv").replace("b.mkv", "ntsc.mkv")
+    )
+    text = text.replace("01:00:00:00 01:00:00:15", "00:00:59:22 00:01:00;07")
+    text = text.replace("01:00:00:15 01:00:01:10", "00:01:00;07 00:01:01;02")
+    text = text.replace("00:00:59:22", "00:00:59;22").replace(
+        "00:00:00:10 00:00:01:00", "00:00:00;10 00:00:00;23"
+    )
+    (folder / "drop.edl").write_text(text)
+    found = read_timeline(folder / "drop.edl").programme
+    assert found is not None
+    assert found.rate == Fraction(30000, 1001)
+    # 00:00:59;22 to 00:01:00;07: ;00 and ;01 of a new minute do not exist.
+    assert found.shots[0].frames == 13
+
+
+XMEML = """<?xml version="1.0" encoding="UTF-8"?><!DOCTYPE xmeml><xmeml version="4"><sequence id="s">
+<name>X</name><duration>40</duration><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><media><video>
+<track>
+<clipitem id="c1"><name>a.mkv</name><duration>60</duration><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>
+<start>0</start><end>20</end><in>7</in><out>27</out><file id="f1"><name>a.mkv</name>
+<pathurl>{a}</pathurl><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><duration>60</duration>
+<media><video/></media></file>
+<filter><effect><name>Shiny</name><effectid>shiny</effectid><effecttype>filter</effecttype>
+<mediatype>video</mediatype></effect></filter></clipitem>
+<clipitem id="c2"><name>b.mkv</name><duration>60</duration><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>
+<start>20</start><end>40</end><in>0</in><out>20</out><file id="f2"><name>b.mkv</name>
+<pathurl>{b}</pathurl><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><duration>60</duration>
+<media><video/></media></file></clipitem>
+</track></video></media></sequence></xmeml>"""
+
+
+def test_xmeml_is_read_and_its_effects_are_listed(folder: Path) -> None:
+    path = folder / "x.xml"
+    path.write_text(XMEML.format(a=(folder / "a.mkv").as_uri(), b=(folder / "b.mkv").as_uri()))
+    found = read_timeline(path)
+    assert found.programme is not None
+    assert [(s.clip, s.start, s.frames) for s in found.programme.shots] == [(0, 7, 20), (1, 0, 20)]
+    assert any("Shiny" in note for note in found.left_out)
+    assert number_in(pictures(found.programme, Excerpt(20, 2))[0]) == 100
+
+
+def clip(name: str, start: int, frames: int, rate: float = 25, url: str | None = None) -> otio.schema.Clip:
+    """A clip of a timeline."""
+    span = otio.opentime.TimeRange(
+        otio.opentime.RationalTime(start, rate), otio.opentime.RationalTime(frames, rate)
+    )
+    media = otio.schema.ExternalReference(url if url is not None else name)
+    return otio.schema.Clip(name, media, span)
+
+
+def timeline(folder: Path, *children: object, name: str = "t") -> Path:
+    """A file with one video track of these children."""
+    made = otio.schema.Timeline(name, global_start_time=otio.opentime.RationalTime(0, 25))
+    made.tracks.append(otio.schema.Track("V", children=list(children), kind="Video"))
+    otio.adapters.write_to_file(made, str(folder / f"{name}.otio"))
+    return folder / f"{name}.otio"
+
+
+def test_what_is_not_carried_is_listed(folder: Path) -> None:
+    odd = clip("a.mkv", 0, 10)
+    odd.effects.append(otio.schema.Effect("Glow", "glow"))
+    odd.markers.append(otio.schema.Marker("m"))
+    off = clip("b.mkv", 0, 5)
+    off.enabled = False
+    made = otio.schema.GeneratorReference("bars", "bars")
+    bars = otio.schema.Clip("bars", made, odd.source_range)
+    wipe = otio.schema.Transition("wipe", "SMPTE_Wipe", otio.opentime.RationalTime(2, 25),
+                                  otio.opentime.RationalTime(2, 25))  # fmt: skip
+    found = read_timeline(timeline(folder, odd, wipe, clip("b.mkv", 5, 0), off, bars, name="odd"))
+    told = " | ".join(found.left_out)
+    for words in ("Glow", "1 markers", "wipe", "no length", "switched off", "generated picture"):
+        assert words in told
+    assert found.programme is not None
+    assert [number_in(p) for p in pictures(found.programme)][-16:] == [9, *[-1] * 15]
+
+
+def test_missing_media_are_named_and_found_in_another_folder(folder: Path, tmp_path: Path) -> None:
+    place = timeline(tmp_path, clip("a.mkv", 0, 10, url="/gone/a.mkv"), clip("zz", 0, 5, url="/gone/zz.mov"))
+    assert read_timeline(place).missing == ("/gone/a.mkv", "/gone/zz.mov")
+    assert read_timeline(place, [folder]).missing == ("/gone/zz.mov",)
+    found = read_timeline(timeline(tmp_path, clip("a.mkv", 3, 10, url="/gone/a.mkv"), name="one"), [folder])
+    assert found.programme is not None
+    assert found.programme.clips[0].path == str(folder / "a.mkv")
+
+
+def test_mixed_rates_do_not_drift(folder: Path) -> None:
+    every = [clip("c 24.mkv", 0, 7, 24) for _ in range(24)]
+    found = read_timeline(timeline(folder, *every, name="mixed")).programme
+    assert found is not None
+    assert found.frames == round(24 * 7 / 24 * 25)
+    assert {s.frames for s in found.shots} == {7, 8}
+
+
+def test_a_nested_timeline_is_laid_flat(folder: Path) -> None:
+    inner = otio.schema.Track("inner", children=[clip("a.mkv", 0, 10), clip("b.mkv", 20, 10)], kind="Video")
+    inner.source_range = otio.opentime.TimeRange(otio.opentime.RationalTime(6, 25),
+                                                 otio.opentime.RationalTime(8, 25))  # fmt: skip
+    found = read_timeline(timeline(folder, clip("b.mkv", 0, 2), inner, name="nest")).programme
+    assert found is not None
+    assert [number_in(p) for p in pictures(found)] == [100, 101, 6, 7, 8, 9, 120, 121, 122, 123]
+
+
+def test_huge_nesting_is_refused(folder: Path) -> None:
+    deep = otio.schema.Track("d", children=[clip("a.mkv", 0, 10)], kind="Video")
+    for _ in range(60):
+        deep = otio.schema.Track("d", children=[deep], kind="Video")
+    with pytest.raises(OvrikError, match="nested more than"):
+        read_timeline(timeline(folder, deep, name="deep"))
+    text = '{"OTIO_SCHEMA": "Timeline.1", "metadata": ' + '{"a":' * 5000 + "1" + "}" * 5001
+    (folder / "deeper.otio").write_text(text)
+    with pytest.raises(OvrikError, match="nested 5001 deep"):
+        read_timeline(folder / "deeper.otio")
+
+
+def test_a_shot_beyond_its_clip_is_refused(folder: Path) -> None:
+    with pytest.raises(OvrikError, match="ends with picture 59"):
+        read_timeline(timeline(folder, clip("a.mkv", 50, 20), name="beyond"))
+
+
+def test_a_dissolve_without_room_is_shortened_and_told(folder: Path) -> None:
+    fade = otio.schema.Transition("f", "SMPTE_Dissolve", otio.opentime.RationalTime(4, 25),
+                                  otio.opentime.RationalTime(4, 25))  # fmt: skip
+    found = read_timeline(timeline(folder, clip("a.mkv", 40, 20), fade, clip("b.mkv", 0, 20), name="tight"))
+    assert any(
+        "8 pictures of the dissolve" in note for note in (found.programme.left_out if found.programme else ())
+    )
+
+
+@pytest.mark.parametrize(("name", "text", "said"), [
+    ("x.txt", "a", "no timeline that can be read"), ("x.otio", "{", "can't be read"),
+    ("x.otio", otio.schema.Marker("m").to_json_string(), "holds no timeline"),
+    ("x.xml", "<fcpxml/>", "not xmeml"), ("x.edl", "001 nonsense", "can't be read"),
+    ("gone.otio", None, "not there"), ("empty.otio", "", "can't be read"),
+])  # fmt: skip
+def test_broken_files_are_told(tmp_path: Path, name: str, text: str | None, said: str) -> None:
+    if text is not None:
+        (tmp_path / name).write_text(text)
+    with pytest.raises(OvrikError, match=said):
+        read_timeline(tmp_path / name)
