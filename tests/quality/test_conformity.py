@@ -6,8 +6,10 @@ from fractions import Fraction
 import pytest
 
 from ovrik.quality.conformity import conformity_faults
+from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import ColourTags, Footage
+from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 
 EXCERPT = Excerpt(0, 25)
@@ -21,7 +23,7 @@ def right(footage: Footage) -> Footage:
 
 
 def faults(output: Footage, footage: Footage) -> list[str]:
-    return conformity_faults(output, footage, EXCERPT, RECIPE)
+    return conformity_faults(output, delivery(of_clip(footage), EXCERPT, RECIPE), RECIPE)
 
 
 def test_a_right_one(right: Footage, footage: Footage) -> None:

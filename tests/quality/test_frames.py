@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.export.command import export_command
 from ovrik.export.run import timed_run
 from ovrik.machine.builds import locate
 from ovrik.quality.frames import FrameReader
@@ -15,6 +14,7 @@ from ovrik.quality.thumbnails import strip, strip_frames
 from ovrik.study.excerpt import whole
 from ovrik.study.footage import Footage
 from ovrik.study.recipe import recipe
+from plain_export import export_command
 from tiny_clip import moving_picture
 
 
@@ -29,7 +29,7 @@ def test_random_access_through_long_groups(footage: Footage, tmp_path: Path) -> 
     argv = export_command(
         str(locate("bundled")), footage, whole(footage), recipe("libx264", "medium", 10), partial
     )
-    assert timed_run(argv, partial, path).state == "done"
+    assert timed_run([argv], partial, path).state == "done"
     straight = [FrameReader(path).luma(n) for n in range(30)]
     reader = FrameReader(path)
     for n in (17, 2, 29, 16, 0, 1, 28):

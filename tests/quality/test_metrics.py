@@ -6,17 +6,19 @@ import numpy as np
 import pytest
 
 from ovrik.errors import OvrikError, Stopped
-from ovrik.export.command import export_command
 from ovrik.export.process import measure
 from ovrik.export.run import timed_run
 from ovrik.machine.builds import locate
 from ovrik.quality.frames import FrameReader
-from ovrik.quality.metrics import FrameScores, frame_scores, judging_format, read_scores
+from ovrik.quality.metrics import FrameScores, frame_scores, read_scores
 from ovrik.quality.reference import make_reference, reference_key, reference_path
+from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
+from ovrik.study.programme import of_clip, working_format
 from ovrik.study.recipe import recipe
+from plain_export import export_command
 
 EXCERPT = Excerpt(4, 20)
 PEAK = 1023.0
@@ -24,7 +26,7 @@ PEAK = 1023.0
 
 @pytest.fixture(scope="module")
 def reference(footage: Footage) -> Path:
-    return make_reference(footage, EXCERPT)
+    return make_reference(of_clip(footage), EXCERPT)
 
 
 @pytest.fixture(scope="module")
@@ -33,13 +35,13 @@ def output(footage: Footage, tmp_path_factory: pytest.TempPathFactory) -> Path:
     made = recipe("libx264", "veryfast", 30)
     partial, path = folder / "p.mp4", folder / "o'ut: 1.mp4"
     argv = export_command(str(locate("bundled")), footage, EXCERPT, made, partial)
-    assert timed_run(argv, partial, path).state == "done"
+    assert timed_run([argv], partial, path).state == "done"
     return path
 
 
 @pytest.fixture(scope="module")
 def scores(output: Path, reference: Path, footage: Footage) -> FrameScores:
-    return frame_scores(output, reference, footage, EXCERPT.frames)
+    return frame_scores(output, reference, delivery(of_clip(footage), EXCERPT))
 
 
 def lumas(output: Path, reference: Path, number: int) -> tuple[np.ndarray, np.ndarray]:
@@ -102,7 +104,7 @@ def test_tags_that_only_one_side_has_change_no_sample(
     assert measure(command).exit_code == 0
     colour = probe(tagged).colour
     assert colour.matrix == tag
-    again = frame_scores(tagged, reference, footage, EXCERPT.frames, colour)
+    again = frame_scores(tagged, reference, delivery(of_clip(footage), EXCERPT), colour)
     assert again.psnr == pytest.approx(scores.psnr, abs=1e-6)
     assert again.vmaf == pytest.approx(scores.vmaf, abs=1e-3)
 
@@ -120,8 +122,8 @@ def test_a_better_picture_scores_higher(
     argv = export_command(
         str(locate("bundled")), footage, EXCERPT, recipe("libx264", "veryfast", 12), partial
     )
-    timed_run(argv, partial, path)
-    finer = frame_scores(path, reference, footage, EXCERPT.frames)
+    timed_run([argv], partial, path)
+    finer = frame_scores(path, reference, delivery(of_clip(footage), EXCERPT))
     assert finer.vmaf.mean() > scores.vmaf.mean()
     assert np.all(finer.psnr > scores.psnr)
 
@@ -132,13 +134,13 @@ def test_the_reference_is_lossless_and_made_once(footage: Footage, reference: Pa
     for n in (0, 9, 19):
         assert (made.luma(n) == source.luma(EXCERPT.start_frame + n)).all()
     stamp = reference.stat().st_mtime_ns
-    assert make_reference(footage, EXCERPT) == reference
+    assert make_reference(of_clip(footage), EXCERPT) == reference
     assert reference.stat().st_mtime_ns == stamp
-    assert reference_key(footage, EXCERPT) != reference_key(footage, Excerpt(4, 19))
+    assert reference_key(of_clip(footage), EXCERPT) != reference_key(of_clip(footage), Excerpt(4, 19))
 
 
 def test_the_reference_scores_perfectly_against_itself(reference: Path, footage: Footage) -> None:
-    perfect = frame_scores(reference, reference, footage, EXCERPT.frames)
+    perfect = frame_scores(reference, reference, delivery(of_clip(footage), EXCERPT))
     assert np.all(perfect.ssim == 1)
     assert perfect.psnr.min() > 70
 
@@ -146,16 +148,16 @@ def test_the_reference_scores_perfectly_against_itself(reference: Path, footage:
 def test_stopping_leaves_nothing(footage: Footage) -> None:
     excerpt = Excerpt(0, 29)
     with pytest.raises(Stopped):
-        make_reference(footage, excerpt, should_stop=lambda: True)
-    assert not reference_path(footage, excerpt).exists()
-    assert not list(reference_path(footage, excerpt).parent.glob("*.partial"))
+        make_reference(of_clip(footage), excerpt, should_stop=lambda: True)
+    assert not reference_path(of_clip(footage), excerpt).exists()
+    assert not list(reference_path(of_clip(footage), excerpt).parent.glob("*.partial"))
 
 
 def test_an_output_that_is_no_clip(reference: Path, footage: Footage, tmp_path: Path) -> None:
     bad = tmp_path / "bad.mp4"
     bad.write_text("not a clip")
     with pytest.raises(OvrikError, match=r"bad\.mp4 could not be scored"):
-        frame_scores(bad, reference, footage, 20)
+        frame_scores(bad, reference, delivery(of_clip(footage), EXCERPT))
 
 
 def test_unreadable_logs(tmp_path: Path) -> None:
@@ -164,4 +166,4 @@ def test_unreadable_logs(tmp_path: Path) -> None:
 
 
 def test_the_format_in_which_pictures_are_compared(footage: Footage) -> None:
-    assert judging_format(footage) == "yuv422p10le"
+    assert working_format(footage) == "yuv422p10le"

@@ -1,5 +1,6 @@
 """The study file: nothing is lost, nothing is edited, and a second writer is kept out."""
 
+import json
 import sqlite3
 from dataclasses import replace
 from pathlib import Path
@@ -15,17 +16,20 @@ from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
+from ovrik.study.intermediate import intermediate
 from ovrik.study.limits import Limits
+from ovrik.study.programme import Shot, of_clip
 from ovrik.study.recipe import recipe
+from ovrik.study.treatment import treatment
 
 BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
 
 
 def begin(study: Study, contender: int = 1, round_: int = 1, warmup: bool = False) -> int:
-    footage = study.footage()
+    footage = study.programme()
     return study.begin_run(
         contender, BUILD, {"processor": "P"}, footage, study.facts().excerpt, round_, warmup,
-        ["ffmpeg", "-i", "a b.mov"], "01-x.mp4",
+        [["ffmpeg", "-i", "a b.mov"]], "01-x.mp4",
     )  # fmt: skip
 
 
@@ -44,7 +48,7 @@ def test_it_comes_back_as_it_was(study: Study, footage: Footage) -> None:
     assert (facts.title, facts.excerpt, facts.rounds, facts.warmup) == ("Tiny", whole(footage), 2, 0)
     assert facts.limits == Limits(93, None, 60)
     assert facts.baseline_id == 1
-    assert again.footage() == footage
+    assert again.programme().clips == (footage,)
     assert [c.label for c in again.contenders()] == [
         "x264 veryfast CRF 24",
         "x264 ultrafast CRF 30",
@@ -52,7 +56,7 @@ def test_it_comes_back_as_it_was(study: Study, footage: Footage) -> None:
     ]
     kept = again.runs()[0]
     assert (kept.state, kept.wall_s, kept.argv, kept.build) == ("done", 2.5, ("ffmpeg", "-i", "a b.mov"), "9")
-    assert kept.footage == footage.checksum
+    assert kept.programme == footage.checksum
     assert list(again.machines().values()) == [{"processor": "P"}]
     again.close()
 
@@ -146,19 +150,66 @@ def test_scores(study: Study) -> None:
     assert db.execute("SELECT count(*), avg(vmaf) FROM frame_score").fetchone() == (2, 90.75)
 
 
-def test_thumbnails_belong_to_the_footage(study: Study, footage: Footage) -> None:
-    study.keep_thumbnails({3: b"jpeg"})
-    assert study.thumbnails() == {3: b"jpeg"}
-    study.set_footage(replace(footage, checksum="other"), Excerpt(0, 10))
-    assert study.thumbnails() == {}
+def test_thumbnails_belong_to_their_clip(study: Study, footage: Footage) -> None:
+    study.keep_thumbnails(footage, {3: b"jpeg"})
+    assert study.thumbnails() == {(footage.checksum, 3): b"jpeg"}
 
 
 def test_footage_made_anew_keeps_runs_and_scores(study: Study, footage: Footage) -> None:
     end(study, begin(study))
     study.keep_score(ScoreRecord(0, 1, "ff", "old", (), "", {}, *[np.ones(2)] * 3), BUILD)
-    study.reseat_footage(replace(footage, checksum="new"), "old", "new-key")
-    assert study.runs()[0].footage == "new"
+    study.reseat_clip(footage, replace(footage, checksum="new"), {"old": "new-key"})
+    assert study.runs()[0].programme == study.programme().checksum == "new"
     assert study.score(1, "ff", "new-key") is not None
+
+
+def test_a_programme_and_its_excerpts_come_back(study: Study, footage: Footage) -> None:
+    made = replace(of_clip(footage), shots=(Shot(0, 2, 10, 0, (treatment("blur"),)), Shot(0, 0, 8, 3)))
+    study.set_programme(made, Excerpt(1, 6))
+    study.keep_excerpt("calm", Excerpt(1, 6))
+    study.keep_excerpt("busy", Excerpt(8, 5))
+    study.keep_excerpt("calm", Excerpt(2, 6))
+    assert study.programme() == made
+    assert [(e.name, e.excerpt) for e in study.excerpts()] == [
+        ("calm", Excerpt(2, 6)),
+        ("busy", Excerpt(8, 5)),
+    ]
+    study.set_programme(replace(made, shots=made.shots[:1]), Excerpt(0, 4))
+    assert [e.name for e in study.excerpts()] == ["calm"]
+
+
+def test_a_contender_comes_back_with_every_factor(study: Study) -> None:
+    made = Contender("bundled", recipe("libx264", "fast", 20, tune="film", gop=50, width=160, height=90, rate="50",
+                                       raw=(("refs", "2"),), control="capped", bit_rate=9_000_000),
+                     decode="vaapi", treat="opencl", prerendered=intermediate("dnxhr-hq"))  # fmt: skip
+    kept = study.add_contender(made)
+    again = study.contenders()[-1]
+    assert again.identity == made.identity
+    assert again.id == kept.id
+
+
+def test_a_study_of_the_second_schema_is_brought_up(study: Study, footage: Footage, tmp_path: Path) -> None:
+    """The tables as they were before programmes, filled by hand."""
+    old = tmp_path / "old.ovrik"
+    db = sqlite3.connect(old)
+    db.executescript((Path(__file__).parent / "schema-2.sql").read_text())
+    db.execute("INSERT INTO footage VALUES (4, ?, ?, ?)",
+               (footage.path, footage.checksum, json.dumps(footage.to_json())))  # fmt: skip
+    db.execute("INSERT INTO study VALUES (1,'Old','2026-01-01',4,2,20,3,1,0.02,NULL,7,93,NULL,NULL)")
+    db.execute("INSERT INTO contender VALUES (1,0,'x264',0,'bundled',?,1)",
+               (json.dumps(recipe("libx264").to_json()),))  # fmt: skip
+    db.execute("INSERT INTO run (id, contender_id, footage_id, start_frame, frames, round, warmup, state, "
+               "started_utc, argv, wall_s) VALUES (1,1,4,2,20,1,0,'done','t','[]',2.5)")  # fmt: skip
+    db.commit()
+    db.close()
+    again = Study.open(old)
+    assert again.programme() == of_clip(footage)
+    assert again.facts().excerpt == Excerpt(2, 20)
+    assert again.contenders()[0].recipe == recipe("libx264")
+    assert (again.runs()[0].programme, again.runs()[0].wall_s) == (footage.checksum, 2.5)
+    assert again.runs()[0].earlier_passes == ()
+    again.close()
+    assert sqlite3.connect(old).execute("PRAGMA foreign_key_check").fetchall() == []
 
 
 @pytest.mark.parametrize(
@@ -187,7 +238,7 @@ def test_another_database_and_a_newer_study(tmp_path: Path, study: Study) -> Non
 
 def test_a_study_is_not_made_over_another(study: Study, footage: Footage) -> None:
     with pytest.raises(OvrikError, match="is a study already"):
-        Study.create(study.path, "Again", footage, whole(footage))
+        Study.create(study.path, "Again", of_clip(footage), whole(footage))
 
 
 def test_a_change_that_fails_changes_nothing(study: Study) -> None:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ovrik.analysis.ratio import answer, paired_ratio, rounds_to_tell
+from ovrik.analysis.ratio import ALPHA, answer, paired_ratio, rounds_to_tell
 
 
 @dataclass(frozen=True)
@@ -12,7 +12,7 @@ class Entrant:
 
     Fields: `label`; `times`, seconds by round for its counted runs; `median_s`, None if untimed;
     `reasons` why it is not acceptable, empty when it is; `judged`, False while its output has not
-    been checked.
+    been checked; `doubt_s`, half the step in which its times were read (0 for exact ones).
     """
 
     label: str
@@ -20,6 +20,7 @@ class Entrant:
     median_s: float | None
     reasons: tuple[str, ...]
     judged: bool
+    doubt_s: float = 0.0
 
     @property
     def acceptable(self) -> bool:
@@ -51,8 +52,9 @@ def shared_times(one: dict[int, float], other: dict[int, float]) -> tuple[list[f
     return [one[r] for r in both], [other[r] for r in both]
 
 
-def decide(entrants: Sequence[Entrant], band: float) -> Verdict:
-    """Conformity and limits have spoken through `reasons`; now time does."""
+def decide(entrants: Sequence[Entrant], band: float, alpha: float = ALPHA) -> Verdict:
+    """Conformity and limits have spoken through `reasons`; now time does. `alpha` is the chance that one of
+    the comparisons errs (see `together`)."""
     timed = [e for e in entrants if e.median_s is not None]
     if not timed:
         return Verdict((), "none", "No verdict yet: nothing has been timed.")
@@ -63,14 +65,16 @@ def decide(entrants: Sequence[Entrant], band: float) -> Verdict:
     kinds: set[str] = set()
     more, blind = 0, False
     for other in able[1:]:
-        pair = paired_ratio(*shared_times(other.times, leader.times))
+        pair = paired_ratio(
+            *shared_times(other.times, leader.times), alpha, max(other.doubt_s, leader.doubt_s)
+        )
         said = answer(pair, band)
         if said == "faster":
             continue
         peers.append(other)
         # A leader by median can still be called slower by pairs; that is as open as "unsure".
         kinds.add("tie" if said == "tie" else "unsure")
-        more = max(more, rounds_to_tell(pair, band) or 0)
+        more = max(more, rounds_to_tell(pair, band, alpha) or 0)
         blind |= pair is None or pair.spread is None
     labels = (leader.label, *(p.label for p in peers))
     faster = [e for e in timed if not e.acceptable and (e.median_s or 0) < (leader.median_s or 0)]

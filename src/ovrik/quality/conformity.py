@@ -1,6 +1,6 @@
 """Does an output hold what it should? Checked before anybody looks at its quality."""
 
-from ovrik.study.excerpt import Excerpt
+from ovrik.study.delivery import Delivery
 from ovrik.study.footage import ColourTags, Footage
 from ovrik.study.recipe import Recipe
 
@@ -18,29 +18,28 @@ def _colour_faults(output: ColourTags, footage: ColourTags) -> list[str]:
     return out
 
 
-def conformity_faults(output: Footage, footage: Footage, excerpt: Excerpt, recipe: Recipe) -> list[str]:
+def conformity_faults(output: Footage, wanted: Delivery, recipe: Recipe) -> list[str]:
     """What is wrong with an output, each in a clause; empty when it conforms."""
     faults = []
     if output.codec != recipe.facts.codec:
         faults.append(f"it holds {output.codec}, not {recipe.facts.codec_title}")
-    if output.frames != excerpt.frames:
-        faults.append(f"it has {output.frames} frames instead of {excerpt.frames}")
-    if (output.width, output.height) != (footage.width, footage.height):
+    if output.frames != wanted.frames:
+        faults.append(f"it has {output.frames} frames instead of {wanted.frames}")
+    if (output.width, output.height) != (wanted.width, wanted.height):
         faults.append(f"its size is {output.width}×{output.height} instead of "
-                      f"{footage.width}×{footage.height}")  # fmt: skip
+                      f"{wanted.width}×{wanted.height}")  # fmt: skip
     if output.pixel_format.removeprefix("yuvj") != recipe.pixel_format.removeprefix("yuv") and (
         output.pixel_format != recipe.pixel_format
     ):
         faults.append(f"its pixel format is {output.pixel_format} instead of {recipe.pixel_format}")
-    if abs(float(output.rate / footage.rate) - 1) > RATE_TOLERANCE:
+    if abs(float(output.rate / wanted.rate) - 1) > RATE_TOLERANCE:
         faults.append(f"its rate is {float(output.rate):.3f} fps instead of "
-                      f"{float(footage.rate):.3f}")  # fmt: skip
-    faults += _colour_faults(output.colour, footage.colour)
-    wanted = excerpt.frames / float(footage.rate)
+                      f"{float(wanted.rate):.3f}")  # fmt: skip
+    faults += _colour_faults(output.colour, wanted.colour)
     # A sound codec pads to its own block length, so the container may run a little over.
-    slack = max(2 / float(footage.rate), 0.1)
-    if output.container_s and abs(output.container_s - wanted) > slack:
-        faults.append(f"it lasts {output.container_s:.2f} s instead of {wanted:.2f} s")
-    if footage.sounds and recipe.sound != "none" and not output.sounds:
+    slack = max(2 / float(wanted.rate), 0.1)
+    if output.container_s and abs(output.container_s - wanted.duration_s) > slack:
+        faults.append(f"it lasts {output.container_s:.2f} s instead of {wanted.duration_s:.2f} s")
+    if wanted.sound and not output.sounds:
         faults.append("its sound is missing")
     return faults

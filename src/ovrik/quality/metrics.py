@@ -13,11 +13,10 @@ from ovrik.errors import OvrikError, Stopped
 from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import locate
-from ovrik.study.footage import ColourTags, Footage
+from ovrik.study.delivery import Delivery
+from ovrik.study.footage import ColourTags
 
 SSIM_LINE = re.compile(r"^n:(\d+) Y:([0-9.naif]+)")
-DEPTHS = {8: "", 9: "10le", 10: "10le", 12: "12le", 14: "16le", 16: "16le"}
-SAMPLINGS = {"4:2:0": "420", "4:2:2": "422", "4:4:4": "444", "RGB": "444"}
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,16 +28,10 @@ class FrameScores:
     ssim: np.ndarray
 
 
-def judging_format(footage: Footage) -> str:
-    """Pixel format in which outputs are compared: the reference's own sampling and depth."""
-    return f"yuv{SAMPLINGS.get(footage.chroma, '420')}p{DEPTHS.get(footage.bit_depth, '16le')}"
-
-
 def frame_scores(
     output: Path,
     reference: Path,
-    footage: Footage,
-    frames: int,
+    wanted: Delivery,
     colour: ColourTags | None = None,
     threads: int = 2,
     on_share: Callable[[float], None] = lambda _s: None,
@@ -47,14 +40,14 @@ def frame_scores(
     """Score an output against the reference, picture by picture in order.
 
     Pictures are paired by number, not by time stamp, so that the stamps of different containers
-    can't shift them. `colour`, the output's own tags: where they or the footage's are missing, the
+    can't shift them. `colour`, the output's own tags: where they or the programme's are missing, the
     other's stand for both, so that samples are compared as they are coded; only tags that are there
     and differ are converted. Raises OvrikError when the build can't score it, Stopped on request.
     """
-    tick = 1 / footage.rate
-    ours, theirs = (_labels(one, other) for one, other in _both(colour or ColourTags(), footage.colour))
+    tick = 1 / wanted.rate
+    ours, theirs = (_labels(one, other) for one, other in _both(colour or ColourTags(), wanted.colour))
     same = (
-        f"scale={footage.width}:{footage.height}:flags=bicubic,format={judging_format(footage)},"
+        f"scale={wanted.width}:{wanted.height}:flags=bicubic,format={wanted.pixel_format},"
         f"settb={tick.numerator}/{tick.denominator},setpts=N"
     )
     graph = (
@@ -72,7 +65,7 @@ def frame_scores(
     def took(piece: bytes, at_s: float) -> bool:
         reports = reader.feed(piece, at_s)
         for report in reports:
-            on_share(min(report.frame / frames, 1.0))
+            on_share(min(report.frame / wanted.frames, 1.0))
         return bool(reports)
 
     with tempfile.TemporaryDirectory(prefix="ovrik-score-") as folder:
@@ -89,8 +82,8 @@ LABELS = (("primaries", "color_primaries", "bt709"), ("transfer", "color_trc", "
           ("matrix", "colorspace", "bt709"), ("range", "range", "tv"))  # fmt: skip
 
 
-def _both(output: ColourTags, footage: ColourTags) -> tuple[tuple[ColourTags, ColourTags], ...]:
-    return (output, footage), (footage, output)
+def _both(output: ColourTags, programme: ColourTags) -> tuple[tuple[ColourTags, ColourTags], ...]:
+    return (output, programme), (programme, output)
 
 
 def _labels(own: ColourTags, other: ColourTags) -> str:

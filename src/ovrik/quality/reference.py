@@ -1,19 +1,23 @@
-"""The picture that outputs are judged against: the excerpt, kept losslessly in the cache."""
+"""The picture that outputs are judged against: the treated excerpt, kept losslessly in the cache."""
 
 import hashlib
 import os
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import platformdirs
 
 from ovrik.errors import OvrikError, Stopped
-from ovrik.export.command import input_arguments, picture_arguments
+from ovrik.export.command import Export, analyses_of, prerender_command
 from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import locate
+from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
+from ovrik.study.intermediate import Intermediate
+from ovrik.study.programme import Programme
+from ovrik.study.recipe import recipe
 
 MAKING = 1
 """Raised when the way a reference is made changes, so that old ones are not taken for new."""
@@ -24,57 +28,97 @@ def cache_folder() -> Path:
     return Path(platformdirs.user_cache_dir("ovrik")) / "references"
 
 
-def reference_key(footage: Footage, excerpt: Excerpt) -> str:
-    """Names a reference by what it shows; the same footage and excerpt give the same key."""
-    told = f"{MAKING}|{footage.checksum}|{excerpt.start_frame}|{excerpt.frames}"
+def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> str:
+    """Names a reference by what it shows: programme, excerpt and, where they are others than the
+    programme's own, delivery size and rate."""
+    told = f"{MAKING}|{programme.checksum}|{excerpt.start_frame}|{excerpt.frames}"
+    own = delivery(programme, excerpt)
+    if wanted and (wanted.width, wanted.height, wanted.rate) != (own.width, own.height, own.rate):
+        told += f"|{wanted.width}x{wanted.height}|{wanted.rate}"
     return hashlib.sha256(told.encode()).hexdigest()[:20]
 
 
-def reference_path(footage: Footage, excerpt: Excerpt) -> Path:
+def reference_path(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> Path:
     """Where the reference is, or will be."""
-    return cache_folder() / f"{reference_key(footage, excerpt)}.mkv"
+    return cache_folder() / f"{reference_key(programme, excerpt, wanted)}.mkv"
 
 
 def make_reference(
-    footage: Footage,
+    programme: Programme,
     excerpt: Excerpt,
+    wanted: Delivery | None = None,
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Path:
-    """The reference, made now if it is not in the cache.
+    """The reference, made now in software by the bundled build if it is not in the cache.
 
     `on_share` gets 0 to 1. Raises OvrikError when it can't be made, Stopped on request.
     """
-    path = reference_path(footage, excerpt)
+    path = reference_path(programme, excerpt, wanted)
     if path.exists():
         return path
-    if not Path(footage.path).exists():
-        raise OvrikError(f"The footage {footage.path} is not there",
-                         "Mount its drive, or choose the footage again")  # fmt: skip
+    for clip in programme.clips:
+        if not Path(clip.path).exists():
+            raise OvrikError(f"The footage {clip.path} is not there",
+                             "Mount its drive, or choose the footage again")  # fmt: skip
     path.parent.mkdir(parents=True, exist_ok=True)
     partial = path.with_name(f"{path.stem}.{os.getpid()}.partial")
+    size = (wanted.width, wanted.height) if wanted else (0, 0)
+    rate = str(wanted.rate) if wanted and wanted.rate != programme.rate else ""
+    # What is judged is the picture; sound is checked by its presence.
+    silent = recipe("ffv1", sound="none", width=size[0], height=size[1], rate=rate)
+    job = Export(str(locate("bundled")), programme, excerpt, silent, mark="bundled")
+    lossless = Intermediate("ffv1", pixel_format=programme.pixel_format)
+    try:
+        for analysis in analyses_of(job):
+            analysis.result.parent.mkdir(parents=True, exist_ok=True)
+            _done(list(analysis.arguments), excerpt.frames, lambda s: on_share(0.4 * s), should_stop,
+                  path.parent)  # fmt: skip
+            analysis.partial.replace(analysis.result)
+        _done(prerender_command(job, lossless, partial), excerpt.frames, on_share, should_stop, path.parent)
+        partial.replace(path)
+    finally:
+        partial.unlink(missing_ok=True)
+    return path
+
+
+def _done(arguments: list[str], frames: int, on_share: Callable[[float], None],
+          should_stop: Callable[[], bool], folder: Path) -> None:  # fmt: skip
     reader = ProgressReader()
 
     def took(piece: bytes, at_s: float) -> bool:
         reports = reader.feed(piece, at_s)
         for report in reports:
-            on_share(min(report.frame / excerpt.frames, 1.0))
+            on_share(min(report.frame / frames, 1.0))
         return bool(reports)
 
-    arguments = [
-        str(locate("bundled")), "-nostdin", "-hide_banner", "-y", "-nostats", "-progress", "pipe:1",
-        *input_arguments(footage, excerpt), *picture_arguments(footage, excerpt), "-an",
-        "-c:v", "ffv1", "-level", "3", "-g", "1", "-slices", "4", "-f", "matroska", str(partial),
-    ]  # fmt: skip
-    try:
-        usage = measure(arguments, took, should_stop)
-        if usage.stopped:
-            raise Stopped
-        if usage.exit_code or usage.stalled:
-            last = usage.log[-1] if usage.log else "no message"
-            raise OvrikError(f"The reference could not be made ({last})",
-                             f"Check the footage and the free space in {path.parent}")  # fmt: skip
-        partial.replace(path)
-    finally:
-        partial.unlink(missing_ok=True)
-    return path
+    usage = measure(arguments, took, should_stop)
+    if usage.stopped:
+        raise Stopped
+    if usage.exit_code or usage.stalled:
+        last = usage.log[-1] if usage.log else "no message"
+        raise OvrikError(f"The reference could not be made ({last})",
+                         f"Check the footage and the free space in {folder}")  # fmt: skip
+
+
+@dataclass(frozen=True)
+class CacheUse:
+    """Fields: `files` in the cache of references; `bytes` of all of them."""
+
+    files: int
+    bytes: int
+
+
+def cache_use() -> CacheUse:
+    """What references take on the disk."""
+    sizes = [p.stat().st_size for p in cache_folder().glob("*.mkv")]
+    return CacheUse(len(sizes), sum(sizes))
+
+
+def clear_cache() -> int:
+    """Remove every reference, to be made anew when it is needed; gives the bytes freed."""
+    freed = 0
+    for path in cache_folder().glob("*.mkv"):
+        freed += path.stat().st_size
+        path.unlink()
+    return freed

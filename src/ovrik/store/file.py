@@ -62,7 +62,7 @@ def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
                          "Open it with that version")  # fmt: skip
     while version < VERSION:
         db.execute("BEGIN IMMEDIATE")
-        db.execute(MIGRATIONS[version])
+        MIGRATIONS[version](db)
         version += 1
         db.execute(f"PRAGMA user_version = {version}")
         db.execute("COMMIT")

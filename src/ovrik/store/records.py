@@ -1,9 +1,11 @@
 """What is read back from the study file, as values."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
+from ovrik.study.conduct import Conduct
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import Limits
 
@@ -13,7 +15,8 @@ class StudyFacts:
     """The study's own row.
 
     Fields: `title`; `created_utc`, ISO 8601; `excerpt`; `rounds` wanted; `warmup` rounds;
-    `tie_band`; `baseline_id`, a contender's number or None; `seed` of the shuffles; `limits`.
+    `tie_band`; `baseline_id`, a contender's number or None; `seed` of the shuffles; `limits`; `conduct`, how
+    runs are made.
     """
 
     title: str
@@ -25,6 +28,7 @@ class StudyFacts:
     baseline_id: int | None
     seed: int
     limits: Limits
+    conduct: Conduct = field(default_factory=Conduct)
 
 
 @dataclass(frozen=True)
@@ -32,8 +36,9 @@ class RunRecord:
     """One run as kept. Times in seconds, sizes in bytes; None where a run did not get so far.
 
     Fields: as the columns of the table `run`; `argv` and `log` as tuples of strings;
-    `build`, `build_sha256`, the build's version and checksum at the time; `machine_id`; `footage`,
-    the checksum of what was exported.
+    `build`, `build_sha256`, the build's version and checksum at the time; `machine_id`; `programme`,
+    the checksum of what was exported; `earlier_passes`, the commands run before `argv` in the same run;
+    `conditions` it began and went under; `disturbed`, by whom, or ""; `fell_back`, how that showed, or "".
     """
 
     id: int
@@ -63,12 +68,31 @@ class RunRecord:
     build: str
     build_sha256: str
     machine_id: int | None
-    footage: str
+    programme: str
+    earlier_passes: tuple[tuple[str, ...], ...] = ()
+    conditions: dict[str, Any] = field(default_factory=dict)
+    disturbed: str = ""
+    fell_back: str = ""
 
     @property
     def counts(self) -> bool:
         """Whether its time enters the statistics."""
         return self.state == "done" and not self.warmup
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether its time was read from a stopwatch."""
+        return self.round < 0
+
+    @property
+    def joules(self) -> float | None:
+        """Energy that processors and device used during it, None where that is not told."""
+        return self.conditions.get("joules")
+
+    @property
+    def doubt_s(self) -> float:
+        """Half the step in which its time was read, seconds; 0 for what Ovrik timed itself."""
+        return float(self.conditions.get("step_s", 0.0)) / 2
 
     @property
     def fps(self) -> float | None:
@@ -98,3 +122,45 @@ class ScoreRecord:
     vmaf: np.ndarray
     psnr: np.ndarray
     ssim: np.ndarray
+
+
+@dataclass(frozen=True)
+class Preparation:
+    """Work done once so that runs can be made, timed for itself.
+
+    Fields: `key`, which names what it made; `kind`, "pre-render", "analysis" or "trial" (a short export
+    to learn how long a run will take); `contender_id` that it was first made for; `programme`, a
+    checksum; `excerpt`; `argv`; `state`, "done", "failed" or "stopped", and its `reason`; `wall_s`,
+    `first_picture_s` in seconds and `bytes` of what it wrote, None where it did not get so far.
+    """
+
+    key: str
+    kind: str
+    contender_id: int
+    programme: str
+    excerpt: Excerpt
+    argv: tuple[str, ...]
+    state: str
+    reason: str
+    wall_s: float | None
+    first_picture_s: float | None
+    bytes: int | None
+
+
+@dataclass(frozen=True)
+class PartRecord:
+    """One timed part of an export, made to learn where its time goes.
+
+    Fields: `contender_id`, `programme` (a checksum), `excerpt`; `name` of the part (see `analysis.ladder`);
+    `argv`; `wall_s`, `first_picture_s`, `cpu_s` in seconds; `load`, usual use in per cent by name.
+    """
+
+    contender_id: int
+    programme: str
+    excerpt: Excerpt
+    name: str
+    argv: tuple[str, ...]
+    wall_s: float
+    first_picture_s: float | None
+    cpu_s: float
+    load: dict[str, float]

@@ -8,16 +8,19 @@ from typing import Any
 
 import numpy as np
 
-from ovrik.store.records import RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
+from ovrik.study.intermediate import Intermediate
 from ovrik.study.limits import Limits
+from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe
 
 RUN_QUERY = (
-    "SELECT r.*, b.version AS build_version, b.sha256 AS build_sha256, f.checksum AS footage "
-    "FROM run r LEFT JOIN build b ON b.id = r.build_id JOIN footage f ON f.id = r.footage_id"
+    "SELECT r.*, b.version AS build_version, b.sha256 AS build_sha256, p.checksum AS programme "
+    "FROM run r LEFT JOIN build b ON b.id = r.build_id JOIN programme p ON p.id = r.programme_id"
 )
 
 
@@ -27,6 +30,7 @@ def study_facts(row: sqlite3.Row) -> StudyFacts:
         row["title"], row["created_utc"], Excerpt(row["start_frame"], row["frames"]),
         row["rounds"], row["warmup"], row["tie_band"], row["baseline_id"], row["seed"],
         Limits(row["vmaf_mean"], row["vmaf_p5"], row["megabytes_per_minute"]),
+        Conduct.from_json(json.loads(row["conduct"])),
     )  # fmt: skip
 
 
@@ -37,6 +41,20 @@ def footage_id(db: sqlite3.Connection, footage: Footage) -> int:
         return int(found[0])
     made = db.execute("INSERT INTO footage (path, checksum, facts) VALUES (?,?,?)",
                       (footage.path, footage.checksum, json.dumps(footage.to_json())))  # fmt: skip
+    return int(made.lastrowid or 0)
+
+
+def programme_id(db: sqlite3.Connection, programme: Programme) -> int:
+    """Number of a programme, kept now with its clips if it is new. One with the same checksum shows the
+    same, so that its name and what was left out are brought up to date."""
+    for clip in programme.clips:
+        footage_id(db, clip)
+    edit = json.dumps(programme.to_json())
+    found = db.execute("SELECT id FROM programme WHERE checksum = ?", (programme.checksum,)).fetchone()
+    if found:
+        db.execute("UPDATE programme SET edit = ? WHERE id = ?", (edit, found[0]))
+        return int(found[0])
+    made = db.execute("INSERT INTO programme (checksum, edit) VALUES (?,?)", (programme.checksum, edit))
     return int(made.lastrowid or 0)
 
 
@@ -57,38 +75,49 @@ def machine_id(db: sqlite3.Connection, machine: dict[str, Any]) -> int:
 
 def contender(row: sqlite3.Row) -> Contender:
     """The table `contender`."""
-    return Contender(row["build"], Recipe(**json.loads(row["recipe"])), row["label"],
-                     bool(row["label_given"]), row["id"], bool(row["active"]))  # fmt: skip
+    into = row["prerendered"]
+    return Contender(row["build"], Recipe.from_json(json.loads(row["recipe"])), row["label"],
+                     bool(row["label_given"]), row["id"], bool(row["active"]), row["decode"], row["treat"],
+                     Intermediate(**json.loads(into)) if into else None)  # fmt: skip
+
+
+def _columns(made: Contender) -> dict[str, object]:
+    return {
+        "label": made.label, "label_given": int(made.label_given), "build": made.build,
+        "recipe": json.dumps(made.recipe.to_json()), "decode": made.decode, "treat": made.treat,
+        "prerendered": json.dumps(made.prerendered.to_json()) if made.prerendered else None,
+    }  # fmt: skip
 
 
 def insert_contender(db: sqlite3.Connection, made: Contender) -> Contender:
     """Add a contender at the end of the line-up."""
+    values = _columns(made)
     done = db.execute(
-        "INSERT INTO contender (position, label, label_given, build, recipe) VALUES "
-        "((SELECT ifnull(max(position), -1) + 1 FROM contender), ?, ?, ?, ?)",
-        (made.label, int(made.label_given), made.build, json.dumps(made.recipe.to_json())),
+        f"INSERT INTO contender (position, {', '.join(values)}) VALUES "
+        f"((SELECT ifnull(max(position), -1) + 1 FROM contender), {', '.join('?' * len(values))})",
+        tuple(values.values()),
     )
     return replace(made, id=int(done.lastrowid or 0), active=True)
 
 
 def update_contender(db: sqlite3.Connection, made: Contender) -> None:
     """Overwrite a contender that has no runs, or only its label."""
-    db.execute(
-        "UPDATE contender SET label = ?, label_given = ?, build = ?, recipe = ? WHERE id = ?",
-        (made.label, int(made.label_given), made.build, json.dumps(made.recipe.to_json()), made.id),
-    )
+    values = _columns(made)
+    db.execute(f"UPDATE contender SET {', '.join(f'{k} = ?' for k in values)} WHERE id = ?",
+               (*values.values(), made.id))  # fmt: skip
 
 
 def insert_run(
-    db: sqlite3.Connection, contender_id: int, build: int, machine: int, footage: int,
-    excerpt: Excerpt, round_: int, warmup: bool, argv: Sequence[str], output: str, at: str,
+    db: sqlite3.Connection, contender_id: int, build: int, machine: int, programme: int,
+    excerpt: Excerpt, round_: int, warmup: bool, commands: Sequence[Sequence[str]], output: str, at: str,
 ) -> int:  # fmt: skip
     """Add a run that has just begun."""
     done = db.execute(
-        "INSERT INTO run (contender_id, build_id, machine_id, footage_id, start_frame, frames,"
-        " round, warmup, state, started_utc, argv, output) VALUES (?,?,?,?,?,?,?,?,'running',?,?,?)",
-        (contender_id, build, machine, footage, excerpt.start_frame, excerpt.frames, round_,
-         int(warmup), at, json.dumps(list(argv)), output),
+        "INSERT INTO run (contender_id, build_id, machine_id, programme_id, start_frame, frames,"
+        " round, warmup, state, started_utc, argv, output, earlier_passes)"
+        " VALUES (?,?,?,?,?,?,?,?,'running',?,?,?,?)",
+        (contender_id, build, machine, programme, excerpt.start_frame, excerpt.frames, round_, int(warmup),
+         at, json.dumps(list(commands[-1])), output, json.dumps([list(c) for c in commands[:-1]])),
     )  # fmt: skip
     return int(done.lastrowid or 0)
 
@@ -97,7 +126,7 @@ SAME_NAME = (
     "id", "contender_id", "round", "state", "reason", "started_utc", "wall_s", "first_picture_s",
     "last_picture_s", "user_s", "system_s", "peak_bytes", "frames_written", "output",
     "output_bytes", "output_sha256", "exit_code", "own_cpu_s", "other_cpu_s", "stolen_s",
-    "machine_id", "footage",
+    "machine_id", "programme", "disturbed", "fell_back",
 )  # fmt: skip
 
 
@@ -107,11 +136,54 @@ def run(row: sqlite3.Row) -> RunRecord:
         **{name: row[name] for name in SAME_NAME},
         warmup=bool(row["warmup"]),
         argv=tuple(json.loads(row["argv"])),
+        earlier_passes=tuple(tuple(c) for c in json.loads(row["earlier_passes"])),
         log=tuple(json.loads(row["log"])),
+        conditions=json.loads(row["conditions"]),
         excerpt=Excerpt(row["start_frame"], row["frames"]),
         build=row["build_version"] or "",
         build_sha256=row["build_sha256"] or "",
     )
+
+
+def insert_preparation(db: sqlite3.Connection, made: Preparation, programme: int, build: int,
+                       machine: int | None, at: str) -> int:  # fmt: skip
+    """Add a preparation that has ended."""
+    done = db.execute(
+        "INSERT INTO preparation (key, kind, contender_id, programme_id, start_frame, frames, build_id,"
+        " machine_id, started_utc, argv, state, reason, wall_s, first_picture_s, bytes)"
+        " VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
+        (made.key, made.kind, made.contender_id, programme, made.excerpt.start_frame, made.excerpt.frames,
+         build, machine, at, json.dumps(list(made.argv)), made.state, made.reason, made.wall_s,
+         made.first_picture_s, made.bytes),
+    )  # fmt: skip
+    return int(done.lastrowid or 0)
+
+
+def preparation(row: sqlite3.Row) -> Preparation:
+    """The table `preparation` with its programme's checksum."""
+    return Preparation(
+        row["key"], row["kind"], row["contender_id"], row["checksum"],
+        Excerpt(row["start_frame"], row["frames"]), tuple(json.loads(row["argv"])), row["state"],
+        row["reason"], row["wall_s"], row["first_picture_s"], row["bytes"],
+    )  # fmt: skip
+
+
+def insert_part(db: sqlite3.Connection, made: PartRecord, programme: int, at: str) -> None:
+    """Add a timed part of an export."""
+    db.execute(
+        "INSERT INTO part (contender_id, programme_id, start_frame, frames, name, started_utc, argv, wall_s,"
+        " first_picture_s, cpu_s, load) VALUES (?,?,?,?,?,?,?,?,?,?,?)",
+        (made.contender_id, programme, made.excerpt.start_frame, made.excerpt.frames, made.name, at,
+         json.dumps(list(made.argv)), made.wall_s, made.first_picture_s, made.cpu_s, json.dumps(made.load)),
+    )  # fmt: skip
+
+
+def part(row: sqlite3.Row) -> PartRecord:
+    """The table `part` with its programme's checksum."""
+    return PartRecord(
+        row["contender_id"], row["checksum"], Excerpt(row["start_frame"], row["frames"]), row["name"],
+        tuple(json.loads(row["argv"])), row["wall_s"], row["first_picture_s"], row["cpu_s"], json.loads(row["load"]),
+    )  # fmt: skip
 
 
 def insert_score(db: sqlite3.Connection, made: ScoreRecord, build: int, at: str) -> int:

@@ -1,7 +1,14 @@
 """Tables of the study file. docs/formats.md describes them for readers outside Ovrik."""
 
+import json
+import sqlite3
+from collections.abc import Callable
+
+from ovrik.study.footage import Footage
+from ovrik.study.programme import of_clip
+
 APPLICATION_ID = 0x4F56524B  # "OVRK"
-VERSION = 2
+VERSION = 4
 
 TABLES = """
 CREATE TABLE footage (
@@ -11,11 +18,24 @@ CREATE TABLE footage (
   facts TEXT NOT NULL
 ) STRICT;
 
+CREATE TABLE programme (
+  id INTEGER PRIMARY KEY,
+  checksum TEXT NOT NULL UNIQUE,
+  edit TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE excerpt (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL,
+  start_frame INTEGER NOT NULL CHECK (start_frame >= 0),
+  frames INTEGER NOT NULL CHECK (frames >= 2)
+) STRICT;
+
 CREATE TABLE study (
   id INTEGER PRIMARY KEY CHECK (id = 1),
   title TEXT NOT NULL,
   created_utc TEXT NOT NULL,
-  footage_id INTEGER NOT NULL REFERENCES footage(id),
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
   start_frame INTEGER NOT NULL CHECK (start_frame >= 0),
   frames INTEGER NOT NULL CHECK (frames >= 2),
   rounds INTEGER NOT NULL,
@@ -25,7 +45,8 @@ CREATE TABLE study (
   seed INTEGER NOT NULL,
   vmaf_mean REAL,
   vmaf_p5 REAL,
-  megabytes_per_minute REAL
+  megabytes_per_minute REAL,
+  conduct TEXT NOT NULL DEFAULT '{}'
 ) STRICT;
 
 CREATE TABLE contender (
@@ -35,7 +56,10 @@ CREATE TABLE contender (
   label_given INTEGER NOT NULL,
   build TEXT NOT NULL,
   recipe TEXT NOT NULL,
-  active INTEGER NOT NULL DEFAULT 1
+  active INTEGER NOT NULL DEFAULT 1,
+  decode TEXT NOT NULL DEFAULT 'software',
+  treat TEXT NOT NULL DEFAULT 'software',
+  prerendered TEXT
 ) STRICT;
 
 CREATE TABLE build (
@@ -57,7 +81,7 @@ CREATE TABLE run (
   contender_id INTEGER NOT NULL REFERENCES contender(id),
   build_id INTEGER REFERENCES build(id),
   machine_id INTEGER REFERENCES machine(id),
-  footage_id INTEGER NOT NULL REFERENCES footage(id),
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
   start_frame INTEGER NOT NULL,
   frames INTEGER NOT NULL,
   round INTEGER NOT NULL,
@@ -82,9 +106,33 @@ CREATE TABLE run (
   log TEXT NOT NULL DEFAULT '[]',
   own_cpu_s REAL,
   other_cpu_s REAL,
-  stolen_s REAL
+  stolen_s REAL,
+  earlier_passes TEXT NOT NULL DEFAULT '[]',
+  conditions TEXT NOT NULL DEFAULT '{}',
+  disturbed TEXT NOT NULL DEFAULT '',
+  fell_back TEXT NOT NULL DEFAULT ''
 ) STRICT;
 CREATE INDEX run_contender ON run(contender_id, round);
+
+CREATE TABLE trace (
+  run_id INTEGER PRIMARY KEY REFERENCES run(id),
+  series BLOB NOT NULL
+) STRICT;
+
+CREATE TABLE part (
+  id INTEGER PRIMARY KEY,
+  contender_id INTEGER NOT NULL REFERENCES contender(id),
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
+  start_frame INTEGER NOT NULL,
+  frames INTEGER NOT NULL,
+  name TEXT NOT NULL,
+  started_utc TEXT NOT NULL,
+  argv TEXT NOT NULL,
+  wall_s REAL NOT NULL,
+  first_picture_s REAL,
+  cpu_s REAL NOT NULL,
+  load TEXT NOT NULL
+) STRICT;
 
 CREATE TABLE score (
   id INTEGER PRIMARY KEY,
@@ -108,6 +156,33 @@ CREATE TABLE frame_score (
   PRIMARY KEY (score_id, frame)
 ) STRICT, WITHOUT ROWID;
 
+CREATE TABLE complexity (
+  programme_id INTEGER PRIMARY KEY REFERENCES programme(id),
+  places TEXT NOT NULL,
+  si TEXT NOT NULL,
+  ti TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE preparation (
+  id INTEGER PRIMARY KEY,
+  key TEXT NOT NULL,
+  kind TEXT NOT NULL CHECK (kind IN ('pre-render','analysis','trial')),
+  contender_id INTEGER NOT NULL REFERENCES contender(id),
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
+  start_frame INTEGER NOT NULL,
+  frames INTEGER NOT NULL,
+  build_id INTEGER REFERENCES build(id),
+  machine_id INTEGER REFERENCES machine(id),
+  started_utc TEXT NOT NULL,
+  argv TEXT NOT NULL,
+  state TEXT NOT NULL,
+  reason TEXT NOT NULL DEFAULT '',
+  wall_s REAL,
+  first_picture_s REAL,
+  bytes INTEGER
+) STRICT;
+CREATE INDEX preparation_key ON preparation(key);
+
 CREATE TABLE program (
   key TEXT PRIMARY KEY,
   description TEXT NOT NULL
@@ -121,7 +196,56 @@ CREATE TABLE thumbnail (
 ) STRICT, WITHOUT ROWID;
 """
 
-MIGRATIONS: dict[int, str] = {
-    1: "CREATE TABLE program (key TEXT PRIMARY KEY, description TEXT NOT NULL) STRICT",
-}
+
+def _programs(db: sqlite3.Connection) -> None:
+    db.execute("CREATE TABLE program (key TEXT PRIMARY KEY, description TEXT NOT NULL) STRICT")
+
+
+def _statement(name: str) -> str:
+    """The statement of TABLES that makes a table."""
+    return next(t for t in TABLES.split(";\n") if t.strip().startswith(f"CREATE TABLE {name} "))
+
+
+def _rebuilt(db: sqlite3.Connection, name: str) -> None:
+    """A table made anew with its present columns; those it had under the same name keep their values,
+    and a footage number becomes the number of that clip's programme, which is the same."""
+    old = [r[1] for r in db.execute(f"PRAGMA table_info({name})")]
+    db.execute(f"ALTER TABLE {name} RENAME TO old_{name}")
+    db.execute(_statement(name))
+    into = ["programme_id" if c == "footage_id" else c for c in old]
+    db.execute(f"INSERT INTO {name} ({', '.join(into)}) SELECT {', '.join(old)} FROM old_{name}")
+    db.execute(f"DROP TABLE old_{name}")
+
+
+def _programmes(db: sqlite3.Connection) -> None:
+    """Every clip becomes the programme of that one clip, with the same number."""
+    for name in ("programme", "excerpt", "complexity", "preparation"):
+        db.execute(_statement(name))
+    db.execute("CREATE INDEX preparation_key ON preparation(key)")
+    for row in db.execute("SELECT id, path, checksum, facts FROM footage").fetchall():
+        made = of_clip(Footage.from_json(json.loads(row[3])))
+        db.execute("INSERT INTO programme VALUES (?,?,?)",
+                   (row[0], made.checksum, json.dumps(made.to_json())))  # fmt: skip
+    for column in ("decode TEXT NOT NULL DEFAULT 'software'", "treat TEXT NOT NULL DEFAULT 'software'",
+                   "prerendered TEXT"):  # fmt: skip
+        db.execute(f"ALTER TABLE contender ADD COLUMN {column}")
+    _rebuilt(db, "study")
+    db.execute("DROP INDEX IF EXISTS run_contender")
+    _rebuilt(db, "run")
+    db.execute("CREATE INDEX run_contender ON run(contender_id, round)")
+
+
+def _watching(db: sqlite3.Connection) -> None:
+    """Runs learn their conditions, and what went on while they ran."""
+    # A study of an older schema got the present columns when its tables were made anew.
+    columns = {(t, r[1]) for t in ("study", "run") for r in db.execute(f"PRAGMA table_info({t})")}
+    for table, column, usual in (("study", "conduct", "{}"), ("run", "conditions", "{}"),
+                                 ("run", "disturbed", ""), ("run", "fell_back", "")):  # fmt: skip
+        if (table, column) not in columns:
+            db.execute(f"ALTER TABLE {table} ADD COLUMN {column} TEXT NOT NULL DEFAULT '{usual}'")
+    for name in ("trace", "part"):
+        db.execute(_statement(name))
+
+
+MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {1: _programs, 2: _programmes, 3: _watching}
 """What brings a study of each older version to the next one."""

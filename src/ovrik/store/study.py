@@ -14,12 +14,15 @@ from typing import Any
 from ovrik.errors import OvrikError, Stopped
 from ovrik.store import rows
 from ovrik.store.file import Hold, connect, outputs_folder
-from ovrik.store.records import RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
 from ovrik.study.described import Description
-from ovrik.study.excerpt import Excerpt
+from ovrik.study.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.footage import Footage
 from ovrik.study.limits import Limits
+from ovrik.study.many_objects import collecting_later
+from ovrik.study.programme import Programme
 
 
 def now_utc() -> str:
@@ -36,13 +39,14 @@ class Study:
         self._db = db
         self._lock = threading.RLock()
         self.closed = False
+        self._outputs_in: str | None = None
 
     @classmethod
     def create(
         cls,
         path: Path,
         title: str,
-        footage: Footage,
+        programme: Programme,
         excerpt: Excerpt,
         rounds: int = 3,
         warmup: int = 1,
@@ -54,9 +58,9 @@ class Study:
         with study._change() as db:
             if db.execute("SELECT count(*) FROM study").fetchone()[0]:
                 raise OvrikError(f"{path} is a study already", "Choose another name")
-            found = rows.footage_id(db, footage)
+            found = rows.programme_id(db, programme)
             db.execute(
-                "INSERT INTO study (id, title, created_utc, footage_id, start_frame, frames, rounds,"
+                "INSERT INTO study (id, title, created_utc, programme_id, start_frame, frames, rounds,"
                 " warmup, tie_band, seed) VALUES (1,?,?,?,?,?,?,?,?,?)",
                 (title, now_utc(), found, excerpt.start_frame, excerpt.frames, rounds, warmup,
                  tie_band, random.SystemRandom().randrange(1 << 31)),
@@ -118,39 +122,74 @@ class Study:
 
     @property
     def outputs(self) -> Path:
-        """Folder of the output files."""
-        return outputs_folder(self.path)
+        """Folder of the output files: beside the study, or on the drive that was chosen."""
+        if self._outputs_in is None:
+            self._outputs_in = self.facts().conduct.outputs
+        beside = outputs_folder(self.path)
+        return Path(self._outputs_in) / beside.name if self._outputs_in else beside
 
     def facts(self) -> StudyFacts:
         """The study's own row."""
         return rows.study_facts(self._row("SELECT * FROM study"))
 
-    def footage(self) -> Footage:
-        """The footage as it was read when it was chosen."""
-        row = self._row("SELECT f.path, f.facts FROM study s JOIN footage f ON f.id = s.footage_id")
-        return replace(Footage.from_json(json.loads(row["facts"])), path=row["path"])
+    def programme(self) -> Programme:
+        """The edit that is exported, its clips as they were read when they were chosen."""
+        row = self._row("SELECT p.edit FROM study s JOIN programme p ON p.id = s.programme_id")
+        edit = json.loads(row["edit"])
+        known = {r["checksum"]: r for r in self._all("SELECT path, checksum, facts FROM footage")}
+        clips = [replace(Footage.from_json(json.loads(known[c]["facts"])), path=known[c]["path"])
+                 for c in edit["clips"]]  # fmt: skip
+        return Programme.from_json(edit, clips)
 
-    def set_footage(self, footage: Footage, excerpt: Excerpt) -> None:
-        """Choose other footage; runs of the old one stay, but no longer count."""
+    def set_programme(self, programme: Programme, excerpt: Excerpt) -> None:
+        """Choose another programme; runs of the old one stay, but no longer count. Excerpts kept by name
+        go, unless they lie within the new one."""
         with self._change() as db:
-            found = rows.footage_id(db, footage)
-            db.execute("UPDATE study SET footage_id = ?, start_frame = ?, frames = ?",
+            found = rows.programme_id(db, programme)
+            db.execute("UPDATE study SET programme_id = ?, start_frame = ?, frames = ?",
                        (found, excerpt.start_frame, excerpt.frames))  # fmt: skip
+            db.execute("DELETE FROM excerpt WHERE start_frame + frames > ?", (programme.frames,))
 
-    def move_footage(self, path: Path) -> None:
-        """The same footage now lies elsewhere."""
+    def move_footage(self, path: Path, checksum: str = "") -> None:
+        """The clip with this checksum (the only one, if none is named) now lies elsewhere."""
+        checksum = checksum or self.programme().clips[0].checksum
         with self._change() as db:
-            db.execute("UPDATE footage SET path = ? WHERE id = (SELECT footage_id FROM study)",
-                       (str(path),))  # fmt: skip
+            db.execute("UPDATE footage SET path = ? WHERE checksum = ?", (str(path), checksum))
 
-    def reseat_footage(self, footage: Footage, old_reference: str, new_reference: str) -> None:
-        """The same footage, made anew, has other bytes: its runs and scores go with it."""
+    def reseat_clip(self, old: Footage, new: Footage, references: dict[str, str]) -> None:
+        """A clip, made anew, has other bytes: programmes, runs and scores go with it. `references` are
+        the new keys by the old ones."""
+        edits = self._all("SELECT id, edit FROM programme")
         with self._change() as db:
-            db.execute("UPDATE footage SET path = ?, checksum = ?, facts = ? "
-                       "WHERE id = (SELECT footage_id FROM study)",
-                       (footage.path, footage.checksum, json.dumps(footage.to_json())))  # fmt: skip
-            db.execute("UPDATE score SET reference = ? WHERE reference = ?",
-                       (new_reference, old_reference))  # fmt: skip
+            db.execute("UPDATE footage SET path = ?, checksum = ?, facts = ? WHERE checksum = ?",
+                       (new.path, new.checksum, json.dumps(new.to_json()), old.checksum))  # fmt: skip
+            clips = {r["checksum"]: Footage.from_json(json.loads(r["facts"]))
+                     for r in db.execute("SELECT checksum, facts FROM footage")}  # fmt: skip
+            for row in edits:
+                edit = json.loads(row["edit"].replace(old.checksum, new.checksum))
+                made = Programme.from_json(edit, [clips[c] for c in edit["clips"]])
+                db.execute("UPDATE programme SET checksum = ?, edit = ? WHERE id = ?",
+                           (made.checksum, json.dumps(edit), row["id"]))  # fmt: skip
+            db.executemany("UPDATE score SET reference = ? WHERE reference = ?",
+                           [(fresh, stale) for stale, fresh in references.items()])  # fmt: skip
+
+    def excerpts(self) -> list[NamedExcerpt]:
+        """The excerpts kept by name; empty when the study has only the present one."""
+        return [NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"]))
+                for r in self._all("SELECT * FROM excerpt ORDER BY start_frame, id")]  # fmt: skip
+
+    def keep_excerpt(self, name: str, excerpt: Excerpt) -> None:
+        """Keep an excerpt by name, in place of one with the same name or the same pictures."""
+        with self._change() as db:
+            db.execute("DELETE FROM excerpt WHERE name = ? OR (start_frame = ? AND frames = ?)",
+                       (name, excerpt.start_frame, excerpt.frames))  # fmt: skip
+            db.execute("INSERT INTO excerpt (name, start_frame, frames) VALUES (?,?,?)",
+                       (name, excerpt.start_frame, excerpt.frames))  # fmt: skip
+
+    def drop_excerpt(self, excerpt_id: int) -> None:
+        """Forget a name; its runs stay."""
+        with self._change() as db:
+            db.execute("DELETE FROM excerpt WHERE id = ?", (excerpt_id,))
 
     def set_excerpt(self, excerpt: Excerpt) -> None:
         """Choose another excerpt; runs of the old one stay, but no longer count."""
@@ -170,10 +209,34 @@ class Study:
             db.execute("UPDATE study SET title = ?, rounds = ?, warmup = ?, tie_band = ?",
                        (title, rounds, warmup, tie_band))  # fmt: skip
 
+    def set_tie_band(self, band: float) -> None:
+        """Change how far from 1 a speed may lie to be a tie."""
+        with self._change() as db:
+            db.execute("UPDATE study SET tie_band = ?", (band,))
+
+    def set_conduct(self, conduct: Conduct) -> None:
+        """Change how runs are made."""
+        with self._change() as db:
+            db.execute("UPDATE study SET conduct = ?", (json.dumps(conduct.to_json()),))
+        self._outputs_in = conduct.outputs
+
     def set_baseline(self, contender_id: int) -> None:
         """Choose what the others are compared with."""
         with self._change() as db:
             db.execute("UPDATE study SET baseline_id = ?", (contender_id,))
+
+    def keep_complexity(self, programme: Programme, places: Sequence[int], si: Sequence[float],
+                        ti: Sequence[float]) -> None:  # fmt: skip
+        """Keep SI and TI measured at these pictures of a programme."""
+        with self._change() as db:
+            db.execute("INSERT OR REPLACE INTO complexity VALUES (?,?,?,?)",
+                       (rows.programme_id(db, programme), json.dumps(list(places)), json.dumps(list(si)),
+                        json.dumps(list(ti))))  # fmt: skip
+
+    def complexity(self) -> tuple[list[int], list[float], list[float]] | None:
+        """Places, SI and TI of the present programme, or None while it was not measured."""
+        row = self._one("SELECT c.* FROM complexity c JOIN study s ON s.programme_id = c.programme_id")
+        return (json.loads(row["places"]), json.loads(row["si"]), json.loads(row["ti"])) if row else None
 
     # The line-up
 
@@ -185,9 +248,14 @@ class Study:
 
     def add_contender(self, contender: Contender) -> Contender:
         """Keep a contender; the result carries its number. The first one becomes the baseline."""
+        return self.add_contenders([contender])[0]
+
+    def add_contenders(self, contenders: Iterable[Contender]) -> list[Contender]:
+        """Keep many contenders at once, or none."""
         with self._change() as db:
-            made = rows.insert_contender(db, contender)
-            db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id IS NULL", (made.id,))
+            made = [rows.insert_contender(db, c) for c in contenders]
+            if made:
+                db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id IS NULL", (made[0].id,))
         return made
 
     def relabel(self, contenders: Iterable[Contender]) -> None:
@@ -247,23 +315,31 @@ class Study:
     # The evidence
 
     def begin_run(self, contender_id: int, build: dict[str, Any], machine: dict[str, Any],
-                  footage: Footage, excerpt: Excerpt, round_: int, warmup: bool,
-                  argv: Sequence[str], output: str) -> int:  # fmt: skip
+                  programme: Programme, excerpt: Excerpt, round_: int, warmup: bool,
+                  commands: Sequence[Sequence[str]], output: str) -> int:  # fmt: skip
         """Note that a run has started, with its conditions; gives its number."""
         with self._change() as db:
             return rows.insert_run(
                 db, contender_id, rows.build_id(db, build), rows.machine_id(db, machine),
-                rows.footage_id(db, footage), excerpt, round_, warmup, argv, output, now_utc(),
+                rows.programme_id(db, programme), excerpt, round_, warmup, commands, output, now_utc(),
             )  # fmt: skip
 
-    def end_run(self, run_id: int, values: dict[str, Any]) -> None:
-        """Complete a run that was begun; a run that is complete can't be changed."""
+    def end_run(self, run_id: int, values: dict[str, Any], series: bytes = b"") -> None:
+        """Complete a run that was begun, with the series of what went on; a run that is complete can't be
+        changed."""
         with self._change() as db:
             names = ", ".join(f"{name} = ?" for name in values)
             done = db.execute(f"UPDATE run SET {names} WHERE id = ? AND state = 'running'",
                               (*values.values(), run_id))  # fmt: skip
             if done.rowcount != 1:
                 raise OvrikError(f"Run {run_id} is complete already", "Runs are never edited")
+            if series:
+                db.execute("INSERT INTO trace VALUES (?,?)", (run_id, series))
+
+    def series(self, run_id: int) -> bytes | None:
+        """The packed series of a run, or None where there is none."""
+        row = self._one("SELECT series FROM trace WHERE run_id = ?", (run_id,))
+        return bytes(row["series"]) if row else None
 
     def close_interrupted(self) -> int:
         """Mark runs left unfinished by a process that is gone; gives how many."""
@@ -279,6 +355,7 @@ class Study:
         finally:
             self.hold.release()
 
+    @collecting_later()
     def runs(self, contender_id: int | None = None) -> list[RunRecord]:
         """Runs in the order in which they were made, of one contender or of all."""
         where, values = ("", ()) if contender_id is None else ("WHERE r.contender_id = ?",
@@ -306,18 +383,42 @@ class Study:
                            "ORDER BY frame", (row["id"],))  # fmt: skip
         return rows.score(row, frames)
 
+    def keep_preparation(self, made: Preparation, programme: Programme, build: dict[str, Any],
+                         machine: dict[str, Any]) -> None:  # fmt: skip
+        """Keep a preparation that has ended."""
+        with self._change() as db:
+            rows.insert_preparation(db, made, rows.programme_id(db, programme), rows.build_id(db, build),
+                                    rows.machine_id(db, machine), now_utc())  # fmt: skip
+
+    def preparations(self, kind: str = "") -> list[Preparation]:
+        """Preparations in the order in which they were made, of one kind or of all."""
+        return [rows.preparation(r) for r in self._all(
+            "SELECT n.*, p.checksum FROM preparation n JOIN programme p ON p.id = n.programme_id "
+            "WHERE ? IN ('', n.kind) ORDER BY n.id", (kind,))]  # fmt: skip
+
+    def keep_part(self, made: PartRecord, programme: Programme) -> None:
+        """Keep a timed part of an export."""
+        with self._change() as db:
+            rows.insert_part(db, made, rows.programme_id(db, programme), now_utc())
+
+    def parts(self) -> list[PartRecord]:
+        """Timed parts in the order in which they were made."""
+        found = self._all(
+            "SELECT n.*, p.checksum FROM part n JOIN programme p ON p.id = n.programme_id ORDER BY n.id"
+        )
+        return [rows.part(r) for r in found]
+
     # Thumbnails
 
-    def thumbnails(self) -> dict[int, bytes]:
-        """Small pictures of the footage, JPEG by frame number."""
-        found = self._all(
-            "SELECT frame, jpeg FROM thumbnail WHERE footage_id = (SELECT footage_id FROM study)"
-        )
-        return {r["frame"]: r["jpeg"] for r in found}
+    def thumbnails(self) -> dict[tuple[str, int], bytes]:
+        """Small pictures of the clips, JPEG by clip checksum and the clip's own frame."""
+        found = self._all("SELECT f.checksum, t.frame, t.jpeg FROM thumbnail t "
+                          "JOIN footage f ON f.id = t.footage_id")  # fmt: skip
+        return {(r["checksum"], r["frame"]): r["jpeg"] for r in found}
 
-    def keep_thumbnails(self, pictures: dict[int, bytes]) -> None:
-        """Keep small pictures of the footage."""
+    def keep_thumbnails(self, clip: Footage, pictures: dict[int, bytes]) -> None:
+        """Keep small pictures of a clip."""
         with self._change() as db:
-            footage = db.execute("SELECT footage_id FROM study").fetchone()[0]
+            number = rows.footage_id(db, clip)
             db.executemany("INSERT OR REPLACE INTO thumbnail VALUES (?,?,?)",
-                           [(footage, n, jpeg) for n, jpeg in pictures.items()])  # fmt: skip
+                           [(number, n, jpeg) for n, jpeg in pictures.items()])  # fmt: skip

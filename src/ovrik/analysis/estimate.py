@@ -1,0 +1,41 @@
+"""How long an export will take, from a short one of the same kind."""
+
+from dataclasses import dataclass
+
+TRIAL_DOUBT = 0.35
+"""A short trial is mostly start-up, and of other pictures: its forecast may be off by so much."""
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """Fields: `seconds` of one run; `low`, `high`, between which it is expected; `basis`, "runs", "trial" or
+    "likeness" (taken from the others, for one that has neither)."""
+
+    seconds: float
+    low: float
+    high: float
+    basis: str
+
+
+def from_trial(wall_s: float, first_s: float | None, trial_frames: int, frames: int) -> Forecast:
+    """T = first + (wall − first) · N / n: what comes before the first picture is paid once, the rest grows
+    with the pictures. Without a first picture everything grows."""
+    fixed = min(first_s or 0.0, wall_s)
+    seconds = fixed + (wall_s - fixed) * frames / trial_frames
+    return Forecast(seconds, seconds * (1 - TRIAL_DOUBT), seconds * (1 + TRIAL_DOUBT), "trial")
+
+
+def from_runs(times: list[float]) -> Forecast:
+    """The median of finished runs, between the shortest and the longest."""
+    ordered = sorted(times)
+    middle = len(ordered) // 2
+    median = ordered[middle] if len(ordered) % 2 else (ordered[middle - 1] + ordered[middle]) / 2
+    return Forecast(median, ordered[0], ordered[-1], "runs")
+
+
+def from_others(known: list[Forecast]) -> Forecast | None:
+    """For a contender without run or trial: between the shortest and the longest of the others."""
+    if not known:
+        return None
+    mean = sum(f.seconds for f in known) / len(known)
+    return Forecast(mean, min(f.low for f in known), max(f.high for f in known), "likeness")

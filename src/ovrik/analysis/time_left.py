@@ -1,0 +1,46 @@
+"""How long the runs that are left will take."""
+
+import statistics
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+UNKNOWN_SPREAD = 0.1
+"""Spread of a run, as a share of its time, while fewer than two of its kind were made."""
+
+
+@dataclass(frozen=True)
+class TimeLeft:
+    """Fields, seconds: `seconds` for all that is left; `spread`, twice its standard deviation."""
+
+    seconds: float
+    spread: float
+
+
+def time_left(took: Mapping[int, Sequence[float]], to_come: Sequence[int], now: int | None = None,
+              spent_s: float = 0.0, forecast_s: float | None = None) -> TimeLeft | None:  # fmt: skip
+    """Time for runs of the contenders `to_come`, and for the rest of the one of `now`, begun `spent_s` ago.
+
+    `took`, seconds of finished runs by contender: each run to come takes their median. `forecast_s` is what the
+    present run will take in all, where no other tells. One of which nothing is known takes the mean of the others.
+    Spreads are of independent runs. None while nothing is known of any.
+    """
+    medians = {c: statistics.median(t) for c, t in took.items() if t}
+    if now is not None and now not in medians and forecast_s:
+        medians[now] = forecast_s
+    if not medians:
+        return None
+    usual = statistics.fmean(medians.values())
+    out = [(medians.get(c, usual), _share(took.get(c, ()))) for c in to_come]
+    seconds, variance = sum(m for m, _s in out), sum((m * s) ** 2 for m, s in out)
+    if now is not None:
+        whole = medians.get(now, usual)
+        rest = max(whole - spent_s, 0.0)
+        seconds += rest
+        variance += (min(rest, whole) * _share(took.get(now, ()))) ** 2
+    return TimeLeft(seconds, 2 * variance**0.5)
+
+
+def _share(times: Sequence[float]) -> float:
+    return float(np.log(times).std(ddof=1)) if len(times) > 1 else UNKNOWN_SPREAD

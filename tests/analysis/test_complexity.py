@@ -1,0 +1,77 @@
+"""SI and TI against ffmpeg's own filter, and the stretches proposed from them."""
+
+import itertools
+import re
+import subprocess
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ovrik.analysis.complexity import Curve, likeness, proposals, spatial_information, temporal_information
+from ovrik.machine.builds import locate
+from ovrik.quality.complexity import luma_of, measure_complexity, step_of
+from ovrik.study.footage import Footage
+from ovrik.study.probe import probe
+from ovrik.study.programme import GAP, Shot, of_clip
+from tiny_clip import moving_picture, write_clip
+
+
+@pytest.fixture(scope="module")
+def long_clip(tmp_path_factory: pytest.TempPathFactory) -> Footage:
+    """120 frames."""
+    return probe(write_clip(tmp_path_factory.mktemp("complexity") / "long.mkv", 120, sound=False))
+
+
+def test_it_agrees_with_an_independent_filter(tmp_path: Path, long_clip: Footage) -> None:
+    done = subprocess.run([str(locate("bundled")), "-v", "info", "-i", long_clip.path, "-vf",
+                           "trim=end_frame=6,format=gray,siti=print_summary=0,metadata=print:file=-", "-f", "null",
+                           "-"], capture_output=True, text=True, check=True)  # fmt: skip
+    si = [float(v) for v in re.findall(r"siti\.si=([\d.]+)", done.stdout)]
+    ti = [float(v) for v in re.findall(r"siti\.ti=([\d.]+)", done.stdout)]
+    import av
+
+    with av.open(long_clip.path) as box:
+        frames = [f.reformat(format="gray") for f, _n in zip(box.decode(video=0), range(6), strict=False)]
+    lumas = [luma_of(f) for f in frames]
+    assert [spatial_information(x) for x in lumas] == pytest.approx(si, rel=0.02)
+    ours = [temporal_information(a, b) for a, b in itertools.pairwise(lumas)]
+    assert ours == pytest.approx(ti[1:], rel=0.02)
+
+
+def test_it_is_the_published_formula() -> None:
+    from scipy.ndimage import sobel
+
+    picture = moving_picture(3).astype(float) / 4
+    wanted = np.hypot(sobel(picture, 0), sobel(picture, 1))[1:-1, 1:-1].std()
+    assert spatial_information(picture) == pytest.approx(wanted, rel=1e-4)
+
+
+def test_a_programme_is_measured_shot_by_shot(long_clip: Footage) -> None:
+    made = replace(of_clip(long_clip), shots=(Shot(0, 10, 50), Shot(GAP, 0, 20), Shot(0, 70, 50)))
+    curve = measure_complexity(made)
+    step = step_of(made.frames, 25)
+    assert (np.diff(curve.at) >= 0).all()
+    assert len(curve.at) == pytest.approx(120 / step, abs=4)
+    assert (curve.si[(curve.at >= 50) & (curve.at < 70)] == 0).all()
+    first = curve.at[0] + 10
+    assert curve.si[0] == pytest.approx(spatial_information(moving_picture(first) / 4), rel=0.01)
+    both = moving_picture(first - 1) / 4, moving_picture(first) / 4
+    assert curve.ti[0] == pytest.approx(temporal_information(*both), rel=0.01)
+
+
+def test_calm_busy_and_usual_stretches_are_found() -> None:
+    at = np.arange(0, 300, 10)
+    level = np.where(at < 100, 1.0, np.where(at < 200, 5.0, 2.6))
+    curve = Curve(at, 20 * level, 3 * level)
+    found = {p.name: p for p in proposals(curve, 300, 80)}
+    assert found["calm"].start + 80 <= 100
+    assert 100 <= found["busy"].start <= 120
+    assert likeness(curve, found["busy"].start, 80).ti == pytest.approx(5 / level.mean(), rel=0.01)
+    assert abs(likeness(curve, found["usual"].start, 80).si - 1) < 0.15
+
+
+def test_one_stretch_is_proposed_where_there_is_only_one() -> None:
+    curve = Curve(np.array([0, 5]), np.ones(2), np.zeros(2))
+    assert [p.frames for p in proposals(curve, 10, 50)] == [10]

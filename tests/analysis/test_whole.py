@@ -1,0 +1,124 @@
+"""Fixed cost, pace and forecast from stretches, against programmes whose truth is known."""
+
+import itertools
+
+import numpy as np
+import pytest
+
+from ovrik.analysis.whole import Doubt, Timed, check, costs, forecast_whole, spread_out
+
+FIXED = 1.5
+
+
+def paces(random: np.random.Generator, frames: int, busy: float) -> np.ndarray:
+    """Seconds for each picture of a programme made of shots, some of them heavier by up to `busy`."""
+    shots = np.repeat(1 + busy * random.random(frames // 50), 50)
+    return 0.02 * shots
+
+
+def timed(truth: np.ndarray, start: int, frames: int, random: np.random.Generator, noise: float = 0.0,
+          complexity: np.ndarray | None = None) -> Timed:  # fmt: skip
+    """One timing of a stretch."""
+    seconds = (FIXED + truth[start : start + frames].sum()) * np.exp(random.normal(0, noise))
+    x = 1.0 if complexity is None else complexity[start : start + frames].mean() / complexity.mean()
+    return Timed(start, frames, float(seconds), float(x))
+
+
+def quarters(
+    truth: np.ndarray, start: int, frames: int, random: np.random.Generator, noise: float
+) -> list[Timed]:
+    """A stretch whole and in quarters, twice."""
+    edges = [start + frames * n // 4 for n in range(5)]
+    spans = [(a, b - a) for a, b in itertools.pairwise(edges)] + [(start, frames)]
+    return [timed(truth, *s, random, noise) for _ in range(2) for s in spans]
+
+
+def test_fixed_cost_is_told_whatever_the_pictures_are() -> None:
+    random = np.random.default_rng(1)
+    truth = paces(random, 400, 3.0)
+    found = costs(quarters(truth, 50, 200, random, 1e-9), 50, 200)
+    assert found is not None
+    assert found.fixed == pytest.approx(FIXED, abs=1e-6)
+    assert found.pace == pytest.approx(truth[50:250].mean(), abs=1e-6)
+    assert found.lengths == 2
+
+
+def test_intervals_of_costs_cover_the_truth() -> None:
+    random, hits, tries = np.random.default_rng(2), np.zeros(2), 1000
+    for _ in range(tries):
+        truth = paces(random, 400, 1.0)
+        found = costs(quarters(truth, 0, 200, random, 0.03), 0, 200)
+        assert found is not None
+        hits += (found.fixed_low <= FIXED <= found.fixed_high,
+                 found.pace_low <= truth[:200].mean() <= found.pace_high)  # fmt: skip
+    assert (hits / tries >= 0.93).all()
+    assert (hits / tries <= 0.98).all()
+
+
+def test_costs_need_more_than_one_length() -> None:
+    random = np.random.default_rng(3)
+    truth = paces(random, 400, 1.0)
+    assert costs([timed(truth, 0, 100, random, 0.02) for _ in range(5)], 0, 100) is None
+    assert costs([timed(truth, 0, 100, random), timed(truth, 0, 50, random)], 0, 100) is None
+    # Two neighbours tell nothing of what both pay.
+    halves = [timed(truth, s, 50, random, 0.01) for s in (0, 0, 50, 50)]
+    assert costs(halves, 0, 100) is None
+    assert costs([*halves, timed(truth, 0, 100, random, 0.01)], 0, 100) is not None
+
+
+@pytest.mark.parametrize(("busy", "noise"), [(0.2, 0.02), (2.0, 0.02), (2.0, 0.06)])
+def test_forecasts_are_as_sure_as_they_say(busy: float, noise: float) -> None:
+    random, hit, tries, off = np.random.default_rng(4), 0, 400, []
+    for _ in range(tries):
+        truth = paces(random, 5000, busy)
+        pieces = [timed(truth, *s, random, noise) for s in spread_out(5000, 50, 8)]
+        found = forecast_whole(pieces, 5000, Doubt(FIXED, 0.05, noise))
+        assert found is not None
+        told = check(found, timed(truth, 0, 5000, random, noise).seconds)
+        hit += told.within
+        off.append(told.off)
+    assert hit / tries >= 0.93
+    assert abs(np.mean(off)) < 0.03
+
+
+def test_complexity_narrows_a_forecast_and_moves_it() -> None:
+    random = np.random.default_rng(5)
+    complexity = np.repeat(0.4 + 1.2 * random.random(100), 50)
+    truth = 0.02 * complexity
+    calm = np.argsort([complexity[s : s + 50].mean() for s in range(0, 5000, 50)])[:40:6] * 50
+    told = [timed(truth, int(s), 50, random, 0.01, complexity) for s in calm]
+    blind = [Timed(t.start, t.frames, t.seconds) for t in told]
+    real = FIXED + truth.sum()
+    seeing, unseeing = (forecast_whole(t, 5000, Doubt(FIXED, 0.02, 0.01)) for t in (told, blind))
+    assert seeing is not None
+    assert unseeing is not None
+    assert abs(seeing.seconds / real - 1) < 0.05
+    assert unseeing.seconds < 0.8 * real
+    assert "complexity" in seeing.basis
+
+
+def test_one_stretch_leaves_much_open() -> None:
+    random = np.random.default_rng(6)
+    truth = paces(random, 5000, 0.5)
+    one = timed(truth, 0, 100, random)
+    found = forecast_whole([one], 5000, Doubt(FIXED))
+    assert found is not None
+    assert found.high / found.low > 1.4
+    whole = forecast_whole([Timed(0, 100, one.seconds, 0.5)], 5000, Doubt(FIXED))
+    assert whole is not None
+    assert whole.seconds > found.seconds
+    assert whole.high > 2 * found.seconds > whole.low
+    assert forecast_whole([], 5000, Doubt(FIXED)) is None
+
+
+def test_a_stretch_within_another_does_not_count_twice() -> None:
+    told = [Timed(0, 100, 3.0), Timed(0, 50, 9.0), Timed(200, 100, 3.0), Timed(400, 100, 3.0)]
+    found = forecast_whole(told, 1000, Doubt(1.0, 0.0, 0.0))
+    assert found is not None
+    assert (found.stretches, found.seconds, found.covered) == (3, pytest.approx(21.0), pytest.approx(0.3))
+
+
+def test_pieces_lie_evenly_and_within() -> None:
+    assert spread_out(1000, 100, 4) == [(75, 100), (325, 100), (575, 100), (825, 100)]
+    assert spread_out(90, 100, 4) == [(0, 90)]
+    assert len(spread_out(250, 100, 6)) == 2
