@@ -11,7 +11,7 @@ from ovrik.demo.scenario import unpack_demo
 from ovrik.report.as_csv import COLUMNS, write_runs_csv
 from ovrik.report.as_json import verdict_json
 from ovrik.report.as_text import table, verdict_text
-from ovrik.report.facts import footage_rows, rate_text
+from ovrik.report.facts import footage_rows, rate_words
 from ovrik.report.words import ratio_words, saved_words, size_words, state_words
 from ovrik.store.study import Study
 from ovrik.study.footage import Footage
@@ -97,4 +97,4 @@ def test_footage_rows(footage: Footage) -> None:
     rows = dict(footage_rows(footage))
     assert rows["Duration"] == "1.200 s, 30 frames (counted)"
     assert rows["Sound"] == "pcm_s16le, 48 kHz, stereo"
-    assert rate_text(footage) == "25 fps"
+    assert rate_words(footage.rate) == "25 fps"

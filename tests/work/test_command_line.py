@@ -211,7 +211,7 @@ def test_nothing_acceptable_is_exit_code_1(tmp_path: Path, clip: Path) -> None:
     ("change", "words"),
     [
         ({"start = 0.2": "start = 9.0"}, "excerpt starts at 9.000 s"),
-        ({"duration = 0.8": "duration = 3.0"}, "past the end of the footage at 1.200 s"),
+        ({"duration = 0.8": "duration = 3.0"}, "past the end of the programme at 1.200 s"),
         ({"tiny clip.mkv": "lost.mkv"}, "lost.mkv is not there"),
         ({"rounds = 2": "rounds = -2"}, "key study.rounds"),
     ],
@@ -244,7 +244,7 @@ def test_other_footage_for_the_same_study_is_refused(finished: Path, tmp_path: P
     other = write_clip(tmp_path / "other.mkv", 25)
     done = ovrik("run", write_plan(tmp_path, other), "-o", finished)
     assert done.returncode == 2
-    assert "other footage" in done.stderr
+    assert "another programme" in done.stderr
 
 
 SLOW = {'preset = "veryfast"': 'preset = "veryslow"', "excerpt = { start = 0.2, duration = 0.8 }": ""}

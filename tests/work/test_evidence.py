@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 
+from added_runs import add_run
 from ovrik.machine.builds import locate
 from ovrik.machine.facts import differences
 from ovrik.store.study import Study
@@ -15,16 +16,6 @@ from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather, latest_output
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.timing import Moment, further, remaining, seconds_words, time_all
-
-BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
-
-
-def add_run(study: Study, contender: int, round_: int, wall: float, state: str = "done",
-            warmup: bool = False, machine: str = "P") -> None:  # fmt: skip
-    run = study.begin_run(contender, BUILD, {"processor": machine}, study.footage(), study.facts().excerpt,
-                          round_, warmup, ["x"], f"{contender}.mp4")  # fmt: skip
-    study.end_run(run, {"state": state, "wall_s": wall, "output_bytes": 1_000_000, "reason": "no luck"
-                        if state == "failed" else "", "output_sha256": "ff"})  # fmt: skip
 
 
 def test_ratios_pair_rounds_and_warm_ups_do_not_count(study: Study) -> None:

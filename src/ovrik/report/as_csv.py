@@ -7,7 +7,8 @@ from ovrik.work.evidence import Evidence
 
 COLUMNS = ("label", "encoder", "build", "round", "warmup", "state", "wall_s", "first_picture_s",
            "last_picture_s", "user_s", "system_s", "peak_bytes", "output_bytes", "own_cpu_s",
-           "other_cpu_s", "stolen_s", "started_utc", "reason")  # fmt: skip
+           "other_cpu_s", "stolen_s", "disturbed", "fell_back", "doubt_s", "joules",
+           "started_utc", "reason")  # fmt: skip
 
 
 def write_runs_csv(evidence: Evidence, path: Path) -> int:

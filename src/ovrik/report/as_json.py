@@ -5,6 +5,7 @@ from typing import Any
 from ovrik.analysis.pooling import Pooled
 from ovrik.analysis.ratio import Ratio
 from ovrik.store.records import RunRecord
+from ovrik.study.programme import Programme
 from ovrik.work.evidence import Evidence, Summary
 
 
@@ -12,12 +13,15 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
     """What `ovrik verdict --json` prints."""
     return {
         "study": evidence.facts.title,
-        "footage": evidence.footage.path,
+        "programme": _programme(evidence.programme),
         "excerpt": {"start_frame": evidence.facts.excerpt.start_frame,
                     "frames": evidence.facts.excerpt.frames},
         "limits": vars(evidence.facts.limits),
         "tie_band": evidence.facts.tie_band,
         "machine_differences": list(evidence.machines),
+        "comparisons_together": evidence.comparisons,
+        "looks": evidence.facts.conduct.looks,
+        "order_effects": [{"with": o.name, **vars(o.trend), "clear": o.trend.clear} for o in evidence.order],
         "contenders": [_contender(s) for s in evidence.summaries],
         "verdict": {
             "labels": list(evidence.verdict.labels),
@@ -37,6 +41,8 @@ def _contender(s: Summary) -> dict[str, Any]:
         "recipe": c.recipe.to_json(),
         "runs": [_run(r) for r in s.runs if r.state != "running"],
         "median_s": s.median_s,
+        "spread": vars(s.spread) if s.spread else None,
+        "erratic": s.erratic,
         "ratio": _ratio(s.ratio),
         "answer": s.answer,
         "more_rounds": s.more_rounds,
@@ -46,7 +52,20 @@ def _contender(s: Summary) -> dict[str, Any]:
         "conforms": s.conforms,
         "acceptable": s.acceptable,
         "reasons": list(s.reasons),
+        "decode": c.decode,
+        "treatments": c.treat,
+        "prerendered": c.prerendered.to_json() if c.prerendered else None,
+        "differs_in": [{"factor": f, "baseline": a, "here": b} for f, a, b in s.apart.differ],
+        "payoff": vars(s.payoff) if s.payoff else None,
     }
+
+
+def _programme(p: Programme) -> dict[str, Any]:
+    return {
+        "name": p.name, "checksum": p.checksum, "clips": [c.path for c in p.clips], "shots": len(p.shots),
+        "frames": p.frames, "rate": str(p.rate), "width": p.width, "height": p.height,
+        "treatments": [t.to_json() for t in p.every_treatment], "left_out": list(p.left_out),
+    }  # fmt: skip
 
 
 def _run(r: RunRecord) -> dict[str, Any]:
@@ -55,7 +74,9 @@ def _run(r: RunRecord) -> dict[str, Any]:
         "reason": r.reason, "started_utc": r.started_utc, "build": r.build,
         "first_picture_s": r.first_picture_s, "user_s": r.user_s, "system_s": r.system_s,
         "peak_bytes": r.peak_bytes, "bytes": r.output_bytes, "own_cpu_s": r.own_cpu_s,
-        "other_cpu_s": r.other_cpu_s, "argv": list(r.argv),
+        "other_cpu_s": r.other_cpu_s, "stolen_s": r.stolen_s, "disturbed": r.disturbed,
+        "fell_back": r.fell_back, "conditions": r.conditions, "argv": list(r.argv),
+        "earlier_passes": [list(c) for c in r.earlier_passes],
     }  # fmt: skip
 
 

@@ -3,18 +3,34 @@
 import textwrap
 from collections.abc import Sequence
 
-from ovrik.report.words import answer_words, number, ratio_words, size_words, state_words
+from ovrik.report.words import (
+    answer_words,
+    number,
+    payoff_words,
+    ratio_words,
+    size_words,
+    spread_words,
+    state_words,
+    together_words,
+)
 from ovrik.work.evidence import Evidence, Summary
 
-HEAD = ("contender", "runs", "median s", "against baseline", "answer", "size", "MB/min",
+HEAD = ("contender", "rounds", "median s", "spread", "against baseline", "answer", "size", "MB/min",
         "VMAF", "5 %", "state")  # fmt: skip
 
 
 def verdict_text(evidence: Evidence) -> str:
     """Table, reasons and sentence, ready to print."""
     ranked = sorted(evidence.summaries, key=lambda s: s.median_s or float("inf"))
-    lines = [evidence.facts.title, "", *table([HEAD, *map(_cells, ranked)]), ""]
+    name = f": excerpt “{evidence.excerpt_name}”" if evidence.excerpt_name else ""
+    lines = [evidence.facts.title + name, "", *table([HEAD, *map(_cells, ranked)]), ""]
     lines += [f"  {s.contender.label}: {'; '.join(s.reasons)}" for s in ranked if s.reasons]
+    lines += [f"  {s.contender.label} {s.apart.warning} (against the baseline)" for s in ranked
+              if s.apart.warning]  # fmt: skip
+    lines += [f"  {s.contender.label}: {payoff_words(s.payoff)}" for s in ranked if s.payoff]
+    lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
+    if evidence.order:
+        lines.append(f"  Times moved: {'; '.join(o.words for o in evidence.order)}.")
     if evidence.set_aside:
         lines.append(f"  {evidence.set_aside} runs of another excerpt are on file and don't count.")
     if evidence.machines:
@@ -26,7 +42,7 @@ def verdict_text(evidence: Evidence) -> str:
 
 def _cells(s: Summary) -> tuple[str, ...]:
     return (
-        s.contender.label, str(len(s.counted)), number(s.median_s), ratio_words(s.ratio),
+        s.contender.label, str(s.rounds), number(s.median_s), spread_words(s), ratio_words(s.ratio),
         answer_words(s), size_words(s.bytes), number(s.mb_per_minute, 1),
         number(s.vmaf.mean if s.vmaf else None, 1), number(s.vmaf.p5 if s.vmaf else None, 1),
         state_words(s),

@@ -1,4 +1,6 @@
-"""Footage, machine and builds as rows of name and value."""
+"""Footage, programme, machine and builds as rows of name and value."""
+
+from fractions import Fraction
 
 from ovrik.machine.builds import SCORING_FILTERS, Build
 from ovrik.machine.drive import DriveFacts
@@ -7,15 +9,44 @@ from ovrik.machine.trials import Trial
 from ovrik.report.words import size_words
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.footage import Footage, Sound
+from ovrik.study.programme import GAP, Programme
 from ovrik.study.recipe import bit_rate_words
 
 
-def rate_text(footage: Footage) -> str:
+def rate_words(rate: Fraction) -> str:
     """The exact rate: "25 fps" or "30000/1001 fps (29.970)"."""
-    rate = footage.rate
     if rate.denominator == 1:
         return f"{rate.numerator} fps"
     return f"{rate.numerator}/{rate.denominator} fps ({float(rate):.3f})"
+
+
+def programme_rows(p: Programme) -> list[tuple[str, str]]:
+    """What a programme is, in the order in which editors ask; of a plain one, its clip's rows."""
+    if p.plain:
+        return footage_rows(p.clips[0])
+    gaps = sum(s.clip == GAP for s in p.shots)
+    dissolves = sum(bool(s.dissolve) for s in p.shots)
+    parts = [_count(len(p.shots) - gaps, "shot"), _count(gaps, "gap"),
+             _count(dissolves, "dissolve"),
+             _count(len(p.overlays), "overlay")]  # fmt: skip
+    used = dict.fromkeys(t.words for t in p.every_treatment)
+    return [
+        ("Programme", p.name),
+        ("Made of", ", ".join(x for x in parts if x)),
+        ("Clips", f"{len(p.clips)}: {', '.join(c.path.rsplit('/', 1)[-1] for c in p.clips[:3])}"
+         + (" and more" if len(p.clips) > 3 else "")),
+        ("Size", f"{p.width} × {p.height}"),
+        ("Frame rate", rate_words(p.rate)),
+        ("Duration", f"{p.duration_s:.3f} s, {p.frames} frames"),
+        ("Put together in", p.pixel_format),
+        ("Treatments", "; ".join(used) or "none"),
+        ("Sound", f"{len(p.sound)} track{'s' * (len(p.sound) != 1)}" if p.sound else "none"),
+        ("Left out", "; ".join(p.left_out) or "nothing"),
+    ]  # fmt: skip
+
+
+def _count(number: int, thing: str) -> str:
+    return f"{number} {thing}{'s' * (number != 1)}" if number else ""
 
 
 def footage_rows(footage: Footage) -> list[tuple[str, str]]:
@@ -30,7 +61,7 @@ def footage_rows(footage: Footage) -> list[tuple[str, str]]:
         ("Codec", f"{footage.codec}{profile}"),
         ("Container", footage.container.split(",")[0]),
         ("Size", f"{footage.width} × {footage.height}, {pixels} pixels"),
-        ("Frame rate", f"{rate_text(footage)}, {steady}"),
+        ("Frame rate", f"{rate_words(footage.rate)}, {steady}"),
         ("Rate read from", footage.rate_evidence),
         ("Duration", f"{footage.duration_s:.3f} s, {footage.frames} frames ({counted})"),
         ("Pixel format", f"{footage.pixel_format}, {footage.bit_depth} bit {footage.chroma}"),

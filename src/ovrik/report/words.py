@@ -1,7 +1,10 @@
 """Numbers in words, the same everywhere they are shown."""
 
+from ovrik.analysis.payoff import Payoff
 from ovrik.analysis.ratio import Ratio
+from ovrik.work.estimate import Estimate
 from ovrik.work.evidence import Summary
+from ovrik.work.timing import seconds_words
 
 ANSWERS = {
     "baseline": "baseline", "faster": "faster", "slower": "slower", "tie": "tie",
@@ -27,6 +30,40 @@ def saved_words(ratio: Ratio | None) -> str:
     if abs(share) < 0.5:
         return "same time"
     return f"{share:.0f} % less time" if share > 0 else f"{-share:.0f} % more time"
+
+
+def spread_words(summary: Summary) -> str:
+    """ "±4 %", with a word when it stands out; a dash with fewer than two runs."""
+    if summary.spread is None:
+        return NONE
+    told = f"±{100 * summary.spread.share:.{1 if summary.spread.share < 0.095 else 0}f} %"
+    return f"{told} erratic" if summary.erratic else told
+
+
+def spread_formula(summary: Summary) -> str:
+    """What the spread is, and the interval of the usual time."""
+    s = summary.spread
+    if s is None:
+        return "the spread needs two rounds"
+    return (f"s of ln T over {s.runs} rounds; usual time {s.low:.3f} to {s.high:.3f} s "
+            f"(95 %: exp(mean ln T ± t · s / √{s.runs}))")  # fmt: skip
+
+
+def rates_words(seconds: float | None, frames: int, rate: float) -> str:
+    """One time as frames per second and times real time, with the formula of each."""
+    if not seconds:
+        return "not timed"
+    return (f"{frames} frames / T = {frames / seconds:.1f} fps; {frames / rate:.2f} s / T = "
+            f"×{frames / rate / seconds:.2f} real time")  # fmt: skip
+
+
+def together_words(comparisons: int, looks: int) -> str:
+    """At what level the intervals hold."""
+    if comparisons < 2 and not looks:
+        return "Interval: 95 %."
+    paid = f" and for looking after each of up to {looks} rounds" if looks else ""
+    among = f"for all {comparisons} comparisons together" if comparisons > 1 else "for the comparison"
+    return f"Intervals hold at 95 % {among}{paid} (Bonferroni)."
 
 
 def answer_words(summary: Summary) -> str:
@@ -63,3 +100,25 @@ def state_words(summary: Summary) -> str:
     if not summary.counted:
         return "not timed"
     return "acceptable" if summary.judged else "not checked"
+
+
+def payoff_words(payoff: Payoff) -> str:
+    """When a pre-render has paid for itself, in a sentence."""
+    size = f", {size_words(payoff.bytes)}" if payoff.bytes else ""
+    told = f"{payoff.from_s:.2f} s from it, {payoff.direct_s:.2f} s directly"
+    cost = f"the pre-render ({payoff.prerender_s:.2f} s{size})"
+    if payoff.exports is None:
+        return f"{cost} never pays for itself: {told}"
+    return f"{cost} has paid for itself with export {payoff.exports}: {told}"
+
+
+def estimate_words(e: Estimate) -> str:
+    """How long it will take, how much disk, and what is uncertain."""
+    if not e.runs:
+        return "Nothing is left to be timed."
+    if e.seconds is None:
+        return f"{e.runs} runs; how long they take is not known before something was tried."
+    time = f"{seconds_words(e.seconds)} ({seconds_words(e.low)} to {seconds_words(e.high)})"
+    disk = f", about {size_words(e.bytes)} on the disk" if e.bytes else ""
+    doubts = f" Uncertain: {e.doubts}." if e.doubts else ""
+    return f"{e.runs} runs in about {time}{disk}.{doubts}"

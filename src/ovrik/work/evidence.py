@@ -2,19 +2,25 @@
 
 import statistics
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses
+from ovrik.analysis.payoff import Payoff, payoff
 from ovrik.analysis.pooling import Pooled, pooled
 from ovrik.analysis.ratio import Ratio, answer, paired_ratio, rounds_to_tell
+from ovrik.analysis.spread import Spread, erratic, spread_of
+from ovrik.analysis.together import alpha_for
 from ovrik.analysis.verdict import Entrant, Verdict, decide, shared_times
 from ovrik.machine.facts import differences
 from ovrik.quality.reference import reference_key
-from ovrik.store.records import RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.footage import Footage
+from ovrik.study.contender import Contender, Difference, difference
+from ovrik.study.delivery import delivery
+from ovrik.study.excerpt import NamedExcerpt
+from ovrik.study.programme import Programme
+from ovrik.work.order import OrderEffect, order_effects
 
 
 @dataclass(frozen=True, eq=False)
@@ -25,7 +31,10 @@ class Summary:
     `ratio` to the baseline, None without shared rounds; `answer`, one of baseline, faster, slower,
     tie, unsure; `more_rounds` that would tell, when unsure; `bytes` and `mb_per_minute` of the
     output; `score` on file for it, or None; `vmaf`, `psnr`, `ssim` pooled, or None; `reasons`
-    against it, the gravest first; `judged`, whether its output was checked.
+    against it, the gravest first; `judged`, whether its output was checked; `apart`, what differs from
+    the baseline; `prepared`, what was made once for it or for another that shares it; `payoff` of its pre-render,
+    None without one or without the same export done directly; `spread` of its times, None with fewer than two;
+    `erratic`, whether that stands out among the others.
     """
 
     contender: Contender
@@ -42,6 +51,21 @@ class Summary:
     ssim: Pooled | None
     reasons: tuple[str, ...]
     judged: bool
+    apart: Difference
+    prepared: tuple[Preparation, ...] = ()
+    payoff: Payoff | None = None
+    spread: Spread | None = None
+    erratic: bool = False
+
+    @property
+    def doubt_s(self) -> float:
+        """Half the coarsest step in which its times were read, seconds."""
+        return max((r.doubt_s for r in self.counted), default=0.0)
+
+    @property
+    def rounds(self) -> int:
+        """How many times its median rests on: of a round that was timed again only the last one."""
+        return len(times(list(self.runs)))
 
     @property
     def counted(self) -> list[RunRecord]:
@@ -70,68 +94,105 @@ class Summary:
 
 @dataclass(frozen=True, eq=False)
 class Evidence:
-    """Fields: `facts` and `footage` of the study; `summaries` in line-up order; `verdict`;
+    """Fields: `facts` and `programme` of the study; `summaries` in line-up order; `verdict`;
     `machines`, what differs between the machines, or states of one, that the
     counted runs were made on, in words; `set_aside`, runs on file
-    that belong to another excerpt or other footage and do not count."""
+    that belong to another excerpt or programme and do not count; `excerpts` kept by name; `order`, how times
+    moved with order and hour; `comparisons` that the intervals hold for together."""
 
     facts: StudyFacts
-    footage: Footage
+    programme: Programme
     summaries: tuple[Summary, ...]
     verdict: Verdict
     machines: tuple[str, ...]
     set_aside: int
+    excerpts: tuple[NamedExcerpt, ...] = ()
+    order: tuple[OrderEffect, ...] = ()
+    comparisons: int = 1
+
+    @property
+    def excerpt_name(self) -> str:
+        """Name of the present excerpt, "" when it has none."""
+        return next((e.name for e in self.excerpts if e.excerpt == self.facts.excerpt), "")
 
     def of(self, contender_id: int) -> Summary | None:
         """The summary of one contender."""
         return next((s for s in self.summaries if s.contender.id == contender_id), None)
 
 
-def belongs(run: RunRecord, facts: StudyFacts, footage: Footage) -> bool:
-    """Whether a run exported the present excerpt of the present footage."""
-    return run.excerpt == facts.excerpt and run.footage == footage.checksum
+def belongs(run: RunRecord, facts: StudyFacts, programme: Programme) -> bool:
+    """Whether a run exported the present excerpt of the present programme."""
+    return run.excerpt == facts.excerpt and run.programme == programme.checksum
 
 
 def counted(study: Study) -> list[RunRecord]:
     """Runs whose times enter the statistics of the present question."""
-    facts, footage = study.facts(), study.footage()
-    return [r for r in study.runs() if r.counts and belongs(r, facts, footage)]
+    facts, programme = study.facts(), study.programme()
+    return [r for r in study.runs() if r.counts and belongs(r, facts, programme)]
 
 
 def latest_output(study: Study, contender_id: int) -> RunRecord | None:
-    """The run that wrote the output file now on disk."""
-    facts, footage = study.facts(), study.footage()
-    done = [r for r in study.runs(contender_id) if r.state == "done"]
-    return done[-1] if done and belongs(done[-1], facts, footage) else None
+    """The run that wrote the output file of the present excerpt now on disk."""
+    facts, programme = study.facts(), study.programme()
+    done = [r for r in study.runs(contender_id) if r.state == "done" and r.output]
+    mine = [r for r in done if belongs(r, facts, programme)]
+    later = [r for r in done if mine and r.id > mine[-1].id and r.output == mine[-1].output]
+    return mine[-1] if mine and not later else None
 
 
 def gather(study: Study, barred: Mapping[int, str] | None = None) -> Evidence:
     """Read everything and sum it up; `barred` says which contenders can't run here, and why."""
-    facts, footage = study.facts(), study.footage()
+    facts, programme, contenders = study.facts(), study.programme(), study.contenders()
     every = study.runs()
-    mine = [r for r in every if belongs(r, facts, footage)]
+    mine = [r for r in every if belongs(r, facts, programme)]
     by_contender: dict[int, list[RunRecord]] = {}
     for run in mine:
         by_contender.setdefault(run.contender_id, []).append(run)
-    base = times(by_contender.get(facts.baseline_id or 0, []))
-    key = reference_key(footage, facts.excerpt)
-    summaries = tuple(
-        _summary(
-            study,
-            c,
-            by_contender.get(c.id, []),
-            base,
-            facts,
-            footage,
-            key,
-            (barred or {}).get(c.id, ""),
-        )
-        for c in study.contenders()
+    base = by_contender.get(facts.baseline_id or 0, [])
+    first = next((c for c in contenders if c.id == facts.baseline_id), None)
+    comparisons = sum(
+        c.id != facts.baseline_id and bool(times(by_contender.get(c.id, []))) for c in contenders
     )
+    summaries = tuple(
+        _summary(study, c, by_contender.get(c.id, []), base, facts, programme, (barred or {}).get(c.id, ""),
+                 difference(first or c, c), comparisons)
+        for c in contenders
+    )  # fmt: skip
+    made = [p for p in study.preparations() if p.kind != "trial"
+            and (p.programme, p.excerpt) == (programme.checksum, facts.excerpt)]  # fmt: skip
+    if made:
+        everyone = study.contenders(with_dropped=True)
+        summaries = tuple(replace(s, prepared=_prepared(s.contender, made, everyone)) for s in summaries)
+        summaries = tuple(replace(s, payoff=_payoff(s, summaries)) for s in summaries)
+    every_spread = [s.spread.share for s in summaries if s.spread]
+    summaries = tuple(replace(s, erratic=erratic(s.spread.share, every_spread)) if s.spread else s
+                      for s in summaries)  # fmt: skip
     used = {r.machine_id for s in summaries for r in s.counted}
     kept = [facts_ for number, facts_ in study.machines().items() if number in used]
-    verdict = decide([_entrant(s) for s in summaries], facts.tie_band)
-    return Evidence(facts, footage, summaries, verdict, _differences(kept), len(every) - len(mine))
+    verdict = decide([_entrant(s) for s in summaries], facts.tie_band,
+                     alpha_for(max(comparisons, 1), facts.conduct.looks))  # fmt: skip
+    return Evidence(facts, programme, summaries, verdict, _differences(kept), len(every) - len(mine),
+                    tuple(study.excerpts()), order_effects(r for s in summaries for r in s.runs),
+                    max(comparisons, 1))  # fmt: skip
+
+
+def _prepared(c: Contender, made: list[Preparation], contenders: list[Contender]) -> tuple[Preparation, ...]:
+    """What was made for this contender, or for one that exports from the same."""
+    sharing = {o.id for o in contenders if (o.prerendered, o.decode, o.treat, o.build)
+               == (c.prerendered, c.decode, c.treat, c.build)}  # fmt: skip
+    return tuple(p for p in made if p.contender_id in sharing)
+
+
+def _payoff(s: Summary, every: tuple[Summary, ...]) -> Payoff | None:
+    """The pre-render's cost against what it saves: needs the same export done directly."""
+    c = s.contender
+    if c.prerendered is None or s.median_s is None:
+        return None
+    direct = next((o.median_s for o in every if o.contender.same_thing(replace(c, prerendered=None))), None)
+    cost = next((p for p in reversed(s.prepared) if p.kind == "pre-render" and p.state == "done"), None)
+    if direct is None or cost is None or cost.wall_s is None:
+        return None
+    return payoff(cost.wall_s, direct, s.median_s, cost.bytes or 0)
 
 
 def _differences(machines: list[dict[str, Any]]) -> tuple[str, ...]:
@@ -146,29 +207,35 @@ def times(runs: list[RunRecord]) -> dict[int, float]:
 
 
 def _entrant(s: Summary) -> Entrant:
-    return Entrant(s.contender.label, times(list(s.runs)), s.median_s, s.reasons, s.judged)
+    return Entrant(s.contender.label, times(list(s.runs)), s.median_s, s.reasons, s.judged, s.doubt_s)
 
 
 def _summary(
-    study: Study, c: Contender, runs: list[RunRecord], base: dict[int, float],
-    facts: StudyFacts, footage: Footage, key: str, barred: str,
+    study: Study, c: Contender, runs: list[RunRecord], base: list[RunRecord],
+    facts: StudyFacts, programme: Programme, barred: str, apart: Difference, comparisons: int,
 ) -> Summary:  # fmt: skip
     mine = times(runs)
-    ratio = paired_ratio(*shared_times(base, mine))
+    alpha = alpha_for(comparisons, facts.conduct.looks)
+    doubt = max((r.doubt_s for r in (*base, *runs) if r.counts), default=0.0)
+    ratio = paired_ratio(*shared_times(times(base), mine), alpha, doubt)
     said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
-    more = rounds_to_tell(ratio, facts.tie_band) if said == "unsure" and mine else None
+    more = rounds_to_tell(ratio, facts.tie_band, alpha) if said == "unsure" and mine else None
     done = [r for r in runs if r.state == "done" and r.output_sha256]
     size = done[-1].output_bytes if done else None
-    duration = facts.excerpt.frames / float(footage.rate)
+    wanted = delivery(programme, facts.excerpt, c.recipe)
+    duration, rate = wanted.duration_s, float(wanted.rate)
+    key = reference_key(programme, facts.excerpt, wanted)
     per_minute = megabytes_per_minute(size, duration) if size else None
     score = study.score(c.id, done[-1].output_sha256 or "", key) if done else None
     scored = score is not None and len(score.vmaf) > 0
-    rate = float(footage.rate)
     vmaf, psnr, ssim = (
         (pooled(score.vmaf, rate), pooled(score.psnr, rate), pooled(score.ssim, rate))
         if scored and score is not None else (None, None, None)
     )  # fmt: skip
     reasons = list(_failures(runs, mine))
+    fallen = [r for r in runs if r.fell_back and r.counts]
+    if fallen:
+        reasons.append(f"it fell back: {fallen[-1].fell_back}")
     if barred and not mine:
         reasons.insert(0, f"it can't run: {barred}")
     if score is not None:
@@ -177,7 +244,7 @@ def _summary(
                                              vmaf.p5 if vmaf else None, per_minute))  # fmt: skip
     return Summary(c, tuple(runs), statistics.median(mine.values()) if mine else None, ratio, said,
                    more, size, per_minute, score, vmaf, psnr, ssim, tuple(reasons),
-                   score is not None)  # fmt: skip
+                   score is not None, apart, spread=spread_of(list(mine.values())))  # fmt: skip
 
 
 def _failures(runs: list[RunRecord], mine: dict[int, float]) -> list[str]:

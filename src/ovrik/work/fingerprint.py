@@ -15,7 +15,7 @@ def fingerprint(study: Study) -> MachineFacts:
     outputs = study.outputs if study.outputs.is_dir() else study.path.parent
     found = {
         "output_drive": file_system_of(outputs),
-        "source_drive": file_system_of(Path(study.footage().path).parent),
+        "source_drive": file_system_of(Path(study.programme().clips[0].path).parent),
         "devices": _devices(),
     }
     extra = (Fact(r.key, r.title, found[r.key] or UNKNOWN, r.source, r.weight) for r in STUDY_ROWS)

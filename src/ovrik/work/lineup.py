@@ -1,12 +1,25 @@
 """Which contenders can run here, and why the others can't."""
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_build
+from ovrik.machine.devices import PATHS
+from ovrik.machine.encoder_options import unknown_options
+from ovrik.machine.probing import known_trials
+from ovrik.machine.trials import WORKS, Trial
+from ovrik.store.study import Study
 from ovrik.study.contender import Contender, build_words
+from ovrik.study.encoders import DESCRIBED
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.grid import Combination
+from ovrik.study.programme import Programme
 from ovrik.study.recipe import faults
+from ovrik.study.treatment import Treatment
+from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
+
+PATH_TITLES = {p.key: p.title for p in PATHS}
 
 
 @dataclass(frozen=True)
@@ -33,24 +46,169 @@ def builds_for(contenders: Iterable[Contender]) -> dict[str, Build]:
     return out
 
 
-def reason_against(contender: Contender, build: Build, whole: bool = True) -> str:
-    """Why a contender can't run with this build, or ""; `whole`: the whole clip is exported."""
-    against = faults(contender.recipe)
-    if build.problem:
-        against.append(build.problem)
-    elif contender.recipe.encoder not in build.encoders:
-        against.append(f"{build.short} has no encoder {contender.recipe.encoder}")
-    if build.whole_only and not whole:
-        against.append(f"{build_words(build.key)} can only export whole clips: choose the whole clip")
-    return "; ".join(against)
+@dataclass
+class Judge:
+    """Says what speaks against a contender.
+
+    Fields: `builds` by key; `programme`; `excerpt`; `trials`, the answers on file by build key. Answers
+    are kept, so that thousands of combinations are judged in a moment.
+    """
+
+    builds: Mapping[str, Build]
+    programme: Programme
+    excerpt: Excerpt
+    trials: Mapping[str, list[Trial]] = field(default_factory=dict)
+    _kept: dict[object, list[str]] = field(default_factory=dict)
+
+    def reason(self, c: Contender) -> str:
+        """Why a contender can't run, or ""."""
+        r, build = c.recipe, self.builds[c.build]
+        if build.problem:
+            return "; ".join([*self._once(r, lambda: faults(r)), build.problem])
+        questions: tuple[tuple[object, Callable[[], list[str]]], ...] = (
+            (r, lambda: faults(r)),
+            ((c.build, r.encoder, r.pixel_format), lambda: self._encoder(c, build)),
+            ((c.build, "decode", c.decode), lambda: self._decoding(c, build)),
+            ((c.build, "treat", c.treat, bool(c.prerendered)), lambda: self._treating(c, build)),
+            ((c.build, "from", c.prerendered), lambda: self._prerendering(c, build)),
+            ((c.build, r.encoder, r.raw), lambda: self._raw(c, build)),
+        )
+        return "; ".join(why for key, ask in questions for why in self._once(key, ask))
+
+    def _once(self, key: object, ask: Callable[[], list[str]]) -> list[str]:
+        if key not in self._kept:
+            self._kept[key] = ask()
+        return self._kept[key]
+
+    def _tried(
+        self, build: Build, path: str, place: str, what: str = "", pixel_format: str = ""
+    ) -> list[Trial]:
+        return [t for t in self.trials.get(build.key, []) if (t.path, t.place) == (path, place)
+                and what in ("", t.what) and pixel_format in ("", t.pixel_format)]  # fmt: skip
+
+    def _encoder(self, c: Contender, build: Build) -> list[str]:
+        r = c.recipe
+        if r.encoder not in build.encoders:
+            return [f"{build.short} has no encoder {r.encoder}"]
+        if build.simulated or not r.facts.device:
+            return []
+        tried = self._tried(build, r.facts.device, "encode", r.encoder, r.pixel_format)
+        return [f"{r.encoder} was tried here: {t.reason or t.answer}" for t in tried[:1] if t.answer != WORKS]
+
+    def _decoding(self, c: Contender, build: Build) -> list[str]:
+        if c.decode == SOFTWARE:
+            return []
+        title = PATH_TITLES.get(c.decode, c.decode)
+        if build.simulated or c.decode not in PATH_TITLES:
+            return [f"{build_words(build.key)} does not decode by {title}"]
+        opened = [t for t in self._tried(build, c.decode, "device") if t.answer != WORKS]
+        if opened:
+            return [f"{title} was tried here: {opened[0].reason}"]
+        for codec in dict.fromkeys(clip.codec for clip in self.programme.clips):
+            tried = self._tried(build, c.decode, "decode", codec)
+            if not tried:
+                return [f"{title} is not known to decode {codec}"]
+            if all(t.answer != WORKS for t in tried):
+                return [f"{title} was tried on {codec}: {tried[0].reason or tried[0].answer}"]
+        return []
+
+    def _treating(self, c: Contender, build: Build) -> list[str]:
+        if build.key.startswith("described-"):
+            return [] if self.programme.plain or c.prerendered else [
+                f"{build_words(build.key)} reads one clip: pre-render the programme for it"]  # fmt: skip
+        used = self.programme.every_treatment
+        found = [] if build.simulated else [*missing_joints(self.programme, build),
+                                            *missing_filters(used, c.treat, build)]  # fmt: skip
+        if c.treat == SOFTWARE:
+            return found
+        title = PLACE_TITLES.get(c.treat, c.treat)
+        if build.simulated:
+            return [*found, f"{build_words(build.key)} does not treat pictures by {title}"]
+        if not any(t.form(c.treat).place == c.treat for t in used):
+            return [*found, f"no treatment of this programme has a form for {title}"]
+        bad = [t for t in (*self._tried(build, c.treat, "device"), *self._tried(build, c.treat, "treatment"))
+               if t.answer != WORKS]  # fmt: skip
+        return found + [f"treatments by {title} were tried here: {t.reason or t.answer}" for t in bad[:1]]
+
+    def _prerendering(self, c: Contender, build: Build) -> list[str]:
+        if c.prerendered is None or build.simulated or build.key.startswith("described-"):
+            return []
+        wanted = c.prerendered.facts.encoder
+        return (
+            [] if wanted in build.encoders else [f"{build.short} has no encoder {wanted} to pre-render with"]
+        )
+
+    def _raw(self, c: Contender, build: Build) -> list[str]:
+        names = [name for name, _v in c.recipe.raw]
+        if not names:
+            return []
+        if build.simulated or c.recipe.encoder.startswith(DESCRIBED):
+            return [f"{build_words(build.key)} takes no raw options"]
+        if c.recipe.encoder not in build.encoders:
+            return []
+        return [f"{build.short}'s {c.recipe.encoder} has no option {name}"
+                for name in unknown_options(build, c.recipe.encoder, names)]  # fmt: skip
 
 
-def barred(contenders: Iterable[Contender], whole: bool = True) -> dict[int, str]:
-    """Reasons by contender number, of those that can't run here."""
-    listed = list(contenders)
-    return {e.contender.id: e.reason for e in checked(listed, builds_for(listed), whole) if e.reason}
+def missing_joints(programme: Programme, build: Build) -> list[str]:
+    """What of the cut itself a build can't do for want of a filter."""
+    needed = (
+        ("dissolves", "xfade", any(s.dissolve for s in programme.shots)),
+        ("overlays", "overlay", bool(programme.overlays)),
+        ("cuts", "concat", len(programme.shots) > 1),
+    )
+    return [f"{build.short} can't do {what}: it has no filter {name}"
+            for what, name, wanted in needed if wanted and name not in build.filters]  # fmt: skip
 
 
-def checked(contenders: Iterable[Contender], builds: Mapping[str, Build], whole: bool = True) -> list[Entry]:
+def missing_filters(treatments: Iterable[Treatment], place: str, build: Build) -> list[str]:
+    """Which treatments a build can't do for want of a filter."""
+    out = []
+    for t in treatments:
+        lacking = [f for f in t.form(place).filters if f not in build.filters]
+        if lacking:
+            out.append(f"{build.short} can't do {t.facts.title.lower()}: it has no filter {lacking[0]}")
+    return out
+
+
+def judge_for(programme: Programme, excerpt: Excerpt, contenders: Iterable[Contender],
+              builds: Mapping[str, Build] | None = None) -> Judge:  # fmt: skip
+    """A judge who knows the builds of these contenders and what was tried on them."""
+    builds = builds if builds is not None else builds_for(contenders)
+    trials = {k: known_trials(b) or [] for k, b in builds.items() if not b.problem}
+    return Judge(builds, programme, excerpt, trials)
+
+
+def whole_only_reason(build: Build, programme: Programme, excerpt: Excerpt) -> str:
+    """Why a program that only exports whole clips can't export this excerpt, or ""."""
+    if not build.whole_only or excerpt.frames == programme.frames:
+        return ""
+    return f"{build_words(build.key)} can only export whole clips: choose the whole clip"
+
+
+def checked(contenders: Iterable[Contender], judge: Judge) -> list[Entry]:
     """Every contender with its reason."""
-    return [Entry(c, reason_against(c, builds[c.build], whole)) for c in contenders]
+    out = []
+    for c in contenders:
+        reasons = [judge.reason(c)]
+        if not c.prerendered:
+            reasons.append(whole_only_reason(judge.builds[c.build], judge.programme, judge.excerpt))
+        out.append(Entry(c, "; ".join(r for r in reasons if r)))
+    return out
+
+
+def barred(study: Study) -> dict[int, str]:
+    """Reasons by contender number, of those of a study that can't run here."""
+    listed = study.contenders()
+    judge = judge_for(study.programme(), study.facts().excerpt, listed)
+    return {e.contender.id: e.reason for e in checked(listed, judge) if e.reason}
+
+
+def judged(found: Sequence[Combination], programme: Programme, excerpt: Excerpt,
+           builds: Mapping[str, Build]) -> list[Combination]:  # fmt: skip
+    """The same combinations, each with what speaks against it on this machine."""
+    named = [c.contender for c in found if c.contender]
+    missing = [c for c in named if c.build not in builds]
+    judge = judge_for(programme, excerpt, named, {**builds, **builds_for(missing)})
+    return [c if c.reason or c.contender is None else Combination(c.values, c.contender, judge.reason(c.contender))
+            for c in found]  # fmt: skip

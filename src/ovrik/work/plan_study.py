@@ -1,38 +1,79 @@
 """A plan file becomes a study, or is brought into one that exists already."""
 
+from dataclasses import replace
 from pathlib import Path
 
 from ovrik.errors import OvrikError
 from ovrik.machine.described import deposit
 from ovrik.store.study import Study
-from ovrik.study.excerpt import from_seconds
+from ovrik.study.excerpt import Excerpt, checked, from_seconds
+from ovrik.study.plan_text import plan_text
 from ovrik.study.probe import probe
-from ovrik.study.question import Question
+from ovrik.study.programme import Programme, of_clips
+from ovrik.study.question import Question, Source, Span
+from ovrik.study.ready_set import with_set
+from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_out import write_timeline
+
+
+def programme_of(source: Source, name: str) -> Programme:
+    """The programme that a plan describes. Raises OvrikError when a clip is missing or a shot is not there."""
+    if source.timeline:
+        found = read_timeline(source.timeline, source.media)
+        if found.programme is None:
+            raise OvrikError(f"{source.timeline} uses clips that were not found: {', '.join(found.missing)}",
+                             "Name their folder as media in [study]")  # fmt: skip
+        made = found.programme
+    else:
+        clips = [probe(path.resolve()) for path in source.clips]
+        made = of_clips(name if len(clips) > 1 else source.clips[0].name, clips)
+    if source.ready_set:
+        made = with_set(made, source.ready_set)
+    for number, t in source.on_shots:
+        if number > len(made.shots):
+            raise OvrikError(
+                f"There is no shot {number}: the programme has {len(made.shots)}", "Correct its number"
+            )
+        shot = made.shots[number - 1]
+        made = made.with_shot(number - 1, replace(shot, treatments=(*shot.treatments, t)))
+    return replace(made, treatments=(*made.treatments, *source.treatments))
+
+
+def excerpt_of(programme: Programme, span: Span) -> Excerpt:
+    """The excerpt that a span means. Raises OvrikError when it does not lie inside the programme."""
+    if span.start_frame is None and span.frames is None:
+        return from_seconds(programme, span.start_s, span.duration_s)
+    start = span.start_frame or 0
+    return checked(programme, Excerpt(start, span.frames or programme.frames - start))
 
 
 def study_from_plan(question: Question, path: Path) -> Study:
     """The study at `path`, made from the plan or brought up to it.
 
-    Runs that were made stay. Contenders are known again by build and recipe, so that a changed
-    label keeps its runs. Raises OvrikError when the footage is another than the study's.
+    Runs that were made stay. Contenders are known again by all that decides their command, so that a changed
+    label keeps its runs. Raises OvrikError when the programme is another than the study's.
     """
-    footage = probe(question.footage)
-    excerpt = from_seconds(footage, question.start_s, question.duration_s)
+    programme = programme_of(question.source, question.title)
+    spans = [(s.name, excerpt_of(programme, s)) for s in question.excerpts]
     if path.exists() and path.stat().st_size:
         study = Study.open(path)
-        if study.footage().checksum != footage.checksum:
+        if study.programme().checksum != programme.checksum:
             study.close()
             raise OvrikError(
-                f"{path} was made from other footage than {question.footage}",
+                f"{path} was made from another programme than this plan's",
                 "Name another study file for this plan",
             )
-        study.move_footage(question.footage.resolve())
-        study.set_excerpt(excerpt)
+        for clip in programme.clips:
+            study.move_footage(Path(clip.path), clip.checksum)
+        study.set_excerpt(spans[0][1])
     else:
-        study = Study.create(path, question.title, footage, excerpt)
-        study.move_footage(question.footage.resolve())
+        study = Study.create(path, question.title, programme, spans[0][1])
+    for name, excerpt in spans:
+        if name or len(spans) > 1:
+            study.keep_excerpt(name or f"from picture {excerpt.start_frame}", excerpt)
     study.set_plan(question.title, question.rounds, question.warmup, question.tie_band)
     study.set_limits(question.limits)
+    study.set_conduct(question.conduct)
     study.keep_programs(question.programs)
     take_in_programs(study)
     _line_up(question, study)
@@ -46,15 +87,12 @@ def take_in_programs(study: Study) -> None:
 
 
 def _line_up(question: Question, study: Study) -> None:
-    known = study.contenders(with_dropped=True)
+    known = {c.identity: c for c in reversed(study.contenders(with_dropped=True))}
     placed, relabelled, baseline = [], [], None
     for wanted in question.contenders:
-        match = next((c for c in known if c.same_thing(wanted) and c.id not in placed), None)
-        if match is None:
-            match = study.add_contender(wanted)
+        match = known.pop(wanted.identity, None) or study.add_contender(wanted)
         placed.append(match.id)
-        relabelled.append(type(match)(wanted.build, wanted.recipe, wanted.label,
-                                      wanted.label_given, match.id))  # fmt: skip
+        relabelled.append(replace(wanted, id=match.id))
         if wanted.label == question.baseline:
             baseline = match.id
     study.relabel(relabelled)
@@ -63,27 +101,43 @@ def _line_up(question: Question, study: Study) -> None:
         study.set_baseline(baseline)
 
 
-def question_of(study: Study) -> Question:
-    """The study's question, as a plan file would say it."""
-    facts, footage = study.facts(), study.footage()
-    rate = footage.rate
+def question_of(study: Study, timeline: Path | None = None) -> Question:
+    """The study's question, as a plan file would say it; `timeline` is where its programme is written."""
+    facts, programme = study.facts(), study.programme()
     contenders = tuple(study.contenders())
     baseline = next((c.label for c in contenders if c.id == facts.baseline_id), "")
-    all_of_it = facts.excerpt.start_frame == 0 and facts.excerpt.frames == footage.frames
+    named = [_span(programme, e.excerpt, e.name) for e in study.excerpts()]
+    own = _span(programme, facts.excerpt, "")
+    first = [s for s in named if (s.start_frame, s.frames) == (own.start_frame, own.frames)]
+    source = Source(timeline=timeline) if timeline else Source(tuple(Path(c.path) for c in programme.clips))
     return Question(
         title=facts.title,
-        footage=Path(footage.path),
-        start_s=0.0 if all_of_it else float(facts.excerpt.start_frame / rate),
-        duration_s=None if all_of_it else float(facts.excerpt.frames / rate),
+        source=source,
+        excerpts=(*(first or [own]), *(s for s in named if s not in first)),
         rounds=facts.rounds,
         warmup=facts.warmup,
         baseline=baseline,
         limits=facts.limits,
         contenders=contenders,
         tie_band=facts.tie_band,
+        conduct=facts.conduct,
     )
 
 
-def exports_whole(study: Study) -> bool:
-    """Whether the excerpt is the whole clip."""
-    return study.facts().excerpt.frames == study.footage().frames
+def _span(programme: Programme, excerpt: Excerpt, name: str) -> Span:
+    if excerpt == Excerpt(0, programme.frames):
+        return Span(name)
+    return Span(name, start_frame=excerpt.start_frame, frames=excerpt.frames)
+
+
+def save_plan(study: Study, path: Path) -> list[Path]:
+    """Write the question as a plan, and its programme as a timeline beside it where one clip's name does not
+    say it; gives the files written."""
+    programme = study.programme()
+    timeline = None if programme.plain else path.with_suffix(".otio")
+    if timeline:
+        write_timeline(programme, timeline)
+    path.write_text(
+        plan_text(question_of(study, Path(timeline.name) if timeline else None)), encoding="utf-8"
+    )
+    return [path, *([timeline] if timeline else [])]

@@ -17,8 +17,7 @@ from ovrik.store.records import RunRecord, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
+from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.probe import probe
 from ovrik.work.evidence import latest_output
 
@@ -38,11 +37,11 @@ EMPTY = np.zeros(0)
 
 def unscored(study: Study) -> list[tuple[Contender, RunRecord]]:
     """Outputs that no score on file speaks of."""
-    facts, footage = study.facts(), study.footage()
-    key = reference_key(footage, facts.excerpt)
+    excerpt, programme = study.facts().excerpt, study.programme()
     out = []
     for contender in study.contenders():
         run = latest_output(study, contender.id)
+        key = reference_key(programme, excerpt, delivery(programme, excerpt, contender.recipe))
         if run and not study.score(contender.id, run.output_sha256 or "", key):
             out.append((contender, run))
     return out
@@ -57,22 +56,23 @@ def score_all(
     todo = unscored(study)
     if not todo:
         return 0
-    excerpt, footage = study.facts().excerpt, study.footage()
-    steps = len(todo) + 1
-    reference = make_reference(
-        footage, excerpt,
-        lambda s: watch(ScoringMoment("Making the reference", s / steps)), should_stop,
-    )  # fmt: skip
-    judge = find_build("bundled").to_json()
-    for number, (contender, run) in enumerate(todo, 1):
+    excerpt, programme = study.facts().excerpt, study.programme()
+    wanted = [delivery(programme, excerpt, c.recipe) for c, _run in todo]
+    references: dict[str, Path] = {}
+    steps = len(todo) + len({reference_key(programme, excerpt, w) for w in wanted})
+    judge, at = find_build("bundled").to_json(), 0
+    for (contender, run), asked in zip(todo, wanted, strict=True):
+        key = reference_key(programme, excerpt, asked)
+        if key not in references:
+            tell = _teller(watch, "Making the reference", at / steps, steps)
+            references[key] = make_reference(programme, excerpt, asked, tell, should_stop)
+            at += 1
         what = f"Scoring {contender.label}"
-        at = number / steps
-        record = judged(
-            study.outputs / (run.output or ""), reference, footage, excerpt, contender, run,
-            _teller(watch, what, at, steps), should_stop,
-        )  # fmt: skip
+        record = judged(study.outputs / (run.output or ""), references[key], key, asked, contender, run,
+                        _teller(watch, what, at / steps, steps), should_stop)  # fmt: skip
         study.keep_score(record, judge)
-        watch(ScoringMoment(what, (number + 1) / steps, contender.label))
+        at += 1
+        watch(ScoringMoment(what, at / steps, contender.label))
     return len(todo)
 
 
@@ -82,12 +82,12 @@ def _teller(watch: Callable[[ScoringMoment], None], what: str, at: float,
 
 
 def judged(
-    output: Path, reference: Path, footage: Footage, excerpt: Excerpt, contender: Contender,
+    output: Path, reference: Path, key: str, wanted: Delivery, contender: Contender,
     run: RunRecord, on_share: Callable[[float], None], should_stop: Callable[[], bool],
 ) -> ScoreRecord:  # fmt: skip
     """Conformity and per-frame scores of one output; a fault becomes part of the record."""
-    blank = ScoreRecord(0, contender.id, run.output_sha256 or "", reference_key(footage, excerpt),
-                        (), "", {}, EMPTY, EMPTY, EMPTY)  # fmt: skip
+    blank = ScoreRecord(0, contender.id, run.output_sha256 or "", key, (), "", {},
+                        EMPTY, EMPTY, EMPTY)  # fmt: skip
     try:
         if not output.exists():
             raise OvrikError(f"the output {output.name} is gone", "Time this contender again")
@@ -101,9 +101,9 @@ def judged(
             "size": f"{facts.width}×{facts.height}", "pixel format": facts.pixel_format,
             "rate": f"{float(facts.rate):g} fps", "duration": f"{facts.container_s:.2f} s",
             "sound": ", ".join(s.codec for s in facts.sounds) or "none"}  # fmt: skip
-    faults = tuple(conformity_faults(facts, footage, excerpt, contender.recipe))
+    faults = tuple(conformity_faults(facts, wanted, contender.recipe))
     try:
-        scores = frame_scores(output, reference, footage, excerpt.frames, facts.colour, os.cpu_count() or 1,
+        scores = frame_scores(output, reference, wanted, facts.colour, os.cpu_count() or 1,
                               on_share, should_stop)  # fmt: skip
     except OvrikError as exc:
         return dataclasses.replace(blank, problem=str(exc), faults=faults, facts=told)

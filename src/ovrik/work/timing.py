@@ -1,33 +1,49 @@
 """Time what is still to be timed, one run after another, each kept as it ends."""
 
 import json
-import statistics
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+import os
+import tempfile
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Any
 
+from ovrik.analysis.time_left import TimeLeft, time_left
 from ovrik.errors import OvrikError
-from ovrik.export.command import export_command
 from ovrik.export.order import Turn, turns
-from ovrik.export.progress import PatternReader, Progress, Reader
+from ovrik.export.process import Start
+from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
 from ovrik.machine.builds import Build
-from ovrik.machine.described import description_of
+from ovrik.quality.cut_short import cut_short
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, output_name
-from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.probe import probe
 from ovrik.work.evidence import counted
+from ovrik.work.exporting import Plan
+from ovrik.work.fairness import (
+    State,
+    asked_device,
+    clean_start,
+    disturbance,
+    fell_back,
+    rest,
+    sensors_for,
+    take_state,
+)
 from ovrik.work.fingerprint import fingerprint
-from ovrik.work.lineup import builds_for, checked
+from ovrik.work.lineup import builds_for, checked, judge_for
+from ovrik.work.preparing import plan_for, prepare
 
 
 @dataclass(frozen=True)
 class Moment:
     """What is going on. Fields: `turn` and its `number` of `total`; `label`; `progress` of the run
-    now, None between runs; `frames` to be written; `left_s`, seconds for all that is left, None
-    while unknown; `ended`, the state of a run that has just ended, or "", and its `reason`."""
+    now, None between runs; `frames` to be written; `left` for all that is
+    to come, None while unknown; `ended`, the state of a run that has just ended, or "", and its `reason`;
+    `preparing`, what is made once before the run, or ""; `rest`, how much may still come when rounds are added
+    until all is told; `now`, the last readings of what goes on, by the names of a trace."""
 
     turn: Turn
     number: int
@@ -35,9 +51,12 @@ class Moment:
     label: str
     progress: Progress | None
     frames: int
-    left_s: float | None
+    left: TimeLeft | None
     ended: str = ""
     reason: str = ""
+    preparing: str = ""
+    rest: str = ""
+    now: Mapping[str, float] = field(default_factory=dict)
 
 
 Watcher = Callable[[Moment], None]
@@ -86,89 +105,158 @@ class _Course:
         self.study, self.todo, self.watch, self.should_stop = study, todo, watch, should_stop
         self.contenders = {c.id: c for c in study.contenders()}
         self.builds = builds_for(self.contenders.values())
-        self.footage = study.footage()
-        self.excerpt = study.facts().excerpt
+        self.programme = study.programme()
+        self.excerpt, self.conduct = study.facts().excerpt, study.facts().conduct
+        self.band = State(1.0, None, None)
+        self.bands: dict[tuple[str, ...], State] = {}
+        self.sole = _sole_excerpt(study)
         self.machine = fingerprint(study).to_json()
+        self.disturbed_now, self.now = "", dict[str, float]()
+        self.plans: dict[int, Plan] = {}
+        self.repeated: set[Turn] = set()
         self.took: dict[int, list[float]] = {}
         for run in counted(study):
             self.took.setdefault(run.contender_id, []).append(run.wall_s or 0.0)
 
     def go(self) -> bool:
         self._check_footage()
-        barred = {e.contender.id: e.reason
-                  for e in checked(self.contenders.values(), self.builds,
-                                   self.excerpt.frames == self.footage.frames) if e.reason}  # fmt: skip
+        judge = judge_for(self.programme, self.excerpt, self.contenders.values(), self.builds)
+        barred = {e.contender.id: e.reason for e in checked(self.contenders.values(), judge) if e.reason}
         well = not any(t.contender in barred for t in self.todo)
-        for number, turn in enumerate(self.todo, 1):
+        if self.conduct.rest:
+            self.band = take_state()
+        number = 0
+        while number < len(self.todo):
+            turn = self.todo[number]
+            number += 1
             if self.should_stop():
                 return False
             if turn.contender in barred or turn.contender not in self.contenders:
                 continue
-            result = self._run(turn, number)
+            plan = self._plan(self.contenders[turn.contender])
+            unmade = prepare(self.study, plan, self.machine, self._preparing(turn, number), self.should_stop)
+            if unmade == "stopped":
+                return False
+            if unmade:
+                barred[turn.contender] = unmade
+                well = False
+                continue
+            result = self._run(turn, number, plan)
             if result.state == "failed":
                 barred[turn.contender] = result.reason
                 well = False
             if result.state == "stopped":
                 return False
+            self._again_if_disturbed(turn, number)
         return well
 
-    def _check_footage(self) -> None:
-        there = probe(Path(self.footage.path))
-        if there.checksum != self.footage.checksum:
-            raise OvrikError(f"{self.footage.path} has changed since the study was made",
-                             "Put the old file back, or choose the footage again")  # fmt: skip
+    def _again_if_disturbed(self, turn: Turn, number: int) -> None:
+        """A disturbed run is made again once, when its round is over."""
+        if not (self.disturbed_now and self.conduct.repeat_disturbed) or turn.warmup or turn in self.repeated:
+            return
+        self.repeated.add(turn)
+        end = number
+        while end < len(self.todo) and self.todo[end].round == turn.round:
+            end += 1
+        self.todo.insert(end, turn)
 
-    def _run(self, turn: Turn, number: int) -> RunResult:
-        contender = self.contenders[turn.contender]
-        build = self.builds[contender.build]
-        folder = self.study.outputs
-        folder.mkdir(parents=True, exist_ok=True)
-        output = folder / output_name(contender)
-        partial = folder / f"partial {output.name}"
-        argv, reader = self._command(contender, build, partial)
+    def _check_footage(self) -> None:
+        for clip in self.programme.clips:
+            if probe(Path(clip.path)).checksum != clip.checksum:
+                raise OvrikError(f"{clip.path} has changed since the study was made",
+                                 "Put the old file back, or choose the footage again")  # fmt: skip
+
+    def _plan(self, contender: Contender) -> Plan:
+        """Made once: it is asked for with every report of progress."""
+        if contender.id not in self.plans:
+            build = self.builds[contender.build]
+            self.plans[contender.id] = plan_for(self.study, contender, build, self.programme, self.excerpt)
+        return self.plans[contender.id]
+
+    def _preparing(self, turn: Turn, number: int) -> Callable[[str, Progress | None], None]:
+        def say(words: str, progress: Progress | None) -> None:
+            self.watch(Moment(turn, number, len(self.todo), self.contenders[turn.contender].label, progress,
+                              self.excerpt.frames, self._left(turn, number, None, False),
+                              preparing=words))  # fmt: skip
+
+        return say
+
+    def _run(self, turn: Turn, number: int, plan: Plan) -> RunResult:
+        contender, build = plan.contender, plan.build
+        for place in (self.study.path, Path(self.conduct.outputs or "/")):
+            if not place.exists():
+                raise OvrikError(f"{place} is no longer there: was its drive taken away?",
+                                 "Bring the drive back and go on: what was finished is kept")  # fmt: skip
+        plan.folder.mkdir(parents=True, exist_ok=True)
+        output = plan.folder / output_name(contender, "" if self.sole else self.excerpt.slug)
+        partial = plan.folder / f"partial {output.name}"
+        with tempfile.TemporaryDirectory(prefix="ovrik-pass-") as scratch:
+            commands = plan.commands(partial, Path(scratch) / "stats")
+            return self._timed(turn, number, plan, build, commands, partial, output)
+
+    def _timed(self, turn: Turn, number: int, plan: Plan, build: Build, commands: list[list[str]],
+               partial: Path, output: Path) -> RunResult:  # fmt: skip
+        contender = plan.contender
+        rested = self._rest(plan)
+        begun = clean_start(plan, self.conduct, [p for p in (output, partial) if p.exists()])
         run_id = self.study.begin_run(
-            contender.id, build.to_json(), self.machine, self.footage, self.excerpt, turn.round,
-            turn.warmup, argv, output.name,
+            contender.id, build.to_json(), self.machine, self.programme, self.excerpt, turn.round,
+            turn.warmup, commands, output.name,
         )  # fmt: skip
+        self.now = {}
         self._say(turn, number, contender, None)
-        result = timed_run(argv, partial, output, lambda p: self._say(turn, number, contender, p),
-                           self.should_stop, reader=reader)  # fmt: skip
-        self.study.end_run(run_id, run_values(result, output))
+        result = timed_run(commands, partial, output, lambda p: self._say(turn, number, contender, p),
+                           self.should_stop, reader=plan.reader(), sensors=sensors_for(plan),
+                           fault=lambda made: "" if plan.described else cut_short(made, plan.frames),
+                           on_row=self._note, start=Start(self.conduct.nice, self.conduct.cores))  # fmt: skip
+        self.disturbed_now = disturbance(result, self.conduct, os.cpu_count() or 1) if result.usage else ""
+        values = run_values(result, output) | {
+            "conditions": json.dumps({**begun, **rested, **_measured(result), "outputs": str(plan.folder)}),
+            "disturbed": self.disturbed_now, "fell_back": fell_back(plan, result),
+        }  # fmt: skip
+        self.study.end_run(run_id, values, result.trace.packed() if result.trace else b"")
         if result.state == "done" and result.usage:
             self.took.setdefault(turn.contender, []).append(result.usage.wall_s)
         self._say(turn, number, contender, None, result)
         return result
 
-    def _command(self, contender: Contender, build: Build, partial: Path) -> tuple[list[str], Reader | None]:
-        if not build.key.startswith(DESCRIBED_KEY):
-            argv = export_command(build.path, self.footage, self.excerpt, contender.recipe, partial,
-                                  build.options)  # fmt: skip
-            return argv, None
-        description = description_of(build.key)
-        argv = description.command(build.path, self.footage, self.excerpt, partial)
-        ask = description.progress
-        rate = float(self.footage.rate)
-        return argv, PatternReader(ask.pattern, ask.unit, self.excerpt.frames, rate) if ask else None
+    def _note(self, row: dict[str, float]) -> None:
+        self.now = row
+
+    def _rest(self, plan: Plan) -> dict[str, Any]:
+        """Wait for the machine, and for the device as it was found before the first run that asks for it."""
+        sensors, key = sensors_for(plan), (plan.build.key, asked_device(plan))
+        if key not in self.bands:
+            found = take_state(sensors).device_celsius if sensors and self.conduct.rest else None
+            self.bands[key] = replace(self.band, device_celsius=found)
+        return rest(self.bands[key], self.conduct, self.should_stop, sensors)
 
     def _say(self, turn: Turn, number: int, contender: Contender, progress: Progress | None,
              result: RunResult | None = None) -> None:  # fmt: skip
         left = self._left(turn, number, progress, ended=result is not None)
         self.watch(Moment(turn, number, len(self.todo), contender.label, progress,
-                          self.excerpt.frames, left, result.state if result else "",
-                          result.reason if result else ""))  # fmt: skip
+                          self._plan(contender).frames, left, result.state if result else "",
+                          result.reason if result else "", now=self.now))  # fmt: skip
 
-    def _left(self, turn: Turn, number: int, now: Progress | None, ended: bool) -> float | None:
-        """Seconds for the rest: medians of what each took, the mean of all for one unknown."""
-        medians = {c: statistics.median(t) for c, t in self.took.items()}
-        if now and now.frame and turn.contender not in medians:
-            medians[turn.contender] = now.at_s * self.excerpt.frames / now.frame
-        if not medians:
-            return None
-        usual = statistics.fmean(medians.values())
-        rest = sum(medians.get(t.contender, usual) for t in self.todo[number:])
+    def _left(self, turn: Turn, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
+        """Time for the rest, the run in hand included unless it has ended."""
+        to_come = [t.contender for t in self.todo[number:]]
         if ended:
-            return rest
-        return rest + max(medians.get(turn.contender, usual) - (now.at_s if now else 0.0), 0.0)
+            return time_left(self.took, to_come)
+        frames = self._plan(self.contenders[turn.contender]).frames
+        whole = now.at_s * frames / now.frame if now and now.frame else None
+        return time_left(self.took, to_come, turn.contender, now.at_s if now else 0.0, whole)
+
+
+def _measured(result: RunResult) -> dict[str, Any]:
+    """Who else was at work, and the energy used where that is told."""
+    joules = result.trace.joules() if result.trace else None
+    return {"others": result.others[:5], **({} if joules is None else {"joules": round(joules, 1)})}
+
+
+def _sole_excerpt(study: Study) -> bool:
+    """Whether outputs need not tell which excerpt they are of."""
+    return len(study.excerpts()) < 2
 
 
 def run_values(result: RunResult, output: Path) -> dict[str, object]:
@@ -201,6 +289,14 @@ def seconds_words(seconds: float | None) -> str:
     if whole < 3600:
         return f"{whole // 60} min {whole % 60:02d} s"
     return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
+
+
+def left_words(left: TimeLeft | None) -> str:
+    """ "3 min 20 s ± 12 s left"."""
+    if left is None:
+        return "time left not known yet"
+    about = f" ± {seconds_words(left.spread)}" if left.spread >= 1 else ""
+    return f"{seconds_words(left.seconds)}{about} left"
 
 
 def share_done(moment: Moment) -> float:

@@ -1,0 +1,110 @@
+"""The same work without a window: the commands and their options."""
+
+import argparse
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from ovrik import __version__
+from ovrik.cli import desk, question, workstation
+from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY
+from ovrik.errors import OvrikError, Stopped
+
+KINDS = ("parts", "stretches", "whole")
+BUILD_ACTS = ("list", "add", "describe", "approve", "forget")
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command; gives the exit code."""
+    chosen = parser().parse_args(arguments)
+    try:
+        return int(chosen.act(chosen))
+    except OvrikError as exc:
+        print(f"ovrik: {exc}", file=sys.stderr)
+        return BAD_INPUT
+    except (KeyboardInterrupt, Stopped):
+        print("ovrik: stopped; what was finished is kept", file=sys.stderr)
+        return PARTLY
+    except BrokenPipeError:
+        sys.stderr.close()
+        return DONE
+
+
+def parser() -> argparse.ArgumentParser:
+    """The commands and their options."""
+    top = argparse.ArgumentParser(prog="ovrik", description="The same work without a window.")
+    top.add_argument("--version", action="version", version=f"ovrik {__version__}")
+    verbs = top.add_subparsers(required=True, metavar="COMMAND")
+
+    def verb(name: str, act: Callable[[argparse.Namespace], int], about: str,
+             json_too: bool = False) -> argparse.ArgumentParser:  # fmt: skip
+        made = verbs.add_parser(name, help=about, description=about)
+        made.set_defaults(act=act)
+        if json_too:
+            made.add_argument("--json", action="store_true", help="print JSON")
+        return made
+
+    one = verb("probe", question.probe_, "say what a clip is", json_too=True)
+    one.add_argument("file", type=Path, metavar="FILE")
+    one = verb("machine", workstation.machine_, "say what this workstation is, and its builds", json_too=True)
+    one.add_argument("--probe", action="store_true", help="try every acceleration of every build")
+    one = verb(
+        "timeline", question.timeline_, "say what a timeline holds, and what is not carried", json_too=True
+    )
+    one.add_argument("file", type=Path, metavar="FILE")
+    one.add_argument("--media", type=Path, action="append", default=[], metavar="DIR",
+                     help="a folder in which its clips are looked for")  # fmt: skip
+    one.add_argument("--rate", metavar="FPS", help="an .edl does not tell its own")
+    one.add_argument("-o", "--output", type=Path, metavar="FILE", help="write it as .otio or .edl")
+    one = verb("excerpts", question.excerpts_, "propose stretches worth timing", json_too=True)
+    one.add_argument("file", type=Path, metavar="PLAN|TIMELINE|CLIP")
+    one.add_argument("--seconds", type=float, default=10.0, metavar="S", help="their length")
+    one = verb("plan", question.plan_, "list a plan's contenders, and what can't run", json_too=True)
+    one.add_argument("plan", type=Path, metavar="PLAN")
+    one = verb("run", question.run_, "time and score a plan's contenders")
+    one.add_argument("plan", type=Path, metavar="PLAN")
+    one.add_argument("-o", "--output", type=Path, required=True, metavar="STUDY")
+    one.add_argument("--rounds", type=_rounds, metavar="N", help="counted rounds in all")
+    one = verb("verdict", question.verdict_, "name the fastest acceptable contender", json_too=True)
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("--csv", type=Path, metavar="FILE", help="also write every run as CSV")
+    one.add_argument("--excerpt", metavar="NAME", help="of several, the one to speak of")
+    one = verb("estimate", question.estimate_, "say how long a study's line-up will take")
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument(
+        "--try", dest="try_them", action="store_true", help="try each contender for a second first"
+    )
+    one = verb("command", question.command_, "print a contender's full command")
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("label", metavar="LABEL")
+    one = verb("explain", question.explain_, "say where a contender's time goes", json_too=True)
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("label", metavar="LABEL")
+    one.add_argument("--time", choices=KINDS, action="append", default=[], metavar="|".join(KINDS),
+                     help="time its parts, stretches of the programme, or all of it first")  # fmt: skip
+    one = verb("enter", question.enter_, "enter a time that was taken by hand")
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("label", metavar="LABEL")
+    one.add_argument("seconds", type=float, metavar="SECONDS")
+    one.add_argument("--step", type=float, default=1.0, metavar="S", help="read to so many seconds (1)")
+    one = verb("cache", question.cache_, "say what references take on the disk")
+    one.add_argument("--clear", action="store_true", help="remove them; they are made anew when needed")
+    one = verb("open", desk.open_, "open a study, or start with none, in the window")
+    one.add_argument("study", type=Path, nargs="?", metavar="STUDY")
+    one = verb("build", workstation.build_, "add an encoding program, or fetch one by version", json_too=True)
+    one.add_argument("act_on", choices=BUILD_ACTS, metavar="|".join(BUILD_ACTS))
+    one.add_argument("name", nargs="?", metavar="PROGRAM|KEY|FILE")
+    one.add_argument("--yes", action="store_true", help="approve without being asked")
+    one.add_argument("--wheel", metavar="VERSION", help="fetch this version of imageio-ffmpeg")
+    verb("demo", desk.demo_, "open the demo study in the window")
+    one = verb("shots", desk.shots_, "write a picture of each main view of the demo")
+    one.add_argument("folder", type=Path, metavar="DIR")
+    one = verb("footage", desk.footage_, "make the demo's footage")
+    return top
+
+
+def _rounds(text: str) -> int:
+    value = int(text)
+    if not 1 <= value <= 100:
+        raise argparse.ArgumentTypeError("give 1 to 100 rounds")
+    return value

@@ -1,0 +1,49 @@
+"""What opens the window, and the demo: `ovrik open`, `demo`, `shots`, `footage`."""
+
+import argparse
+import signal
+import sys
+
+from ovrik.cli.terminal import DONE, PARTLY
+
+
+def open_(chosen: argparse.Namespace) -> int:
+    """`ovrik open [STUDY]`."""
+    from ovrik.desk.app import run_desk
+
+    return run_desk(chosen.study)
+
+
+def demo_(_chosen: argparse.Namespace) -> int:
+    """`ovrik demo`."""
+    from ovrik.demo.scenario import unpack_demo
+    from ovrik.desk.app import run_desk
+
+    return run_desk(unpack_demo(), demo=True)
+
+
+def shots_(chosen: argparse.Namespace) -> int:
+    """`ovrik shots DIR`."""
+    from ovrik.desk.shots import take_shots
+
+    for path in take_shots(chosen.folder):
+        print(path)
+    return DONE
+
+
+def footage_(_chosen: argparse.Namespace) -> int:
+    """`ovrik footage`: one line for each percent, so that a window can follow it."""
+    from ovrik.demo.film import make_film
+
+    last = -1
+    # Asked to end, it must tidy up: the window stops it with SIGTERM.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(PARTLY))
+
+    def tell(share: float) -> None:
+        nonlocal last
+        if int(100 * share) != last:
+            last = int(100 * share)
+            print(f"{last} %", flush=True)
+
+    print(make_film(tell))
+    return DONE

@@ -1,0 +1,77 @@
+"""What goes to and comes from the terminal: rows, JSON, one line of progress, signals."""
+
+import json
+import signal
+import sys
+import time
+from collections.abc import Callable, Sequence
+from typing import Any
+
+DONE, PARTLY, BAD_INPUT = 0, 1, 2
+
+
+def print_json(value: Any) -> None:
+    print(json.dumps(value, indent=2, ensure_ascii=False))
+
+
+def print_rows(rows: Sequence[tuple[str, str]]) -> None:
+    """Names and values, aligned."""
+    width = max(len(name) for name, _ in rows)
+    for name, value in rows:
+        print(f"{name:<{width}}  {value}")
+
+
+def stop_on_signal() -> Callable[[], bool]:
+    """Ctrl+C and SIGTERM end the run in hand and keep what is finished."""
+    asked: list[int] = []
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda got, _frame: asked.append(got))
+    return lambda: bool(asked)
+
+
+class Line:
+    """One line of progress: rewritten on a terminal, a line for each ended run elsewhere."""
+
+    def __init__(self) -> None:
+        self._live = sys.stdout.isatty()
+        self._last = 0.0
+        self._width = 0
+
+    def timing(self, moment: Any) -> None:
+        """Show a moment of timing."""
+        from ovrik.work.timing import left_words
+
+        where = "warm-up" if moment.turn.warmup else f"round {moment.turn.round}"
+        head = f"[{moment.number}/{moment.total}] {moment.label}, {where}"
+        left = left_words(moment.left) + (f"; {moment.rest}" if moment.rest else "")
+        if moment.preparing:
+            self._show(f"[{moment.number}/{moment.total}] {moment.preparing}", keep=moment.progress is None)
+        elif moment.ended:
+            why = f": {moment.reason}" if moment.reason else ""
+            self._show(f"{head}: {moment.ended}{why}; {left}", keep=True)
+        elif moment.progress:
+            p = moment.progress
+            share = 100 * min(p.frame / moment.frames, 1)
+            self._show(f"{head}: {share:.0f} %, frame {p.frame}, {p.fps:.0f} fps; {left}")
+
+    def scoring(self, moment: Any) -> None:
+        """Show a moment of scoring."""
+        self._show(f"{moment.what}: {100 * moment.share:.0f} %", keep=bool(moment.ended))
+
+    def probing(self, share: float, what: str) -> None:
+        """Show how far trials have come, on standard error: the answer goes to standard output."""
+        if sys.stderr.isatty():
+            print(f"\r{what}: {100 * share:.0f} %   ", end="\n" if share == 1 else "", file=sys.stderr)
+
+    def _show(self, text: str, keep: bool = False) -> None:
+        if not keep and (not self._live or time.monotonic() - self._last < 0.25):
+            return
+        self._last = time.monotonic()
+        lead = "\r" if self._live else ""
+        print(lead + text.ljust(self._width), end="\n" if keep or not self._live else "", flush=True)
+        self._width = 0 if keep else len(text)
+
+    def end(self) -> None:
+        """Leave the line."""
+        if self._live and self._width:
+            print()

@@ -1,0 +1,81 @@
+"""Rounds until every comparison with the baseline is told, and no more."""
+
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+from ovrik.analysis.together import FIRST_LOOK
+from ovrik.export.order import turns
+from ovrik.store.study import Study
+from ovrik.work.evidence import Evidence, Summary, gather
+from ovrik.work.timing import Moment, Watcher, seconds_words, time_all
+
+
+@dataclass(frozen=True)
+class Open:
+    """What is still to be told. Fields: `ids` of contenders whose comparison is open; `rounds` counted so far of
+    the one that has fewest; `rounds_left` at most."""
+
+    ids: tuple[int, ...]
+    rounds: int
+    rounds_left: int
+
+
+def hopeless(s: Summary) -> bool:
+    """Whether a contender can no longer win: told to be slower than the baseline, or not acceptable."""
+    return s.answer == "slower" or s.acceptable is False
+
+
+def still_open(evidence: Evidence, ids: Sequence[int], most_rounds: int, drop_hopeless: bool) -> Open:
+    """The comparisons that are not told yet. Nothing is told before the third round."""
+    chosen = [s for s in evidence.summaries if s.contender.id in ids and s.answer != "baseline"]
+    counts = [len(s.counted) for s in chosen]
+    fewest = min(counts, default=most_rounds)
+    out = [s.contender.id for s in chosen
+           if (len(s.counted) < FIRST_LOOK or s.answer == "unsure") and len(s.counted) < most_rounds
+           and not _failed(s) and not (drop_hopeless and len(s.counted) >= FIRST_LOOK and hopeless(s))]  # fmt: skip
+    return Open(tuple(out), fewest, max(0, most_rounds - fewest) if out else 0)
+
+
+def _failed(s: Summary) -> bool:
+    return bool(s.runs) and s.runs[-1].state == "failed"
+
+
+def time_until_told(
+    study: Study,
+    ids: Sequence[int],
+    watch: Watcher = lambda _m: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> bool:
+    """Add rounds of what is still open, with the baseline, until all is told or a limit of the study's conduct
+    is reached. True when all runs ended well."""
+    facts, began, well, first = study.facts(), time.monotonic(), True, True
+    base = facts.baseline_id or 0
+    while not should_stop():
+        minutes = (time.monotonic() - began) / 60
+        if facts.conduct.most_minutes and minutes > facts.conduct.most_minutes:
+            break
+        evidence = gather(study)
+        left = still_open(evidence, ids, facts.conduct.most_rounds, facts.conduct.drop_hopeless)
+        if not left.ids:
+            break
+        active = [i for i in ids if i in left.ids or i == base]
+        number = max((r.round for r in study.runs()), default=0) + 1
+        todo = turns(active, [number], facts.warmup if first else 0, facts.seed)
+        told = _telling(watch, left, evidence, active)
+        well &= time_all(study, todo, told, should_stop)
+        first = False
+    return well
+
+
+def _telling(watch: Watcher, left: Open, evidence: Evidence, active: Sequence[int]) -> Watcher:
+    """The same watcher, told each time how much may still come."""
+    medians = [s.median_s for s in evidence.summaries if s.contender.id in active and s.median_s]
+    most = sum(medians) * left.rounds_left if medians else None
+    words = f"{len(left.ids)} comparisons open, at most {left.rounds_left} more rounds"
+    words += f" ({seconds_words(most)})" if most else ""
+
+    def tell(moment: Moment) -> None:
+        watch(replace(moment, rest=words))
+
+    return tell

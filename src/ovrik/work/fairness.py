@@ -1,0 +1,185 @@
+"""A clean start for every run, a rest before it, and a judgement on whether anything disturbed it."""
+
+import re
+import statistics
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ovrik.export.run import RunResult
+from ovrik.machine.devices import PATHS
+from ovrik.machine.load import clock_mhz, counters, drop_from_cache, hottest_c, read_into_cache
+from ovrik.machine.sensors import DriverSensors, Sensors
+from ovrik.machine.simulated_sensors import StandinSensors
+from ovrik.standin.profile import profiles
+from ovrik.study.conduct import COLD, WARM, Conduct
+from ovrik.study.treatment_kinds import SOFTWARE
+from ovrik.work.exporting import Plan
+
+LOOK_S = 0.5
+WARMER_C = 4.0
+SLOWER_SHARE = 0.1
+IDLE_SHARE = 0.08
+THROTTLED_SHARE = 0.8
+STOLEN_SHARE = 0.02
+HELD_BACK_SHARE = 0.05
+ASLEEP_S = 1.0
+DISK_MB_S = 30.0
+LEAST_S, LEAST_DISK = 0.3, 60_000_000
+"""What is less than this is within what the kernel's own counting leaves open, whatever its share."""
+FELL_BACK = re.compile(
+    r"falling back|hwaccel initialisation returned error|Failed setup for format", re.IGNORECASE
+)
+IDLE_DEVICE = 3.0
+"""Per cent of load under which a device that was asked for has done nothing."""
+
+
+def sources(plan: Plan) -> list[Path]:
+    """The files that an export reads."""
+    kept = plan.prerendered_file()
+    return [kept] if kept is not None else [Path(c.path) for c in plan.programme.clips]
+
+
+def clean_start(plan: Plan, conduct: Conduct, outputs: list[Path]) -> dict[str, Any]:
+    """Bring the page cache into the state that is asked for; gives what was done, to be kept with the run."""
+    steps: dict[str, Any] = {"cache": conduct.cache, "nice": conduct.nice, "cores": list(conduct.cores)}
+    done = {COLD: drop_from_cache, WARM: read_into_cache}.get(conduct.cache)
+    if done is None:
+        return steps
+    files = [p for p in (*sources(plan), *(outputs if conduct.cache == COLD else [])) if p.exists()]
+    steps["files"] = len(files)
+    steps["failed"] = [p.name for p in files if not done(p)]
+    return steps
+
+
+@dataclass(frozen=True)
+class State:
+    """The machine at rest. Fields: `busy`, share of all processors in use; `clock` in MHz and `celsius`, None
+    where the machine does not tell; `device_celsius`, of the device that is asked for, likewise."""
+
+    busy: float
+    clock: float | None
+    celsius: float | None
+    device_celsius: float | None = None
+
+
+def take_state(sensors: Sequence[Sensors] = ()) -> State:
+    """Look for half a second; `sensors` are those of the device that is asked for."""
+    before = counters()
+    time.sleep(LOOK_S)
+    now = counters()
+    span = max(now.at - before.at, 1e-6) * max(len(now.busy), 1)
+    device = max((v.value for s in sensors for v in s.read() if v.unit == "°C"), default=None)
+    return State((sum(now.busy) - sum(before.busy)) / span, clock_mhz(), hottest_c(), device)
+
+
+def within(now: State, band: State) -> str:
+    """What is not back to how it was before the first run: "load", "temperature", "clock", or ""."""
+    if now.busy > band.busy + IDLE_SHARE:
+        return "load"
+    if _warmer(now.celsius, band.celsius):
+        return "temperature"
+    if _warmer(now.device_celsius, band.device_celsius):
+        return "temperature of the device"
+    if now.clock is not None and band.clock is not None and now.clock < band.clock * (1 - SLOWER_SHARE):
+        return "clock"
+    return ""
+
+
+def _warmer(now: float | None, before: float | None) -> bool:
+    return now is not None and before is not None and now > before + WARMER_C
+
+
+def rest(band: State, conduct: Conduct, should_stop: Callable[[], bool],
+         sensors: Sequence[Sensors] = ()) -> dict[str, Any]:  # fmt: skip
+    """Wait until load, temperature and clock are back, with a limit; gives how long and what it waited for."""
+    began, waited_for = time.monotonic(), ""
+    if not conduct.rest:
+        return {"rest_s": 0.0, "waited_for": "", "not_back": "", "celsius": hottest_c(), "clock": clock_mhz()}
+    while True:
+        now = take_state(sensors)
+        missing = within(now, band)
+        took = time.monotonic() - began
+        if not missing or took > conduct.rest_limit_s or should_stop():
+            return {"rest_s": round(took, 2), "waited_for": waited_for, "not_back": missing,
+                    "celsius": now.celsius, "device_celsius": now.device_celsius, "clock": now.clock}  # fmt: skip
+        waited_for = missing
+
+
+def sensors_for(plan: Plan) -> list[Sensors]:
+    """Sensors of the device that a contender asks for."""
+    if plan.build.simulated:
+        key = plan.build.key.removeprefix("standin-")
+        return [StandinSensors(p) for p in profiles() if p.key == key]
+    return [DriverSensors()] if asked_device(plan) else []
+
+
+def asked_device(plan: Plan) -> str:
+    """The device path that a contender asks for, "" for software."""
+    c = plan.contender
+    keys = (c.recipe.facts.device, *(k for k in (c.decode, c.treat) if k != SOFTWARE))
+    return next((k for k in keys if k), "standin" if plan.build.simulated else "")
+
+
+def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
+    """Who or what disturbed a run, with the size of it, in words; "" when nothing did."""
+    usage = result.usage
+    if usage is None or usage.wall_s <= 0:
+        return ""
+    all_s = usage.wall_s * max(cores, 1)
+    out = []
+    if result.other_cpu_s / all_s > conduct.disturbed_share and result.other_cpu_s > LEAST_S:
+        who = ", ".join(f"{name} {100 * s / usage.wall_s:.0f} % of a core" for name, s in result.others[:2])
+        out.append(
+            f"others took {100 * result.other_cpu_s / all_s:.0f} % of the processors"
+            + (f" ({who})" if who else "")
+        )
+    if result.stolen_s / all_s > STOLEN_SHARE and result.stolen_s > LEAST_S:
+        out.append(f"the host took {100 * result.stolen_s / all_s:.0f} % of the processors away")
+    if result.asleep_s > ASLEEP_S:
+        out.append(f"the machine was suspended for {result.asleep_s:.0f} s")
+    # What the export wrote reaches the disk under the kernel's own name.
+    other_disk = result.disk_bytes - usage.read_bytes - max(usage.written_bytes, 2 * result.output_bytes)
+    if other_disk > LEAST_DISK and other_disk / usage.wall_s / 1e6 > DISK_MB_S:
+        out.append(f"others moved {other_disk / usage.wall_s / 1e6:.0f} MB/s on the disks")
+    out += [f"{name} used {100 * share:.0f} % of the device" for name, share in result.device_users]
+    if slowed := throttled(result):
+        out.append(slowed)
+    return "; ".join(out)
+
+
+def throttled(result: RunResult) -> str:
+    """Whether a clock sank while the run went on: its last third against its first."""
+    columns = result.trace.columns if result.trace else {}
+    if result.trace and result.trace.mean("held back [%]") > 100 * HELD_BACK_SHARE:
+        return f"heat or power held the device back {result.trace.mean('held back [%]'):.0f} % of the time"
+    for name, values in columns.items():
+        if not name.startswith("clock") or len(values) < 9:
+            continue
+        third = len(values) // 3
+        early, late = statistics.median(values[1 : third + 1]), statistics.median(values[-third:-1])
+        if late < THROTTLED_SHARE * early:
+            return f"the {name.split(' [')[0]} sank from {early:.0f} to {late:.0f} MHz"
+    return ""
+
+
+def fell_back(plan: Plan, result: RunResult) -> str:
+    """Whether a run that asked for a device was done in software, and how that shows; "" when it was not."""
+    device = asked_device(plan)
+    if not device or result.state != "done" or result.usage is None:
+        return ""
+    title = next((p.title for p in PATHS if p.key == device), device)
+    said = next((line for line in result.usage.log if FELL_BACK.search(line)), "")
+    if said:
+        return f"asked for {title}, and its log says: {said[-120:]}"
+    loads = {k: v for k, v in (result.trace.columns if result.trace else {}).items()
+             if "load" in k and ("encoder" in k or "graphics" in k)}  # fmt: skip
+    if loads and all(v.max() < IDLE_DEVICE for v in loads.values() if len(v) >= 3):
+        return (
+            f"asked for {title}, and the device showed no load"
+            if any(len(v) >= 3 for v in loads.values())
+            else ""
+        )
+    return ""

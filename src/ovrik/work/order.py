@@ -1,0 +1,51 @@
+"""Whether times moved with the order of runs or with the hour: looked for in a study's counted runs."""
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+
+from ovrik.analysis.drift import Trend, trend
+from ovrik.store.records import RunRecord
+
+
+@dataclass(frozen=True)
+class OrderEffect:
+    """Fields: `name`, what was gone along; `trend`."""
+
+    name: str
+    trend: Trend
+
+    @property
+    def words(self) -> str:
+        """ "last against first in a round +1.2 % (−0.8 to 3.3)"; one that is clear says so."""
+        t = self.trend
+        told = f"{self.name} {100 * t.change:+.1f} % ({100 * t.low:+.1f} to {100 * t.high:+.1f})"
+        return (f"{told}, clear" if t.clear else told).replace("-", "−")
+
+
+def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
+    """Trends of log time, each contender about its own mean: with the place in the round, with the hour, and of
+    each contender's first run against its later ones."""
+    timed = sorted((r for r in runs if r.counts and r.wall_s and not r.by_hand), key=lambda r: r.started_utc)
+    # A disturbed run that was made again stands for nothing: its repeat, always late in the round, would look fast.
+    timed = list({(r.contender_id, r.round): r for r in timed}.values())
+    timed.sort(key=lambda r: r.started_utc)
+    if not timed:
+        return ()
+    began = datetime.fromisoformat(timed[0].started_utc)
+    hours = [(datetime.fromisoformat(r.started_utc) - began).total_seconds() / 3600 for r in timed]
+    seen: dict[int, int] = defaultdict(int)
+    places, later = [], []
+    before: set[int] = set()
+    for r in timed:
+        places.append(seen[r.round])
+        seen[r.round] += 1
+        later.append(float(r.contender_id in before))
+        before.add(r.contender_id)
+    times, who = [r.wall_s or 0.0 for r in timed], [r.contender_id for r in timed]
+    span = f"{60 * max(hours):.0f} min" if max(hours) < 2 else f"{max(hours):.1f} h"
+    found = ((f"over {span}", trend(times, who, hours)),
+             ("last against first in a round", trend(times, who, places)),
+             ("later runs against each first one", trend(times, who, later)))  # fmt: skip
+    return tuple(OrderEffect(name, t) for name, t in found if t is not None)

@@ -1,0 +1,37 @@
+"""Any two contenders against one another, on demand."""
+
+from dataclasses import dataclass
+
+from ovrik.analysis.ratio import Ratio, answer, paired_ratio
+from ovrik.analysis.together import alpha_for
+from ovrik.analysis.verdict import shared_times
+from ovrik.study.contender import Difference, difference
+from ovrik.work.evidence import Evidence, times
+
+
+@dataclass(frozen=True)
+class Pair:
+    """Fields: `ratio` of the second against the first, None without shared rounds; `answer`, of "faster", "slower",
+    "tie", "unsure", said of the second; `apart`, what differs; `among`, pairs that its interval holds for
+    together."""
+
+    ratio: Ratio | None
+    answer: str
+    apart: Difference
+    among: int
+
+
+def compare(evidence: Evidence, first: int, second: int) -> Pair | None:
+    """Compare two contenders by number, at the level at which every pair that was timed could be asked for.
+
+    None when one of them is not in the line-up.
+    """
+    a, b = evidence.of(first), evidence.of(second)
+    if a is None or b is None:
+        return None
+    timed = sum(bool(s.counted) for s in evidence.summaries)
+    among = max(timed * (timed - 1) // 2, 1)
+    alpha = alpha_for(among, evidence.facts.conduct.looks)
+    doubt = max(a.doubt_s, b.doubt_s)
+    ratio = paired_ratio(*shared_times(times(list(a.runs)), times(list(b.runs))), alpha, doubt)
+    return Pair(ratio, answer(ratio, evidence.facts.tie_band), difference(a.contender, b.contender), among)

@@ -1,0 +1,82 @@
+"""What must be there before a contender can be timed: analyses and intermediates, each timed itself."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from ovrik.export.progress import Progress
+from ovrik.export.run import RunResult, timed_run
+from ovrik.machine.builds import Build, find_build
+from ovrik.store.records import Preparation
+from ovrik.store.study import Study
+from ovrik.study.contender import Contender, output_name
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.programme import Programme
+from ovrik.work.exporting import Plan
+
+Say = Callable[[str, Progress | None], None]
+
+
+def plan_for(study: Study, contender: Contender, build: Build, programme: Programme,
+             excerpt: Excerpt) -> Plan:  # fmt: skip
+    """How a contender of a study is exported; stand-ins and described programs do not pre-render."""
+    other = build.simulated or build.key.startswith("described-")
+    maker = find_build("bundled") if other and contender.prerendered else None
+    return Plan(contender, build, programme, excerpt, study.outputs, maker)
+
+
+def prepare(
+    study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Callable[[], bool]
+) -> str:
+    """Make what is not there yet; gives "" when all is there, "stopped", or why it can't be made."""
+    kept = plan.prerendered_file()
+    if kept is not None and kept.exists():
+        return ""
+    for result, partial, arguments in plan.analyses():
+        result.parent.mkdir(parents=True, exist_ok=True)
+        done = _made(study, plan, machine, "analysis", result.stem, arguments, partial, result,
+                     say, should_stop)  # fmt: skip
+        if done.state != "done":
+            return _why("the stabilisation analysis", done)
+    if kept is None:
+        return ""
+    kept.parent.mkdir(parents=True, exist_ok=True)
+    partial = kept.with_name(f"partial {kept.name}")
+    done = _made(study, plan, machine, "pre-render", kept.stem, plan.prerender(partial), partial, kept,
+                 say, should_stop)  # fmt: skip
+    return "" if done.state == "done" else _why("the pre-render", done)
+
+
+def _why(what: str, done: RunResult) -> str:
+    return "stopped" if done.state == "stopped" else f"{what} failed: {done.reason}"
+
+
+TITLES = {"analysis": "Analysing for stabilisation", "pre-render": "Pre-rendering"}
+
+
+def _made(study: Study, plan: Plan, machine: dict[str, Any], kind: str, key: str, arguments: Sequence[str],
+          partial: Path, result: Path, say: Say, should_stop: Callable[[], bool]) -> RunResult:  # fmt: skip
+    words = f"{TITLES[kind]} for {plan.contender.label}"
+    say(words, None)
+    done = timed_run([list(arguments)], partial, result, lambda p: say(words, p), should_stop)
+    study.keep_preparation(record_of(plan, kind, key, arguments, done), plan.programme,
+                           (plan.maker or plan.build).to_json(), machine)  # fmt: skip
+    return done
+
+
+def record_of(plan: Plan, kind: str, key: str, arguments: Sequence[str], done: RunResult) -> Preparation:
+    """A finished preparation as it is kept."""
+    return Preparation(
+        key, kind, plan.contender.id, plan.programme.checksum, plan.excerpt, tuple(arguments), done.state,
+        done.reason, done.usage.wall_s if done.usage else None, done.first_picture_s,
+        done.output_bytes or None,
+    )  # fmt: skip
+
+
+def commands_of(study: Study, contender: Contender, build: Build) -> list[list[str]]:
+    """The full commands of a contender, as they stand for use elsewhere: the pre-render, if there is one, and
+    the passes."""
+    plan = plan_for(study, contender, build, study.programme(), study.facts().excerpt)
+    output = study.outputs / output_name(contender)
+    kept = plan.prerendered_file()
+    return [*([plan.prerender(kept)] if kept else []), *plan.commands(output, output.with_suffix(".stats"))]

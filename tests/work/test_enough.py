@@ -1,0 +1,81 @@
+"""Rounds are added until all is told, within limits; and identical contenders are not told apart."""
+
+from pathlib import Path
+
+import pytest
+
+from ovrik.export.order import Turn
+from ovrik.store.study import Study
+from ovrik.study.conduct import Conduct
+from ovrik.study.contender import Contender
+from ovrik.study.excerpt import whole
+from ovrik.study.footage import Footage
+from ovrik.study.plan import load_plan
+from ovrik.study.programme import of_clip
+from ovrik.study.recipe import recipe
+from ovrik.work.enough import still_open, time_until_told
+from ovrik.work.evidence import gather
+from ovrik.work.plan_study import question_of, save_plan, study_from_plan
+
+FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
+
+
+def study_of(path: Path, footage: Footage, conduct: Conduct, *contenders: Contender) -> Study:
+    """A study of the tiny clip."""
+    study = Study.create(path, "Enough", of_clip(footage), whole(of_clip(footage)), rounds=1, warmup=0)
+    study.set_conduct(conduct)
+    study.add_contenders(contenders)
+    return study
+
+
+def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> None:
+    study = study_of(tmp_path / "s.ovrik", footage, Conduct(until_told=True, most_rounds=10, rest=False),
+                     Contender("bundled", SLOW), Contender("bundled", FAST))  # fmt: skip
+    seen: list[str] = []
+    assert time_until_told(study, [1, 2], lambda m: seen.append(m.rest))
+    evidence = gather(study)
+    assert evidence.summaries[1].answer == "faster"
+    assert 3 <= len(evidence.summaries[1].counted) < 10
+    assert seen[0].startswith("1 comparisons open, at most 10 more rounds")
+    assert still_open(evidence, [1, 2], 10, False).ids == ()
+    before = len(study.runs())
+    assert time_until_told(study, [1, 2])
+    assert len(study.runs()) == before
+    study.close()
+
+
+def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
+    study = study_of(tmp_path / "s.ovrik", footage, Conduct(until_told=True, most_rounds=4, rest=False),
+                     Contender("bundled", FAST), Contender("bundled", FAST, "again", True))  # fmt: skip
+    assert time_until_told(study, [1, 2])
+    counts = [len({r.round for r in s.counted}) for s in gather(study).summaries]
+    assert max(counts) <= 4
+    assert gather(study).summaries[1].answer in ("unsure", "tie")
+    study.close()
+
+
+def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Footage) -> None:
+    study = study_of(tmp_path / "s.ovrik", footage, Conduct(rest=False), Contender("bundled", FAST),
+                     Contender("bundled", FAST, "again", True), Contender("bundled", SLOW))  # fmt: skip
+    from ovrik.work.timing import time_all
+
+    assert time_all(study, [Turn(c, n, False) for n in (1, 2, 3) for c in (1, 2, 3)])
+    evidence = gather(study)
+    slow = evidence.of(3)
+    assert slow is not None
+    if slow.answer == "unsure":
+        pytest.skip("the machine is too noisy for three rounds")
+    assert 3 not in still_open(evidence, [1, 2, 3], 12, True).ids
+    study.close()
+
+
+def test_conduct_travels_with_plan_and_study(tmp_path: Path, footage: Footage) -> None:
+    conduct = Conduct(cache="cold", nice=3, cores=(0, 1), until_told=True, most_rounds=6, drop_hopeless=True)
+    study = study_of(tmp_path / "s.ovrik", footage, conduct, Contender("bundled", FAST))
+    assert question_of(study).conduct == conduct
+    save_plan(study, tmp_path / "p.toml")
+    assert "[timing]" in (tmp_path / "p.toml").read_text()
+    again = study_from_plan(load_plan(tmp_path / "p.toml"), tmp_path / "again.ovrik")
+    assert again.facts().conduct == conduct
+    again.close()
+    study.close()

@@ -1,0 +1,177 @@
+"""Clean starts, rests, disturbances with the culprit's name, and devices that were not used after all."""
+
+import subprocess
+import sys
+import time
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ovrik.export.process import Usage
+from ovrik.export.run import RunResult
+from ovrik.export.watch import Trace
+from ovrik.machine.load import culprits, drop_from_cache, read_into_cache
+from ovrik.store.study import Study
+from ovrik.study.conduct import COLD, WARM, Conduct
+from ovrik.study.contender import Contender
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.footage import Footage
+from ovrik.study.programme import Shot, of_clip
+from ovrik.study.recipe import recipe
+from ovrik.work.evidence import gather
+from ovrik.work.fairness import State, disturbance, rest, throttled, within
+from ovrik.work.timing import remaining, time_all
+
+USAGE = Usage(10.0, 15.0, 1.0, 1 << 20, 0, 0, 0, (), False, False, 0.01)
+
+
+def result(**changes: object) -> RunResult:
+    """A run of ten seconds with nothing wrong."""
+    return replace(RunResult("done", "", USAGE, 0.2, 9.0, 250, 1000, 0.0, 0.0), **changes)
+
+
+@pytest.mark.parametrize(("changes", "said"), [
+    ({}, ""), ({"other_cpu_s": 0.5}, ""),
+    ({"other_cpu_s": 4.0, "others": (("hog", 3.5), ("mouse", 0.6))}, "20 % of the processors (hog 35 % of a core"),
+    ({"stolen_s": 2.0}, "the host took 10 %"), ({"asleep_s": 30.0}, "suspended for 30 s"),
+    ({"disk_bytes": 900_000_000}, "others moved 90 MB/s"),
+])  # fmt: skip
+def test_disturbances_are_named_with_their_size(changes: dict[str, object], said: str) -> None:
+    found = disturbance(result(**changes), Conduct(), 2)
+    assert said in found
+    assert bool(found) == bool(said)
+
+
+def test_a_clock_that_sinks_is_throttling() -> None:
+    falling = np.concatenate([np.full(10, 3000.0), np.full(10, 1800.0)])
+    told = throttled(result(trace=Trace({"t": np.arange(20.0), "clock [MHz]": falling})))
+    assert told == "the clock sank from 3000 to 1800 MHz"
+    assert throttled(result(trace=Trace({"t": np.arange(20.0), "clock": np.full(20, 3000.0)}))) == ""
+
+
+def test_a_trace_comes_back_from_its_bytes() -> None:
+    made = Trace({"t": np.arange(7.0), "cpu": np.linspace(0, 100, 7)})
+    again = Trace.unpacked(made.packed())
+    assert list(again.columns) == ["t", "cpu"]
+    np.testing.assert_allclose(again.columns["cpu"], made.columns["cpu"], atol=1e-4)
+    assert len(Trace({n: np.arange(7200.0) for n in ("t", "cpu", "core 0")}).packed()) < 90_000
+
+
+def test_what_is_not_back_is_named() -> None:
+    band = State(0.02, 3000.0, 50.0)
+    assert within(State(0.03, 2990.0, 52.0), band) == ""
+    assert within(State(0.5, 3000.0, 50.0), band) == "load"
+    assert within(State(0.02, 3000.0, 60.0), band) == "temperature"
+    assert within(State(0.02, 2000.0, 50.0), band) == "clock"
+
+
+def test_a_rest_ends_at_its_limit_and_says_what_it_waited_for() -> None:
+    told = rest(State(-1.0, None, None), Conduct(rest_limit_s=0.2), lambda: False)
+    assert told["not_back"] == told["waited_for"] == "load" or told["not_back"] == "load"
+    assert told["rest_s"] < 3
+    assert rest(State(-1.0, None, None), Conduct(rest=False), lambda: False)["rest_s"] < 1
+
+
+def test_files_go_in_and_out_of_the_page_cache(tmp_path: Path) -> None:
+    file = tmp_path / "f"
+    file.write_bytes(b"x" * 3_000_000)
+
+    def kept() -> int:
+        """Pages of the file that lie in memory, by the kernel's own count."""
+        done = subprocess.run(["fincore", "-b", "-n", "-o", "RES", str(file)], capture_output=True, text=True,
+                              check=True)  # fmt: skip
+        return int(done.stdout)
+
+    assert read_into_cache(file)
+    assert kept() >= 3_000_000
+    assert drop_from_cache(file)
+    assert kept() < 1_000_000
+    assert not drop_from_cache(tmp_path / "gone")
+
+
+@pytest.fixture
+def heavy(tmp_path: Path, footage: Footage) -> Study:
+    """A study whose exports take a second or more."""
+    shots = tuple(Shot(0, 0, 30) for _ in range(20))
+    programme = replace(of_clip(footage), shots=shots, sound=())
+    study = Study.create(tmp_path / "h.ovrik", "Heavy", programme, Excerpt(0, 600), rounds=2, warmup=0)
+    study.add_contenders([Contender("bundled", recipe("libx264", "medium", 18))])
+    yield study
+    study.close()
+
+
+HOG = "import time\nend = time.monotonic() + 60\nwhile time.monotonic() < end: pass\n"
+
+
+def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> None:
+    hogs: list[subprocess.Popen[bytes]] = []
+
+    def watch(moment: object) -> None:
+        ended = getattr(moment, "ended", "")
+        if ended and hogs:
+            hogs.pop().kill()
+        elif getattr(moment, "progress", None) and not hogs and not heavy.runs()[0].wall_s:
+            hogs.append(subprocess.Popen([sys.executable, "-c", HOG]))
+
+    assert time_all(heavy, remaining(heavy, [1], 1), watch)
+    for hog in hogs:
+        hog.kill()
+    first, second = heavy.runs()
+    assert "others took" in first.disturbed
+    assert "python" in first.disturbed
+    assert second.round == first.round == 1
+    taken = [dict(r.conditions["others"]) for r in (first, second)]
+    hog = max(taken[0], key=lambda n: taken[0][n])
+    assert taken[1].get(hog, 0.0) < taken[0][hog] / 2
+    assert [r.id for r in gather(heavy).summaries[0].counted] == [1, 2]
+    assert gather(heavy).summaries[0].median_s == second.wall_s, "the later run stands for the round"
+
+
+@pytest.mark.parametrize("cache", [COLD, WARM])
+def test_every_run_keeps_how_it_began_and_what_went_on(heavy: Study, cache: str) -> None:
+    heavy.set_conduct(Conduct(cache=cache, nice=5, cores=(0,), repeat_disturbed=False))
+    heavy.set_excerpt(Excerpt(0, 150))
+    assert time_all(heavy, remaining(heavy, [1], 1))
+    run = heavy.runs()[0]
+    assert (run.conditions["cache"], run.conditions["nice"], run.conditions["cores"]) == (cache, 5, [0])
+    assert run.conditions["files"] >= 1
+    assert run.conditions["rest_s"] > 0
+    series = heavy.series(run.id)
+    assert series is not None
+    columns = Trace.unpacked(series).columns
+    assert {"t", "frames", "fps", "cpu", "core 0", "read", "written", "memory"} <= set(columns)
+    assert columns["t"][-1] <= (run.wall_s or 0) + 0.6
+    assert (np.diff(columns["frames"]) >= 0).all()
+    assert run.user_s is not None
+    assert run.user_s <= 1.1 * (run.wall_s or 0), "one core was allowed"
+
+
+def test_a_stand_in_that_falls_back_is_caught(tmp_path: Path, footage: Footage) -> None:
+    study = Study.create(tmp_path / "f.ovrik", "F", of_clip(footage), Excerpt(0, 30), rounds=1, warmup=0)
+    study.add_contenders([Contender("standin-echo", recipe("h264_standin", "fast")),
+                          Contender("standin-anvil", recipe("h264_standin", "fast"))])  # fmt: skip
+    assert time_all(study, remaining(study, [1, 2], 1))
+    by_build = {r.contender_id: r.fell_back for r in study.runs()}
+    from ovrik.standin.profile import profiles
+
+    backs = {f"standin-{p.key}" for p in profiles() if p.falls_back}
+    for contender in study.contenders():
+        assert bool(by_build[contender.id]) == (contender.build in backs)
+    fallen = [s for s in gather(study).summaries if s.contender.build in backs]
+    assert all("fell back" in s.reasons[0] for s in fallen)
+    study.close()
+
+
+def test_culprits_leave_out_the_export_itself() -> None:
+    child = subprocess.Popen([sys.executable, "-c", HOG], start_new_session=True)
+    try:
+        time.sleep(0.1)
+        before = {child.pid: ("python", 0.0)}
+        after = {child.pid: ("python", 1.0), 1: ("init", 0.0)}
+        assert culprits(before, after, 1.0) == [("python", 1.0)]
+        assert culprits(before, after, 1.0, child.pid) == []
+    finally:
+        child.kill()
+        child.wait()

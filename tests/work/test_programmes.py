@@ -1,0 +1,327 @@
+"""Programmes in studies: timed with treatments, from intermediates, in passes, on several excerpts."""
+
+import json
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+
+from numbered import number_in, write_numbered
+from ovrik.analysis.payoff import payoff
+from ovrik.errors import OvrikError
+from ovrik.quality.frames import FrameReader
+from ovrik.quality.reference import cache_use, clear_cache, make_reference, reference_path
+from ovrik.report.as_json import verdict_json
+from ovrik.report.as_text import verdict_text
+from ovrik.store.study import Study
+from ovrik.study.contender import Contender
+from ovrik.study.delivery import delivery
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.footage import Footage
+from ovrik.study.intermediate import intermediate
+from ovrik.study.probe import probe
+from ovrik.study.programme import Programme, Shot, of_clips
+from ovrik.study.question import Source, Span
+from ovrik.study.ready_set import READY_SETS, set_of, with_set
+from ovrik.study.recipe import recipe
+from ovrik.study.treatment import treatment
+from ovrik.work.estimate import estimate, try_all
+from ovrik.work.evidence import gather
+from ovrik.work.lineup import barred
+from ovrik.work.plan_study import excerpt_of, programme_of, question_of, save_plan, study_from_plan
+from ovrik.work.relink import relink
+from ovrik.work.scoring import score_all
+from ovrik.work.timing import remaining, time_all
+
+
+@pytest.fixture
+def clips(tmp_path: Path) -> list[Footage]:
+    """Two numbered clips, the first with sound."""
+    return [probe(write_numbered(tmp_path / "a.mkv", 40, sound=True)),
+            probe(write_numbered(tmp_path / "b.mkv", 40, first=100))]  # fmt: skip
+
+
+@pytest.fixture
+def cut(clips: list[Footage]) -> Programme:
+    """Three shots, one blurred and one dissolving; with the first clip's sound."""
+    made = of_clips("cut", clips)
+    shots = (Shot(0, 5, 12), Shot(1, 10, 12, 4, (treatment("blur", {"radius": 1}),)), Shot(0, 20, 8))
+    return replace(made, shots=shots, sound=((replace(made.sound[0][0], length=Fraction(1)),),))
+
+
+def study_of(
+    path: Path, programme: Programme, *contenders: Contender, excerpt: Excerpt | None = None
+) -> Study:
+    """A study with one round to be timed."""
+    study = Study.create(path, "Cut", programme, excerpt or Excerpt(0, programme.frames), rounds=1, warmup=0)
+    study.add_contenders(contenders)
+    return study
+
+
+def time_it(study: Study) -> None:
+    """One round of all, and the checks."""
+    ids = [c.id for c in study.contenders()]
+    assert time_all(study, remaining(study, ids, 1)), [(r.reason, r.log[-3:]) for r in study.runs()]
+    score_all(study)
+
+
+X264 = recipe("libx264", "ultrafast", 10, sound="aac")
+
+
+def test_a_treated_cut_is_exported_judged_and_conforms(tmp_path: Path, cut: Programme) -> None:
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264))
+    time_it(study)
+    summary = gather(study).summaries[0]
+    assert summary.reasons == ()
+    assert summary.score is not None
+    assert summary.score.facts["frames"] == str(cut.frames)
+    assert summary.psnr is not None
+    assert summary.psnr.mean > 38
+    reader = FrameReader(study.outputs / str(summary.runs[0].output))
+    assert [number_in(reader.luma(n)) for n in (0, 7, 20, 27)] == [5, 12, 20, 27]
+    reader.close()
+    told = verdict_json(gather(study))
+    assert told["programme"]["shots"] == 3
+    study.close()
+
+
+def test_size_rate_and_two_passes_reach_the_output(tmp_path: Path, cut: Programme) -> None:
+    made = recipe("libx264", "ultrafast", bit_rate=400_000, control="two passes", width=80, height=24, rate="50",
+                  sound="none")  # fmt: skip
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", made))
+    time_it(study)
+    run, summary = study.runs()[0], gather(study).summaries[0]
+    assert len(run.earlier_passes) == 1
+    assert "-pass" in run.argv
+    assert summary.score is not None
+    assert summary.score.faults == ()
+    assert summary.score.facts["size"] == "80×24"
+    assert summary.score.facts["frames"] == str(2 * cut.frames)
+    wanted = delivery(cut, Excerpt(0, cut.frames), made)
+    assert reference_path(cut, Excerpt(0, cut.frames), wanted).exists()
+    assert not reference_path(cut, Excerpt(0, cut.frames)).exists()
+    study.close()
+
+
+def test_a_pre_render_is_timed_kept_and_used_again(tmp_path: Path, cut: Programme) -> None:
+    from_it = Contender("bundled", X264, prerendered=intermediate("ffv1", pixel_format="yuv420p"))
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264), from_it)
+    time_it(study)
+    made = study.preparations("pre-render")
+    assert [(p.state, p.contender_id) for p in made] == [("done", 2)]
+    assert (made[0].bytes or 0) > 1000
+    direct, kept = gather(study).summaries
+    assert kept.runs[0].argv[kept.runs[0].argv.index("-i") + 1].endswith(".mkv")
+    assert "-filter_complex" not in kept.runs[0].argv
+    assert kept.score is not None
+    assert kept.score.faults == ()
+    assert kept.psnr is not None
+    assert direct.psnr is not None
+    assert kept.psnr.mean == pytest.approx(direct.psnr.mean, abs=0.5), "the intermediate loses nothing"
+    assert kept.payoff is not None
+    assert kept.payoff.prerender_s == made[0].wall_s
+    assert "the pre-render (" in verdict_text(gather(study))
+    assert time_all(study, remaining(study, [2], 2))
+    assert len(study.preparations("pre-render")) == 1
+    study.close()
+
+
+@pytest.mark.parametrize(("numbers", "exports"), [((10, 5, 4), 11), ((10, 5, 2.5), 5), ((10, 5, 5), None),
+                                                  ((0.5, 5, 4), 1)])  # fmt: skip
+def test_when_a_pre_render_has_paid_for_itself(
+    numbers: tuple[float, float, float], exports: int | None
+) -> None:
+    found = payoff(*numbers)
+    assert found.exports == exports
+    if exports:
+        cost, direct, later = numbers
+        assert exports * direct > cost + exports * later
+        assert (exports - 1) * direct <= cost + (exports - 1) * later
+
+
+def test_stabilising_is_prepared_once_for_each_build(tmp_path: Path, clips: list[Footage]) -> None:
+    made = replace(
+        of_clips("held", clips[:1]), shots=(Shot(0, 0, 20, 0, (treatment("stabilise"),)),), sound=()
+    )
+    study = study_of(tmp_path / "s.ovrik", made, Contender("bundled", X264),
+                     Contender("bundled", replace(X264, quality=20.0)))  # fmt: skip
+    time_it(study)
+    assert [p.kind for p in study.preparations()] == ["analysis"]
+    study.close()
+
+
+def test_several_excerpts_keep_their_own_outputs_and_answers(tmp_path: Path, cut: Programme) -> None:
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264), excerpt=Excerpt(0, 10))
+    study.keep_excerpt("first", Excerpt(0, 10))
+    study.keep_excerpt("second", Excerpt(12, 12))
+    time_it(study)
+    study.set_excerpt(Excerpt(12, 12))
+    time_it(study)
+    assert len({r.output for r in study.runs()}) == 2
+    here = gather(study)
+    assert here.excerpt_name == "second"
+    assert (len(here.summaries[0].counted), here.set_aside) == (1, 1)
+    study.set_excerpt(Excerpt(0, 10))
+    back = gather(study).summaries[0]
+    assert back.score is not None
+    assert back.score.facts["frames"] == "10"
+    study.close()
+
+
+def test_what_a_build_or_machine_can_not_do_is_said_beforehand(tmp_path: Path, cut: Programme) -> None:
+    listed = [
+        Contender("bundled", X264, treat="vulkan"),
+        Contender("bundled", recipe("h264_nvenc")),
+        Contender("bundled", replace(X264, raw=(("refz", "3"),))),
+        Contender("bundled", replace(X264, raw=(("refs", "3"), ("x264-params", "scenecut=0")))),
+        Contender("bundled", X264, decode="nvenc"),
+        Contender("standin-anvil", recipe("h264_standin"), treat="opencl"),
+        Contender("system", replace(X264, tune="film")),
+    ]
+    grade = replace(cut, treatments=(treatment("grade"),), shots=(Shot(0, 0, 20),))
+    study = study_of(tmp_path / "s.ovrik", grade, *listed)
+    against = barred(study)
+    assert "no treatment of this programme has a form for Vulkan" in against[1]
+    assert "has no option refz" in against[3]
+    assert 4 not in against
+    assert "does not treat pictures by OpenCL" in against[6]
+    assert 7 not in against
+    study.close()
+
+
+def test_a_build_without_a_filter_is_told(tmp_path: Path, cut: Programme) -> None:
+    from ovrik.machine.builds import find_build
+    from ovrik.work.lineup import Judge
+
+    lacking = replace(find_build("bundled"), filters=("concat", "xfade"))
+    judge = Judge({"bundled": lacking}, cut, Excerpt(0, 5))
+    assert "can't do blur: it has no filter gblur" in judge.reason(Contender("bundled", X264))
+    older = replace(lacking, filters=("concat", "gblur"))
+    assert "can't do dissolves" in Judge({"bundled": older}, cut, Excerpt(0, 5)).reason(
+        Contender("bundled", X264)
+    )
+
+
+def test_trials_make_an_estimate_and_are_thrown_away(tmp_path: Path, cut: Programme) -> None:
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264), Contender("system", X264))
+    before = estimate(study, gather(study), [1, 2], 3)
+    assert (before.seconds, before.runs, before.missing) == (None, 6, 2)
+    assert try_all(study, study.contenders()) == 2
+    assert try_all(study, study.contenders()) == 0
+    after = estimate(study, gather(study), [1, 2], 3)
+    assert after.seconds is not None
+    assert after.low < after.seconds < after.high
+    assert "2 known from a trial" in after.doubts
+    assert after.bytes
+    assert not study.runs()
+    assert not study.outputs.exists() or not list(study.outputs.glob("*.mp4"))
+    assert time_all(study, remaining(study, [1], 1))
+    assert estimate(study, gather(study), [1], 3).by_contender[1].basis == "runs"
+    study.close()
+
+
+@pytest.mark.parametrize("name", READY_SETS)
+def test_ready_sets_are_known_again(cut: Programme, name: str) -> None:
+    made = with_set(cut, name)
+    assert set_of(made) == name
+    assert made.frames == cut.frames
+    assert [s.clip for s in made.shots] == [s.clip for s in cut.shots]
+    with pytest.raises(OvrikError, match="no ready set"):
+        with_set(cut, "shiny finish")
+
+
+def test_heavier_sets_take_longer(tmp_path: Path, cut: Programme) -> None:
+    """Not a timing: the load is counted in treatments that are done."""
+    loads = [len(with_set(cut, n).every_treatment) for n in ("straight cut", "light finish", "heavy finish")]
+    assert loads == sorted(set(loads))
+
+
+def test_a_plan_with_a_timeline_makes_a_study_and_comes_back(tmp_path: Path, cut: Programme) -> None:
+    study = study_of(
+        tmp_path / "s.ovrik", cut, Contender("bundled", X264, prerendered=intermediate("prores"))
+    )
+    study.keep_excerpt("one", Excerpt(2, 9))
+    study.set_excerpt(Excerpt(2, 9))
+    written = save_plan(study, tmp_path / "again.toml")
+    assert [p.name for p in written] == ["again.toml", "again.otio"]
+    from ovrik.study.plan import load_plan
+
+    again = study_from_plan(load_plan(tmp_path / "again.toml"), tmp_path / "again.ovrik")
+    assert again.programme().checksum == cut.checksum
+    assert [c.identity for c in again.contenders()] == [c.identity for c in study.contenders()]
+    assert again.facts().excerpt == Excerpt(2, 9)
+    assert question_of(again).excerpts == question_of(study).excerpts
+    again.close()
+    study.close()
+
+
+def test_sources_of_a_plan(tmp_path: Path, clips: list[Footage]) -> None:
+    paths = tuple(Path(c.path) for c in clips)
+    made = programme_of(
+        Source(paths, on_shots=((2, treatment("blur")),), treatments=(treatment("grain"),)), "two"
+    )
+    assert [len(s.treatments) for s in made.shots] == [0, 1]
+    assert made.frames == 80
+    assert excerpt_of(made, Span(start_frame=70)) == Excerpt(70, 10)
+    with pytest.raises(OvrikError, match="no shot 3"):
+        programme_of(Source(paths, on_shots=((3, treatment("blur")),)), "two")
+
+
+def test_clips_that_moved_are_found_by_name_and_contents(tmp_path: Path, cut: Programme) -> None:
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264))
+    there = tmp_path / "moved" / "deep"
+    there.mkdir(parents=True)
+    (tmp_path / "a.mkv").rename(there / "a.mkv")
+    (tmp_path / "b.mkv").unlink()
+    write_numbered(there / "b.mkv", 40, first=7)
+    found = relink(study, tmp_path / "moved")
+    assert (found.found, found.other, found.missing) == (("a.mkv",), ("b.mkv",), ())
+    assert study.programme().clips[0].path == str(there / "a.mkv")
+    assert "the file there is another one" in found.words
+    study.close()
+
+
+def test_the_cache_tells_its_size_and_can_be_cleared(cut: Programme) -> None:
+    clear_cache()
+    make_reference(cut, Excerpt(0, 6))
+    use = cache_use()
+    assert (use.files, use.bytes > 0) == (1, True)
+    assert clear_cache() == use.bytes
+    assert cache_use().files == 0
+
+
+def test_a_stand_in_bears_the_treatments_each_time(tmp_path: Path, cut: Programme) -> None:
+    study = study_of(
+        tmp_path / "s.ovrik", cut, Contender("standin-anvil", recipe("h264_standin", "fast", 23))
+    )
+    time_it(study)
+    assert time_all(study, remaining(study, [1], 2))
+    first, second = study.runs()
+    assert second.user_s is not None
+    assert first.user_s is not None
+    assert second.user_s > 0.3 * first.user_s, "a kept file would cost next to nothing"
+    study.close()
+
+
+def test_the_command_line_speaks_of_programmes(tmp_path: Path, cut: Programme,
+                                               capsys: pytest.CaptureFixture[str]) -> None:  # fmt: skip
+    from ovrik.cli import main
+
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264))
+    save_plan(study, tmp_path / "p.toml")
+    study.close()
+    assert main(["timeline", str(tmp_path / "p.otio"), "--json"]) == 0
+    assert len(json.loads(capsys.readouterr().out)["programme"]["shots"]) == 3
+    assert main(["timeline", str(tmp_path / "p.otio"), "-o", str(tmp_path / "q.edl")]) == 0
+    assert "003" in (tmp_path / "q.edl").read_text()
+    assert main(["excerpts", str(tmp_path / "p.toml"), "--seconds", "0.4", "--json"]) == 0
+    out = capsys.readouterr().out
+    assert json.loads(out[out.index("{") :])["proposals"]
+    assert main(["command", str(tmp_path / "s.ovrik"), "x264 ultrafast"]) == 2
+    label = Study.open(tmp_path / "s.ovrik").contenders()[0].label
+    assert main(["command", str(tmp_path / "s.ovrik"), label]) == 0
+    assert "-filter_complex" in capsys.readouterr().out
+    assert main(["estimate", str(tmp_path / "s.ovrik"), "--try"]) == 0
+    assert "1 runs in about" in capsys.readouterr().out
+    assert main(["cache"]) == 0
