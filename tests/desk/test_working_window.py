@@ -141,7 +141,7 @@ def test_a_bad_setting_is_told_and_can_not_be_kept(tiny_window: MainWindow, qtbo
     window = tiny_window
     window.go(1)
     form = window.lineup.form
-    pick(qtbot, form.mode, "bit rate")
+    pick(qtbot, form.mode, "average")
     form.bit_rate.setFocus()
     form.bit_rate.selectAll()
     qtbot.keyClicks(form.bit_rate, "much")
@@ -241,17 +241,17 @@ def test_a_new_study_from_a_clip(
     qtbot.addWidget(window)
     window.show()
     assert not window.station_buttons[0].isEnabled()
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(clip), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(clip)], ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "new"), ""))
-    window.files.new_from_clip()
+    window.files.new_from_source()
     qtbot.waitUntil(lambda: window.model is not None and not window.small_jobs, timeout=20_000)
     assert (tmp_path / "new.ovrik").exists()
     assert len(window.model.evidence.summaries) == 4
     assert window.pages.currentIndex() == 0
     bad = tmp_path / "bad.mp4"
     bad.write_text("words")
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(bad), ""))
-    window.files.choose_clip()
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(bad)], ""))
+    window.files.choose_source()
     qtbot.waitUntil(lambda: "not a clip" in window.strip.words.text(), timeout=20_000)
     window.close()
 

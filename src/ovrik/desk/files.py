@@ -2,24 +2,30 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from ovrik.desk import work
 from ovrik.errors import OvrikError
 from ovrik.report.as_csv import write_runs_csv
 from ovrik.report.as_text import verdict_text
 from ovrik.store.study import Study
-from ovrik.study.plan import load_plan, plan_text
-from ovrik.work.plan_study import question_of, study_from_plan
+from ovrik.study.plan import load_plan
+from ovrik.study.programme import Programme
+from ovrik.study.timeline import TimelineRead
+from ovrik.study.timeline_out import write_timeline
+from ovrik.work.plan_study import save_plan, study_from_plan
+from ovrik.work.relink import Relinked, relink
 
 if TYPE_CHECKING:
     from ovrik.desk.window import MainWindow
 
 STUDY_FILES = "Ovrik studies (*.ovrik)"
 PLAN_FILES = "Plans (*.toml)"
+TIMELINE_FILES = "Timelines (*.otio *.edl)"
+SOURCE_FILES = "All files (*);;Timelines (*.otio *.edl *.xml)"
 
 
 class Files:
@@ -56,14 +62,53 @@ class Files:
         self.window.show_study(study)
         self.window.prepare_demo()
 
-    def new_from_clip(self) -> None:
-        """Ask for a clip and for a place, and begin a study."""
-        clip = self.ask_open("Choose the clip", "All files (*)") if self._free() else None
-        place = self.ask_save("Save the study as", clip.with_suffix(".ovrik"), STUDY_FILES) if clip else None
-        if clip and place:
-            self.window.small_job(
-                "New study", lambda _job: work.new_study(clip, place), self.window.show_study
-            )
+    def _read(self, then: Callable[[Programme], None]) -> None:
+        """Ask for clips or a timeline, and for the folder of what is missing; then hand over the programme."""
+        names, _ = QFileDialog.getOpenFileNames(self.window, "Choose a clip, clips in order, or a timeline", "",
+                                                SOURCE_FILES)  # fmt: skip
+        if names:
+            self._read_from([Path(n) for n in names], (), then)
+
+    def _read_from(
+        self, paths: list[Path], media: tuple[Path, ...], then: Callable[[Programme], None]
+    ) -> None:
+        def took(found: TimelineRead) -> None:
+            if found.programme is not None:
+                then(found.programme)
+                return
+            some = "\n".join(found.missing[:8]) + ("\n…" if len(found.missing) > 8 else "")
+            folder = self._ask_media(f"{len(found.missing)} clips of the timeline were not found:\n\n{some}")
+            if folder:
+                self._read_from(paths, (*media, folder), then)
+
+        self.window.small_job("Reading", lambda _job: work.read_source(paths, media), took)
+
+    def _ask_media(self, words: str) -> Path | None:
+        asked = QMessageBox(self.window)
+        asked.setWindowTitle("Find clips")
+        asked.setText(words)
+        asked.setInformativeText("Choose a folder that holds them; it is searched with all that is in it.")
+        choose = asked.addButton("Choose folder…", QMessageBox.ButtonRole.AcceptRole)
+        asked.addButton("Not now", QMessageBox.ButtonRole.RejectRole)
+        asked.exec()
+        if asked.clickedButton() is not choose:
+            return None
+        name = QFileDialog.getExistingDirectory(self.window, "Folder of the clips")
+        return Path(name) if name else None
+
+    def new_from_source(self) -> None:
+        """Ask for clips or a timeline and for a place, and begin a study."""
+
+        def begin(programme: Programme) -> None:
+            first = Path(programme.clips[0].path)
+            stem = programme.name.rsplit(".", 1)[0] or first.stem
+            place = self.ask_save("Save the study as", first.with_name(f"{stem}.ovrik"), STUDY_FILES)
+            if place:
+                self.window.small_job("New study", lambda _job: work.new_study(programme, place),
+                                      self.window.show_study)  # fmt: skip
+
+        if self._free():
+            self._read(begin)
 
     def new_from_plan(self) -> None:
         """Ask for a plan and for a place, and begin a study."""
@@ -74,26 +119,51 @@ class Files:
                 "New study", lambda _job: study_from_plan(load_plan(plan), place), self.window.show_study
             )
 
-    def choose_clip(self) -> None:
-        """Ask for other footage for this study."""
-        clip = self.ask_open("Choose the clip", "All files (*)") if self._free() else None
+    def choose_source(self) -> None:
+        """Ask for another programme for this study."""
         model = self.window.model
-        if clip and model:
+        if model is None or not self._free():
+            return
 
-            def use(footage: Any) -> None:
-                model.set_footage(footage)
-                self.window.small_job("Thumbnails", work.thumbnails(model.study),
-                               lambda _r: model.evidence_changed.emit())  # fmt: skip
+        def use(programme: Programme) -> None:
+            model.set_programme(programme)
+            self.window.make_thumbnails()
+            if programme.left_out:
+                self.window.strip.rest(f"Left out: {'; '.join(programme.left_out)}")
 
-            self.window.small_job("Reading the clip", lambda _job: work.read_clip(clip), use)
+        self._read(use)
+
+    def find_clips(self) -> None:
+        """Ask for a folder and link the study's missing clips to what is there."""
+        model = self.window.model
+        name = QFileDialog.getExistingDirectory(self.window, "Folder of the clips")
+        if model is None or not name:
+            return
+
+        def tell(found: Relinked) -> None:
+            self.window.look_again()
+            self.window.make_thumbnails()
+            self.window.strip.rest(found.words, trouble=bool(found.missing or found.other))
+
+        self.window.small_job("Finding clips", lambda _job: relink(model.study, Path(name)), tell)
+
+    def write_timeline(self) -> None:
+        """Write the programme as a timeline."""
+        model = self.window.model
+        if model is None:
+            return
+        path = self.ask_save("Write timeline as", model.study.path.with_suffix(".otio"), TIMELINE_FILES)
+        if path:
+            self._write(path, lambda: write_timeline(model.evidence.programme, path))
 
     def save_plan(self) -> None:
-        """Write the study's question as a plan file."""
-        if self.window.model is None:
+        """Write the study's question as a plan file, with its timeline beside it."""
+        model = self.window.model
+        if model is None:
             return
-        path = self.ask_save("Save plan as", self.window.model.study.path.with_suffix(".toml"), PLAN_FILES)
+        path = self.ask_save("Save plan as", model.study.path.with_suffix(".toml"), PLAN_FILES)
         if path:
-            self._write(path, lambda: path.write_text(plan_text(question_of(self.window.model.study))))  # type: ignore[union-attr]
+            self._write(path, lambda: save_plan(model.study, path))
 
     def write_csv(self) -> None:
         """Write every run as CSV."""

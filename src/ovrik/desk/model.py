@@ -1,24 +1,31 @@
 """What the window shows: an open study, its evidence, and what is selected. Knows nothing of Qt."""
 
-from collections.abc import Callable
+import shlex
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
 from psygnal import Signal
 
+from ovrik.analysis.complexity import Curve
 from ovrik.machine.added import added_builds
 from ovrik.machine.builds import Build
 from ovrik.machine.described import descriptions
 from ovrik.store.study import Study
+from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.described import Description
 from ovrik.study.excerpt import Excerpt, checked, whole
-from ovrik.study.footage import Footage
 from ovrik.study.limits import Limits
+from ovrik.study.programme import Programme
+from ovrik.work.by_hand import enter_time
+from ovrik.work.complexity import curve_of
+from ovrik.work.estimate import Estimate, estimate
 from ovrik.work.evidence import Evidence, Summary, gather
-from ovrik.work.lineup import builds_for
+from ovrik.work.lineup import Judge, builds_for, judge_for
 from ovrik.work.lineup import checked as checked_lineup
-from ovrik.work.plan_study import exports_whole, take_in_programs
+from ovrik.work.plan_study import take_in_programs
+from ovrik.work.preparing import commands_of
 
 
 class DeskModel:
@@ -42,22 +49,26 @@ class DeskModel:
         self.evidence: Evidence = gather(study)
         self.selection = self.evidence.facts.baseline_id or 0
         self.frame = 0
+        self.curve: Curve | None = curve_of(study)
+        self.judge: Judge | None = None
+        self.plan: Estimate | None = None
 
     def look(self) -> Callable[[], None]:
         """Read the study anew; may be called in any thread. The result puts it in place."""
         contenders = self.study.contenders()
+        programme, excerpt = self.study.programme(), self.study.facts().excerpt
         builds = builds_for([*contenders, *(Contender(k, c.recipe) for c in contenders[:1]
                                             for k in ("bundled", "system", *added_builds()))])  # fmt: skip
-        barred = {
-            e.contender.id: e.reason
-            for e in checked_lineup(contenders, builds, exports_whole(self.study))
-            if e.reason
-        }
+        judge = judge_for(programme, excerpt, contenders, builds)
+        barred = {e.contender.id: e.reason for e in checked_lineup(contenders, judge) if e.reason}
         evidence, programs = gather(self.study, barred), descriptions()
+        curve = curve_of(self.study)
+        plan = estimate(self.study, evidence, [c.id for c in contenders if c.id not in barred],
+                        evidence.facts.rounds)  # fmt: skip
 
         def take() -> None:
             self.builds, self.barred, self.evidence = builds, barred, evidence
-            self.programs = programs
+            self.programs, self.curve, self.judge, self.plan = programs, curve, judge, plan
             if evidence.of(self.selection) is None and evidence.summaries:
                 self.selection = evidence.facts.baseline_id or evidence.summaries[0].contender.id
             self.evidence_changed.emit()
@@ -94,20 +105,55 @@ class DeskModel:
         """Choose another excerpt. Raises OvrikError when it does not lie inside the footage."""
         if excerpt == self.evidence.facts.excerpt:
             return
-        self.study.set_excerpt(checked(self.evidence.footage, excerpt))
+        self.study.set_excerpt(checked(self.evidence.programme, excerpt))
         self.frame = 0
         self.refresh()
 
-    def set_footage(self, footage: Footage) -> None:
-        """Choose another clip, whole."""
-        self.study.set_footage(footage, whole(footage))
-        self.frame = 0
+    def keep_excerpt(self, name: str) -> None:
+        """Keep the present excerpt by a name."""
+        self.study.keep_excerpt(name, self.evidence.facts.excerpt)
+        self.refresh()
+
+    def drop_excerpt(self) -> None:
+        """Forget the present excerpt's name; its runs stay."""
+        for e in self.evidence.excerpts:
+            if e.excerpt == self.evidence.facts.excerpt:
+                self.study.drop_excerpt(e.id)
+        self.refresh()
+
+    def set_programme(self, programme: Programme) -> None:
+        """Choose another programme. The excerpt stays where it lies inside; runs of the old one stay on file."""
+        if programme == self.evidence.programme:
+            return
+        old = self.evidence.facts.excerpt
+        same_cut = programme.frames == self.evidence.programme.frames
+        excerpt = old if same_cut and old.end_frame <= programme.frames else whole(programme)
+        self.study.set_programme(programme, excerpt)
+        self.frame = min(self.frame, excerpt.frames - 1)
         self.refresh()
 
     def set_limits(self, limits: Limits) -> None:
         """Change what is acceptable."""
         if limits != self.evidence.facts.limits:
             self.study.set_limits(limits)
+            self.refresh()
+
+    def set_tie_band(self, band: float) -> None:
+        """Change how far from 1 a speed may lie to be a tie."""
+        if abs(band - self.evidence.facts.tie_band) > 1e-9:
+            self.study.set_tie_band(band)
+            self.refresh()
+
+    def set_conduct(self, conduct: Conduct) -> None:
+        """Make runs another way from now on."""
+        if conduct != self.evidence.facts.conduct:
+            self.study.set_conduct(conduct)
+            self.refresh()
+
+    def enter_time(self, seconds: float, step_s: float) -> None:
+        """Keep a stopwatch's time of the selected contender. Raises OvrikError on one that can't be."""
+        if self.summary:
+            enter_time(self.study, self.summary.contender, seconds, step_s)
             self.refresh()
 
     def set_baseline(self, contender_id: int) -> None:
@@ -122,6 +168,24 @@ class DeskModel:
         self.selection = made.id
         self.refresh()
         self.selected.emit(made.id)
+
+    def add_many(self, contenders: Sequence[Contender]) -> int:
+        """Add contenders that are not in the line-up yet, in one step; gives how many were added. May be called
+        in any thread: what is shown follows when the study is read anew."""
+        known = {c.identity for c in self.study.contenders()}
+        new = [replace(c, id=0, label="", label_given=False) for c in contenders if c.identity not in known]
+        self.study.add_contenders(new)
+        self._relabel()
+        return len(new)
+
+    def shift(self, contender_id: int, by: int) -> None:
+        """Move a contender up or down in the line-up."""
+        ids = [c.id for c in self.study.contenders()]
+        at = ids.index(contender_id)
+        to = max(0, min(len(ids) - 1, at + by))
+        ids.insert(to, ids.pop(at))
+        self.study.place(ids)
+        self.refresh()
 
     def change(self, contender: Contender) -> None:
         """Keep changed settings; one that was timed is replaced, not overwritten."""
@@ -141,6 +205,11 @@ class DeskModel:
 
     def _relabel(self) -> None:
         self.study.relabel(labelled(self.study.contenders()))
+
+    def command_of(self, contender: Contender) -> str:
+        """A contender's full commands as text, one for each line. Raises OvrikError when there are none."""
+        build = self.builds.get(contender.build) or builds_for([contender])[contender.build]
+        return "\n".join(shlex.join(c) for c in commands_of(self.study, contender, build))
 
     def output_path(self, summary: Summary) -> Path | None:
         """The output file of a contender, if it is there."""

@@ -4,6 +4,7 @@ import threading
 from collections import OrderedDict
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
@@ -12,6 +13,13 @@ from ovrik.quality.frames import FrameReader
 
 KEPT = 48
 READERS = 4
+
+
+def image_of(pixels: np.ndarray) -> QImage:
+    """8-bit RGB of shape (height, width, 3) as a picture with memory of its own."""
+    height, width, _ = pixels.shape
+    image = QImage(pixels.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
+    return image.copy()  # the bytes above are gone after this line
 
 
 class Pictures(QObject):
@@ -91,9 +99,7 @@ class Pictures(QObject):
         while len(self._readers) > READERS:
             self._readers.popitem(last=False)[1].close()
         pixels = reader.rgb(frame)
-        height, width, _ = pixels.shape
-        image = QImage(pixels.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
-        return image.copy()  # its own memory: the bytes above are gone after this line
+        return image_of(pixels)
 
     def _let_go(self) -> None:
         for reader in self._readers.values():

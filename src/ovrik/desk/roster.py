@@ -1,13 +1,24 @@
 """The roster: every contender with its mark, median time, size, quality and state."""
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
+from PyQt6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QGuiApplication,
+    QKeyEvent,
+    QKeySequence,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
+from PyQt6.QtWidgets import QMenu, QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.text import label
-from ovrik.report.words import ANSWERS, number, size_words, state_words
+from ovrik.errors import OvrikError
+from ovrik.report.words import ANSWERS, number, size_words, spread_words, state_words
 from ovrik.work.evidence import Summary
 
 ROW = 58
@@ -49,7 +60,9 @@ class RosterList(QWidget):
         """Draw the rows."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for row, summary in enumerate(self.model.evidence.summaries):
+        seen = event.rect() if event else self.rect()
+        first, last = seen.top() // ROW, seen.bottom() // ROW + 1
+        for row, summary in enumerate(self.model.evidence.summaries[first:last], first):
             self._draw(painter, QRectF(0, row * ROW, self.width(), ROW), summary)
 
     def _draw(self, p: QPainter, box: QRectF, s: Summary) -> None:
@@ -69,7 +82,9 @@ class RosterList(QWidget):
         marks.paint(p, QPointF(box.left() + 23, box.top() + 20), 14, s.contender.id,
                     hollow=not s.counted)  # fmt: skip
         p.setPen(QColor(t.soft if out and not s.counted else t.ink))
-        p.setFont(theme.font(11, 600))
+        font = theme.font(11, 600)
+        font.setStrikeOut(s.contender.id in self.model.barred)
+        p.setFont(font)
         name = QRectF(box.left() + 40, box.top() + 7, box.width() - 118, 24)
         p.drawText(name, _LEFT, p.fontMetrics().elidedText(
             s.contender.label, Qt.TextElideMode.ElideRight, int(name.width())))  # fmt: skip
@@ -100,7 +115,10 @@ class RosterList(QWidget):
         return words, False
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Up and down choose."""
+        """Up and down choose; Copy takes the selected contender's full command."""
+        if event and event.matches(QKeySequence.StandardKey.Copy):
+            self.copy_command()
+            return
         ids = [s.contender.id for s in self.model.evidence.summaries]
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()) if event else Qt.Key.Key_0)
         if step is None or not ids:
@@ -108,6 +126,30 @@ class RosterList(QWidget):
             return
         at = ids.index(self.model.selection) if self.model.selection in ids else 0
         self.model.select(ids[max(0, min(len(ids) - 1, at + step))])
+
+    def copy_command(self) -> None:
+        """Put the selected contender's full command on the clipboard, for use elsewhere."""
+        chosen, board = self.model.summary, QGuiApplication.clipboard()
+        if chosen is None or board is None:
+            return
+        try:
+            board.setText(self.model.command_of(chosen.contender))
+        except OvrikError as exc:
+            board.setText(str(exc))
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """What can be copied of a contender."""
+        found = self.row_at(event.y()) if event else None
+        if event is None or found is None:
+            return
+        self.model.select(found.contender.id)
+        menu, board = QMenu(self), QGuiApplication.clipboard()
+        command, name = menu.addAction("Copy full command"), menu.addAction("Copy label and facts")
+        picked = menu.exec(event.globalPos())
+        if picked is not None and picked is command:
+            self.copy_command()
+        elif picked is not None and picked is name and board:
+            board.setText(told(found))
 
     def row_at(self, y: float) -> Summary | None:
         """The contender at a height."""
@@ -135,7 +177,8 @@ def told(s: Summary) -> str:
     """All about a contender in a few lines."""
     lines = [s.contender.label, " · ".join(s.contender.factors().values())]
     if s.median_s is not None:
-        lines.append(f"median {s.median_s:.3f} s over {len(s.counted)} runs, {number(s.fps, 1)} fps")
+        runs = f"{s.rounds} rounds, spread {spread_words(s)}"
+        lines.append(f"median {s.median_s:.3f} s over {runs}, {number(s.fps, 1)} fps")
     lines.append(f"against the baseline: {ANSWERS[s.answer]}")
     lines += [f"✕ {r}" for r in s.reasons]
     return "\n".join(lines)
@@ -183,9 +226,10 @@ class Roster(QWidget):
         """Take in what is new."""
         e = self.model.evidence
         x = e.facts.excerpt
-        rate = float(e.footage.rate)
+        rate = float(e.programme.rate)
+        named = f", excerpt “{e.excerpt_name}”" if e.excerpt_name else ""
         self.title.setText(e.facts.title)
-        self.about.setText(f"{e.footage.path.rsplit('/', 1)[-1]}, {x.frames} frames "
+        self.about.setText(f"{e.programme.name}{named}, {x.frames} frames "
                            f"({x.frames / rate:.2f} s) from {x.start_frame / rate:.2f} s")  # fmt: skip
         self.list.follow()
 

@@ -29,7 +29,7 @@ def take_shots(folder: Path) -> list[Path]:
     with tempfile.TemporaryDirectory(prefix="ovrik-shots-") as place:
         study = Study.open(unpack_demo(Path(place)))
         adopt_film(study)
-        make_reference(study.footage(), study.facts().excerpt)
+        make_reference(study.programme(), study.facts().excerpt)
         probe_builds(find_builds())
         window = MainWindow(study)
         window.resize(*SIZE)
@@ -42,8 +42,45 @@ def take_shots(folder: Path) -> list[Path]:
             path = folder / f"{name}.png"
             window.grab().save(str(path))
             out.append(path)
+        out += [_with(window, folder / name, act, app) for name, act in (
+            ("7-treatments.png", _treatments), ("8-grid.png", _grid),
+            ("9-where-the-time-goes.png", _parts))]  # fmt: skip
         window.close()
     return out
+
+
+def _with(window: MainWindow, path: Path, act: Callable[[MainWindow], None], app: QApplication) -> Path:
+    act(window)
+    settle(app, lambda: not window.small_jobs, least_s=1.0)
+    window.grab().save(str(path))
+    return path
+
+
+def _treatments(window: MainWindow) -> None:
+    """The first shot, treated, with its treatments."""
+    window.go(0)
+    window.footage.show_page(1)
+    window.footage.treatments.one.click()
+    window.footage.treated.setChecked(True)
+    window.footage.show_frame(12)
+
+
+def _grid(window: MainWindow) -> None:
+    """A grid with something in it that can't run."""
+    window.go(1)
+    window.lineup.show_page(1)
+    grid = window.lineup.grid
+    for key, text in (("encoder", "libx264, libx265, libsvtav1"), ("preset", "fast, medium, 8"),
+                      ("quality", "21, 24, 27"), ("container", "mp4, webm"),
+                      ("treatments", "software, opencl"), ("pixel_format", ""), ("sound", "")):  # fmt: skip
+        grid.fields[key].setText(text)
+    grid.expand()
+
+
+def _parts(window: MainWindow) -> None:
+    """Where the time of the baseline goes."""
+    window.go(2)
+    window.timing.show_page(2)
 
 
 def settle(app: QApplication, quiet: Callable[[], bool], least_s: float = 0.7, most_s: float = 15.0) -> None:

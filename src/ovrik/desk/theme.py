@@ -19,7 +19,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication
 
 FAMILY = "Hanken Grotesk"
-FONTS = Path(__file__).parent / "fonts"
+FONTS = Path(__file__).parent.parent / "fonts"
 MID_GREY = "#777777"
 """The neutral ground on which pictures are judged, by day and by night."""
 
@@ -173,12 +173,14 @@ def style_sheet(t: Tones) -> str:
     QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.line};
         selection-background-color: {t.act}; selection-color: {t.on_act}; }}
     QPlainTextEdit {{ background: {t.sunk}; border: 1px solid {t.line}; border-radius: 3px; }}
-    QTableWidget, QListView, QListWidget {{ background: transparent; border: none;
+    QListWidget::item {{ padding: 2px 5px; }}
+    QListWidget::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
+    QTableWidget, QTableView, QListView, QListWidget {{ background: transparent; border: none;
         gridline-color: {t.line}; outline: none; }}
-    QTableWidget:focus, QListView:focus {{ border: 2px solid {t.act}; }}
+    QTableWidget:focus, QTableView:focus, QListView:focus {{ border: 2px solid {t.act}; }}
     QTableWidget {{ font-size: 10pt; }}
     QTableWidget::item {{ padding: 2px 7px; border-bottom: 1px solid {t.line}; }}
-    QTableWidget::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
+    QTableWidget::item:selected, QTableView::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
     QHeaderView::section {{ background: transparent; color: {t.soft}; border: none;
         border-bottom: 1px solid {t.soft}; padding: 4px 7px; font-weight: 500; }}
     QTableCornerButton::section {{ background: transparent; border: none; }}

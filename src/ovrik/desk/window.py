@@ -1,7 +1,6 @@
 """The main window: roster, stations, job strip, and what they set going."""
 
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt
@@ -23,7 +22,7 @@ from ovrik.desk.files import Files
 from ovrik.desk.jobs import Job
 from ovrik.desk.jobstrip import JobStrip
 from ovrik.desk.model import DeskModel
-from ovrik.desk.pictures import Pictures
+from ovrik.desk.pictures import Pictures, image_of
 from ovrik.desk.roster import Roster
 from ovrik.desk.stations.footage import FootageStation
 from ovrik.desk.stations.lineup import LineupStation
@@ -37,6 +36,7 @@ from ovrik.machine.added import add_program, add_wheel
 from ovrik.machine.builds import Build, find_build
 from ovrik.machine.trials import Trial, summary
 from ovrik.store.study import Study
+from ovrik.study.contender import Contender
 from ovrik.work.timing import Moment
 
 STATIONS = ("Footage", "Line-up", "Timing", "Scrutiny", "Verdict")
@@ -121,11 +121,12 @@ class MainWindow(QMainWindow):
         made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         menu = QMenu(made)
         for text, key, act in (
-            ("New study from a clip…", "Ctrl+N", self.files.new_from_clip),
+            ("New study from clips or a timeline…", "Ctrl+N", self.files.new_from_source),
             ("New study from a plan…", "", self.files.new_from_plan),
             ("Open study…", "Ctrl+O", self.files.open_study),
             ("", "", None),
             ("Check the outputs now", "Ctrl+E", self.start_scoring),
+            ("Write timeline as…", "", self.files.write_timeline),
             ("Save plan as…", "Ctrl+S", self.files.save_plan),
             ("Write runs as CSV…", "", self.files.write_csv),
             ("Copy the verdict as text", "Ctrl+Shift+C", self.files.copy_verdict),
@@ -161,7 +162,7 @@ class MainWindow(QMainWindow):
         self._clear()
         self.pages.addWidget(
             Welcome(
-                self.files.new_from_clip,
+                self.files.new_from_source,
                 self.files.new_from_plan,
                 self.files.open_study,
                 self.files.open_demo,
@@ -180,11 +181,18 @@ class MainWindow(QMainWindow):
         self.roster = Roster(model)
         self.side.addWidget(self.roster)
         self.footage = FootageStation(model, self.pictures)
-        self.footage.clip_wanted.connect(self.files.choose_clip)
+        self.footage.source_wanted.connect(self.files.choose_source)
+        self.footage.clips_wanted.connect(self.files.find_clips)
+        self.footage.timeline_wanted.connect(self.files.write_timeline)
+        self.footage.measure_wanted.connect(self.measure)
+        self.footage.still_wanted.connect(self.make_still)
         self.lineup = LineupStation(model)
+        self.lineup.try_wanted.connect(self.try_line_up)
+        self.lineup.grid.wanted.connect(self.add_contenders)
         self.timing = TimingStation(model)
         self.timing.start_wanted.connect(self.start_timing)
         self.timing.stop_wanted.connect(self.stop_job)
+        self.timing.explain_wanted.connect(self.explain)
         self.scrutiny = ScrutinyStation(model, self.pictures)
         self.verdict = VerdictStation(model)
         for page in (
@@ -203,8 +211,8 @@ class MainWindow(QMainWindow):
         self.go(0 if not model.evidence.verdict.labels else 4)
         self.roster.list.setFocus()
         self.look_again()
-        if not study.thumbnails() and Path(model.evidence.footage.path).exists():
-            self.small_job("Thumbnails", work.thumbnails(study), lambda _r: model.evidence_changed.emit())
+        if not study.thumbnails():
+            self.make_thumbnails()
 
     def go(self, number: int) -> None:
         """Go to a station by number; 5 is the workstation."""
@@ -327,15 +335,23 @@ class MainWindow(QMainWindow):
             self.strip.words.setText("Stopping…")
             self.job.ask_to_stop()
 
-    def start_timing(self, ids: list[int], rounds: int, score: bool) -> None:
-        """Time these contenders for so many more rounds, then check their outputs if wished."""
+    def start_timing(self, ids: list[int], rounds: int, score: bool, every: bool = False) -> None:
+        """Time these contenders for so many more rounds, on this excerpt or on every one that is kept by name;
+        then check their outputs if wished."""
         if self.model is None:
             return
-        job = self.big_job("Timing", work.timing(self.model.study, ids, rounds, score), _timing_words)
+        job = self.big_job("Timing", work.timing(self.model.study, ids, rounds, score, every), _timing_words)
         if job:
             job.moment.connect(self._moment)
             job.noted.connect(self.timing.show_findings)
             self.go(2)
+
+    def explain(self, kind: str, contender_id: int) -> None:
+        """Time a contender's parts, stretches of the programme, or all of it, to learn where its time goes."""
+        chosen = self.model.evidence.of(contender_id) if self.model else None
+        if self.model and chosen:
+            self.big_job(f"Timing the {kind}", work.explaining(self.model.study, chosen.contender, kind),
+                         lambda _found: f"Timed the {kind} of {chosen.contender.label}.")  # fmt: skip
 
     def _moment(self, handed: tuple[Moment, Any]) -> None:
         moment, shown = handed
@@ -344,6 +360,59 @@ class MainWindow(QMainWindow):
         self.model.live.emit(moment)
         if moment.ended:
             self.look_again(shown.set)
+
+    def make_thumbnails(self) -> None:
+        """Make the strip's thumbnails in the background, and show them as they come."""
+        model = self.model
+        if model is None:
+            return
+
+        def seen(_count: object) -> None:
+            if model is self.model:
+                self.footage.strip.show_thumbnails(model.study.thumbnails())
+
+        job = self.small_job("Thumbnails", work.thumbnails(model.study), seen)
+        job.noted.connect(seen)
+
+    def measure(self) -> None:
+        """Measure the programme's complexity; then proposals can be made."""
+        if self.model:
+            self.big_job("Measuring complexity", work.measuring(self.model.study),
+                         lambda _c: "Complexity is measured: Propose offers stretches worth timing.")  # fmt: skip
+
+    def add_contenders(self, wanted: list[Contender]) -> None:
+        """Put the combinations of a grid in the line-up."""
+        model = self.model
+        if model is None:
+            return
+
+        def added(count: int) -> None:
+            self.strip.rest(f"{count} added; those that were in the line-up already stay as they are.")
+            self.look_again(lambda: self.lineup.show_page(0))
+
+        self.small_job("Adding contenders", lambda _job: model.add_many(wanted), added)
+
+    def try_line_up(self) -> None:
+        """A short trial of each contender of which nothing is known, for the estimate."""
+        if self.model is None:
+            return
+        barred = self.model.barred
+        able = [s.contender for s in self.model.evidence.summaries
+                if s.contender.id not in barred and not s.counted]  # fmt: skip
+        self.big_job("Trying the line-up", work.trying(self.model.study, able),
+                     lambda n: f"{n} contenders tried." if n else "All were tried already.")  # fmt: skip
+
+    def make_still(self, frame: int) -> None:
+        """One treated picture for the viewer, unless something is being timed."""
+        if self.model is None or self.job is not None:
+            return
+        programme, station = self.model.evidence.programme, self.footage
+
+        def show(pixels: Any) -> None:
+            if station is self.footage:
+                station.take_still(programme.checksum, frame, image_of(pixels))
+
+        self.small_job("Treating a picture", work.still(programme, frame), show)
 
     def start_scoring(self) -> None:
         """Check the outputs that have not been checked yet."""
@@ -369,7 +438,10 @@ class MainWindow(QMainWindow):
             self.model.select(selection)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        """End what is running, keep what is finished, and close."""
+        """Take in what is still being typed, end what is running, keep what is finished, and close."""
+        writing = self.focusWidget()
+        if writing:
+            writing.clearFocus()
         if self.job:
             self.job.ask_to_stop()
             self.job.wait(8)

@@ -2,7 +2,7 @@
 
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -15,15 +15,23 @@ from ovrik.machine.builds import find_builds
 from ovrik.machine.probing import probe_builds
 from ovrik.machine.readiness import findings, take_reading
 from ovrik.quality.reference import make_reference, reference_path
-from ovrik.quality.thumbnails import strip, strip_frames
+from ovrik.quality.still import treated_still
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.excerpt import whole
-from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
+from ovrik.study.programme import Programme, of_clips
 from ovrik.study.recipe import recipe
+from ovrik.study.timeline import TimelineRead, read_timeline
+from ovrik.study.timeline_file import ADAPTERS
+from ovrik.work.complexity import measure_for
+from ovrik.work.enough import time_until_told
+from ovrik.work.estimate import try_all
+from ovrik.work.parts import Bench
 from ovrik.work.scoring import ScoringMoment, score_all
+from ovrik.work.thumbnails import make_thumbnails
 from ovrik.work.timing import Moment, further, share_done, time_all
+from ovrik.work.whole import TIMINGS
 
 SHOW_WAIT_S = 2.0
 """Longest wait between two runs for the window to show the first one's result."""
@@ -31,29 +39,45 @@ SHOW_WAIT_S = 2.0
 Work = Callable[[Job], Any]
 
 
-def timing(study: Study, ids: list[int], rounds: int, score: bool) -> Work:
-    """Time, then check if wished; gives (ended well, outputs checked)."""
+def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool = False) -> Work:
+    """Time, then check if wished, on the present excerpt or on every one kept by name; gives (ended well,
+    outputs checked)."""
 
     def run(job: Job) -> tuple[bool, int]:
         def watch(moment: Moment) -> None:
             where = "warm-up" if moment.turn.warmup else f"round {moment.turn.round}"
-            words = f"Timing {moment.label}, {where} ({moment.number} of {moment.total})"
+            words = moment.preparing or f"Timing {moment.label}, {where} ({moment.number} of {moment.total})"
             shown = threading.Event()
-            job.tell(share_done(moment), words, moment.left_s, always=bool(moment.ended),
-                     moment=(moment, shown))  # fmt: skip
+            left = moment.left.seconds if moment.left else None
+            job.tell(share_done(moment), words, left, always=bool(moment.ended), moment=(moment, shown))  # fmt: skip
             if moment.ended:
                 # Drawing would load the machine while the next run is timed: let it end first.
                 shown.wait(SHOW_WAIT_S)
 
         job.tell(0.0, "Looking whether the machine is ready", always=True)
         job.noted.emit(findings(take_reading(study.outputs)))
-        todo = further(study, ids, rounds)
-        well = time_all(study, todo, watch, job.should_stop)
-        if job.should_stop():
-            raise Stopped
-        return well, scoring(study)(job) if score else 0
+        asked, well, checked = study.facts().excerpt, True, 0
+        excerpts = [e.excerpt for e in study.excerpts()] if every else [asked]
+        try:
+            for excerpt in excerpts:
+                study.set_excerpt(excerpt)
+                if study.facts().conduct.until_told:
+                    well &= time_until_told(study, ids, watch, job.should_stop)
+                else:
+                    well &= time_all(study, further(study, ids, rounds), watch, job.should_stop)
+                if job.should_stop():
+                    raise Stopped
+                checked += scoring(study)(job) if score else 0
+        finally:
+            study.set_excerpt(asked)
+        return well, checked
 
     return run
+
+
+def explaining(study: Study, contender: Contender, kind: str) -> Work:
+    """Time a contender's parts, stretches or whole."""
+    return lambda job: TIMINGS[kind](Bench(study, job.tell, job.should_stop), contender)
 
 
 def scoring(study: Study) -> Work:
@@ -81,17 +105,14 @@ def thumbnails(study: Study) -> Work:
     """Make the strip's thumbnails and keep them in the study."""
 
     def run(job: Job) -> int:
-        footage = study.footage()
-        made = strip(Path(footage.path), strip_frames(footage.frames), should_stop=job.should_stop)
-        study.keep_thumbnails(made)
-        return len(made)
+        return make_thumbnails(study, job.should_stop, lambda: job.noted.emit(None))
 
     return run
 
 
 def demo_is_ready(study: Study) -> bool:
     """Whether film and reference are there."""
-    return film_path().exists() and reference_path(study.footage(), study.facts().excerpt).exists()
+    return film_path().exists() and reference_path(study.programme(), study.facts().excerpt).exists()
 
 
 def demo_footage(study: Study) -> Work:
@@ -101,7 +122,7 @@ def demo_footage(study: Study) -> Work:
         def took(piece: bytes, _at: float) -> bool:
             shares = [int(w.rstrip(b" %")) for w in piece.splitlines() if w.endswith(b" %")]
             if shares:
-                job.tell(0.94 * shares[-1] / 100, "Making the demo's footage")
+                job.tell(0.8 * shares[-1] / 100, "Making the demo's footage")
             return True
 
         if not film_path().exists():
@@ -112,9 +133,9 @@ def demo_footage(study: Study) -> Work:
                 raise OvrikError(f"The demo's footage could not be made ({usage.log[-1:]})",
                                  f"Check the free space in {film_path().parent}")  # fmt: skip
         adopt_film(study)
-        make_reference(study.footage(), study.facts().excerpt,
-                       lambda s: job.tell(0.94 + 0.06 * s, "Making the reference"),
-                       job.should_stop)  # fmt: skip
+        make_reference(study.programme(), study.facts().excerpt,
+                       on_share=lambda s: job.tell(0.8 + 0.2 * s, "Making the reference"),
+                       should_stop=job.should_stop)  # fmt: skip
         return True
 
     return run
@@ -125,21 +146,40 @@ def open_demo() -> Study:
     return Study.open(unpack_demo())
 
 
-def read_clip(path: Path) -> Footage:
-    """Probe a clip by its full path, so that the study finds it again."""
-    return probe(path.resolve())
+def read_source(paths: Sequence[Path], media: Sequence[Path] = ()) -> TimelineRead:
+    """A timeline, or clips in order, by their full paths, so that the study finds them again."""
+    first = paths[0].resolve()
+    if len(paths) == 1 and first.suffix.lower() in ADAPTERS:
+        return read_timeline(first, media)
+    clips = [probe(p.resolve()) for p in paths]
+    name = first.name if len(paths) == 1 else f"{first.stem} and {len(paths) - 1} more"
+    return TimelineRead(of_clips(name, clips), (), ())
+
+
+def measuring(study: Study) -> Work:
+    """Measure complexity along the programme."""
+    return lambda job: measure_for(study, lambda s: job.tell(s, "Measuring complexity"), job.should_stop)
+
+
+def trying(study: Study, contenders: list[Contender]) -> Work:
+    """A short trial of each contender; gives how many were made."""
+    return lambda job: try_all(study, contenders, job.tell, job.should_stop)
+
+
+def still(programme: Programme, frame: int) -> Work:
+    """One treated picture."""
+    return lambda _job: treated_still(programme, frame)
 
 
 FIRST_LINE_UP = (("libx264", "medium", 21.0), ("libx264", "veryfast", 21.0), ("libx265", "fast", 24.0),
                  ("libsvtav1", "8", 30.0))  # fmt: skip
 
 
-def new_study(clip: Path, place: Path) -> Study:
-    """A study of a clip with a small line-up to begin with."""
-    footage = read_clip(clip)
+def new_study(programme: Programme, place: Path) -> Study:
+    """A study of a programme with a small line-up to begin with."""
     if place.suffix != ".ovrik":
         place = place.with_name(place.name + ".ovrik")
-    study = Study.create(place, clip.stem, footage, whole(footage))
+    study = Study.create(place, programme.name.rsplit(".", 1)[0], programme, whole(programme))
     made = [Contender("bundled", recipe(e, preset, quality)) for e, preset, quality in FIRST_LINE_UP]
     for contender in labelled(made):
         study.add_contender(contender)

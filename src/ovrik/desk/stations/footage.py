@@ -1,168 +1,162 @@
-"""Footage: what the clip is, and which stretch of it is timed."""
+"""Footage: what the programme is, how it is treated, and which stretch of it is timed."""
 
+from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
-from ovrik.desk.widgets.strip import Strip
-from ovrik.desk.widgets.text import button, label, set_role, sheet
+from ovrik.desk.stations.excerpts import ExcerptPanel
+from ovrik.desk.stations.programme_facts import ProgrammeFacts
+from ovrik.desk.stations.treatments import TreatmentsPanel
+from ovrik.desk.widgets.text import button, sheet
 from ovrik.desk.widgets.viewer import Viewer
 from ovrik.errors import OvrikError
-from ovrik.report.facts import footage_rows
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.programme import GAP
+
+STILL_AFTER_MS = 250
+"""How long the needle must rest before a treated picture is made: that takes a second."""
 
 
 class FootageStation(QWidget):
-    """Picture and facts above, the strip and the excerpt below."""
+    """Picture beside facts or treatments above, the strip and the excerpt below."""
 
-    clip_wanted = pyqtSignal()
+    source_wanted = pyqtSignal()
+    clips_wanted = pyqtSignal()
+    timeline_wanted = pyqtSignal()
+    measure_wanted = pyqtSignal()
+    still_wanted = pyqtSignal(int)
 
     def __init__(self, model: DeskModel, pictures: Pictures) -> None:
         super().__init__()
         self.model, self.pictures = model, pictures
         self.frame = model.evidence.facts.excerpt.start_frame
-        self.viewer = Viewer("Picture of the footage")
+        self.viewer = Viewer("Picture of the programme")
         self.viewer.step_wanted.connect(lambda by: self.show_frame(self.frame + by))
-        self.strip = Strip()
-        self.strip.frame_wanted.connect(self.show_frame)
-        self.strip.excerpt_wanted.connect(self.choose)
-        self.note = label("", "note", wrap=True)
-        self.start, self.length = (
-            self._spin("First frame of the excerpt"),
-            self._spin("Frames in the excerpt"),
+        self.facts = ProgrammeFacts(model)
+        self.facts.source_wanted.connect(self.source_wanted)
+        self.facts.clips_wanted.connect(self.clips_wanted)
+        self.facts.timeline_wanted.connect(self.timeline_wanted)
+        self.treatments = TreatmentsPanel(model)
+        self.excerpts = ExcerptPanel(model)
+        self.excerpts.measure_wanted.connect(self.measure_wanted)
+        self.excerpts.frame_wanted.connect(self.show_frame)
+        self.strip, self.note = self.excerpts.strip, self.excerpts.note
+        self.start, self.length = self.excerpts.start, self.excerpts.length
+        self.treated = button(
+            "Treated", self._show_again, hint="Show the picture as it will be exported", key="T"
         )
-        self.start.editingFinished.connect(self._typed)
-        self.length.editingFinished.connect(self._typed)
-        self.span = label("", "soft")
+        self.treated.setCheckable(True)
+        self._stills: dict[tuple[str, int], QImage] = {}
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(STILL_AFTER_MS)
+        self._rest.timeout.connect(self._wish_still)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         column.setSpacing(12)
         top = QHBoxLayout()
         top.setSpacing(12)
-        top.addWidget(self.viewer, 3)
-        top.addWidget(self._facts(), 2)
+        top.addWidget(self.viewer, 1)
+        top.addWidget(self._side())
         column.addLayout(top, 1)
-        column.addWidget(self._excerpt())
+        column.addWidget(self.excerpts)
         pictures.ready.connect(self._picture_ready)
         model.evidence_changed.connect(self.follow)
         self.follow()
 
-    @staticmethod
-    def _spin(name: str) -> QSpinBox:
-        made = QSpinBox()
-        made.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        made.setAccessibleName(name)
-        made.setKeyboardTracking(False)
-        made.setMinimumWidth(84)
-        return made
-
-    def _facts(self) -> QWidget:
+    def _side(self) -> QWidget:
         frame, column = sheet()
-        head = QHBoxLayout()
-        head.addWidget(label("Clip", "head"), 1)
-        head.addWidget(button("Choose clip…", self.clip_wanted.emit, hint="Open another clip"))
-        column.addLayout(head)
-        self.rows = QGridLayout()
-        self.rows.setHorizontalSpacing(12)
-        self.rows.setVerticalSpacing(6)
-        self.rows.setColumnStretch(1, 1)
-        column.addLayout(self.rows)
-        column.addStretch(1)
-        return frame
-
-    def _excerpt(self) -> QWidget:
-        frame, column = sheet()
+        frame.setFixedWidth(440)
         row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(label("Excerpt", "head"))
-        row.addSpacing(8)
-        row.addWidget(label("from frame"))
-        row.addWidget(self.start)
-        row.addWidget(label("for"))
-        row.addWidget(self.length)
-        row.addWidget(label("frames"))
-        row.addWidget(self.span, 1)
-        row.addWidget(button("Start here", lambda: self.strip.set_start(self.frame),
-                             hint="The excerpt begins with the shown frame", key="["))  # fmt: skip
-        row.addWidget(button("End here", lambda: self.strip.set_end(self.frame),
-                             hint="The excerpt ends with the shown frame", key="]"))  # fmt: skip
-        row.addWidget(button("Whole clip", self._whole, hint="Time all of it"))
+        row.setSpacing(4)
+        group = QButtonGroup(self)
+        self.pages = QStackedWidget()
+        for n, (name, page) in enumerate((("Programme", self.facts), ("Treatments", self.treatments))):
+            made = button(name, partial(self.show_page, n), hint=f"Show {name.lower()}")
+            made.setCheckable(True)
+            made.setChecked(n == 0)
+            group.addButton(made, n)
+            row.addWidget(made)
+            self.pages.addWidget(page)
+        self.page_buttons = group
+        row.addStretch(1)
+        row.addWidget(self.treated)
         column.addLayout(row)
-        column.addWidget(self.strip)
-        column.addWidget(self.note)
+        column.addWidget(self.pages, 1)
         return frame
+
+    def show_page(self, number: int) -> None:
+        """Programme or treatments."""
+        self.pages.setCurrentIndex(number)
+        chosen = self.page_buttons.button(number)
+        if chosen:
+            chosen.setChecked(True)
 
     def follow(self) -> None:
         """Take in what is new."""
-        e = self.model.evidence
-        excerpt = e.facts.excerpt
-        self._fill_rows(footage_rows(e.footage))
-        self.strip.show_footage(e.footage.frames, float(e.footage.rate), excerpt)
-        self.strip.show_thumbnails(self.model.study.thumbnails())
-        for spin, low, high, value in (
-            (self.start, 0, e.footage.frames - 2, excerpt.start_frame),
-            (self.length, 2, e.footage.frames, excerpt.frames),
-        ):
-            spin.blockSignals(True)
-            spin.setRange(low, high)
-            spin.setValue(value)
-            spin.blockSignals(False)
-        rate = float(e.footage.rate)
-        self.span.setText(f"{excerpt.start_frame / rate:.3f} s to {excerpt.end_frame / rate:.3f} s, "
-                          f"{excerpt.frames / rate:.3f} s long")  # fmt: skip
-        if e.set_aside:
-            self._say(f"{e.set_aside} runs belong to another excerpt or clip: they stay on file and "
-                      "count again when it is chosen again.", "note")  # fmt: skip
-        else:
-            self.note.hide()
-        self.show_frame(min(self.frame, e.footage.frames - 1))
+        programme = self.model.evidence.programme
+        self.treated.setEnabled(bool(programme.every_treatment))
+        self.show_frame(min(self.frame, programme.frames - 1))
 
-    def _say(self, text: str, role: str) -> None:
-        set_role(self.note, role)
-        self.note.setText(text)
-        self.note.show()
-
-    def _fill_rows(self, rows: list[tuple[str, str]]) -> None:
-        while self.rows.count():
-            item = self.rows.takeAt(0)
-            widget = item.widget() if item else None
-            if widget:
-                widget.deleteLater()
-        for n, (name, value) in enumerate(rows):
-            told: QLabel = label(value, wrap=True, copy=True)
-            self.rows.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
-            self.rows.addWidget(told, n, 1)
+    def _show_again(self) -> None:
+        self.show_frame(self.frame)
 
     def show_frame(self, frame: int) -> None:
-        """Show a frame of the clip."""
-        footage = self.model.evidence.footage
-        self.frame = max(0, min(frame, footage.frames - 1))
+        """Show a frame of the programme."""
+        programme = self.model.evidence.programme
+        self.frame = max(0, min(frame, programme.frames - 1))
         self.strip.show_frame(self.frame)
-        caption = f"frame {self.frame} · {footage.time_of(self.frame):.3f} s"
-        path = Path(footage.path)
+        shot = programme.shot_at(self.frame)
+        self.treatments.show_shot(shot)
+        where = f"shot {shot + 1} · " if len(programme.shots) > 1 else ""
+        caption = f"{where}frame {self.frame} · {programme.time_of(self.frame):.3f} s"
+        self._rest.stop()
+        if self.treated.isChecked() and self.treated.isEnabled():
+            kept = self._stills.get((programme.checksum, self.frame))
+            if kept is not None:
+                self.viewer.show_picture(kept, f"{caption} · treated")
+                return
+            self._rest.start()
+            caption += " · treating…"
+        clip, number = programme.source_of(self.frame)
+        if clip == GAP:
+            self.viewer.show_picture(None, caption, "Black: a gap in the timeline")
+            return
+        path = Path(programme.clips[clip].path)
         if not path.exists():
             self.viewer.show_picture(self._thumbnail(), caption, "")
-            self._say(f"{path} is not there (yet): the picture is a thumbnail.", "note")
+            self.excerpts.say(f"{path} is not there (yet): the picture is a thumbnail.", "note")
             return
-        image = self.pictures.kept(path, self.frame)
+        image = self.pictures.kept(path, number)
         if image is not None:
             self.viewer.show_picture(image, caption)
         else:
             self.viewer.caption = caption
 
+    def _wish_still(self) -> None:
+        self.still_wanted.emit(self.frame)
+
+    def take_still(self, checksum: str, frame: int, image: QImage) -> None:
+        """A treated picture was made."""
+        if len(self._stills) > 40:
+            self._stills.clear()
+        self._stills[checksum, frame] = image
+        if frame == self.frame and checksum == self.model.evidence.programme.checksum:
+            self.show_frame(frame)
+
     def _thumbnail(self) -> QImage | None:
-        known = self.model.study.thumbnails()
-        if not known:
-            return None
-        nearest = min(known, key=lambda n: abs(n - self.frame))
-        return QImage.fromData(known[nearest])
+        return self.strip.nearest(self.frame)
 
     def _picture_ready(self, path: str, frame: int, image: QImage) -> None:
-        if path == self.model.evidence.footage.path and frame == self.frame:
+        programme = self.model.evidence.programme
+        clip, number = programme.source_of(self.frame)
+        if clip != GAP and (path, frame) == (programme.clips[clip].path, number) and (
+            "treated" not in self.viewer.caption):  # fmt: skip
             self.viewer.show_picture(image, self.viewer.caption)
 
     def choose(self, excerpt: Excerpt) -> None:
@@ -171,11 +165,4 @@ class FootageStation(QWidget):
             self.model.set_excerpt(excerpt)
         except OvrikError as exc:
             self.follow()
-            self._say(str(exc), "warning")
-
-    def _typed(self) -> None:
-        start = self.start.value()
-        self.choose(Excerpt(start, min(self.length.value(), self.model.evidence.footage.frames - start)))
-
-    def _whole(self) -> None:
-        self.choose(Excerpt(0, self.model.evidence.footage.frames))
+            self.excerpts.say(str(exc), "warning")

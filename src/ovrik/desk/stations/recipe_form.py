@@ -6,25 +6,32 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
-    QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
+    QStackedWidget,
+    QVBoxLayout,
     QWidget,
 )
 
 from ovrik.desk.model import DeskModel
-from ovrik.desk.widgets.text import label
+from ovrik.desk.stations.recipe_fields import fields_in_two_columns, fill, line, number_box
+from ovrik.desk.widgets.text import button, label
 from ovrik.errors import OvrikError
+from ovrik.machine.devices import PATHS
 from ovrik.study.contender import Contender
+from ovrik.study.contender_table import parse_rate, parse_size
 from ovrik.study.encoders import CONTAINERS, ENCODERS, PROFILE_CHROMA
+from ovrik.study.grid import parse_raw
+from ovrik.study.intermediate import INTERMEDIATES, Intermediate, intermediate
 from ovrik.study.recipe import Recipe, faults, parse_bit_rate, recipe
+from ovrik.study.treatment_kinds import PLACE_TITLES, PLACES, SOFTWARE
 
-MODES = ("constant quality", "bit rate", "profile's rate")
+SIZES = ("3840x2160", "1920x1080", "1280x720", "960x540", "640x360")
+RATES = ("24", "25", "30", "50", "60")
 
 
 class RecipeForm(QWidget):
-    """Fields for label, build and recipe; `edited` whenever one of them is another."""
+    """Fields for label, build, acceleration and recipe; `edited` whenever one of them is another."""
 
     edited = pyqtSignal()
 
@@ -32,66 +39,89 @@ class RecipeForm(QWidget):
         super().__init__()
         self.model = model
         self._shown: Contender | None = None
-        self.name = QLineEdit()
+        self.name, self.bit_rate = QLineEdit(), line("8M")
         self.build, self.encoder, self.preset = QComboBox(), QComboBox(), QComboBox()
         self.mode, self.pixel_format = QComboBox(), QComboBox()
         self.container, self.sound = QComboBox(), QComboBox()
-        self.quality, self.bit_rate = QDoubleSpinBox(), QLineEdit()
+        self.quality = QDoubleSpinBox()
         self.quality.setDecimals(1)
         self.quality.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        self.bit_rate.setPlaceholderText("8M")
         self.encoder.addItems([f"{e.codec_title} ({e.name})" for e in ENCODERS.values()])
         self.preset_name = label("Preset", "soft")
+        self.tune, self.profile = QComboBox(), QComboBox()
+        self.decode, self.treat, self.prerendered = QComboBox(), QComboBox(), QComboBox()
+        self.frame_size, self.rate = QComboBox(), QComboBox()
+        self.gop = number_box("encoder's own", 0, 1000)
+        self.b_frames = number_box("encoder's own", -1, 16)
+        self.threads = number_box("encoder's own", 0, 256)
+        self.sound_rate, self.raw = line("usual"), line("name=value name=value")
         self._lay_out()
-        self.name.textEdited.connect(self._tell)
-        self.bit_rate.textEdited.connect(self._tell)
+        self._connect()
+        self.setFocusProxy(self.encoder)
+
+    def _lay_out(self) -> None:
+        rate = QHBoxLayout()
+        rate.setSpacing(4)
+        rate.addWidget(self.mode, 2)
+        rate.addWidget(self.quality, 1)
+        rate.addWidget(self.bit_rate, 1)
+        first = fields_in_two_columns(
+            (("Label", self.name), ("Build", self.build)),
+            (("Encoder", self.encoder), (self.preset_name, self.preset)),
+            (("Rate control", rate), ("Pixel format", self.pixel_format)),
+            (("Container", self.container), ("Sound", self.sound)),
+        )
+        further = fields_in_two_columns(
+            (("Decoding", self.decode), ("Treatments", self.treat)),
+            (("Pre-rendered", self.prerendered), ("Threads", self.threads)),
+            (("Tune", self.tune), ("Profile", self.profile)),
+            (("GOP", self.gop), ("B-frames", self.b_frames)),
+            (("Size", self.frame_size), ("Frame rate", self.rate)),
+            (("Sound bit rate", self.sound_rate), ("Raw options", self.raw)),
+        )
+        self.pages = QStackedWidget()
+        self.pages.addWidget(first)
+        self.pages.addWidget(further)
+        self.more = button(
+            "More settings", self._turn, hint="Acceleration, size, GOP and the rest", key="Alt+M"
+        )
+        self.more.setCheckable(True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.pages, 1)
+        self.mode.setAccessibleName("Rate control")
+        self.quality.setAccessibleName("Quality value")
+        self.bit_rate.setAccessibleName("Bit rate")
+
+    def _turn(self) -> None:
+        self.pages.setCurrentIndex(1 - self.pages.currentIndex())
+        self.more.setChecked(self.pages.currentIndex() == 1)
+
+    def _connect(self) -> None:
+        for edit in (self.name, self.bit_rate, self.sound_rate, self.raw):
+            edit.textEdited.connect(self._tell)
         self.quality.valueChanged.connect(self._tell)
+        for spin in (self.gop, self.b_frames, self.threads):
+            spin.valueChanged.connect(self._tell)
         self.encoder.activated.connect(self._encoder_chosen)
         self.preset.activated.connect(self._preset_chosen)
         self.container.activated.connect(self._container_chosen)
         self.mode.activated.connect(self._mode_chosen)
-        for box in (self.build, self.pixel_format, self.sound):
+        for box in (self.build, self.pixel_format, self.sound, self.tune, self.profile, self.decode, self.treat,
+                    self.prerendered):  # fmt: skip
             box.activated.connect(self._tell)
-        self.setFocusProxy(self.encoder)
+        for box in (self.frame_size, self.rate):
+            box.setEditable(True)
+            box.currentTextChanged.connect(self._tell)
 
-    def _lay_out(self) -> None:
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(8)
-        rate = QHBoxLayout()
-        rate.addWidget(self.mode, 2)
-        rate.addWidget(self.quality, 1)
-        rate.addWidget(self.bit_rate, 1)
-        rows: tuple[tuple[tuple[str | QLabel, QWidget | QHBoxLayout], ...], ...] = (
-            (("Label", self.name), ("Build", self.build)),
-                (("Encoder", self.encoder), (self.preset_name, self.preset)),
-                (("Rate control", rate), ("Pixel format", self.pixel_format)),
-                (("Container", self.container), ("Sound", self.sound)),
-        )  # fmt: skip
-        for r, pair in enumerate(rows):
-            for c, (title, field) in enumerate(pair):
-                named = label(title, "soft") if isinstance(title, str) else title
-                grid.addWidget(named, r, 2 * c)
-                if isinstance(field, QHBoxLayout):
-                    grid.addLayout(field, r, 2 * c + 1)
-                else:
-                    field.setAccessibleName(named.text())
-                    field.setMinimumWidth(120)
-                    grid.addWidget(field, r, 2 * c + 1)
-        self.mode.setAccessibleName("Rate control")
-        self.quality.setAccessibleName("Quality value")
-        self.bit_rate.setAccessibleName("Bit rate")
-        grid.setColumnStretch(1, 3)
-        grid.setColumnStretch(3, 2)
-        grid.setRowStretch(len(rows), 1)
+    # Showing
 
     def show_contender(self, c: Contender) -> None:
         """Show a contender's settings."""
         self._shown = c
         self.blockSignals(True)
         self.name.setText(c.label)
-        self._fill(self.build, [*dict.fromkeys(["bundled", "system", *self.model.builds, c.build])], c.build)
+        fill(self.build, [*dict.fromkeys(["bundled", "system", *self.model.builds, c.build])], c.build)
         for key in ("bundled", "system"):
             made = self.model.builds.get(key)
             if made:
@@ -99,47 +129,68 @@ class RecipeForm(QWidget):
                                        else f"{key}: not here")  # fmt: skip
         self.encoder.setCurrentIndex(list(ENCODERS).index(c.recipe.encoder))
         self._offer(c.recipe)
+        self._offer_places(c)
         self.blockSignals(False)
 
-    @staticmethod
-    def _fill(box: QComboBox, values: list[str], chosen: str) -> None:
-        box.clear()
-        for value in values:
-            box.addItem(value, value)
-        box.setCurrentIndex(max(0, box.findData(chosen)))
+    def _offer_places(self, c: Contender) -> None:
+        decoding = {SOFTWARE: "software", **{p.key: p.title for p in PATHS if p.hwaccel}}
+        fill(self.decode, list(decoding), c.decode, decoding)
+        fill(self.treat, list(PLACES), c.treat, PLACE_TITLES)
+        into = {"": "no, from the source", **{k: f.title for k, f in INTERMEDIATES.items()}}
+        chosen = c.prerendered.codec if c.prerendered else ""
+        fill(self.prerendered, list(into), chosen, into)
 
     def _offer(self, made: Recipe) -> None:
         """Fill the fields that depend on the encoder."""
         facts = made.facts
         self.preset_name.setText(facts.preset_name.capitalize())
-        self._fill(self.preset, list(facts.presets), made.preset)
-        modes = list(MODES) if facts.quality.default is None else list(MODES[:2])
-        mode = 0 if made.quality is not None else 1 if made.bit_rate is not None else 2
-        self._fill(self.mode, modes, MODES[mode])
-        self.mode.setItemText(0, facts.quality.name)
+        fill(self.preset, list(facts.presets), made.preset)
+        fill(self.mode, [name for name, _a in facts.controls], made.rate_control)
         scale = facts.quality
         self.quality.blockSignals(True)
         self.quality.setRange(scale.low, scale.high)
         value = made.quality if made.quality is not None else scale.default or scale.low
         self.quality.setValue(value)
         better = "lower" if scale.best_low else "higher"
-        self.quality.setToolTip(f"{scale.low} to {scale.high}; {better} is a better picture")
+        self.quality.setToolTip(f"{scale.name} {scale.low} to {scale.high}; {better} is a better picture")
         self.quality.blockSignals(False)
         self.bit_rate.setText(f"{made.bit_rate / 1e6:g}M" if made.bit_rate else "8M")
         tied = PROFILE_CHROMA.get((made.encoder, made.preset), facts.pixel_formats)
-        self._fill(self.pixel_format, list(tied), made.pixel_format)
-        self._fill(self.container, list(facts.containers), made.container)
+        fill(self.pixel_format, list(tied), made.pixel_format)
+        fill(self.container, list(facts.containers), made.container)
         if made.container not in facts.containers:
             self.container.addItem(made.container, made.container)
             self.container.setCurrentIndex(self.container.count() - 1)
         holds = CONTAINERS[made.container].sounds if made.container in CONTAINERS else ()
-        self._fill(self.sound, [*holds, "none"], made.sound)
+        fill(self.sound, [*holds, "none"], made.sound)
+        self._offer_more(made)
         self._show_mode()
 
+    def _offer_more(self, made: Recipe) -> None:
+        facts = made.facts
+        fill(self.tune, ["", *facts.tunes], made.tune, {"": "none"})
+        fill(self.profile, ["", *facts.profiles], made.profile, {"": "encoder's own"})
+        for spin, value, usable in ((self.gop, made.gop, facts.takes_gop),
+                                    (self.b_frames, made.b_frames, facts.most_b_frames > 0),
+                                    (self.threads, made.threads, True)):  # fmt: skip
+            spin.blockSignals(True)
+            spin.setValue(value)
+            spin.setEnabled(usable)
+            spin.blockSignals(False)
+        for box, choices, now in ((self.frame_size, SIZES, f"{made.width}x{made.height}" if made.width else ""),
+                                  (self.rate, RATES, made.rate)):  # fmt: skip
+            box.blockSignals(True)
+            box.clear()
+            box.addItems(["programme's", *choices])
+            box.setCurrentText(now or "programme's")
+            box.blockSignals(False)
+        self.sound_rate.setText(f"{made.sound_bit_rate / 1000:g}k" if made.sound_bit_rate else "")
+        self.raw.setText(" ".join(f"{k}={v}" for k, v in made.raw))
+
     def _show_mode(self) -> None:
-        mode = self.mode.currentData()
-        self.quality.setVisible(mode == MODES[0])
-        self.bit_rate.setVisible(mode == MODES[1])
+        words = dict(ENCODERS[self._encoder_name()].controls).get(self.mode.currentData(), ())
+        self.quality.setVisible("{quality}" in words)
+        self.bit_rate.setVisible("{rate}" in words)
 
     def _encoder_chosen(self) -> None:
         self._offer(recipe(self._encoder_name()))
@@ -148,13 +199,13 @@ class RecipeForm(QWidget):
     def _preset_chosen(self) -> None:
         made = self._recipe()
         tied = PROFILE_CHROMA.get((made.encoder, made.preset), made.facts.pixel_formats)
-        self._fill(self.pixel_format, list(tied), made.pixel_format)
+        fill(self.pixel_format, list(tied), made.pixel_format)
         self._tell()
 
     def _container_chosen(self) -> None:
         made = self._recipe()
-        self._offer(recipe(made.encoder, made.preset, made.quality, made.bit_rate,
-                           made.pixel_format, made.container))  # fmt: skip
+        holds = CONTAINERS[made.container].sounds
+        fill(self.sound, [*holds, "none"], made.sound if made.sound in holds else holds[0])
         self._tell()
 
     def _mode_chosen(self) -> None:
@@ -164,25 +215,64 @@ class RecipeForm(QWidget):
     def _tell(self) -> None:
         self.edited.emit()
 
+    # Reading
+
     def _encoder_name(self) -> str:
         return list(ENCODERS)[self.encoder.currentIndex()]
 
     def _recipe(self) -> Recipe:
-        mode = self.mode.currentData()
-        quality = self.quality.value() if mode == MODES[0] else None
-        try:
-            rate = parse_bit_rate(self.bit_rate.text()) if mode == MODES[1] else None
-        except OvrikError:
-            rate = 0
-        return Recipe(self._encoder_name(), self.preset.currentData(), quality, rate,
+        return self._read()[0]
+
+    def _read(self) -> tuple[Recipe, list[str]]:
+        """The recipe as the fields have it, and what in them can't be read."""
+        wrong: list[str] = []
+        name, control = self._encoder_name(), self.mode.currentData()
+        words = dict(ENCODERS[name].controls).get(control, ())
+        bare = Recipe(name, self.preset.currentData(), self.quality.value() if "{quality}" in words else None, None,
                       self.pixel_format.currentData(), self.container.currentData(),
                       self.sound.currentData())  # fmt: skip
+        rate = 0
+        if "{rate}" in words:
+            try:
+                rate = parse_bit_rate(self.bit_rate.text())
+            except OvrikError as exc:
+                wrong.append(f'{exc.problem}; write it like "8M"')
+        made = replace(bare, bit_rate=rate if "{rate}" in words else None)
+        if made.rate_control != control:
+            made = replace(made, control=control)
+        more = {
+            "tune": self.tune.currentData(), "profile": self.profile.currentData(), "gop": self.gop.value(),
+            "b_frames": self.b_frames.value(), "threads": self.threads.value(),
+        }  # fmt: skip
+        for box, read in ((self.frame_size, lambda t: dict(zip(("width", "height"), parse_size(t), strict=True))),
+                          (self.rate, lambda t: {"rate": parse_rate(t)})):  # fmt: skip
+            text = box.currentText().strip()
+            if text and text != "programme's":
+                try:
+                    more |= read(text)
+                except OvrikError as exc:
+                    wrong.append(str(exc))
+        try:
+            more["sound_bit_rate"] = (
+                parse_bit_rate(self.sound_rate.text()) if self.sound_rate.text().strip() else 0
+            )
+            more["raw"] = tuple(parse_raw(self.raw.text()).items())
+        except OvrikError as exc:
+            wrong.append(str(exc))
+        return replace(made, **more), wrong
+
+    def _intermediate(self) -> Intermediate | None:
+        codec = self.prerendered.currentData()
+        old = self._shown.prerendered if self._shown else None
+        if old is not None and old.codec == codec:
+            return old
+        return intermediate(codec) if codec else None
 
     def faults(self) -> list[str]:
         """What is wrong with the fields as they stand."""
-        found = faults(self._recipe())
-        if self._recipe().bit_rate == 0:
-            found.append(f'"{self.bit_rate.text()}" is not a bit rate; write it like "8M"')
+        made, found = self._read()
+        if not found:
+            found = faults(made)
         name = self.name.text().strip()
         others = [s.contender.label for s in self.model.evidence.summaries
                   if self._shown and s.contender.id != self._shown.id]  # fmt: skip
@@ -195,8 +285,10 @@ class RecipeForm(QWidget):
         assert self._shown is not None
         name = self.name.text().strip()
         given = self._shown.label_given if name == self._shown.label else bool(name)
-        made = self._recipe()
-        if self._shown.recipe.quality is not None and made.quality == self._shown.recipe.quality:
-            made = replace(made, quality=self._shown.recipe.quality)
-        return replace(self._shown, build=self.build.currentData(), recipe=made,
+        made, old = self._recipe(), self._shown.recipe
+        # The control was not written while the numbers told it: that is still the same recipe.
+        if replace(made, control=old.control) == old and made.rate_control == old.rate_control:
+            made = old
+        return replace(self._shown, build=self.build.currentData(), recipe=made, decode=self.decode.currentData(),
+                       treat=self.treat.currentData(), prerendered=self._intermediate(),
                        label=name or self._shown.label, label_given=given)  # fmt: skip

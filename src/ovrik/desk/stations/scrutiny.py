@@ -11,13 +11,14 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QV
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
-from ovrik.desk.widgets.chart import chart
+from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.table import ROW, Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.desk.widgets.viewer import ZOOMS, Viewer
 from ovrik.quality.reference import reference_path
 from ovrik.report.words import number
 from ovrik.store.records import ScoreRecord
+from ovrik.study.delivery import delivery
 from ovrik.work.evidence import Summary
 
 METRICS = (("VMAF", "vmaf", 1), ("PSNR, dB", "psnr", 2), ("SSIM", "ssim", 4))
@@ -57,7 +58,7 @@ class ScrutinyStation(QWidget):
         self.conformity = label("", wrap=True, copy=True)
         self.here = label("", "soft")
         self.hover = label("click to see that frame", "soft")
-        self.chart = chart("Score of every frame", "frame of the excerpt", "")
+        self.chart = Chart("Score of every frame", "frame of the excerpt", "")
         self.chart.setMouseEnabled(x=False, y=False)
         self.chart.scene().sigMouseClicked.connect(self._chart_clicked)
         self.chart.scene().sigMouseMoved.connect(self._chart_hovered)
@@ -229,7 +230,8 @@ class ScrutinyStation(QWidget):
     def paths(self) -> tuple[Path, Path | None]:
         """Where the reference and the selected output are."""
         e, chosen = self.model.evidence, self.model.summary
-        return (reference_path(e.footage, e.facts.excerpt),
+        wanted = delivery(e.programme, e.facts.excerpt, chosen.contender.recipe) if chosen else None
+        return (reference_path(e.programme, e.facts.excerpt, wanted),
                 self.model.output_path(chosen) if chosen else None)  # fmt: skip
 
     def _show(self) -> None:

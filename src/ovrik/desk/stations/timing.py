@@ -1,38 +1,39 @@
 """Timing: a lane for every contender, finished runs as marks, the present run growing."""
 
-import pyqtgraph as pg
+from functools import partial
+
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
+    QButtonGroup,
     QCheckBox,
     QComboBox,
-    QGraphicsRectItem,
     QHBoxLayout,
     QProgressBar,
     QSpinBox,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
-from ovrik.desk.widgets.chart import chart, ink, words
-from ovrik.desk.widgets.table import Cell, Table
-from ovrik.desk.widgets.text import button, label, set_role, sheet
+from ovrik.desk.stations.by_hand_form import ByHandForm
+from ovrik.desk.stations.conduct_form import ConductForm
+from ovrik.desk.stations.explained import Explained
+from ovrik.desk.stations.lanes import Lanes
+from ovrik.desk.stations.run_rows import RUN_HEADINGS, prepared_cells, run_cells
+from ovrik.desk.stations.traces import Traces
+from ovrik.desk.widgets.table import Table
+from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.readiness import Finding
-from ovrik.report.words import number, size_words
 from ovrik.store.records import RunRecord
-from ovrik.work.evidence import Summary
-from ovrik.work.timing import Moment, seconds_words
-
-RUN_HEADINGS = ("Round", "State", "Wall time", "First picture", "Processor", "Peak memory",
-                "Output", "Elsewhere", "Ovrik", "Build")  # fmt: skip
+from ovrik.work.timing import Moment, left_words, seconds_words
 
 
 class TimingStation(QWidget):
     """Controls and the live figures above, the lanes between, the selected one's runs below."""
 
-    start_wanted = pyqtSignal(list, int, bool)
+    start_wanted = pyqtSignal(list, int, bool, bool)
+    explain_wanted = pyqtSignal(str, int)
     stop_wanted = pyqtSignal()
 
     def __init__(self, model: DeskModel) -> None:
@@ -47,8 +48,13 @@ class TimingStation(QWidget):
         self.rounds.setFixedWidth(48)
         self.rounds.setValue(3)
         self.rounds.setAccessibleName("Rounds")
-        self.score = QCheckBox("then check the outputs")
+        self.score = QCheckBox("then check outputs")
         self.score.setChecked(True)
+        self.every_excerpt = QCheckBox("on every excerpt")
+        self.every_excerpt.setToolTip(
+            "One after another, each with the same rounds; else on the present one alone"
+        )
+        self.every_excerpt.toggled.connect(lambda _on: self._show_plan())
         self.start = button("Time now", self._start, "main", "Begin the rounds", "Ctrl+R")
         self.stop = button(
             "Stop",
@@ -58,25 +64,19 @@ class TimingStation(QWidget):
             "Ctrl+.",
         )
         self.stop.setEnabled(False)
-        self.figure, self.doing = label("", "title"), label("", "soft")
+        self.figure, self.doing, self.rates = label("", "title"), LiveText(), LiveText()
+        self.percent = LiveText(13, 600, "ink", wide="100 %")
         self.who.activated.connect(lambda _i: self._show_plan())
         self.rounds.valueChanged.connect(lambda _v: self._show_plan())
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setFormat("")
         self.bar.setAccessibleName("Progress of this run")
-        self.lanes = chart(
-            "Lanes: run times of every contender",
-            "seconds from start to the exit of the process",
-            "",
-        )
-        self.lanes.setMouseEnabled(x=False, y=False)
         self.hover = label("Rest on a mark to read it", "soft")
+        self.lanes = Lanes(model, self.hover.setText)
         self.runs = Table(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
         self.runs.itemSelectionChanged.connect(self._run_chosen)
         self.log = label("", "soft", wrap=True, copy=True)
-        self.live_bar = QGraphicsRectItem()
-        self.live_bar.setPen(pg.mkPen(None))
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         column.setSpacing(12)
@@ -97,7 +97,8 @@ class TimingStation(QWidget):
             self.who,
             label("for"),
             self.rounds,
-            label("more rounds,"),
+            label("more rounds"),
+            self.every_excerpt,
             self.score,
         ):
             row.addWidget(part)
@@ -108,7 +109,12 @@ class TimingStation(QWidget):
         live = QHBoxLayout()
         live.setSpacing(14)
         live.addWidget(self.figure)
-        live.addWidget(self.doing, 1)
+        live.addWidget(self.percent)
+        said = QVBoxLayout()
+        said.setSpacing(0)
+        said.addWidget(self.doing)
+        said.addWidget(self.rates)
+        live.addLayout(said, 2)
         live.addWidget(self.bar, 1)
         column.addLayout(live)
         self.ready = label("", "warning", wrap=True)
@@ -120,19 +126,62 @@ class TimingStation(QWidget):
         frame, column = sheet()
         row = QHBoxLayout()
         row.addWidget(label("Lanes", "head"))
+        self.order = label("", "soft")
+        row.addWidget(self.order)
         row.addStretch(1)
         row.addWidget(self.hover)
         column.addLayout(row)
-        column.addWidget(self.lanes, 1)
+        column.addWidget(scrolling(self.lanes), 1)
         return frame
 
     def _runs_sheet(self) -> QWidget:
         frame, column = sheet()
         self.runs_head = label("Runs", "head")
-        column.addWidget(self.runs_head)
-        column.addWidget(self.runs, 1)
-        column.addWidget(self.log)
+        self.traces, self.conduct = Traces(self.model), ConductForm(self.model)
+        self.explained = Explained(self.model)
+        self.explained.wanted.connect(self.explain_wanted)
+        runs = QWidget()
+        inner = QVBoxLayout(runs)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.addWidget(self.runs, 1)
+        below = QHBoxLayout()
+        self.by_hand = ByHandForm(self.model)
+        below.addWidget(self.log, 1)
+        below.addWidget(self.by_hand)
+        inner.addLayout(below)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self.pages, self.page_buttons = QStackedWidget(), QButtonGroup(self)
+        for n, (name, page, hint) in enumerate((
+            ("Runs", runs, "One row for each run"), ("Traces", self.traces, "What went on while they ran"),
+            ("Where the time goes", self.explained, "Parts of the export, fixed cost, and the whole programme"),
+            ("Conditions", self.conduct, "How runs are made"),
+        )):  # fmt: skip
+            made = button(name, partial(self.show_page, n), hint=hint)
+            made.setCheckable(True)
+            made.setChecked(n == 0)
+            self.page_buttons.addButton(made, n)
+            row.addWidget(made)
+            self.pages.addWidget(page)
+        row.addSpacing(10)
+        row.addWidget(self.runs_head, 1)
+        column.addLayout(row)
+        column.addWidget(self.pages, 1)
         return frame
+
+    def show_page(self, number: int) -> None:
+        """Runs, traces, where the time goes, or conditions."""
+        self.pages.setCurrentIndex(number)
+        chosen = self.page_buttons.button(number)
+        if chosen:
+            chosen.setChecked(True)
+        self.runs_head.setVisible(self.pages.currentWidget() is not self.conduct)
+        self._draw_page()
+
+    def _draw_page(self) -> None:
+        shown = self.pages.currentWidget()
+        if shown in (self.traces, self.explained):
+            shown.draw()
 
     def _ids(self) -> list[int]:
         chosen, base = self.model.selection, self.model.evidence.facts.baseline_id or 0
@@ -143,104 +192,80 @@ class TimingStation(QWidget):
                 [i for i in every if i == chosen])[self.who.currentIndex()]  # fmt: skip
 
     def _start(self) -> None:
-        self.start_wanted.emit(self._ids(), self.rounds.value(), self.score.isChecked())
+        self.start_wanted.emit(self._ids(), self.rounds.value(), self.score.isChecked(),
+                               self.every_excerpt.isChecked() and self.every_excerpt.isVisible())  # fmt: skip
 
     def _show_plan(self) -> None:
         """What is on file, and what the rounds asked for would take."""
         e, ids = self.model.evidence, self._ids()
         counted = sum(len(s.counted) for s in e.summaries)
         known = [s.median_s for s in e.summaries if s.contender.id in ids and s.median_s]
-        runs = len(ids) * (self.rounds.value() + e.facts.warmup)
+        times = len(e.excerpts) if self.every_excerpt.isChecked() and len(e.excerpts) > 1 else 1
+        self.every_excerpt.setVisible(len(e.excerpts) > 1)
+        conduct = e.facts.conduct
+        self.rounds.setEnabled(not conduct.until_told)
+        if conduct.until_told:
+            self.figure.setText(f"{counted} counted runs on file")
+            self.doing.setText(f"Rounds are added until every comparison is told, at most {conduct.most_rounds} "
+                               "(see Conditions).")  # fmt: skip
+            return
+        runs = times * len(ids) * (self.rounds.value() + e.facts.warmup)
         usual = sum(known) / len(known) * runs if known else None
         self.figure.setText(f"{counted} counted runs on file")
         warm = f"{e.facts.warmup} warm-up" if e.facts.warmup else "no warm-up"
         took = f", about {seconds_words(usual)}" if usual else ""
         self.doing.setText(f"This asks for {runs} runs more ({warm}, then "
                           f"{self.rounds.value()} shuffled rounds "
-                           f"of {len(ids)} contenders){took}.")  # fmt: skip
+                           f"of {len(ids)} contenders{' on each excerpt' if times > 1 else ''}){took}.")  # fmt: skip
 
     def show_findings(self, found: list[Finding]) -> None:
         """Say what could spoil this timing, read just before it."""
         self.ready.setVisible(bool(found))
-        self.ready.setText("\n".join(f"{f.what}. {f.effect}. {f.remedy}." for f in found[:3]))
+        self.ready.setText("; ".join(f.what for f in found))
+        self.ready.setToolTip("\n".join(f"{f.what}. {f.effect}. {f.remedy}." for f in found))
 
     def set_busy(self, busy: bool) -> None:
         """Whether something is being timed or checked."""
         self.start.setEnabled(not busy)
         self.stop.setEnabled(busy)
+        self.explained.set_busy(busy)
+        self.by_hand.setEnabled(not busy)
 
     def follow(self) -> None:
         """Take in what is new."""
-        self._draw_lanes()
+        self.lanes.draw()
+        clear = [o for o in self.model.evidence.order if o.trend.clear]
+        told = "; ".join(o.words for o in clear) or (
+            "no drift that is clear" if self.model.evidence.order else ""
+        )
+        self.order.setText(told)
+        self.order.setToolTip("\n".join(o.words for o in self.model.evidence.order))
         self.follow_selection()
         if self.start.isEnabled():
             self.follow_live(None)
-
-    def _draw_lanes(self) -> None:
-        self.lanes.clear()
-        self.lanes.getPlotItem().vb.addItem(self.live_bar, ignoreBounds=True)
-        shown = self.model.evidence.summaries
-        ticks = []
-        longest = max((r.wall_s or 0 for s in shown for r in s.runs if r.state == "done"), default=1.0)
-        for place, s in enumerate(shown):
-            y = len(shown) - place
-            ticks.append((y, _cut(s.contender.label)))
-            self._draw_lane(s, y)
-        axis = self.lanes.getPlotItem().getAxis("left")
-        axis.setTicks([ticks])
-        axis.setWidth(176)
-        axis.setTextPen(pg.mkPen(theme.tones().ink))
-        self.lanes.setXRange(0, longest * 1.12, padding=0)
-        self.lanes.setYRange(0.4, len(shown) + 0.6, padding=0)
-
-    def _draw_lane(self, s: Summary, y: float) -> None:
-        cid = s.contender.id
-        if cid == self.model.selection:
-            band = pg.LinearRegionItem((y - 0.5, y + 0.5), "horizontal", movable=False,
-                                       brush=QColor(theme.tones().act_wash), pen=pg.mkPen(None))  # fmt: skip
-            band.setZValue(-10)
-            self.lanes.addItem(band)
-        done = [r for r in s.runs if r.state == "done" and r.wall_s]
-        if s.median_s is not None:
-            times = [r.wall_s or 0 for r in s.counted]
-            self.lanes.plot([min(times), max(times)], [y, y], pen=marks.pen(cid, 3))
-            self.lanes.plot([s.median_s] * 2, [y - 0.34, y + 0.34], pen=pg.mkPen(ink(), width=2))
-            told = words(f"{s.median_s:.2f} s", points=9.5, weight=600)
-            told.setPos(max(r.wall_s or 0 for r in done), y)
-            told.setAnchor((-0.14, 0.5))
-            self.lanes.addItem(told)
-        elif cid in self.model.barred:
-            told = words(f"can't run: {self.model.barred[cid]}", "trouble", 9)
-            told.setPos(0, y)
-            self.lanes.addItem(told)
-        if done:
-            spots = [{"pos": (r.wall_s, y), "data": r, "brush": _brush(r, cid), "pen": marks.pen(cid)}
-                     for r in done]  # fmt: skip
-            dots = pg.ScatterPlotItem(spots=spots, size=11, symbol=marks.shape(cid), hoverable=True, tip=None)
-            dots.sigHovered.connect(self._hovered)
-            dots.sigClicked.connect(lambda _i, _points, _e=None, cid=cid: self.model.select(cid))
-            self.lanes.addItem(dots)
-
-    def _hovered(self, _item: object, points: object, _event: object = None) -> None:
-        found = list(points) if points is not None else []  # type: ignore[call-overload]
-        if found:
-            self.hover.setText(_told(found[0].data()))
 
     def follow_selection(self, _id: int = 0) -> None:
         """Show the selected contender's runs."""
         chosen = self.model.summary
         if _id:
-            self._draw_lanes()
+            self.lanes.draw()
             if self.start.isEnabled():
                 self._show_plan()
         runs = list(chosen.runs) if chosen else []
-        self.runs_head.setText(f"Runs of {chosen.contender.label}" if chosen else "Runs")
-        self.runs.fill([_run_cells(r) for r in runs], [r.id for r in runs], runs[-1].id if runs else 0)
+        self.runs_head.setText(chosen.contender.label if chosen else "")
+        made = list(chosen.prepared) if chosen else []
+        cells = [*map(prepared_cells, made), *map(run_cells, runs)]
+        # Preparations are no runs: they have negative numbers here, and no log to be shown.
+        keys = [*(-n for n in range(1, len(made) + 1)), *(r.id for r in runs)]
+        self.runs.fill(cells, keys, runs[-1].id if runs else 0)
         self._run_chosen()
 
     def _run_chosen(self) -> None:
         chosen = self.model.summary
         run = next((r for r in chosen.runs if r.id == self.runs.chosen), None) if chosen else None
+        self.traces.show_run(run.id if run else 0)
+        if self.pages.currentWidget() is self.explained:
+            self.explained.draw()
         if run is None:
             why = self.model.barred.get(self.model.selection)
             self.log.setText(f"It can't run here: {why}" if why else "No runs yet.")
@@ -248,78 +273,52 @@ class TimingStation(QWidget):
             return
         failed = run.state in ("failed", "interrupted")
         set_role(self.log, "trouble" if failed else "soft")
-        self.log.setText(f"{run.state}: {run.reason}" if run.reason else
-                         f"{run.started_utc[:19].replace('T', ' ')} UTC, exit code {run.exit_code}. "
-                         f"{_last_line(run)}")  # fmt: skip
+        odd = (run.disturbed and f"Disturbed: {run.disturbed}. ") or (
+            run.fell_back and f"Fell back: {run.fell_back}. "
+        )
+        self.log.setText(f"{run.state}: {run.reason}" if run.reason else (odd or "") +
+                         f"{run.started_utc[:19].replace('T', ' ')} UTC, {_ended(run)}")  # fmt: skip
         self.log.setToolTip("\n".join(run.log[-12:]))
 
     def follow_live(self, moment: Moment | None) -> None:
         """Show the run in hand, or that there is none."""
+        for part in (self.bar, self.rates, self.percent):
+            part.setVisible(moment is not None)
+        self.figure.setVisible(moment is None)
         if moment is None:
-            self.bar.hide()
             self._show_plan()
-            self._show_live_bar(None)
+            self.lanes.show_live(None)
             return
         where = "warm-up" if moment.turn.warmup else f"round {moment.turn.round}"
         p = moment.progress
         share = min(p.frame / moment.frames, 1.0) if p else float(bool(moment.ended))
-        self.bar.show()
         self.bar.setValue(round(1000 * share))
-        self.figure.setText(f"{100 * share:.0f} %")
-        frames = f"frame {p.frame} of {moment.frames}, {p.fps:.0f} fps, " if p else ""
-        self.doing.setText(f"{moment.label}, {where}, run {moment.number} of {moment.total}: {frames}"
-                           f"{seconds_words(moment.left_s)} left")  # fmt: skip
-        self._show_live_bar(moment)
-
-    def _show_live_bar(self, moment: Moment | None) -> None:
-        """Let the present run grow in its lane. Only one rectangle is drawn anew: this happens while
-        that run is timed."""
-        ids = [s.contender.id for s in self.model.evidence.summaries]
-        shown = moment is not None and moment.progress is not None and not moment.ended
-        if moment is None or moment.progress is None or not shown or moment.turn.contender not in ids:
-            self.live_bar.hide()
-            return
-        y = len(ids) - ids.index(moment.turn.contender)
-        tint = marks.colour(moment.turn.contender)
-        tint.setAlpha(90)
-        self.live_bar.setBrush(tint)
-        self.live_bar.setRect(0, y - 0.25, moment.progress.at_s, 0.5)
-        self.live_bar.show()
+        self.percent.setText(f"{100 * share:.0f} %")
+        self.rates.setText(f"frame {p.frame} of {moment.frames}: {_rates(moment)}" if p else "")
+        what = moment.preparing or f"{moment.label}, {where}"
+        more = f"; {moment.rest}" if moment.rest else ""
+        self.doing.setText(f"{what}, run {moment.number} of {moment.total}: "
+                           f"{left_words(moment.left)}{more}")  # fmt: skip
+        self.lanes.show_live(moment)
 
 
-def _cut(name: str, most: int = 26) -> str:
-    return name if len(name) <= most else name[: most - 1] + "…"
+LIVE = (("cpu", "processors {:.0f} %"), ("temperature", "{:.0f} °C"), ("watts", "{:.0f} W"),
+        ("encoder load [%]", "encoder {:.0f} %"), ("encoder 1 load [%]", "unit 1 {:.0f} %"),
+        ("encoder 2 load [%]", "unit 2 {:.0f} %"))  # fmt: skip
 
 
-def _brush(run: RunRecord, cid: int) -> QColor:
-    return QColor(theme.tones().sheet) if run.warmup else marks.colour(cid)
+def _rates(moment: Moment) -> str:
+    """Pictures per second now and on average, and what is at work."""
+    p = moment.progress
+    mean = p.frame / p.at_s if p and p.at_s > 0 else 0.0
+    now = f"{moment.now['fps']:.0f} fps now, " if "fps" in moment.now else ""
+    return ", ".join([f"{now}{mean:.0f} on average", *(text.format(moment.now[n]) for n, text in LIVE
+                                                      if n in moment.now)])  # fmt: skip
 
 
-def _told(r: RunRecord) -> str:
-    where = "warm-up, does not count" if r.warmup else f"round {r.round}"
-    return (f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first picture at "
-            f"{number(r.first_picture_s, 1)} s")  # fmt: skip
-
-
-def _last_line(r: RunRecord) -> str:
-    return r.log[-1][:140] if r.log else ""
-
-
-def _run_cells(r: RunRecord) -> list[Cell]:
-    soft = "soft" if r.warmup else ""
-    state = "trouble" if r.state in ("failed", "interrupted", "stopped") else soft
-    cpu = (r.user_s or 0) + (r.system_s or 0) if r.user_s is not None else None
-    own = 100 * (r.own_cpu_s or 0) / r.wall_s if r.wall_s else None
-    peak = f"{r.peak_bytes / 2**20:.0f} MiB" if r.peak_bytes else "–"
-    return [
-        Cell("warm-up" if r.warmup else str(r.round), tone=soft),
-        Cell(r.state, r.reason, state),
-        Cell(f"{number(r.wall_s, 3)} s", tone=soft, right=True, bold=r.counts),
-        Cell(f"{number(r.first_picture_s, 1)} s", "to 0.1 s, from the progress stream", soft, right=True),
-        Cell(f"{number(cpu)} s", "user and system time of the whole process group", soft, right=True),
-        Cell(peak, tone=soft, right=True),
-        Cell(size_words(r.output_bytes), tone=soft, right=True),
-        Cell(f"{number(r.other_cpu_s)} s", "processor time of everything else", soft, right=True),
-        Cell(f"{number(own, 1)} %", "Ovrik's own use of one core during the run", soft, right=True),
-        Cell(r.build.split("-")[0], f"{r.build}\nSHA-256 {r.build_sha256}", soft),
-    ]  # fmt: skip
+def _ended(r: RunRecord) -> str:
+    """How a run ended: its exit code and last words."""
+    if r.by_hand:
+        return "entered by hand."
+    energy = f", {r.joules:.0f} J" if r.joules is not None else ""
+    return f"exit code {r.exit_code}{energy}. {r.log[-1][:140] if r.log else ''}"

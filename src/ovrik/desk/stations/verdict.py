@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QHBoxLayout, QVBoxLayout,
 
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
-from ovrik.desk.widgets.chart import chart, words
+from ovrik.desk.stations.pair_line import PairLine
+from ovrik.desk.widgets.chart import Chart, words
 from ovrik.desk.widgets.chart_labels import Labels
 from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
@@ -17,10 +18,15 @@ from ovrik.desk.widgets.text import label, sheet
 from ovrik.report.words import (
     answer_words,
     number,
+    payoff_words,
+    rates_words,
     ratio_words,
     saved_words,
     size_words,
+    spread_formula,
+    spread_words,
     state_words,
+    together_words,
 )
 from ovrik.study.limits import Limits
 from ovrik.work.evidence import Evidence, Summary
@@ -28,9 +34,11 @@ from ovrik.work.evidence import Evidence, Summary
 LIMITS = (("vmaf_mean", "VMAF mean at least", 0.0, 100.0, 93.0),
           ("vmaf_p5", "VMAF 5 % at least", 0.0, 100.0, 85.0),
           ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0))  # fmt: skip
-HEADINGS = ("Contender", "Median", "", "Speed (95 % interval)", "Saved", "Answer", "Size", "VMAF",
+HEADINGS = ("Contender", "Median, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF",
             "OK")  # fmt: skip
 INTERVALS = 2
+MOST_CAVEAT = 290
+"""Characters: two lines; all of it on hover and in the text that is copied."""
 
 
 class VerdictStation(QWidget):
@@ -43,7 +51,7 @@ class VerdictStation(QWidget):
         self.why_not = label("", wrap=True, copy=True)
         self.caveat = label("", "soft", wrap=True)
         self.limit_fields: dict[str, tuple[QCheckBox, QDoubleSpinBox]] = {}
-        self.chart = chart("Time against size", "", "size, MB")
+        self.chart = Chart("Time against size", "", "size, MB")
         self.chart.setMouseEnabled(x=False, y=False)
         self.labels = Labels(self.chart)
         self.table = Table(HEADINGS, "Ranking against the baseline", last_fills=True)
@@ -74,8 +82,26 @@ class VerdictStation(QWidget):
         inner.addWidget(self.chart, 1)
         column.addWidget(frame, 1)
         frame, inner = sheet()
-        inner.addWidget(label("Ranking against the baseline", "head"))
+        row = QHBoxLayout()
+        row.addWidget(label("Ranking against the baseline", "head"))
+        self.together, self.band = label("", "soft"), QDoubleSpinBox()
+        self.band.setRange(0.0, 20.0)
+        self.band.setDecimals(1)
+        self.band.setSuffix(" %")
+        self.band.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.band.setKeyboardTracking(False)
+        self.band.setAccessibleName("Tie band")
+        self.band.setToolTip("A tie is claimed when the whole interval lies this close to 1")
+        self.band.valueChanged.connect(lambda v: self.model.set_tie_band(v / 100))
+        row.addSpacing(12)
+        row.addWidget(label("tie within ±", "soft"))
+        row.addWidget(self.band)
+        row.addStretch(1)
+        row.addWidget(self.together)
+        inner.addLayout(row)
+        self.pair = PairLine(self.model)
         inner.addWidget(self.table, 1)
+        inner.addWidget(self.pair)
         column.addWidget(frame)
 
     def _limits(self) -> QHBoxLayout:
@@ -112,7 +138,13 @@ class VerdictStation(QWidget):
         self.sentence.setText(e.verdict.lead)
         self.why_not.setText(e.verdict.why_not)
         self.why_not.setVisible(bool(e.verdict.why_not))
-        self.caveat.setText(_caveats(e))
+        self.band.blockSignals(True)
+        self.band.setValue(100 * e.facts.tie_band)
+        self.band.blockSignals(False)
+        self.together.setText(together_words(e.comparisons, e.facts.conduct.looks))
+        told = _caveats(e)
+        self.caveat.setText(told if len(told) <= MOST_CAVEAT else f"{told[:MOST_CAVEAT].rsplit(' ', 1)[0]} …")
+        self.caveat.setToolTip(told)
         self.caveat.setVisible(bool(self.caveat.text()))
         for name, (tick, field) in self.limit_fields.items():
             value = getattr(e.facts.limits, name)
@@ -130,7 +162,8 @@ class VerdictStation(QWidget):
         self.table.fill(
             [_cells(s, e) for s in ranked], [s.contender.id for s in ranked], self.model.selection
         )
-        self.table.fit(7)
+        self.table.cap_first(156)
+        self.table.fit(5)
 
     def _selected(self, chosen: int) -> None:
         blocked = self.table.blockSignals(True)
@@ -165,7 +198,7 @@ class VerdictStation(QWidget):
         per_minute = e.facts.limits.megabytes_per_minute
         if per_minute is None:
             return None
-        return per_minute * e.facts.excerpt.frames / float(e.footage.rate) / 60
+        return per_minute * e.facts.excerpt.frames / float(e.programme.rate) / 60
 
     def _draw_mark(self, s: Summary) -> None:
         cid, x, y = s.contender.id, s.median_s or 0.0, (s.bytes or 0) / 1e6
@@ -193,11 +226,23 @@ def _caveats(e: Evidence) -> str:
         told = "; ".join(e.machines[:3])
         out.append(f"Runs were made on machines, or states of one, that differ ({told}): "
                    "ratios pair runs of the same round, so they hold; medians mix.")  # fmt: skip
+    mixed = [s for s in e.summaries if s.counted and s.apart.warning]
+    if mixed:
+        out.append(f"≠ marks the {len(mixed)} that differ from the baseline in more than one thing: their "
+                   "times have no single cause.")  # fmt: skip
+    out += [f"{s.contender.label}: {payoff_words(s.payoff)}." for s in e.summaries if s.payoff]
+    moved = [o.words for o in e.order if o.trend.clear]
+    if moved:
+        out.append(f"Times moved with the order of runs: {'; '.join(moved)}.")
     if e.set_aside:
         out.append(f"{e.set_aside} runs of another excerpt or clip are on file and don't count.")
     if not e.facts.limits.any_set:
         out.append("No limits are set: anything that conforms is acceptable.")
     return " ".join(out)
+
+
+def _rates(s: Summary, e: Evidence) -> str:
+    return rates_words(s.median_s, e.facts.excerpt.frames, float(e.programme.rate))
 
 
 def _cells(s: Summary, e: Evidence) -> list[Cell]:
@@ -206,12 +251,13 @@ def _cells(s: Summary, e: Evidence) -> list[Cell]:
     why = "; ".join(s.reasons)
     return [
         Cell(s.contender.label, bold=True, mark=s.contender.id),
-        Cell(f"{number(s.median_s)} s" if s.median_s else "–", f"over {len(s.counted)} runs",
-             right=True, bold=True),
+        Cell(f"{number(s.median_s)} s  {spread_words(s)}" if s.median_s else "–",
+             f"T = median of {s.rounds} rounds; {_rates(s, e)}\n{spread_formula(s)}",
+             "trouble" if s.erratic else "", right=True, bold=True),
         Cell(""),
-        Cell(ratio_words(s.ratio), "T of the baseline / T, paired by round", right=True),
-        Cell(saved_words(s.ratio), "1 − T / T of the baseline", right=True),
-        Cell(answer_words(s)),
+        Cell(ratio_words(s.ratio), "exp(mean ln(T of the baseline / T)), paired by round", right=True),
+        Cell(saved_words(s.ratio).removesuffix(" time"), "1 − 1 / speed = 1 − T / T of the baseline", right=True),
+        Cell(answer_words(s) + (f" ≠{len(s.apart.differ)}" if s.apart.warning else ""), s.apart.warning),
         Cell(size_words(s.bytes), f"{number(s.mb_per_minute, 1)} MB a minute", right=True),
         Cell(number(s.vmaf.mean if s.vmaf else None, 1),
              f"5th percentile {number(s.vmaf.p5 if s.vmaf else None, 1)}", right=True),

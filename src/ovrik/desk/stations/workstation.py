@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ovrik.desk.widgets.table import Cell, Table
-from ovrik.desk.widgets.text import button, label, set_role, sheet
+from ovrik.desk.widgets.text import button, emptied, label, set_role, sheet
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_builds
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
@@ -63,7 +63,14 @@ def look_at_machine(study: Study, extra: tuple[str, ...] = ()) -> Look:
     trials = [t for b in builds if not b.problem for t in known_trials(b) or []]
     found = [*findings(take_reading(outputs)), *(slow(drive) if drive else [])]
     return Look(
-        machine, differs, drive, _source_rows(Path(study.footage().path)), sensors, found, builds, trials
+        machine,
+        differs,
+        drive,
+        _source_rows(Path(study.programme().clips[0].path)),
+        sensors,
+        found,
+        builds,
+        trials,
     )
 
 
@@ -192,7 +199,7 @@ class WorkstationPanel(QWidget):
         self.now.setVisible(bool(found.sensors))
         drive = [("Outputs", _drive_words(found.drive))]
         _fill(self.drive, [(n, v, "a short measurement") for n, v in (*drive, *found.source)])
-        _empty(self.ready)
+        emptied(self.ready)
         for finding in found.findings:
             self.ready.addWidget(
                 label(f"{finding.what}. {finding.effect}. {finding.remedy}.", "warning", wrap=True)
@@ -305,17 +312,9 @@ def _grid() -> QGridLayout:
 
 
 def _fill(grid: QGridLayout, rows: Sequence[tuple[str, str, str]]) -> None:
-    _empty(grid)
+    emptied(grid)
     for n, (name, value, hint) in enumerate(rows):
         grid.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
         told = label(value, wrap=True, copy=True)
         told.setToolTip(hint)
         grid.addWidget(told, n, 1)
-
-
-def _empty(layout: QGridLayout | QVBoxLayout) -> None:
-    while layout.count():
-        item = layout.takeAt(0)
-        widget = item.widget() if item else None
-        if widget:
-            widget.deleteLater()

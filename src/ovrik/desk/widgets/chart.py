@@ -1,30 +1,36 @@
 """Charts in the desk's own dress."""
 
 import pyqtgraph as pg
-from PyQt6.QtGui import QColor
+from PyQt6.QtGui import QColor, QWheelEvent
 
 from ovrik.desk import theme
 
 
-def chart(name: str, across: str, up: str) -> pg.PlotWidget:
-    """An empty chart with titled axes and no buttons of its own."""
-    t = theme.tones()
-    made = pg.PlotWidget(background=t.sheet)
-    made.setAccessibleName(name)
-    item = made.getPlotItem()
-    item.hideButtons()
-    item.setMenuEnabled(False)
-    item.showGrid(x=True, y=True, alpha=0.16)
-    for side, title in (("bottom", across), ("left", up)):
-        axis = item.getAxis(side)
-        axis.setPen(pg.mkPen(t.line))
-        axis.setTextPen(pg.mkPen(t.soft))
-        axis.setStyle(tickFont=theme.font(9), tickTextOffset=6)
-        if title:
-            axis.setLabel(title, color=t.soft, **{"font-size": "9.5pt"})
-        axis.enableAutoSIPrefix(False)
-    made.setStyleSheet(f"border: 1px solid {t.line}; border-radius: 3px;")
-    return made
+class Chart(pg.PlotWidget):
+    """An empty chart with titled axes and no buttons of its own; the wheel scrolls what is around it."""
+
+    def __init__(self, name: str, across: str, up: str) -> None:
+        t = theme.tones()
+        super().__init__(background=t.sheet)
+        self.setAccessibleName(name)
+        item = self.getPlotItem()
+        item.hideButtons()
+        item.setMenuEnabled(False)
+        item.showGrid(x=True, y=True, alpha=0.16)
+        for side, title in (("bottom", across), ("left", up)):
+            axis = item.getAxis(side)
+            axis.setPen(pg.mkPen(t.line))
+            axis.setTextPen(pg.mkPen(t.soft))
+            axis.setStyle(tickFont=theme.font(9), tickTextOffset=6)
+            if title:
+                axis.setLabel(title, color=t.soft, **{"font-size": "9.5pt"})
+            axis.enableAutoSIPrefix(False)
+        self.setStyleSheet(f"border: 1px solid {t.line}; border-radius: 3px;")
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Pass it on: nothing is zoomed here."""
+        if event:
+            event.ignore()
 
 
 def ink(alpha: int = 255) -> QColor:

@@ -59,4 +59,4 @@ class IntervalColumn(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         """Wide enough to read."""
-        return QSize(104, 25)
+        return QSize(88, 25)

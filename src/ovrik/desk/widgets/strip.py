@@ -1,139 +1,191 @@
-"""The strip: thumbnails along the footage, with the excerpt between two brackets."""
+"""The strip: thumbnails and shots along the programme, its complexity, and the excerpt in brackets."""
 
-from collections.abc import Mapping
+from bisect import bisect_left
+from collections.abc import Mapping, Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from ovrik.desk import theme
-from ovrik.study.excerpt import Excerpt
+from ovrik.analysis.complexity import Curve
+from ovrik.desk.widgets import strip_drawing as draw
+from ovrik.study.excerpt import Excerpt, NamedExcerpt
+from ovrik.study.footage import Footage
+from ovrik.study.programme import GAP, Programme, of_clip
 
 GRIP = 9.0
-TOP, BAND = 16.0, 96.0
-HEIGHT = 142
+CLOSEST = 24
+"""Fewest pictures that the strip shows at once."""
 
 
 class Strip(QWidget):
-    """A film strip. Dragging a bracket moves that end, dragging the bar between moves both;
-    a click elsewhere shows that frame. With the keyboard: arrows by a frame, page keys by a second,
-    [ and ] set the excerpt's ends at the shown frame."""
+    """The programme as a film strip. Dragging a bracket moves that end, dragging the bar between moves both;
+    a click elsewhere shows that frame. The wheel scrolls, with Ctrl it zooms. With the keyboard: arrows by a
+    frame, page keys by a second, Up and Down to the next cut, + and − zoom, [ and ] set the excerpt's ends at
+    the shown frame."""
 
     excerpt_wanted = pyqtSignal(object)
     frame_wanted = pyqtSignal(int)
 
     def __init__(self) -> None:
         super().__init__()
+        self.programme: Programme | None = None
         self.frames, self.rate = 1, 25.0
         self.excerpt = Excerpt(0, 2)
+        self.named: Sequence[NamedExcerpt] = ()
+        self.curve: Curve | None = None
         self.frame = 0
-        self._pictures: dict[int, QImage] = {}
+        self.first, self.span = 0.0, 1.0
+        self._pictures: dict[tuple[str, int], QImage] = {}
+        self._numbers: dict[str, list[int]] = {}
         self._drag = ""
         self._from = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("Strip of the footage")
+        self.setAccessibleName("Strip of the programme")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(HEIGHT)
+        self.setFixedHeight(draw.HEIGHT)
 
     def sizeHint(self) -> QSize:
         """Wide and low."""
-        return QSize(800, HEIGHT)
+        return QSize(800, draw.HEIGHT)
 
-    def show_footage(self, frames: int, rate: float, excerpt: Excerpt) -> None:
-        """Another clip or excerpt."""
-        self.frames, self.rate, self.excerpt = max(frames, 1), rate, excerpt
-        self.frame = max(0, min(self.frame, frames - 1))
+    def show_programme(self, programme: Programme | Footage, excerpt: Excerpt,
+                       named: Sequence[NamedExcerpt] = (), curve: Curve | None = None) -> None:  # fmt: skip
+        """Another programme, excerpt or curve."""
+        made = programme if isinstance(programme, Programme) else of_clip(programme)
+        if self.programme is None or made.frames != self.frames:
+            self.first, self.span = 0.0, float(max(made.frames, 1))
+        self.programme, self.excerpt, self.named, self.curve = made, excerpt, named, curve
+        self.frames, self.rate = max(made.frames, 1), float(made.rate)
+        self.frame = max(0, min(self.frame, self.frames - 1))
         self._tell()
         self.update()
 
-    def show_thumbnails(self, pictures: Mapping[int, bytes]) -> None:
-        """JPEG pictures by frame."""
-        self._pictures = {n: QImage.fromData(jpeg) for n, jpeg in pictures.items()}
+    def show_thumbnails(self, pictures: Mapping[tuple[str, int], bytes]) -> None:
+        """JPEG pictures by clip checksum and the clip's own frame; those known already are kept."""
+        for key in pictures.keys() - self._pictures.keys():
+            self._pictures[key] = QImage.fromData(pictures[key])
+        self._numbers = {}
+        for checksum, number in sorted(self._pictures):
+            self._numbers.setdefault(checksum, []).append(number)
         self.update()
 
     def show_frame(self, frame: int) -> None:
-        """Move the needle."""
+        """Move the needle, and the view with it."""
         self.frame = frame
+        if not self.first <= frame < self.first + self.span:
+            self._look_from(frame - self.span / 2)
         self._tell()
         self.update()
 
     def _tell(self) -> None:
         x = self.excerpt
+        shot = f"shot {self.programme.shot_at(self.frame) + 1} of {len(self.programme.shots)}; " if (
+            self.programme and len(self.programme.shots) > 1) else ""  # fmt: skip
         self.setAccessibleDescription(
-            f"frame {self.frame} of {self.frames}; excerpt from frame {x.start_frame} to {x.end_frame - 1}"
+            f"frame {self.frame} of {self.frames}; {shot}excerpt from frame {x.start_frame} to {x.end_frame - 1}"
         )
+
+    # The view
 
     def x_of(self, frame: float) -> float:
         """Horizontal place of a frame's beginning."""
-        return 10 + frame / self.frames * (self.width() - 20)
+        return 10 + (frame - self.first) / self.span * (self.width() - 20)
 
     def frame_at(self, x: float) -> int:
         """The frame at a place."""
         share = (x - 10) / max(self.width() - 20, 1)
-        return max(0, min(self.frames - 1, int(share * self.frames)))
+        return max(0, min(self.frames - 1, int(self.first + share * self.span)))
+
+    def zoom(self, factor: float, about: float | None = None) -> None:
+        """Show a shorter (factor below 1) or a longer part, with the picture at place `about` kept there."""
+        held = (
+            self.frame + 0.5
+            if about is None
+            else self.first + (about - 10) / max(self.width() - 20, 1) * self.span
+        )
+        share = (held - self.first) / self.span
+        self.span = max(min(float(CLOSEST), self.frames), min(self.span * factor, float(self.frames)))
+        self._look_from(held - share * self.span)
+        self.update()
+
+    def _look_from(self, first: float) -> None:
+        self.first = max(0.0, min(first, self.frames - self.span))
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Scroll; with Ctrl, zoom."""
+        if event is None:
+            return
+        turn = event.angleDelta().y() or event.angleDelta().x()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(0.8 if turn > 0 else 1.25, event.position().x())
+        else:
+            self._look_from(self.first - turn / 120 * self.span / 10)
+        event.accept()
+
+    # Drawing
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw everything."""
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        t = theme.tones()
-        band = QRectF(10, TOP, self.width() - 20, BAND)
-        p.fillRect(band, QColor(t.sunk))
+        band = QRectF(10, draw.TOP, self.width() - 20, draw.BAND)
+        draw.ground(p, band)
         self._draw_pictures(p, band)
         left, right = self.x_of(self.excerpt.start_frame), self.x_of(self.excerpt.end_frame)
-        veil = QColor(t.ground)
-        veil.setAlpha(175)
-        p.fillRect(QRectF(band.left(), TOP, left - band.left(), BAND), veil)
-        p.fillRect(QRectF(right, TOP, band.right() - right, BAND), veil)
-        self._draw_scale(p, band)
-        self._draw_brackets(p, left, right)
-        x = self.x_of(self.frame + 0.5)
-        p.setPen(QPen(QColor(t.trouble), 2))
-        p.drawLine(QPointF(x, TOP - 8), QPointF(x, TOP + BAND + 3))
+        draw.veil(p, band, left, right)
+        if self.programme and len(self.programme.shots) > 1:
+            draw.shots(p, band, self.programme, self.x_of)
+        draw.curve(p, band, self.curve, self.x_of)
+        draw.scale(p, band, self.first / self.rate, self.span / self.rate, lambda s: self.x_of(s * self.rate))
+        draw.names(p, band, self.named, self.excerpt, self.x_of)
+        draw.brackets(p, band, left, right)
+        draw.needle(p, band, self.x_of(self.frame + 0.5))
+        draw.overview(p, band, self.first / self.frames, self.span / self.frames)
         if self.hasFocus():
-            p.setPen(QPen(QColor(t.act), 2))
-            p.drawRect(QRectF(1, 1, self.width() - 2, self.height() - 2))
+            draw.focus(p, self.rect())
 
     def _draw_pictures(self, p: QPainter, band: QRectF) -> None:
-        if not self._pictures:
-            p.setPen(QColor(theme.tones().soft))
-            p.drawText(band, Qt.AlignmentFlag.AlignCenter, "Thumbnails come when the footage is read")
+        if not self._pictures or self.programme is None:
+            draw.message(p, band, "Thumbnails come when the footage is read")
             return
         first = next(iter(self._pictures.values()))
-        wide = BAND * first.width() / max(first.height(), 1)
-        count = max(1, int(band.width() // wide) + 1)
-        known = sorted(self._pictures)
+        wide = draw.BAND * first.width() / max(first.height(), 1)
+        for start, shot in zip(self.programme.starts, self.programme.shots, strict=True):
+            left, right = self.x_of(start + shot.dissolve / 2), self.x_of(start + shot.frames)
+            if right > band.left() and left < band.right():
+                self._draw_shot(
+                    p, band.intersected(QRectF(left, draw.TOP, right - left, draw.BAND)), left, wide
+                )
+
+    def _draw_shot(self, p: QPainter, box: QRectF, left: float, wide: float) -> None:
+        """A shot's thumbnails, from its beginning on; the last one is cut where it ends."""
         p.save()
-        p.setClipRect(band)
-        for place in range(count):
-            middle = self.frame_at(band.left() + (place + 0.5) * wide)
-            nearest = min(known, key=lambda n, m=middle: abs(n - m))  # type: ignore[misc]
-            p.drawImage(QRectF(band.left() + place * wide, TOP, wide, BAND), self._pictures[nearest])
+        p.setClipRect(box)
+        x = left + wide * max(0, int((box.left() - left) // wide))
+        while x < box.right():
+            middle = min(x + wide / 2, (max(x, box.left()) + box.right()) / 2)
+            image = self.nearest(self.frame_at(middle))
+            if image is not None:
+                p.drawImage(QRectF(x, draw.TOP, wide, draw.BAND), image)
+            x += wide
         p.restore()
 
-    def _draw_scale(self, p: QPainter, band: QRectF) -> None:
-        t = theme.tones()
-        seconds = self.frames / self.rate
-        step = next(s for s in (0.5, 1, 2, 5, 10, 30, 60, 300, 600, 1800, 3600, 1e9) if seconds / s <= 14)
-        p.setFont(theme.font(8.5))
-        at = 0.0
-        while at <= seconds + 1e-9:
-            x = self.x_of(at * self.rate)
-            p.setPen(QPen(QColor(t.soft), 1))
-            p.drawLine(QPointF(x, band.bottom() + 2), QPointF(x, band.bottom() + 6))
-            p.drawText(QRectF(x - 30, band.bottom() + 6, 60, 16), Qt.AlignmentFlag.AlignCenter,
-                       f"{at:g} s" if seconds < 120 else f"{int(at // 60)}:{int(at % 60):02d}")  # fmt: skip
-            at += step
-
-    def _draw_brackets(self, p: QPainter, left: float, right: float) -> None:
-        t = theme.tones()
-        p.setPen(QPen(QColor(t.act), 4))
-        for x, out in ((left, 1), (right, -1)):
-            p.drawLine(QPointF(x, TOP - 2), QPointF(x, TOP + BAND + 2))
-            for y in (TOP - 2, TOP + BAND + 2):
-                p.drawLine(QPointF(x, y), QPointF(x + 9 * out, y))
-        p.fillRect(QRectF(left, TOP - 12, right - left, 6), QColor(t.act))
+    def nearest(self, frame: int) -> QImage | None:
+        """The thumbnail nearest to what stands at a picture; none for black."""
+        assert self.programme is not None
+        clip, number = self.programme.source_of(frame)
+        if clip == GAP:
+            return None
+        checksum = self.programme.clips[clip].checksum
+        known = self._numbers.get(checksum)
+        if not known:
+            return None
+        at = bisect_left(known, number)
+        near = min(known[max(0, at - 1) : at + 1], key=lambda n: abs(n - number))
+        return self._pictures[checksum, near]
 
     # The mouse
 
@@ -143,7 +195,7 @@ class Strip(QWidget):
             return "start"
         if abs(pos.x() - right) < GRIP:
             return "end"
-        return "both" if pos.y() < TOP - 3 and left < pos.x() < right else ""
+        return "both" if pos.y() < draw.TOP - 3 and left < pos.x() < right else ""
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Take hold of a bracket, or show a frame."""
@@ -160,6 +212,7 @@ class Strip(QWidget):
         if event is None:
             return
         if not self._drag:
+            self._answer(event)
             grip = self._grip_at(event.position())
             shapes = {"": Qt.CursorShape.ArrowCursor, "both": Qt.CursorShape.OpenHandCursor}
             self.setCursor(shapes.get(grip, Qt.CursorShape.SizeHorCursor))
@@ -182,6 +235,22 @@ class Strip(QWidget):
         self._from = at
         return Excerpt(start, x.frames)
 
+    def _answer(self, event: QMouseEvent) -> None:
+        """Say on hover which shot this is, and how busy."""
+        if self.programme is None:
+            return
+        frame = self.frame_at(event.position().x())
+        n = self.programme.shot_at(frame)
+        shot = self.programme.shots[n]
+        words = [f"frame {frame}, {frame / self.rate:.2f} s"]
+        if len(self.programme.shots) > 1:
+            words.append(f"shot {n + 1}: {shot.name or ('black' if shot.clip == GAP else 'no name')}")
+        words += [t.words for t in shot.treatments]
+        if self.curve is not None and len(self.curve.at):
+            here = self.curve.within(frame, 1)
+            words.append(f"SI {here.si[0]:.1f}, TI {here.ti[0]:.1f}")
+        QToolTip.showText(event.globalPosition().toPoint(), "\n".join(words), self)
+
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Let go: the excerpt is chosen."""
         held, self._drag = self._drag, ""
@@ -199,7 +268,11 @@ class Strip(QWidget):
                  Qt.Key.Key_PageDown: second, Qt.Key.Key_Home: -self.frames,
                  Qt.Key.Key_End: self.frames}  # fmt: skip
         key = Qt.Key(event.key())
-        if key in steps:
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.programme:
+            self.frame_wanted.emit(self._next_cut(-1 if key == Qt.Key.Key_Up else 1))
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
+            self.zoom(1.25 if key == Qt.Key.Key_Minus else 0.8)
+        elif key in steps:
             self.frame_wanted.emit(max(0, min(self.frames - 1, self.frame + steps[key])))
         elif key == Qt.Key.Key_BracketLeft:
             self.set_start(self.frame)
@@ -207,6 +280,14 @@ class Strip(QWidget):
             self.set_end(self.frame)
         else:
             super().keyPressEvent(event)
+
+    def _next_cut(self, way: int) -> int:
+        """The first picture of the shot before or after the one that stands here."""
+        assert self.programme is not None
+        starts = list(self.programme.starts)
+        before = [s for s in starts if s < self.frame]
+        after = [s for s in starts if s > self.frame]
+        return (before[-1] if before else 0) if way < 0 else (after[0] if after else self.frames - 1)
 
     def set_start(self, frame: int) -> None:
         """The excerpt begins with this frame."""

@@ -15,7 +15,7 @@ ROW = 25
 @dataclass(frozen=True)
 class Cell:
     """Fields: `text`; `hint` on hover; `tone`, "" or "soft", "trouble", "act"; `bold`;
-    `right`, aligned as a number; `mark`, a contender's number to show its mark."""
+    `right`, aligned as a number; `mark`, a contender's number to show its mark; `struck`, crossed out."""
 
     text: str
     hint: str = ""
@@ -23,6 +23,7 @@ class Cell:
     bold: bool = False
     right: bool = False
     mark: int = 0
+    struck: bool = False
 
 
 class Table(QTableWidget):
@@ -49,25 +50,31 @@ class Table(QTableWidget):
         across.setHighlightSections(False)
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        across.setResizeContentsPrecision(60)
         across.setStretchLastSection(last_fills)
         if last_fills:
             self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
-    def fill(self, rows: Sequence[Sequence[Cell]], keys: Sequence[int], chosen: int = 0) -> None:
-        """Show these rows; the row whose key is `chosen` is selected."""
+    def fill(self, rows: Sequence[Sequence[Cell | None]], keys: Sequence[int], chosen: int = 0) -> None:
+        """Show these rows; the row whose key is `chosen` is selected. None is a cell that is not shown."""
         blocked = self.blockSignals(True)
         self.keys = list(keys)
         self.setRowCount(len(rows))
         for r, cells in enumerate(rows):
             for c, cell in enumerate(cells):
-                self.setItem(r, c, _item(cell))
+                self.setItem(r, c, _item(cell) if cell else None)
         if rows:
             for c, cell in enumerate(rows[0]):
                 heading = self.horizontalHeaderItem(c)
-                if cell.right and heading:
+                if cell and cell.right and heading:
                     heading.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.choose(chosen)
         self.blockSignals(blocked)
+
+    def show_columns(self, shown: Sequence[bool]) -> None:
+        """Show or hide each column."""
+        for column, wanted in enumerate(shown):
+            self.setColumnHidden(column, not wanted)
 
     def share_width(self) -> None:
         """All columns equally wide."""
@@ -81,6 +88,23 @@ class Table(QTableWidget):
         heading = self.horizontalHeader()
         top = heading.sizeHint().height() if heading is not None else ROW
         self.setFixedHeight(top + ROW * min(max(self.rowCount(), 1), most_rows) + 4)
+
+    def cap_first(self, most: int) -> None:
+        """Keep the first column from taking more than this; what is cut is read on hover."""
+        heading = self.horizontalHeader()
+        if heading is not None:
+            wanted = self.sizeHintForColumn(0)
+            heading.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
+            heading.resizeSection(0, min(wanted, most))
+
+    def fit_between(self, least_rows: int) -> None:
+        """Take what height there is: no less than so many rows, no more than there are."""
+        heading = self.horizontalHeader()
+        top = (heading.sizeHint().height() if heading is not None else ROW) + 4
+        bar = self.horizontalScrollBar()
+        top += bar.sizeHint().height() if bar is not None and bar.isVisible() else 0
+        self.setMinimumHeight(top + ROW * least_rows)
+        self.setMaximumHeight(top + ROW * max(self.rowCount(), least_rows))
 
     def choose(self, key: int) -> None:
         """Select the row of this key."""
@@ -114,8 +138,10 @@ def _item(cell: Cell) -> QTableWidgetItem:
         item.setToolTip(cell.hint or cell.text)
     if cell.tone:
         item.setForeground(QColor(getattr(t, cell.tone)))
-    if cell.bold:
-        item.setFont(theme.font(10, 600))
+    if cell.bold or cell.struck:
+        font = theme.font(10, 600 if cell.bold else 400)
+        font.setStrikeOut(cell.struck)
+        item.setFont(font)
     if cell.right:
         item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     if cell.mark:

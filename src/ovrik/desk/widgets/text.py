@@ -3,8 +3,19 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeySequence, QShortcut
-from PyQt6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtGui import QColor, QFontMetrics, QKeySequence, QPainter, QPaintEvent, QShortcut
+from PyQt6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ovrik.desk import theme
 
 
 def label(text: str = "", role: str = "", wrap: bool = False, copy: bool = False) -> QLabel:
@@ -17,6 +28,41 @@ def label(text: str = "", role: str = "", wrap: bool = False, copy: bool = False
     if copy:
         made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
     return made
+
+
+class LiveText(QWidget):
+    """A line that changes while something is timed: drawn alone, so that nothing around it is laid out anew."""
+
+    def __init__(self, points: float = 10.5, weight: int = 400, tone: str = "soft", wide: str = "") -> None:
+        """`wide` is the longest text that must fit; without it the line takes what room there is."""
+        super().__init__()
+        self._text, self._tone, self._font = "", tone, theme.font(points, weight)
+        measure = QFontMetrics(self._font)
+        self.setFixedHeight(measure.height() + 3)
+        if wide:
+            self.setFixedWidth(measure.horizontalAdvance(wide) + 2)
+        else:
+            self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+
+    def text(self) -> str:
+        """What it says."""
+        return self._text
+
+    def setText(self, text: str) -> None:
+        """Say something else."""
+        if text != self._text:
+            self._text = text
+            self.setAccessibleName(text)
+            self.setToolTip(text)
+            self.update()
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        """Draw it, cut short where it does not fit."""
+        painter = QPainter(self)
+        painter.setFont(self._font)
+        painter.setPen(QColor(getattr(theme.tones(), self._tone)))
+        shown = painter.fontMetrics().elidedText(self._text, Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
 
 
 def set_role(widget: QWidget, role: str) -> None:
@@ -54,3 +100,24 @@ def button(text: str, act: Callable[[], object], role: str = "", hint: str = "",
     made.setToolTip(told)
     made.setAccessibleName(text)
     return made
+
+
+def scrolling(inside: QWidget) -> QScrollArea:
+    """A part that scrolls up and down when it has not room enough."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(inside)
+    return area
+
+
+def emptied(layout: QLayout) -> None:
+    """Take everything out of a layout; gone from sight at once, and from memory when there is time."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget = item.widget() if item else None
+        if widget:
+            widget.hide()
+            widget.deleteLater()

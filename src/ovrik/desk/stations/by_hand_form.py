@@ -1,0 +1,39 @@
+"""A time that was taken by hand, entered for the selected contender."""
+
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QWidget
+
+from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.text import button, label
+
+STEPS = ((1.0, "to the second"), (0.1, "to 0.1 s"), (60.0, "to the minute"))
+
+
+class ByHandForm(QWidget):
+    """Seconds, how finely they were read, and a button."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.seconds, self.step = QDoubleSpinBox(), QComboBox()
+        self.seconds.setRange(0.0, 999_999.0)
+        self.seconds.setDecimals(1)
+        self.seconds.setSuffix(" s")
+        self.seconds.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.seconds.setAccessibleName("Seconds taken by hand")
+        self.step.setAccessibleName("How finely they were read")
+        for value, text in STEPS:
+            self.step.addItem(text, value)
+        self.enter = button(
+            "Enter", self._enter, hint="Keep this stopwatch time as a run of the selected contender"
+        )
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label("Timed by hand", "soft"))
+        for part in (self.seconds, self.step, self.enter):
+            row.addWidget(part)
+
+    def _enter(self) -> None:
+        seconds, step = self.seconds.value(), float(self.step.currentData())
+        if self.model.summary and seconds >= step:
+            self.model.enter_time(seconds, step)
+            self.seconds.setValue(0.0)

@@ -1,0 +1,142 @@
+"""How runs are made: what each begins with, how many there are, and what counts as disturbed."""
+
+import os
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QLineEdit, QSpinBox, QWidget
+
+from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.text import label
+from ovrik.study.conduct import CACHE_STATES, COLD, WARM, Conduct
+
+CACHE_WORDS = {
+    "as it is": "as it is found",
+    COLD: "cold: the first export of the day",
+    WARM: "warm: exporting again",
+}
+
+
+class ConductForm(QWidget):
+    """Fields of a study's conduct; each change is kept at once and holds for the runs that follow."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.cache = QComboBox()
+        for state in CACHE_STATES:
+            self.cache.addItem(CACHE_WORDS[state], state)
+        self.rest = QCheckBox("rest until load, temperature and clock are back, for at most")
+        self.rest_limit = self._seconds(3600, " s")
+        self.nice = QSpinBox()
+        self.nice.setRange(0, 19)
+        self.cores = QLineEdit()
+        self.cores.setPlaceholderText(f"all {os.cpu_count()}; or 0,1")
+        self.until = QCheckBox("add rounds until every comparison is told, at most")
+        self.most_rounds = QSpinBox()
+        self.most_rounds.setRange(3, 50)
+        self.most_minutes = self._seconds(10_000, " min")
+        self.most_minutes.setSpecialValueText("no limit")
+        self.drop = QCheckBox("leave out what can no longer win")
+        self.share = self._seconds(100, " %")
+        self.again = QCheckBox("and make it again at the end of its round")
+        self.outputs = QLineEdit()
+        self.outputs.setPlaceholderText("beside the study")
+        self.outputs.setToolTip("A folder that is there, on the drive to be written to")
+        for spin in (self.nice, self.most_rounds):
+            spin.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+            spin.setKeyboardTracking(False)
+        self._lay_out()
+        self.cache.activated.connect(lambda _n: self._keep())
+        for box in (self.rest, self.until, self.drop, self.again):
+            box.toggled.connect(lambda _on: self._keep())
+        for field in (self.rest_limit, self.nice, self.most_rounds, self.most_minutes, self.share):
+            field.valueChanged.connect(lambda _v: self._keep())
+        for line in (self.cores, self.outputs):
+            line.editingFinished.connect(self._keep)
+        model.evidence_changed.connect(self.follow)
+        self.follow()
+
+    @staticmethod
+    def _seconds(most: float, unit: str) -> QDoubleSpinBox:
+        made = QDoubleSpinBox()
+        made.setRange(0, most)
+        made.setDecimals(0)
+        made.setSuffix(unit)
+        made.setKeyboardTracking(False)
+        made.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        return made
+
+    def _lay_out(self) -> None:
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(5)
+        named = ((self.cache, "Page cache"), (self.nice, "Niceness"), (self.cores, "Cores"),
+                 (self.rest_limit, "Longest rest"), (self.most_rounds, "Most rounds"),
+                 (self.most_minutes, "Most minutes"), (self.share, "Disturbed above"),
+                 (self.outputs, "Folder of outputs"))  # fmt: skip
+        for field, name in named:
+            field.setAccessibleName(name)
+        rows = (
+            (label("Source in the page cache", "soft"), self.cache, label("Niceness, cores", "soft"), self.nice,
+             self.cores),
+            (self.rest, None, None, self.rest_limit, None),
+            (self.until, None, None, self.most_rounds, self.most_minutes),
+            (label("Call a run disturbed when others take more of the processors than", "soft"), None, None,
+             self.share, None),
+            (self.again, None, self.drop, label("Outputs in", "soft"), self.outputs),
+        )  # fmt: skip
+        for r, row in enumerate(rows):
+            for c, part in enumerate(row):
+                if part is not None:
+                    wide = (
+                        3
+                        if c == 0 and row[1] is None and row[2] is None
+                        else 2
+                        if row[1] is None and c == 0
+                        else 1
+                    )
+                    grid.addWidget(part, r, c, 1, wide)
+        grid.setColumnStretch(5, 1)
+        grid.setRowStretch(len(rows), 1)
+
+    def follow(self) -> None:
+        """Take in what is new."""
+        c = self.model.evidence.facts.conduct
+        for box in (self.rest, self.until, self.drop, self.again, self.cache, self.rest_limit, self.nice,
+                    self.most_rounds, self.most_minutes, self.share):  # fmt: skip
+            box.blockSignals(True)
+        self.cache.setCurrentIndex(max(0, self.cache.findData(c.cache)))
+        self.rest.setChecked(c.rest)
+        self.rest_limit.setValue(c.rest_limit_s)
+        self.nice.setValue(c.nice)
+        self.cores.setText(",".join(map(str, c.cores)))
+        self.outputs.setText(c.outputs)
+        self.until.setChecked(c.until_told)
+        self.most_rounds.setValue(c.most_rounds)
+        self.most_minutes.setValue(c.most_minutes)
+        self.drop.setChecked(c.drop_hopeless)
+        self.share.setValue(100 * c.disturbed_share)
+        self.again.setChecked(c.repeat_disturbed)
+        for box in (self.rest, self.until, self.drop, self.again, self.cache, self.rest_limit, self.nice,
+                    self.most_rounds, self.most_minutes, self.share):  # fmt: skip
+            box.blockSignals(False)
+
+    def conduct(self) -> Conduct:
+        """What the fields say; cores that this machine has not are left out."""
+        words = [w.strip() for w in self.cores.text().split(",")]
+        cores = tuple(sorted({int(w) for w in words if w.isdigit() and int(w) < (os.cpu_count() or 1)}))
+        place = self.outputs.text().strip()
+        kept = place if not place or Path(place).is_dir() else self.model.evidence.facts.conduct.outputs
+        return replace(
+            self.model.evidence.facts.conduct, cache=self.cache.currentData(), rest=self.rest.isChecked(),
+            rest_limit_s=self.rest_limit.value(), nice=self.nice.value(), cores=cores,
+            until_told=self.until.isChecked(), most_rounds=self.most_rounds.value(),
+            most_minutes=self.most_minutes.value(), drop_hopeless=self.drop.isChecked(),
+            disturbed_share=max(self.share.value(), 1) / 100, repeat_disturbed=self.again.isChecked(),
+            outputs=kept and str(Path(kept).resolve()),
+        )  # fmt: skip
+
+    def _keep(self) -> None:
+        self.model.set_conduct(self.conduct())

@@ -1,0 +1,293 @@
+"""Contenders one by one: the table of factors, the form of the selected one, its full command."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QMessageBox,
+    QPlainTextEdit,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ovrik.desk.model import DeskModel
+from ovrik.desk.stations.recipe_form import RecipeForm
+from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.text import button, label, set_role, sheet
+from ovrik.errors import OvrikError
+from ovrik.machine.described import approve, approved
+from ovrik.study.contender import FACTOR_TABLE, FACTOR_TITLES, FACTORS, Contender, difference
+from ovrik.study.described import Description
+from ovrik.study.recipe import recipe
+from ovrik.work.evidence import Summary
+
+LEAST_ROWS = 5
+
+
+class ContendersPage(QWidget):
+    """The table of factors above, the form and the command below."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        headings = ["Contender", "Here", *(FACTOR_TITLES[f] for f in FACTORS)]
+        self.table = Table(headings, "Line-up: what differs from the baseline", last_fills=True)
+        self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
+        self.filter = QLineEdit()
+        self.filter.setPlaceholderText("Filter: x265 -slow")
+        self.filter.setAccessibleName("Filter the line-up")
+        self.filter.setClearButtonEnabled(True)
+        for clear in self.filter.findChildren(QToolButton):
+            clear.setAccessibleName("Clear the filter")
+        self.filter.textChanged.connect(lambda _t: self.follow())
+        self.against = QComboBox()
+        self.against.setAccessibleName("Compare the selected contender with")
+        self.against.activated.connect(lambda _n: self._tell_difference())
+        self.held = label("", "soft", wrap=True)
+        self.form = RecipeForm(model)
+        self.form.edited.connect(self._show_plans)
+        self.note = label("", "note", wrap=True)
+        self.keep = button("Keep changes", self._keep, "main", "Put these settings in the line-up")
+        self.undo = button("Undo", self._undo, hint="Back to the settings in the line-up")
+        self.approve = button("Approve command…", self._approve, hint="Look at what it would run")
+        self.command = QPlainTextEdit()
+        self.command.setReadOnly(True)
+        self.command.setAccessibleName("Full command")
+        self.command.setTabChangesFocus(True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        column.addWidget(self._grid(), 1)
+        column.addWidget(self._editor())
+        model.evidence_changed.connect(self.follow)
+        model.selected.connect(self.follow_selection)
+        self.follow()
+
+    def _grid(self) -> QWidget:
+        frame, column = sheet()
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(label("What differs from the baseline", "head"))
+        row.addStretch(1)
+        self.filter.setMaximumWidth(190)
+        row.addWidget(self.filter)
+        for text, act, hint, key in (
+            ("Add", self._add, "Add a contender like the baseline", "Ctrl+Shift+N"),
+            ("Copy", self._copy, "Copy the selected one, to change one thing", "Ctrl+D"),
+            ("Drop", self._drop, "Take it out; its runs stay on file", "Ctrl+Del"),
+            ("↑", lambda: self._shift(-1), "Move it up", "Ctrl+Up"),
+            ("↓", lambda: self._shift(1), "Move it down", "Ctrl+Down"),
+            ("Make baseline", self._baseline, "Compare the others with it", "Ctrl+B"),
+        ):
+            row.addWidget(button(text, act, hint=hint, key=key))
+        column.addLayout(row)
+        column.addWidget(self.table, 1)
+        foot = QHBoxLayout()
+        foot.addWidget(self.held, 1)
+        foot.addWidget(label("against", "soft"))
+        foot.addWidget(self.against)
+        column.addLayout(foot)
+        return frame
+
+    def _editor(self) -> QWidget:
+        frame, column = sheet()
+        both = QHBoxLayout()
+        both.setSpacing(18)
+        both.addWidget(self.form, 3)
+        right = QVBoxLayout()
+        row = QHBoxLayout()
+        row.addWidget(label("Full command", "head"))
+        row.addStretch(1)
+        row.addWidget(button("Copy command", self._copy_command, hint="As text, for use elsewhere"))
+        right.addLayout(row)
+        right.addWidget(self.command, 1)
+        both.addLayout(right, 2)
+        column.addLayout(both, 1)
+        foot = QHBoxLayout()
+        foot.addWidget(self.form.more)
+        foot.addWidget(self.note, 1)
+        foot.addWidget(self.approve)
+        foot.addWidget(self.undo)
+        foot.addWidget(self.keep)
+        column.addLayout(foot)
+        return frame
+
+    # Showing
+
+    def follow(self) -> None:
+        """Take in what is new."""
+        e = self.model.evidence
+        base = e.of(e.facts.baseline_id or 0)
+        shown = [s for s in e.summaries if self._passes(s)]
+        vary = {f for f, factor in FACTOR_TABLE.items()
+                if len({factor.raw(s.contender) for s in e.summaries}) > 1}  # fmt: skip
+        columns = [f in vary or f in ("encoder", "preset") for f in FACTORS]
+        rows = [self._row(s, base, columns) for s in shown]
+        self.table.fill(rows, [s.contender.id for s in shown], self.model.selection)
+        self.table.show_columns([True, True, *columns])
+        self.table.cap_first(220)
+        self.table.fit_between(LEAST_ROWS)
+        chosen = self.against.currentData() or (base.contender.id if base else 0)
+        self.against.clear()
+        for s in e.summaries:
+            self.against.addItem(s.contender.label + (" (baseline)" if s is base else ""), s.contender.id)
+        self.against.setCurrentIndex(max(0, self.against.findData(chosen)))
+        self.follow_selection()
+
+    def _passes(self, s: Summary) -> bool:
+        text = " ".join([s.contender.label, *s.contender.factors().values()]).lower()
+        return all((w[1:] not in text) if w.startswith("-") and len(w) > 1 else (w in text)
+                   for w in self.filter.text().lower().split())  # fmt: skip
+
+    def _row(self, s: Summary, base: Summary | None, columns: list[bool]) -> list[Cell | None]:
+        mine = s.contender.factors()
+        same = base.contender.factors() if base else mine
+        is_base = base is not None and s.contender.id == base.contender.id
+        why = self.model.barred.get(s.contender.id, "")
+        cells: list[Cell | None] = [
+            Cell(s.contender.label, bold=True, mark=s.contender.id, struck=bool(why)),
+            Cell("✕ can't run" if why else "✓ runs", why, "trouble" if why else "act"),
+        ]
+        for factor, wanted in zip(FACTORS, columns, strict=True):
+            if not wanted:
+                cells.append(None)
+                continue
+            other = mine[factor] != same[factor]
+            cells.append(Cell(mine[factor], f"baseline: {same[factor]}" if other else "", bold=other,
+                              tone="" if other or is_base else "soft", struck=bool(why)))  # fmt: skip
+        return cells
+
+    def _tell_difference(self) -> None:
+        chosen, other = self.model.summary, self.model.evidence.of(self.against.currentData() or 0)
+        if chosen is None or other is None or chosen is other:
+            self.held.setText("Choose another contender to read what sets the two apart.")
+            return
+        found = difference(other.contender, chosen.contender)
+        names = ", ".join(f"{title.lower()} ({a} → {b})" for title, a, b in found.differ)
+        many = f"{len(found.differ)} things: " if not found.one else ""
+        held = ", ".join(title.lower() for title in found.held[:7])
+        held += f" and {len(found.held) - 7} more" if len(found.held) > 7 else ""
+        warning = "" if found.one else " A difference in time has no single cause."
+        self.held.setText(f"{chosen.contender.label} differs from {other.contender.label} in {many}"
+                          f"{names or 'nothing'}.{warning} Held the same: {held or 'nothing'}.")  # fmt: skip
+
+    def follow_selection(self, _id: int = 0) -> None:
+        """Show the selected contender's settings."""
+        blocked = self.table.blockSignals(True)
+        self.table.choose(self.model.selection)
+        self.table.blockSignals(blocked)
+        self._tell_difference()
+        chosen = self.model.summary
+        self.approve.setVisible(self._waiting() is not None)
+        self.form.setEnabled(chosen is not None and chosen.contender.build not in self.model.programs)
+        if chosen:
+            self.form.show_contender(chosen.contender)
+        self._show_plans()
+
+    def _show_plans(self) -> None:
+        chosen = self.model.summary
+        if chosen is None:
+            self.keep.setEnabled(False)
+            return
+        wanted = self.form.contender()
+        new = not wanted.same_thing(chosen.contender) or wanted.label != chosen.contender.label
+        faults = self.form.faults()
+        self.keep.setEnabled(new and not faults)
+        self.undo.setEnabled(new)
+        self.command.setPlainText(self._command(wanted) if not faults else "")
+        if faults:
+            self._say("; ".join(faults), "warning")
+        elif not wanted.same_thing(chosen.contender) and chosen.runs:
+            self._say("This contender was timed with other settings. Keeping these takes a new one in "
+                      "its place; the old one's runs stay on file.", "note")  # fmt: skip
+        elif wanted.same_thing(chosen.contender) and chosen.contender.id in self.model.barred:
+            self._say(f"It can't run here: {self.model.barred[chosen.contender.id]}", "warning")
+        else:
+            self._say(self._reason(wanted), "warning")
+
+    def _reason(self, wanted: Contender) -> str:
+        """What speaks against the settings in the form, as far as is known of their build."""
+        judge = self.model.judge
+        if judge is None or wanted.build not in judge.builds:
+            return ""
+        why = judge.reason(wanted)
+        return f"It can't run here: {why}" if why else ""
+
+    def _say(self, text: str, role: str) -> None:
+        set_role(self.note, role if text else "soft")
+        self.note.setText(text)
+
+    def _command(self, wanted: Contender) -> str:
+        try:
+            return self.model.command_of(wanted)
+        except OvrikError as exc:
+            return f"There is no command: {exc}"
+
+    def _copy_command(self) -> None:
+        board = QGuiApplication.clipboard()
+        if board:
+            board.setText(self.command.toPlainText())
+
+    # Changing
+
+    def _keep(self) -> None:
+        self.model.change(self.form.contender())
+
+    def _waiting(self) -> Description | None:
+        """The selected contender's described program, if its command still waits for approval."""
+        chosen = self.model.summary
+        described = self.model.programs.get(chosen.contender.build) if chosen else None
+        return described if described and not approved(described) else None
+
+    def _approve(self) -> None:
+        """Show the command; run it from now on only if the user says so."""
+        described = self._waiting()
+        if described is None:
+            return
+        asked = QMessageBox(self)
+        asked.setWindowTitle("Approve a command")
+        asked.setText(f"{described.title} came with a plan or a study. It would run this program with your "
+                      "rights. Approve it only if you know what it does.")  # fmt: skip
+        asked.setInformativeText(described.shown())
+        yes = asked.addButton("Approve and use", QMessageBox.ButtonRole.AcceptRole)
+        no = asked.addButton("Don't run it", QMessageBox.ButtonRole.RejectRole)
+        asked.setDefaultButton(no)
+        asked.exec()
+        if asked.clickedButton() is yes:
+            approve(described)
+            self.model.refresh()
+
+    def _undo(self) -> None:
+        self.follow_selection()
+
+    def _add(self) -> None:
+        e = self.model.evidence
+        base = e.of(e.facts.baseline_id or 0)
+        self.model.add(_like(base.contender) if base else Contender("bundled", recipe("libx264")))
+        self.form.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _copy(self) -> None:
+        chosen = self.model.summary
+        if chosen:
+            self.model.add(_like(chosen.contender))
+
+    def _drop(self) -> None:
+        if self.model.summary:
+            self.model.drop(self.model.selection)
+
+    def _shift(self, by: int) -> None:
+        if self.model.summary:
+            self.model.shift(self.model.selection, by)
+
+    def _baseline(self) -> None:
+        if self.model.summary:
+            self.model.set_baseline(self.model.selection)
+
+
+def _like(c: Contender) -> Contender:
+    """The same settings under no label of their own."""
+    return Contender(c.build, c.recipe, decode=c.decode, treat=c.treat, prerendered=c.prerendered)

@@ -1,0 +1,153 @@
+"""Lanes: every contender's run times on a common axis, the present run growing."""
+
+from collections.abc import Callable
+
+import pyqtgraph as pg
+from PyQt6.QtGui import QColor, QPen
+from PyQt6.QtWidgets import QGraphicsRectItem
+
+from ovrik.analysis.spread import Spread
+from ovrik.desk import marks, theme
+from ovrik.desk.model import DeskModel
+from ovrik.desk.stations.run_rows import round_words
+from ovrik.desk.widgets.chart import Chart, ink, words
+from ovrik.report.words import number, spread_words
+from ovrik.store.records import RunRecord
+from ovrik.work.evidence import Summary
+from ovrik.work.timing import Moment
+
+MOST_LANES = 40
+LANE_PX, AXIS_PX = 14, 44
+MOST_MARKS = 400
+"""More than so many in a lane would lie on one another."""
+
+
+class Lanes(Chart):
+    """Finished runs as marks over the interval of the usual time; `say` is told what the pointer rests on."""
+
+    def __init__(self, model: DeskModel, say: Callable[[str], None]) -> None:
+        super().__init__(
+            "Lanes: run times of every contender", "seconds from start to the exit of the process", ""
+        )
+        self.model, self._say = model, say
+        self.setMouseEnabled(x=False, y=False)
+        self.live_bar = QGraphicsRectItem()
+        self.live_bar.setPen(pg.mkPen(None))
+
+    def draw(self) -> None:
+        """Draw them all anew."""
+        self.clear()
+        self.getPlotItem().vb.addItem(self.live_bar, ignoreBounds=True)
+        shown = self._in_lanes()
+        ticks = []
+        longest = max((r.wall_s or 0 for s in shown for r in s.runs if r.state == "done"), default=1.0)
+        for place, s in enumerate(shown):
+            y = len(shown) - place
+            ticks.append((y, _cut(s.contender.label)))
+            self._draw_lane(s, y, longest)
+        axis = self.getPlotItem().getAxis("left")
+        axis.setTicks([ticks])
+        axis.setWidth(176)
+        axis.setTextPen(pg.mkPen(theme.tones().ink))
+        self.setMinimumHeight(AXIS_PX + LANE_PX * len(shown))
+        self.setXRange(0, longest * 1.25, padding=0)
+        self.setYRange(0.4, len(shown) + 0.6, padding=0)
+
+    def _in_lanes(self) -> list[Summary]:
+        """Contenders that get a lane: those with runs, and as many of the others as can be read."""
+        every = self.model.evidence.summaries
+        room = max(0, MOST_LANES - sum(bool(s.runs) for s in every))
+        idle = [s.contender.id for s in every if not s.runs][:room]
+        return [s for s in every if s.runs or s.contender.id in idle]
+
+    def _draw_lane(self, s: Summary, y: float, longest: float) -> None:
+        cid = s.contender.id
+        if cid == self.model.selection:
+            band = pg.LinearRegionItem((y - 0.5, y + 0.5), "horizontal", movable=False,
+                                       brush=QColor(theme.tones().act_wash), pen=pg.mkPen(None))  # fmt: skip
+            band.setZValue(-10)
+            self.addItem(band)
+        done = [r for r in s.runs if r.state == "done" and r.wall_s]
+        if s.median_s is not None:
+            times = [r.wall_s or 0 for r in s.counted]
+            self.plot([min(times), max(times)], [y, y], pen=marks.pen(cid, 1.5))
+            if s.spread:
+                self._draw_interval(s.spread, y, cid)
+            self.plot([s.median_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
+            told = words(f"{s.median_s:.2f} s  {spread_words(s) if s.spread else ''}", points=9.5, weight=600)
+            told.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
+            told.setAnchor((-0.14, 0.5))
+            self.addItem(told)
+        elif cid in self.model.barred:
+            told = words(f"can't run: {self.model.barred[cid]}", "trouble", 9)
+            told.setPos(0, y)
+            self.addItem(told)
+        if done:
+            spots = [{"pos": (r.wall_s, y), "data": r, "brush": _brush(r, cid), "pen": _pen(r, cid)}
+                     for r in apart(done, longest / MOST_MARKS)]  # fmt: skip
+            dots = pg.ScatterPlotItem(spots=spots, size=11, symbol=marks.shape(cid), hoverable=True, tip=None)
+            dots.sigHovered.connect(self._hovered)
+            dots.sigClicked.connect(lambda _i, _points, _e=None, cid=cid: self.model.select(cid))
+            self.addItem(dots)
+
+    def _draw_interval(self, spread: Spread, y: float, cid: int) -> None:
+        """The 95 % interval of the usual time, as a bar behind the marks."""
+        tint = marks.colour(cid)
+        tint.setAlpha(80)
+        bar = QGraphicsRectItem(spread.low, y - 0.24, spread.high - spread.low, 0.48)
+        bar.setPen(pg.mkPen(None))
+        bar.setBrush(tint)
+        bar.setZValue(-5)
+        self.addItem(bar)
+
+    def _hovered(self, _item: object, points: object, _event: object = None) -> None:
+        found = list(points) if points is not None else []  # type: ignore[call-overload]
+        if found:
+            self._say(told(found[0].data()))
+
+    def show_live(self, moment: Moment | None) -> None:
+        """Let the present run grow in its lane. Only one rectangle is drawn anew: this happens while
+        that run is timed."""
+        ids = [s.contender.id for s in self._in_lanes()]
+        shown = moment is not None and moment.progress is not None and not moment.ended
+        if moment is None or moment.progress is None or not shown or moment.turn.contender not in ids:
+            self.live_bar.hide()
+            return
+        y = len(ids) - ids.index(moment.turn.contender)
+        tint = marks.colour(moment.turn.contender)
+        tint.setAlpha(90)
+        self.live_bar.setBrush(tint)
+        self.live_bar.setRect(0, y - 0.25, moment.progress.at_s, 0.5)
+        self.live_bar.show()
+
+
+def apart(runs: list[RunRecord], least_s: float) -> list[RunRecord]:
+    """Of runs whose marks would cover one another, one for each `least_s` seconds; those that are marked stay."""
+    if len(runs) <= MOST_MARKS:
+        return runs
+    seen = {round((r.wall_s or 0) / least_s): r for r in runs if not (r.disturbed or r.fell_back)}
+    return [*seen.values(), *(r for r in runs if r.disturbed or r.fell_back)]
+
+
+def _cut(name: str, most: int = 26) -> str:
+    return name if len(name) <= most else name[: most - 1] + "…"
+
+
+def _brush(run: RunRecord, cid: int) -> QColor:
+    return QColor(theme.tones().sheet) if run.warmup else marks.colour(cid)
+
+
+def _pen(run: RunRecord, cid: int) -> QPen:
+    """A disturbed run, or one that fell back, has a rim of its own."""
+    odd = run.disturbed or run.fell_back
+    return pg.mkPen(theme.tones().trouble, width=2.6) if odd else marks.pen(cid)
+
+
+def told(r: RunRecord) -> str:
+    """A run in a line."""
+    where = "warm-up, does not count" if r.warmup else round_words(r) if r.by_hand else f"round {r.round}"
+    odd = (
+        f"; disturbed: {r.disturbed}" if r.disturbed else f"; fell back: {r.fell_back}" if r.fell_back else ""
+    )
+    return (f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first picture at "
+            f"{number(r.first_picture_s, 1)} s{odd}")  # fmt: skip

@@ -1,0 +1,171 @@
+"""Traces: what went on during the runs of the selected contender, over the same zero."""
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QColor, QKeyEvent
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from ovrik.desk import marks, theme
+from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.chart import Chart
+from ovrik.desk.widgets.text import label
+from ovrik.export.watch import Trace
+from ovrik.store.records import RunRecord
+
+TITLES = {"fps": "frames per second", "frames": "frames written", "cpu": "all processors, %",
+          "read": "disks read, MB/s", "written": "disks written, MB/s", "memory": "memory in use, MiB",
+          "disk": "busiest disk, %", "memory share": "memory in use, %", "fan": "fastest fan, rpm",
+          "watts": "processors, W", "clock": "processor clock, MHz", "temperature": "warmest sensor, °C"}  # fmt: skip
+MOST_RUNS = 12
+
+
+class Traces(QWidget):
+    """One or two quantities against time; the chosen run bold, the contender's others thin, and beside them the last
+    run of another contender if wished. Left and Right move a cursor, as the pointer does."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.run_id = 0
+        self._read: dict[int, Trace | None] = {}
+        self.first, self.second = QComboBox(), QComboBox()
+        self.first.setAccessibleName("Quantity on the left")
+        self.second.setAccessibleName("Quantity on the right")
+        self.beside = QComboBox()
+        self.beside.setAccessibleName("A contender to be laid beside it")
+        self.beside.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.beside.setMinimumContentsLength(15)
+        for box in (self.first, self.second, self.beside):
+            box.activated.connect(lambda _n: self.draw())
+        self.at_s = 0.0
+        self.cursors: list[pg.InfiniteLine] = []
+        self.hover = label("Point at the chart to read it", "soft")
+        self.left = Chart("Trace of the first quantity", "seconds since the start of the run", "")
+        self.right = Chart("Trace of the second quantity", "seconds since the start of the run", "")
+        self.right.setXLink(self.left)
+        for made in (self.left, self.right):
+            made.setMouseEnabled(x=False, y=False)
+            made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+            made.installEventFilter(self)
+            made.scene().sigMouseMoved.connect(lambda pos, m=made: self._answer(m, pos))
+        row = QHBoxLayout()
+        row.addWidget(self.first)
+        row.addWidget(self.second)
+        row.addWidget(self.beside)
+        row.addWidget(self.hover, 1)
+        both = QHBoxLayout()
+        both.addWidget(self.left, 1)
+        both.addWidget(self.right, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(row)
+        column.addLayout(both, 1)
+
+    def show_run(self, run_id: int) -> None:
+        """Make this run the bold one."""
+        self.run_id = run_id
+        if self.isVisible():
+            self.draw()
+
+    def trace(self, run_id: int) -> Trace | None:
+        """A run's series, read once."""
+        if run_id not in self._read:
+            if len(self._read) > 200:
+                self._read.clear()
+            data = self.model.study.series(run_id)
+            self._read[run_id] = Trace.unpacked(data) if data else None
+        return self._read[run_id]
+
+    def _runs(self) -> list[RunRecord]:
+        chosen = self.model.summary
+        runs = [r for r in chosen.runs if r.state == "done"] if chosen else []
+        return runs[-MOST_RUNS:]
+
+    def draw(self) -> None:
+        """Read the series that are not read yet, and draw the two quantities."""
+        found = [
+            (r, t)
+            for r in self._runs()
+            if (t := self.trace(r.id)) is not None and len(t.columns.get("t", ()))
+        ]
+        names = list(dict.fromkeys(n for _r, t in found for n in t.columns if n != "t"))
+        for box, usual in ((self.first, "fps"), (self.second, "cpu")):
+            now = box.currentData() or usual
+            box.clear()
+            for name in names:
+                box.addItem(TITLES.get(name, name), name)
+            box.setCurrentIndex(max(0, box.findData(now)))
+        found += self._laid_beside()
+        self.cursors = []
+        for made, box in ((self.left, self.first), (self.right, self.second)):
+            made.clear()
+            name = box.currentData()
+            for run, t in found:
+                if name in t.columns:
+                    self._line(made, run, t.columns["t"], t.columns[name])
+            cursor = pg.InfiniteLine(self.at_s, pen=pg.mkPen(theme.tones().act, width=1))
+            cursor.setVisible(False)
+            made.addItem(cursor)
+            self.cursors.append(cursor)
+        self.hover.setText("Point at the chart to read it" if found
+                           else "No series on file for these runs: they were made before series were kept, or were "
+                           "shorter than half a second")  # fmt: skip
+
+    def _laid_beside(self) -> list[tuple[RunRecord, Trace]]:
+        """The last run with series of the contender chosen to be laid beside."""
+        now = self.beside.currentData() or 0
+        self.beside.clear()
+        self.beside.addItem("beside it: none", 0)
+        for s in self.model.evidence.summaries:
+            if s.counted and s.contender.id != self.model.selection:
+                self.beside.addItem(s.contender.label, s.contender.id)
+        self.beside.setCurrentIndex(max(0, self.beside.findData(now)))
+        other = self.model.evidence.of(self.beside.currentData() or 0)
+        for run in reversed(other.counted if other else []):
+            t = self.trace(run.id)
+            if t is not None and len(t.columns.get("t", ())):
+                return [(run, t)]
+        return []
+
+    def _line(self, made: pg.PlotWidget, run: RunRecord, t: np.ndarray, values: np.ndarray) -> None:
+        bold = run.id == self.run_id or run.contender_id != self.model.selection
+        tone = marks.colour(run.contender_id) if bold else QColor(theme.tones().soft)
+        tone.setAlpha(255 if bold else 110)
+        made.plot(t, values, pen=pg.mkPen(tone, width=2.4 if bold else 1), connect="finite")
+
+    def _answer(self, made: pg.PlotWidget, pos: object) -> None:
+        """What the bold run's series say at the pointer."""
+        self._say(made.getPlotItem().vb.mapSceneToView(pos).x())
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Left and Right move the cursor from one reading to the next."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+            t = self._bold()
+            if step and t is not None:
+                times = t.columns["t"]
+                n = int(np.clip(np.argmin(np.abs(times - self.at_s)) + step, 0, len(times) - 1))
+                self._say(float(times[n]))
+                return True
+        return super().eventFilter(watched, event)
+
+    def _bold(self) -> Trace | None:
+        t = self.trace(self.run_id) if self.run_id > 0 else None
+        return t if t is not None and len(t.columns.get("t", ())) else None
+
+    def _say(self, at_s: float) -> None:
+        t = self._bold()
+        if t is None:
+            return
+        n = int(np.argmin(np.abs(t.columns["t"] - at_s)))
+        self.at_s = float(t.columns["t"][n])
+        said = [f"at {self.at_s:.1f} s"]
+        for box in (self.first, self.second):
+            name = box.currentData()
+            if name in t.columns:
+                said.append(f"{TITLES.get(name, name)} {t.columns[name][n]:.1f}")
+        self.hover.setText("; ".join(said))
+        for cursor in self.cursors:
+            cursor.setValue(self.at_s)
+            cursor.setVisible(True)

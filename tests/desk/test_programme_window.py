@@ -1,0 +1,314 @@
+"""Programme, treatments, excerpts and grid in a real window, by clicks and keys."""
+
+from pathlib import Path
+
+import opentimelineio as otio
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+from pytestqt.qtbot import QtBot
+
+from numbered import write_numbered
+from ovrik.desk.window import MainWindow
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.probe import probe
+from ovrik.study.programme import Shot, of_clips
+from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_out import write_timeline
+
+LEFT = Qt.MouseButton.LeftButton
+LONG_MS = 90_000
+
+
+def wait_idle(window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: window.job is None and not window.small_jobs, timeout=LONG_MS)
+
+
+@pytest.fixture
+def timeline(tmp_path: Path) -> Path:
+    """A timeline of two shots whose clips lie in another folder."""
+    away = tmp_path / "away"
+    away.mkdir()
+    clips = [probe(write_numbered(away / "a.mkv", 60)), probe(write_numbered(away / "b.mkv", 60, first=100))]
+    import dataclasses
+
+    made = dataclasses.replace(of_clips("Two shots", clips), shots=(Shot(0, 5, 40, name="one"),
+                                                                    Shot(1, 0, 40, 5, name="two")))  # fmt: skip
+    write_timeline(made, tmp_path / "cut.otio")
+    text = (tmp_path / "cut.otio").read_text().replace("away/", "/gone/")
+    (tmp_path / "cut.otio").write_text(text)
+    return tmp_path / "cut.otio"
+
+
+def open_timeline(window: MainWindow, qtbot: QtBot, timeline: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Open… in the Footage station, and name the folder of what is missing."""
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(timeline)], ""))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_a: str(timeline.parent / "away"))
+    asked: list[str] = []
+
+    def answer(box: QMessageBox) -> int:
+        asked.append(box.text())
+        chosen = box.buttons()[0]
+        monkeypatch.setattr(QMessageBox, "clickedButton", lambda _b: chosen)
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", answer)
+    window.footage.facts.source_wanted.emit()
+    qtbot.waitUntil(lambda: len(window.model.evidence.programme.shots) == 2, timeout=20_000)
+    wait_idle(window, qtbot)
+    assert "2 clips of the timeline were not found" in asked[0]
+
+
+def test_a_timeline_is_opened_its_clips_found_and_written_again(
+    tiny_window: MainWindow, qtbot: QtBot, timeline: Path, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:  # fmt: skip
+    window = tiny_window
+    open_timeline(window, qtbot, timeline, monkeypatch)
+    assert window.model.study.facts().excerpt == Excerpt(0, 75)
+    strip = window.footage.strip
+    strip.setFocus()
+    qtbot.keyClick(strip, Qt.Key.Key_Down)
+    assert window.footage.frame == 35
+    assert "shot 2" in window.footage.viewer.caption
+    assert "shot 2 of 2" in strip.accessibleDescription()
+    qtbot.waitUntil(lambda: len(window.model.study.thumbnails()) > 10, timeout=20_000)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "out.otio"), ""))
+    window.footage.facts.timeline_wanted.emit()
+    again = read_timeline(tmp_path / "out.otio").programme
+    assert again is not None
+    assert again.shots == window.model.evidence.programme.shots
+
+
+def test_the_strip_zooms_and_scrolls(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    strip = tiny_window.footage.strip
+    strip.setFocus()
+    for _ in range(3):
+        qtbot.keyClick(strip, Qt.Key.Key_Plus)
+    assert strip.span == 24
+    first = strip.first
+    wheel = QWheelEvent(
+        strip.rect().center().toPointF(), strip.mapToGlobal(strip.rect().center()).toPointF(), QPoint(),
+        QPoint(0, -120), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase,
+        False)  # fmt: skip
+    strip.wheelEvent(wheel)
+    assert strip.first > first
+    qtbot.keyClick(strip, Qt.Key.Key_End)
+    assert strip.first + strip.span == strip.frames
+    for _ in range(4):
+        qtbot.keyClick(strip, Qt.Key.Key_Minus)
+    assert (strip.first, strip.span) == (0, strip.frames)
+
+
+def test_treatments_are_added_changed_ordered_and_removed(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.footage.show_page(1)
+    panel = window.footage.treatments
+    panel.add_kind("blur")
+    panel.add_kind("grain")
+    kinds = lambda: [t.kind for t in window.model.study.programme().treatments]  # noqa: E731
+    assert kinds() == ["blur", "grain"]
+    panel.list.setCurrentRow(0)
+    radius = panel.form.fields["radius"]
+    radius.setFocus()
+    radius.selectAll()
+    qtbot.keyClicks(radius, "7")
+    qtbot.keyClick(radius, Qt.Key.Key_Return)
+    assert window.model.study.programme().treatments[0]["radius"] == 7
+    assert "radius 7 px" in panel.list.item(0).text()
+    assert "software" in panel.where.text()
+    panel._shift(1)
+    assert kinds() == ["grain", "blur"]
+    panel.list.setCurrentRow(0)
+    panel._remove()
+    assert kinds() == ["blur"]
+    qtbot.mouseClick(panel.one, LEFT)
+    panel.add_kind("retime")
+    assert window.model.study.programme().shots[0].speed == 0.5
+    assert panel.sets.currentText() == "own choice"
+    panel.sets.setCurrentText("straight cut")
+    panel._take_set()
+    assert window.model.study.programme().plain
+
+
+def test_a_wrong_file_is_told_and_changes_nothing(
+    tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = tiny_window
+    window.footage.show_page(1)
+    panel = window.footage.treatments
+    panel.add_kind("grade")
+    (tmp_path / "bad.cube").write_text("LUT_3D_SIZE 2\n0 0 0\n")
+    lut = panel.form.fields["lut"]
+    lut.setFocus()
+    qtbot.keyClicks(lut, str(tmp_path / "bad.cube"))
+    qtbot.keyClick(lut, Qt.Key.Key_Return)
+    assert "1 rows instead of 8" in panel.trouble.text()
+    assert panel.trouble.isVisible()
+    assert window.model.study.programme().treatments[0]["lut"] == ""
+
+
+def test_a_treated_picture_is_shown(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    assert not window.footage.treated.isEnabled()
+    window.footage.treatments.add_kind("title")
+    qtbot.waitUntil(lambda: window.footage.viewer.image is not None, timeout=20_000)
+    qtbot.mouseClick(window.footage.treated, LEFT)
+    qtbot.waitUntil(lambda: window.footage.viewer.caption.endswith("· treated"), timeout=20_000)
+    assert window.footage.viewer.image.width() == 960
+
+
+def test_complexity_is_measured_and_a_proposal_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    panel = window.footage.excerpts
+    qtbot.mouseClick(panel.propose, LEFT)
+    qtbot.waitUntil(lambda: window.model.curve is not None and window.job is None, timeout=20_000)
+    wait_idle(window, qtbot)
+    found = panel.found()
+    assert found
+    name, excerpt = found[0][0].split(":")[0], found[0][1]
+    panel.take(name, excerpt)
+    assert window.model.study.facts().excerpt == excerpt
+    assert [e.name for e in window.model.study.excerpts()] == [name]
+    assert "of the whole" in panel.like.text()
+    assert name in window.roster.about.text()
+
+
+def test_excerpts_are_kept_by_name_and_forgotten(
+    tiny_window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = tiny_window
+    panel = window.footage.excerpts
+    for name, excerpt in (("one", Excerpt(0, 10)), ("two", Excerpt(12, 8))):
+        window.footage.choose(excerpt)
+        monkeypatch.setattr(QInputDialog, "getText", lambda *_a, n=name: (n, True))
+        qtbot.mouseClick(panel.keep, LEFT)
+    panel.names.setCurrentText("one")
+    panel._take_named()
+    assert window.model.study.facts().excerpt == Excerpt(0, 10)
+    qtbot.mouseClick(panel.forget, LEFT)
+    assert [e.name for e in window.model.study.excerpts()] == ["two"]
+
+
+def test_the_cache_is_cleared_by_a_click(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    from ovrik.quality.reference import make_reference
+
+    window = tiny_window
+    make_reference(window.model.study.programme(), Excerpt(0, 5))
+    window.footage.facts.follow()
+    assert "in the cache" in window.footage.facts.cache.text()
+    qtbot.mouseClick(window.footage.facts.clear, LEFT)
+    assert window.footage.facts.cache.text() == "No reference in the cache"
+
+
+def test_a_grid_is_filled_filtered_and_put_in_the_line_up(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    window.lineup.show_page(1)
+    grid = window.lineup.grid
+    for key, text in (("encoder", "libx264, libx265"), ("preset", "ultrafast, fast"), ("container", "mp4, webm"),
+                      ("quality", "24")):  # fmt: skip
+        grid.fields[key].setFocus()
+        grid.fields[key].selectAll()
+        qtbot.keyClicks(grid.fields[key], text)
+    qtbot.waitUntil(lambda: len(grid.found) == 8, timeout=5_000)
+    assert "8 of 8 combinations; 4 can't run" in grid.says.text()
+    model = grid.shown
+    rows = [model.index(r, 1).data() for r in range(model.rowCount())]
+    assert sum(text.startswith("✕ WebM") for text in rows) == 4
+    struck = [model.index(r, 0).data(Qt.ItemDataRole.FontRole).strikeOut() for r in range(8)]
+    assert sum(struck) == 4
+    qtbot.keyClicks(grid.filter, "-fast")
+    assert model.rowCount() == 4
+    grid.filter.clear()
+    qtbot.mouseClick(grid.put, LEFT)
+    qtbot.waitUntil(lambda: window.lineup.pages.currentIndex() == 0, timeout=10_000)
+    assert len(window.model.evidence.summaries) == 3 + 4
+    assert "4 added" in window.strip.words.text()
+
+
+def test_a_known_level_is_put_in_and_taken_out(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    grid = tiny_window.lineup.grid
+    grid.toggle("container", "mkv", True)
+    assert grid.fields["container"].text().endswith(", mkv")
+    grid.toggle("container", "mkv", False)
+    assert "mkv" not in grid.fields["container"].text()
+    grid.fields["gop"].setText("often")
+    grid.expand()
+    assert '"often" is not a number' in grid.says.text()
+    assert not grid.put.isEnabled()
+
+
+def test_further_settings_reach_the_command_and_are_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    form = window.lineup.form
+    qtbot.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.AltModifier)
+    assert form.pages.currentIndex() == 1
+    form.gop.setFocus()
+    form.gop.selectAll()
+    qtbot.keyClicks(form.gop, "48")
+    form.raw.setFocus()
+    qtbot.keyClicks(form.raw, "refs=2")
+    form.tune.setFocus()
+    qtbot.keyClick(form.tune, Qt.Key.Key_Down)
+    assert "-g 48" in window.lineup.command.toPlainText()
+    assert "-refs 2" in window.lineup.command.toPlainText()
+    qtbot.mouseClick(window.lineup.keep, LEFT)
+    kept = window.model.study.contenders()[0].recipe
+    assert (kept.gop, kept.raw, kept.tune) == (48, (("refs", "2"),), "film")
+
+
+def test_a_raw_option_that_the_build_does_not_know_is_told(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    form = window.lineup.form
+    form.raw.setFocus()
+    qtbot.keyClicks(form.raw, "refz=2")
+    assert "has no option refz" in window.lineup.note.text()
+
+
+def test_moving_filtering_and_comparing(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    window.model.select(1)
+    qtbot.keyClick(window, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
+    assert [c.id for c in window.model.study.contenders()] == [2, 1, 3]
+    page = window.lineup.contenders
+    qtbot.keyClicks(page.filter, "svt")
+    assert page.table.rowCount() == 1
+    page.filter.clear()
+    window.model.select(2)
+    page.against.setCurrentIndex(page.against.findData(3))
+    page._tell_difference()
+    assert "no single cause" in page.held.text()
+    struck = page.table.item(page.table.keys.index(3), 0)
+    assert struck is not None
+    assert struck.font().strikeOut()
+
+
+def test_the_line_up_says_how_long_it_will_take(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(1)
+    assert "not known before something was tried" in window.lineup.plan.text()
+    qtbot.mouseClick(window.lineup.try_them, LEFT)
+    wait_idle(window, qtbot)
+    assert "4 runs in about" in window.lineup.plan.text()
+    assert not window.lineup.try_them.isEnabled()
+
+
+def test_what_a_timeline_leaves_out_is_said(
+    tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    write_numbered(tmp_path / "a.mkv", 60)
+    time = otio.opentime.RationalTime
+    odd = otio.schema.Clip("a.mkv", otio.schema.ExternalReference("a.mkv"),
+                           otio.opentime.TimeRange(time(0, 25), time(20, 25)))  # fmt: skip
+    odd.effects.append(otio.schema.Effect("Glow", "glow"))
+    made = otio.schema.Timeline("t")
+    made.tracks.append(otio.schema.Track("V", children=[odd], kind="Video"))
+    otio.adapters.write_to_file(made, str(tmp_path / "t.otio"))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(tmp_path / "t.otio")], ""))
+    tiny_window.footage.facts.source_wanted.emit()
+    qtbot.waitUntil(lambda: "Glow" in tiny_window.strip.words.text(), timeout=20_000)
+    assert any("Glow" in n for n in tiny_window.model.evidence.programme.left_out)

@@ -1,0 +1,255 @@
+"""Timing in a real window: pages, traces, conditions, parts, pairs, times by hand."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from pytestqt.qtbot import QtBot
+from test_working_window import LEFT, LONG_MS, pick, retype, wait_idle
+
+from added_runs import add_run
+from ovrik.analysis.time_left import TimeLeft
+from ovrik.desk.stations.lanes import MOST_MARKS, apart
+from ovrik.desk.window import MainWindow
+from ovrik.export.order import Turn
+from ovrik.export.progress import Progress
+from ovrik.export.watch import Trace
+from ovrik.store.study import Study
+from ovrik.study.conduct import COLD
+from ovrik.work.timing import Moment
+
+
+def press_page(window: MainWindow, qtbot: QtBot, name: str) -> None:
+    """Press the button of a page with the keyboard."""
+    made = next(b for b in window.timing.page_buttons.buttons() if b.text() == name)
+    made.setFocus()
+    qtbot.keyClick(made, Qt.Key.Key_Space)
+    assert made.isChecked()
+
+
+def with_trace(study: Study, contender: int, round_: int, wall: float, slow_at: float = 1e9) -> None:
+    """A finished run with series of it: 30 frames a second, 10 from `slow_at` on."""
+    add_run(study, contender, round_, wall)
+    t = np.arange(0.5, wall, 0.5)
+    fps = np.where(t < slow_at, 30.0, 10.0)
+    trace = Trace({"t": t, "frames": np.cumsum(fps) / 2, "fps": fps, "cpu": np.full(len(t), 90.0),
+                   "temperature": np.where(t < slow_at, 60.0, 95.0)})  # fmt: skip
+    run = study.runs()[-1].id
+    with study._change() as db:
+        db.execute("INSERT INTO trace VALUES (?,?)", (run, trace.packed()))
+
+
+def test_traces_lie_over_the_same_zero_and_answer(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    for round_, slow in ((1, 1e9), (2, 40.0)):
+        with_trace(window.model.study, 1, round_, 60.0, slow)
+    window.model.refresh()
+    window.go(2)
+    press_page(window, qtbot, "Traces")
+    traces = window.timing.traces
+    pick(qtbot, traces.second, "warmest sensor")
+    traces.second.activated.emit(traces.second.currentIndex())
+    lines = traces.left.getPlotItem().listDataItems()
+    assert len(lines) == 2
+    assert all(line.xData[0] == 0.5 for line in lines)
+    box = traces.left.getPlotItem().vb
+    traces._answer(traces.left, box.mapViewToScene(QPointF(41.0, 20.0)))
+    assert traces.hover.text() == "at 41.0 s; frames per second 10.0; warmest sensor, °C 95.0"
+    traces.left.setFocus()
+    qtbot.keyClick(traces.left, Qt.Key.Key_Left)
+    assert traces.hover.text().startswith("at 40.5 s")
+    for _ in range(3):
+        qtbot.keyClick(traces.left, Qt.Key.Key_Left)
+    assert traces.hover.text() == "at 39.0 s; frames per second 30.0; warmest sensor, °C 60.0"
+    assert all(c.isVisible() and c.value() == 39.0 for c in traces.cursors)
+    with_trace(window.model.study, 2, 1, 30.0)
+    window.model.refresh()
+    traces.draw()
+    pick(qtbot, traces.beside, window.model.evidence.summaries[1].contender.label)
+    traces.beside.activated.emit(traces.beside.currentIndex())
+    assert len(traces.left.getPlotItem().listDataItems()) == 3
+
+
+def test_runs_without_series_say_so(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    add_run(tiny_window.model.study, 1, 1, 4.0)
+    tiny_window.model.refresh()
+    tiny_window.go(2)
+    press_page(tiny_window, qtbot, "Traces")
+    assert "No series on file" in tiny_window.timing.traces.hover.text()
+
+
+def test_conditions_are_kept_with_the_study_and_change_the_plan(
+    tiny_window: MainWindow, qtbot: QtBot
+) -> None:
+    window = tiny_window
+    window.go(2)
+    press_page(window, qtbot, "Conditions")
+    form = window.timing.conduct
+    pick(qtbot, form.cache, "cold")
+    form.cache.activated.emit(form.cache.currentIndex())
+    retype(qtbot, form.nice, "7")
+    retype(qtbot, form.cores, "0, 99")
+    form.until.setFocus()
+    qtbot.keyClick(form.until, Qt.Key.Key_Space)
+    retype(qtbot, form.most_rounds, "9")
+    kept = Study.open(window.model.study.path).facts().conduct
+    assert (kept.cache, kept.nice, kept.cores, kept.until_told, kept.most_rounds) == (COLD, 7, (0,), True, 9)
+    assert not window.timing.rounds.isEnabled()
+    assert "until every comparison is told, at most 9" in window.timing.doing.text()
+
+
+def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(2)
+    press_page(window, qtbot, "Where the time goes")
+    page = window.timing.explained
+    assert page.limit.text() == "Its parts were not timed yet."
+    qtbot.mouseClick(page.parts, LEFT)
+    assert not page.whole.isEnabled()
+    wait_idle(window, qtbot)
+    assert "Timed the parts of" in window.strip.words.text()
+    assert "limit" in page.limit.text()
+    ticks = page.bars.getPlotItem().getAxis("left")._tickLevels[0]
+    assert [text for _at, text in ticks][:3] == [
+        "The whole export",
+        "Decoding alone",
+        "Encoding from raw pictures",
+    ]
+    qtbot.mouseClick(page.stretches, LEFT)
+    wait_idle(window, qtbot)
+    assert "expected to take" in page.told.text()
+    assert page.whole.text().startswith("Time the whole (about ")
+    qtbot.mouseClick(page.whole, LEFT)
+    wait_idle(window, qtbot)
+    assert "the forecast said" in page.told.text()
+
+
+def test_a_part_that_is_stopped_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(2)
+    press_page(window, qtbot, "Where the time goes")
+    qtbot.mouseClick(window.timing.explained.parts, LEFT)
+    qtbot.waitUntil(lambda: bool(window.model.study.parts()), timeout=LONG_MS)
+    qtbot.mouseClick(window.strip.stop, LEFT)
+    wait_idle(window, qtbot)
+    assert "stopped. What was finished is kept" in window.strip.words.text()
+    assert window.timing.explained.parts.isEnabled()
+
+
+def test_a_stopwatch_time_is_entered_for_the_selected_one(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(2)
+    for contender, seconds in ((1, "25"), (2, "26")):
+        window.model.select(contender)
+        retype(qtbot, window.timing.by_hand.seconds, seconds)
+        qtbot.mouseClick(window.timing.by_hand.enter, LEFT)
+    assert [len(s.counted) for s in window.model.evidence.summaries] == [1, 1, 0]
+    assert window.model.evidence.summaries[1].answer == "unsure"
+    assert window.timing.runs.item(0, 0).text() == "by hand 1"
+    assert window.timing.log.text().endswith("entered by hand.")
+    qtbot.mouseClick(window.timing.by_hand.enter, LEFT)  # nothing typed, nothing kept
+    assert len(window.model.study.runs()) == 2
+
+
+@pytest.fixture
+def timed_window(tiny_window: MainWindow) -> MainWindow:
+    """Three contenders, four rounds on file; the second is erratic."""
+    study = tiny_window.model.study
+    for contender, times in (
+        (1, [4.0, 4.1, 4.05, 4.02]),
+        (2, [2.0, 2.9, 2.1, 3.2]),
+        (3, [1.0, 1.02, 1.01, 1.0]),
+    ):
+        for number, wall in enumerate(times, 1):
+            add_run(study, contender, number, wall)
+    tiny_window.model.refresh()
+    return tiny_window
+
+
+def test_any_pair_is_compared_in_the_verdict(timed_window: MainWindow, qtbot: QtBot) -> None:
+    window = timed_window
+    window.go(4)
+    pair = window.verdict.pair
+    window.model.select(3)
+    assert pair.second.currentData() == 3
+    pick(qtbot, pair.first, window.model.evidence.summaries[1].contender.label)
+    pair.first.activated.emit(pair.first.currentIndex())
+    assert pair.told.text().startswith("×2.4")
+    assert "faster" in pair.told.text()
+    assert "for all 3 comparisons together" in pair.told.toolTip()
+    pick(qtbot, pair.second, window.model.evidence.summaries[1].contender.label)
+    pair.second.activated.emit(pair.second.currentIndex())
+    assert pair.told.text() == "Choose two that were timed"
+
+
+def test_the_tie_band_is_set_in_the_verdict(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    for contender, times in ((1, [4.0, 4.01, 4.02]), (2, [3.9, 3.91, 3.92])):
+        for number, wall in enumerate(times, 1):
+            add_run(window.model.study, contender, number, wall)
+    window.model.refresh()
+    window.go(4)
+    assert window.model.evidence.summaries[1].answer == "faster"
+    retype(qtbot, window.verdict.band, "5")
+    assert window.model.evidence.summaries[1].answer == "tie"
+    assert window.model.study.facts().tie_band == 0.05
+    retype(qtbot, window.verdict.band, "2")
+    assert window.model.evidence.summaries[1].answer == "faster"
+
+
+def test_spread_stands_beside_the_median_everywhere(timed_window: MainWindow, qtbot: QtBot) -> None:
+    window = timed_window
+    window.go(4)
+    row = window.verdict.table.keys.index(2)
+    cell = window.verdict.table.item(row, 1)
+    assert "erratic" in cell.text()
+    assert "fps" in cell.toolTip()
+    assert "real time" in cell.toolTip()
+    assert "Bonferroni" in window.verdict.together.text()
+    window.go(2)
+    told = [i.toPlainText() for i in window.timing.lanes.getPlotItem().items if hasattr(i, "toPlainText")]
+    assert any("erratic" in t for t in told)
+    assert window.timing.order.text()
+
+
+def test_a_disturbed_run_is_marked_and_told(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    study = tiny_window.model.study
+    run = study.begin_run(1, {"key": "b", "path": "", "version": "9", "sha256": "a"}, {}, study.programme(),
+                          study.facts().excerpt, 1, False, [["x"]], "1.mp4")  # fmt: skip
+    study.end_run(
+        run, {"state": "done", "wall_s": 3.0, "disturbed": "others took 40 % of the processors (hog)"}
+    )
+    tiny_window.model.refresh()
+    tiny_window.go(2)
+    assert tiny_window.timing.runs.item(0, 1).text() == "done, disturbed"
+    assert "hog" in tiny_window.timing.log.text()
+
+
+def test_marks_that_would_cover_one_another_are_drawn_once(tiny_window: MainWindow) -> None:
+    study = tiny_window.model.study
+    add_run(study, 1, 1, 4.0)
+    one = study.runs()[0]
+    same = [replace(one, id=n, wall_s=4.0 + n * 1e-6) for n in range(MOST_MARKS + 1)]
+    assert len(apart(same, 0.01)) == 1
+    odd = [*same, replace(one, wall_s=4.0, disturbed="others took 9 %")]
+    assert [bool(r.disturbed) for r in apart(odd, 0.01)] == [False, True], "what is marked is always seen"
+    assert apart(same[:MOST_MARKS], 0.01) == same[:MOST_MARKS]
+
+
+def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, qtbot: QtBot) -> None:
+    lanes = timed_window.timing.lanes
+    labels = [text for _y, text in lanes.getPlotItem().getAxis("left")._tickLevels[0]]
+    assert labels == [s.contender.label for s in timed_window.model.evidence.summaries]
+    summary = timed_window.model.evidence.summaries[0]
+    moment = Moment(Turn(1, 5, False), 1, 3, summary.contender.label, Progress(2.0, 15, 7.5, 0, False), 30,
+                    TimeLeft(62.0, 5.0), now={"fps": 8.0, "cpu": 91.0})  # fmt: skip
+    timed_window.go(2)
+    timed_window.model.live.emit(moment)
+    assert lanes.live_bar.isVisible()
+    assert lanes.live_bar.rect().width() == 2.0
+    assert timed_window.timing.percent.text() == "50 %"
+    assert timed_window.timing.doing.text().endswith("run 1 of 3: 1 min 02 s ± 5 s left")
+    assert timed_window.timing.rates.text() == "frame 15 of 30: 8 fps now, 8 on average, processors 91 %"
+    timed_window.model.live.emit(None)
+    assert not lanes.live_bar.isVisible()
