@@ -10,11 +10,18 @@ import sys
 from pathlib import Path
 
 from ovrik.cli import main
+from ovrik.demo.cut import write_cut
 from ovrik.demo.film import make_film
 from ovrik.demo.scenario import DATA
-from ovrik.quality.thumbnails import strip, strip_frames
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
+from ovrik.work.complexity import measure_for
+from ovrik.work.parts import Bench, parts_of, time_parts
+from ovrik.work.thumbnails import make_thumbnails
+from ovrik.work.whole import time_stretches, time_whole
+
+EXPLAINED = ("x264 medium", "SVT-AV1 11 mp4")
+"""Contenders whose parts, stretches and whole are timed as well."""
 
 
 def make(folder: Path) -> None:
@@ -22,21 +29,33 @@ def make(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     film = make_film()
     shutil.copy(DATA / "casting-day.toml", folder)
-    link = folder / "casting-day.mov"
+    link = folder / film.name
     if not link.exists():
         link.symlink_to(film)
+    write_cut(folder)
     path = folder / "casting-day.ovrik"
     main(["run", str(folder / "casting-day.toml"), "-o", str(path)])
     study = Study.open(path)
-    study.keep_thumbnails(strip(film, strip_frames(study.footage().frames)))
+    measure_for(study)
+    for label in EXPLAINED:
+        contender = next(c for c in study.contenders() if c.label == label)
+        if not parts_of(study, contender):
+            time_parts(Bench(study), contender)
+            time_stretches(Bench(study), contender)
+            time_whole(Bench(study), contender)
+    make_thumbnails(study)
     study.close()
+    for name in ("casting-day.otio", "foundry.cube"):
+        shutil.copy(folder / name, DATA)
     target = DATA / path.name
     target.unlink(missing_ok=True)
     with sqlite3.connect(path) as db:
         db.execute("VACUUM INTO ?", (str(target),))
     outputs = outputs_folder(target)
     shutil.rmtree(outputs, ignore_errors=True)
-    shutil.copytree(outputs_folder(path), outputs, ignore=shutil.ignore_patterns(".hold", "partial*"))
+    shutil.copytree(
+        outputs_folder(path), outputs, ignore=shutil.ignore_patterns(".hold", "partial*", "prerendered")
+    )
     total = sum(f.stat().st_size for f in DATA.rglob("*") if f.is_file())
     print(f"{total / 1e6:.1f} MB ship with the demo")
 

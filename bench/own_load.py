@@ -9,6 +9,7 @@ from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.probe import probe
+from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 
 
@@ -17,7 +18,7 @@ def without_window(runs: int = 5) -> float:
     partial, output = work_folder() / "part.mp4", work_folder() / "out.mp4"
     shares = []
     for _ in range(runs):
-        result = timed_run(export(partial, "medium"), partial, output)
+        result = timed_run([export(partial, "medium")], partial, output)
         assert result.usage is not None
         shares.append(result.usage.own_cpu_s / result.usage.wall_s)
     return statistics.median(shares)
@@ -33,7 +34,7 @@ def with_window(rounds: int = 3) -> float:
     path = work_folder() / "load.ovrik"
     path.unlink(missing_ok=True)
     shutil.rmtree(path.with_name("load outputs"), ignore_errors=True)
-    study = Study.create(path, "Load", probe(footage_path()), Excerpt(0, 50), warmup=1)
+    study = Study.create(path, "Load", of_clip(probe(footage_path())), Excerpt(0, 50), warmup=1)
     made = [Contender("bundled", recipe("libx264", preset, 23)) for preset in ("medium", "slow")]
     for contender in labelled(made):
         study.add_contender(contender)

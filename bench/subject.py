@@ -6,10 +6,11 @@ from pathlib import Path
 
 from ovrik.demo.film import make_film
 from ovrik.demo.place import film_path
-from ovrik.export.command import export_command
+from ovrik.export.command import Export, export_commands
 from ovrik.machine.builds import locate
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.probe import probe
+from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 
 
@@ -28,4 +29,5 @@ def export(output: Path, preset: str = "superfast", frames: int = 50) -> list[st
     """A real export's argument list."""
     footage = probe(footage_path())
     made = recipe("libx264", preset, 23)
-    return export_command(str(locate("bundled")), footage, Excerpt(0, frames), made, output)
+    job = Export(str(locate("bundled")), of_clip(footage), Excerpt(0, frames), made)
+    return export_commands(job, output, work_folder() / "stats")[-1]

@@ -1,5 +1,6 @@
 """The demo ships whole, small, and measured; the film is made the same everywhere."""
 
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -11,10 +12,16 @@ from ovrik.demo.light import to_video
 from ovrik.demo.place import film_path
 from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
 from ovrik.demo.strokes import GLYPHS, distance_field, line_width
+from ovrik.export.watch import Trace
 from ovrik.store.study import Study
+from ovrik.study.checksum import footage_checksum
+from ovrik.study.part import DECODE, ENCODE, SOUND, TREAT, WRITE
 from ovrik.study.plan import load_plan
 from ovrik.study.probe import probe
+from ovrik.study.timeline import read_timeline
 from ovrik.work.evidence import gather
+from ovrik.work.parts import ladder_of
+from ovrik.work.whole import whole_of
 
 
 @pytest.fixture
@@ -42,7 +49,7 @@ def test_every_station_is_full(demo: Study) -> None:
     assert evidence.verdict.labels
     assert any(s.acceptable is False for s in timed)
     assert len(demo.thumbnails()) >= 24
-    assert demo.footage().path == str(film_path())
+    assert demo.programme().clips[0].path == str(film_path())
 
 
 def test_its_scores_are_of_the_files_that_ship(demo: Study) -> None:
@@ -73,6 +80,59 @@ def test_the_plan_that_ships_is_the_studys_question(demo: Study) -> None:
     question = load_plan(DATA / "casting-day.toml")
     assert [c.recipe for c in question.contenders] == [c.recipe for c in demo.contenders()]
     assert question.limits == demo.facts().limits
+
+
+def test_the_programme_is_an_edit_with_a_timeline_that_ships(demo: Study, tmp_path: Path) -> None:
+    programme = demo.programme()
+    assert len(programme.shots) >= 8
+    assert sum(bool(s.treatments) for s in programme.shots) >= 8
+    assert {t.kind for t in programme.every_treatment} >= {
+        "grade",
+        "title",
+        "retime",
+        "stabilise",
+        "layers",
+        "picture",
+    }
+    assert any(s.dissolve for s in programme.shots)
+    shutil.copy(DATA / "casting-day.otio", tmp_path)
+    shutil.copy(DATA / "foundry.cube", tmp_path)
+    told = read_timeline(tmp_path / "casting-day.otio")
+    assert told.missing == (film_path().name,)
+    lut = dict(programme.treatments[0].checksums)["lut"]
+    assert footage_checksum(DATA / "foundry.cube") == lut
+    assert Path(programme.treatments[0]["lut"]).parent == demo.path.parent
+
+
+def test_its_excerpts_are_both_measured(demo: Study) -> None:
+    assert [e.name for e in demo.excerpts()] == ["usual", "calm"]
+    for named in demo.excerpts():
+        demo.set_excerpt(named.excerpt)
+        summaries = gather(demo).summaries
+        assert sum(len({r.round for r in s.counted}) == 5 for s in summaries) == 9
+        assert any(r.disturbed for s in summaries for r in s.counted), "a shared machine is seen to be one"
+    assert demo.complexity() is not None
+
+
+def test_where_its_time_goes_is_measured_too(demo: Study) -> None:
+    told = {c.label: (ladder_of(demo, c), whole_of(demo, c)) for c in demo.contenders()}
+    for label in ("x264 medium", "SVT-AV1 11 mp4"):
+        found, whole = told[label]
+        assert found is not None
+        assert {s.name for s in found.shares} == {DECODE, TREAT, ENCODE, SOUND, WRITE}
+        assert whole.check is not None
+        assert whole.check.within
+    assert told["x265 fast"][0] is None
+    run = next(r for r in demo.runs() if r.counts)
+    data = demo.series(run.id)
+    assert data is not None
+    assert Trace.unpacked(data).columns["frames"].max() > 0
+
+
+def test_a_pre_render_of_the_demo_pays_for_itself(demo: Study) -> None:
+    paid = [s.payoff for s in gather(demo).summaries if s.payoff]
+    assert len(paid) == 1
+    assert paid[0].exports
 
 
 def test_pictures_are_repeatable_and_different() -> None:
@@ -122,7 +182,7 @@ def test_another_processors_film_is_adopted(
     demo.move_footage(path)
     assert adopt_film(demo)
     after = gather(demo)
-    assert after.set_aside == 0
+    assert after.set_aside == before.set_aside > 50, "those of the other excerpt"
     assert [s.median_s for s in after.summaries] == [s.median_s for s in before.summaries]
     assert [bool(s.score) for s in after.summaries] == [bool(s.score) for s in before.summaries]
 

@@ -1,6 +1,7 @@
 """The demo study: unpacked into the user's data folder, ready to be looked at and run again."""
 
 import shutil
+from dataclasses import replace
 from pathlib import Path
 
 import platformdirs
@@ -9,10 +10,13 @@ from ovrik.demo.place import EDITION, film_path
 from ovrik.quality.reference import reference_key
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
+from ovrik.study.delivery import delivery
 from ovrik.study.probe import probe
+from ovrik.work.relink import relink_files
 
 DATA = Path(__file__).parent / "data"
 NAME = "casting-day.ovrik"
+WITH_IT = ("casting-day.toml", "casting-day.otio", "foundry.cube")
 
 
 def demo_folder() -> Path:
@@ -28,12 +32,14 @@ def unpack_demo(folder: Path | None = None) -> Path:
         return path
     folder.mkdir(parents=True, exist_ok=True)
     shutil.copytree(outputs_folder(DATA / NAME), outputs_folder(path), dirs_exist_ok=True)
-    shutil.copy(DATA / "casting-day.toml", folder)
+    for name in WITH_IT:
+        shutil.copy(DATA / name, folder)
     partial = folder / f"{NAME}.partial"
     shutil.copy(DATA / NAME, partial)
     partial.replace(path)
     study = Study.open(path)
     study.move_footage(film_path())
+    relink_files(study, folder, all_of_them=True)
     study.close()
     return path
 
@@ -44,11 +50,14 @@ def adopt_film(study: Study) -> bool:
     The film comes from the same code and seed everywhere, but another processor may round a few
     samples another way, and then its checksum is another. Its runs and scores still count.
     """
-    old = study.footage()
+    old = study.programme().clips[0]
     if Path(old.path) != film_path() or not film_path().exists():
         return False
     new = probe(film_path())
     if new.checksum != old.checksum:
-        excerpt = study.facts().excerpt
-        study.reseat_footage(new, reference_key(old, excerpt), reference_key(new, excerpt))
+        programme, excerpt = study.programme(), study.facts().excerpt
+        fresh = replace(programme, clips=tuple(new if c == old else c for c in programme.clips))
+        wanted = [delivery(programme, excerpt, c.recipe) for c in study.contenders(with_dropped=True)]
+        study.reseat_clip(old, new, {reference_key(programme, excerpt, w): reference_key(fresh, excerpt, w)
+                                     for w in wanted})  # fmt: skip
     return True

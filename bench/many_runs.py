@@ -1,0 +1,92 @@
+"""A study with 10,000 stored runs and their traces: opening it, and drawing its lanes."""
+
+import statistics
+import time
+from pathlib import Path
+
+import numpy as np
+
+from bench.subject import footage_path, work_folder
+from ovrik.export.watch import Trace
+from ovrik.store.study import Study
+from ovrik.study.contender import Contender, labelled
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.probe import probe
+from ovrik.study.programme import of_clip
+from ovrik.study.recipe import recipe
+
+CONTENDERS, ROUNDS, SAMPLES = 20, 500, 120
+BUILD = {"key": "bundled", "path": "/b", "version": "9", "sha256": "aa"}
+
+
+def stored() -> Path:
+    """The study, made once."""
+    path = work_folder() / "many-4.ovrik"
+    if path.exists():
+        return path
+    partial = path.with_name("many.partial.ovrik")
+    partial.unlink(missing_ok=True)
+    programme = of_clip(probe(footage_path()))
+    study = Study.create(partial, "Many", programme, Excerpt(0, 50), warmup=0)
+    made = [Contender("bundled", recipe("libx264", "fast", 18 + n)) for n in range(CONTENDERS)]
+    study.add_contenders(labelled(made))
+    random = np.random.default_rng(1)
+    t = np.arange(1, SAMPLES + 1) / 2
+    study._db.execute("PRAGMA synchronous = OFF")
+    for round_ in range(1, ROUNDS + 1):
+        for contender in range(1, CONTENDERS + 1):
+            columns = {n: 50 + random.normal(0, 5, SAMPLES).cumsum() for n in
+                       ("fps", "cpu", "core 0", "core 1", "read", "written", "disk", "memory", "clock")}  # fmt: skip
+            wall = float((10 + contender) * np.exp(random.normal(0, 0.03)))
+            run = study.begin_run(contender, BUILD, {"processor": "P"}, programme, Excerpt(0, 50), round_, False,
+                                  [["program", "-i", "clip"]], f"{contender}.mp4")  # fmt: skip
+            study.end_run(run, {"state": "done", "wall_s": wall, "user_s": wall, "system_s": 0.1,
+                                "output_bytes": 10**6, "output_sha256": "ff"},
+                          Trace({"t": t, **columns}).packed())  # fmt: skip
+    study.close()
+    partial.replace(path)
+    return path
+
+
+def open_seconds(turns: int = 5) -> float:
+    """Median time to open it and sum everything up."""
+    from ovrik.work.evidence import gather
+
+    path, took = stored(), []
+    for _ in range(turns):
+        began = time.perf_counter()
+        study = Study.open(path)
+        evidence = gather(study)
+        took.append(time.perf_counter() - began)
+        assert sum(len(s.counted) for s in evidence.summaries) == CONTENDERS * ROUNDS
+        study.close()
+    return statistics.median(took)
+
+
+def lanes_seconds(turns: int = 20) -> float:
+    """Median time of one picture of the lanes while a run grows in them."""
+    from dataclasses import replace
+
+    from ovrik.desk.app import application
+    from ovrik.desk.model import DeskModel
+    from ovrik.desk.stations.timing import TimingStation
+    from ovrik.export.order import Turn
+    from ovrik.export.progress import Progress
+    from ovrik.work.timing import Moment
+
+    app = application()
+    study = Study.open(stored())
+    station = TimingStation(DeskModel(study))
+    station.resize(980, 740)
+    station.show()
+    app.processEvents()
+    moment = Moment(Turn(501, 3, False), 3, 20, "x", Progress(1, 1.0, 0, 0.0, False), 50, None)
+    took = []
+    for n in range(turns):
+        began = time.perf_counter()
+        station.follow_live(replace(moment, progress=replace(moment.progress, frame=n, at_s=n / 2)))
+        station.lanes.grab()
+        took.append(time.perf_counter() - began)
+    station.close()
+    study.close()
+    return statistics.median(took)

@@ -1,0 +1,63 @@
+""" "Casting Day" as it is edited: ten shots out of the film, treated, under one grade."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+
+from ovrik.demo.place import film_path
+from ovrik.study.footage import Footage
+from ovrik.study.probe import probe
+from ovrik.study.programme import Overlay, Programme, Shot, working_format
+from ovrik.study.timeline import linked_sound
+from ovrik.study.timeline_out import write_timeline
+from ovrik.study.treatment import Treatment, treatment
+
+LUT_SIZE = 17
+NAME = "Casting Day"
+
+
+def write_lut(path: Path) -> Path:
+    """The film's look: warm lights, cool shadows, a soft shoulder."""
+    steps = np.linspace(0, 1, LUT_SIZE)
+    blue, green, red = np.meshgrid(steps, steps, steps, indexing="ij")
+    luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+    warm = luma - 0.5
+    out = np.stack([red + 0.05 * warm, green + 0.012 * warm, blue - 0.06 * warm], axis=-1)
+    out = np.clip(out, 0, 1)
+    out = out + 0.06 * out * (1 - out) * (0.5 - out)
+    rows = "\n".join(f"{r:.5f} {g:.5f} {b:.5f}" for r, g, b in np.clip(out, 0, 1).reshape(-1, 3))
+    path.write_text(f'TITLE "Foundry"\nLUT_3D_SIZE {LUT_SIZE}\n{rows}\n')
+    return path
+
+
+def _t(kind: str, **values: float | str) -> tuple[Treatment, ...]:
+    return (treatment(kind, values),)
+
+
+def casting_day(film: Footage, lut: Path) -> Programme:
+    """The programme, from the film and its LUT."""
+    shots = (
+        Shot(0, 122, 36, 0, _t("title", text=NAME, size=11, y=72), "yard at dusk"),
+        Shot(0, 0, 40, 10, _t("denoise", method="light temporal", strength=2), "the pour"),
+        Shot(0, 62, 36, 0, _t("sharpen", amount=0.6), "the inscription"),
+        Shot(0, 28, 40, 0, _t("retime", speed=50, method="frame blending"), "sparks, slow"),
+        Shot(0, 182, 36, 0, _t("picture", size=28), "the bell, and the bell"),
+        Shot(0, 82, 30, 0, _t("upscale", zoom=150), "a letter, close"),
+        Shot(0, 200, 36, 0, _t("stabilise", smoothing=8), "the bell, held"),
+        Shot(0, 6, 30, 0, _t("layers", count=3, opacity=25), "the pour, layered"),
+        Shot(0, 140, 38, 12, _t("grain", strength=6), "dusk again"),
+        Shot(0, 240, 60, 10, (), "end card"),
+    )
+    over = (Overlay(150, Shot(0, 90, 12, name="an inscription, in between")),)
+    grade = treatment("grade", {"exposure": 0.1, "contrast": 1.06, "saturation": 1.05, "lut": str(lut)})
+    return Programme(NAME, (film,), film.width, film.height, Fraction(film.rate), working_format(film), shots,
+                     over, linked_sound(shots, (film,), film.rate), (grade,))  # fmt: skip
+
+
+def write_cut(folder: Path) -> Programme:
+    """Write LUT and timeline into a folder that holds the film, or a link to it; gives the programme."""
+    film = probe(folder / film_path().name)
+    made = casting_day(film, write_lut(folder / "foundry.cube"))
+    write_timeline(made, folder / "casting-day.otio")
+    return made
