@@ -25,6 +25,10 @@ rounds = 2
 warmup = 1
 baseline = "quick"
 
+[timing]
+rest = false
+repeat_disturbed = false
+
 [limits]
 vmaf_mean = 30
 megabytes_per_minute = 2000

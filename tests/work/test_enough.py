@@ -35,7 +35,7 @@ def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> N
     assert time_until_told(study, [1, 2], lambda m: seen.append(m.rest))
     evidence = gather(study)
     assert evidence.summaries[1].answer == "faster"
-    assert 3 <= len(evidence.summaries[1].counted) < 10
+    assert 3 <= len({r.round for r in evidence.summaries[1].counted}) < 10
     assert seen[0].startswith("1 comparisons open, at most 10 more rounds")
     assert still_open(evidence, [1, 2], 10, False).ids == ()
     before = len(study.runs())
@@ -48,9 +48,10 @@ def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
     study = study_of(tmp_path / "s.ovrik", footage, Conduct(until_told=True, most_rounds=4, rest=False),
                      Contender("bundled", FAST), Contender("bundled", FAST, "again", True))  # fmt: skip
     assert time_until_told(study, [1, 2])
-    counts = [len({r.round for r in s.counted}) for s in gather(study).summaries]
+    evidence = gather(study)
+    counts = [len({r.round for r in s.counted}) for s in evidence.summaries]
     assert max(counts) <= 4
-    assert gather(study).summaries[1].answer in ("unsure", "tie")
+    assert max(counts) == 4 or evidence.summaries[1].answer != "unsure", "it goes on while nothing is told"
     study.close()
 
 
