@@ -41,7 +41,7 @@ def with_window(rounds: int = 3) -> float:
     _app = application()  # kept: Qt ends with it
     window = MainWindow(study)
     window.show()
-    window.start_timing([1, 2], rounds, False)
+    window.jobs.start_timing([1, 2], rounds, False)
     loop, look = QEventLoop(), QTimer()
     look.timeout.connect(lambda: loop.quit() if window.job is None else None)
     look.start(1000)

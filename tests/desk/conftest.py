@@ -31,7 +31,7 @@ def open_window(qtbot: QtBot) -> Iterator[Open]:
 
     def make(study: Study) -> MainWindow:
         window = MainWindow(study)
-        window._probed = True  # tests that want trials ask for them
+        window.machine.probed = True  # tests that want trials ask for them
         opened.append(window)
         window.show()
         window.activateWindow()

@@ -188,7 +188,7 @@ def test_the_documented_description_exports_for_real(
     plan = tmp_path / "plan.toml"
     plan.write_text(
         f'[study]\ntitle = "Tiny"\nfootage = "{clip}"\nrounds = 2\nwarmup = 0\n'
-        '[timing]\nrest = false\nrepeat_disturbed = false\n'
+        "[timing]\nrest = false\nrepeat_disturbed = false\n"
         '[[contender]]\nlabel = "own"\nencoder = "libx264"\npreset = "veryfast"\n'
         '[[contender]]\nlabel = "theirs"\nbuild = "described-gst-x264"\nencoder = "described_h264"\n'
     )

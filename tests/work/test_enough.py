@@ -29,7 +29,7 @@ def study_of(path: Path, footage: Footage, conduct: Conduct, *contenders: Conten
 
 
 def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> None:
-    study = study_of(tmp_path / "s.ovrik", footage, Conduct(until_told=True, most_rounds=10, rest=False),
+    study = study_of(tmp_path / "s.ovrik", footage, Conduct(until_told=True, most_rounds=10, rest=False, repeat_disturbed=False),
                      Contender("bundled", SLOW), Contender("bundled", FAST))  # fmt: skip
     seen: list[str] = []
     assert time_until_told(study, [1, 2], lambda m: seen.append(m.rest))
@@ -45,7 +45,7 @@ def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> N
 
 
 def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
-    study = study_of(tmp_path / "s.ovrik", footage, Conduct(until_told=True, most_rounds=4, rest=False),
+    study = study_of(tmp_path / "s.ovrik", footage, Conduct(until_told=True, most_rounds=4, rest=False, repeat_disturbed=False),
                      Contender("bundled", FAST), Contender("bundled", FAST, "again", True))  # fmt: skip
     assert time_until_told(study, [1, 2])
     evidence = gather(study)
@@ -56,7 +56,7 @@ def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
 
 
 def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Footage) -> None:
-    study = study_of(tmp_path / "s.ovrik", footage, Conduct(rest=False), Contender("bundled", FAST),
+    study = study_of(tmp_path / "s.ovrik", footage, Conduct(rest=False, repeat_disturbed=False), Contender("bundled", FAST),
                      Contender("bundled", FAST, "again", True), Contender("bundled", SLOW))  # fmt: skip
     from ovrik.work.timing import time_all
 

@@ -60,7 +60,7 @@ class Files:
 
     def _demo_opened(self, study: Study) -> None:
         self.window.show_study(study)
-        self.window.prepare_demo()
+        self.window.jobs.prepare_demo()
 
     def _read(self, then: Callable[[Programme], None]) -> None:
         """Ask for clips or a timeline, and for the folder of what is missing; then hand over the programme."""
@@ -127,7 +127,7 @@ class Files:
 
         def use(programme: Programme) -> None:
             model.set_programme(programme)
-            self.window.make_thumbnails()
+            self.window.jobs.make_thumbnails()
             if programme.left_out:
                 self.window.strip.rest(f"Left out: {'; '.join(programme.left_out)}")
 
@@ -142,7 +142,7 @@ class Files:
 
         def tell(found: Relinked) -> None:
             self.window.look_again()
-            self.window.make_thumbnails()
+            self.window.jobs.make_thumbnails()
             self.window.strip.rest(found.words, trouble=bool(found.missing or found.other))
 
         self.window.small_job("Finding clips", lambda _job: relink(model.study, Path(name)), tell)

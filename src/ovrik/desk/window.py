@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
     QMenu,
     QPushButton,
@@ -17,27 +16,23 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ovrik.desk import work
 from ovrik.desk.files import Files
 from ovrik.desk.jobs import Job
 from ovrik.desk.jobstrip import JobStrip
+from ovrik.desk.machine_jobs import MachineJobs
 from ovrik.desk.model import DeskModel
-from ovrik.desk.pictures import Pictures, image_of
+from ovrik.desk.pictures import Pictures
 from ovrik.desk.roster import Roster
 from ovrik.desk.stations.footage import FootageStation
 from ovrik.desk.stations.lineup import LineupStation
 from ovrik.desk.stations.scrutiny import ScrutinyStation
 from ovrik.desk.stations.timing import TimingStation
 from ovrik.desk.stations.verdict import VerdictStation
-from ovrik.desk.stations.workstation import Look, WorkstationPanel, look_at_machine
+from ovrik.desk.stations.workstation import WorkstationPanel
+from ovrik.desk.study_jobs import StudyJobs
 from ovrik.desk.welcome import Welcome
 from ovrik.desk.widgets.text import button
-from ovrik.machine.added import add_program, add_wheel
-from ovrik.machine.builds import Build, find_build
-from ovrik.machine.trials import Trial, summary
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.work.timing import Moment
 
 STATIONS = ("Footage", "Line-up", "Timing", "Scrutiny", "Verdict")
 
@@ -55,14 +50,15 @@ class MainWindow(QMainWindow):
         self.model: DeskModel | None = None
         self.pictures = Pictures(self)
         self.files = Files(self)
+        self.jobs, self.machine = StudyJobs(self), MachineJobs(self)
         self.strip = JobStrip()
         self.strip.stop_wanted.connect(self.stop_job)
         self.workstation = WorkstationPanel(self.leave_workstation)
-        self.workstation.look_wanted.connect(self.look_at_machine)
-        self.workstation.probe_wanted.connect(self.probe_machine)
-        self.workstation.program_wanted.connect(self.add_program)
-        self.workstation.version_wanted.connect(self.fetch_version)
-        self._machine_read = self._probed = False
+        self.workstation.look_wanted.connect(self.machine.look_at_machine)
+        self.workstation.probe_wanted.connect(self.machine.probe_machine)
+        self.workstation.program_wanted.connect(self.machine.add_program)
+        self.workstation.version_wanted.connect(self.machine.fetch_version)
+        self._machine_read = False
         self.pages = QStackedWidget()
         self.station_buttons = [self._station_button(n, name) for n, name in enumerate(STATIONS)]
         self.workstation_button = self._station_button(len(STATIONS), "Workstation")
@@ -74,7 +70,7 @@ class MainWindow(QMainWindow):
         else:
             self.show_study(study)
             if demo:
-                self.prepare_demo()
+                self.jobs.prepare_demo()
 
     # Layout
 
@@ -125,7 +121,7 @@ class MainWindow(QMainWindow):
             ("New study from a plan…", "", self.files.new_from_plan),
             ("Open study…", "Ctrl+O", self.files.open_study),
             ("", "", None),
-            ("Check the outputs now", "Ctrl+E", self.start_scoring),
+            ("Check the outputs now", "Ctrl+E", self.jobs.start_scoring),
             ("Write timeline as…", "", self.files.write_timeline),
             ("Save plan as…", "Ctrl+S", self.files.save_plan),
             ("Write runs as CSV…", "", self.files.write_csv),
@@ -184,15 +180,15 @@ class MainWindow(QMainWindow):
         self.footage.source_wanted.connect(self.files.choose_source)
         self.footage.clips_wanted.connect(self.files.find_clips)
         self.footage.timeline_wanted.connect(self.files.write_timeline)
-        self.footage.measure_wanted.connect(self.measure)
-        self.footage.still_wanted.connect(self.make_still)
+        self.footage.measure_wanted.connect(self.jobs.measure)
+        self.footage.still_wanted.connect(self.jobs.make_still)
         self.lineup = LineupStation(model)
-        self.lineup.try_wanted.connect(self.try_line_up)
-        self.lineup.grid.wanted.connect(self.add_contenders)
+        self.lineup.try_wanted.connect(self.jobs.try_line_up)
+        self.lineup.grid.wanted.connect(self.jobs.add_contenders)
         self.timing = TimingStation(model)
-        self.timing.start_wanted.connect(self.start_timing)
+        self.timing.start_wanted.connect(self.jobs.start_timing)
         self.timing.stop_wanted.connect(self.stop_job)
-        self.timing.explain_wanted.connect(self.explain)
+        self.timing.explain_wanted.connect(self.jobs.explain)
         self.scrutiny = ScrutinyStation(model, self.pictures)
         self.verdict = VerdictStation(model)
         for page in (
@@ -212,7 +208,7 @@ class MainWindow(QMainWindow):
         self.roster.list.setFocus()
         self.look_again()
         if not study.thumbnails():
-            self.make_thumbnails()
+            self.jobs.make_thumbnails()
 
     def go(self, number: int) -> None:
         """Go to a station by number; 5 is the workstation."""
@@ -224,52 +220,7 @@ class MainWindow(QMainWindow):
             made.setChecked(n == number)
         if number == 5 and not self._machine_read:
             self._machine_read = True
-            self.look_at_machine()
-
-    def look_at_machine(self) -> None:
-        """Read the machine, its readiness and its builds."""
-        if self.model is None:
-            return
-        study = self.model.study
-        extra = tuple(c.contender.build for c in self.model.evidence.summaries)
-        self.small_job("Machine", lambda _job: look_at_machine(study, extra), self._machine_looked)
-
-    def _machine_looked(self, found: Look) -> None:
-        self.workstation.show_found(found)
-        real = {b.key for b in found.builds if not b.problem and not b.simulated}
-        if self.job is None and not real & {t.build for t in found.trials} and not self._probed:
-            self._probed = True  # once by itself; after that only when asked
-            self.probe_machine()
-
-    def probe_machine(self) -> None:
-        """Try every acceleration of every build."""
-
-        def words(trials: list[Trial]) -> str:
-            self.look_at_machine()
-            counts = summary(trials)
-            return ", ".join(f"{number} {answer}" for answer, number in counts.items()) + "."
-
-        self.big_job("Trying accelerations", work.probing(), words)
-
-    def add_program(self) -> None:
-        """Ask for a program file and add it to the builds."""
-        path = self.files.ask_open("Choose an encoding program", "All files (*)")
-        if path:
-            self.small_job("Adding a build", lambda _job: find_build(add_program(path).key),
-                           lambda _b: self.look_at_machine())  # fmt: skip
-
-    def fetch_version(self) -> None:
-        """Ask for a version and fetch it."""
-        version, wanted = QInputDialog.getText(
-            self, "Fetch a version", "Version of the package imageio-ffmpeg:"
-        )
-        name = version.strip()
-        if wanted and name:
-            self.big_job(f"Fetching {name}", lambda _job: find_build(add_wheel(name).key), self._fetched)
-
-    def _fetched(self, build: Build) -> str:
-        self.look_at_machine()
-        return f"{build.short} is here now."
+            self.machine.look_at_machine()
 
     def leave_workstation(self) -> None:
         """Back to the station shown before."""
@@ -335,97 +286,6 @@ class MainWindow(QMainWindow):
             self.strip.words.setText("Stopping…")
             self.job.ask_to_stop()
 
-    def start_timing(self, ids: list[int], rounds: int, score: bool, every: bool = False) -> None:
-        """Time these contenders for so many more rounds, on this excerpt or on every one that is kept by name;
-        then check their outputs if wished."""
-        if self.model is None:
-            return
-        job = self.big_job("Timing", work.timing(self.model.study, ids, rounds, score, every), _timing_words)
-        if job:
-            job.moment.connect(self._moment)
-            job.noted.connect(self.timing.show_findings)
-            self.go(2)
-
-    def explain(self, kind: str, contender_id: int) -> None:
-        """Time a contender's parts, stretches of the programme, or all of it, to learn where its time goes."""
-        chosen = self.model.evidence.of(contender_id) if self.model else None
-        if self.model and chosen:
-            self.big_job(f"Timing the {kind}", work.explaining(self.model.study, chosen.contender, kind),
-                         lambda _found: f"Timed the {kind} of {chosen.contender.label}.")  # fmt: skip
-
-    def _moment(self, handed: tuple[Moment, Any]) -> None:
-        moment, shown = handed
-        if self.model is None:
-            return
-        self.model.live.emit(moment)
-        if moment.ended:
-            self.look_again(shown.set)
-
-    def make_thumbnails(self) -> None:
-        """Make the strip's thumbnails in the background, and show them as they come."""
-        model = self.model
-        if model is None:
-            return
-
-        def seen(_count: object) -> None:
-            if model is self.model:
-                self.footage.strip.show_thumbnails(model.study.thumbnails())
-
-        job = self.small_job("Thumbnails", work.thumbnails(model.study), seen)
-        job.noted.connect(seen)
-
-    def measure(self) -> None:
-        """Measure the programme's complexity; then proposals can be made."""
-        if self.model:
-            self.big_job("Measuring complexity", work.measuring(self.model.study),
-                         lambda _c: "Complexity is measured: Propose offers stretches worth timing.")  # fmt: skip
-
-    def add_contenders(self, wanted: list[Contender]) -> None:
-        """Put the combinations of a grid in the line-up."""
-        model = self.model
-        if model is None:
-            return
-
-        def added(count: int) -> None:
-            self.strip.rest(f"{count} added; those that were in the line-up already stay as they are.")
-            self.look_again(lambda: self.lineup.show_page(0))
-
-        self.small_job("Adding contenders", lambda _job: model.add_many(wanted), added)
-
-    def try_line_up(self) -> None:
-        """A short trial of each contender of which nothing is known, for the estimate."""
-        if self.model is None:
-            return
-        barred = self.model.barred
-        able = [s.contender for s in self.model.evidence.summaries
-                if s.contender.id not in barred and not s.counted]  # fmt: skip
-        self.big_job("Trying the line-up", work.trying(self.model.study, able),
-                     lambda n: f"{n} contenders tried." if n else "All were tried already.")  # fmt: skip
-
-    def make_still(self, frame: int) -> None:
-        """One treated picture for the viewer, unless something is being timed."""
-        if self.model is None or self.job is not None:
-            return
-        programme, station = self.model.evidence.programme, self.footage
-
-        def show(pixels: Any) -> None:
-            if station is self.footage:
-                station.take_still(programme.checksum, frame, image_of(pixels))
-
-        self.small_job("Treating a picture", work.still(programme, frame), show)
-
-    def start_scoring(self) -> None:
-        """Check the outputs that have not been checked yet."""
-        if self.model:
-            self.big_job("Checking the outputs", work.scoring(self.model.study),
-                         lambda n: f"{n} outputs checked." if n else "All were checked already.")  # fmt: skip
-
-    def prepare_demo(self) -> None:
-        """Make the demo's footage and reference if they are not there; blocks nothing."""
-        if self.model and not work.demo_is_ready(self.model.study):
-            self.big_job("Making the demo's footage", work.demo_footage(self.model.study),
-                         lambda _r: "The demo's footage is ready. Ctrl+R times the line-up.")  # fmt: skip
-
     def dress_anew(self) -> None:
         """Day became night or the reverse: build the stations anew in the new tones."""
         if self.model is None:
@@ -453,9 +313,3 @@ class MainWindow(QMainWindow):
             self.model.study.close()
             self.model = None
         super().closeEvent(event)
-
-
-def _timing_words(result: tuple[bool, int]) -> str:
-    well, scored = result
-    tail = f" {scored} outputs checked." if scored else ""
-    return ("Timing is done." if well else "Timing is done, but not all of it ended well.") + tail

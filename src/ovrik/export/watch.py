@@ -5,7 +5,7 @@ import struct
 import threading
 import time
 import zlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -39,6 +39,12 @@ class Trace:
     """
 
     columns: dict[str, np.ndarray]
+
+    @classmethod
+    def of_rows(cls, rows: Sequence[Mapping[str, float]]) -> "Trace":
+        """From readings one after another; what one of them lacks is NaN there."""
+        names = list(dict.fromkeys(k for row in rows for k in row))
+        return cls({n: np.array([row.get(n, np.nan) for row in rows]) for n in names})
 
     def mean(self, name: str) -> float:
         """Mean of a column over what was read; 0 without any reading."""
@@ -116,8 +122,7 @@ class Watcher:
             self._thread.join(5)
         self.last = counters()
         self._look_for_names()
-        names = list(dict.fromkeys(k for row in self.rows for k in row))
-        return Trace({n: np.array([row.get(n, np.nan) for row in self.rows]) for n in names})
+        return Trace.of_rows(self.rows)
 
     def _go(self) -> None:
         while not self._over.wait(EVERY_S):

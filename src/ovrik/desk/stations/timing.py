@@ -282,6 +282,7 @@ class TimingStation(QWidget):
 
     def follow_live(self, moment: Moment | None) -> None:
         """Show the run in hand, or that there is none."""
+        self.traces.follow_live(moment)
         for part in (self.bar, self.rates, self.percent):
             part.setVisible(moment is not None)
         self.figure.setVisible(moment is None)

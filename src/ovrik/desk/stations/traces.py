@@ -1,4 +1,6 @@
-"""Traces: what went on during the runs of the selected contender, over the same zero."""
+"""Traces: what went on during the runs of the selected contender, over the same zero; the run in hand grows."""
+
+from collections.abc import Mapping
 
 import numpy as np
 import pyqtgraph as pg
@@ -12,23 +14,30 @@ from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.text import label
 from ovrik.export.watch import Trace
 from ovrik.store.records import RunRecord
+from ovrik.work.timing import Moment
 
 TITLES = {"fps": "frames per second", "frames": "frames written", "cpu": "all processors, %",
           "read": "disks read, MB/s", "written": "disks written, MB/s", "memory": "memory in use, MiB",
           "disk": "busiest disk, %", "memory share": "memory in use, %", "fan": "fastest fan, rpm",
           "watts": "processors, W", "clock": "processor clock, MHz", "temperature": "warmest sensor, °C"}  # fmt: skip
 MOST_RUNS = 12
+ROWS_A_DRAWING = 2
+"""Readings come twice a second; the growing line is drawn once a second, for drawing loads the timed run too."""
 
 
 class Traces(QWidget):
     """One or two quantities against time; the chosen run bold, the contender's others thin, and beside them the last
-    run of another contender if wished. Left and Right move a cursor, as the pointer does."""
+    run of another contender if wished; the run in hand is dashed. Left and Right move a cursor, as the pointer
+    does."""
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
         self.run_id = 0
         self._read: dict[int, Trace | None] = {}
+        self.in_hand = 0
+        self.rows: list[Mapping[str, float]] = []
+        self.growing: list[pg.PlotDataItem] = []
         self.first, self.second = QComboBox(), QComboBox()
         self.first.setAccessibleName("Quantity on the left")
         self.second.setAccessibleName("Quantity on the right")
@@ -68,6 +77,31 @@ class Traces(QWidget):
         if self.isVisible():
             self.draw()
 
+    def follow_live(self, moment: Moment | None) -> None:
+        """Take the newest reading of the run in hand; its line goes when the run ends."""
+        if moment is None or moment.ended or moment.progress is None:
+            had, self.rows, self.in_hand = bool(self.rows), [], 0
+            if had and self.isVisible():
+                self.draw()
+            return
+        if not moment.now or (self.rows and self.rows[-1]["t"] == moment.now["t"]):
+            return
+        self.in_hand = moment.turn.contender
+        self.rows.append(moment.now)
+        if not self.isVisible() or len(self.rows) % ROWS_A_DRAWING:
+            return
+        if self.first.count() and len(self.rows) > ROWS_A_DRAWING:
+            self._grow()
+        else:
+            self.draw()
+
+    def _grow(self) -> None:
+        t = Trace.of_rows(self.rows)
+        for line, box in zip(self.growing, (self.first, self.second), strict=False):
+            name = box.currentData()
+            if name in t.columns:
+                line.setData(t.columns["t"], t.columns[name], connect="finite")
+
     def trace(self, run_id: int) -> Trace | None:
         """A run's series, read once."""
         if run_id not in self._read:
@@ -89,7 +123,8 @@ class Traces(QWidget):
             for r in self._runs()
             if (t := self.trace(r.id)) is not None and len(t.columns.get("t", ()))
         ]
-        names = list(dict.fromkeys(n for _r, t in found for n in t.columns if n != "t"))
+        told = [t for _r, t in found] + ([Trace.of_rows(self.rows)] if self.rows else [])
+        names = list(dict.fromkeys(n for t in told for n in t.columns if n != "t"))
         for box, usual in ((self.first, "fps"), (self.second, "cpu")):
             now = box.currentData() or usual
             box.clear()
@@ -97,20 +132,30 @@ class Traces(QWidget):
                 box.addItem(TITLES.get(name, name), name)
             box.setCurrentIndex(max(0, box.findData(now)))
         found += self._laid_beside()
-        self.cursors = []
+        self.cursors, self.growing = [], []
         for made, box in ((self.left, self.first), (self.right, self.second)):
             made.clear()
             name = box.currentData()
             for run, t in found:
                 if name in t.columns:
                     self._line(made, run, t.columns["t"], t.columns[name])
+            pen = pg.mkPen(marks.colour(self.in_hand), width=2.4, style=Qt.PenStyle.DashLine)
+            self.growing.append(made.plot([], [], pen=pen))
             cursor = pg.InfiniteLine(self.at_s, pen=pg.mkPen(theme.tones().act, width=1))
             cursor.setVisible(False)
             made.addItem(cursor)
             self.cursors.append(cursor)
-        self.hover.setText("Point at the chart to read it" if found
-                           else "No series on file for these runs: they were made before series were kept, or were "
-                           "shorter than half a second")  # fmt: skip
+        self._grow()
+        self.hover.setText(self._invitation(bool(found)))
+
+    def _invitation(self, found: bool) -> str:
+        if self.rows:
+            e = self.model.evidence.of(self.in_hand)
+            return f"Dashed: the run in hand, {e.contender.label}" if e else "Dashed: the run in hand"
+        if found:
+            return "Point at the chart to read it"
+        return ("No series on file for these runs: they were made before series were kept, or were shorter than "
+                "half a second")  # fmt: skip
 
     def _laid_beside(self) -> list[tuple[RunRecord, Trace]]:
         """The last run with series of the contender chosen to be laid beside."""
