@@ -10,8 +10,8 @@ from tiny_clip import write_clip
 
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else "offscreen")
 
+from calm import CALM
 from ovrik.store.study import Study
-from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.excerpt import whole
 from ovrik.study.footage import Footage
@@ -59,7 +59,7 @@ def study(tmp_path: Path, footage: Footage) -> Iterator[Study]:
     """A study of the tiny clip with three contenders, nothing timed."""
     made = Study.create(tmp_path / "tiny.ovrik", "Tiny", of_clip(footage), whole(footage), rounds=2, warmup=0)
     # What else a test machine does must not change how many runs there are.
-    made.set_conduct(Conduct(rest=False, repeat_disturbed=False))
+    made.set_conduct(CALM)
     for contender in three_contenders():
         made.add_contender(contender)
     yield made

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from calm import CALM
 from numbered import number_in, write_numbered
 from ovrik.analysis.payoff import payoff
 from ovrik.errors import OvrikError
@@ -55,6 +56,7 @@ def study_of(
 ) -> Study:
     """A study with one round to be timed."""
     study = Study.create(path, "Cut", programme, excerpt or Excerpt(0, programme.frames), rounds=1, warmup=0)
+    study.set_conduct(CALM)
     study.add_contenders(contenders)
     return study
 

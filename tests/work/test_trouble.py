@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from calm import CALM
 from ovrik.errors import OvrikError
 from ovrik.export.run import timed_run
 from ovrik.machine import load
@@ -31,7 +32,7 @@ def one(tmp_path: Path, footage: Footage) -> Iterator[Study]:
     made = Study.create(
         tmp_path / "place" / "s.ovrik", "One", of_clip(footage), whole(of_clip(footage)), warmup=0
     )
-    made.set_conduct(Conduct(rest=False, repeat_disturbed=False))
+    made.set_conduct(CALM)
     made.add_contenders([Contender("bundled", recipe("libx264", "ultrafast", 30, container="mkv"))])
     yield made
     made.close()
@@ -88,7 +89,7 @@ def test_a_drive_that_is_taken_away_is_named_and_nothing_is_lost(tmp_path: Path,
     if os.geteuid() != 0 or subprocess.run(mount, capture_output=True, check=False).returncode:
         pytest.skip("mounting needs root")
     study = Study.create(drive / "s.ovrik", "Drive", of_clip(footage), whole(of_clip(footage)), warmup=0)
-    study.set_conduct(Conduct(rest=False, repeat_disturbed=False))
+    study.set_conduct(CALM)
     study.add_contenders([Contender("bundled", recipe("libx264", "ultrafast", 30))])
     taken: list[int] = []
 

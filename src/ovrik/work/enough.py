@@ -29,11 +29,10 @@ def hopeless(s: Summary) -> bool:
 def still_open(evidence: Evidence, ids: Sequence[int], most_rounds: int, drop_hopeless: bool) -> Open:
     """The comparisons that are not told yet. Nothing is told before the third round."""
     chosen = [s for s in evidence.summaries if s.contender.id in ids and s.answer != "baseline"]
-    counts = [len(s.counted) for s in chosen]
-    fewest = min(counts, default=most_rounds)
+    fewest = min((s.rounds for s in chosen), default=most_rounds)
     out = [s.contender.id for s in chosen
-           if (len(s.counted) < FIRST_LOOK or s.answer == "unsure") and len(s.counted) < most_rounds
-           and not _failed(s) and not (drop_hopeless and len(s.counted) >= FIRST_LOOK and hopeless(s))]  # fmt: skip
+           if (s.rounds < FIRST_LOOK or s.answer == "unsure") and s.rounds < most_rounds
+           and not _failed(s) and not (drop_hopeless and s.rounds >= FIRST_LOOK and hopeless(s))]  # fmt: skip
     return Open(tuple(out), fewest, max(0, most_rounds - fewest) if out else 0)
 
 
@@ -72,7 +71,9 @@ def _telling(watch: Watcher, left: Open, evidence: Evidence, active: Sequence[in
     """The same watcher, told each time how much may still come."""
     medians = [s.median_s for s in evidence.summaries if s.contender.id in active and s.median_s]
     most = sum(medians) * left.rounds_left if medians else None
-    words = f"{len(left.ids)} comparisons open, at most {left.rounds_left} more rounds"
+    words = (
+        f"{len(left.ids)} comparison{'s' * (len(left.ids) > 1)} open, at most {left.rounds_left} more rounds"
+    )
     words += f" ({seconds_words(most)})" if most else ""
 
     def tell(moment: Moment) -> None:

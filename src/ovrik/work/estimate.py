@@ -71,7 +71,7 @@ def estimate(study: Study, evidence: Evidence, ids: Sequence[int], rounds: int,
     for s in evidence.summaries:
         trial = trials.get(s.contender.id)
         if s.counted:
-            known[s.contender.id] = from_runs([r.wall_s or 0.0 for r in s.counted])
+            known[s.contender.id] = from_runs(s.times)
         elif trial and trial.wall_s:
             known[s.contender.id] = from_trial(
                 trial.wall_s, trial.first_picture_s, trial.excerpt.frames, frames

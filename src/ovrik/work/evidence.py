@@ -65,7 +65,12 @@ class Summary:
     @property
     def rounds(self) -> int:
         """How many times its median rests on: of a round that was timed again only the last one."""
-        return len(times(list(self.runs)))
+        return len(self.times)
+
+    @property
+    def times(self) -> list[float]:
+        """Seconds of each round, oldest first: of a round that was timed again only the last one."""
+        return list(times(list(self.runs)).values())
 
     @property
     def counted(self) -> list[RunRecord]:

@@ -69,8 +69,7 @@ class Lanes(Chart):
             self.addItem(band)
         done = [r for r in s.runs if r.state == "done" and r.wall_s]
         if s.median_s is not None:
-            times = [r.wall_s or 0 for r in s.counted]
-            self.plot([min(times), max(times)], [y, y], pen=marks.pen(cid, 1.5))
+            self.plot([min(s.times), max(s.times)], [y, y], pen=marks.pen(cid, 1.5))
             if s.spread:
                 self._draw_interval(s.spread, y, cid)
             self.plot([s.median_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))

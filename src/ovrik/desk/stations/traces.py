@@ -84,7 +84,7 @@ class Traces(QWidget):
             if had and self.isVisible():
                 self.draw()
             return
-        if not moment.now or (self.rows and self.rows[-1]["t"] == moment.now["t"]):
+        if "t" not in moment.now or (self.rows and self.rows[-1]["t"] == moment.now["t"]):
             return
         self.in_hand = moment.turn.contender
         self.rows.append(moment.now)
@@ -139,8 +139,9 @@ class Traces(QWidget):
             for run, t in found:
                 if name in t.columns:
                     self._line(made, run, t.columns["t"], t.columns[name])
-            pen = pg.mkPen(marks.colour(self.in_hand), width=2.4, style=Qt.PenStyle.DashLine)
-            self.growing.append(made.plot([], [], pen=pen))
+            if self.rows:
+                pen = pg.mkPen(marks.colour(self.in_hand), width=2.4, style=Qt.PenStyle.DashLine)
+                self.growing.append(made.plot([], [], pen=pen))
             cursor = pg.InfiniteLine(self.at_s, pen=pg.mkPen(theme.tones().act, width=1))
             cursor.setVisible(False)
             made.addItem(cursor)

@@ -202,7 +202,7 @@ class VerdictStation(QWidget):
 
     def _draw_mark(self, s: Summary) -> None:
         cid, x, y = s.contender.id, s.median_s or 0.0, (s.bytes or 0) / 1e6
-        times = [r.wall_s or 0 for r in s.counted]
+        times = s.times
         self.chart.plot([min(times), max(times)], [y, y], pen=marks.pen(cid, 2))
         hollow = s.acceptable is not True
         brush = QColor(theme.tones().sheet) if hollow else marks.colour(cid)
