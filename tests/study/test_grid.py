@@ -15,7 +15,7 @@ from ovrik.study.grid import (
     in_order,
     level_of,
     parse_raw,
-    passes,
+    passing,
 )
 
 LEVELS = {"encoder": ["libx264", "libx265"], "preset": ["slow", "ultrafast", "medium"], "quality": [30, 20]}
@@ -52,9 +52,9 @@ def test_what_can_not_be_stays_with_its_reason() -> None:
 
 
 def test_a_word_is_left_out_only_whole() -> None:
-    assert passes("x264 faster CRF 20", "x264 -fast")
-    assert not passes("x264 fast CRF 20", "x264 -fast")
-    assert passes("SVT-AV1 8", "svt")
+    assert passing("x264 -fast")("x264 faster CRF 20")
+    assert not passing("x264 -fast")("x264 fast CRF 20")
+    assert passing("svt")("SVT-AV1 8")
 
 
 def test_filter_and_order() -> None:

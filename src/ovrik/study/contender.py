@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from operator import attrgetter
 
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.recipe import Recipe, bit_rate_words
@@ -38,40 +39,40 @@ class Factor:
 
 OWN = "encoder's own"
 FACTOR_TABLE: dict[str, Factor] = {
-    "encoder": Factor("Encoder", lambda c: c.recipe.encoder, lambda c: c.recipe.facts.short),
-    "preset": Factor("Preset", lambda c: c.recipe.preset, lambda c: c.recipe.preset),
-    "rate": Factor("Rate control", lambda c: (c.recipe.quality, c.recipe.bit_rate, c.recipe.control),
+    "encoder": Factor("Encoder", attrgetter("recipe.encoder"), lambda c: c.recipe.facts.short),
+    "preset": Factor("Preset", attrgetter("recipe.preset"), lambda c: c.recipe.preset),
+    "rate": Factor("Rate control", attrgetter("recipe.quality", "recipe.bit_rate", "recipe.control"),
                    lambda c: c.recipe.rate_words),
-    "tune": Factor("Tune", lambda c: c.recipe.tune, lambda c: c.recipe.tune or "no tune", usual=""),
-    "profile": Factor("Profile", lambda c: c.recipe.profile, lambda c: c.recipe.profile or OWN,
+    "tune": Factor("Tune", attrgetter("recipe.tune"), lambda c: c.recipe.tune or "no tune", usual=""),
+    "profile": Factor("Profile", attrgetter("recipe.profile"), lambda c: c.recipe.profile or OWN,
                       "profile {}", usual=""),
-    "pixel_format": Factor("Pixel format", lambda c: c.recipe.pixel_format, lambda c: c.recipe.pixel_format),
-    "gop": Factor("GOP", lambda c: c.recipe.gop, lambda c: str(c.recipe.gop or OWN), "GOP {}", usual=0),
-    "b_frames": Factor("B-frames", lambda c: c.recipe.b_frames,
+    "pixel_format": Factor("Pixel format", attrgetter("recipe.pixel_format"), lambda c: c.recipe.pixel_format),
+    "gop": Factor("GOP", attrgetter("recipe.gop"), lambda c: str(c.recipe.gop or OWN), "GOP {}", usual=0),
+    "b_frames": Factor("B-frames", attrgetter("recipe.b_frames"),
                        lambda c: OWN if c.recipe.b_frames < 0 else str(c.recipe.b_frames), "{} B-frames",
                        usual=-1),
-    "threads": Factor("Threads", lambda c: c.recipe.threads, lambda c: str(c.recipe.threads or OWN),
+    "threads": Factor("Threads", attrgetter("recipe.threads"), lambda c: str(c.recipe.threads or OWN),
                       "{} threads", usual=0),
-    "size": Factor("Size", lambda c: (c.recipe.width, c.recipe.height),
+    "size": Factor("Size", attrgetter("recipe.width", "recipe.height"),
                    lambda c: f"{c.recipe.width}×{c.recipe.height}" if c.recipe.width else "full size",
                    usual=(0, 0)),
-    "fps": Factor("Frame rate", lambda c: c.recipe.rate,
+    "fps": Factor("Frame rate", attrgetter("recipe.rate"),
                   lambda c: f"{float(Fraction(c.recipe.rate)):.6g} fps" if c.recipe.rate else "own rate",
                   usual=""),
-    "container": Factor("Container", lambda c: c.recipe.container, lambda c: c.recipe.container),
-    "sound": Factor("Sound", lambda c: c.recipe.sound, lambda c: c.recipe.sound),
-    "sound_rate": Factor("Sound bit rate", lambda c: c.recipe.sound_bit_rate,
+    "container": Factor("Container", attrgetter("recipe.container"), lambda c: c.recipe.container),
+    "sound": Factor("Sound", attrgetter("recipe.sound"), lambda c: c.recipe.sound),
+    "sound_rate": Factor("Sound bit rate", attrgetter("recipe.sound_bit_rate"),
                          lambda c: bit_rate_words(c.recipe.sound_bit_rate) if c.recipe.sound_bit_rate
                          else "usual", "sound {}", usual=0),
-    "raw": Factor("Raw options", lambda c: c.recipe.raw,
+    "raw": Factor("Raw options", attrgetter("recipe.raw"),
                   lambda c: " ".join(f"{k}={v}" for k, v in c.recipe.raw) or "no raw options", usual=()),
-    "decode": Factor("Decoding", lambda c: c.decode, lambda c: PLACE_TITLES.get(c.decode, c.decode),
+    "decode": Factor("Decoding", attrgetter("decode"), lambda c: PLACE_TITLES.get(c.decode, c.decode),
                      "decoding by {}", usual=SOFTWARE),
-    "treat": Factor("Treatments", lambda c: c.treat, lambda c: PLACE_TITLES.get(c.treat, c.treat),
+    "treat": Factor("Treatments", attrgetter("treat"), lambda c: PLACE_TITLES.get(c.treat, c.treat),
                     "treatments by {}", usual=SOFTWARE),
-    "prerendered": Factor("Pre-rendered", lambda c: c.prerendered,
+    "prerendered": Factor("Pre-rendered", attrgetter("prerendered"),
                           lambda c: c.prerendered.words if c.prerendered else "source", "from {}", usual=None),
-    "build": Factor("Build", lambda c: c.build, lambda c: build_words(c.build), usual="bundled"),
+    "build": Factor("Build", attrgetter("build"), lambda c: build_words(c.build), usual="bundled"),
 }  # fmt: skip
 """What may differ between two contenders, in the order in which a label names it."""
 FACTORS = tuple(FACTOR_TABLE)
@@ -167,7 +168,7 @@ def _naming_factors(contenders: Sequence[Contender]) -> dict[str, list[Factor]]:
         groups.setdefault(c.recipe.encoder, []).append(c)
     return {
         encoder: [f for key, f in FACTOR_TABLE.items()
-                  if key in ("encoder", "preset") or len({f.raw(c) for c in mine}) > 1]
+                  if key in ("encoder", "preset") or len(set(map(f.raw, mine))) > 1]
         for encoder, mine in groups.items()
     }  # fmt: skip
 

@@ -1,6 +1,6 @@
 """Levels of factors, combined: a full grid, or one factor at a time around the first levels."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 from pathlib import Path
@@ -34,7 +34,7 @@ class Combination:
     @property
     def words(self) -> str:
         """Its levels, for when there is no label."""
-        return " ".join(str(v) for v in self.values.values())
+        return " ".join(map(str, self.values.values()))
 
 
 def combined(levels: Mapping[str, Sequence[Any]], combine: str = FULL) -> list[dict[str, Any]]:
@@ -64,7 +64,7 @@ def expanded(rows: Iterable[Mapping[str, Any]], folder: Path) -> list[Combinatio
     """A combination for each row; those that can't be are kept with the reason. Two rows that come to the
     same thing are one."""
     found: list[Combination] = []
-    seen: set[tuple[object, ...]] = set()
+    seen: dict[tuple[object, ...], Contender] = {}
     checked: dict[str, dict[str, str]] = {}
     for row in rows:
         wrong, made = _fault_of_levels(row, checked), None
@@ -74,8 +74,7 @@ def expanded(rows: Iterable[Mapping[str, Any]], folder: Path) -> list[Combinatio
             wrong = exc.problem
         if made is None:
             found.append(Combination(row, None, wrong))
-        elif made.identity not in seen:
-            seen.add(made.identity)
+        elif seen.setdefault(made.identity, made) is made:
             found.append(Combination(row, made, "; ".join(faults(made.recipe))))
     labels = iter(labelled([c.contender for c in found if c.contender]))
     return [Combination(c.values, next(labels), c.reason) if c.contender else c for c in found]
@@ -99,18 +98,22 @@ def _fault_of_levels(row: Mapping[str, Any], checked: dict[str, dict[str, str]])
 
 def filtered(found: Sequence[Combination], words: str) -> list[Combination]:
     """Those whose levels or label pass the filter (see `passes`)."""
-    return [
-        c for c in found if passes(f"{c.words} {c.contender.label if c.contender else ''} {c.reason}", words)
-    ]
+    holds = passing(words)
+    return [c for c in found if holds(f"{c.words} {c.contender.label if c.contender else ''} {c.reason}")]
 
 
-def passes(text: str, words: str) -> bool:
-    """Whether a text holds every one of the words, in whole or in part; "-word" leaves out texts that hold just
-    that word, so that "-fast" keeps "faster"."""
-    text = text.lower()
-    own = text.split()
-    return all((w[1:] not in own) if w.startswith("-") and len(w) > 1 else (w in text)
-               for w in words.lower().split())  # fmt: skip
+def passing(words: str) -> Callable[[str], bool]:
+    """A test of texts: whether one holds every one of the words, in whole or in part; "-word" leaves out texts
+    that hold just that word, so that "-fast" keeps "faster"."""
+    asked = words.lower().split()
+    negated = [w for w in asked if w.startswith("-") and len(w) > 1]
+    wanted, without = [w for w in asked if w not in negated], {w[1:] for w in negated}
+
+    def holds(text: str) -> bool:
+        text = text.lower()
+        return all(map(text.__contains__, wanted)) and without.isdisjoint(text.split())
+
+    return holds
 
 
 def in_order(found: Sequence[Combination], factor: str) -> list[Combination]:

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -143,9 +144,7 @@ class Programme:
 
     def shot_at(self, frame: int) -> int:
         """Index of the shot that stands at a picture; of two that dissolve, the one coming up."""
-        found = [n for n, (start, s) in enumerate(zip(self.starts, self.shots, strict=True))
-                 if start <= frame < start + s.frames]  # fmt: skip
-        return found[-1] if found else 0
+        return max(0, bisect_right(self.starts, frame) - 1)
 
     def source_of(self, frame: int) -> tuple[int, int]:
         """Clip index and the clip's picture that stands at a picture, before treatments."""

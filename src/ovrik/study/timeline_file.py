@@ -5,12 +5,15 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from ovrik.errors import OvrikError
 from ovrik.study.media import MediaFinder
 
 ADAPTERS = {".otio": "otio_json", ".edl": "cmx_3600", ".xml": "fcp_xml"}
 LARGEST_BYTES = 200 << 20
 DEEPEST_JSON = 600
+OPENING, CLOSING = list(b"[{"), list(b"]}")
 EDL_RATES = (Fraction(25), Fraction(24), Fraction(30), Fraction(50), Fraction(60))
 FROM_CLIP = re.compile(r"^\*\s*(?:FROM|TO) CLIP NAME:\s*(.+?)\s*$", re.MULTILINE)
 DROP = re.compile(r"\d\d:\d\d:\d\d;\d\d|^FCM: *DROP FRAME", re.MULTILINE)
@@ -57,12 +60,16 @@ def _check(path: Path, adapter: str, text: str) -> None:
     if adapter == "fcp_xml" and not re.search(r"<xmeml[\s>]", text[:4000]):
         raise OvrikError(f"{path} is XML, but its root element is not xmeml", "Export it as xmeml or .otio")
     if adapter == "otio_json":
-        depth = deepest = 0
-        for mark in re.sub(r'"(?:[^"\\]|\\.)*"', "", text):
-            depth += (mark in "[{") - (mark in "]}")
-            deepest = max(deepest, depth)
+        deepest = nesting(text)
         if deepest > DEEPEST_JSON:
             raise OvrikError(f"{path} is nested {deepest} deep", "Flatten the timeline first")
+
+
+def nesting(text: str) -> int:
+    """How deep brackets stand in one another in JSON text, those within strings aside."""
+    marks = np.frombuffer(re.sub(r'"(?:[^"\\]|\\.)*"', "", text).encode(), np.uint8)
+    steps = np.isin(marks, OPENING).astype(np.int8) - np.isin(marks, CLOSING)
+    return int(np.cumsum(steps, dtype=np.int64).max(initial=0))
 
 
 def _first_line(exc: Exception) -> str:

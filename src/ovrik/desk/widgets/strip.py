@@ -137,7 +137,7 @@ class Strip(QWidget):
         left, right = self.x_of(self.excerpt.start_frame), self.x_of(self.excerpt.end_frame)
         draw.veil(p, band, left, right)
         if self.programme and len(self.programme.shots) > 1:
-            draw.shots(p, band, self.programme, self.x_of)
+            draw.shots(p, band, self.programme, self._in_view(self.programme), self.x_of)
         draw.curve(p, band, self.curve, self.x_of)
         draw.scale(p, band, self.first / self.rate, self.span / self.rate, lambda s: self.x_of(s * self.rate))
         draw.names(p, band, self.named, self.excerpt, self.x_of)
@@ -153,12 +153,18 @@ class Strip(QWidget):
             return
         first = next(iter(self._pictures.values()))
         wide = draw.BAND * first.width() / max(first.height(), 1)
-        for start, shot in zip(self.programme.starts, self.programme.shots, strict=True):
+        for n in self._in_view(self.programme):
+            start, shot = self.programme.starts[n], self.programme.shots[n]
             left, right = self.x_of(start + shot.dissolve / 2), self.x_of(start + shot.frames)
             if right > band.left() and left < band.right():
                 self._draw_shot(
                     p, band.intersected(QRectF(left, draw.TOP, right - left, draw.BAND)), left, wide
                 )
+
+    def _in_view(self, programme: Programme) -> range:
+        """Indexes of the shots of which something can be seen; the one before may dissolve into the first."""
+        first, last = int(self.first), int(self.first + self.span)
+        return range(max(0, programme.shot_at(first) - 1), programme.shot_at(last) + 1)
 
     def _draw_shot(self, p: QPainter, box: QRectF, left: float, wide: float) -> None:
         """A shot's thumbnails, from its beginning on; the last one is cut where it ends."""

@@ -1,6 +1,6 @@
 """The parts of the strip, each drawn by a function of its own."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
@@ -38,14 +38,13 @@ def veil(p: QPainter, band: QRectF, left: float, right: float) -> None:
     p.fillRect(QRectF(right, band.top(), band.right() - right, band.height()), tone)
 
 
-def shots(p: QPainter, band: QRectF, programme: Programme, x_of: Place) -> None:
-    """Cuts as lines, dissolves as a slope, and the number of every shot that has room for it."""
+def shots(p: QPainter, band: QRectF, programme: Programme, seen: Iterable[int], x_of: Place) -> None:
+    """Cuts as lines, dissolves as a slope, and the number of every shot in view that has room for it."""
     t = theme.tones()
     p.setFont(theme.font(8.5, 600))
-    for n, (start, shot) in enumerate(zip(programme.starts, programme.shots, strict=True)):
+    for n in seen:
+        start, shot = programme.starts[n], programme.shots[n]
         left, right = x_of(start), x_of(start + shot.frames)
-        if right < band.left() or left > band.right():
-            continue
         if shot.clip == GAP:
             p.fillRect(QRectF(left, band.top(), right - left, band.height()), QColor(t.ink))
         if n:
