@@ -10,7 +10,7 @@ import numpy as np
 from bench.subject import export, work_folder
 from ovrik.export.process import measure
 
-PAIRS = 25
+PAIRS = 40
 
 
 def hyperfine_s(command: list[str]) -> float:

@@ -88,10 +88,11 @@ def measure(
     _adopt_orphans()
     own_before = time.process_time()
     floor = _memory_floor()
+    whole = [*_leash(arguments[0]), *start.prefix(), *arguments]
     began = time.monotonic()
     try:
         child = subprocess.Popen(
-            [*_leash(arguments[0]), *start.prefix(), *arguments], stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
+            whole, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
             stderr=subprocess.PIPE, start_new_session=True, cwd=cwd,
         )  # fmt: skip
     except OSError as exc:
