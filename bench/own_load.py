@@ -41,6 +41,7 @@ def with_window(rounds: int = 3) -> float:
     _app = application()  # kept: Qt ends with it
     window = MainWindow(study)
     window.show()
+    window.timing.show_page(1)  # traces: the most that can be drawn meanwhile
     window.jobs.start_timing([1, 2], rounds, False)
     loop, look = QEventLoop(), QTimer()
     look.timeout.connect(lambda: loop.quit() if window.job is None else None)

@@ -80,13 +80,13 @@ def test_the_run_in_hand_grows_among_the_traces(tiny_window: MainWindow, qtbot: 
     traces = window.timing.traces
     other = window.model.evidence.summaries[1].contender.label
     moment = Moment(Turn(2, 1, False), 1, 1, other, Progress(0.5, 15, 30.0, 0, False), 600, None)
-    for n in range(1, 9):
+    for n in range(1, 10):
         now = {"t": n / 2, "fps": 20.0 + n, "cpu": 50.0}
         for _again in range(2):  # progress comes more often than readings do
             window.model.live.emit(replace(moment, now=now))
     line = traces.growing[0]
-    assert list(line.xData) == [n / 2 for n in range(1, 9)]
-    assert line.yData[-1] == 28.0
+    assert list(line.xData) == [n / 2 for n in range(1, 10)]
+    assert line.yData[-1] == 29.0
     assert traces.hover.text() == f"Dashed: the run in hand, {other}"
     assert len(traces.left.getPlotItem().listDataItems()) == 2
     window.model.live.emit(replace(moment, ended="done", progress=None))

@@ -18,6 +18,7 @@ from ovrik.work.timing import Moment
 
 MOST_LANES = 40
 LANE_PX, AXIS_PX = 14, 44
+LEAST_GROWTH_S = 0.9
 MOST_MARKS = 400
 """More than so many in a lane would lie on one another."""
 
@@ -77,8 +78,8 @@ class Lanes(Chart):
             told.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
             told.setAnchor((-0.14, 0.5))
             self.addItem(told)
-        elif cid in self.model.barred:
-            told = words(f"can't run: {self.model.barred[cid]}", "trouble", 9)
+        elif why := self.model.barred.get(cid) or _failure(s):
+            told = words(f"can't run: {why}" if cid in self.model.barred else why, "trouble", 9)
             told.setPos(0, y)
             self.addItem(told)
         if done:
@@ -105,12 +106,15 @@ class Lanes(Chart):
             self._say(told(found[0].data()))
 
     def show_live(self, moment: Moment | None) -> None:
-        """Let the present run grow in its lane. Only one rectangle is drawn anew: this happens while
-        that run is timed."""
+        """Let the present run grow in its lane. Only one rectangle is drawn anew, about once a second:
+        this happens while that run is timed."""
         ids = [s.contender.id for s in self._in_lanes()]
         shown = moment is not None and moment.progress is not None and not moment.ended
         if moment is None or moment.progress is None or not shown or moment.turn.contender not in ids:
             self.live_bar.hide()
+            return
+        grown = moment.progress.at_s - self.live_bar.rect().width()
+        if self.live_bar.isVisible() and 0 <= grown < LEAST_GROWTH_S:
             return
         y = len(ids) - ids.index(moment.turn.contender)
         tint = marks.colour(moment.turn.contender)
@@ -126,6 +130,12 @@ def apart(runs: list[RunRecord], least_s: float) -> list[RunRecord]:
         return runs
     seen = {round((r.wall_s or 0) / least_s): r for r in runs if not (r.disturbed or r.fell_back)}
     return [*seen.values(), *(r for r in runs if r.disturbed or r.fell_back)]
+
+
+def _failure(s: Summary) -> str:
+    """Why the last run of a contender that has no time failed, or ""."""
+    last = s.runs[-1] if s.runs else None
+    return f"failed: {_cut(last.reason, 100)}" if last and last.state == "failed" else ""
 
 
 def _cut(name: str, most: int = 26) -> str:

@@ -21,8 +21,8 @@ TITLES = {"fps": "frames per second", "frames": "frames written", "cpu": "all pr
           "disk": "busiest disk, %", "memory share": "memory in use, %", "fan": "fastest fan, rpm",
           "watts": "processors, W", "clock": "processor clock, MHz", "temperature": "warmest sensor, °C"}  # fmt: skip
 MOST_RUNS = 12
-ROWS_A_DRAWING = 2
-"""Readings come twice a second; the growing line is drawn once a second, for drawing loads the timed run too."""
+ROWS_A_DRAWING = 3
+"""Readings come twice a second; the growing line is not drawn with each, for drawing loads the timed run too."""
 
 
 class Traces(QWidget):
@@ -80,9 +80,7 @@ class Traces(QWidget):
     def follow_live(self, moment: Moment | None) -> None:
         """Take the newest reading of the run in hand; its line goes when the run ends."""
         if moment is None or moment.ended or moment.progress is None:
-            had, self.rows, self.in_hand = bool(self.rows), [], 0
-            if had and self.isVisible():
-                self.draw()
+            self._let_go()
             return
         if "t" not in moment.now or (self.rows and self.rows[-1]["t"] == moment.now["t"]):
             return
@@ -90,10 +88,25 @@ class Traces(QWidget):
         self.rows.append(moment.now)
         if not self.isVisible() or len(self.rows) % ROWS_A_DRAWING:
             return
-        if self.first.count() and len(self.rows) > ROWS_A_DRAWING:
-            self._grow()
-        else:
+        if not self.first.count():
             self.draw()
+        elif not self.growing:
+            self._begin_growing()
+        self._grow()
+
+    def _let_go(self) -> None:
+        """The run in hand has ended: with the study read anew, it is one of those on file."""
+        if not self.rows:
+            return
+        for made, line in zip((self.left, self.right), self.growing, strict=False):
+            made.removeItem(line)
+        self.rows, self.growing, self.in_hand = [], [], 0
+        self.hover.setText(self._invitation(bool(self.cursors)))
+
+    def _begin_growing(self) -> None:
+        pen = pg.mkPen(marks.colour(self.in_hand), width=2.4, style=Qt.PenStyle.DashLine)
+        self.growing = [made.plot([], [], pen=pen) for made in (self.left, self.right)]
+        self.hover.setText(self._invitation(True))
 
     def _grow(self) -> None:
         t = Trace.of_rows(self.rows)
@@ -139,15 +152,14 @@ class Traces(QWidget):
             for run, t in found:
                 if name in t.columns:
                     self._line(made, run, t.columns["t"], t.columns[name])
-            if self.rows:
-                pen = pg.mkPen(marks.colour(self.in_hand), width=2.4, style=Qt.PenStyle.DashLine)
-                self.growing.append(made.plot([], [], pen=pen))
             cursor = pg.InfiniteLine(self.at_s, pen=pg.mkPen(theme.tones().act, width=1))
             cursor.setVisible(False)
             made.addItem(cursor)
             self.cursors.append(cursor)
-        self._grow()
         self.hover.setText(self._invitation(bool(found)))
+        if self.rows:
+            self._begin_growing()
+            self._grow()
 
     def _invitation(self, found: bool) -> str:
         if self.rows:

@@ -2,6 +2,7 @@
 
 import pyqtgraph as pg
 from PyQt6.QtGui import QColor, QWheelEvent
+from PyQt6.QtWidgets import QGraphicsItem
 
 from ovrik.desk import theme
 
@@ -25,6 +26,9 @@ class Chart(pg.PlotWidget):
             if title:
                 axis.setLabel(title, color=t.soft, **{"font-size": "9.5pt"})
             axis.enableAutoSIPrefix(False)
+            # An axis with its grid lies under everything: without a picture of it kept, each mark that moves would
+            # have its text set anew, which is most of the work.
+            axis.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
         self.setStyleSheet(f"border: 1px solid {t.line}; border-radius: 3px;")
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
