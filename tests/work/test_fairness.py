@@ -9,7 +9,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from calm import CALM
 from ovrik.export.process import Usage
+from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult
 from ovrik.export.watch import Trace
 from ovrik.machine.load import culprits, drop_from_cache, read_into_cache
@@ -22,7 +24,7 @@ from ovrik.study.programme import Shot, of_clip
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather
 from ovrik.work.fairness import State, disturbance, rest, throttled, within
-from ovrik.work.timing import remaining, time_all
+from ovrik.work.timing import SAY_EVERY_S, remaining, time_all
 
 USAGE = Usage(10.0, 15.0, 1.0, 1 << 20, 0, 0, 0, (), False, False, 0.01)
 
@@ -128,6 +130,19 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
     assert taken[1].get("greedy", 0.0) < taken[0]["greedy"] / 2
     assert [r.id for r in gather(heavy).summaries[0].counted] == [1, 2]
     assert gather(heavy).summaries[0].median_s == second.wall_s, "the later run stands for the round"
+
+
+def test_whoever_watches_is_told_only_now_and_then(heavy: Study) -> None:
+    heavy.set_conduct(CALM)
+    heavy.set_excerpt(Excerpt(0, 300))
+    told: list[Progress] = []
+    assert time_all(
+        heavy, remaining(heavy, [1], 1), lambda m: told.append(m.progress) if m.progress else None
+    )
+    apart = np.diff([p.at_s for p in told if not p.ended])
+    assert len(apart) >= 1
+    assert (apart >= SAY_EVERY_S).all()
+    assert told[-1].ended
 
 
 @pytest.mark.parametrize("cache", [COLD, WARM])

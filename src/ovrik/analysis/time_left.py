@@ -1,6 +1,7 @@
 """How long the runs that are left will take."""
 
 import statistics
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -32,8 +33,9 @@ def time_left(took: Mapping[int, Sequence[float]], to_come: Sequence[int], now: 
     if not medians:
         return None
     usual = statistics.fmean(medians.values())
-    out = [(medians.get(c, usual), _share(took.get(c, ()))) for c in to_come]
-    seconds, variance = sum(m for m, _s in out), sum((m * s) ** 2 for m, s in out)
+    count = Counter(to_come)  # asked for while a run is timed: each contender's spread is worked out once
+    out = [(n, medians.get(c, usual), _share(took.get(c, ()))) for c, n in count.items()]
+    seconds, variance = sum(n * m for n, m, _s in out), sum(n * (m * s) ** 2 for n, m, s in out)
     if now is not None:
         whole = medians.get(now, usual)
         rest = max(whole - spent_s, 0.0)

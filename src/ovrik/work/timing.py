@@ -60,6 +60,7 @@ class Moment:
 
 
 Watcher = Callable[[Moment], None]
+SAY_EVERY_S = 0.25
 
 
 def remaining(study: Study, contenders: Sequence[int], rounds: int) -> list[Turn]:
@@ -205,7 +206,7 @@ class _Course:
         )  # fmt: skip
         self.now = {}
         self._say(turn, number, contender, None)
-        result = timed_run(commands, partial, output, lambda p: self._say(turn, number, contender, p),
+        result = timed_run(commands, partial, output, self._now_and_then(turn, number, contender),
                            self.should_stop, reader=plan.reader(), sensors=sensors_for(plan),
                            fault=lambda made: "" if plan.described else cut_short(made, plan.frames),
                            on_row=self._note, start=Start(self.conduct.nice, self.conduct.cores))  # fmt: skip
@@ -219,6 +220,18 @@ class _Course:
             self.took.setdefault(turn.contender, []).append(result.usage.wall_s)
         self._say(turn, number, contender, None, result)
         return result
+
+    def _now_and_then(self, turn: Turn, number: int, contender: Contender) -> Callable[[Progress], None]:
+        """Passes progress on, but not all of it: whoever watches loads the machine too."""
+        said = -SAY_EVERY_S
+
+        def hear(progress: Progress) -> None:
+            nonlocal said
+            if progress.ended or progress.at_s - said >= SAY_EVERY_S:
+                said = progress.at_s
+                self._say(turn, number, contender, progress)
+
+        return hear
 
     def _note(self, row: dict[str, float]) -> None:
         self.now = row

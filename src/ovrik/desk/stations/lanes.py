@@ -51,7 +51,7 @@ class Lanes(Chart):
         axis.setWidth(176)
         axis.setTextPen(pg.mkPen(theme.tones().ink))
         self.setMinimumHeight(AXIS_PX + LANE_PX * len(shown))
-        self.setXRange(0, longest * 1.25, padding=0)
+        self.setXRange(-0.01 * longest, longest * 1.25, padding=0)
         self.setYRange(0.4, len(shown) + 0.6, padding=0)
 
     def _in_lanes(self) -> list[Summary]:

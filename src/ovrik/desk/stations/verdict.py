@@ -187,7 +187,7 @@ class VerdictStation(QWidget):
             told = words("size ceiling", "trouble", 9, anchor=(1, 1))
             told.setPos(widest, ceiling)
             self.chart.addItem(told)
-        self.chart.setXRange(0, widest, padding=0)
+        self.chart.setXRange(-0.01 * widest, widest, padding=0)
         self.chart.setYRange(0, tallest, padding=0)
         for s in shown:
             self._draw_mark(s)
