@@ -16,12 +16,21 @@ from ovrik.demo.scenario import DATA
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
 from ovrik.work.complexity import measure_for
+from ovrik.work.evidence import gather
 from ovrik.work.parts import Bench, parts_of, time_parts
 from ovrik.work.thumbnails import make_thumbnails
 from ovrik.work.whole import time_stretches, time_whole
 
 EXPLAINED = ("x264 medium", "SVT-AV1 11 mp4")
 """Contenders whose parts, stretches and whole are timed as well."""
+
+
+def _check_finished(study: Study) -> None:
+    """Ends the program when a run of the study was stopped half-way: what ships is whole."""
+    evidence = gather(study)
+    short = [s.contender.label for s in evidence.summaries if s.counted and s.rounds < evidence.facts.rounds]
+    if short or not evidence.verdict.labels:
+        sys.exit(f"The study is not finished ({', '.join(short) or 'no verdict'}): call this again")
 
 
 def make(folder: Path) -> None:
@@ -36,6 +45,7 @@ def make(folder: Path) -> None:
     path = folder / "casting-day.ovrik"
     main(["run", str(folder / "casting-day.toml"), "-o", str(path)])
     study = Study.open(path)
+    _check_finished(study)
     measure_for(study)
     for label in EXPLAINED:
         contender = next(c for c in study.contenders() if c.label == label)
