@@ -1,7 +1,7 @@
 """The demo in a real window: full at first start, answering to clicks and keys."""
 
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
@@ -227,3 +227,19 @@ def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) 
     assert "its picture is 6 dB off" in panel.why.text()
     qtbot.mouseClick(panel.only, LEFT, pos=QPoint(8, panel.only.height() // 2))
     assert panel.grid.rowCount() == 2
+
+
+def test_texts_in_the_verdict_chart_cover_no_other(demo_window: MainWindow, qtbot: QtBot) -> None:
+    demo_window.go(4)
+    labels = demo_window.verdict.labels
+    qtbot.waitUntil(lambda: labels._view.sceneBoundingRect().width() > 600 and not labels._later.isActive())
+    boxes = [labels._box_of_fixed(*fixed) for fixed in labels._fixed]
+    assert len(boxes) == 1, "the size ceiling"
+    for text, _x, y, _span in labels._texts:
+        size, corner = text.boundingRect(), labels._view.mapViewToScene(text.pos())
+        box = QRectF(corner, size.size())
+        assert not any(box.intersected(other).height() > 2 for other in boxes), text.textItem.toPlainText()
+        boxes.append(box)
+        spot = labels._view.mapViewToScene(QPointF(0, y))
+        assert abs(box.center().y() - spot.y()) < 60, "near its mark"
+    assert len(boxes) == 10

@@ -184,9 +184,7 @@ class VerdictStation(QWidget):
         if ceiling is not None:
             line = pg.mkPen(theme.tones().trouble, width=1.2, style=Qt.PenStyle.DashLine)
             self.chart.addItem(pg.InfiniteLine(ceiling, angle=0, pen=line))
-            told = words("size ceiling", "trouble", 9, anchor=(1, 1))
-            told.setPos(widest, ceiling)
-            self.chart.addItem(told)
+            self.labels.add_fixed(words("size ceiling", "trouble", 9), widest, ceiling)
         self.chart.setXRange(-0.01 * widest, widest, padding=0)
         self.chart.setYRange(0, tallest, padding=0)
         for s in shown:
