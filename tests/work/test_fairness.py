@@ -134,7 +134,6 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
 
 def test_whoever_watches_is_told_only_now_and_then(heavy: Study) -> None:
     heavy.set_conduct(CALM)
-    heavy.set_excerpt(Excerpt(0, 300))
     told: list[Progress] = []
     assert time_all(
         heavy, remaining(heavy, [1], 1), lambda m: told.append(m.progress) if m.progress else None
