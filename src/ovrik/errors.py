@@ -16,5 +16,10 @@ class OvrikError(Exception):
         return f"{self.problem}. {self.remedy}" if self.remedy else self.problem
 
 
+class PassingTrouble(OvrikError):  # noqa: N818 - it is not the output's error
+    """Something that may be better in a moment, such as a drive that is away: it says nothing about what was being
+    judged, so nothing of it is kept as evidence."""
+
+
 class Stopped(Exception):  # noqa: N818 - not an error: the user asked for it
     """Raised inside long work when the user asked it to stop."""

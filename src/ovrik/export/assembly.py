@@ -10,10 +10,11 @@ import platformdirs
 
 from ovrik.errors import OvrikError
 from ovrik.export.graph import Chain, Node, graph_text, node
-from ovrik.export.seconds import seconds_text
+from ovrik.export.source import even_stamps, reading, sound_input
 from ovrik.export.treat import apply, at_other_rate
 from ovrik.export.weave import Canvas, Weave, shallow
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.footage import Footage
 from ovrik.study.programme import GAP, Programme, SoundPiece
 from ovrik.study.stretch import Piece, stretch
 from ovrik.study.treatment import Treatment
@@ -46,7 +47,7 @@ class Assembly:
 
     Fields: `inputs`, arguments that open everything; `graph`; `picture`, label of the picture;
     `sound`, label of the sound or ""; `analyses` to be made before; `sound_graph`, the part of the graph that
-    leads to the sound.
+    leads to the sound; `before`, `before_sound`, filters of picture and sound where there is no graph.
     """
 
     inputs: tuple[str, ...]
@@ -55,6 +56,8 @@ class Assembly:
     sound: str
     analyses: tuple[Analysis, ...]
     sound_graph: str = ""
+    before: tuple[Node, ...] = ()
+    before_sound: tuple[Node, ...] = ()
 
 
 def analysis_folder() -> Path:
@@ -66,7 +69,7 @@ def canvas_of(programme: Programme) -> Canvas:
     """What pictures of a programme are put together as."""
     known = {"bt709": "bt709", "bt2020nc": "bt2020", "smpte170m": "smpte170m", "bt470bg": "bt470"}
     return Canvas(programme.width, programme.height, programme.rate, programme.pixel_format,
-                  known.get(programme.colour.matrix, "bt709"))  # fmt: skip
+                  known.get(programme.colour.matrix, "bt709"), programme.sample_aspect)  # fmt: skip
 
 
 def assemble(programme: Programme, excerpt: Excerpt, place: str = SOFTWARE, mark: str = "",
@@ -90,7 +93,7 @@ def assemble(programme: Programme, excerpt: Excerpt, place: str = SOFTWARE, mark
     for t in programme.treatments:
         shown = apply(w, shown, t, c)
     last = node("trim", start_frame=part.lead, end_frame=part.lead + part.frames)
-    picture = w.through(shown, last, *_even_stamps(c.rate))
+    picture = w.through(shown, last, *even_stamps(c.rate))
     sound = _sound(w, programme, part.sound, part.frames / programme.rate) if with_sound else ""
     graph = w.text()
     if len(graph) > LONGEST_GRAPH:
@@ -100,10 +103,6 @@ def assemble(programme: Programme, excerpt: Excerpt, place: str = SOFTWARE, mark
     return Assembly(
         tuple(a for given in w.inputs for a in given), graph, picture, sound, tuple(analyses), heard
     )
-
-
-def _even_stamps(rate: Fraction) -> tuple[Node, ...]:
-    return (node("settb", expr=1 / rate), node("setpts", expr="N"), node("fps", fps=rate))
 
 
 def _in_order(w: Weave, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas) -> str:
@@ -120,12 +119,12 @@ def _in_order(w: Weave, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas)
             runs[-1].append(stream)
             lengths[-1] += part.shot.frames
     whole = [r[0] if len(r) == 1 else w.join(tuple(r), node("concat", n=len(r)),
-                                             *_even_stamps(c.rate)) for r in runs]  # fmt: skip
+                                             *even_stamps(c.rate)) for r in runs]  # fmt: skip
     shown, length = whole[0], lengths[0]
     for stream, frames, over in zip(whole[1:], lengths[1:], joints[1:], strict=True):
         begins = length - over
         mixed = node("xfade", transition="fade", duration=float(over / c.rate), offset=float(begins / c.rate))
-        shown = w.join((shown, stream), mixed, *_even_stamps(c.rate))
+        shown = w.join((shown, stream), mixed, *even_stamps(c.rate))
         length = begins + frames
     return shown
 
@@ -137,18 +136,14 @@ def _piece(w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: li
     if shot.clip == GAP:
         black = w.join((), node("color", c="black", s=f"{c.width}x{c.height}", r=c.rate),
                        node("format", pix_fmts=c.pixel_format))  # fmt: skip
-        return w.through(black, node("trim", end_frame=shot.frames), *_even_stamps(c.rate))
+        return w.through(black, node("trim", end_frame=shot.frames), *even_stamps(c.rate))
     clip = programme.clips[shot.clip]
-    needed = int(shot.frames * programme.pace(shot) + piece.phase) + 2
-    count = min(needed, clip.frames - shot.start)
-    opened = ["-ss", seconds_text(shot.start / clip.rate)] if shot.start else []
-    opened += ["-t", seconds_text(count / clip.rate), "-i", clip.path]
+    opened, exactly = reading(clip, shot.start, frames_taken(programme, piece))
     number = w.open(opened)
     retimed = [t for t in shot.treatments if t.kind == "retime"]
     pace = clip.rate * (Fraction(retimed[-1]["speed"]).limit_denominator(1000) / 100 if retimed else 1)
-    first = [] if clip.constant_rate else [node("fps", fps=clip.rate)]
-    stream = w.through(f"{number}:v:0", *first, node("trim", end_frame=count),
-                       *_paced(pace, c, piece.phase), *_fitted(clip.width, clip.height, c),
+    limited = [node("scale", in_range="pc", out_range="tv", flags="bicubic+accurate_rnd")] if clip.full_range else []
+    stream = w.through(f"{number}:V:0", *exactly, *_paced(pace, c, piece.phase), *limited, *_fitted(clip, c),
                        node("format", pix_fmts=c.pixel_format))  # fmt: skip
     now = c.at_rate(pace)
     if not retimed and pace != c.rate:
@@ -165,8 +160,15 @@ def _piece(w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: li
     hold = node("tpad", stop_mode="clone", stop=shot.frames)
     ends = [hold] if retimed or pace != c.rate else []
     # Enlarging a crop of uneven shape leaves pixels that are not quite square, which a join refuses.
-    return w.through(stream, *ends, whole, *_even_stamps(c.rate), node("setsar", r=1),
+    return w.through(stream, *ends, whole, *even_stamps(c.rate), node("setsar", r=c.sample_aspect),
                      node("format", pix_fmts=c.pixel_format))  # fmt: skip
+
+
+def frames_taken(programme: Programme, piece: Piece) -> int:
+    """How many frames of its clip are read for a shot: a few more than it shows, where the clip has them."""
+    shot = piece.shot
+    needed = int(shot.frames * programme.pace(shot) + piece.phase) + 2
+    return min(needed, programme.clips[shot.clip].frames - shot.start)
 
 
 def _paced(pace: Fraction, c: Canvas, phase: Fraction) -> tuple[Node, ...]:
@@ -179,12 +181,18 @@ def _paced(pace: Fraction, c: Canvas, phase: Fraction) -> tuple[Node, ...]:
     return (node("settb", expr=tick), node("setpts", expr=f"N*{ratio.denominator}-{int(shift)}"))
 
 
-def _fitted(width: int, height: int, c: Canvas) -> tuple[Node, ...]:
+def _fitted(clip: Footage, c: Canvas) -> tuple[Node, ...]:
     """Filters that fit a picture into the canvas, with bars where its shape is another."""
-    if (width, height) == (c.width, c.height):
-        return (node("setsar", r=1),)
-    return (node("scale", w=c.width, h=c.height, force_original_aspect_ratio="decrease", flags="bicubic"),
-            node("pad", w=c.width, h=c.height, x=-1, y=-1), node("setsar", r=1))  # fmt: skip
+    square = node("setsar", r=c.sample_aspect)
+    if (clip.shown_width, clip.shown_height, clip.shown_aspect) == (c.width, c.height, c.sample_aspect):
+        return (square,)
+    # In the canvas's own pixels the picture is as wide as it is shown.
+    wide = clip.shown_width * clip.shown_aspect / c.sample_aspect
+    share = min(c.width / wide, Fraction(c.height, clip.shown_height))
+    size = [max(2, 2 * round(side * share / 2)) for side in (wide, clip.shown_height)]
+    size = [min(size[0], c.width), min(size[1], c.height)]
+    return (node("scale", w=size[0], h=size[1], flags="bicubic"), square,
+            node("pad", w=c.width, h=c.height, x=-1, y=-1), square)  # fmt: skip
 
 
 def _told(programme: Programme, piece: Piece, at: int, mark: str) -> str:
@@ -248,10 +256,10 @@ def _track(w: Weave, programme: Programme, pieces: Sequence[SoundPiece], length:
         if p.at > at:
             row.append(_silence(w, p.at - at))
         clip = programme.clips[p.clip]
-        number = w.open([*(["-ss", seconds_text(p.start)] if p.start else []), "-t", seconds_text(p.length),
-                         "-i", clip.path])  # fmt: skip
+        opened, placed = sound_input(clip, p.start, p.length)
+        number = w.open(opened)
         samples = round(p.length * SOUND_RATE)
-        row.append(w.through(f"{number}:a:0", node("aresample", sample_rate=SOUND_RATE),
+        row.append(w.through(f"{number}:a:0", *placed, node("asetpts", expr="PTS-STARTPTS"),
                              node("aformat", sample_fmts="fltp", channel_layouts="stereo"),
                              node("apad", whole_len=samples), node("atrim", end_sample=samples),
                              node("asetpts", expr="PTS-STARTPTS")))  # fmt: skip

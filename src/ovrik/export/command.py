@@ -1,12 +1,13 @@
 """The argument lists of an export."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ovrik.export.assembly import Analysis, Assembly, assemble
 from ovrik.export.graph import Node, node
 from ovrik.export.seconds import seconds_text
+from ovrik.export.source import even_stamps, picture_nodes, picture_options, sound_input
 from ovrik.machine.devices import PATHS, DevicePath
 from ovrik.study.delivery import delivery
 from ovrik.study.encoders import CONTAINERS, SOUNDS
@@ -14,6 +15,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.programme import Programme
+from ovrik.study.reading import lead_of, reading_of, slack_of
 from ovrik.study.recipe import Recipe
 from ovrik.study.treatment_kinds import SOFTWARE
 
@@ -41,15 +43,6 @@ class Export:
     mark: str = ""
 
 
-def input_arguments(footage: Footage, excerpt: Excerpt) -> list[str]:
-    """Options that open a clip at an excerpt, to the frame."""
-    start = excerpt.start_frame / footage.rate
-    out = ["-ss", seconds_text(start)] if excerpt.start_frame else []
-    if excerpt.frames < footage.frames:
-        out += ["-t", seconds_text(excerpt.frames / footage.rate)]
-    return [*out, "-i", footage.path]
-
-
 def export_commands(job: Export, output: Path, stats: Path) -> list[list[str]]:
     """The commands of an export in order, program first: one for each pass. The last one writes `output`,
     replacing what is there; `stats` is where a first pass leaves what it found."""
@@ -74,9 +67,25 @@ def _source(job: Export) -> Assembly:
     """What is read: a plain programme straight from its clip, without a graph to go through."""
     if not job.programme.plain:
         return assemble(job.programme, job.excerpt, job.treat, job.mark, job.recipe.sound != "none")
-    clip = job.programme.clips[0]
-    heard = "0:a:0" if clip.sounds and job.recipe.sound != "none" else ""
-    return Assembly(tuple(input_arguments(clip, job.excerpt)), "", "0:v:0", heard, ())
+    return plain_source(job.programme.clips[0], job.excerpt, job.recipe.sound != "none")
+
+
+def plain_source(clip: Footage, excerpt: Excerpt, with_sound: bool) -> Assembly:
+    """One untreated clip: no graph, but filters that count its frames, and its sound as it is."""
+    told = reading_of(clip, excerpt.start_frame, excerpt.frames)
+    inputs = [*picture_options(told), "-i", clip.path]
+    before = (*picture_nodes(clip, told), *even_stamps(clip.rate))
+    if not (with_sound and clip.sounds):
+        return Assembly(tuple(inputs), "", "0:V:0", "", (), before=before)
+    if told.direct and clip.constant_rate and not lead_of(clip):
+        # Picture and sound begin together here, so that the clip is read once for both.
+        span = excerpt.frames / clip.rate + (slack_of(clip) if told.seek_s is not None else 0)
+        whole = excerpt.end_frame == clip.frames
+        options = [*picture_options(replace(told, span_s=None)), *([] if whole else ["-t", seconds_text(span)])]
+        return Assembly((*options, "-i", clip.path), "", "0:V:0", "0:a:0", (), before=before)
+    opened, placed = sound_input(clip, excerpt.start_frame / clip.rate, excerpt.frames / clip.rate)
+    heard = (*placed, node("asetpts", expr="PTS-STARTPTS"))
+    return Assembly((*inputs, *opened), "", "0:V:0", "1:a:0", (), before=before, before_sound=heard)
 
 
 def head_arguments(job: Export) -> list[str]:
@@ -93,11 +102,17 @@ def _devices(job: Export) -> list[str]:
     """Devices are opened once, by name; filters use the one that treats, else the one that encodes."""
     path = _encoding_path(job.recipe)
     encode = path.key if path and path.opens else SOFTWARE
-    keys = dict.fromkeys(k for k in (job.treat, encode, job.decode) if k != SOFTWARE)
-    opened = [k for k in keys if DEVICE_PATHS[k].opens]
-    out = [a for k in opened for a in ("-init_hw_device", f"{DEVICE_PATHS[k].opens}={k}")]
+    keys = (job.treat, encode, job.decode)
+    opened = [k for k in dict.fromkeys(keys) if k != SOFTWARE and DEVICE_PATHS[k].opens]
+    out = device_arguments(keys)
     first = next((k for k in opened if k in (job.treat, encode)), None)
     return [*out, "-filter_hw_device", first] if first else out
+
+
+def device_arguments(keys: Sequence[str]) -> list[str]:
+    """Options that open the devices of these paths, each once."""
+    opened = [k for k in dict.fromkeys(keys) if k != SOFTWARE and DEVICE_PATHS[k].opens]
+    return [a for k in opened for a in ("-init_hw_device", f"{DEVICE_PATHS[k].opens}={k}")]
 
 
 def decoding_arguments(job: Export) -> list[str]:
@@ -110,17 +125,20 @@ def decoding_arguments(job: Export) -> list[str]:
 
 def _command(job: Export, made: Assembly, output: Path, stats: Path, number: int, last: bool) -> list[str]:
     inputs = with_decoding(made.inputs, decoding_arguments(job))
-    graph, picture = _finished(job, made)
-    filters = ["-filter_complex", graph] if graph and made.graph else ["-vf", graph] if graph else []
-    shown = f"[{picture}]" if made.graph else picture
+    path = _encoding_path(job.recipe)
+    nodes = _to_delivery(job)
+    if path and path.uploads:
+        surface = dict(path.surfaces).get(job.recipe.pixel_format, job.recipe.pixel_format)
+        nodes += [node("format", pix_fmts=surface), node("hwupload")]
+    filters, shown = _filters(made, nodes)
     # A first pass has no use for the sound, but a graph's every outlet must lead somewhere.
     mute = ["-map", f"[{made.sound}]", "-f", "null", "-"] if made.graph and made.sound and not last else []
     frames = delivery(job.programme, job.excerpt, job.recipe).frames
     out = [job.program, *head_arguments(job), *inputs, *filters, "-map", shown, "-frames:v", str(frames)]
     if not last:
         return [*out, *encoder_arguments(job, stats, number), "-an", "-f", "null", "-", *mute]
-    heard = ["-map", f"[{made.sound}]" if made.graph else made.sound] if made.sound else []
-    return [*out, *heard, *encoder_arguments(job, stats, number), *sound_arguments(job.recipe, bool(heard)),
+    return [*out, *_heard(made), *encoder_arguments(job, stats, number),
+            *sound_arguments(job.recipe, bool(made.sound)),
             "-f", CONTAINERS[job.recipe.container].muxer, str(output)]  # fmt: skip
 
 
@@ -135,24 +153,31 @@ def with_decoding(inputs: Sequence[str], options: Sequence[str]) -> list[str]:
     return out
 
 
-def _finished(job: Export, made: Assembly) -> tuple[str, str]:
-    """The graph to its end, with delivery size and rate and the way onto an encoding device."""
-    nodes = _to_delivery(job)
-    if job.programme.plain and not job.programme.clips[0].constant_rate:
-        nodes.insert(0, node("fps", fps=job.programme.rate))
-    path = _encoding_path(job.recipe)
-    if path and path.uploads:
-        surface = dict(path.surfaces).get(job.recipe.pixel_format, job.recipe.pixel_format)
-        nodes += [node("format", pix_fmts=surface), node("hwupload")]
-    told = ",".join(n.text() for n in nodes)
-    if not made.graph or not told:
-        return made.graph or told, made.picture
-    return f"{made.graph};[{made.picture}]{told}[delivered]", "delivered"
+def _filters(made: Assembly, nodes: Sequence[Node]) -> tuple[list[str], str]:
+    """Arguments of the graph with what comes after it, and the stream that leaves it."""
+    after = ",".join(n.text() for n in nodes)
+    if not made.graph:
+        told = ",".join(n.text() for n in (*made.before, *nodes))
+        return (["-vf", told] if told else []), made.picture
+    if not after:
+        return ["-filter_complex", made.graph], f"[{made.picture}]"
+    return ["-filter_complex", f"{made.graph};[{made.picture}]{after}[delivered]"], "[delivered]"
+
+
+def _heard(made: Assembly) -> list[str]:
+    """What maps the sound, and brings that of a plain clip to its place."""
+    if not made.sound:
+        return []
+    placed = ",".join(n.text() for n in made.before_sound)
+    return ["-map", f"[{made.sound}]" if made.graph else made.sound, *(["-af", placed] if placed else [])]
 
 
 def _to_delivery(job: Export) -> list[Node]:
     made = delivery(job.programme, job.excerpt, job.recipe)
     nodes = []
+    if job.programme.plain and job.programme.clips[0].full_range:
+        # Builds differ in what they make of full range: it is always made limited, and always by the same filter.
+        nodes.append(node("scale", in_range="pc", out_range="tv", flags="bicubic+accurate_rnd"))
     if (made.width, made.height) != (job.programme.width, job.programme.height):
         nodes.append(node("scale", w=made.width, h=made.height, flags="bicubic"))
     if made.rate != job.programme.rate:
@@ -207,15 +232,8 @@ def prerender_command(job: Export, into: Intermediate, output: Path) -> list[str
     nodes = _to_delivery(job)
     if into.width:
         nodes.append(node("scale", w=into.width, h=into.height, flags="bicubic"))
-    if job.programme.plain and not job.programme.clips[0].constant_rate:
-        nodes.insert(0, node("fps", fps=job.programme.rate))
-    told = ",".join(n.text() for n in nodes)
-    if made.graph:
-        graph = f"{made.graph};[{made.picture}]{told or 'null'}[kept]"
-        filters, shown = ["-filter_complex", graph], "[kept]"
-    else:
-        filters, shown = (["-vf", told] if told else []), made.picture
-    heard = ["-map", f"[{made.sound}]" if made.graph else made.sound] if made.sound else []
+    filters, shown = _filters(made, nodes)
+    heard = _heard(made)
     frames = delivery(job.programme, job.excerpt, job.recipe).frames
     inputs = with_decoding(made.inputs, decoding_arguments(job))
     return [job.program, *head_arguments(job), *inputs, *filters, "-map", shown, "-frames:v", str(frames),

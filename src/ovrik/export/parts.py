@@ -10,11 +10,11 @@ from ovrik.export.command import (
     decoding_arguments,
     export_commands,
     head_arguments,
-    input_arguments,
+    plain_source,
     prerender_command,
     with_decoding,
 )
-from ovrik.export.seconds import seconds_text
+from ovrik.export.source import sound_input
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
@@ -77,14 +77,13 @@ def part_commands(job: Export, helper: Export, clip: Footage, places: Places) ->
 
 def _pictures(job: Export) -> Assembly:
     if job.programme.plain:
-        inputs = input_arguments(job.programme.clips[0], job.excerpt)
-        return Assembly(tuple(inputs), "", "0:v:0", "", ())
+        return plain_source(job.programme.clips[0], job.excerpt, with_sound=False)
     return assemble(job.programme, job.excerpt, job.treat, job.mark, with_sound=False)
 
 
 def _decode(job: Export, made: Assembly) -> list[str]:
     inputs = with_decoding(made.inputs, decoding_arguments(job))
-    maps = [w for n in range(inputs.count("-i")) for w in ("-map", f"{n}:v:0?")]
+    maps = [w for n in range(inputs.count("-i")) for w in ("-map", f"{n}:V:0?")]
     return [job.program, *head_arguments(job), *inputs, *maps, *NOWHERE]
 
 
@@ -93,8 +92,8 @@ def _sound(job: Export) -> list[str]:
     start, codec = [job.program, *head_arguments(job)], ["-c:a", job.recipe.sound]
     if job.programme.plain:
         clip = job.programme.clips[0]
-        return [*start, "-ss", seconds_text(job.excerpt.start_frame / clip.rate), "-i", clip.path, "-map", "0:a:0",
-                "-t", seconds_text(job.excerpt.frames / clip.rate), *codec, *NOWHERE]  # fmt: skip
+        opened, _placed = sound_input(clip, job.excerpt.start_frame / clip.rate, job.excerpt.frames / clip.rate)
+        return [*start, *opened, "-map", "0:a:0", *codec, *NOWHERE]
     made = assemble(job.programme, job.excerpt, "software", job.mark)
     return [
         *start,

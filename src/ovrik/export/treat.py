@@ -149,7 +149,7 @@ def _title(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
 def _clip_of(w: Weave, path: str, c: Canvas, wide: int, high: int) -> str:
     """A clip from its beginning, over and over, at the canvas's rate."""
     number = w.open(["-stream_loop", "-1", "-i", path])
-    return w.through(f"{number}:v:0", node("fps", fps=c.rate), node("scale", w=wide, h=high),
+    return w.through(f"{number}:V:0", node("fps", fps=c.rate), node("scale", w=wide, h=high),
                      node("setsar", r=1), node("format", pix_fmts=c.pixel_format))  # fmt: skip
 
 

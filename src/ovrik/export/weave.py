@@ -10,13 +10,15 @@ from ovrik.study.treatment_kinds import OPENCL, SOFTWARE
 @dataclass(frozen=True)
 class Canvas:
     """What a picture is while it is treated. Fields: `width`, `height` in pixels; `rate` in frames
-    per second; `pixel_format`; `matrix` of its colours, in words that filters take."""
+    per second; `pixel_format`; `matrix` of its colours, in words that filters take; `sample_aspect`, the shape of
+    a pixel, 1 when square."""
 
     width: int
     height: int
     rate: Fraction
     pixel_format: str
     matrix: str = "bt709"
+    sample_aspect: Fraction = Fraction(1)
 
     def at_rate(self, rate: Fraction) -> "Canvas":
         """The same at another rate."""

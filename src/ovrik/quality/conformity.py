@@ -1,21 +1,43 @@
 """Does an output hold what it should? Checked before anybody looks at its quality."""
 
+from fractions import Fraction
+
 from ovrik.study.delivery import Delivery
-from ovrik.study.footage import ColourTags, Footage
+from ovrik.study.encoders import REPORTED
+from ovrik.study.footage import Footage
 from ovrik.study.recipe import Recipe
 
 RATE_TOLERANCE = 1e-3
 """Relative: Matroska writes time stamps in whole milliseconds."""
+SHAPE_TOLERANCE = 0.01
+"""Relative: containers keep the shape of a pixel in fractions of their own."""
 
 
-def _colour_faults(output: ColourTags, footage: ColourTags) -> list[str]:
-    """Tags that are there in both and differ: such an output is shown with other colours."""
+def _colour_faults(output: Footage, wanted: Delivery) -> list[str]:
+    """Tags that are there and wrong: such an output is shown with other colours. Container and coded stream are
+    asked each, since players differ in which of them they believe."""
     out = []
     for name in ("primaries", "transfer", "matrix", "range"):
-        ours, theirs = getattr(output, name), getattr(footage, name)
-        if ours and theirs and ours != theirs:
-            out.append(f"its colour {name} is tagged {ours} instead of {theirs}")
+        outside, inside = getattr(output.colour, name), getattr(output.stream_colour, name)
+        theirs = getattr(wanted.colour, name)
+        allowed = {theirs, "pc"} if name == "range" and wanted.full_range else {theirs}
+        if outside and inside and outside != inside:
+            out.append(f"its colour {name} is tagged {outside} in the container and {inside} in the coded stream")
+        elif (said := outside or inside) and theirs and said not in allowed:
+            out.append(f"its colour {name} is tagged {said} instead of {theirs}")
     return out
+
+
+def _format_faults(output: Footage, recipe: Recipe) -> list[str]:
+    """The pixel format, as decoders report what this encoder makes of it."""
+    found = output.pixel_format.replace("yuvj", "yuv", 1)
+    reported = REPORTED.get((recipe.encoder, recipe.pixel_format), (recipe.pixel_format,))
+    return [] if found in reported else [f"its pixel format is {found} instead of {recipe.pixel_format}"]
+
+
+def shape_words(aspect: Fraction) -> str:
+    """The shape of a pixel, width to height."""
+    return "1:1" if aspect == 1 else f"{aspect.numerator}:{aspect.denominator}"
 
 
 def conformity_faults(output: Footage, wanted: Delivery, recipe: Recipe) -> list[str]:
@@ -28,14 +50,18 @@ def conformity_faults(output: Footage, wanted: Delivery, recipe: Recipe) -> list
     if (output.width, output.height) != (wanted.width, wanted.height):
         faults.append(f"its size is {output.width}×{output.height} instead of "
                       f"{wanted.width}×{wanted.height}")  # fmt: skip
-    if output.pixel_format.removeprefix("yuvj") != recipe.pixel_format.removeprefix("yuv") and (
-        output.pixel_format != recipe.pixel_format
-    ):
-        faults.append(f"its pixel format is {output.pixel_format} instead of {recipe.pixel_format}")
+    if abs(float(output.sample_aspect / wanted.sample_aspect) - 1) > SHAPE_TOLERANCE:
+        faults.append(f"its pixels have the shape {shape_words(output.sample_aspect)} instead of "
+                      f"{shape_words(wanted.sample_aspect)}")  # fmt: skip
+    if output.rotation:
+        faults.append(f"it tells players to turn it by {output.rotation}°, but its frames are upright")
+    faults += _format_faults(output, recipe)
+    if not output.constant_rate:
+        faults.append("its frames do not follow one another evenly")
     if abs(float(output.rate / wanted.rate) - 1) > RATE_TOLERANCE:
         faults.append(f"its rate is {float(output.rate):.3f} fps instead of "
                       f"{float(wanted.rate):.3f}")  # fmt: skip
-    faults += _colour_faults(output.colour, wanted.colour)
+    faults += _colour_faults(output, wanted)
     # A sound codec pads to its own block length, so the container may run a little over.
     slack = max(2 / float(wanted.rate), 0.1)
     if output.container_s and abs(output.container_s - wanted.duration_s) > slack:

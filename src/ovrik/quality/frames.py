@@ -1,44 +1,72 @@
-"""Pictures of a clip by frame number, for looking at and for independent checks."""
+"""Frames of a clip by number, for looking at and for independent checks."""
 
 from collections.abc import Iterator
+from fractions import Fraction
 from pathlib import Path
 
 import av
 import numpy as np
 
 from ovrik.errors import OvrikError
+from ovrik.study.frame_index import first_picture
+from ovrik.study.pace import grid_of, pace_of
+from ovrik.study.reading import UNTIMED
 
 NEAR = 24
 """Frames that are decoded through rather than sought over."""
 
 
 class FrameReader:
-    """Random access to the pictures of one file. Not for use by two threads at once."""
+    """Random access to the frames of one file, by their numbers on its even grid (see `study.pace`). Not for use by
+    two threads at once."""
 
     def __init__(self, path: Path, size: tuple[int, int] | None = None) -> None:
-        """`size` (width, height) scales every picture; None keeps its own."""
+        """`size` (width, height) scales every frame; None keeps its own."""
         try:
             self._container = av.open(str(path))
-        except (av.error.FFmpegError, OSError) as exc:
+            self._path, self._size = path, size
+            self._stream = first_picture(self._container, path)
+            self._untimed = self._container.format.name.split(",")[0] in UNTIMED
+            self._stamps = self._shown()
+        except (av.error.FFmpegError, OSError, ValueError) as exc:
             raise OvrikError(f"{path} can't be opened ({exc})", "Check the file") from None
-        self._path = path
-        self._size = size
-        self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "AUTO"
-        stamps = {p.pts for p in self._container.demux(self._stream) if p.pts is not None}
-        self._stamps = sorted(stamps)
         self._index = {pts: n for n, pts in enumerate(self._stamps)}
+        self._own = self._grid()
         self._decoded: Iterator[av.VideoFrame] = iter(())
         self._next: int | None = None
 
+    def _shown(self) -> list[int]:
+        """Stamps of the frames that are shown: without what an edit list hides, or what can't be decoded."""
+        found, first = list[int](), None
+        for packet in self._container.demux(self._stream):
+            if not packet.size or packet.is_discard:
+                continue
+            if packet.pts is None:
+                self._untimed = True
+            found.append(packet.pts if packet.pts is not None else len(found))
+        if not self._untimed:
+            self._container.seek(0, backward=True)
+            first = next((f.pts for f in self._container.decode(self._stream)), None)
+        return sorted({s for s in found if first is None or s >= first}) if not self._untimed else found
+
+    def _grid(self) -> np.ndarray | None:
+        """The file's own frame at each number of the grid; None where they are the same."""
+        if self._untimed or len(self._stamps) < 2:
+            return None
+        s = self._stream
+        stated = [Fraction(r) for r in (s.average_rate, s.base_rate, s.guessed_rate) if r]
+        stamps, tick = np.array(self._stamps, np.int64), Fraction(s.time_base or 1)
+        pace = pace_of(stamps, tick, stated, 0.0, "")
+        return None if pace.constant else grid_of((stamps - stamps[0]) * float(tick), pace.rate, pace.frames)
+
     @property
     def count(self) -> int:
-        """How many pictures there are."""
-        return len(self._stamps)
+        """How many frames there are."""
+        return len(self._stamps) if self._own is None else len(self._own)
 
     def rgb(self, number: int) -> np.ndarray:
-        """One picture as 8-bit RGB, shape (height, width, 3). Raises OvrikError."""
-        return self._rgb(self.picture(number))
+        """One frame upright as 8-bit RGB, shape (height, width, 3). Raises OvrikError."""
+        return upright_rgb(self.picture(number), self._size)
 
     def luma(self, number: int) -> np.ndarray:
         """The luma plane as stored, shape (height, width), in its own bit depth."""
@@ -47,25 +75,53 @@ class FrameReader:
         wide = np.frombuffer(bytes(plane), "u1" if frame.format.components[0].bits == 8 else "<u2")
         return wide.reshape(plane.height, -1)[:, : plane.width].copy()
 
-    def _rgb(self, frame: av.VideoFrame) -> np.ndarray:
-        width, height = self._size or (frame.width, frame.height)
-        return frame.reformat(width=width, height=height, format="rgb24").to_ndarray()
-
     def picture(self, number: int) -> av.VideoFrame:
-        """One decoded picture. Raises OvrikError when there is no such picture."""
-        if not 0 <= number < len(self._stamps):
+        """One decoded frame. Raises OvrikError when there is no such frame."""
+        if not 0 <= number < self.count:
             raise OvrikError(f"{self._path.name} has no frame {number}", "")
-        if self._next is None or not self._next <= number <= self._next + NEAR:
-            self._container.seek(self._stamps[number], stream=self._stream, backward=True)
-            self._decoded = self._container.decode(self._stream)
+        own = number if self._own is None else int(self._own[number])
+        if self._next is None or not self._next <= own <= self._next + NEAR:
+            self._go_to(own)
+        try:
+            return self._read_on(own)
+        except av.error.FFmpegError as exc:
+            self._next = None
+            raise OvrikError(f"{self._path.name} can't be decoded at frame {number} ({exc})", "Check it") from None
+
+    def _read_on(self, own: int) -> av.VideoFrame:
         for frame in self._decoded:
-            at = self._index.get(frame.pts or 0, -1)
+            at = (self._next or 0) if self._untimed else self._index.get(frame.pts or 0, -1)
+            if self._next is None and at > own:
+                # The seek landed behind what is wanted: only the beginning is certain then.
+                self._from_the_beginning()
+                return self._read_on(own)
             self._next = at + 1
-            if at >= number:
+            if at >= own:
                 return frame
         self._next = None
-        raise OvrikError(f"{self._path.name} ends before frame {number}", "It may be cut off")
+        raise OvrikError(f"{self._path.name} ends before frame {own}", "It may be cut off")
+
+    def _go_to(self, own: int) -> None:
+        if self._untimed:
+            if self._next is None or own < self._next:
+                self._from_the_beginning()
+            return
+        self._container.seek(self._stamps[own], stream=self._stream, backward=True)
+        self._decoded, self._next = self._container.decode(self._stream), None
+
+    def _from_the_beginning(self) -> None:
+        self._container.close()
+        self._container = av.open(str(self._path))
+        self._stream = first_picture(self._container, self._path)
+        self._decoded, self._next = self._container.decode(self._stream), 0
 
     def close(self) -> None:
         """Close the file."""
         self._container.close()
+
+
+def upright_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndarray:
+    """A frame as 8-bit RGB, shape (height, width, 3), turned as a player turns it."""
+    width, height = size or (frame.width, frame.height)
+    pixels = frame.reformat(width=width, height=height, format="rgb24").to_ndarray()
+    return np.ascontiguousarray(np.rot90(pixels, int(frame.rotation) // 90 % 4)) if frame.rotation else pixels

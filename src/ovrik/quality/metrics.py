@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import OvrikError, PassingTrouble, Stopped
 from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import locate
@@ -42,12 +42,13 @@ def frame_scores(
     Pictures are paired by number, not by time stamp, so that the stamps of different containers
     can't shift them. `colour`, the output's own tags: where they or the programme's are missing, the
     other's stand for both, so that samples are compared as they are coded; only tags that are there
-    and differ are converted. Raises OvrikError when the build can't score it, Stopped on request.
+    and differ are converted. Levels are what each file says of itself, limited where it says nothing, as a player
+    takes them. Raises OvrikError when the build can't score it, Stopped on request.
     """
     tick = 1 / wanted.rate
     ours, theirs = (_labels(one, other) for one, other in _both(colour or ColourTags(), wanted.colour))
     same = (
-        f"scale={wanted.width}:{wanted.height}:flags=bicubic,format={wanted.pixel_format},"
+        f"scale={wanted.width}:{wanted.height}:flags=bicubic:out_range=tv,format={wanted.pixel_format},"
         f"settb={tick.numerator}/{tick.denominator},setpts=N"
     )
     graph = (
@@ -68,7 +69,7 @@ def frame_scores(
             on_share(min(report.frame / wanted.frames, 1.0))
         return bool(reports)
 
-    with tempfile.TemporaryDirectory(prefix="ovrik-score-") as folder:
+    with _scratch() as folder:
         usage = measure(arguments, took, should_stop, cwd=Path(folder))
         if usage.stopped:
             raise Stopped
@@ -78,8 +79,16 @@ def frame_scores(
         return read_scores(Path(folder))
 
 
+def _scratch() -> "tempfile.TemporaryDirectory[str]":
+    try:
+        return tempfile.TemporaryDirectory(prefix="ovrik-score-", ignore_cleanup_errors=True)
+    except OSError as exc:
+        raise PassingTrouble(f"Nothing can be written to {tempfile.gettempdir()} ({exc.strerror})",
+                             "Free some space there") from None  # fmt: skip
+
+
 LABELS = (("primaries", "color_primaries", "bt709"), ("transfer", "color_trc", "bt709"),
-          ("matrix", "colorspace", "bt709"), ("range", "range", "tv"))  # fmt: skip
+          ("matrix", "colorspace", "bt709"))  # fmt: skip
 
 
 def _both(output: ColourTags, programme: ColourTags) -> tuple[tuple[ColourTags, ColourTags], ...]:
@@ -96,6 +105,7 @@ def _labels(own: ColourTags, other: ColourTags) -> str:
     values = [
         f"{option}={getattr(own, name) or getattr(other, name) or usual}" for name, option, usual in LABELS
     ]
+    values.append(f"range={own.range or 'tv'}")
     return f"setparams={':'.join(values)},"
 
 

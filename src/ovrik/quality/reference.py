@@ -12,14 +12,18 @@ from ovrik.errors import OvrikError, Stopped
 from ovrik.export.command import Export, analyses_of, prerender_command
 from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
-from ovrik.machine.builds import locate
+from ovrik.machine.builds import find_build, locate
+from ovrik.quality.cut_short import frames_shown
+from ovrik.quality.frames_read import reader_of
+from ovrik.quality.true_frames import wrong_frames
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.programme import Programme
 from ovrik.study.recipe import recipe
+from ovrik.study.unchanged import check_unchanged
 
-MAKING = 1
+MAKING = 2
 """Raised when the way a reference is made changes, so that old ones are not taken for new."""
 
 
@@ -57,10 +61,7 @@ def make_reference(
     path = reference_path(programme, excerpt, wanted)
     if path.exists():
         return path
-    for clip in programme.clips:
-        if not Path(clip.path).exists():
-            raise OvrikError(f"The footage {clip.path} is not there",
-                             "Mount its drive, or choose the footage again")  # fmt: skip
+    check_unchanged(programme)
     path.parent.mkdir(parents=True, exist_ok=True)
     partial = path.with_name(f"{path.stem}.{os.getpid()}.partial")
     size = (wanted.width, wanted.height) if wanted else (0, 0)
@@ -69,6 +70,10 @@ def make_reference(
     silent = recipe("ffv1", sound="none", width=size[0], height=size[1], rate=rate)
     job = Export(str(locate("bundled")), programme, excerpt, silent, mark="bundled")
     lossless = Intermediate("ffv1", pixel_format=programme.pixel_format)
+    wrong = wrong_frames(reader_of(job, find_build("bundled").sha256), programme, excerpt,
+                         lambda s: on_share(0.3 * s), should_stop)  # fmt: skip
+    if wrong:
+        raise OvrikError(f"No reference can be made: {wrong}", "")
     try:
         for analysis in analyses_of(job):
             analysis.result.parent.mkdir(parents=True, exist_ok=True)
@@ -76,6 +81,12 @@ def make_reference(
                   path.parent)  # fmt: skip
             analysis.partial.replace(analysis.result)
         _done(prerender_command(job, lossless, partial), excerpt.frames, on_share, should_stop, path.parent)
+        wanted_frames = (wanted or delivery(programme, excerpt)).frames
+        if (made := frames_shown(partial, should_stop)) != wanted_frames:
+            raise OvrikError(f"The reference came out with {made} of {wanted_frames} frames",
+                             "Check the footage and the free space")  # fmt: skip
+        # A clip that was replaced meanwhile would live on in the cache under the old one's name.
+        check_unchanged(programme)
         partial.replace(path)
     finally:
         partial.unlink(missing_ok=True)

@@ -13,6 +13,25 @@ def file_sha256(path: Path) -> str:
         return hashlib.file_digest(handle, "sha256").hexdigest()
 
 
+Mark = tuple[int, int, int, int]
+_KNOWN: dict[str, tuple[Mark, str]] = {}
+
+
+def mark_of(path: Path) -> Mark:
+    """What a file system tells of a file's contents without reading them: size, change times, identity. Raises
+    OSError when the file is not there."""
+    told = path.stat()
+    return told.st_size, told.st_mtime_ns, told.st_ctime_ns, told.st_ino
+
+
+def checksum_now(path: Path) -> str:
+    """The footage checksum, read again only when the file system tells of a change. Raises OSError."""
+    mark, known = mark_of(path), _KNOWN.get(str(path))
+    if known is None or known[0] != mark:
+        known = _KNOWN[str(path)] = mark, footage_checksum(path)
+    return known[1]
+
+
 def footage_checksum(path: Path) -> str:
     """SHA-256 over the size and 16 evenly spaced blocks of 1 MiB, as "sampled-sha256:HEX".
 

@@ -12,7 +12,8 @@ from ovrik.study.recipe import Recipe
 @dataclass(frozen=True)
 class Delivery:
     """Fields: `width`, `height` in pixels; `rate` in frames per second; `frames`; `colour` tags;
-    `sound`, whether there is to be any; `pixel_format` in which it is judged."""
+    `sound`, whether there is to be any; `pixel_format` in which it is judged; `sample_aspect`, the shape of a
+    pixel; `full_range`, whether its source has full-range levels, which an output may keep if it says so."""
 
     width: int
     height: int
@@ -21,6 +22,8 @@ class Delivery:
     colour: ColourTags
     sound: bool
     pixel_format: str
+    sample_aspect: Fraction = Fraction(1)
+    full_range: bool = False
 
     @property
     def duration_s(self) -> float:
@@ -34,6 +37,8 @@ def delivery(programme: Programme, excerpt: Excerpt, recipe: Recipe | None = Non
     if recipe is not None:
         width, height = (recipe.width, recipe.height) if recipe.width else (width, height)
         rate = Fraction(recipe.rate) if recipe.rate else rate
+    # Scaling keeps the shape of the picture, and so changes that of its pixels.
+    aspect = programme.sample_aspect * programme.width * height / (programme.height * width)
     return Delivery(width, height, rate, round(excerpt.frames * rate / programme.rate), programme.colour,
                     bool(programme.sounds) and (recipe is None or recipe.sound != "none"),
-                    programme.pixel_format)  # fmt: skip
+                    programme.pixel_format, aspect, any(c.full_range for c in programme.clips))  # fmt: skip

@@ -148,7 +148,7 @@ ENCODERS: dict[str, Encoder] = {
                 ("proxy", "lt", "standard", "hq", "4444", "4444xq"),
                 "-profile:v", "profile", "standard", QualityScale(1, 64, None, name="quantiser"),
                 ((QUALITY, ("-q:v", "{quality}")), (AVERAGE, ("-bits_per_mb", "{rate}")), (PROFILES_OWN, ())),
-                ("yuv422p10le", "yuv444p10le"), ("mov", "mkv"), sound="pcm_s16le",
+                ("yuv422p10le", "yuv444p10le", "yuva444p10le"), ("mov", "mkv"), sound="pcm_s16le",
                 rate_per_block=True, takes_gop=False),
         Encoder("dnxhd", "DNxHR", "dnxhd", "DNxHR", ("dnxhr_lb", "dnxhr_sq", "dnxhr_hq", "dnxhr_hqx",
                                                      "dnxhr_444"),
@@ -157,7 +157,8 @@ ENCODERS: dict[str, Encoder] = {
                 takes_gop=False),
         Encoder("ffv1", "FFV1", "ffv1", "FFV1", ("3",), "-level", "version", "3", QualityScale(0, 0, None),
                 ((PROFILES_OWN, ()),),
-                ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
+                ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv422p10le", "yuv444p10le", "yuva420p",
+                 "yuva444p", "yuva444p10le"),
                 ("mkv",), sound="pcm_s16le"),
         *_device_encoders("nvenc", "NVENC", tuple(f"p{n}" for n in range(1, 8)), "-preset", "preset", "p4",
                           QualityScale(1, 51, 23, name="CQ"),
@@ -208,13 +209,20 @@ SOUNDS: dict[str, int] = {
 _PRORES_422 = ("proxy", "lt", "standard", "hq")
 PROFILE_CHROMA: dict[tuple[str, str], tuple[str, ...]] = {
     **{("prores_ks", name): ("yuv422p10le",) for name in _PRORES_422},
-    ("prores_ks", "4444"): ("yuv444p10le",),
-    ("prores_ks", "4444xq"): ("yuv444p10le",),
+    ("prores_ks", "4444"): ("yuv444p10le", "yuva444p10le"),
+    ("prores_ks", "4444xq"): ("yuv444p10le", "yuva444p10le"),
     **{("dnxhd", name): ("yuv422p",) for name in ("dnxhr_lb", "dnxhr_sq", "dnxhr_hq")},
     ("dnxhd", "dnxhr_hqx"): ("yuv422p10le",),
     ("dnxhd", "dnxhr_444"): ("yuv444p10le",),
 }
 """Presets that are tied to a pixel format; those not listed go with all of the encoder's."""
+
+REPORTED: dict[tuple[str, str], tuple[str, ...]] = {
+    ("prores_ks", "yuv444p10le"): ("yuv444p10le", "yuv444p12le"),
+    ("prores_ks", "yuva444p10le"): ("yuva444p10le", "yuva444p12le"),
+}
+"""What decoders report of an encoder's output where it is not the format that went in: ProRes 4444 is decoded at 12
+bit, whatever it was coded from."""
 
 PROFILE_FORMATS: dict[tuple[str, str], tuple[str, ...]] = {
     ("libx264", "baseline"): ("yuv420p",),

@@ -23,6 +23,14 @@ class ColourTags:
         return " / ".join(named) or "not tagged"
 
 
+HDR = {"smpte2084": "PQ", "arib-std-b67": "HLG"}
+
+
+def has_alpha(pixel_format: str) -> bool:
+    """Whether a pixel format holds transparency."""
+    return pixel_format.startswith(("yuva", "rgba", "bgra", "argb", "abgr", "gbrap", "ya8", "ya16", "pal8"))
+
+
 @dataclass(frozen=True)
 class Sound:
     """A sound stream.
@@ -43,12 +51,21 @@ class Footage:
 
     Fields: `path` as a string; `size_bytes`; `container` by libav's format name; `codec`,
     `profile`; `width`, `height` in pixels; `sample_aspect` (pixel shape, 1 when square);
-    `rate` in frames per second; `constant_rate`; `rate_evidence`, how the last was established;
-    `frames`, the count of pictures; `frames_counted`, False when the count is the header's word;
-    `duration_s`, frames over rate; `container_s`, the duration that the container states, 0 if it
-    does not; `start_s`, time stamp of the first picture; `pixel_format`; `bit_depth` per
+    `rate` in frames per second, of a clip with a variable rate the one at which it is made constant;
+    `constant_rate`; `rate_evidence`, how the last was established; `frames` that a player shows (on the even
+    grid at `rate`, where the clip's own rate is variable); `frames_counted`, False when their number is the header's
+    word; `duration_s`, true time from the first frame to the end of the last; `container_s`, the duration that the
+    container states, 0 if it does not; `start_s`, time stamp of the first frame; `pixel_format`; `bit_depth` per
     component; `chroma` such as "4:2:2"; `bit_rate` in bit/s of the video stream (of the file where
-    the stream does not say); `colour`; `sounds`; `checksum` (see `study.checksum`).
+    the stream does not say); `colour` as the container and the stream tag it together; `sounds`; `checksum` (see
+    `study.checksum`).
+
+    Further, with what an ordinary clip has as defaults: `container_start_s`, the time stamp with which the container
+    begins; `jitter_s`, the largest distance of a stamp from the even grid; `longest_s`, the longest that a frame
+    stands; `longest_gop_s`, the longest way from one key frame to the next; `untimed`, True when the file holds no
+    presentation times; `stored_frames`, the clip's own frames where its rate is variable, else 0; `rotation`,
+    degrees clockwise by which a player turns the picture; `field_order`, "" for progressive, else "upper field
+    first" or "lower field first"; `stream_colour`, the tags in the coded stream alone.
     """
 
     path: str
@@ -74,9 +91,48 @@ class Footage:
     colour: ColourTags
     sounds: tuple[Sound, ...]
     checksum: str
+    container_start_s: float = 0.0
+    jitter_s: float = 0.0
+    longest_s: float = 0.0
+    longest_gop_s: float = 0.0
+    untimed: bool = False
+    stored_frames: int = 0
+    rotation: int = 0
+    field_order: str = ""
+    stream_colour: ColourTags = ColourTags()
+
+    @property
+    def shown_width(self) -> int:
+        """Width in pixels as a player shows it, turned upright."""
+        return self.height if self.rotation in (90, 270) else self.width
+
+    @property
+    def shown_height(self) -> int:
+        """Height in pixels as a player shows it, turned upright."""
+        return self.width if self.rotation in (90, 270) else self.height
+
+    @property
+    def shown_aspect(self) -> Fraction:
+        """Shape of a pixel as a player shows it, turned upright."""
+        return 1 / self.sample_aspect if self.rotation in (90, 270) else self.sample_aspect
+
+    @property
+    def alpha(self) -> bool:
+        """Whether its pixel format holds transparency."""
+        return has_alpha(self.pixel_format)
+
+    @property
+    def full_range(self) -> bool:
+        """Whether its samples use the full range of levels."""
+        return self.colour.range == "pc" or self.pixel_format.startswith("yuvj")
+
+    @property
+    def hdr(self) -> str:
+        """The trade's name of its high dynamic range transfer, "" when it has none."""
+        return HDR.get(self.colour.transfer, "")
 
     def time_of(self, frame: int) -> float:
-        """Time in seconds of a picture, from the first one, by index over rate."""
+        """Time in seconds of a frame, from the first one, by index over rate."""
         return float(frame / self.rate)
 
     def to_json(self) -> dict[str, Any]:
@@ -85,6 +141,7 @@ class Footage:
         out["rate"] = f"{self.rate.numerator}/{self.rate.denominator}"
         out["sample_aspect"] = f"{self.sample_aspect.numerator}/{self.sample_aspect.denominator}"
         out["colour"] = vars(self.colour).copy()
+        out["stream_colour"] = vars(self.stream_colour).copy()
         out["sounds"] = [vars(s).copy() for s in self.sounds]
         return out
 
@@ -96,4 +153,7 @@ class Footage:
         values["sample_aspect"] = Fraction(data["sample_aspect"])
         values["colour"] = ColourTags(**data["colour"])
         values["sounds"] = tuple(Sound(**s) for s in data["sounds"])
+        values["stream_colour"] = ColourTags(**data.get("stream_colour", {}))
+        # Facts read before these were asked for: an ordinary clip begins with its container.
+        values.setdefault("container_start_s", data["start_s"])
         return cls(**values)

@@ -1,5 +1,7 @@
 """Read a clip with PyAV: what it is, and whether it can be used."""
 
+import stat
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -8,19 +10,19 @@ import numpy as np
 
 from ovrik.errors import OvrikError
 from ovrik.study.checksum import footage_checksum
+from ovrik.study.colour_names import colour_of
 from ovrik.study.footage import ColourTags, Footage, Sound
+from ovrik.study.frame_index import FrameIndex, first_picture, frame_index, kept_index
+from ovrik.study.pace import Pace, pace_of
+from ovrik.study.reading import UNTIMED
 
-COUNT_LIMIT = 20_000
-"""Packets read before the frame count is taken from the header instead."""
-
-PRIMARIES = {1: "bt709", 4: "bt470m", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m", 8: "film",
-             9: "bt2020", 10: "smpte428", 11: "smpte431", 12: "smpte432"}  # fmt: skip
-TRANSFERS = {1: "bt709", 4: "gamma22", 5: "gamma28", 6: "smpte170m", 7: "smpte240m", 8: "linear",
-             13: "iec61966-2-1", 14: "bt2020-10", 15: "bt2020-12", 16: "smpte2084",
-             18: "arib-std-b67"}  # fmt: skip
-MATRICES = {0: "gbr", 1: "bt709", 4: "fcc", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m",
-            9: "bt2020nc", 10: "bt2020c"}  # fmt: skip
-RANGES = {1: "tv", 2: "pc"}
+MOST_PACKETS, MOST_BYTES = 20_000, 1 << 30
+"""Packets, and bytes of them, that are read before the frame count is taken from the header instead."""
+DECODED_PIXELS = 250_000_000
+"""A clip of up to so many pixels in all is decoded whole at once, in about a second: its count is exact."""
+HEAD_FRAMES = 8
+STILLS = ("image2", "png_pipe", "jpeg_pipe", "tiff_pipe", "bmp_pipe", "webp_pipe", "exr_pipe", "dpx_pipe", "jpegxl",
+          "apng", "gif")  # fmt: skip
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 
 
@@ -30,12 +32,13 @@ def probe(path: Path) -> Footage:
         raise OvrikError(f"{path} is a folder", "Choose the clip's file inside it")
     if not path.exists():
         raise OvrikError(f"{path} is not there", "Check the name, or whether its drive is mounted")
+    if not stat.S_ISREG(path.stat().st_mode):
+        raise OvrikError(f"{path} is no regular file", "Choose a clip's file")
     try:
-        with av.open(str(path)) as container:
-            return _read(path, container)
+        return _read(path)
     except PermissionError:
         raise OvrikError(f"{path} may not be read", "Change its permissions") from None
-    except (av.error.FFmpegError, ValueError) as exc:
+    except (av.error.FFmpegError, ValueError, OSError) as exc:
         reason = getattr(exc, "strerror", None) or str(exc)
         raise OvrikError(
             f"{path} is not a clip that can be read ({reason})",
@@ -43,49 +46,99 @@ def probe(path: Path) -> Footage:
         ) from None
 
 
-def _read(path: Path, container: av.container.InputContainer) -> Footage:
-    pictures = [s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic]
-    if not pictures:
-        raise OvrikError(f"{path} holds no video stream", "Choose a file with a picture")
-    stream = pictures[0]
-    context = stream.codec_context
-    if not context.width or not context.pix_fmt:
-        raise OvrikError(f"{path} says neither its size nor its pixel format", "Convert it first")
-    sounds = tuple(_sound(s) for s in container.streams.audio)
-    stamps, complete = _time_stamps(container, stream)
-    if len(stamps) == 0:
-        raise OvrikError(f"{path} holds no pictures", "Check that the file is complete")
-    time_base = float(stream.time_base or 1)
-    rate, constant, evidence = _rate(stream, stamps, time_base, complete)
-    frames = len(stamps) if complete else stream.frames or _header_frames(container, stream, rate)
-    frame_format = av.VideoFormat(context.pix_fmt, 16, 16)
-    size = path.stat().st_size
-    duration = frames / float(rate)
-    return Footage(
-        path=str(path),
-        size_bytes=size,
-        container=container.format.name,
-        codec=context.codec.canonical_name,
-        profile=context.profile or "",
-        width=context.width,
-        height=context.height,
-        sample_aspect=Fraction(stream.sample_aspect_ratio or 1) or Fraction(1),
-        rate=rate,
-        constant_rate=constant,
-        rate_evidence=evidence,
-        frames=frames,
-        frames_counted=complete,
-        duration_s=duration,
-        container_s=(container.duration or 0) / 1e6,
-        start_s=float(stamps[0]) * time_base,
-        pixel_format=context.pix_fmt,
-        bit_depth=max(c.bits for c in frame_format.components),
-        chroma=_chroma(frame_format),
-        bit_rate=stream.bit_rate or int(size * 8 / duration),
-        colour=_colour(context),
-        sounds=sounds,
-        checksum=footage_checksum(path),
-    )
+@dataclass(frozen=True)
+class _Head:
+    """What the first frames say. Fields: `stamp` of the first one shown, None without stamps; `rotation`,
+    `field_order`, `colour` of the coded stream alone, `pixel_format` (see `Footage`)."""
+
+    stamp: int | None
+    rotation: int
+    field_order: str
+    colour: ColourTags
+    pixel_format: str
+
+
+@dataclass(frozen=True, eq=False)
+class _Seen:
+    """Packets of a stream that is shown. Fields: `stamps` rising; `complete`, whether all were read;
+    `last_s`, how long the last frame stands; `gop_s`, the longest way between key frames, seconds."""
+
+    stamps: np.ndarray
+    complete: bool
+    last_s: float
+    gop_s: float
+
+
+def _read(path: Path) -> Footage:
+    checksum = footage_checksum(path)
+    head = _head(path)
+    with av.open(str(path)) as container:
+        stream = first_picture(container, path)
+        context = stream.codec_context
+        if container.format.name.split(",")[0] in STILLS or container.format.name.endswith("_pipe"):
+            raise OvrikError(f"{path} is a still picture, not a clip", "Choose a clip; a still can be put into a"
+                             " timeline as a clip made of it")  # fmt: skip
+        if not context.width or not context.pix_fmt:
+            raise OvrikError(f"{path} says neither its size nor its pixel format", "Convert it first")
+        sounds = tuple(_sound(s) for s in container.streams.audio)
+        untimed = container.format.name.split(",")[0] in UNTIMED
+        seen = _seen(container, stream, head)
+        if not len(seen.stamps):
+            raise OvrikError(f"{path} holds no frames that can be shown", "Check that the file is complete")
+        index = _index(path, checksum, seen, context.width * context.height)
+        pace = _pace(stream, seen, index, untimed)
+        counted = index is not None or seen.complete
+        frames = pace.frames if counted else _header_frames(container, stream, pace.rate)
+        pixel_format = head.pixel_format or context.pix_fmt
+        layout = av.VideoFormat(pixel_format, 16, 16)
+        size = path.stat().st_size
+        duration = frames / float(pace.rate) if pace.constant or not counted else pace.duration_s
+        stamps = index.stamps if index is not None and not untimed else seen.stamps
+        return Footage(
+            path=str(path),
+            size_bytes=size,
+            container=container.format.name,
+            codec=context.codec.canonical_name,
+            profile=context.profile or "",
+            width=context.width,
+            height=context.height,
+            sample_aspect=Fraction(stream.sample_aspect_ratio or 1) or Fraction(1),
+            rate=pace.rate,
+            constant_rate=pace.constant,
+            rate_evidence=pace.evidence,
+            frames=frames,
+            frames_counted=counted,
+            duration_s=duration,
+            container_s=(container.duration or 0) / 1e6,
+            start_s=0.0 if untimed else float(int(stamps[0]) * (stream.time_base or 1)),
+            pixel_format=pixel_format,
+            bit_depth=max(c.bits for c in layout.components),
+            chroma=_chroma(layout),
+            bit_rate=stream.bit_rate or int(size * 8 / duration),
+            colour=_with_range(colour_of(context), pixel_format),
+            sounds=sounds,
+            checksum=checksum,
+            container_start_s=0.0 if untimed else _container_start(container, stream, stamps),
+            jitter_s=pace.jitter_s,
+            longest_s=pace.longest_s,
+            longest_gop_s=seen.gop_s,
+            untimed=untimed,
+            stored_frames=0 if pace.constant else len(stamps),
+            rotation=head.rotation,
+            field_order=head.field_order,
+            stream_colour=head.colour,
+        )
+
+
+def _with_range(tags: ColourTags, pixel_format: str) -> ColourTags:
+    """A format whose name says full range needs no tag for it."""
+    return replace(tags, range="pc") if pixel_format.startswith("yuvj") else tags
+
+
+def _container_start(container: av.container.InputContainer, stream: av.VideoStream, stamps: np.ndarray) -> float:
+    if container.start_time is not None:
+        return container.start_time / 1e6
+    return float(int(stamps[0]) * (stream.time_base or 1))
 
 
 def _sound(stream: av.AudioStream) -> Sound:
@@ -96,55 +149,110 @@ def _sound(stream: av.AudioStream) -> Sound:
     return Sound(context.name, context.sample_rate, count, layout, stream.bit_rate or 0)
 
 
-def _time_stamps(container: av.container.InputContainer, stream: av.VideoStream) -> tuple[np.ndarray, bool]:
-    """Sorted presentation stamps (time-base units) and whether every packet was read."""
+FIELD_ORDERS = {2: "upper field first", 3: "lower field first", 4: "upper field first", 5: "lower field first"}
+"""libav's numbers of field orders; 4 and 5 are coded in the other order than they are shown."""
+
+
+def _head(path: Path) -> _Head:
+    """Decode the first frames as a player does, and once more from the coded stream alone."""
+    with av.open(str(path)) as container:
+        stream = first_picture(container, path)
+        frames: list[av.VideoFrame] = []
+        alone = _bare_decoder(stream)
+        own = ColourTags()
+        for packet in container.demux(stream):
+            try:
+                frames += [f for f in packet.decode() if isinstance(f, av.VideoFrame)]
+                if alone is not None and own == ColourTags() and packet.size:
+                    own = next((colour_of(f) for f in alone.decode(packet)), own)
+            except av.error.FFmpegError:
+                continue
+            if len(frames) >= HEAD_FRAMES:
+                break
+        if not frames:
+            raise OvrikError(f"{path} holds no frames that can be shown", "Check that the file is complete")
+        woven = any(f.interlaced_frame for f in frames)
+        order = int(stream.codec_context.field_order or 0)
+        rotation = -int(frames[0].rotation) % 360
+        return _Head(frames[0].pts, rotation if rotation in (90, 180, 270) else 0,
+                     FIELD_ORDERS.get(order, "upper field first") if woven else "", own,
+                     frames[0].format.name)  # fmt: skip
+
+
+def _bare_decoder(stream: av.VideoStream) -> av.VideoCodecContext | None:
+    """A decoder that knows nothing of what the container says."""
+    try:
+        made = av.CodecContext.create(stream.codec_context.codec.name, "r")
+        assert isinstance(made, av.VideoCodecContext)
+        made.extradata = stream.codec_context.extradata
+        made.thread_count = 1
+        made.width, made.height = stream.codec_context.width, stream.codec_context.height
+        return made
+    except (av.error.FFmpegError, ValueError, AttributeError, AssertionError):
+        return None
+
+
+def _seen(container: av.container.InputContainer, stream: av.VideoStream, head: _Head) -> _Seen:
+    """Go through the packets. What an edit list hides, and what comes before the first frame that can be decoded, is
+    not shown."""
     stamps: list[int] = []
-    complete = True
+    keys: list[int] = []
+    read, complete, last = 0, True, 0
     for packet in container.demux(stream):
-        if packet.pts is None:
+        if not packet.size or packet.is_discard:
             continue
-        stamps.append(packet.pts)
-        if len(stamps) >= COUNT_LIMIT:
+        stamp = packet.pts if packet.pts is not None else packet.dts if packet.dts is not None else len(stamps)
+        last = packet.duration or last
+        read += packet.size
+        if packet.is_keyframe:
+            keys.append(stamp)
+        if head.stamp is None or packet.pts is None or stamp >= head.stamp:
+            stamps.append(stamp)
+        if len(stamps) >= MOST_PACKETS or read >= MOST_BYTES:
             complete = False
             break
-    return np.unique(np.array(stamps, dtype=np.int64)), complete
+    tick = float(stream.time_base or 0)
+    gop = float(np.diff(np.sort(keys)).max()) * tick if len(keys) > 1 else (
+        float(stamps[-1] - stamps[0]) * tick if stamps else 0.0)  # fmt: skip
+    return _Seen(np.unique(np.array(stamps, np.int64)), complete, last * tick, max(gop, 0.0))
 
 
-def _rate(
-    stream: av.VideoStream, stamps: np.ndarray, time_base: float, complete: bool
-) -> tuple[Fraction, bool, str]:
-    nominal = stream.average_rate or stream.base_rate or stream.guessed_rate
-    seen = f"all {len(stamps)} frames" if complete else f"the first {len(stamps)} frames"
-    if len(stamps) < 2:
-        return Fraction(nominal or 25), True, "only one frame"
-    steps = np.diff(stamps) * time_base
-    if not nominal:
-        nominal = Fraction(1 / float(np.mean(steps))).limit_denominator(1001)
-    # A stamp may be off by its own rounding, so a steady clip may jitter by two ticks.
-    tolerance = max(2.1 * time_base, 0.002 / float(nominal))
-    constant = bool(np.all(np.abs(steps - 1 / float(nominal)) <= tolerance))
-    return Fraction(nominal), constant, f"time stamps of {seen}"
+def _index(path: Path, checksum: str, seen: _Seen, pixels: int) -> FrameIndex | None:
+    """All frames by decoding: what is on file, or made now of a clip that is small."""
+    known = kept_index(checksum)
+    if known and known.complete:
+        return known if len(known.stamps) else None
+    if not seen.complete or pixels * len(seen.stamps) > DECODED_PIXELS:
+        return None
+    made = frame_index(path, checksum)
+    return made if len(made.stamps) else None
+
+
+def _pace(stream: av.VideoStream, seen: _Seen, index: FrameIndex | None, untimed: bool) -> Pace:
+    stated = [Fraction(r) for r in (stream.average_rate, stream.base_rate, stream.guessed_rate) if r]
+    count = len(index.stamps) if index is not None else len(seen.stamps)
+    if untimed:
+        rate = stated[0] if stated else Fraction(25)
+        evidence = "the file's header: it holds no times"
+        return Pace(rate, True, 0.0, float(1 / rate), count, count / float(rate), evidence)
+    tick = index.tick if index is not None else Fraction(stream.time_base or 1)
+    stamps = index.stamps if index is not None else seen.stamps
+    which = "all" if index is not None or seen.complete else "the first"
+    return pace_of(stamps, tick, stated, seen.last_s, f"{which} {len(stamps)} frames")
 
 
 def _header_frames(container: av.container.InputContainer, stream: av.VideoStream, rate: Fraction) -> int:
+    if stream.frames:
+        return stream.frames
     if stream.duration:
         return round(float(stream.duration * (stream.time_base or 1) * rate))
     return round((container.duration or 0) / 1e6 * float(rate))
 
 
-def _chroma(frame_format: av.VideoFormat) -> str:
-    if frame_format.is_rgb:
+def _chroma(layout: av.VideoFormat) -> str:
+    if layout.is_rgb:
         return "RGB"
-    if len(frame_format.components) < 3:
+    if len(layout.components) < 3:
         return "4:0:0"
-    across, down = frame_format.chroma_width(16), frame_format.chroma_height(16)
+    across, down = layout.chroma_width(16), layout.chroma_height(16)
     return {(8, 8): "4:2:0", (8, 16): "4:2:2", (4, 16): "4:1:1"}.get((across, down), "4:4:4")
-
-
-def _colour(context: av.VideoCodecContext) -> ColourTags:
-    return ColourTags(
-        PRIMARIES.get(int(context.color_primaries), ""),
-        TRANSFERS.get(int(context.color_trc), ""),
-        MATRICES.get(int(context.colorspace), ""),
-        RANGES.get(int(context.color_range), ""),
-    )

@@ -66,7 +66,8 @@ class Programme:
     Fields: `name`; `clips`, the footage it draws on; `width`, `height` in pixels, `rate` in frames per
     second and `pixel_format` in which it is put together; `shots` of the first track in order, end to
     end; `overlays`; `sound`, tracks of pieces, each in order and without overlap; `treatments` over the
-    whole; `left_out`, what the timeline holds that is not carried, in words.
+    whole; `left_out`, what the timeline holds that is not carried, in words; `sample_aspect`, the shape of a
+    pixel, 1 when square.
     """
 
     name: str
@@ -80,6 +81,7 @@ class Programme:
     sound: tuple[tuple[SoundPiece, ...], ...] = ()
     treatments: tuple[Treatment, ...] = ()
     left_out: tuple[str, ...] = ()
+    sample_aspect: Fraction = Fraction(1)
 
     @cached_property
     def starts(self) -> tuple[int, ...]:
@@ -108,13 +110,14 @@ class Programme:
         """Whether it is one untreated clip from its first picture to its last, as it is."""
         return (len(self.clips) == 1 and not self.treatments and not self.overlays
                 and self.shots == (Shot(0, 0, self.clips[0].frames, name=self.shots[0].name),)
-                and (self.width, self.height) == (self.clips[0].width, self.clips[0].height)
+                and (self.width, self.height) == (self.clips[0].shown_width, self.clips[0].shown_height)
                 and self.rate == self.clips[0].rate)  # fmt: skip
 
     @property
     def colour(self) -> ColourTags:
-        """Colour tags of the picture: those that all its clips share, else none."""
-        found = {c.colour for c in self.clips}
+        """Colour tags of the picture as it is delivered: those that all its clips share, else none. Full range is
+        always made limited."""
+        found = {replace(c.colour, range="tv" if c.full_range else c.colour.range) for c in self.clips}
         return found.pop() if len(found) == 1 else ColourTags()
 
     @property
@@ -179,6 +182,8 @@ class Programme:
                       for track in self.sound],
             "treatments": [t.to_json() for t in self.treatments],
             "left_out": list(self.left_out),
+            # Written only where it is not square, so that what was known by its checksum stays known.
+            **({} if self.sample_aspect == 1 else {"sample_aspect": str(self.sample_aspect)}),
         }  # fmt: skip
 
     @classmethod
@@ -191,6 +196,7 @@ class Programme:
             data["pixel_format"], tuple(_shot(s) for s in data["shots"]),
             tuple(Overlay(o["at"], _shot(o["shot"])) for o in data["overlays"]), sound,
             tuple(Treatment.from_json(t) for t in data["treatments"]), tuple(data["left_out"]),
+            Fraction(data.get("sample_aspect", 1)),
         )  # fmt: skip
 
 
@@ -219,8 +225,8 @@ def of_clips(name: str, clips: Sequence[Footage]) -> Programme:
         if clip.sounds:
             sound.append(SoundPiece(number, Fraction(0), length, at))
         at += length
-    return Programme(name, tuple(clips), first.width, first.height, first.rate, working_format(first),
-                     tuple(shots), sound=(tuple(sound),) if sound else ())  # fmt: skip
+    return Programme(name, tuple(clips), first.shown_width, first.shown_height, first.rate, working_format(first),
+                     tuple(shots), sound=(tuple(sound),) if sound else (), sample_aspect=first.shown_aspect)
 
 
 def _shot_json(s: Shot) -> dict[str, Any]:

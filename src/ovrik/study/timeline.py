@@ -219,7 +219,10 @@ class _Reader:
                              "Choose one with clips on a video track")  # fmt: skip
         own = self.timeline.metadata.get(OWN, {})
         rate = Fraction(str(own["rate"])) if own else self._rate(first)
-        width, height = (int(own["width"]), int(own["height"])) if own else (first.width, first.height)
+        width, height = (
+            (int(own["width"]), int(own["height"])) if own else (first.shown_width, first.shown_height)
+        )
+        aspect = Fraction(str(own.get("sample_aspect", 1))) if own else first.shown_aspect
         notes = list(left_out)
         shots = self._shots(self.video[0], rate, notes)
         overlays = tuple(Overlay(at, shot) for track in self.video[1:]
@@ -232,7 +235,7 @@ class _Reader:
         over = tuple(self._own(t) for t in own.get("treatments", ()))
         return Programme(name, tuple(self.clips), width, height, rate,
                          str(own.get("pixel_format") or working_format(first)), shots, overlays, sound, over,
-                         tuple(dict.fromkeys(notes)))  # fmt: skip
+                         tuple(dict.fromkeys(notes)), aspect)  # fmt: skip
 
     def _rate(self, first: Footage) -> Fraction:
         begin = self.timeline.global_start_time

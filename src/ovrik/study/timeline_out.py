@@ -50,6 +50,7 @@ def timeline_of(programme: Programme, folder: Path) -> Any:
     made.metadata[OWN] = {
         "width": programme.width, "height": programme.height, "pixel_format": programme.pixel_format,
         "rate": f"{programme.rate.numerator}/{programme.rate.denominator}",
+        "sample_aspect": str(programme.sample_aspect),
         "treatments": [_told(t, folder) for t in programme.treatments],
     }  # fmt: skip
     first = otio.schema.Track("V1", kind="Video")

@@ -1,12 +1,16 @@
 """What must be there before a contender can be timed: analyses and intermediates, each timed itself."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from ovrik.errors import Stopped
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
 from ovrik.machine.builds import Build, find_build
+from ovrik.quality.frames_read import reader_of
+from ovrik.quality.true_frames import wrong_frames
 from ovrik.store.records import Preparation
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, output_name
@@ -28,7 +32,13 @@ def plan_for(study: Study, contender: Contender, build: Build, programme: Progra
 def prepare(
     study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Callable[[], bool]
 ) -> str:
-    """Make what is not there yet; gives "" when all is there, "stopped", or why it can't be made."""
+    """Prove the frames that will be read and make what is not there yet; gives "" when all is there, "stopped", or
+    why it can't be made."""
+    try:
+        if wrong := _frames_proved(plan, say, should_stop):
+            return wrong
+    except Stopped:
+        return "stopped"
     kept = plan.prerendered_file()
     if kept is not None and kept.exists():
         return ""
@@ -45,6 +55,28 @@ def prepare(
     done = _made(study, plan, machine, "pre-render", kept.stem, plan.prerender(partial), partial, kept,
                  say, should_stop)  # fmt: skip
     return "" if done.state == "done" else _why("the pre-render", done)
+
+
+def _frames_proved(plan: Plan, say: Say, should_stop: Callable[[], bool]) -> str:
+    """Why the build would read other frames than are meant, or "". What a described program reads is its own affair:
+    its output is held against a reference that was proved."""
+    if plan.described and plan.maker is None:
+        return ""
+    job, by = plan.straight(), plan.maker or plan.build
+    if by.simulated:
+        # A stand-in has the bundled program read for it.
+        by = find_build("bundled")
+        job = replace(job, program=by.path)
+    clips = ", ".join(dict.fromkeys(Path(c.path).name for c in plan.programme.clips[:2]))
+    words, told = f"Checking by a decode that {by.short} reads the right frames of {clips}", -1
+
+    def on_share(share: float) -> None:
+        nonlocal told
+        if round(share * 20) > told:
+            told = round(share * 20)
+            say(f"{words}, {share:.0%}", None)
+
+    return wrong_frames(reader_of(job, by.sha256), plan.programme, plan.excerpt, on_share, should_stop)
 
 
 def _why(what: str, done: RunResult) -> str:

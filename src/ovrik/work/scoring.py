@@ -8,9 +8,10 @@ from pathlib import Path
 
 import numpy as np
 
-from ovrik.errors import OvrikError
+from ovrik.errors import OvrikError, PassingTrouble, Stopped
 from ovrik.machine.builds import find_build
 from ovrik.quality.conformity import conformity_faults
+from ovrik.quality.cut_short import frames_shown
 from ovrik.quality.metrics import frame_scores
 from ovrik.quality.reference import make_reference, reference_key
 from ovrik.store.records import RunRecord, ScoreRecord
@@ -19,6 +20,7 @@ from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.probe import probe
+from ovrik.study.unchanged import check_unchanged
 from ovrik.work.evidence import latest_output
 
 
@@ -52,7 +54,8 @@ def score_all(
     watch: Callable[[ScoringMoment], None] = lambda _m: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> int:
-    """Score every output not judged yet; gives how many. Raises OvrikError, Stopped."""
+    """Score every output not judged yet; gives how many. What could not be judged for a passing reason is left for
+    another time and told at the end. Raises OvrikError, Stopped."""
     todo = unscored(study)
     if not todo:
         return 0
@@ -61,6 +64,8 @@ def score_all(
     references: dict[str, Path] = {}
     steps = len(todo) + len({reference_key(programme, excerpt, w) for w in wanted})
     judge, at = find_build("bundled").to_json(), 0
+    passing: list[str] = []
+    check_unchanged(programme)
     for (contender, run), asked in zip(todo, wanted, strict=True):
         key = reference_key(programme, excerpt, asked)
         if key not in references:
@@ -68,12 +73,34 @@ def score_all(
             references[key] = make_reference(programme, excerpt, asked, tell, should_stop)
             at += 1
         what = f"Scoring {contender.label}"
-        record = judged(study.outputs / (run.output or ""), references[key], key, asked, contender, run,
-                        _teller(watch, what, at / steps, steps), should_stop)  # fmt: skip
-        study.keep_score(record, judge)
+        try:
+            record = judged(output_of(study, run), references[key], key, asked, contender, run,
+                            _teller(watch, what, at / steps, steps), should_stop)  # fmt: skip
+            check_unchanged(programme)
+            study.keep_score(record, judge)
+        except PassingTrouble as exc:
+            passing.append(f"{contender.label}: {exc}")
         at += 1
         watch(ScoringMoment(what, at / steps, contender.label))
+    if passing:
+        more = f"; {len(passing) - 1} more likewise" if len(passing) > 1 else ""
+        raise PassingTrouble(f"Not checked: {passing[0]}{more}", "What was checked is kept")
     return len(todo)
+
+
+def output_of(study: Study, run: RunRecord) -> Path:
+    """Where a run's output lies: in the folder that it was written to."""
+    return Path(str(run.conditions.get("outputs") or study.outputs)) / (run.output or "")
+
+
+def _same_output(output: Path, run: RunRecord) -> None:
+    try:
+        same = file_sha256(output) == run.output_sha256
+    except OSError as exc:
+        raise PassingTrouble(f"the output {output.name} can't be read ({exc.strerror})",
+                             "Bring its drive back, or time this contender again") from None  # fmt: skip
+    if not same:
+        raise PassingTrouble(f"the output {output.name} was changed after its run", "Time this contender again")
 
 
 def _teller(watch: Callable[[ScoringMoment], None], what: str, at: float,
@@ -85,18 +112,20 @@ def judged(
     output: Path, reference: Path, key: str, wanted: Delivery, contender: Contender,
     run: RunRecord, on_share: Callable[[float], None], should_stop: Callable[[], bool],
 ) -> ScoreRecord:  # fmt: skip
-    """Conformity and per-frame scores of one output; a fault becomes part of the record."""
+    """Conformity and per-frame scores of one output; a fault becomes part of the record. Raises PassingTrouble when
+    the trouble lies elsewhere than in the output."""
     blank = ScoreRecord(0, contender.id, run.output_sha256 or "", key, (), "", {},
                         EMPTY, EMPTY, EMPTY)  # fmt: skip
+    _same_output(output, run)
     try:
-        if not output.exists():
-            raise OvrikError(f"the output {output.name} is gone", "Time this contender again")
-        if file_sha256(output) != run.output_sha256:
-            raise OvrikError(f"the output {output.name} was changed after its run",
-                             "Time this contender again")  # fmt: skip
         facts = probe(output)
+        shown = frames_shown(output, should_stop)
     except OvrikError as exc:
+        _same_output(output, run)
         return dataclasses.replace(blank, problem=str(exc), faults=(f"it can't be judged: {exc}",))
+    if should_stop():
+        raise Stopped
+    facts = dataclasses.replace(facts, frames=shown) if facts.constant_rate else facts
     told = {"codec": facts.codec, "profile": facts.profile, "frames": str(facts.frames),
             "size": f"{facts.width}×{facts.height}", "pixel format": facts.pixel_format,
             "rate": f"{float(facts.rate):g} fps", "duration": f"{facts.container_s:.2f} s",
@@ -106,6 +135,8 @@ def judged(
         scores = frame_scores(output, reference, wanted, facts.colour, os.cpu_count() or 1,
                               on_share, should_stop)  # fmt: skip
     except OvrikError as exc:
-        return dataclasses.replace(blank, problem=str(exc), faults=faults, facts=told)
+        # It was decoded to its end a moment ago: what failed is the scoring, not the output.
+        raise PassingTrouble(exc.problem, exc.remedy) from None
+    _same_output(output, run)
     return dataclasses.replace(blank, faults=faults, facts=told, vmaf=scores.vmaf,
                                psnr=scores.psnr, ssim=scores.ssim)  # fmt: skip

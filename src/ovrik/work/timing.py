@@ -19,7 +19,7 @@ from ovrik.quality.cut_short import cut_short
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, output_name
-from ovrik.study.probe import probe
+from ovrik.study.unchanged import changed_footage, check_unchanged
 from ovrik.work.evidence import counted
 from ovrik.work.exporting import Plan
 from ovrik.work.fairness import (
@@ -120,7 +120,7 @@ class _Course:
             self.took.setdefault(run.contender_id, []).append(run.wall_s or 0.0)
 
     def go(self) -> bool:
-        self._check_footage()
+        check_unchanged(self.programme)
         judge = judge_for(self.programme, self.excerpt, self.contenders.values(), self.builds)
         barred = {e.contender.id: e.reason for e in checked(self.contenders.values(), judge) if e.reason}
         well = not any(t.contender in barred for t in self.todo)
@@ -139,6 +139,7 @@ class _Course:
             if unmade == "stopped":
                 return False
             if unmade:
+                self._failed_before(turn, plan, unmade)
                 barred[turn.contender] = unmade
                 well = False
                 continue
@@ -161,12 +162,6 @@ class _Course:
             end += 1
         self.todo.insert(end, turn)
 
-    def _check_footage(self) -> None:
-        for clip in self.programme.clips:
-            if probe(Path(clip.path)).checksum != clip.checksum:
-                raise OvrikError(f"{clip.path} has changed since the study was made",
-                                 "Put the old file back, or choose the footage again")  # fmt: skip
-
     def _plan(self, contender: Contender) -> Plan:
         """Made once: it is asked for with every report of progress."""
         if contender.id not in self.plans:
@@ -182,8 +177,16 @@ class _Course:
 
         return say
 
+    def _failed_before(self, turn: Turn, plan: Plan, reason: str) -> None:
+        """A run that could not even begin is a failed run: it is on file, and is not waited for again."""
+        run_id = self.study.begin_run(
+            plan.contender.id, plan.build.to_json(), self.machine, self.programme, self.excerpt, turn.round,
+            turn.warmup, [[]], "",
+        )  # fmt: skip
+        self.study.end_run(run_id, {"state": "failed", "reason": reason})
+
     def _run(self, turn: Turn, number: int, plan: Plan) -> RunResult:
-        contender, build = plan.contender, plan.build
+        contender = plan.contender
         for place in (self.study.path, Path(self.conduct.outputs or "/")):
             if not place.exists():
                 raise OvrikError(f"{place} is no longer there: was its drive taken away?",
@@ -200,6 +203,7 @@ class _Course:
         contender = plan.contender
         rested = self._rest(plan)
         begun = clean_start(plan, self.conduct, [p for p in (output, partial) if p.exists()])
+        check_unchanged(self.programme)
         run_id = self.study.begin_run(
             contender.id, build.to_json(), self.machine, self.programme, self.excerpt, turn.round,
             turn.warmup, commands, output.name,
@@ -210,6 +214,9 @@ class _Course:
                            self.should_stop, reader=plan.reader(), sensors=sensors_for(plan),
                            fault=lambda made: "" if plan.described else cut_short(made, plan.frames),
                            on_row=self._note, start=Start(self.conduct.nice, self.conduct.cores))  # fmt: skip
+        if result.state == "done" and (changed := changed_footage(self.programme)):
+            output.unlink(missing_ok=True)
+            result = replace(result, state="failed", reason=f"{changed}, while it was exported", output_bytes=0)
         self.disturbed_now = disturbance(result, self.conduct, os.cpu_count() or 1) if result.usage else ""
         values = run_values(result, output) | {
             "conditions": json.dumps({**begun, **rested, **_measured(result), "outputs": str(plan.folder)}),

@@ -1,0 +1,60 @@
+"""A part of a clip as an input and the filters that leave exactly its frames."""
+
+from fractions import Fraction
+
+from ovrik.export.graph import Node, node
+from ovrik.export.seconds import seconds_text
+from ovrik.study.footage import Footage
+from ovrik.study.reading import COUNT, EARLY, Reading, lead_of, method_of, reading_of
+
+
+def picture_options(reading: Reading) -> list[str]:
+    """Options that stand before the clip's name where its frames are read."""
+    begin = ["-ss", seconds_text(reading.seek_s)] if reading.seek_s is not None else []
+    return [*begin, *(["-t", seconds_text(reading.span_s)] if reading.span_s is not None else [])]
+
+
+def picture_nodes(clip: Footage, reading: Reading) -> list[Node]:
+    """Filters after which the frames that were asked for stand alone, whatever their stamps."""
+    if not clip.constant_rate:
+        # The clip's own stamps decide which frame stands where; the last one is held to the end.
+        even = [node("fps", fps=clip.rate, start_time=0, round="near"),
+                node("tpad", stop_mode="clone", stop=reading.skip + reading.frames)]  # fmt: skip
+        return [*even, node("trim", start_frame=reading.skip, end_frame=reading.skip + reading.frames)]
+    if reading.by_time:
+        late = node("trim", start=float(reading.skip_s))
+        return [late, node("trim", end_frame=reading.frames)]
+    if reading.skip:
+        return [node("trim", start_frame=reading.skip, end_frame=reading.skip + reading.frames)]
+    return [node("trim", end_frame=reading.frames)]
+
+
+def even_stamps(rate: Fraction) -> tuple[Node, ...]:
+    """Filters that stamp frame n with n / rate."""
+    return (node("settb", expr=1 / rate), node("setpts", expr="N"), node("fps", fps=rate))
+
+
+SOUND_EARLY_S = Fraction(2)
+
+
+def sound_input(clip: Footage, start: Fraction, length: Fraction) -> tuple[list[str], list[Node]]:
+    """Options that open a clip for its sound, and filters that bring it to its place: `start`, `length` in
+    seconds, counted from the clip's first frame."""
+    begin = lead_of(clip) + start
+    ahead = SOUND_EARLY_S if method_of(clip) == EARLY else Fraction(0)
+    ahead = min(ahead, begin)
+    if method_of(clip) == COUNT and clip.container.split(",")[0] != "avi":
+        ahead = begin
+    seek = begin - ahead
+    options = [*(["-ss", seconds_text(seek)] if seek else []), "-t", seconds_text(length + ahead)]
+    # Silence stands in where the sound begins later than the picture, so that it is not drawn forward.
+    nodes = [node("aresample", sample_rate=48_000, first_pts=0, **{"async": 1})]
+    if ahead:
+        nodes.append(node("atrim", start=float(ahead)))
+    return [*options, "-i", clip.path], nodes
+
+
+def reading(clip: Footage, first: int, frames: int) -> tuple[list[str], list[Node]]:
+    """Options and address that open a clip for these frames, and the filters that leave them."""
+    told = reading_of(clip, first, frames)
+    return [*picture_options(told), "-i", clip.path], picture_nodes(clip, told)

@@ -1,0 +1,98 @@
+"""The frames of footage that an export reads, read by a program in the same way."""
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ovrik.errors import OvrikError, Stopped
+from ovrik.export.assembly import frames_taken
+from ovrik.export.command import Export, decoding_arguments, device_arguments, with_decoding
+from ovrik.export.process import measure
+from ovrik.export.source import even_stamps, picture_nodes, picture_options
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.footage import Footage
+from ovrik.study.programme import GAP, Programme
+from ovrik.study.reading import reading_of
+from ovrik.study.stretch import stretch
+
+SUM = re.compile(rb"^\d+,[^,]*,[^,]*,[^,]*,[^,]*, *0x([0-9a-f]{8})", re.MULTILINE)
+
+Share = Callable[[float], None]
+Ask = Callable[[], bool]
+
+
+@dataclass(frozen=True)
+class Part:
+    """Frames of a clip that an export reads. Fields: `clip`; `first`, `frames` on its even grid."""
+
+    clip: Footage
+    first: int
+    frames: int
+
+
+@dataclass(frozen=True)
+class Reader:
+    """What reads. Fields: `program`, its path; `sha256` of it; `opening`, options that open devices; `decoding`,
+    options that stand before an input and say what decodes."""
+
+    program: str
+    sha256: str
+    opening: tuple[str, ...] = ()
+    decoding: tuple[str, ...] = ()
+
+
+def reader_of(job: Export, sha256: str) -> Reader:
+    """What reads the footage of an export."""
+    decoding = tuple(decoding_arguments(job))
+    return Reader(job.program, sha256, tuple(device_arguments((job.decode,))) if decoding else (), decoding)
+
+
+def parts_read(programme: Programme, excerpt: Excerpt) -> list[Part]:
+    """All frames of footage that an export of an excerpt reads, each once."""
+    if programme.plain:
+        return [Part(programme.clips[0], excerpt.start_frame, excerpt.frames)]
+    part = stretch(programme, excerpt)
+    found = [Part(programme.clips[p.shot.clip], p.shot.start, frames_taken(programme, p))
+             for p in (*part.base, *part.overlays) if p.shot.clip != GAP]  # fmt: skip
+    return list({(p.clip.checksum, p.first, p.frames): p for p in found}.values())
+
+
+def read_command(reader: Reader, part: Part, *ending: str, more: Sequence[str] = ()) -> list[str]:
+    """The command that reads a part exactly as an export does; `ending` is what becomes of its frames, `more` are
+    further filters."""
+    told = reading_of(part.clip, part.first, part.frames)
+    nodes = [*picture_nodes(part.clip, told), *even_stamps(part.clip.rate)]
+    # Turned frames are the same frames: what is compared is how they are stored.
+    opened = with_decoding(
+        [*picture_options(told), "-i", part.clip.path], (*reader.decoding, "-noautorotate")
+    )
+    return [reader.program, "-nostdin", "-hide_banner", "-v", "error", *reader.opening, *opened, "-map", "0:V:0",
+            "-an", "-vf", ",".join([*(n.text() for n in nodes), *more]), "-frames:v", str(part.frames),
+            *ending]  # fmt: skip
+
+
+def read_sums(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> np.ndarray:
+    """Checksums of the frames that the program reads (see `frame_index.sample_sum`), in order. Raises OvrikError
+    when it reads none, Stopped."""
+    rest, sums = b"", list[int]()
+
+    def took(piece: bytes, _at: float) -> bool:
+        nonlocal rest
+        whole, cut, rest = (rest + piece).rpartition(b"\n")
+        sums.extend(int(m[1], 16) for m in SUM.finditer(whole + cut))
+        on_share(min(len(sums) / part.frames, 1.0))
+        return True
+
+    usage = measure(read_command(reader, part, "-f", "framecrc", "pipe:1"), took, should_stop)
+    if usage.stopped:
+        raise Stopped
+    sums.extend(int(m[1], 16) for m in SUM.finditer(rest))
+    if usage.exit_code and not sums:
+        last = usage.log[-1] if usage.log else "no message"
+        last = f"it crashed: signal {-usage.exit_code}" if usage.exit_code < 0 else last
+        raise OvrikError(f"{Path(part.clip.path).name} can't be read by this build ({last})",
+                         "Choose another build, or rewrap the clip as .mov or .mkv")  # fmt: skip
+    return np.array(sums, np.uint32)
