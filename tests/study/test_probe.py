@@ -33,7 +33,9 @@ def test_knows_a_variable_rate(tmp_path: Path) -> None:
     stamps = [0, 1, 2, 5, 6, 7, 12, 13, 14, 15]
     uneven = probe(write_clip(tmp_path / "uneven.mkv", 10, stamps=stamps))
     assert not uneven.constant_rate
-    assert uneven.frames == 10
+    assert (uneven.stored_frames, uneven.frames) == (10, 16)
+    assert uneven.duration_s == pytest.approx(0.64, abs=0.002)
+    assert "0 left out" in uneven.rate_evidence
 
 
 def test_rational_rate_and_matroska_rounding(tmp_path: Path) -> None:

@@ -196,7 +196,7 @@ def test_some_fail_and_the_others_go_on(tmp_path: Path, clip: Path) -> None:
     assert "in mov can't run" in done.stderr
     told = {c["label"]: c for c in json.loads(ovrik("verdict", study, "--json").stdout)["contenders"]}
     assert [r["state"] for r in told["moody"]["runs"]] == ["failed"]
-    assert "exit code 7: Error: the moon is full" in told["moody"]["reasons"][0]
+    assert "can't be read by this build (Error: the moon is full)" in told["moody"]["reasons"][0]
     assert told["in mov"]["runs"] == []
     assert "can't hold AV1" in told["in mov"]["reasons"][0]
     assert told["quick"]["acceptable"] is True

@@ -50,7 +50,7 @@ def test_a_file_that_was_cut_short_is_a_failed_run(one: Study, tmp_path: Path) -
     assert time_all(one, remaining(one, [1], 1))
     output = one.outputs / (one.runs()[0].output or "")
     assert cut_short(output, 30) == ""
-    assert cut_short(output, 31) == "its file holds 30 of 31 pictures"
+    assert cut_short(output, 31) == "its file holds 30 of 31 frames"
     half = tmp_path / "half.mkv"
     half.write_bytes(output.read_bytes()[: output.stat().st_size // 2])
     # A program that ends well and yet leaves half a file behind.
@@ -118,7 +118,8 @@ def test_outputs_go_to_the_drive_that_was_chosen(one: Study, tmp_path: Path) -> 
     one.set_conduct(replace(one.facts().conduct, outputs=str(fast)))
     assert time_all(one, remaining(one, [1], 1))
     run = one.runs()[0]
-    assert (fast / "s outputs" / (run.output or "")).exists()
+    assert one.outputs.parent == fast
+    assert (one.outputs / (run.output or "")).exists()
     assert run.conditions["outputs"] == str(fast / "s outputs")
     fast.rename(tmp_path / "taken away")
     with pytest.raises(OvrikError, match="was its drive taken away"):

@@ -85,7 +85,7 @@ def parser() -> argparse.ArgumentParser:
     one = verb("enter", question.enter_, "enter a time that was taken by hand")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
-    one.add_argument("seconds", type=float, metavar="SECONDS")
+    one.add_argument("seconds", metavar="TIME", help="seconds, m:ss or h:mm:ss")
     one.add_argument("--step", type=float, default=1.0, metavar="S", help="read to so many seconds (1)")
     one = verb("cache", question.cache_, "say what references take on the disk")
     one.add_argument("--clear", action="store_true", help="remove them; they are made anew when needed")

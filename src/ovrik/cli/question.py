@@ -105,7 +105,7 @@ def plan_(chosen: argparse.Namespace) -> int:
 def run_(chosen: argparse.Namespace) -> int:
     """`ovrik run PLAN -o STUDY`."""
     from ovrik.study.plan import load_plan
-    from ovrik.work.plan_study import study_from_plan
+    from ovrik.work.plan_study import excerpt_of, study_from_plan
 
     question = load_plan(chosen.plan)
     study = study_from_plan(question, chosen.output)
@@ -113,8 +113,8 @@ def run_(chosen: argparse.Namespace) -> int:
     try:
         for label, why in question.refused:
             print(f"{label} can't run: {why}", file=sys.stderr)
-        asked = study.facts().excerpt
-        excerpts = [e.excerpt for e in study.excerpts()] or [asked]
+        asked, programme = study.facts().excerpt, study.programme()
+        excerpts = dict.fromkeys(excerpt_of(programme, span) for span in question.excerpts)
         well = not question.refused
         for excerpt in excerpts:
             study.set_excerpt(excerpt)
@@ -166,9 +166,8 @@ def verdict_(chosen: argparse.Namespace) -> int:
     study = Study.open(chosen.study)
     try:
         take_in_programs(study)
-        if chosen.excerpt:
-            study.set_excerpt(_excerpt_named(study, chosen.excerpt))
-        evidence = gather(study, barred(study))
+        excerpt = _excerpt_named(study, chosen.excerpt) if chosen.excerpt else None
+        evidence = gather(study, barred(study), excerpt)
     finally:
         study.close()
     if chosen.csv:
@@ -268,13 +267,13 @@ def enter_(chosen: argparse.Namespace) -> int:
     """`ovrik enter STUDY LABEL SECONDS`: keep a stopwatch's time as a run."""
     from ovrik.report.words import answer_words, ratio_words
     from ovrik.store.study import Study
-    from ovrik.work.by_hand import enter_time
+    from ovrik.work.by_hand import enter_time, parse_time
     from ovrik.work.evidence import gather
 
     study = Study.open(chosen.study)
     try:
         contender = _labelled(study, chosen.label)
-        enter_time(study, contender, chosen.seconds, chosen.step)
+        enter_time(study, contender, parse_time(chosen.seconds), chosen.step)
         found = gather(study).of(contender.id)
     finally:
         study.close()

@@ -21,7 +21,7 @@ from ovrik.study.programme import Programme
 from ovrik.work.by_hand import enter_time
 from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
-from ovrik.work.evidence import Evidence, Summary, gather
+from ovrik.work.evidence import Evidence, Summary, gather, output_path
 from ovrik.work.lineup import Judge, builds_for, judge_for
 from ovrik.work.lineup import checked as checked_lineup
 from ovrik.work.plan_study import take_in_programs
@@ -214,5 +214,5 @@ class DeskModel:
     def output_path(self, summary: Summary) -> Path | None:
         """The output file of a contender, if it is there."""
         done = [r for r in summary.runs if r.state == "done" and r.output]
-        path = self.study.outputs / done[-1].output if done and done[-1].output else None
+        path = output_path(self.study, done[-1]) if done and done[-1].output else None
         return path if path and path.exists() else None

@@ -27,7 +27,7 @@ class StudyJobs:
         )
         if job:
             job.moment.connect(self._moment)
-            job.noted.connect(self.window.timing.show_findings)
+            job.noted.connect(lambda found: self.window.timing.show_findings(found))
             self.window.go(2)
 
     def explain(self, kind: str, contender_id: int) -> None:

@@ -203,6 +203,8 @@ class MainWindow(QMainWindow):
         for made in (*self.station_buttons, self.workstation_button):
             made.setEnabled(True)
         self.strip.show()
+        # Stations that are built anew while something is timed are locked as the old ones were.
+        self._set_busy(self.job is not None)
         self.setWindowTitle(f"{model.evidence.facts.title} – Ovrik")
         self.go(0 if not model.evidence.verdict.labels else 4)
         self.roster.list.setFocus()

@@ -1,6 +1,7 @@
 """Run one program in a process group of its own, and measure the whole group."""
 
 import ctypes
+import itertools
 import os
 import resource
 import selectors
@@ -15,8 +16,10 @@ from pathlib import Path
 from typing import IO
 
 from ovrik.errors import OvrikError
+from ovrik.export.strays import MARK, new_mark, signal_all, strays
 
 LOG_LINES = 40
+_NUMBERS = itertools.count()
 GRACE_S = 3.0
 WATCH_EVERY_S = 0.2
 PR_SET_CHILD_SUBREAPER = 36
@@ -77,7 +80,7 @@ def measure(
     on_start: Callable[[int], None] = lambda _group: None,
     start: Start = Start(),
 ) -> Usage:
-    """Run an argument list to the exit of its whole process group.
+    """Run an argument list to the exit of its whole process group, and of whatever it started that left the group.
 
     `on_output` gets each piece of standard output with the seconds since start, and says whether it
     shows work getting on. `should_stop` is asked five times a second; the group then gets SIGTERM,
@@ -89,20 +92,22 @@ def measure(
     own_before = time.process_time()
     floor = _memory_floor()
     whole = [*_leash(arguments[0]), *start.prefix(), *arguments]
+    mark = new_mark(next(_NUMBERS))
     began = time.monotonic()
     try:
         child = subprocess.Popen(
             whole, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE, start_new_session=True, cwd=cwd,
+            stderr=subprocess.PIPE, start_new_session=True, cwd=cwd, env={**os.environ, MARK: mark},
         )  # fmt: skip
     except OSError as exc:
         raise OvrikError(f"{arguments[0]} won't start ({exc.strerror})", "Check the build") from None
     on_start(child.pid)
-    watch = _Watch(child, began, on_output, should_stop, stall_s)
+    watch = _Watch(child, began, on_output, should_stop, stall_s, mark)
     try:
         watch.until_exit()
     except BaseException:
         _signal(child.pid, signal.SIGKILL)
+        signal_all(strays(mark), signal.SIGKILL)
         _reap(child.pid)
         child.returncode = -signal.SIGKILL
         raise
@@ -135,7 +140,8 @@ class _Watch:
 
     def __init__(self, child: "subprocess.Popen[bytes]", began: float,
                  on_output: Callable[[bytes, float], bool], should_stop: Callable[[], bool],
-                 stall_s: float) -> None:  # fmt: skip
+                 stall_s: float, mark: str) -> None:  # fmt: skip
+        self._mark = mark
         self.child, self.began, self.on_output = child, began, on_output
         self.should_stop, self.stall_s = should_stop, stall_s
         self.log: deque[str] = deque(maxlen=LOG_LINES)
@@ -164,6 +170,7 @@ class _Watch:
             if not self._exited:
                 self._look()
         self._group_exit()
+        self._strays_exit()
         self._drain()
 
     def _take(self, key: selectors.SelectorKey) -> None:
@@ -194,9 +201,13 @@ class _Watch:
             self.stalled = not self.stopped and now - self._last_advance > self.stall_s
             if self.stopped or self.stalled:
                 self._asked_to_end = now
-                _signal(self.child.pid, signal.SIGTERM)
+                self._signal_every(signal.SIGTERM)
         elif now - self._asked_to_end > GRACE_S:
-            _signal(self.child.pid, signal.SIGKILL)
+            self._signal_every(signal.SIGKILL)
+
+    def _signal_every(self, number: signal.Signals) -> None:
+        _signal(self.child.pid, number)
+        signal_all(strays(self._mark), number)
 
     def _group_exit(self) -> None:
         """Wait for every process of the group; a forked rest counts until it is gone."""
@@ -215,6 +226,20 @@ class _Watch:
             if pid == group:
                 self.spent.exit_code = os.waitstatus_to_exitcode(status)
                 self.child.returncode = self.spent.exit_code
+
+    def _strays_exit(self) -> None:
+        """Wait for what left the group, as for what stayed in it."""
+        while left := strays(self._mark):
+            for pid in left:
+                try:
+                    found, _status, used = os.wait4(pid, os.WNOHANG)
+                except ChildProcessError:
+                    continue  # its own parent is another stray, which will be gone first
+                if found:
+                    self._add(used)
+            self.ended = time.monotonic()
+            time.sleep(0.005)
+            self._look()
 
     def _exited_clean(self) -> bool:
         return self.child.returncode is None

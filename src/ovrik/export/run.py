@@ -63,18 +63,20 @@ def timed_run(
     writes: bool = True,
     fault: Callable[[Path], str] = lambda _made: "",
     on_row: Callable[[dict[str, float]], None] = lambda _row: None,
+    sync: bool = True,
 ) -> RunResult:
     """Run an export that writes `partial`; on success it becomes `output`, else it is removed.
 
     `commands` are its passes, run one after another; their times add up. `reader` makes sense of the standard output;
     None for the builds' own progress stream. With `writes` False it only has to end well. `fault` says what is wrong
     with a file that was written by a run that ended well, or "". `on_row` is given each row of the series as it is
-    read, in a thread of its own.
+    read, in a thread of its own. With `sync` all that waits to be written is on the disks before it begins.
 
     A run that can't even start is a failed run, not an exception.
     """
     partial.unlink(missing_ok=True)
-    os.sync()
+    if sync:
+        os.sync()
     before, clock = psutil.cpu_times(), time.monotonic()
     usage: Usage | None = None
     seen: list[_Marks] = []

@@ -87,9 +87,11 @@ class DriverSensors:
         """The present values; a value that a device does not give is left out."""
         library, handles = driver_devices()
         out = []
-        for handle in handles:
+        for number, handle in enumerate(handles, 1):
             name = str(library.nvmlDeviceGetName(handle))
             for title, unit, ask in self.READ:
+                # Of several devices each keeps its own readings: which of them works is the driver's choice.
+                title = f"{title} of device {number}" if len(handles) > 1 else title
                 try:
                     out.append(SensorValue(title, float(ask(library, handle)), unit, name))
                 except library.NVMLError:

@@ -10,10 +10,12 @@ import numpy as np
 from ovrik.errors import OvrikError
 from ovrik.study.frame_index import first_picture
 from ovrik.study.pace import grid_of, pace_of
-from ovrik.study.reading import UNTIMED
+from ovrik.study.reading import BY_CONTAINER, COUNT, EARLY, UNTIMED
 
 NEAR = 24
 """Frames that are decoded through rather than sought over."""
+EARLY_S = 4
+"""How far ahead one seeks where a seek only lands somewhere near."""
 
 
 class FrameReader:
@@ -26,7 +28,8 @@ class FrameReader:
             self._container = av.open(str(path))
             self._path, self._size = path, size
             self._stream = first_picture(self._container, path)
-            self._untimed = self._container.format.name.split(",")[0] in UNTIMED
+            name = self._container.format.name.split(",")[0]
+            self._untimed, self._method = name in UNTIMED, BY_CONTAINER.get(name, COUNT)
             self._stamps = self._shown()
         except (av.error.FFmpegError, OSError, ValueError) as exc:
             raise OvrikError(f"{path} can't be opened ({exc})", "Check the file") from None
@@ -45,8 +48,8 @@ class FrameReader:
                 self._untimed = True
             found.append(packet.pts if packet.pts is not None else len(found))
         if not self._untimed:
-            self._container.seek(0, backward=True)
-            first = next((f.pts for f in self._container.decode(self._stream)), None)
+            self._from_the_beginning()
+            first = next((f.pts for f in self._decoded), None)
         return sorted({s for s in found if first is None or s >= first}) if not self._untimed else found
 
     def _grid(self) -> np.ndarray | None:
@@ -89,24 +92,28 @@ class FrameReader:
             raise OvrikError(f"{self._path.name} can't be decoded at frame {number} ({exc})", "Check it") from None
 
     def _read_on(self, own: int) -> av.VideoFrame:
+        sought = self._next is None
         for frame in self._decoded:
             at = (self._next or 0) if self._untimed else self._index.get(frame.pts or 0, -1)
-            if self._next is None and at > own:
-                # The seek landed behind what is wanted: only the beginning is certain then.
-                self._from_the_beginning()
-                return self._read_on(own)
-            self._next = at + 1
+            if sought and at > own:
+                break
+            sought, self._next = False, at + 1
             if at >= own:
                 return frame
+        if sought:
+            # The seek landed behind what is wanted: only the beginning is certain then.
+            self._from_the_beginning()
+            return self._read_on(own)
         self._next = None
         raise OvrikError(f"{self._path.name} ends before frame {own}", "It may be cut off")
 
     def _go_to(self, own: int) -> None:
-        if self._untimed:
+        if self._untimed or self._method == COUNT:
             if self._next is None or own < self._next:
                 self._from_the_beginning()
             return
-        self._container.seek(self._stamps[own], stream=self._stream, backward=True)
+        back = round(EARLY_S / Fraction(self._stream.time_base or 1)) if self._method == EARLY else 0
+        self._container.seek(max(self._stamps[own] - back, 0), stream=self._stream, backward=True)
         self._decoded, self._next = self._container.decode(self._stream), None
 
     def _from_the_beginning(self) -> None:

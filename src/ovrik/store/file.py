@@ -1,6 +1,7 @@
 """Open, create and check a study file; hold it against a second writer."""
 
 import fcntl
+import hashlib
 import os
 import sqlite3
 from pathlib import Path
@@ -71,6 +72,13 @@ def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
 def outputs_folder(study: Path) -> Path:
     """Where a study's output files live: beside it."""
     return study.with_name(study.stem + " outputs")
+
+
+def outputs_within(folder: Path, study: Path) -> Path:
+    """Where a study's output files live in a folder that was chosen for them: one of its own, whatever other study
+    of the same name writes there too."""
+    mark = hashlib.sha256(str(study.absolute()).encode()).hexdigest()[:8]
+    return folder / f"{study.stem} outputs {mark}"
 
 
 class Hold:

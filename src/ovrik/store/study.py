@@ -13,7 +13,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.store import rows
-from ovrik.store.file import Hold, connect, outputs_folder
+from ovrik.store.file import Hold, connect, outputs_folder, outputs_within
 from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
@@ -125,8 +125,9 @@ class Study:
         """Folder of the output files: beside the study, or on the drive that was chosen."""
         if self._outputs_in is None:
             self._outputs_in = self.facts().conduct.outputs
-        beside = outputs_folder(self.path)
-        return Path(self._outputs_in) / beside.name if self._outputs_in else beside
+        if self._outputs_in:
+            return outputs_within(Path(self._outputs_in), self.path)
+        return outputs_folder(self.path)
 
     def facts(self) -> StudyFacts:
         """The study's own row."""
@@ -274,8 +275,7 @@ class Study:
     def drop_contender(self, contender_id: int) -> None:
         """Take a contender out of the line-up. Its runs are evidence: they and it stay on file."""
         with self._change() as db:
-            timed = db.execute("SELECT count(*) FROM run WHERE contender_id = ?",
-                               (contender_id,)).fetchone()[0]  # fmt: skip
+            timed = self.has_evidence(contender_id)
             heir = db.execute("SELECT id FROM contender WHERE active AND id <> ? "
                               "ORDER BY position, id LIMIT 1", (contender_id,)).fetchone()  # fmt: skip
             db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id = ?",
@@ -286,10 +286,10 @@ class Study:
                 db.execute("DELETE FROM contender WHERE id = ?", (contender_id,))
 
     def change_contender(self, contender: Contender) -> Contender:
-        """Keep changed settings. One that was timed is left as it is and a new one takes its place,
-        so that a run always belongs to the settings it was made with."""
+        """Keep changed settings. One that was timed, tried, prepared or timed in parts is left as it is and a new
+        one takes its place, so that evidence always belongs to the settings it was made with."""
         old = next(c for c in self.contenders(True) if c.id == contender.id)
-        if old.same_thing(contender) or not self.runs(contender.id):
+        if old.same_thing(contender) or not self.has_evidence(contender.id):
             with self._change() as db:
                 rows.update_contender(db, contender)
             return contender
@@ -301,6 +301,11 @@ class Study:
             db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id = ?",
                        (made.id, contender.id))  # fmt: skip
         return made
+
+    def has_evidence(self, contender_id: int) -> bool:
+        """Whether anything was ever timed of a contender."""
+        return any(self._all(f"SELECT 1 FROM {table} WHERE contender_id = ? LIMIT 1", (contender_id,))
+                   for table in ("run", "preparation", "part", "score"))  # fmt: skip
 
     def keep_programs(self, described: Iterable[Description]) -> None:
         """Let descriptions of programs travel with the study."""

@@ -16,7 +16,9 @@ class Conduct:
     `most_rounds` and, above 0, `most_minutes`; `drop_hopeless`, leave out of further rounds what can no longer
     win; `disturbed_share`, the share of all processors used by others above which a run is disturbed;
     `repeat_disturbed`, whether it is then made again at the end of its round; `outputs`, the folder (and with it
-    the drive) in which the study's folder of outputs lies, "" for beside the study."""
+    the drive) in which the study's folder of outputs lies, "" for beside the study; `remove_left`, whether what
+    runs that were cut off left in the folder of outputs is removed before a run; `sync`, whether all that waits to
+    be written is on the disks before a run begins."""
 
     cache: str = AS_IT_IS
     rest: bool = True
@@ -30,6 +32,8 @@ class Conduct:
     disturbed_share: float = 0.05
     repeat_disturbed: bool = True
     outputs: str = ""
+    remove_left: bool = True
+    sync: bool = True
 
     @property
     def looks(self) -> int:

@@ -1,5 +1,6 @@
 """One thing that is timed, and the label made from what sets it apart."""
 
+import hashlib
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
@@ -204,9 +205,10 @@ def difference(one: Contender, other: Contender) -> Difference:
     return Difference(apart, tuple(FACTOR_TITLES[f] for f in FACTORS if mine[f] == theirs[f]))
 
 
-def output_name(contender: Contender, excerpt: str = "") -> str:
-    """File name of a contender's output: readable, and unique through the study's own number. `excerpt`
-    sets apart the outputs of several."""
-    slug = re.sub(r"[^a-z0-9]+", "-", contender.label.lower()).strip("-")[:60] or "output"
-    part = f"-{excerpt}" if excerpt else ""
-    return f"{contender.id:02d}-{slug}{part}.{contender.recipe.container}"
+def output_name(contender: Contender, excerpt: str) -> str:
+    """File name of a contender's output: the study's own number, encoder and preset to read, and a checksum of all
+    that decides its command; `excerpt` tells of which part it is. A label may change: it is not in it."""
+    told = f"{contender.recipe.facts.short} {contender.recipe.preset}"
+    slug = re.sub(r"[^a-z0-9]+", "-", told.lower()).strip("-")[:60] or "output"
+    mark = hashlib.sha256(repr(contender.identity).encode()).hexdigest()[:8]
+    return f"{contender.id:02d}-{slug}-{mark}-{excerpt}.{contender.recipe.container}"

@@ -87,6 +87,8 @@ class TimingTable(_Strict):
     disturbed_share: float = Field(0.05, gt=0, le=1)
     repeat_disturbed: bool = True
     outputs: str = ""
+    remove_left: bool = True
+    sync: bool = True
 
     @model_validator(mode="after")
     def _known(self) -> "TimingTable":

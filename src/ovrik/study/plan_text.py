@@ -41,6 +41,9 @@ def plan_text(question: Question) -> str:
         lines += _table("treatment", {"kind": t.kind, "shot": number, **dict(t.values)})
     for c in question.contenders:
         lines += _table("contender", table_of(c))
+    for d in question.programs:
+        told = d.model_dump(mode="json", exclude_defaults=True, exclude_none=True)
+        lines += _table("program", told)
     return "\n".join(lines) + "\n"
 
 

@@ -1,6 +1,7 @@
 """Rounds until every comparison with the baseline is told, and no more."""
 
 import time
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
@@ -48,23 +49,32 @@ def time_until_told(
 ) -> bool:
     """Add rounds of what is still open, with the baseline, until all is told or a limit of the study's conduct
     is reached. True when all runs ended well."""
-    facts, began, well, first = study.facts(), time.monotonic(), True, True
-    base = facts.baseline_id or 0
+    facts, well, first = study.facts(), True, True
+    base, limit = facts.baseline_id or 0, facts.conduct.most_minutes
+    until = time.monotonic() + 60 * limit if limit else None
+    ids = list(ids)
     while not should_stop():
-        minutes = (time.monotonic() - began) / 60
-        if facts.conduct.most_minutes and minutes > facts.conduct.most_minutes:
+        if until is not None and time.monotonic() > until:
             break
         evidence = gather(study)
         left = still_open(evidence, ids, facts.conduct.most_rounds, facts.conduct.drop_hopeless)
         if not left.ids:
             break
+        before = _runs_by_contender(study)
         active = [i for i in ids if i in left.ids or i == base]
         number = max((r.round for r in study.runs()), default=0) + 1
         todo = turns(active, [number], facts.warmup if first else 0, facts.seed)
         told = _telling(watch, left, evidence, active)
-        well &= time_all(study, todo, told, should_stop)
+        well &= time_all(study, todo, told, should_stop, until)
         first = False
+        # Who got no run out of a whole round gets none out of the next: the baseline is not timed for its sake.
+        after = _runs_by_contender(study)
+        ids = [i for i in ids if i == base or i not in left.ids or after.get(i, 0) > before.get(i, 0)]
     return well
+
+
+def _runs_by_contender(study: Study) -> Counter[int]:
+    return Counter(r.contender_id for r in study.runs())
 
 
 def _telling(watch: Watcher, left: Open, evidence: Evidence, active: Sequence[int]) -> Watcher:

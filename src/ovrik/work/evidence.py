@@ -1,8 +1,9 @@
 """What a study's runs and scores come to: one summary for each contender, and the verdict."""
 
 import statistics
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import Any
 
 from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses
@@ -18,7 +19,7 @@ from ovrik.store.records import Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, Difference, difference
 from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import NamedExcerpt
+from ovrik.study.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.programme import Programme
 from ovrik.work.order import OrderEffect, order_effects
 
@@ -70,12 +71,17 @@ class Summary:
     @property
     def times(self) -> list[float]:
         """Seconds of each round, oldest first: of a round that was timed again only the last one."""
-        return list(times(list(self.runs)).values())
+        return list(times(self.counted).values())
 
     @property
     def counted(self) -> list[RunRecord]:
-        """Runs whose times enter the statistics."""
-        return [r for r in self.runs if r.counts]
+        """Runs whose times enter the statistics: measured ones, or those taken by hand where there are no others."""
+        return of_one_kind(self.runs)
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether its times were read from a stopwatch."""
+        return any(r.by_hand for r in self.counted)
 
     @property
     def conforms(self) -> bool | None:
@@ -145,9 +151,19 @@ def latest_output(study: Study, contender_id: int) -> RunRecord | None:
     return mine[-1] if mine and not later else None
 
 
-def gather(study: Study, barred: Mapping[int, str] | None = None) -> Evidence:
-    """Read everything and sum it up; `barred` says which contenders can't run here, and why."""
+def output_path(study: Study, run: RunRecord) -> Path:
+    """Where a run's output lies: in the folder that it was written to, or, in a study that was moved, in the one that
+    goes with it now."""
+    name = run.output or ""
+    written = Path(str(run.conditions.get("outputs") or study.outputs)) / name
+    return written if written.exists() else study.outputs / name
+
+
+def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excerpt | None = None) -> Evidence:
+    """Read everything and sum it up; `barred` says which contenders can't run here, and why. `excerpt` is another
+    one to speak of than the study's present one."""
     facts, programme, contenders = study.facts(), study.programme(), study.contenders()
+    facts = replace(facts, excerpt=excerpt or facts.excerpt)
     every = study.runs()
     mine = [r for r in every if belongs(r, facts, programme)]
     by_contender: dict[int, list[RunRecord]] = {}
@@ -211,18 +227,30 @@ def times(runs: list[RunRecord]) -> dict[int, float]:
     return {r.round: r.wall_s for r in runs if r.counts and r.wall_s is not None}
 
 
+def of_one_kind(runs: Iterable[RunRecord], by_hand: bool | None = None) -> list[RunRecord]:
+    """The counted runs of one kind of evidence: of times that Ovrik measured, or by hand. Left open, measured ones
+    where there are any: the two are never pooled."""
+    found = [r for r in runs if r.counts]
+    if by_hand is None:
+        by_hand = all(r.by_hand for r in found)
+    return [r for r in found if r.by_hand == by_hand]
+
+
 def _entrant(s: Summary) -> Entrant:
-    return Entrant(s.contender.label, times(list(s.runs)), s.median_s, s.reasons, s.judged, s.doubt_s)
+    return Entrant(s.contender.label, times(s.counted), s.median_s, s.reasons, s.judged, s.doubt_s)
 
 
 def _summary(
     study: Study, c: Contender, runs: list[RunRecord], base: list[RunRecord],
     facts: StudyFacts, programme: Programme, barred: str, apart: Difference, comparisons: int,
 ) -> Summary:  # fmt: skip
-    mine = times(runs)
+    own = of_one_kind(runs)
+    # Like is compared with like: a time by hand with the baseline's times by hand.
+    theirs = of_one_kind(base, own[0].by_hand if own else None)
+    mine = times(own)
     alpha = alpha_for(comparisons, facts.conduct.looks)
-    doubt = max((r.doubt_s for r in (*base, *runs) if r.counts), default=0.0)
-    ratio = paired_ratio(*shared_times(times(base), mine), alpha, doubt)
+    doubt = max((r.doubt_s for r in (*theirs, *own)), default=0.0)
+    ratio = paired_ratio(*shared_times(times(theirs), mine), alpha, doubt)
     said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
     more = rounds_to_tell(ratio, facts.tie_band, alpha) if said == "unsure" and mine else None
     done = [r for r in runs if r.state == "done" and r.output_sha256]

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
+from ovrik.export.assembly import assemble
 from ovrik.export.command import Export, analyses_of, export_commands, prerender_command
 from ovrik.export.progress import PatternReader, Reader
 from ovrik.machine.builds import Build
@@ -72,6 +73,13 @@ class Plan:
     def analyses(self) -> list[tuple[Path, Path, tuple[str, ...]]]:
         """Stabilisation analyses not made yet: result, what is written first, and command."""
         return [(a.result, a.partial, a.arguments) for a in analyses_of(self.straight())]
+
+    def analysed(self) -> list[Path]:
+        """Files of stabilisation analyses that the export reads."""
+        if self.programme.plain:
+            return []
+        job = self.straight()
+        return [a.result for a in assemble(job.programme, job.excerpt, job.treat, job.mark, False).analyses]
 
     def export(self) -> Export:
         """The timed export itself."""

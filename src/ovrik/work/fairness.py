@@ -1,6 +1,5 @@
 """A clean start for every run, a rest before it, and a judgement on whether anything disturbed it."""
 
-import re
 import statistics
 import time
 from collections.abc import Callable, Sequence
@@ -9,13 +8,10 @@ from pathlib import Path
 from typing import Any
 
 from ovrik.export.run import RunResult
-from ovrik.machine.devices import PATHS
 from ovrik.machine.load import clock_mhz, counters, drop_from_cache, hottest_c, read_into_cache
-from ovrik.machine.sensors import DriverSensors, Sensors
-from ovrik.machine.simulated_sensors import StandinSensors
-from ovrik.standin.profile import profiles
+from ovrik.machine.sensors import Sensors
 from ovrik.study.conduct import COLD, WARM, Conduct
-from ovrik.study.treatment_kinds import SOFTWARE
+from ovrik.study.unchanged import files_of
 from ovrik.work.exporting import Plan
 
 LOOK_S = 0.5
@@ -29,22 +25,26 @@ ASLEEP_S = 1.0
 DISK_MB_S = 30.0
 LEAST_S, LEAST_DISK = 0.3, 60_000_000
 """What is less than this is within what the kernel's own counting leaves open, whatever its share."""
-FELL_BACK = re.compile(
-    r"falling back|hwaccel initialisation returned error|Failed setup for format", re.IGNORECASE
-)
-IDLE_DEVICE = 3.0
-"""Per cent of load under which a device that was asked for has done nothing."""
-
 
 def sources(plan: Plan) -> list[Path]:
     """The files that an export reads."""
     kept = plan.prerendered_file()
-    return [kept] if kept is not None else [Path(c.path) for c in plan.programme.clips]
+    if kept is not None:
+        return [kept]
+    return list(dict.fromkeys([*(path for path, _checksum in files_of(plan.programme)), *plan.analysed()]))
+
+
+def remove_left(folder: Path) -> None:
+    """Remove what runs that were cut off left in a folder of outputs. Outputs themselves stay."""
+    for path in folder.glob("partial *"):
+        if path.is_file():
+            path.unlink(missing_ok=True)
 
 
 def clean_start(plan: Plan, conduct: Conduct, outputs: list[Path]) -> dict[str, Any]:
     """Bring the page cache into the state that is asked for; gives what was done, to be kept with the run."""
-    steps: dict[str, Any] = {"cache": conduct.cache, "nice": conduct.nice, "cores": list(conduct.cores)}
+    steps: dict[str, Any] = {"cache": conduct.cache, "nice": conduct.nice, "cores": list(conduct.cores),
+                             "remove_left": conduct.remove_left, "sync": conduct.sync}  # fmt: skip
     done = {COLD: drop_from_cache, WARM: read_into_cache}.get(conduct.cache)
     if done is None:
         return steps
@@ -108,21 +108,6 @@ def rest(band: State, conduct: Conduct, should_stop: Callable[[], bool],
         waited_for = missing
 
 
-def sensors_for(plan: Plan) -> list[Sensors]:
-    """Sensors of the device that a contender asks for."""
-    if plan.build.simulated:
-        key = plan.build.key.removeprefix("standin-")
-        return [StandinSensors(p) for p in profiles() if p.key == key]
-    return [DriverSensors()] if asked_device(plan) else []
-
-
-def asked_device(plan: Plan) -> str:
-    """The device path that a contender asks for, "" for software."""
-    c = plan.contender
-    keys = (c.recipe.facts.device, *(k for k in (c.decode, c.treat) if k != SOFTWARE))
-    return next((k for k in keys if k), "standin" if plan.build.simulated else "")
-
-
 def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
     """Who or what disturbed a run, with the size of it, in words; "" when nothing did."""
     usage = result.usage
@@ -153,8 +138,10 @@ def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
 def throttled(result: RunResult) -> str:
     """Whether a clock sank while the run went on: its last third against its first."""
     columns = result.trace.columns if result.trace else {}
-    if result.trace and result.trace.mean("held back [%]") > 100 * HELD_BACK_SHARE:
-        return f"heat or power held the device back {result.trace.mean('held back [%]'):.0f} % of the time"
+    held = max((result.trace.mean(n) for n in columns if n.startswith("held back")), default=0.0) if (
+        result.trace) else 0.0  # fmt: skip
+    if held > 100 * HELD_BACK_SHARE:
+        return f"heat or power held the device back {held:.0f} % of the time"
     for name, values in columns.items():
         if not name.startswith("clock") or len(values) < 9:
             continue
@@ -162,24 +149,4 @@ def throttled(result: RunResult) -> str:
         early, late = statistics.median(values[1 : third + 1]), statistics.median(values[-third:-1])
         if late < THROTTLED_SHARE * early:
             return f"the {name.split(' [')[0]} sank from {early:.0f} to {late:.0f} MHz"
-    return ""
-
-
-def fell_back(plan: Plan, result: RunResult) -> str:
-    """Whether a run that asked for a device was done in software, and how that shows; "" when it was not."""
-    device = asked_device(plan)
-    if not device or result.state != "done" or result.usage is None:
-        return ""
-    title = next((p.title for p in PATHS if p.key == device), device)
-    said = next((line for line in result.usage.log if FELL_BACK.search(line)), "")
-    if said:
-        return f"asked for {title}, and its log says: {said[-120:]}"
-    loads = {k: v for k, v in (result.trace.columns if result.trace else {}).items()
-             if "load" in k and ("encoder" in k or "graphics" in k)}  # fmt: skip
-    if loads and all(v.max() < IDLE_DEVICE for v in loads.values() if len(v) >= 3):
-        return (
-            f"asked for {title}, and the device showed no load"
-            if any(len(v) >= 3 for v in loads.values())
-            else ""
-        )
     return ""

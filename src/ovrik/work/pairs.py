@@ -33,5 +33,5 @@ def compare(evidence: Evidence, first: int, second: int) -> Pair | None:
     among = max(timed * (timed - 1) // 2, 1)
     alpha = alpha_for(among, evidence.facts.conduct.looks)
     doubt = max(a.doubt_s, b.doubt_s)
-    ratio = paired_ratio(*shared_times(times(list(a.runs)), times(list(b.runs))), alpha, doubt)
+    ratio = paired_ratio(*shared_times(times(a.counted), times(b.counted)), alpha, doubt)
     return Pair(ratio, answer(ratio, evidence.facts.tie_band), difference(a.contender, b.contender), among)

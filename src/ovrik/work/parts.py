@@ -19,8 +19,8 @@ from ovrik.study.contender import Contender
 from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.part import ALL, DECODE, SOUND, TITLES, TREAT
+from ovrik.work.asked_devices import sensors_for
 from ovrik.work.exporting import Plan, intermediate_footage
-from ovrik.work.fairness import sensors_for
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for
 from ovrik.work.preparing import plan_for, prepare

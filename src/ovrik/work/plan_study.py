@@ -119,6 +119,7 @@ def question_of(study: Study, timeline: Path | None = None) -> Question:
         baseline=baseline,
         limits=facts.limits,
         contenders=contenders,
+        programs=tuple(study.programs()),
         tie_band=facts.tie_band,
         conduct=facts.conduct,
     )

@@ -109,6 +109,6 @@ def commands_of(study: Study, contender: Contender, build: Build) -> list[list[s
     """The full commands of a contender, as they stand for use elsewhere: the pre-render, if there is one, and
     the passes."""
     plan = plan_for(study, contender, build, study.programme(), study.facts().excerpt)
-    output = study.outputs / output_name(contender)
+    output = study.outputs / output_name(contender, plan.excerpt.slug)
     kept = plan.prerendered_file()
     return [*([plan.prerender(kept)] if kept else []), *plan.commands(output, output.with_suffix(".stats"))]

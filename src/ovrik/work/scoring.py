@@ -21,7 +21,7 @@ from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.probe import probe
 from ovrik.study.unchanged import check_unchanged
-from ovrik.work.evidence import latest_output
+from ovrik.work.evidence import latest_output, output_path
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ def score_all(
             at += 1
         what = f"Scoring {contender.label}"
         try:
-            record = judged(output_of(study, run), references[key], key, asked, contender, run,
+            record = judged(output_path(study, run), references[key], key, asked, contender, run,
                             _teller(watch, what, at / steps, steps), should_stop)  # fmt: skip
             check_unchanged(programme)
             study.keep_score(record, judge)
@@ -86,11 +86,6 @@ def score_all(
         more = f"; {len(passing) - 1} more likewise" if len(passing) > 1 else ""
         raise PassingTrouble(f"Not checked: {passing[0]}{more}", "What was checked is kept")
     return len(todo)
-
-
-def output_of(study: Study, run: RunRecord) -> Path:
-    """Where a run's output lies: in the folder that it was written to."""
-    return Path(str(run.conditions.get("outputs") or study.outputs)) / (run.output or "")
 
 
 def _same_output(output: Path, run: RunRecord) -> None:

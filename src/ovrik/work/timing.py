@@ -3,6 +3,7 @@
 import json
 import os
 import tempfile
+import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -14,24 +15,17 @@ from ovrik.export.order import Turn, turns
 from ovrik.export.process import Start
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
-from ovrik.machine.builds import Build
+from ovrik.export.strays import end_left_behind
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, output_name
 from ovrik.study.unchanged import changed_footage, check_unchanged
-from ovrik.work.evidence import counted
+from ovrik.work.asked_devices import asked_device, fell_back, sensors_for
+from ovrik.work.band import band_json, first_band
+from ovrik.work.evidence import counted, of_one_kind
 from ovrik.work.exporting import Plan
-from ovrik.work.fairness import (
-    State,
-    asked_device,
-    clean_start,
-    disturbance,
-    fell_back,
-    rest,
-    sensors_for,
-    take_state,
-)
+from ovrik.work.fairness import State, clean_start, disturbance, remove_left, rest, take_state
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for, checked, judge_for
 from ovrik.work.preparing import plan_for, prepare
@@ -82,10 +76,12 @@ def time_all(
     todo: Iterable[Turn],
     watch: Watcher = lambda _m: None,
     should_stop: Callable[[], bool] = lambda: False,
+    until: float | None = None,
 ) -> bool:
     """Make these runs in this order; True when all of them ended well.
 
-    A contender that fails is not tried again in the same call; the others go on. Raises OvrikError
+    A contender that fails is not tried again in the same call; the others go on. No run is begun after `until`, a
+    moment of the monotonic clock in seconds; the one in hand is finished. Raises OvrikError
     when another process is timing this study, or its footage is not there or not the same.
     """
     if not study.hold.take():
@@ -93,30 +89,31 @@ def time_all(
     try:
         study.hold.release()
         study.close_interrupted()
+        end_left_behind()
         if not study.hold.take():
             raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait for it")
-        return _Course(study, list(todo), watch, should_stop).go()
+        return _Course(study, list(todo), watch, should_stop, until).go()
     finally:
         study.hold.release()
 
 
 class _Course:
     def __init__(self, study: Study, todo: list[Turn], watch: Watcher,
-                 should_stop: Callable[[], bool]) -> None:  # fmt: skip
+                 should_stop: Callable[[], bool], until: float | None) -> None:  # fmt: skip
         self.study, self.todo, self.watch, self.should_stop = study, todo, watch, should_stop
+        self.until = until
         self.contenders = {c.id: c for c in study.contenders()}
         self.builds = builds_for(self.contenders.values())
         self.programme = study.programme()
         self.excerpt, self.conduct = study.facts().excerpt, study.facts().conduct
         self.band = State(1.0, None, None)
         self.bands: dict[tuple[str, ...], State] = {}
-        self.sole = _sole_excerpt(study)
         self.machine = fingerprint(study).to_json()
         self.disturbed_now, self.now = "", dict[str, float]()
         self.plans: dict[int, Plan] = {}
         self.repeated: set[Turn] = set()
         self.took: dict[int, list[float]] = {}
-        for run in counted(study):
+        for run in of_one_kind(counted(study), by_hand=False):
             self.took.setdefault(run.contender_id, []).append(run.wall_s or 0.0)
 
     def go(self) -> bool:
@@ -125,13 +122,15 @@ class _Course:
         barred = {e.contender.id: e.reason for e in checked(self.contenders.values(), judge) if e.reason}
         well = not any(t.contender in barred for t in self.todo)
         if self.conduct.rest:
-            self.band = take_state()
+            self.band = first_band(self.study, self.machine) or take_state()
         number = 0
         while number < len(self.todo):
             turn = self.todo[number]
             number += 1
             if self.should_stop():
                 return False
+            if self.until is not None and time.monotonic() > self.until:
+                break
             if turn.contender in barred or turn.contender not in self.contenders:
                 continue
             plan = self._plan(self.contenders[turn.contender])
@@ -192,15 +191,17 @@ class _Course:
                 raise OvrikError(f"{place} is no longer there: was its drive taken away?",
                                  "Bring the drive back and go on: what was finished is kept")  # fmt: skip
         plan.folder.mkdir(parents=True, exist_ok=True)
-        output = plan.folder / output_name(contender, "" if self.sole else self.excerpt.slug)
+        output = plan.folder / output_name(contender, self.excerpt.slug)
         partial = plan.folder / f"partial {output.name}"
+        if self.conduct.remove_left:
+            remove_left(plan.folder)
         with tempfile.TemporaryDirectory(prefix="ovrik-pass-") as scratch:
             commands = plan.commands(partial, Path(scratch) / "stats")
-            return self._timed(turn, number, plan, build, commands, partial, output)
+            return self._timed(turn, number, plan, commands, partial, output)
 
-    def _timed(self, turn: Turn, number: int, plan: Plan, build: Build, commands: list[list[str]],
-               partial: Path, output: Path) -> RunResult:  # fmt: skip
-        contender = plan.contender
+    def _timed(self, turn: Turn, number: int, plan: Plan, commands: list[list[str]], partial: Path,
+               output: Path) -> RunResult:  # fmt: skip
+        contender, build = plan.contender, plan.build
         rested = self._rest(plan)
         begun = clean_start(plan, self.conduct, [p for p in (output, partial) if p.exists()])
         check_unchanged(self.programme)
@@ -213,7 +214,8 @@ class _Course:
         result = timed_run(commands, partial, output, self._now_and_then(turn, number, contender),
                            self.should_stop, reader=plan.reader(), sensors=sensors_for(plan),
                            fault=lambda made: "" if plan.described else cut_short(made, plan.frames),
-                           on_row=self._note, start=Start(self.conduct.nice, self.conduct.cores))  # fmt: skip
+                           on_row=self._note, start=Start(self.conduct.nice, self.conduct.cores),
+                           sync=self.conduct.sync)  # fmt: skip
         if result.state == "done" and (changed := changed_footage(self.programme)):
             output.unlink(missing_ok=True)
             result = replace(result, state="failed", reason=f"{changed}, while it was exported", output_bytes=0)
@@ -248,8 +250,11 @@ class _Course:
         sensors, key = sensors_for(plan), (plan.build.key, asked_device(plan))
         if key not in self.bands:
             found = take_state(sensors).device_celsius if sensors and self.conduct.rest else None
-            self.bands[key] = replace(self.band, device_celsius=found)
-        return rest(self.bands[key], self.conduct, self.should_stop, sensors)
+            earlier = first_band(self.study, self.machine, key)
+            self.bands[key] = replace(self.band, device_celsius=earlier.device_celsius if earlier else found)
+        band = self.bands[key]
+        told = {"band": band_json(band, key)} if self.conduct.rest else {}
+        return {**rest(band, self.conduct, self.should_stop, sensors), **told}
 
     def _say(self, turn: Turn, number: int, contender: Contender, progress: Progress | None,
              result: RunResult | None = None) -> None:  # fmt: skip
@@ -272,11 +277,6 @@ def _measured(result: RunResult) -> dict[str, Any]:
     """Who else was at work, and the energy used where that is told."""
     joules = result.trace.joules() if result.trace else None
     return {"others": result.others[:5], **({} if joules is None else {"joules": round(joules, 1)})}
-
-
-def _sole_excerpt(study: Study) -> bool:
-    """Whether outputs need not tell which excerpt they are of."""
-    return len(study.excerpts()) < 2
 
 
 def run_values(result: RunResult, output: Path) -> dict[str, object]:

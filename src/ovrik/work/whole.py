@@ -73,7 +73,7 @@ def timed_of(study: Study, contender: Contender) -> list[Timed]:
     apart."""
     programme, curve = study.programme(), curve_of(study)
     found = [(r.excerpt, r.wall_s) for r in study.runs(contender.id)
-             if r.counts and r.wall_s and r.programme == programme.checksum]  # fmt: skip
+             if r.counts and not r.by_hand and r.wall_s and r.programme == programme.checksum]  # fmt: skip
     found += [(p.excerpt, p.wall_s) for p in parts_of(study, contender) if p.name == ALL]
 
     def complexity(e: Excerpt) -> float:

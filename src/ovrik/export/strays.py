@@ -1,0 +1,63 @@
+"""Processes that an export started and that left its process group: found by a mark in their environment."""
+
+import os
+import signal
+from pathlib import Path
+
+import psutil
+
+MARK = "OVRIK_EXPORT"
+"""Name of the variable that every process of an export inherits, whatever session or group it goes to."""
+
+
+def new_mark(number: int) -> str:
+    """A mark of one run: this process, when it began, and a number of its own."""
+    own = psutil.Process()
+    return f"{own.pid}:{own.create_time():.2f}:{number}"
+
+
+def _marks() -> dict[int, str]:
+    """The mark of every marked process by its number, this process and what is gone left out."""
+    out = {}
+    wanted = f"{MARK}=".encode()
+    for entry in os.scandir("/proc"):
+        if not entry.name.isdigit() or int(entry.name) == os.getpid():
+            continue
+        try:
+            told = Path(entry.path, "environ").read_bytes()
+        except OSError:
+            continue  # another user's, or just gone
+        if wanted in told:
+            found = next((v for v in told.split(b"\0") if v.startswith(wanted)), b"")
+            out[int(entry.name)] = found[len(wanted) :].decode("ascii", "replace")
+    return out
+
+
+def strays(mark: str) -> list[int]:
+    """Living processes that carry a mark."""
+    return [pid for pid, told in _marks().items() if told == mark]
+
+
+def signal_all(pids: list[int], number: signal.Signals) -> None:
+    """Send a signal to each that is still there."""
+    for pid in pids:
+        try:
+            os.kill(pid, number)
+        except (ProcessLookupError, PermissionError):
+            continue
+
+
+def end_left_behind() -> list[int]:
+    """End what exports of an Ovrik that is gone left running: it would load the machine. Gives their numbers."""
+    left = [pid for pid, told in _marks().items() if not _lives(told)]
+    signal_all(left, signal.SIGKILL)
+    return left
+
+
+def _lives(mark: str) -> bool:
+    """Whether the Ovrik that made a mark is still at work."""
+    pid, _, rest = mark.partition(":")
+    try:
+        return f"{psutil.Process(int(pid)).create_time():.2f}" == rest.rpartition(":")[0]
+    except (psutil.Error, ValueError):
+        return False
