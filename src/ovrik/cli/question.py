@@ -80,30 +80,38 @@ def _programme(path: Path) -> Any:
 def plan_(chosen: argparse.Namespace) -> int:
     """`ovrik plan PLAN`: every contender it comes to, and what can't run."""
     from ovrik.machine.described import deposit
+    from ovrik.study.losses import programme_losses, recipe_losses
     from ovrik.study.plan import load_plan
     from ovrik.work.lineup import checked, judge_for
-    from ovrik.work.plan_study import excerpt_of, programme_of
+    from ovrik.work.plan_study import excerpt_of, for_programme, programme_of
 
     question = load_plan(chosen.plan)
     programme = programme_of(question.source, question.title)
+    question = for_programme(question, programme)
     excerpts = [excerpt_of(programme, span) for span in question.excerpts]
     for description in question.programs:
         deposit(description)
-    entries = checked(question.contenders, judge_for(programme, excerpts[0], question.contenders))
-    listed = [{"label": e.contender.label, "can_run": e.can_run, "reason": e.reason}
+    judge = judge_for(programme, excerpts[0], question.contenders)
+    entries = checked(question.contenders, judge)
+    listed: list[dict[str, Any]] = [{"label": e.contender.label, "can_run": e.can_run, "reason": e.reason,
+               "loses": [*recipe_losses(programme, e.contender.recipe), *judge.differing(e.contender)]}
               for e in entries]  # fmt: skip
-    listed += [{"label": label, "can_run": False, "reason": why} for label, why in question.refused]
+    listed += [{"label": label, "can_run": False, "reason": why, "loses": []} for label, why in question.refused]
     if chosen.json:
-        print_json({"contenders": listed})
+        print_json({"contenders": listed, "programme_loses": list(programme_losses(programme))})
     else:
+        for words in programme_losses(programme):
+            print(f"note: {words}")
         for entry in listed:
             print(f"{'runs' if entry['can_run'] else 'CAN NOT RUN':<12} {entry['label']}"
-                  + (f": {entry['reason']}" if entry["reason"] else ""))  # fmt: skip
+                  + (f": {entry['reason']}" if entry["reason"] else f" (loses: {'; '.join(entry['loses'])})"
+                     if entry["loses"] else ""))  # fmt: skip
     return DONE if all(e["can_run"] for e in listed) else PARTLY
 
 
 def run_(chosen: argparse.Namespace) -> int:
     """`ovrik run PLAN -o STUDY`."""
+    from ovrik.study.losses import programme_losses
     from ovrik.study.plan import load_plan
     from ovrik.work.plan_study import excerpt_of, study_from_plan
 
@@ -111,6 +119,8 @@ def run_(chosen: argparse.Namespace) -> int:
     study = study_from_plan(question, chosen.output)
     stop = stop_on_signal()
     try:
+        for words in programme_losses(study.programme()):
+            print(f"note: {words}", file=sys.stderr)
         for label, why in question.refused:
             print(f"{label} can't run: {why}", file=sys.stderr)
         asked, programme = study.facts().excerpt, study.programme()

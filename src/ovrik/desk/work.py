@@ -17,11 +17,12 @@ from ovrik.machine.readiness import findings, take_reading
 from ovrik.quality.reference import make_reference, reference_path
 from ovrik.quality.still import treated_still
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
+from ovrik.study.contender import Contender
 from ovrik.study.excerpt import whole
+from ovrik.study.follow_source import all_following
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, of_clips
-from ovrik.study.recipe import recipe
+from ovrik.study.recipe import FOLLOWS, recipe
 from ovrik.study.timeline import TimelineRead, read_timeline
 from ovrik.study.timeline_file import ADAPTERS
 from ovrik.work.complexity import measure_for
@@ -180,7 +181,8 @@ def new_study(programme: Programme, place: Path) -> Study:
     if place.suffix != ".ovrik":
         place = place.with_name(place.name + ".ovrik")
     study = Study.create(place, programme.name.rsplit(".", 1)[0], programme, whole(programme))
-    made = [Contender("bundled", recipe(e, preset, quality)) for e, preset, quality in FIRST_LINE_UP]
-    for contender in labelled(made):
+    made = [Contender("bundled", recipe(e, preset, quality, pixel_format=FOLLOWS))
+            for e, preset, quality in FIRST_LINE_UP]  # fmt: skip
+    for contender in all_following(made, programme):
         study.add_contender(contender)
     return study

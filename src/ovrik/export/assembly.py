@@ -143,6 +143,11 @@ def _piece(w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: li
     retimed = [t for t in shot.treatments if t.kind == "retime"]
     pace = clip.rate * (Fraction(retimed[-1]["speed"]).limit_denominator(1000) / 100 if retimed else 1)
     limited = [node("scale", in_range="pc", out_range="tv", flags="bicubic+accurate_rnd")] if clip.full_range else []
+    if shot.still:
+        exactly = [*exactly, node("tpad", stop_mode="clone", stop=shot.frames)]
+        pace = c.rate
+    if shot.reverse:
+        exactly = [*exactly, node("reverse")]
     stream = w.through(f"{number}:V:0", *exactly, *_paced(pace, c, piece.phase), *limited, *_fitted(clip, c),
                        node("format", pix_fmts=c.pixel_format))  # fmt: skip
     now = c.at_rate(pace)
@@ -167,7 +172,11 @@ def _piece(w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: li
 def frames_taken(programme: Programme, piece: Piece) -> int:
     """How many frames of its clip are read for a shot: a few more than it shows, where the clip has them."""
     shot = piece.shot
-    needed = int(shot.frames * programme.pace(shot) + piece.phase) + 2
+    if shot.still:
+        return 1
+    # Backwards, the last frame that is read is the first that is shown: not one too many.
+    needed = (int((shot.frames - 1) * programme.pace(shot) + piece.phase) + 1 if shot.reverse
+              else int(shot.frames * programme.pace(shot) + piece.phase) + 2)  # fmt: skip
     return min(needed, programme.clips[shot.clip].frames - shot.start)
 
 

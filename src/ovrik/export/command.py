@@ -10,7 +10,7 @@ from ovrik.export.seconds import seconds_text
 from ovrik.export.source import even_stamps, picture_nodes, picture_options, sound_input
 from ovrik.machine.devices import PATHS, DevicePath
 from ovrik.study.delivery import delivery
-from ovrik.study.encoders import CONTAINERS, SOUNDS
+from ovrik.study.encoders import CONTAINERS, SOUND_NEEDS, SOUNDS
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
@@ -211,7 +211,8 @@ def sound_arguments(recipe: Recipe, heard: bool) -> list[str]:
     if not heard or recipe.sound == "none":
         return ["-an"]
     rate = recipe.sound_bit_rate or SOUNDS[recipe.sound]
-    return ["-c:a", recipe.sound, *(["-b:a", str(rate)] if rate else [])]
+    needs = SOUND_NEEDS.get((recipe.container, recipe.sound), ())
+    return ["-c:a", recipe.sound, *(["-b:a", str(rate)] if rate else []), *needs]
 
 
 def _rate_value(job: Export) -> int:

@@ -19,6 +19,12 @@ class Treatment:
 
 NV12 = (("yuv420p", "nv12"), ("yuv420p10le", "p010le"))
 PLANAR = (("yuv420p", "yuv420p"), ("yuv420p10le", "yuv420p16le"))
+MORE_FORMATS: dict[str, tuple[str, ...]] = {
+    "ffv1_vulkan": ("yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le"),
+    "prores_ks_vulkan": ("yuv422p10le", "yuv444p10le"),
+    "h264_nvenc": ("yuv444p",), "hevc_nvenc": ("yuv444p",),
+}  # fmt: skip
+"""What device encoders take beyond 4:2:0."""
 PIXEL_FORMATS = ("yuv420p", "yuv420p10le")
 """What is tried, 8 and 10 bit; a path's surfaces say in which format its device takes them."""
 

@@ -10,8 +10,9 @@ from pathlib import Path
 from typing import Any
 
 from ovrik.machine.builds import Build, locate
-from ovrik.machine.devices import PATHS, PIXEL_FORMATS, DevicePath, Treatment
+from ovrik.machine.devices import MORE_FORMATS, PATHS, PIXEL_FORMATS, DevicePath, Treatment
 from ovrik.machine.known_picture import FRAMES, input_arguments, psnr, raw_file
+from ovrik.study.pixel_formats import sampling_of
 
 TIMEOUT_S = 8
 RIGHT_TREATMENT_DB = 40.0
@@ -104,21 +105,24 @@ def _kept(log: str) -> tuple[str, ...]:
 
 
 @dataclass(frozen=True)
-class _Outcome:
+class Outcome:
+    """What a try gave. Fields: exit `code`, None when it took too long; `out`, standard output; `log`."""
+
     code: int | None
     out: bytes
     log: str
 
 
-def _run(arguments: list[str]) -> _Outcome:
+def run_trial(arguments: list[str]) -> Outcome:
+    """Run a short try; one that takes too long has no exit code."""
     try:
         done = subprocess.run(arguments, capture_output=True, timeout=TIMEOUT_S, check=False,
                               stdin=subprocess.DEVNULL)  # fmt: skip
     except subprocess.TimeoutExpired:
-        return _Outcome(None, b"", "")
+        return Outcome(None, b"", "")
     except OSError as exc:
-        return _Outcome(1, b"", str(exc))
-    return _Outcome(done.returncode, done.stdout, done.stderr.decode("utf-8", "replace"))
+        return Outcome(1, b"", str(exc))
+    return Outcome(done.returncode, done.stdout, done.stderr.decode("utf-8", "replace"))
 
 
 DEVICE_NAMES = (r"Device \d+ selected: (.+?) \((?:software|integrated|discrete|virtual)",
@@ -156,7 +160,7 @@ def _open(build: Build, path: DevicePath) -> Trial:
         return replace(blank, answer=FAILS, reason=f"this build was made without {path.title}")
     if not path.opens:
         return replace(blank, what="")  # nothing to open: its encoders say for themselves
-    outcome = _run([build.path, "-nostdin", "-hide_banner", "-v", "verbose", "-init_hw_device",
+    outcome = run_trial([build.path, "-nostdin", "-hide_banner", "-v", "verbose", "-init_hw_device",
                     f"{path.opens}=d", "-f", "lavfi", "-i", "nullsrc=s=64x64", "-frames:v", "1",
                     "-f", "null", "-"])  # fmt: skip
     log = _kept(outcome.log)
@@ -180,11 +184,12 @@ def _tries(
         out.append(run if closed is None else lambda: replace(blank, answer=FAILS, reason=closed.reason,
                                                               log=closed.log))  # fmt: skip
 
-    for pixel_format in PIXEL_FORMATS:
-        for codec, encoder in path.encoders:
+    for codec, encoder in path.encoders:
+        for pixel_format in (*PIXEL_FORMATS, *MORE_FORMATS.get(encoder, ())):
             if encoder in build.encoders:
                 blank = replace(base, place="encode", what=encoder, pixel_format=pixel_format)
                 add(blank, lambda b=blank, c=codec: _encode(build, path, b, c))  # type: ignore[misc]
+    for pixel_format in PIXEL_FORMATS:
         for codec in path.decodes:
             sample = samples.get((codec, pixel_format))
             if sample:
@@ -205,7 +210,7 @@ def _raw(pixel_format: str) -> list[str]:
     return ["-pix_fmt", pixel_format, "-f", "rawvideo", "pipe:1"]
 
 
-def _judged(blank: Trial, outcome: _Outcome, wanted: bytes, floor: float) -> Trial:
+def _judged(blank: Trial, outcome: Outcome, wanted: bytes, floor: float) -> Trial:
     log = _kept(outcome.log)
     if outcome.code is None:
         return replace(blank, answer=FAILS, reason=f"it gave no answer within {TIMEOUT_S} s", log=log)
@@ -225,9 +230,9 @@ def _treat(build: Build, path: DevicePath, blank: Trial, treatment: Treatment) -
     pixel_format = blank.pixel_format
     surface = dict(path.surfaces)[pixel_format]
     chain = f"format={surface},hwupload,{treatment.on_device},hwdownload,format={surface}"
-    ours = _run([*_head(build), "-init_hw_device", f"{path.opens}=d", "-filter_hw_device", "d",
+    ours = run_trial([*_head(build), "-init_hw_device", f"{path.opens}=d", "-filter_hw_device", "d",
                  *input_arguments(pixel_format), "-vf", chain, *_raw(pixel_format)])  # fmt: skip
-    plain = _run([*_head(build, "error"), *input_arguments(pixel_format), "-vf", treatment.software,
+    plain = run_trial([*_head(build, "error"), *input_arguments(pixel_format), "-vf", treatment.software,
                   *_raw(pixel_format)])  # fmt: skip
     return _judged(blank, ours, plain.out, RIGHT_TREATMENT_DB)
 
@@ -237,15 +242,15 @@ def _decode(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial
     if not path.hwaccel:
         return _decode_by_name(build, path, blank, sample)
     device = ["-init_hw_device", f"{path.opens}=d", "-hwaccel", path.hwaccel, "-hwaccel_device", "d"]
-    kept = _run([*_head(build), *device, "-hwaccel_output_format", path.surface, "-i", str(sample),
+    kept = run_trial([*_head(build), *device, "-hwaccel_output_format", path.surface, "-i", str(sample),
                  "-vf", f"hwdownload,format={dict(path.surfaces)[pixel_format]}",
                  *_raw(pixel_format)])  # fmt: skip
-    plain = _run([*_head(build, "error"), "-i", str(sample), *_raw(pixel_format)])
+    plain = run_trial([*_head(build, "error"), "-i", str(sample), *_raw(pixel_format)])
     if not plain.out:
         return replace(blank, answer=FAILS, reason="this build can't decode it in software either")
     if kept.code == 0 and not FELL_BACK.search(kept.log):
         return _judged(blank, kept, plain.out, RIGHT_DECODE_DB)
-    eased = _run([*_head(build), *device, "-i", str(sample), *_raw(pixel_format)])
+    eased = run_trial([*_head(build), *device, "-i", str(sample), *_raw(pixel_format)])
     if eased.code == 0 and eased.out:
         why = plain_reason(kept.log)
         return replace(blank, answer=FALLS_BACK, reason=f"asked for the device, done in software ({why})",
@@ -255,17 +260,17 @@ def _decode(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial
 
 def _decode_by_name(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial:
     """A device whose decoders go by names of their own."""
-    ours = _run([*_head(build), "-c:v", f"{blank.what}_{path.key}", "-i", str(sample),
+    ours = run_trial([*_head(build), "-c:v", f"{blank.what}_{path.key}", "-i", str(sample),
                  *_raw(blank.pixel_format)])  # fmt: skip
-    plain = _run([*_head(build, "error"), "-i", str(sample), *_raw(blank.pixel_format)])
+    plain = run_trial([*_head(build, "error"), "-i", str(sample), *_raw(blank.pixel_format)])
     return _judged(blank, ours, plain.out, RIGHT_DECODE_DB)
 
 
 def _encode(build: Build, path: DevicePath, blank: Trial, codec: str) -> Trial:
     pixel_format, encoder = blank.pixel_format, blank.what
-    surface = dict(path.surfaces)[pixel_format]
+    surface = dict(path.surfaces).get(pixel_format, pixel_format)
     if codec in ("ffv1", "prores"):
-        surface = {"ffv1": pixel_format, "prores": "yuv422p10le"}[codec]
+        surface = pixel_format if codec == "ffv1" or sampling_of(pixel_format) != "4:2:0" else "yuv422p10le"
     device = ["-init_hw_device", f"{path.opens}=d", "-filter_hw_device", "d"] if path.opens else []
     chain = f"format={surface}" + (",hwupload" if path.uploads else "")
     settings = ["-b:v", "4M"] if codec in CODED_TO_A_RATE else []
@@ -273,12 +278,12 @@ def _encode(build: Build, path: DevicePath, blank: Trial, codec: str) -> Trial:
         settings += ["-preset", "fast", "-pix_fmt", pixel_format]
     with tempfile.TemporaryDirectory(prefix="ovrik-trial-") as folder:
         coded = Path(folder) / "out.mkv"
-        made = _run([*_head(build), *device, *input_arguments(pixel_format), "-vf", chain,
+        made = run_trial([*_head(build), *device, *input_arguments(pixel_format), "-vf", chain,
                      "-c:v", encoder, *settings, "-frames:v", str(FRAMES), str(coded)])  # fmt: skip
         if made.code != 0 or not coded.exists():
             return _judged(blank, replace(made, out=b""), b"", RIGHT_ENCODE_DB)
         reader = str(locate("bundled")) if path.key == "standin" else build.path
-        back = _run([reader, "-nostdin", "-v", "error", "-i", str(coded), *_raw(pixel_format)])
+        back = run_trial([reader, "-nostdin", "-v", "error", "-i", str(coded), *_raw(pixel_format)])
     judged = replace(
         _judged(blank, back, raw_file(pixel_format).read_bytes(), RIGHT_ENCODE_DB), log=_kept(made.log)
     )

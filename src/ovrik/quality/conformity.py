@@ -5,6 +5,7 @@ from fractions import Fraction
 from ovrik.study.delivery import Delivery
 from ovrik.study.encoders import REPORTED
 from ovrik.study.footage import Footage
+from ovrik.study.losses import tag_conflicts
 from ovrik.study.recipe import Recipe
 
 RATE_TOLERANCE = 1e-3
@@ -21,11 +22,9 @@ def _colour_faults(output: Footage, wanted: Delivery) -> list[str]:
         outside, inside = getattr(output.colour, name), getattr(output.stream_colour, name)
         theirs = getattr(wanted.colour, name)
         allowed = {theirs, "pc"} if name == "range" and wanted.full_range else {theirs}
-        if outside and inside and outside != inside:
-            out.append(f"its colour {name} is tagged {outside} in the container and {inside} in the coded stream")
-        elif (said := outside or inside) and theirs and said not in allowed:
+        if (said := outside or inside) and theirs and said not in allowed and outside in ("", said):
             out.append(f"its colour {name} is tagged {said} instead of {theirs}")
-    return out
+    return [*tag_conflicts(output), *out]
 
 
 def _format_faults(output: Footage, recipe: Recipe) -> list[str]:

@@ -5,6 +5,7 @@ from typing import Any
 from ovrik.analysis.pooling import Pooled
 from ovrik.analysis.ratio import Ratio
 from ovrik.store.records import RunRecord
+from ovrik.study.losses import programme_losses, recipe_losses
 from ovrik.study.programme import Programme
 from ovrik.work.evidence import Evidence, Summary
 
@@ -22,7 +23,10 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
         "comparisons_together": evidence.comparisons,
         "looks": evidence.facts.conduct.looks,
         "order_effects": [{"with": o.name, **vars(o.trend), "clear": o.trend.clear} for o in evidence.order],
-        "contenders": [_contender(s) for s in evidence.summaries],
+        "programme_loses": list(programme_losses(evidence.programme)),
+        "contenders": [{**_contender(s), "loses": list(recipe_losses(evidence.programme, s.contender.recipe)),
+                        "other_forms": list(s.other_forms)}
+                       for s in evidence.summaries],
         "verdict": {
             "labels": list(evidence.verdict.labels),
             "kind": evidence.verdict.kind,

@@ -13,6 +13,7 @@ from ovrik.report.words import (
     state_words,
     together_words,
 )
+from ovrik.study.losses import losses_together, programme_losses, recipe_losses
 from ovrik.work.evidence import Evidence, Summary
 
 HEAD = ("contender", "rounds", "median s", "spread", "against baseline", "answer", "size", "MB/min",
@@ -29,6 +30,7 @@ def verdict_text(evidence: Evidence) -> str:
               if s.apart.warning]  # fmt: skip
     lines += [f"  {s.contender.label}: {payoff_words(s.payoff)}" for s in ranked if s.payoff]
     lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
+    lines += [f"  Note: {words}." for words in losses_of(evidence)]
     if evidence.order:
         lines.append(f"  Times moved: {'; '.join(o.words for o in evidence.order)}.")
     if evidence.set_aside:
@@ -38,6 +40,14 @@ def verdict_text(evidence: Evidence) -> str:
         lines += [f"    and {words}" for words in evidence.machines[1:]]
     lines += ["", *textwrap.wrap(evidence.verdict.sentence, 98, break_on_hyphens=False)]
     return "\n".join(lines)
+
+
+def losses_of(evidence: Evidence) -> list[str]:
+    """What the exports lose of their source."""
+    p = evidence.programme
+    by_label = {s.contender.label: (*recipe_losses(p, s.contender.recipe), *s.other_forms)
+                for s in evidence.summaries}  # fmt: skip
+    return [*programme_losses(p), *losses_together(by_label)]
 
 
 def _cells(s: Summary) -> tuple[str, ...]:

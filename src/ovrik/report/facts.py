@@ -9,7 +9,9 @@ from ovrik.machine.trials import Trial
 from ovrik.report.words import size_words
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.footage import Footage, Sound
+from ovrik.study.losses import tag_conflicts
 from ovrik.study.programme import GAP, Programme
+from ovrik.study.reading import COUNT, EARLY, SEEK, method_of
 from ovrik.study.recipe import bit_rate_words
 
 
@@ -52,7 +54,7 @@ def _count(number: int, thing: str) -> str:
 def footage_rows(footage: Footage) -> list[tuple[str, str]]:
     """What was read from a clip, in the order in which editors ask."""
     counted = "counted" if footage.frames_counted else "by its header"
-    steady = "constant" if footage.constant_rate else "variable"
+    steady = "constant" if footage.constant_rate else f"made constant; {footage.stored_frames} frames of its own"
     shape = footage.sample_aspect
     pixels = "square" if shape == 1 else f"{shape.numerator}:{shape.denominator}"
     profile = f", {footage.profile}" if footage.profile else ""
@@ -68,8 +70,31 @@ def footage_rows(footage: Footage) -> list[tuple[str, str]]:
         ("Bit rate", bit_rate_words(round(footage.bit_rate, -4))),
         ("On disk", size_words(footage.size_bytes)),
         ("Colour", str(footage.colour)),
+        *odd_rows(footage),
         ("Sound", "; ".join(map(_sound, footage.sounds)) or "none"),
     ]
+
+
+READ_BY = {SEEK: "by the container's index, straight to the frame",
+           EARLY: "from well before, by time stamps: frames ahead of an excerpt are decoded and thrown away",
+           COUNT: "from the beginning, by counting: all before an excerpt is decoded and thrown away"}  # fmt: skip
+
+
+def odd_rows(footage: Footage) -> list[tuple[str, str]]:
+    """What sets a clip apart from an ordinary one, and how its frames are found."""
+    lead = footage.start_s - footage.container_start_s
+    found = (
+        ("Turned", footage.rotation and f"{footage.rotation}° clockwise by the player: shown at "
+         f"{footage.shown_width} × {footage.shown_height}"),
+        ("Levels", footage.full_range and "full range; delivered as limited"),
+        ("Transparency", footage.alpha and "has an alpha channel"),
+        ("Fields", footage.field_order and f"interlaced, {footage.field_order}"),
+        ("Dynamic range", footage.hdr and f"HDR ({footage.hdr})"),
+        ("Tags", "; ".join(tag_conflicts(footage))),
+        ("Begins", lead > 0.0005 and f"{lead:.3f} s after its sound"),
+        ("Frames found", READ_BY[method_of(footage)]),
+    )
+    return [(name, str(words)) for name, words in found if words]
 
 
 def _sound(sound: Sound) -> str:

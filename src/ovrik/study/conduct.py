@@ -18,7 +18,8 @@ class Conduct:
     `repeat_disturbed`, whether it is then made again at the end of its round; `outputs`, the folder (and with it
     the drive) in which the study's folder of outputs lies, "" for beside the study; `remove_left`, whether what
     runs that were cut off left in the folder of outputs is removed before a run; `sync`, whether all that waits to
-    be written is on the disks before a run begins."""
+    be written is on the disks before a run begins; `refuse_forms`, whether a contender is out whose device gives
+    another picture than software for a treatment in use, instead of only being told."""
 
     cache: str = AS_IT_IS
     rest: bool = True
@@ -34,6 +35,7 @@ class Conduct:
     outputs: str = ""
     remove_left: bool = True
     sync: bool = True
+    refuse_forms: bool = False
 
     @property
     def looks(self) -> int:

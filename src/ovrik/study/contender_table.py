@@ -1,6 +1,7 @@
 """A contender as it is written down: the keys of `[[contender]]`, and of `[[grid]]` with levels."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -10,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ovrik.errors import OvrikError
 from ovrik.study.contender import Contender
 from ovrik.study.intermediate import Intermediate, intermediate
-from ovrik.study.recipe import parse_bit_rate, recipe
+from ovrik.study.recipe import FOLLOWS, parse_bit_rate, recipe
 from ovrik.study.treatment_kinds import PLACES, SOFTWARE
 
 NAMED_BUILDS = ("bundled", "system")
@@ -74,6 +75,8 @@ def contender_of(told: Mapping[str, Any], folder: Path) -> Contender:
         None if bit_rate is None else parse_bit_rate(str(bit_rate)), get("pixel_format"), get("container"),
         get("sound"), **more,
     )  # fmt: skip
+    if not get("pixel_format"):
+        made = replace(made, pixel_format=FOLLOWS)
     treat, label = get("treatments", SOFTWARE), get("label", "")
     if treat not in PLACES:
         raise OvrikError(f'treatments can\'t be done by "{treat}"', f"Choose one of {', '.join(PLACES)}")
@@ -127,7 +130,7 @@ def table_of(c: Contender) -> dict[str, Any]:
     """The keys that describe a contender; `contender_of` gives the same contender back."""
     r, into = c.recipe, c.prerendered
     told: dict[str, Any] = {"label": c.label, "build": c.build, "encoder": r.encoder, "preset": r.preset,
-                            "quality": r.quality, "bit_rate": r.bit_rate, "pixel_format": r.pixel_format,
+                            "quality": r.quality, "bit_rate": r.bit_rate, "pixel_format": r.pixel_format or None,
                             "container": r.container, "sound": r.sound}  # fmt: skip
     further: dict[str, Any] = {
         "rate_control": r.control, "tune": r.tune, "profile": r.profile, "gop": r.gop or None,

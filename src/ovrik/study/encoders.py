@@ -194,9 +194,9 @@ ENCODERS: dict[str, Encoder] = {
 CONTAINERS: dict[str, Container] = {
     c.name: c
     for c in (
-        Container("mp4", "MP4", "mp4", ("aac", "ac3")),
-        Container("mov", "QuickTime", "mov", ("aac", "pcm_s16le", "pcm_s24le")),
-        Container("mkv", "Matroska", "matroska", ("aac", "pcm_s16le", "pcm_s24le", "flac")),
+        Container("mp4", "MP4", "mp4", ("aac", "ac3", "libopus", "flac")),
+        Container("mov", "QuickTime", "mov", ("aac", "pcm_s16le", "pcm_s24le", "ac3")),
+        Container("mkv", "Matroska", "matroska", ("aac", "pcm_s16le", "pcm_s24le", "flac", "ac3", "libopus")),
         Container("webm", "WebM", "webm", ("libopus",)),
     )
 }
@@ -205,6 +205,34 @@ SOUNDS: dict[str, int] = {
     "aac": 192_000, "ac3": 384_000, "libopus": 160_000, "pcm_s16le": 0, "pcm_s24le": 0, "flac": 0, "none": 0,
 }  # fmt: skip
 """Sound codecs with their usual bit rate in bit/s, 0 where the codec has none to set."""
+
+SOUND_NEEDS: dict[tuple[str, str], tuple[str, ...]] = {
+    ("mp4", "libopus"): ("-strict", "-2"), ("mp4", "flac"): ("-strict", "-2"),
+}  # fmt: skip
+"""Arguments without which older builds refuse a sound codec in a container that holds it."""
+
+OWN_KEYS: dict[str, str] = {
+    **dict.fromkeys(("crf", "qp", "q", "qscale", "cq", "global_quality", "qp_i", "qp_p"), "quality"),
+    **dict.fromkeys(("b", "bitrate", "bits_per_mb", "tbr"), "bit_rate"),
+    **dict.fromkeys(("maxrate", "minrate", "bufsize", "rc", "rc_mode", "vbv-maxrate", "vbv-bufsize", "nal-hrd",
+                     "strict-cbr", "pass"), "rate_control"),
+    "preset": "preset", "tune": "tune", "profile": "profile", "g": "gop", "keyint": "gop", "bf": "b_frames",
+    "bframes": "b_frames", "threads": "threads", "pools": "threads", "frame-threads": "threads", "lp": "threads",
+    "r": "rate", "fps": "rate", "s": "size", "width": "size", "height": "size",
+    **dict.fromkeys(("pix_fmt", "output-depth", "output-csp", "input-depth", "input-csp"), "pixel_format"),
+    **dict.fromkeys(("c", "codec", "vcodec", "encoder"), "encoder"), "f": "container",
+    **dict.fromkeys(("vf", "filter", "filter_complex"), "a treatment"),
+    **dict.fromkeys(("color_primaries", "color_trc", "colorspace", "color_range", "colorprim", "transfer",
+                     "colormatrix", "range", "fullrange", "color-primaries", "transfer-characteristics",
+                     "matrix-coefficients", "color-range", "tag", "vtag"), "nothing: tags follow the source"),
+}  # fmt: skip
+"""Options that a recipe or Ovrik itself sets, with the key to use instead: as raw options they are refused."""
+
+SMALLEST: dict[str, tuple[int, int]] = {"dnxhd": (256, 120)}
+"""The smallest frame that an encoder takes, where there is one; those not listed take 16×16."""
+
+NEEDS_WHOLE_CHROMA = ("libx264", "libx265")
+"""Encoders, device encoders besides, that refuse sizes which do not come out even in subsampled chroma."""
 
 _PRORES_422 = ("proxy", "lt", "standard", "hq")
 PROFILE_CHROMA: dict[tuple[str, str], tuple[str, ...]] = {

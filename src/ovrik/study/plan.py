@@ -89,6 +89,7 @@ class TimingTable(_Strict):
     outputs: str = ""
     remove_left: bool = True
     sync: bool = True
+    refuse_forms: bool = False
 
     @model_validator(mode="after")
     def _known(self) -> "TimingTable":

@@ -23,7 +23,9 @@ class Shot:
     Fields: `clip`, its index in the programme's clips, or `GAP`; `start`, the first picture taken, in
     the clip's own pictures; `frames`, how long it stands, in the programme's pictures, dissolves at
     both ends included; `dissolve`, the pictures at its head during which it comes up over the shot
-    before; `treatments` in the order in which they are applied; `name` from the timeline, or "".
+    before; `treatments` in the order in which they are applied; `name` from the timeline, or ""; `still`, whether its
+    one frame stands throughout; `reverse`, whether it is played backwards: then `start` is the earliest frame it
+    shows.
     """
 
     clip: int
@@ -32,6 +34,8 @@ class Shot:
     dissolve: int = 0
     treatments: tuple[Treatment, ...] = ()
     name: str = ""
+    still: bool = False
+    reverse: bool = False
 
     @property
     def speed(self) -> Fraction:
@@ -156,11 +160,14 @@ class Programme:
         if shot.clip == GAP:
             return GAP, 0
         clip = self.clips[shot.clip]
-        taken = shot.start + int((frame - self.starts[at]) * self.pace(shot))
+        place = frame - self.starts[at]
+        taken = shot.start + int((shot.frames - 1 - place if shot.reverse else place) * self.pace(shot))
         return shot.clip, min(taken, clip.frames - 1)
 
     def pace(self, shot: Shot) -> Fraction:
-        """Pictures of the clip for each picture of the programme."""
+        """Frames of the clip for each frame of the programme."""
+        if shot.still:
+            return Fraction(0)
         return shot.speed * self.clips[shot.clip].rate / self.rate if shot.clip != GAP else Fraction(1)
 
     def with_shot(self, index: int, shot: Shot) -> "Programme":
@@ -231,12 +238,14 @@ def of_clips(name: str, clips: Sequence[Footage]) -> Programme:
 
 def _shot_json(s: Shot) -> dict[str, Any]:
     return {"clip": s.clip, "start": s.start, "frames": s.frames, "dissolve": s.dissolve,
-            "treatments": [t.to_json() for t in s.treatments], "name": s.name}  # fmt: skip
+            "treatments": [t.to_json() for t in s.treatments], "name": s.name,
+            **({"still": True} if s.still else {}), **({"reverse": True} if s.reverse else {})}  # fmt: skip
 
 
 def _shot(data: dict[str, Any]) -> Shot:
     made = tuple(Treatment.from_json(t) for t in data["treatments"])
-    return Shot(data["clip"], data["start"], data["frames"], data["dissolve"], made, data["name"])
+    return Shot(data["clip"], data["start"], data["frames"], data["dissolve"], made, data["name"],
+                data.get("still", False), data.get("reverse", False))  # fmt: skip
 
 
 def _without_paths(told: Any) -> Any:

@@ -14,15 +14,21 @@ from ovrik.study.encoders import (
     CONTAINERS,
     DESCRIBED,
     ENCODERS,
+    NEEDS_WHOLE_CHROMA,
+    OWN_KEYS,
     PROFILE_CHROMA,
     PROFILE_FORMATS,
     PROFILES_OWN,
     QUALITY,
+    SMALLEST,
     SOUNDS,
     TWO_PASS,
     Encoder,
 )  # fmt: skip
+from ovrik.study.pixel_formats import sampling_of
 
+FOLLOWS = ""
+"""A pixel format that is left open: it follows the source (see `study.follow_source`)."""
 BIT_RATE = re.compile(r"^(\d+(?:\.\d+)?)\s*([kKmM]?)$")
 USUAL_BIT_RATE = 8_000_000
 """Where an encoder has neither a quality number nor a profile to go by."""
@@ -152,7 +158,8 @@ def recipe(
     container = container or facts.containers[0]
     holds = CONTAINERS[container].sounds if container in CONTAINERS else ()
     usual = facts.sound if facts.sound in holds else (holds[0] if holds else "none")
-    return Recipe(encoder, preset, quality, bit_rate, pixel_format or tied[0], container,
+    shape = tied[0] if pixel_format is None else pixel_format
+    return Recipe(encoder, preset, quality, bit_rate, shape, container,
                   sound or usual, **more)  # fmt: skip
 
 
@@ -167,10 +174,44 @@ def faults(made: Recipe) -> list[str]:
         *_group_faults(r.encoder, r.gop, r.b_frames),
         *_picture_faults(r.encoder, r.preset, r.profile, r.pixel_format, r.width, r.height),
         *_box_faults(r.encoder, r.container, r.sound, r.sound_bit_rate),
+        *raw_faults(r.encoder, r.raw),
     ]
 
 
 # A grid asks the same of thousands of recipes: the answers are kept.
+
+
+def size_faults(r: Recipe, width: int, height: int) -> list[str]:
+    """Why an encoder can't take frames of the size that an output will have, each in a clause."""
+    found = []
+    across, down = (2 if sampling_of(r.pixel_format) != "4:4:4" else 1), (
+        2 if sampling_of(r.pixel_format) == "4:2:0" else 1)  # fmt: skip
+    if (r.encoder in NEEDS_WHOLE_CHROMA or r.facts.device) and (width % across or height % down):
+        odd = "width and height" if width % across and height % down else "width" if width % across else "height"
+        even = f"{width - width % across}x{height - height % down}"
+        found.append(f"{width}×{height} has an odd {odd}, which {r.facts.short} can't code in "
+                     f'{sampling_of(r.pixel_format)}; set size = "{even}"')  # fmt: skip
+    least = SMALLEST.get(r.encoder, (16, 16))
+    if width < least[0] or height < least[1]:
+        found.append(f"{width}×{height} is too small: {r.facts.short} takes {least[0]}×{least[1]} and more")
+    return found
+
+
+def raw_faults(encoder: str, raw: tuple[tuple[str, str], ...]) -> list[str]:
+    """Raw options that have a key of their own: set twice, a label would not say what the file holds."""
+    facts, found = ENCODERS[encoder], []
+    # A key that this encoder does not know can only be set raw.
+    absent = {key for key, there in (("tune", facts.tunes), ("profile", facts.profiles), ("gop", facts.takes_gop),
+                                     ("b_frames", facts.most_b_frames)) if not there}  # fmt: skip
+    for name, value in raw:
+        bare = name.lstrip("-").split(":")[0]
+        if bare in OWN_KEYS and OWN_KEYS[bare] not in absent:
+            found.append(f"the raw option {name} has a key of its own: set {OWN_KEYS[bare]}")
+        if bare.endswith("-params"):
+            inner = [part.partition("=")[0].strip() for part in value.split(":")]
+            found += [f"{name} sets {key}, which has a key of its own: set {OWN_KEYS[key]}" for key in inner
+                      if key in OWN_KEYS and OWN_KEYS[key] not in absent]  # fmt: skip
+    return found
 
 
 @lru_cache(4096)
@@ -218,11 +259,12 @@ def _picture_faults(encoder: str, preset: str, profile: str, pixel_format: str, 
                     height: int) -> tuple[str, ...]:  # fmt: skip
     facts, found = ENCODERS[encoder], []
     allowed = PROFILE_CHROMA.get((encoder, preset), facts.pixel_formats)
-    if pixel_format not in allowed:
+    open_ = pixel_format == FOLLOWS
+    if pixel_format not in allowed and not open_:
         named = f" {preset}" if (encoder, preset) in PROFILE_CHROMA else ""
         found.append(f"{facts.short}{named} takes {', '.join(allowed)}, not {pixel_format}")
     held = PROFILE_FORMATS.get((encoder, profile))
-    if held and pixel_format not in held:
+    if held and pixel_format not in held and not open_:
         found.append(f"profile {profile} holds {', '.join(held)}, not {pixel_format}")
     if bool(width) != bool(height) or width % 2 or height % 2:
         found.append(f"the size {width}×{height} is not an even width and height")

@@ -74,9 +74,10 @@ def _whole_pictures(programme: Programme, frame: int) -> bool:
 def _cut(programme: Programme, shot: Shot, start: int, first: int, end: int) -> Piece:
     skip = max(first - start, 0)
     frames = min(start + shot.frames, end) - max(start, first)
-    if shot.clip == GAP or not skip:
+    if shot.clip == GAP or not (skip or (shot.reverse and frames < shot.frames)):
         return Piece(replace(shot, frames=frames), Fraction(0), max(start - first, 0))
-    taken = skip * programme.pace(shot)
+    # Played backwards, what is skipped at the head is the end of the clip.
+    taken = (shot.frames - skip - frames if shot.reverse else skip) * programme.pace(shot)
     cut = replace(shot, start=shot.start + int(taken), frames=frames)
     return Piece(cut, taken - int(taken), max(start - first, 0))
 

@@ -11,12 +11,14 @@ from ovrik.study.footage import Footage
 from ovrik.study.media import MediaFinder, exact_rate, path_of_url, start_timecode
 from ovrik.study.programme import GAP, Overlay, Programme, Shot, SoundPiece, working_format
 from ovrik.study.timeline_file import open_timeline
+from ovrik.study.timeline_speed import Speed, is_remap, remap_speed, switched_off, warp_speed
 from ovrik.study.treatment import Treatment, treatment
 from ovrik.study.treatment_kinds import KINDS
 
 OWN = "ovrik"
 """Key of the metadata in which a programme's own settings travel in an .otio file."""
 DEEPEST = 40
+MOST_REVERSED_BYTES = 1 << 30
 
 
 @dataclass(frozen=True)
@@ -46,7 +48,8 @@ def read_timeline(path: Path, folders: Sequence[Path] = (), rate: Fraction | Non
 @dataclass
 class _Item:
     """A stretch on a track. `at`, `length` in seconds; `clip` None for black; `start` in seconds of the
-    clip; `into` is the dissolve that leads to it, as pictures before and after the cut, in seconds."""
+    clip; `into` is the dissolve that leads to it, as pictures before and after the cut, in seconds; `still` and
+    `reverse` as of a `Shot`."""
 
     at: Fraction
     length: Fraction
@@ -55,6 +58,8 @@ class _Item:
     name: str = ""
     treatments: tuple[Treatment, ...] = ()
     into: tuple[Fraction, Fraction] = (Fraction(0), Fraction(0))
+    still: bool = False
+    reverse: bool = False
 
 
 @dataclass
@@ -69,7 +74,10 @@ class _Reader:
 
     def read(self) -> None:
         """Go through all tracks."""
-        for track in self.timeline.tracks:
+        for number, track in enumerate(self.timeline.tracks, 1):
+            if switched_off(track):
+                self.left_out.append(f"track “{track.name or number}”, which is switched off")
+                continue
             items = list(self._track(track, 0))
             (self.audio if track.kind == "Audio" else self.video).append(items)
             if len(track.markers):
@@ -109,7 +117,7 @@ class _Reader:
 
         if len(child.markers):
             self.left_out.append(f"{len(child.markers)} markers on “{child.name}”")
-        if isinstance(child, otio.schema.Gap) or not child.enabled:
+        if isinstance(child, otio.schema.Gap) or switched_off(child):
             if not isinstance(child, otio.schema.Gap):
                 self.left_out.append(f"“{child.name}”, which is switched off: it is black")
             yield _Item(Fraction(0), length)
@@ -163,43 +171,54 @@ class _Reader:
             self.missing.append(address or child.name or "a clip without a name")
             return _Item(Fraction(0), length)
         clip = self.finder.footage(found)
-        treatments = () if sound else self._effects(child)
         start = _seconds(child.trimmed_range().start_time) - self._media_start(media, clip, child)
-        return _Item(Fraction(0), length, clip, start, child.name, treatments)
+        if sound:
+            return _Item(Fraction(0), length, clip, start, child.name)
+        treatments, speed = self._effects(child, start * clip.rate)
+        start = start if speed.start is None else speed.start / clip.rate
+        return _Item(Fraction(0), length, clip, start, child.name, treatments,
+                     still=not speed.factor, reverse=speed.reverse)  # fmt: skip
 
     def _media_start(self, media: Any, clip: Footage, child: Any) -> Fraction:
         """Time that the clip's first picture has in the timeline's counting."""
         import opentimelineio as otio
 
-        if media is not None and media.available_range is not None:
-            return _seconds(media.available_range.start_time)
         begin = _seconds(child.trimmed_range().start_time)
         code = start_timecode(clip.path)
-        if code and begin >= clip.duration_s:
-            rate = float(clip.rate)
-            return _seconds(otio.opentime.from_timecode(code, rate))
-        return Fraction(0)
+        try:
+            first = _seconds(otio.opentime.from_timecode(code, float(clip.rate))) if code else None
+        except ValueError:
+            first = None
+        range_ = media.available_range if media is not None else None
+        counted = _seconds(range_.start_time) if range_ is not None else begin
+        # What is counted from the file's own time code lies between its first and its last frame.
+        if first is not None and first <= counted and begin <= first + Fraction(clip.duration_s):
+            return first
+        return _seconds(range_.start_time) if range_ is not None else Fraction(0)
 
-    def _effects(self, child: Any) -> tuple[Treatment, ...]:
+    def _effects(self, child: Any, at: Fraction) -> tuple[tuple[Treatment, ...], Speed]:
+        """Treatments, and the speed that the clip is played at; `at` is its in point in frames."""
         import opentimelineio as otio
 
         made: list[Treatment] = []
+        speed = Speed()
         for effect in child.effects:
             own = effect.metadata.get(OWN)
             if own:
                 made.append(self._own(own))
-            elif isinstance(effect, otio.schema.FreezeFrame):
-                self.left_out.append(f"the freeze frame on “{child.name}”")
             elif isinstance(effect, otio.schema.LinearTimeWarp):
-                if 0.1 <= effect.time_scalar <= 8:
-                    made.append(treatment("retime", {"speed": round(100 * effect.time_scalar, 3),
-                                                     "method": "nearest frame"}))  # fmt: skip
-                else:
-                    self.left_out.append(f"the speed {100 * effect.time_scalar:g} % of “{child.name}”")
+                speed = warp_speed(effect.time_scalar)
+            elif is_remap(effect):
+                speed = remap_speed(effect, at)
             else:
                 self.left_out.append(f"the effect “{effect.name or effect.effect_name or 'without a name'}” "
                                      f"on “{child.name}”")  # fmt: skip
-        return tuple(made)
+        if speed.left_out:
+            self.left_out.append(f"{speed.left_out} of “{child.name}”: it runs at its own speed")
+            return tuple(made), Speed()
+        if speed.factor not in (0, 1):
+            made.insert(0, treatment("retime", {"speed": float(100 * speed.factor), "method": "nearest frame"}))
+        return tuple(made), speed
 
     def _own(self, told: Any) -> Treatment:
         """A treatment that travelled in the metadata; its files are taken from the timeline's folder."""
@@ -257,16 +276,29 @@ class _Reader:
             if end <= at:
                 notes.append(f"“{item.name}”, which is shorter than one picture")
                 continue
+            item = self._playable(item, notes)
             start = max(0, round(item.start * item.clip.rate)) if item.clip else 0
-            shot = Shot(self._index(item.clip), start, end - at, 0, item.treatments, item.name)
+            shot = Shot(self._index(item.clip), start, end - at, 0, item.treatments, item.name, item.still,
+                        item.reverse)  # fmt: skip
             if item.clip:
                 shot = self._within(shot, item.clip, rate)
             out.append((at, shot))
         return out
 
+    def _playable(self, item: _Item, notes: list[str]) -> _Item:
+        """The same item; one too long to be held in memory is not played backwards."""
+        if not (item.reverse and item.clip):
+            return item
+        deep = 2 if item.clip.bit_depth > 8 else 1
+        held = float(item.length * item.clip.rate) * item.clip.width * item.clip.height * 3 * deep
+        if held <= MOST_REVERSED_BYTES:
+            return item
+        notes.append(f"the reverse motion of “{item.name}”: {held / 1e9:.1f} GB of frames would be held in memory")
+        return replace(item, reverse=False)
+
     def _within(self, shot: Shot, clip: Footage, rate: Fraction) -> Shot:
         """The shot, if its clip is long enough; one that is not is reported and refused."""
-        needed = int((shot.frames - 1) * shot.speed * clip.rate / rate) + 1
+        needed = int((shot.frames - 1) * (0 if shot.still else shot.speed) * clip.rate / rate) + 1
         if shot.start + needed > clip.frames:
             last = shot.start + needed - 1
             raise OvrikError(f"“{shot.name}” uses {clip.path} up to picture {last}, but the clip ends with "
@@ -289,10 +321,15 @@ class _Reader:
                   notes: list[str]) -> None:  # fmt: skip
         """Make shot n come up over the one before, as far as the clips reach beyond the cut."""
         last, coming = shots[n - 1], shots[n]
+        if last.reverse or coming.reverse:
+            notes.append(f"the dissolve to “{coming.name}”: beside a reversed shot it is a cut")
+            return
         head = self._pictures(coming, before, rate)
         room_before = before if coming.clip == GAP or coming.start >= head else 0
         tail = last.frames
-        if last.clip != GAP:
+        if last.still:
+            tail = after
+        elif last.clip != GAP:
             clip = self.clips[last.clip]
             pace = last.speed * clip.rate / rate
             tail = int((clip.frames - 1 - last.start) / pace) + 1 - last.frames
@@ -309,7 +346,7 @@ class _Reader:
 
     def _pictures(self, shot: Shot, frames: int, rate: Fraction) -> int:
         """Pictures of the shot's clip that stand for so many of the programme."""
-        return 0 if shot.clip == GAP else round(frames * shot.speed * self.clips[shot.clip].rate / rate)
+        return 0 if shot.clip == GAP or shot.still else round(frames * shot.speed * self.clips[shot.clip].rate / rate)
 
     def _pieces(self, items: list[_Item]) -> tuple[SoundPiece, ...]:
         return tuple(SoundPiece(self._index(i.clip), max(i.start, Fraction(0)), i.length, i.at)
@@ -325,11 +362,15 @@ def linked_sound(
         head = shot.dissolve - shot.dissolve // 2
         following = shots[n + 1].dissolve if n + 1 < len(shots) else 0
         begin, end = at + head, at + shot.frames - following // 2
-        if shot.clip != GAP and clips[shot.clip].sounds and shot.speed == 1 and end > begin:
+        if shot.clip != GAP and clips[shot.clip].sounds and _at_own_speed(shot) and end > begin:
             start = shot.start / clips[shot.clip].rate + head / rate
             pieces.append(SoundPiece(shot.clip, start, (end - begin) / rate, begin / rate))
         at += shot.frames - following
     return (tuple(pieces),) if pieces else ()
+
+
+def _at_own_speed(shot: Shot) -> bool:
+    return shot.speed == 1 and not shot.still and not shot.reverse
 
 
 def _seconds(time: Any) -> Fraction:

@@ -87,6 +87,10 @@ def _item(programme: Programme, shot: Shot, head: int, tail: int, folder: Path) 
     start = shot.start + round(head * programme.pace(shot))
     span = otio.opentime.TimeRange(time(start, float(clip.rate)), length)
     made = otio.schema.Clip(shot.name or Path(clip.path).name, _media(programme, shot.clip, folder), span)
+    if shot.still:
+        made.effects.append(otio.schema.FreezeFrame())
+    elif shot.reverse:
+        made.effects.append(otio.schema.LinearTimeWarp(time_scalar=-1.0))
     for t in shot.treatments:
         effect = otio.schema.Effect(t.facts.title, f"{OWN}.{t.kind}")
         effect.metadata[OWN] = _told(t, folder)

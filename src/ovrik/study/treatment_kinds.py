@@ -91,7 +91,7 @@ KINDS: dict[str, Kind] = {
               Form(SOFT, ("avgblur",), "box"), Form(OPENCL, ("avgblur_opencl",), "box"),
               Form(VULKAN, ("avgblur_vulkan",), "box"))),
         Kind("retime", "Retime", "Slower or faster; missing pictures by motion interpolation.",
-             (P("speed", "Speed", 50.0, 10, 800, "%"),
+             (P("speed", "Speed", 50.0, 1, 2000, "%"),
               _choice("method", "Method", "motion interpolation", "frame blending", "nearest frame")),
              (Form(SOFT, ("minterpolate", "tpad"), "motion interpolation"),
               Form(SOFT, ("minterpolate", "tpad"), "frame blending"),

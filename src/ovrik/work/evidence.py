@@ -84,6 +84,12 @@ class Summary:
         return any(r.by_hand for r in self.counted)
 
     @property
+    def other_forms(self) -> tuple[str, ...]:
+        """Treatments that its device did not do as software does, by its last run, in words."""
+        told = self.counted[-1].conditions.get("forms", ()) if self.counted else ()
+        return tuple(str(words) for words in told)
+
+    @property
     def conforms(self) -> bool | None:
         """Whether the output is what it should be; None while unchecked."""
         return None if self.score is None else not self.score.faults

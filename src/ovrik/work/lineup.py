@@ -9,13 +9,19 @@ from ovrik.machine.devices import PATHS
 from ovrik.machine.encoder_options import unknown_options
 from ovrik.machine.probing import known_trials
 from ovrik.machine.trials import WORKS, Trial
+from ovrik.quality.device_forms import known_forms
+from ovrik.standin.profile import KEY as STANDIN_KEY
+from ovrik.standin.profile import profiles
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, build_words
+from ovrik.study.delivery import delivery
 from ovrik.study.encoders import DESCRIBED
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.follow_source import all_following
 from ovrik.study.grid import Combination
+from ovrik.study.pixel_formats import depth_of
 from ovrik.study.programme import Programme
-from ovrik.study.recipe import faults
+from ovrik.study.recipe import Recipe, faults, size_faults
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
 
@@ -72,6 +78,7 @@ class Judge:
             ((c.build, "treat", c.treat, bool(c.prerendered)), lambda: self._treating(c, build)),
             ((c.build, "from", c.prerendered), lambda: self._prerendering(c, build)),
             ((c.build, r.encoder, r.raw), lambda: self._raw(c, build)),
+            ((c.build, r.encoder, r.preset, r.pixel_format, r.width, r.height), lambda: self._size(c, build)),
         )
         return "; ".join(why for key, ask in questions for why in self._once(key, ask))
 
@@ -130,6 +137,13 @@ class Judge:
                if t.answer != WORKS]  # fmt: skip
         return found + [f"treatments by {title} were tried here: {t.reason or t.answer}" for t in bad[:1]]
 
+    def differing(self, c: Contender) -> list[str]:
+        """Treatments that the contender's device is known not to do as software does, in words."""
+        build = self.builds[c.build]
+        if build.problem or build.simulated or c.treat == SOFTWARE or c.build.startswith("described-"):
+            return []
+        return [f.differs for f in known_forms(build, self.programme, c.treat) if f.differs]
+
     def _prerendering(self, c: Contender, build: Build) -> list[str]:
         if c.prerendered is None or build.simulated or build.key.startswith("described-"):
             return []
@@ -137,6 +151,11 @@ class Judge:
         return (
             [] if wanted in build.encoders else [f"{build.short} has no encoder {wanted} to pre-render with"]
         )
+
+    def _size(self, c: Contender, build: Build) -> list[str]:
+        made = delivery(self.programme, self.excerpt, c.recipe)
+        return size_faults(c.recipe, made.width, made.height) + (
+            _standin_faults(build, c.recipe, made.width, made.height) if build.simulated else [])  # fmt: skip
 
     def _raw(self, c: Contender, build: Build) -> list[str]:
         names = [name for name, _v in c.recipe.raw]
@@ -148,6 +167,13 @@ class Judge:
             return []
         return [f"{build.short}'s {c.recipe.encoder} has no option {name}"
                 for name in unknown_options(build, c.recipe.encoder, names)]  # fmt: skip
+
+
+def _standin_faults(build: Build, r: Recipe, width: int, height: int) -> list[str]:
+    """What a simulated device can't take, by its profile."""
+    device = next((p for p in profiles() if p.key == build.key.removeprefix(STANDIN_KEY)), None)
+    why = device.refusal(r.facts.codec, r.preset, width, height, depth_of(r.pixel_format)) if device else ""
+    return [why] if why else []
 
 
 def missing_joints(programme: Programme, build: Build) -> list[str]:
@@ -207,6 +233,8 @@ def barred(study: Study) -> dict[int, str]:
 def judged(found: Sequence[Combination], programme: Programme, excerpt: Excerpt,
            builds: Mapping[str, Build]) -> list[Combination]:  # fmt: skip
     """The same combinations, each with what speaks against it on this machine."""
+    open_, ready = found, iter(all_following([c.contender for c in found if c.contender], programme))
+    found = [Combination(c.values, next(ready), c.reason) if c.contender else c for c in open_]
     named = [c.contender for c in found if c.contender]
     missing = [c for c in named if c.build not in builds]
     judge = judge_for(programme, excerpt, named, {**builds, **builds_for(missing)})

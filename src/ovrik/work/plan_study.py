@@ -7,6 +7,7 @@ from ovrik.errors import OvrikError
 from ovrik.machine.described import deposit
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt, checked, from_seconds
+from ovrik.study.follow_source import all_following
 from ovrik.study.plan_text import plan_text
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, of_clips
@@ -47,6 +48,13 @@ def excerpt_of(programme: Programme, span: Span) -> Excerpt:
     return checked(programme, Excerpt(start, span.frames or programme.frames - start))
 
 
+def for_programme(question: Question, programme: Programme) -> Question:
+    """The same question with what its recipes leave open taken from the programme."""
+    made = all_following(question.contenders, programme)
+    base = next((n for n, c in enumerate(question.contenders) if c.label == question.baseline), None)
+    return replace(question, contenders=made, baseline=question.baseline if base is None else made[base].label)
+
+
 def study_from_plan(question: Question, path: Path) -> Study:
     """The study at `path`, made from the plan or brought up to it.
 
@@ -54,6 +62,7 @@ def study_from_plan(question: Question, path: Path) -> Study:
     label keeps its runs. Raises OvrikError when the programme is another than the study's.
     """
     programme = programme_of(question.source, question.title)
+    question = for_programme(question, programme)
     spans = [(s.name, excerpt_of(programme, s)) for s in question.excerpts]
     if path.exists() and path.stat().st_size:
         study = Study.open(path)

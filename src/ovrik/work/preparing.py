@@ -9,6 +9,7 @@ from ovrik.errors import Stopped
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
 from ovrik.machine.builds import Build, find_build
+from ovrik.quality.device_forms import try_forms
 from ovrik.quality.frames_read import reader_of
 from ovrik.quality.true_frames import wrong_frames
 from ovrik.store.records import Preparation
@@ -16,6 +17,7 @@ from ovrik.store.study import Study
 from ovrik.study.contender import Contender, output_name
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.programme import Programme
+from ovrik.study.treatment_kinds import SOFTWARE
 from ovrik.work.exporting import Plan
 
 Say = Callable[[str, Progress | None], None]
@@ -37,6 +39,9 @@ def prepare(
     try:
         if wrong := _frames_proved(plan, say, should_stop):
             return wrong
+        differing = forms_that_differ(plan, should_stop)
+        if differing and study.facts().conduct.refuse_forms:
+            return "; ".join(differing)
     except Stopped:
         return "stopped"
     kept = plan.prerendered_file()
@@ -77,6 +82,14 @@ def _frames_proved(plan: Plan, say: Say, should_stop: Callable[[], bool]) -> str
             say(f"{words}, {share:.0%}", None)
 
     return wrong_frames(reader_of(job, by.sha256), plan.programme, plan.excerpt, on_share, should_stop)
+
+
+def forms_that_differ(plan: Plan, should_stop: Callable[[], bool] = lambda: False) -> list[str]:
+    """Treatments that the contender's device does not do as software does, in words; tried now if they were not."""
+    if plan.contender.treat == SOFTWARE or plan.described or plan.build.simulated:
+        return []
+    by = plan.maker or plan.build
+    return [f.differs for f in try_forms(by, plan.programme, plan.contender.treat, should_stop) if f.differs]
 
 
 def _why(what: str, done: RunResult) -> str:

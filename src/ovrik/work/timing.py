@@ -28,7 +28,7 @@ from ovrik.work.exporting import Plan
 from ovrik.work.fairness import State, clean_start, disturbance, remove_left, rest, take_state
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for, checked, judge_for
-from ovrik.work.preparing import plan_for, prepare
+from ovrik.work.preparing import forms_that_differ, plan_for, prepare
 
 
 @dataclass(frozen=True)
@@ -221,7 +221,8 @@ class _Course:
             result = replace(result, state="failed", reason=f"{changed}, while it was exported", output_bytes=0)
         self.disturbed_now = disturbance(result, self.conduct, os.cpu_count() or 1) if result.usage else ""
         values = run_values(result, output) | {
-            "conditions": json.dumps({**begun, **rested, **_measured(result), "outputs": str(plan.folder)}),
+            "conditions": json.dumps({**begun, **rested, **_measured(result), "outputs": str(plan.folder),
+                                      "forms": forms_that_differ(plan)}),
             "disturbed": self.disturbed_now, "fell_back": fell_back(plan, result),
         }  # fmt: skip
         self.study.end_run(run_id, values, result.trace.packed() if result.trace else b"")

@@ -40,6 +40,9 @@ class ConductForm(QWidget):
         self.drop = QCheckBox("leave out what can no longer win")
         self.share = self._seconds(100, " %")
         self.again = QCheckBox("and make it again at the end of its round")
+        self.left = QCheckBox("remove what cut-off runs left")
+        self.sync = QCheckBox("sync the disks before each run")
+        self.forms = QCheckBox("refuse a device whose treatments differ from software's")
         self.outputs = QLineEdit()
         self.outputs.setPlaceholderText("beside the study")
         self.outputs.setToolTip("A folder that is there, on the drive to be written to")
@@ -48,7 +51,7 @@ class ConductForm(QWidget):
             spin.setKeyboardTracking(False)
         self._lay_out()
         self.cache.activated.connect(lambda _n: self._keep())
-        for box in (self.rest, self.until, self.drop, self.again):
+        for box in self._boxes():
             box.toggled.connect(lambda _on: self._keep())
         for field in (self.rest_limit, self.nice, self.most_rounds, self.most_minutes, self.share):
             field.valueChanged.connect(lambda _v: self._keep())
@@ -56,6 +59,9 @@ class ConductForm(QWidget):
             line.editingFinished.connect(self._keep)
         model.evidence_changed.connect(self.follow)
         self.follow()
+
+    def _boxes(self) -> tuple[QCheckBox, ...]:
+        return (self.rest, self.until, self.drop, self.again, self.left, self.sync, self.forms)
 
     @staticmethod
     def _seconds(most: float, unit: str) -> QDoubleSpinBox:
@@ -86,6 +92,7 @@ class ConductForm(QWidget):
             (label("Call a run disturbed when others take more of the processors than", "soft"), None, None,
              self.share, None),
             (self.again, None, self.drop, label("Outputs in", "soft"), self.outputs),
+            (self.left, None, self.sync, self.forms, None),
         )  # fmt: skip
         for r, row in enumerate(rows):
             for c, part in enumerate(row):
@@ -97,15 +104,16 @@ class ConductForm(QWidget):
                         if row[1] is None and c == 0
                         else 1
                     )
-                    grid.addWidget(part, r, c, 1, wide)
+                    grid.addWidget(part, r, c, 1, 2 if part is self.forms else wide)
         grid.setColumnStretch(5, 1)
         grid.setRowStretch(len(rows), 1)
 
     def follow(self) -> None:
         """Take in what is new."""
         c = self.model.evidence.facts.conduct
-        for box in (self.rest, self.until, self.drop, self.again, self.cache, self.rest_limit, self.nice,
-                    self.most_rounds, self.most_minutes, self.share):  # fmt: skip
+        fields = (*self._boxes(), self.cache, self.rest_limit, self.nice, self.most_rounds, self.most_minutes,
+                  self.share)  # fmt: skip
+        for box in fields:
             box.blockSignals(True)
         self.cache.setCurrentIndex(max(0, self.cache.findData(c.cache)))
         self.rest.setChecked(c.rest)
@@ -119,8 +127,10 @@ class ConductForm(QWidget):
         self.drop.setChecked(c.drop_hopeless)
         self.share.setValue(100 * c.disturbed_share)
         self.again.setChecked(c.repeat_disturbed)
-        for box in (self.rest, self.until, self.drop, self.again, self.cache, self.rest_limit, self.nice,
-                    self.most_rounds, self.most_minutes, self.share):  # fmt: skip
+        self.left.setChecked(c.remove_left)
+        self.sync.setChecked(c.sync)
+        self.forms.setChecked(c.refuse_forms)
+        for box in fields:
             box.blockSignals(False)
 
     def conduct(self) -> Conduct:
@@ -135,7 +145,8 @@ class ConductForm(QWidget):
             until_told=self.until.isChecked(), most_rounds=self.most_rounds.value(),
             most_minutes=self.most_minutes.value(), drop_hopeless=self.drop.isChecked(),
             disturbed_share=max(self.share.value(), 1) / 100, repeat_disturbed=self.again.isChecked(),
-            outputs=kept and str(Path(kept).resolve()),
+            outputs=kept and str(Path(kept).resolve()), remove_left=self.left.isChecked(),
+            sync=self.sync.isChecked(), refuse_forms=self.forms.isChecked(),
         )  # fmt: skip
 
     def _keep(self) -> None:

@@ -15,6 +15,7 @@ from ovrik.desk.widgets.chart_labels import Labels
 from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import label, sheet
+from ovrik.report.as_text import losses_of
 from ovrik.report.words import (
     answer_words,
     number,
@@ -232,6 +233,7 @@ def _caveats(e: Evidence) -> str:
     moved = [o.words for o in e.order if o.trend.clear]
     if moved:
         out.append(f"Times moved with the order of runs: {'; '.join(moved)}.")
+    out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
     if e.set_aside:
         out.append(f"{e.set_aside} runs of another excerpt or clip are on file and don't count.")
     if not e.facts.limits.any_set:
