@@ -120,7 +120,7 @@ def test_outputs_go_to_the_drive_that_was_chosen(one: Study, tmp_path: Path) -> 
     run = one.runs()[0]
     assert one.outputs.parent == fast
     assert (one.outputs / (run.output or "")).exists()
-    assert run.conditions["outputs"] == str(fast / "s outputs")
+    assert run.conditions["outputs"] == str(one.outputs)
     fast.rename(tmp_path / "taken away")
     with pytest.raises(OvrikError, match="was its drive taken away"):
         time_all(one, remaining(one, [1], 2))

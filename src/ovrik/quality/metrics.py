@@ -87,6 +87,8 @@ def _scratch() -> "tempfile.TemporaryDirectory[str]":
                              "Free some space there") from None  # fmt: skip
 
 
+LEAST_SIDE = 20
+"""Pixels: of smaller frames the build's VMAF makes nothing at all."""
 LABELS = (("primaries", "color_primaries", "bt709"), ("transfer", "color_trc", "bt709"),
           ("matrix", "colorspace", "bt709"))  # fmt: skip
 

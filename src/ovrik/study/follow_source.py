@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ovrik.study.contender import Contender, labelled
-from ovrik.study.encoders import PROFILE_CHROMA, PROFILE_FORMATS
+from ovrik.study.encoders import DESCRIBED, PROFILE_CHROMA, PROFILE_FORMATS
 from ovrik.study.footage import has_alpha
 from ovrik.study.pixel_formats import depth_of, sampling_of
 from ovrik.study.programme import Programme
@@ -37,6 +37,9 @@ def following(c: Contender, programme: Programme) -> Contender:
     """The same contender with what its recipe left open taken from the source."""
     if c.recipe.pixel_format != FOLLOWS:
         return c
+    if c.recipe.encoder.startswith(DESCRIBED):
+        # What such a program writes stands in its description.
+        return replace(c, recipe=replace(c.recipe, pixel_format=allowed_formats(c.recipe)[0]))
     made = followed_format(c.recipe, source_depth(programme))
     return replace(c, recipe=replace(c.recipe, pixel_format=made))
 

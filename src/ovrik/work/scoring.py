@@ -12,7 +12,7 @@ from ovrik.errors import OvrikError, PassingTrouble, Stopped
 from ovrik.machine.builds import find_build
 from ovrik.quality.conformity import conformity_faults
 from ovrik.quality.cut_short import frames_shown
-from ovrik.quality.metrics import frame_scores
+from ovrik.quality.metrics import LEAST_SIDE, frame_scores
 from ovrik.quality.reference import make_reference, reference_key
 from ovrik.store.records import RunRecord, ScoreRecord
 from ovrik.store.study import Study
@@ -126,6 +126,9 @@ def judged(
             "rate": f"{float(facts.rate):g} fps", "duration": f"{facts.container_s:.2f} s",
             "sound": ", ".join(s.codec for s in facts.sounds) or "none"}  # fmt: skip
     faults = tuple(conformity_faults(facts, wanted, contender.recipe))
+    if min(wanted.width, wanted.height) < LEAST_SIDE:
+        small = f"{wanted.width}×{wanted.height} is too small for VMAF, which takes {LEAST_SIDE} pixels and more"
+        return dataclasses.replace(blank, problem=small, faults=faults, facts=told)
     try:
         scores = frame_scores(output, reference, wanted, facts.colour, os.cpu_count() or 1,
                               on_share, should_stop)  # fmt: skip

@@ -1,0 +1,272 @@
+"""Footage that is turned, anamorphic, full range, transparent, interlaced or HDR: exported as it should be, and what
+is lost is said."""
+
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from calm import CALM
+from odd_clips import run
+from ovrik.quality.conformity import conformity_faults
+from ovrik.quality.frames import FrameReader
+from ovrik.quality.metrics import frame_scores
+from ovrik.quality.reference import make_reference
+from ovrik.report.as_json import verdict_json
+from ovrik.report.as_text import verdict_text
+from ovrik.report.facts import footage_rows
+from ovrik.store.study import Study
+from ovrik.study.contender import Contender
+from ovrik.study.delivery import delivery
+from ovrik.study.excerpt import Excerpt, whole
+from ovrik.study.follow_source import following
+from ovrik.study.footage import Footage
+from ovrik.study.losses import programme_losses, recipe_losses
+from ovrik.study.plan import load_plan
+from ovrik.study.probe import probe
+from ovrik.study.programme import Programme, of_clip
+from ovrik.study.recipe import Recipe, recipe
+from ovrik.study.treatment import treatment
+from ovrik.work.evidence import Summary, gather
+from ovrik.work.lineup import checked, judge_for
+from ovrik.work.plan_study import for_programme, programme_of
+from ovrik.work.scoring import score_all
+from ovrik.work.timing import remaining, time_all
+
+SOURCE = ("-f", "lavfi", "-i", "testsrc2=s=160x96:r=25:d=0.4")
+SHARP = ("-c:v", "libx264", "-crf", "1", "-preset", "ultrafast")
+
+
+def judged_study(path: Path, programme: Programme, *recipes: Recipe, excerpt: Excerpt | None = None) -> list[Summary]:
+    """One run of each recipe, scored; the study is closed."""
+    study = Study.create(path, "Odd", programme, excerpt or whole(programme), rounds=1, warmup=0)
+    study.set_conduct(CALM)
+    study.add_contenders(Contender("bundled", r) for r in recipes)
+    ids = [c.id for c in study.contenders()]
+    assert time_all(study, remaining(study, ids, 1)), [r.reason for r in study.runs()]
+    score_all(study)
+    evidence = gather(study)
+    text = verdict_text(evidence)
+    told = verdict_json(evidence)
+    for words in programme_losses(programme):
+        assert words in text
+        assert words in told["programme_loses"]
+    study.close()
+    return list(evidence.summaries)
+
+
+def decoded(path: Path, pixel_format: str = "rgb24") -> bytes:
+    """All frames as a player of its own makes them: upright, in one format."""
+    return run("-i", str(path), "-f", "rawvideo", "-pix_fmt", pixel_format, "-")
+
+
+@pytest.mark.parametrize("turn", [90, 180, 270])
+def test_turned_clips_come_out_upright(tmp_path: Path, turn: int) -> None:
+    run(*SOURCE, *SHARP, "-pix_fmt", "yuv420p", str(tmp_path / "flat.mp4"))
+    path = tmp_path / "turned.mp4"
+    run("-display_rotation", str(turn), "-i", str(tmp_path / "flat.mp4"), "-c", "copy", str(path))
+    clip = probe(path)
+    upright = (160, 96) if turn == 180 else (96, 160)
+    assert (clip.width, clip.height, clip.rotation) == (160, 96, -turn % 360)
+    assert (clip.shown_width, clip.shown_height) == upright
+    assert dict(footage_rows(clip))["Turned"].startswith(f"{-turn % 360}° clockwise")
+    plain, treated = of_clip(clip), replace(of_clip(clip), treatments=(treatment("sharpen", {"amount": 0.01}),))
+    shown = np.frombuffer(decoded(path), np.uint8).astype(int)
+    for name, programme in (("plain", plain), ("treated", treated)):
+        found = judged_study(tmp_path / f"{name}.ovrik", programme, recipe("libx264", "ultrafast", 1))[0]
+        assert found.reasons == ()
+        output = next((tmp_path / f"{name} outputs").glob("*.mp4"))
+        made = probe(output)
+        assert (made.width, made.height, made.rotation) == (*upright, 0)
+        assert np.abs(np.frombuffer(decoded(output), np.uint8).astype(int) - shown).mean() < 4
+    reader = FrameReader(path)
+    assert reader.rgb(0).shape == (upright[1], upright[0], 3)
+    assert np.abs(reader.rgb(0).astype(int).ravel() - shown[: 160 * 96 * 3]).mean() < 2
+    reader.close()
+
+
+def test_pixels_keep_their_shape(tmp_path: Path) -> None:
+    path = tmp_path / "wide.mov"
+    run(*SOURCE, "-vf", "setsar=64/45", "-c:v", "prores_ks", str(path))
+    clip = probe(path)
+    assert clip.sample_aspect == Fraction(64, 45)
+    treated = replace(of_clip(clip), treatments=(treatment("blur"),))
+    small = recipe("libx264", "ultrafast", 10, width=80, height=96)
+    for number, programme in enumerate((of_clip(clip), treated)):
+        one, other = judged_study(tmp_path / f"{number}.ovrik", programme, recipe("libx264", "ultrafast", 10), small)
+        assert one.reasons == other.reasons == ()
+        outputs = sorted((tmp_path / f"{number} outputs").glob("*.mp4"))
+        assert [probe(o).sample_aspect for o in outputs] == [Fraction(64, 45), Fraction(128, 45)]
+
+
+def test_an_output_of_another_shape_does_not_conform(tmp_path: Path) -> None:
+    path, squeezed = tmp_path / "wide.mov", tmp_path / "out.mp4"
+    run(*SOURCE, "-vf", "setsar=64/45", "-c:v", "prores_ks", str(path))
+    run("-i", str(path), "-vf", "setsar=1", *SHARP, "-pix_fmt", "yuv420p", str(squeezed))
+    programme = of_clip(probe(path))
+    made = recipe("libx264")
+    faults = conformity_faults(probe(squeezed), delivery(programme, whole(programme), made), made)
+    assert faults == ["its pixels have the shape 1:1 instead of 64:45"]
+
+
+def full_range(path: Path, *more: str) -> Footage:
+    """A clip whose levels are full, and that says so."""
+    run(*SOURCE, "-vf", "scale=out_range=pc,format=yuv420p", "-color_range", "pc", *SHARP, *more, str(path))
+    return probe(path)
+
+
+def test_full_range_is_delivered_as_limited_and_looks_the_same(tmp_path: Path) -> None:
+    clip = full_range(tmp_path / "full.mp4")
+    assert clip.full_range
+    assert "full-range levels" in " ".join(programme_losses(of_clip(clip)))
+    found = judged_study(tmp_path / "s.ovrik", of_clip(clip), recipe("libx264", "ultrafast", 1),
+                         recipe("prores_ks", "hq"))  # fmt: skip
+    for s in found:
+        assert s.reasons == ()
+        assert s.vmaf is not None
+        assert s.vmaf.mean > 95
+    for output in (tmp_path / "s outputs").iterdir():
+        if output.suffix in (".mp4", ".mov"):
+            assert probe(output).colour.range in ("tv", "")
+            apart = np.abs(np.frombuffer(decoded(output), np.uint8).astype(int)
+                           - np.frombuffer(decoded(Path(clip.path)), np.uint8))  # fmt: skip
+            assert apart.mean() < 5, "the same picture"
+
+
+def test_wrong_levels_are_seen(tmp_path: Path) -> None:
+    """Full-range samples in a file that says nothing of it: players show them too bright and too dark."""
+    clip = full_range(tmp_path / "full.mp4")
+    programme = of_clip(clip)
+    reference = make_reference(programme, whole(programme))
+    wanted = delivery(programme, whole(programme))
+    honest, mute = tmp_path / "honest.mp4", tmp_path / "mute.mp4"
+    run("-i", clip.path, "-c", "copy", str(honest))
+    run("-i", clip.path, "-c", "copy", "-bsf:v", "h264_metadata=video_full_range_flag=0", str(mute))
+    scores = {}
+    for path in (honest, mute):
+        facts = probe(path)
+        scores[path.name] = frame_scores(path, reference, wanted, facts.colour).psnr.mean()
+    assert not probe(mute).full_range
+    assert scores["honest.mp4"] > 45
+    assert scores["mute.mp4"] < 30
+
+
+def test_transparency_is_kept_where_it_can_be_and_said_where_not(tmp_path: Path) -> None:
+    path = tmp_path / "alpha.mov"
+    fade = "format=yuva444p10le,geq=lum='lum(X,Y)':cb='cb(X,Y)':cr='cr(X,Y)':a='X*6'"
+    run(*SOURCE, "-vf", fade, "-c:v", "prores_ks", "-profile:v", "4444", "-pix_fmt", "yuva444p10le",
+        str(path))  # fmt: skip
+    clip = probe(path)
+    assert (clip.alpha, clip.bit_depth) == (True, 12)
+    programme = of_clip(clip)
+    kept = recipe("prores_ks", "4444", pixel_format="yuva444p10le")
+    opaque, eight = recipe("prores_ks", "4444"), recipe("libx264", "ultrafast", 5)
+    for s in judged_study(tmp_path / "s.ovrik", programme, kept, opaque, eight):
+        assert s.reasons == ()
+    assert [probe(p).alpha for p in sorted((tmp_path / "s outputs").glob("*.mov"))] == [True, False]
+    assert "transparency is dropped" not in recipe_losses(programme, kept)
+    assert "transparency is dropped" in recipe_losses(programme, opaque)
+    lost = {"transparency is dropped", "12 bit become 8", "4:4:4 becomes 4:2:0"}
+    assert set(recipe_losses(programme, eight)) >= lost
+
+
+def test_interlaced_is_said(tmp_path: Path) -> None:
+    path = tmp_path / "fields.mov"
+    run("-f", "lavfi", "-i", "testsrc2=s=160x96:r=50:d=0.4", "-vf", "interlace=scan=tff", "-flags", "+ildct+ilme",
+        "-c:v", "mpeg2video", "-q:v", "2", str(path))  # fmt: skip
+    clip = probe(path)
+    assert clip.field_order == "upper field first"
+    assert dict(footage_rows(clip))["Fields"] == "interlaced, upper field first"
+    programme = of_clip(clip)
+    assert any("woven into progressive" in w for w in programme_losses(programme))
+    smaller = recipe("libx264", "ultrafast", 5, width=80, height=48)
+    assert "scaling mixes the fields of interlaced frames" in recipe_losses(programme, smaller)
+    assert judged_study(tmp_path / "s.ovrik", programme, recipe("libx264", "ultrafast", 5))[0].reasons == ()
+
+
+def test_hdr_in_eight_bit_is_said(tmp_path: Path) -> None:
+    path = tmp_path / "hdr.mp4"
+    run(*SOURCE, "-c:v", "libx265", "-pix_fmt", "yuv420p10le", "-x265-params",
+        "log-level=none:colorprim=bt2020:transfer=smpte2084:colormatrix=bt2020nc", str(path))  # fmt: skip
+    clip = probe(path)
+    assert clip.hdr == "PQ"
+    programme = of_clip(clip)
+    assert "HDR (PQ) in 8 bit shows banding" in recipe_losses(programme, recipe("libx264"))
+    assert not any("HDR" in w for w in recipe_losses(programme, recipe("libx265", pixel_format="yuv420p10le")))
+
+
+def test_tags_are_asked_of_container_and_stream(tmp_path: Path) -> None:
+    tags = ("-vf", "setparams=color_primaries=bt709:color_trc=bt709:colorspace=bt709")
+    honest, torn = tmp_path / "honest.mp4", tmp_path / "torn.mp4"
+    run(*SOURCE, *SHARP, "-pix_fmt", "yuv420p", *tags, "-movflags", "+write_colr", str(honest))
+    run("-i", str(honest), "-c", "copy", "-bsf:v", "h264_metadata=colour_primaries=9", "-movflags", "+write_colr",
+        str(torn))  # fmt: skip
+    assert probe(torn).stream_colour.primaries == "bt2020"
+    assert probe(torn).colour.primaries == "bt709"
+    programme = of_clip(probe(honest))
+    made = recipe("libx264", pixel_format="yuv420p")
+    wanted = delivery(programme, whole(programme), made)
+    assert conformity_faults(probe(honest), wanted, made) == []
+    assert conformity_faults(probe(torn), wanted, made) == [
+        "its colour primaries is tagged bt709 in the container and bt2020 in the coded stream"]  # fmt: skip
+
+
+@pytest.mark.parametrize(("encoder", "preset", "depth", "wanted"), [
+    ("libx264", "medium", 8, "yuv420p"), ("libx264", "medium", 10, "yuv420p10le"),
+    ("libx265", "fast", 12, "yuv420p12le"), ("libsvtav1", "8", 8, "yuv420p"), ("libsvtav1", "8", 12, "yuv420p10le"),
+    ("prores_ks", "hq", 8, "yuv422p10le"), ("dnxhd", "dnxhr_sq", 10, "yuv422p"), ("h264_nvenc", "p4", 10, "yuv420p"),
+])  # fmt: skip
+def test_an_open_format_follows_the_depth_of_the_source(footage: Footage, encoder: str, preset: str, depth: int,
+                                                        wanted: str) -> None:  # fmt: skip
+    programme = of_clip(replace(footage, bit_depth=depth))
+    made = following(Contender("bundled", recipe(encoder, preset, pixel_format="")), programme)
+    assert made.recipe.pixel_format == wanted
+
+
+PLAN = """[study]
+title = "Odd"
+footage = "{clip}"
+[[contender]]
+label = "odd"
+encoder = "libx264"
+{more}
+"""
+
+
+@pytest.mark.parametrize(("size", "more", "words"), [
+    ("161x90", 'pixel_format = "yuv420p"', 'odd width, which x264 can\'t code in 4:2:0; set size = "160x90"'),
+    ("160x91", 'pixel_format = "yuv422p"', ""),
+    ("160x91", 'pixel_format = "yuv444p"', ""),
+    ("160x90", 'encoder = "dnxhd"', "too small: DNxHR takes 256×120 and more"),
+    ("160x90", 'sound = "flac"', ""),
+    ("160x90", 'container = "mov"\nsound = "flac"', "can't hold flac"),
+    ("160x90", 'build = "standin-echo"\nencoder = "h264_standin"\npixel_format = "yuv420p10le"', "10 bit"),
+    ("160x90", "raw = { crf = 30 }", "the raw option crf has a key of its own: set quality"),
+    ("160x90", 'raw = { "x264-params" = "ref=2:colorprim=bt2020" }', "x264-params sets colorprim"),
+])  # fmt: skip
+def test_the_plan_foretells_what_would_fail(tmp_path: Path, size: str, more: str, words: str) -> None:
+    clip = tmp_path / "clip.mkv"
+    zero = ("-f", "rawvideo", "-pix_fmt", "gray", "-s", size, "-i", "/dev/zero")
+    run(*zero, "-frames:v", "10", "-c:v", "ffv1", str(clip))
+    text = PLAN.format(clip=clip.name, more=more)
+    if 'encoder = "' in more:
+        text = text.replace('encoder = "libx264"\n', "", 1)
+    plan = tmp_path / "p.toml"
+    plan.write_text(text)
+
+    question = load_plan(plan)
+    programme = programme_of(question.source, "x")
+    question = for_programme(question, programme)
+    found = checked(question.contenders, judge_for(programme, whole(programme), question.contenders))
+    assert [e.can_run for e in found] == [not words], found
+    assert words in found[0].reason
+
+
+def test_frames_too_small_to_be_scored_are_refused_for_that(tmp_path: Path) -> None:
+    path = tmp_path / "tiny.mkv"
+    run("-f", "lavfi", "-i", "testsrc2=s=16x16:r=25:d=0.4", "-c:v", "ffv1", str(path))
+    found = judged_study(tmp_path / "s.ovrik", of_clip(probe(path)), recipe("libx264", "ultrafast", 10))[0]
+    assert found.rounds == 1
+    assert "16×16 is too small for VMAF" in " ".join(found.reasons)
