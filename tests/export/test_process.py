@@ -1,6 +1,7 @@
 """Processes are measured whole: the group, its processor time, its memory, its end."""
 
 import os
+import subprocess
 import sys
 import time
 from pathlib import Path
@@ -10,6 +11,7 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.export.process import measure
+from ovrik.export.strays import MARK, end_left_behind, new_mark
 
 
 def python(code: str) -> list[str]:
@@ -78,6 +80,31 @@ def test_stop_ends_the_whole_group(tmp_path: Path) -> None:
     assert usage.exit_code < 0
     assert usage.wall_s < 5
     assert not psutil.pid_exists(int(note.read_text()))
+
+
+def test_a_child_that_leaves_its_session_is_followed(tmp_path: Path) -> None:
+    usage = measure(["/bin/sh", "-c", "setsid sleep 0.7 & exit 0"])
+    assert usage.wall_s >= 0.7
+    assert usage.exit_code == 0
+    note = tmp_path / "pids"
+    away = f"setsid sh -c 'echo $$ > \"{note}\"; trap : TERM; sleep 60; sleep 60' & sleep 60"
+    began = time.monotonic()
+    usage = measure(["/bin/sh", "-c", away], should_stop=lambda: time.monotonic() - began > 0.6 and note.exists())
+    assert usage.stopped
+    assert not psutil.pid_exists(int(note.read_text()))
+
+
+def test_what_a_dead_ovrik_left_behind_is_ended() -> None:
+    left = subprocess.Popen(["sleep", "60"], env={MARK: "999999:1.00:1"})
+    mine = subprocess.Popen(["sleep", "60"], env={MARK: new_mark(7)})
+    try:
+        time.sleep(0.1)
+        assert left.pid in end_left_behind()
+        assert left.wait(5) == -9
+        assert mine.poll() is None, "a living one's exports go on"
+    finally:
+        mine.kill()
+        mine.wait()
 
 
 def test_one_that_ignores_the_polite_signal_is_killed() -> None:

@@ -1,5 +1,6 @@
 """Scores agree with an independent computation in NumPy on the same frames."""
 
+import json
 from pathlib import Path
 
 import numpy as np
@@ -126,6 +127,29 @@ def test_a_better_picture_scores_higher(
     finer = frame_scores(path, reference, delivery(of_clip(footage), EXCERPT))
     assert finer.vmaf.mean() > scores.vmaf.mean()
     assert np.all(finer.psnr > scores.psnr)
+
+
+def test_vmaf_is_of_the_output_against_the_reference_and_not_the_reverse(
+    scores: FrameScores, output: Path, reference: Path, tmp_path: Path
+) -> None:
+    """Both decoded to bare samples first and scored by the build alone, both ways round."""
+    build, raw = str(locate("bundled")), {}
+    for name, path in (("output", output), ("reference", reference)):
+        raw[name] = tmp_path / f"{name}.yuv"
+        command = [build, "-v", "error", "-i", str(path), "-pix_fmt", "yuv422p10le", "-f", "rawvideo", str(raw[name])]
+        assert measure(command).exit_code == 0
+
+    def alone(first: str, second: str) -> list[float]:
+        given = [w for n in (first, second) for w in ("-f", "rawvideo", "-pix_fmt", "yuv422p10le", "-s", "320x180",
+                                                      "-r", "25", "-i", str(raw[n]))]  # fmt: skip
+        log = tmp_path / f"{first}.json"
+        command = [build, "-v", "error", *given, "-lavfi", f"libvmaf=log_path={log}:log_fmt=json", "-f", "null", "-"]
+        assert measure(command).exit_code == 0
+        return [f["metrics"]["vmaf"] for f in json.loads(log.read_text())["frames"]]
+
+    right, swapped = alone("output", "reference"), alone("reference", "output")
+    assert scores.vmaf == pytest.approx(right, abs=1e-3)
+    assert np.abs(np.array(right) - swapped).mean() > 0.5, "the pair tells the two ways apart"
 
 
 def test_the_reference_is_lossless_and_made_once(footage: Footage, reference: Path) -> None:

@@ -229,17 +229,24 @@ class _Watch:
 
     def _strays_exit(self) -> None:
         """Wait for what left the group, as for what stayed in it."""
-        while left := strays(self._mark):
-            for pid in left:
-                try:
-                    found, _status, used = os.wait4(pid, os.WNOHANG)
-                except ChildProcessError:
-                    continue  # its own parent is another stray, which will be gone first
-                if found:
-                    self._add(used)
+        left = set(strays(self._mark))
+        while left:
+            gone = {pid for pid in left if self._stray_gone(pid)}
             self.ended = time.monotonic()
-            time.sleep(0.005)
-            self._look()
+            # One that has ended is only a number until it is waited for, and carries no mark any more.
+            left = (left - gone) | set(strays(self._mark))
+            if left:
+                time.sleep(0.005)
+                self._look()
+
+    def _stray_gone(self, pid: int) -> bool:
+        try:
+            found, _status, used = os.wait4(pid, os.WNOHANG)
+        except ChildProcessError:
+            return not Path(f"/proc/{pid}").exists()  # its own parent, another stray, waits for it
+        if found:
+            self._add(used)
+        return bool(found)
 
     def _exited_clean(self) -> bool:
         return self.child.returncode is None
