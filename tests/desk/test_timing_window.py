@@ -163,11 +163,11 @@ def test_a_part_that_is_stopped_keeps_what_is_finished(tiny_window: MainWindow, 
 def test_a_stopwatch_time_is_entered_for_the_selected_one(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go(2)
-    for contender, seconds in ((1, "25"), (2, "26")):
+    for contender, seconds in ((1, "1:05"), (2, "66")):
         window.model.select(contender)
         retype(qtbot, window.timing.by_hand.seconds, seconds)
         qtbot.mouseClick(window.timing.by_hand.enter, LEFT)
-    assert [len(s.counted) for s in window.model.evidence.summaries] == [1, 1, 0]
+    assert [s.times for s in window.model.evidence.summaries] == [[65.0], [66.0], []]
     assert window.model.evidence.summaries[1].answer == "unsure"
     assert window.timing.runs.item(0, 0).text() == "by hand 1"
     assert window.timing.log.text().endswith("entered by hand.")

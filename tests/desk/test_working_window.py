@@ -101,6 +101,28 @@ def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) 
     assert window.timing.start.isEnabled()
 
 
+def test_a_change_of_theme_leaves_what_is_locked_locked(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go(2)
+    window.timing.rounds.setValue(60)
+    qtbot.mouseClick(window.timing.start, LEFT)
+    qtbot.waitUntil(lambda: any(s.counted for s in window.model.evidence.summaries), timeout=LONG_MS)
+    old = window.timing
+    window.dress_anew()
+    assert window.timing is not old
+    assert not window.lineup.isEnabled()
+    assert not window.footage.isEnabled()
+    assert not window.timing.start.isEnabled()
+    assert window.timing.stop.isEnabled()
+    before = len(window.model.study.runs())
+    qtbot.waitUntil(lambda: len(window.model.study.runs()) > before + 1, timeout=LONG_MS)
+    qtbot.mouseClick(window.timing.stop, LEFT)
+    wait_idle(window, qtbot)
+    assert window.lineup.isEnabled()
+    assert window.footage.isEnabled()
+    assert window.timing.start.isEnabled()
+
+
 def test_closing_in_mid_run_leaves_nothing_running(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     path = window.model.study.path

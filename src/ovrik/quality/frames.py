@@ -31,6 +31,7 @@ class FrameReader:
             name = self._container.format.name.split(",")[0]
             self._untimed, self._method = name in UNTIMED, BY_CONTAINER.get(name, COUNT)
             self._stamps = self._shown()
+            self._aspect = float(self._stream.sample_aspect_ratio or 1) or 1.0
         except (av.error.FFmpegError, OSError, ValueError) as exc:
             raise OvrikError(f"{path} can't be opened ({exc})", "Check the file") from None
         self._index = {pts: n for n, pts in enumerate(self._stamps)}
@@ -68,8 +69,9 @@ class FrameReader:
         return len(self._stamps) if self._own is None else len(self._own)
 
     def rgb(self, number: int) -> np.ndarray:
-        """One frame upright as 8-bit RGB, shape (height, width, 3). Raises OvrikError."""
-        return upright_rgb(self.picture(number), self._size)
+        """One frame as a player shows it, upright and with square pixels: 8-bit RGB, shape (height, width, 3).
+        Raises OvrikError."""
+        return upright_rgb(self.picture(number), self._size, self._aspect)
 
     def luma(self, number: int) -> np.ndarray:
         """The luma plane as stored, shape (height, width), in its own bit depth."""
@@ -127,8 +129,9 @@ class FrameReader:
         self._container.close()
 
 
-def upright_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndarray:
-    """A frame as 8-bit RGB, shape (height, width, 3), turned as a player turns it."""
-    width, height = size or (frame.width, frame.height)
+def upright_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None, aspect: float = 1.0) -> np.ndarray:
+    """A frame as 8-bit RGB, shape (height, width, 3), turned as a player turns it. `aspect` is the shape of a stored
+    pixel; the frame is made as wide as it is shown."""
+    width, height = size or (round(frame.width * aspect), frame.height)
     pixels = frame.reformat(width=width, height=height, format="rgb24").to_ndarray()
     return np.ascontiguousarray(np.rot90(pixels, int(frame.rotation) // 90 % 4)) if frame.rotation else pixels

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import av
 
-from ovrik.quality.frames import FrameReader
+from ovrik.quality.frames import FrameReader, upright_rgb
 
 HEIGHT = 72
 
@@ -38,7 +38,9 @@ def strip(
 
 
 def jpeg(frame: av.VideoFrame, height: int = HEIGHT) -> bytes:
-    """One picture as a JPEG of the given height in pixels."""
+    """One frame, upright, as a JPEG of the given height in pixels."""
+    if frame.rotation:
+        frame = av.VideoFrame.from_ndarray(upright_rgb(frame), format="rgb24")
     width = max(2, round(frame.width * height / frame.height / 2) * 2)
     encoder = av.CodecContext.create("mjpeg", "w")
     encoder.width, encoder.height, encoder.pix_fmt = width, height, "yuvj420p"

@@ -64,13 +64,14 @@ def footage_rows(footage: Footage) -> list[tuple[str, str]]:
         ("Container", footage.container.split(",")[0]),
         ("Size", f"{footage.width} × {footage.height}, {pixels} pixels"),
         ("Frame rate", f"{rate_words(footage.rate)}, {steady}"),
+        *odd_rows(footage),
         ("Rate read from", footage.rate_evidence),
         ("Duration", f"{footage.duration_s:.3f} s, {footage.frames} frames ({counted})"),
         ("Pixel format", f"{footage.pixel_format}, {footage.bit_depth} bit {footage.chroma}"),
         ("Bit rate", bit_rate_words(round(footage.bit_rate, -4))),
         ("On disk", size_words(footage.size_bytes)),
         ("Colour", str(footage.colour)),
-        *odd_rows(footage),
+        ("Frames found", READ_BY[method_of(footage)]),
         ("Sound", "; ".join(map(_sound, footage.sounds)) or "none"),
     ]
 
@@ -81,7 +82,7 @@ READ_BY = {SEEK: "by the container's index, straight to the frame",
 
 
 def odd_rows(footage: Footage) -> list[tuple[str, str]]:
-    """What sets a clip apart from an ordinary one, and how its frames are found."""
+    """What sets a clip apart from an ordinary one."""
     lead = footage.start_s - footage.container_start_s
     found = (
         ("Turned", footage.rotation and f"{footage.rotation}° clockwise by the player: shown at "
@@ -92,7 +93,6 @@ def odd_rows(footage: Footage) -> list[tuple[str, str]]:
         ("Dynamic range", footage.hdr and f"HDR ({footage.hdr})"),
         ("Tags", "; ".join(tag_conflicts(footage))),
         ("Begins", lead > 0.0005 and f"{lead:.3f} s after its sound"),
-        ("Frames found", READ_BY[method_of(footage)]),
     )
     return [(name, str(words)) for name, words in found if words]
 

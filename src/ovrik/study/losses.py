@@ -46,8 +46,17 @@ def losses_together(losses: Mapping[str, Sequence[str]]) -> list[str]:
     for label, found in losses.items():
         for words in found:
             every.setdefault(words, []).append(label)
-    return [words if len(labels) == len(losses) > 1 else f"{words} ({', '.join(labels)})"
-            for words, labels in every.items()]  # fmt: skip
+    return [f"{words}{_with_whom(labels, len(losses))}" for words, labels in every.items()]
+
+
+MOST_NAMES = 2
+
+
+def _with_whom(labels: Sequence[str], all_of_them: int) -> str:
+    if len(labels) == all_of_them > 1:
+        return " in every export"
+    few = len(labels) <= MOST_NAMES
+    return f" ({', '.join(labels)})" if few else f" in {len(labels)} of {all_of_them} contenders"
 
 
 def recipe_losses(programme: Programme, recipe: Recipe) -> tuple[str, ...]:

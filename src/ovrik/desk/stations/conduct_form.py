@@ -4,7 +4,16 @@ import os
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QGridLayout, QLineEdit, QSpinBox, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QSpinBox,
+    QWidget,
+)
 
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.text import label
@@ -91,8 +100,6 @@ class ConductForm(QWidget):
             (self.until, None, None, self.most_rounds, self.most_minutes),
             (label("Call a run disturbed when others take more of the processors than", "soft"), None, None,
              self.share, None),
-            (self.again, None, self.drop, label("Outputs in", "soft"), self.outputs),
-            (self.left, None, self.sync, self.forms, None),
         )  # fmt: skip
         for r, row in enumerate(rows):
             for c, part in enumerate(row):
@@ -104,9 +111,21 @@ class ConductForm(QWidget):
                         if row[1] is None and c == 0
                         else 1
                     )
-                    grid.addWidget(part, r, c, 1, 2 if part is self.forms else wide)
+                    grid.addWidget(part, r, c, 1, wide)
+        side_by_side: tuple[tuple[QWidget, ...], ...] = (
+            (self.again, self.drop, label("Outputs in", "soft"), self.outputs),
+            (self.left, self.sync, self.forms),
+        )
+        for r, parts in enumerate(side_by_side, len(rows)):
+            line = QHBoxLayout()
+            line.setSpacing(14)
+            for part in parts:
+                line.addWidget(part, 1 if part is self.outputs else 0)
+            if self.outputs not in parts:
+                line.addStretch(1)
+            grid.addLayout(line, r, 0, 1, 6)
         grid.setColumnStretch(5, 1)
-        grid.setRowStretch(len(rows), 1)
+        grid.setRowStretch(len(rows) + len(side_by_side), 1)
 
     def follow(self) -> None:
         """Take in what is new."""

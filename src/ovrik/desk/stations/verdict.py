@@ -225,6 +225,7 @@ def _caveats(e: Evidence) -> str:
         told = "; ".join(e.machines[:3])
         out.append(f"Runs were made on machines, or states of one, that differ ({told}): "
                    "ratios pair runs of the same round, so they hold; medians mix.")  # fmt: skip
+    out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
     mixed = [s for s in e.summaries if s.counted and s.apart.warning]
     if mixed:
         out.append(f"≠ marks the {len(mixed)} that differ from the baseline in more than one thing: their "
@@ -233,7 +234,6 @@ def _caveats(e: Evidence) -> str:
     moved = [o.words for o in e.order if o.trend.clear]
     if moved:
         out.append(f"Times moved with the order of runs: {'; '.join(moved)}.")
-    out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
     if e.set_aside:
         out.append(f"{e.set_aside} runs of another excerpt or clip are on file and don't count.")
     if not e.facts.limits.any_set:
