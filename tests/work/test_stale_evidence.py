@@ -310,7 +310,8 @@ def test_a_saved_plan_keeps_its_programs(tmp_path: Path) -> None:
 def plan_of(tmp_path: Path, excerpt: str) -> Path:
     path = tmp_path / "p.toml"
     path.write_text(
-        f'[study]\ntitle = "T"\nfootage = "a.mkv"\n{excerpt}\nrounds = 1\nwarmup = 0\n[timing]\nrest = false\nrepeat_disturbed = false\n'
+        f'[study]\ntitle = "T"\nfootage = "a.mkv"\n{excerpt}\nrounds = 1\nwarmup = 0\n'
+        "[timing]\nrest = false\nrepeat_disturbed = false\n"
         '[[contender]]\nlabel = "a"\nencoder = "libx264"\npreset = "ultrafast"\nsound = "none"\n'
     )
     return path

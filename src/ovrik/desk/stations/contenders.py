@@ -21,7 +21,9 @@ from ovrik.errors import OvrikError
 from ovrik.machine.described import approve, approved
 from ovrik.study.contender import FACTOR_TABLE, FACTOR_TITLES, FACTORS, Contender, difference
 from ovrik.study.described import Description
-from ovrik.study.recipe import recipe
+from ovrik.study.follow_source import following
+from ovrik.study.losses import recipe_losses
+from ovrik.study.recipe import FOLLOWS, recipe
 from ovrik.work.evidence import Summary
 
 LEAST_ROWS = 5
@@ -201,13 +203,15 @@ class ContendersPage(QWidget):
         self.command.setPlainText(self._command(wanted) if not faults else "")
         if faults:
             self._say("; ".join(faults), "warning")
-        elif not wanted.same_thing(chosen.contender) and chosen.runs:
-            self._say("This contender was timed with other settings. Keeping these takes a new one in "
+        elif not wanted.same_thing(chosen.contender) and self.model.study.has_evidence(chosen.contender.id):
+            self._say("This contender was timed or tried with other settings. Keeping these takes a new one in "
                       "its place; the old one's runs stay on file.", "note")  # fmt: skip
         elif wanted.same_thing(chosen.contender) and chosen.contender.id in self.model.barred:
             self._say(f"It can't run here: {self.model.barred[chosen.contender.id]}", "warning")
+        elif why := self._reason(wanted):
+            self._say(why, "warning")
         else:
-            self._say(self._reason(wanted), "warning")
+            self._say(self._losses(wanted), "note")
 
     def _reason(self, wanted: Contender) -> str:
         """What speaks against the settings in the form, as far as is known of their build."""
@@ -216,6 +220,14 @@ class ContendersPage(QWidget):
             return ""
         why = judge.reason(wanted)
         return f"It can't run here: {why}" if why else ""
+
+    def _losses(self, wanted: Contender) -> str:
+        """What these settings lose of the source, and what their device is known to do differently."""
+        judge = self.model.judge
+        found = list(recipe_losses(self.model.evidence.programme, wanted.recipe))
+        lost = f"Of the source: {'; '.join(found)}." if found else ""
+        known = judge.differing(wanted) if judge is not None and wanted.build in judge.builds else []
+        return " ".join([lost, *(f"{words[:1].upper()}{words[1:]}." for words in known)]).strip()
 
     def _say(self, text: str, role: str) -> None:
         set_role(self.note, role if text else "soft")
@@ -267,7 +279,8 @@ class ContendersPage(QWidget):
     def _add(self) -> None:
         e = self.model.evidence
         base = e.of(e.facts.baseline_id or 0)
-        self.model.add(_like(base.contender) if base else Contender("bundled", recipe("libx264")))
+        first = following(Contender("bundled", recipe("libx264", pixel_format=FOLLOWS)), e.programme)
+        self.model.add(_like(base.contender) if base else first)
         self.form.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _copy(self) -> None:

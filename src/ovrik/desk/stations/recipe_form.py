@@ -21,9 +21,10 @@ from ovrik.machine.devices import PATHS
 from ovrik.study.contender import Contender
 from ovrik.study.contender_table import parse_rate, parse_size
 from ovrik.study.encoders import CONTAINERS, ENCODERS, PROFILE_CHROMA
+from ovrik.study.follow_source import allowed_formats, following
 from ovrik.study.grid import parse_raw
 from ovrik.study.intermediate import INTERMEDIATES, Intermediate, intermediate
-from ovrik.study.recipe import Recipe, faults, parse_bit_rate, recipe
+from ovrik.study.recipe import FOLLOWS, Recipe, faults, parse_bit_rate, recipe
 from ovrik.study.treatment_kinds import PLACE_TITLES, PLACES, SOFTWARE
 
 SIZES = ("3840x2160", "1920x1080", "1280x720", "960x540", "640x360")
@@ -193,7 +194,10 @@ class RecipeForm(QWidget):
         self.bit_rate.setVisible("{rate}" in words)
 
     def _encoder_chosen(self) -> None:
-        self._offer(recipe(self._encoder_name()))
+        made, now = recipe(self._encoder_name(), pixel_format=FOLLOWS), self.pixel_format.currentData()
+        if now in allowed_formats(made):
+            made = replace(made, pixel_format=now)  # no second thing changes with the encoder
+        self._offer(following(Contender("bundled", made), self.model.evidence.programme).recipe)
         self._tell()
 
     def _preset_chosen(self) -> None:
