@@ -135,7 +135,7 @@ def _decoded(box: av.container.InputContainer, stream: av.VideoStream) -> Iterat
     for packet in box.demux(stream):
         try:
             frames = packet.decode()
-        except av.error.InvalidDataError:
+        except av.error.FFmpegError:
             continue
         yield from (f for f in frames if isinstance(f, av.VideoFrame))
 
