@@ -62,6 +62,13 @@ def _late(path: Path) -> Path:
     return made
 
 
+def _late_sound(path: Path) -> Path:
+    """The same with its sound half a second after its picture."""
+    made = path.with_name(f"mute at first {path.name}")
+    run("-itsoffset", "0.5", "-i", str(path), "-i", str(path), "-map", "1:v", "-map", "0:a", "-c", "copy", str(made))
+    return made
+
+
 def _trimmed(path: Path) -> Path:
     """Losslessly cut: starts within a group of pictures, which an edit list hides."""
     made = path.with_name(f"trimmed {path.name}")
@@ -93,6 +100,7 @@ CASES = (
     Odd("h264 raw", "h264", X264, sound=False),
     Odd("y4m", "y4m", ("-pix_fmt", "yuv420p"), sound=False),
     Odd("mp4 late picture", "mp4", (*X264, *AAC), sound_s=0.5, after=_late),
+    Odd("mkv late sound", "mkv", (*X264, *AAC), sound_s=-0.5, after=_late_sound),
     Odd("ts late picture", "ts", (*X264, *AAC), sound_s=0.5, after=_late),
     Odd("mp4 edit list", "mp4", (*X264, *AAC), frames=42, first=32, sound_s=1.28, after=_trimmed),
     Odd("mov edit list", "mov", (*X264, *AAC), frames=42, first=32, sound_s=1.28, after=_trimmed),
@@ -132,9 +140,10 @@ def pitch_change_s(path: Path) -> float | None:
     at = float(frames[0].pts * frames[0].time_base) - float(first)
     heard = np.concatenate([f.to_ndarray().reshape(-1, f.samples if f.format.is_planar else f.samples * 2)[0][
         :: 1 if f.format.is_planar else 2].astype(float) for f in frames])  # fmt: skip
+    heard *= 30_000 / max(np.abs(heard).max(), 1e-9)
     step = 960
     pieces = [heard[n : n + step] for n in range(0, len(heard) - step, step)]
     spectra = [np.abs(np.fft.rfft(p)) for p in pieces]
-    high = [s[8] > s[4] for s in spectra if s.max() > 1e-6]  # 50 Hz apart
-    change = next((n for n in range(1, len(high)) if high[n] != high[n - 1]), None)
+    high = [int(s[8] > s[4]) if s.max() > 1 else -1 for s in spectra]  # 50 Hz apart; −1 where it is silent
+    change = next((n for n in range(1, len(high)) if {high[n - 1], high[n]} == {0, 1}), None)
     return None if change is None else at + change * step / 48000

@@ -46,11 +46,13 @@ def sound_input(clip: Footage, start: Fraction, length: Fraction) -> tuple[list[
     if method_of(clip) == COUNT and clip.container.split(",")[0] != "avi":
         ahead = begin
     seek = begin - ahead
-    options = [*(["-ss", seconds_text(seek)] if seek else []), "-t", seconds_text(length + ahead)]
+    # By its stamps, sound may begin long before the picture: then its length says nothing of where it ends.
+    span = ["-t", seconds_text(length)] if not ahead else []
+    options = [*(["-ss", seconds_text(seek)] if seek else []), *span]
     # Silence stands in where the sound begins later than the picture, so that it is not drawn forward.
     nodes = [node("aresample", sample_rate=48_000, first_pts=0, **{"async": 1})]
     if ahead:
-        nodes.append(node("atrim", start=float(ahead)))
+        nodes.append(node("atrim", start=float(ahead), end=float(ahead + length)))
     return [*options, "-i", clip.path], nodes
 
 
