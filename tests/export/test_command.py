@@ -35,7 +35,7 @@ def test_excerpt_and_settings(footage: Footage) -> None:
         "libx265", "fast", "24.5")  # fmt: skip
     assert after(command, "-tag:v") == "hvc1"
     assert after(command, "-c:a") == "aac"
-    assert command[-1] == "/out dir/o.mp4"
+    assert command[-1] == "file:/out dir/o.mp4"
 
 
 def test_seek_times_are_cut_not_rounded() -> None:

@@ -1,5 +1,6 @@
 """The argument lists of an export."""
 
+import os
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -7,8 +8,9 @@ from pathlib import Path
 from ovrik.export.assembly import Analysis, Assembly, assemble
 from ovrik.export.graph import Node, node
 from ovrik.export.seconds import seconds_text
-from ovrik.export.source import even_stamps, picture_nodes, picture_options, sound_input
+from ovrik.export.source import even_stamps, opened, picture_nodes, picture_options, sound_input
 from ovrik.machine.devices import PATHS, DevicePath
+from ovrik.study.clip_file import address
 from ovrik.study.delivery import delivery
 from ovrik.study.encoders import CONTAINERS, SOUND_NEEDS, SOUNDS
 from ovrik.study.excerpt import Excerpt
@@ -73,7 +75,7 @@ def _source(job: Export) -> Assembly:
 def plain_source(clip: Footage, excerpt: Excerpt, with_sound: bool) -> Assembly:
     """One untreated clip: no graph, but filters that count its frames, and its sound as it is."""
     told = reading_of(clip, excerpt.start_frame, excerpt.frames)
-    inputs = [*picture_options(told), "-i", clip.path]
+    inputs = opened(clip, picture_options(told))
     before = (*picture_nodes(clip, told), *even_stamps(clip.rate))
     if not (with_sound and clip.sounds):
         return Assembly(tuple(inputs), "", "0:V:0", "", (), before=before)
@@ -82,10 +84,10 @@ def plain_source(clip: Footage, excerpt: Excerpt, with_sound: bool) -> Assembly:
         span = excerpt.frames / clip.rate + (slack_of(clip) if told.seek_s is not None else 0)
         whole = excerpt.end_frame == clip.frames
         options = [*picture_options(replace(told, span_s=None)), *([] if whole else ["-t", seconds_text(span)])]
-        return Assembly((*options, "-i", clip.path), "", "0:V:0", "0:a:0", (), before=before)
-    opened, placed = sound_input(clip, excerpt.start_frame / clip.rate, excerpt.frames / clip.rate)
+        return Assembly(tuple(opened(clip, options)), "", "0:V:0", "0:a:0", (), before=before)
+    for_sound, placed = sound_input(clip, excerpt.start_frame / clip.rate, excerpt.frames / clip.rate)
     heard = (*placed, node("asetpts", expr="PTS-STARTPTS"))
-    return Assembly((*inputs, *opened), "", "0:V:0", "1:a:0", (), before=before, before_sound=heard)
+    return Assembly((*inputs, *for_sound), "", "0:V:0", "1:a:0", (), before=before, before_sound=heard)
 
 
 def head_arguments(job: Export) -> list[str]:
@@ -139,7 +141,7 @@ def _command(job: Export, made: Assembly, output: Path, stats: Path, number: int
         return [*out, *encoder_arguments(job, stats, number), "-an", "-f", "null", "-", *mute]
     return [*out, *_heard(made), *encoder_arguments(job, stats, number),
             *sound_arguments(job.recipe, bool(made.sound)),
-            "-f", CONTAINERS[job.recipe.container].muxer, str(output)]  # fmt: skip
+            "-f", CONTAINERS[job.recipe.container].muxer, address(output)]  # fmt: skip
 
 
 def with_decoding(inputs: Sequence[str], options: Sequence[str]) -> list[str]:
@@ -193,7 +195,7 @@ def encoder_arguments(job: Export, stats: Path, number: int = 1) -> list[str]:
         out += [facts.preset_option, r.preset]
     rate = _rate_value(job) if r.bit_rate is not None else 0
     fill = {"quality": "" if r.quality is None else f"{r.quality:g}", "rate": str(rate),
-            "twice": str(2 * rate), "pass": str(number), "stats": str(stats)}  # fmt: skip
+            "twice": str(2 * rate), "pass": str(number), "stats": os.path.abspath(stats)}  # fmt: skip
     out += [word.format(**fill) for word in dict(facts.controls).get(r.rate_control, ())]
     settings = (("-tune", r.tune), ("-profile:v", r.profile), ("-g", r.gop),
                 ("-bf", "" if r.b_frames < 0 else str(r.b_frames)), ("-threads", r.threads))  # fmt: skip
@@ -239,4 +241,4 @@ def prerender_command(job: Export, into: Intermediate, output: Path) -> list[str
     inputs = with_decoding(made.inputs, decoding_arguments(job))
     return [job.program, *head_arguments(job), *inputs, *filters, "-map", shown, "-frames:v", str(frames),
             *heard, "-c:v", into.facts.encoder, *into.facts.settings, "-pix_fmt", into.pixel_format,
-            *(["-c:a", "pcm_s16le"] if heard else ["-an"]), "-f", into.facts.muxer, str(output)]  # fmt: skip
+            *(["-c:a", "pcm_s16le"] if heard else ["-an"]), "-f", into.facts.muxer, address(output)]  # fmt: skip

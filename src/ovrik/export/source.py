@@ -1,9 +1,11 @@
 """A part of a clip as an input and the filters that leave exactly its frames."""
 
+from collections.abc import Sequence
 from fractions import Fraction
 
 from ovrik.export.graph import Node, node
 from ovrik.export.seconds import seconds_text
+from ovrik.study.clip_file import PROTOCOLS, address
 from ovrik.study.footage import Footage
 from ovrik.study.reading import COUNT, EARLY, Reading, lead_of, method_of, reading_of
 
@@ -12,6 +14,13 @@ def picture_options(reading: Reading) -> list[str]:
     """Options that stand before the clip's name where its frames are read."""
     begin = ["-ss", seconds_text(reading.seek_s)] if reading.seek_s is not None else []
     return [*begin, *(["-t", seconds_text(reading.span_s)] if reading.span_s is not None else [])]
+
+
+def opened(clip: Footage, options: Sequence[str]) -> list[str]:
+    """Options and address that open a clip, and only as the kind of file that it was when it was read."""
+    kept = clip.checksum.startswith("prerendered:")
+    kind = [] if kept else ["-format_whitelist", clip.container]
+    return ["-protocol_whitelist", PROTOCOLS, *kind, *options, "-i", address(clip.path)]
 
 
 def picture_nodes(clip: Footage, reading: Reading) -> list[Node]:
@@ -53,10 +62,10 @@ def sound_input(clip: Footage, start: Fraction, length: Fraction) -> tuple[list[
     nodes = [node("aresample", sample_rate=48_000, first_pts=0, **{"async": 1})]
     if ahead:
         nodes.append(node("atrim", start=float(ahead), end=float(ahead + length)))
-    return [*options, "-i", clip.path], nodes
+    return opened(clip, options), nodes
 
 
 def reading(clip: Footage, first: int, frames: int) -> tuple[list[str], list[Node]]:
     """Options and address that open a clip for these frames, and the filters that leave them."""
     told = reading_of(clip, first, frames)
-    return [*picture_options(told), "-i", clip.path], picture_nodes(clip, told)
+    return opened(clip, picture_options(told)), picture_nodes(clip, told)

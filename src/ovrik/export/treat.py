@@ -7,6 +7,7 @@ from pathlib import Path
 from ovrik.export.grade import gains, saturation_matrix
 from ovrik.export.graph import Node, node
 from ovrik.export.weave import Canvas, Weave, on_device, shallow, surface
+from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import OPENCL, SOFTWARE
 
@@ -148,7 +149,8 @@ def _title(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
 
 def _clip_of(w: Weave, path: str, c: Canvas, wide: int, high: int) -> str:
     """A clip from its beginning, over and over, at the canvas's rate."""
-    number = w.open(["-stream_loop", "-1", "-i", path])
+    number = w.open(["-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS, "-stream_loop", "-1", "-i",
+                     address(path)])  # fmt: skip
     return w.through(f"{number}:V:0", node("fps", fps=c.rate), node("scale", w=wide, h=high),
                      node("setsar", r=1), node("format", pix_fmts=c.pixel_format))  # fmt: skip
 

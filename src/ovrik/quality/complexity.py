@@ -10,6 +10,7 @@ import numpy as np
 
 from ovrik.analysis.complexity import Curve, spatial_information, temporal_information
 from ovrik.errors import OvrikError, Stopped
+from ovrik.study.clip_file import open_clip
 from ovrik.study.footage import Footage
 from ovrik.study.programme import GAP, Programme
 
@@ -42,7 +43,7 @@ def _pairs(
 ) -> Iterator[tuple[int, np.ndarray, np.ndarray | None]]:
     """Number, luma and the luma before it, of every `step`-th picture from `start` up to `end`."""
     try:
-        with av.open(clip.path) as box:
+        with open_clip(Path(clip.path)) as box:
             stream = box.streams.video[0]
             stream.thread_type = "AUTO"
             base = stream.time_base or 1

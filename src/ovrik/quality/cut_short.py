@@ -6,6 +6,7 @@ from pathlib import Path
 import av
 
 from ovrik.errors import OvrikError
+from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import decoded_frames, first_picture
 
 
@@ -23,7 +24,7 @@ def cut_short(path: Path, frames: int) -> str:
     """Why a file that was just written can't be whole, or "": counts packets, since it is asked between two timed
     runs. Whether all of them can be decoded is a matter of the output's conformity."""
     try:
-        with av.open(str(path)) as container:
+        with open_clip(path) as container:
             found = sum(p.size > 0 and not p.is_discard for p in container.demux(first_picture(container, path)))
     except OvrikError:
         return "its file holds no picture"

@@ -8,6 +8,7 @@ import av
 import numpy as np
 
 from ovrik.errors import OvrikError
+from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import first_picture
 from ovrik.study.pace import grid_of, pace_of
 from ovrik.study.reading import BY_CONTAINER, COUNT, EARLY, UNTIMED
@@ -25,7 +26,7 @@ class FrameReader:
     def __init__(self, path: Path, size: tuple[int, int] | None = None) -> None:
         """`size` (width, height) scales every frame; None keeps its own."""
         try:
-            self._container = av.open(str(path))
+            self._container = open_clip(path)
             self._path, self._size = path, size
             self._stream = first_picture(self._container, path)
             name = self._container.format.name.split(",")[0]
@@ -120,7 +121,7 @@ class FrameReader:
 
     def _from_the_beginning(self) -> None:
         self._container.close()
-        self._container = av.open(str(self._path))
+        self._container = open_clip(self._path)
         self._stream = first_picture(self._container, self._path)
         self._decoded, self._next = self._container.decode(self._stream), 0
 

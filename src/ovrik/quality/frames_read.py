@@ -11,7 +11,7 @@ from ovrik.errors import OvrikError, Stopped
 from ovrik.export.assembly import frames_taken
 from ovrik.export.command import Export, decoding_arguments, device_arguments, with_decoding
 from ovrik.export.process import measure
-from ovrik.export.source import even_stamps, picture_nodes, picture_options
+from ovrik.export.source import even_stamps, opened, picture_nodes, picture_options
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.programme import GAP, Programme
@@ -66,10 +66,8 @@ def read_command(reader: Reader, part: Part, *ending: str, more: Sequence[str] =
     told = reading_of(part.clip, part.first, part.frames)
     nodes = [*picture_nodes(part.clip, told), *even_stamps(part.clip.rate)]
     # Turned frames are the same frames: what is compared is how they are stored.
-    opened = with_decoding(
-        [*picture_options(told), "-i", part.clip.path], (*reader.decoding, "-noautorotate")
-    )
-    return [reader.program, "-nostdin", "-hide_banner", "-v", "error", *reader.opening, *opened, "-map", "0:V:0",
+    inputs = with_decoding(opened(part.clip, picture_options(told)), (*reader.decoding, "-noautorotate"))
+    return [reader.program, "-nostdin", "-hide_banner", "-v", "error", *reader.opening, *inputs, "-map", "0:V:0",
             "-an", "-vf", ",".join([*(n.text() for n in nodes), *more]), "-frames:v", str(part.frames),
             *ending]  # fmt: skip
 

@@ -13,6 +13,7 @@ from ovrik.errors import OvrikError, PassingTrouble, Stopped
 from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import locate
+from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.delivery import Delivery
 from ovrik.study.footage import ColourTags
 
@@ -58,7 +59,8 @@ def frame_scores(
     )
     arguments = [
         str(locate("bundled")), "-nostdin", "-hide_banner", "-nostats", "-progress", "pipe:1",
-        "-i", str(output.resolve()), "-i", str(reference.resolve()), "-filter_complex", graph,
+        "-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS, "-i", address(output),
+        "-protocol_whitelist", PROTOCOLS, "-i", address(reference), "-filter_complex", graph,
         "-map", "[v]", "-f", "null", "-", "-map", "[s]", "-f", "null", "-",
     ]  # fmt: skip
     reader = ProgressReader()

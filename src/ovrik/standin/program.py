@@ -89,6 +89,11 @@ def after(arguments: list[str], option: str) -> str:
     return arguments[places[-1] + 1]
 
 
+def place_of(address: str) -> Path:
+    """The file that an address names."""
+    return Path(address.removeprefix("file:"))
+
+
 class Export:
     """One simulated export."""
 
@@ -172,7 +177,7 @@ class Export:
         if self.profile.falls_back:
             print(f"[{self.profile.key}_standin] device busy, falling back to software", file=sys.stderr)
         else:
-            self._keep(kept, Path(wish.real[-1]), made)
+            self._keep(kept, place_of(wish.real[-1]), made)
             late = time.monotonic() - self.began - self._end(wish, pixels, made, pace)
             if late > LATE_S:
                 print(f"the real encoder was {late:.1f} s slower than the simulated device; the next run "
@@ -185,7 +190,7 @@ class Export:
         frames, shown = int(kept.with_suffix(".frames").read_text()), 0
         while shown < frames:
             shown = self._step(wish, pixels, frames, shown, pace)
-        shutil.copyfile(kept, wish.real[-1])
+        shutil.copyfile(kept, place_of(wish.real[-1]))
         self._report(shown, "end")
         return 0
 
@@ -204,7 +209,7 @@ class Export:
 
     def _kept(self, wish: Wish) -> Path:
         """Where the real file of this very export is kept, so that a repeat can keep to the pace."""
-        source = Path(after(wish.real, "-i"))
+        source = place_of(after(wish.real, "-i"))
         stat = source.stat() if source.exists() else None
         told = json.dumps([wish.real[:-1], stat and [stat.st_size, stat.st_mtime_ns]])
         return self.state / f"made-{hashlib.sha256(told.encode()).hexdigest()[:20]}"

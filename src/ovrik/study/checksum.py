@@ -3,6 +3,8 @@
 import hashlib
 from pathlib import Path
 
+from ovrik.study.clip_file import regular
+
 BLOCK = 1 << 20
 SAMPLES = 16
 
@@ -25,8 +27,9 @@ def mark_of(path: Path) -> Mark:
 
 
 def checksum_now(path: Path) -> str:
-    """The footage checksum, read again only when the file system tells of a change. Raises OSError."""
-    mark, known = mark_of(path), _KNOWN.get(str(path))
+    """The footage checksum, read again only when the file system tells of a change. Raises OSError, and OvrikError
+    for what is no regular file."""
+    mark, known = mark_of(regular(path)), _KNOWN.get(str(path))
     if known is None or known[0] != mark:
         known = _KNOWN[str(path)] = mark, footage_checksum(path)
     return known[1]

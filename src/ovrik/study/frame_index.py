@@ -12,6 +12,7 @@ import numpy as np
 import platformdirs
 
 from ovrik.errors import OvrikError, Stopped
+from ovrik.study.clip_file import open_clip
 
 EDITION = 1
 """Raised when frames are found or summed another way, so that an old index is not taken for a new one."""
@@ -95,7 +96,7 @@ def decoded_index(
     sums: list[int] = []
     complete = True
     try:
-        with av.open(str(path)) as box:
+        with open_clip(path) as box:
             stream = first_picture(box, path)
             tick, step = Fraction(stream.time_base or Fraction(1, 1000)), _step(stream)
             for frame in _decoded(box, stream):
@@ -124,7 +125,7 @@ def first_picture(box: av.container.InputContainer, path: Path) -> av.VideoStrea
 def decoded_frames(path: Path) -> Iterator[av.VideoFrame]:
     """The frames that a player shows, decoded one after another. Raises OvrikError when the clip can't be read."""
     try:
-        with av.open(str(path)) as box:
+        with open_clip(path) as box:
             yield from _decoded(box, first_picture(box, path))
     except (av.error.FFmpegError, OSError) as exc:
         raise OvrikError(f"{path.name} can't be decoded ({exc})", "Check that the file is complete") from None

@@ -6,9 +6,8 @@ from fractions import Fraction
 from pathlib import Path
 from urllib.parse import unquote, urlparse
 
-import av
-
 from ovrik.errors import OvrikError
+from ovrik.study.clip_file import open_clip
 from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
 
@@ -18,9 +17,11 @@ MOST_FILES = 200_000
 def path_of_url(url: str, folder: Path) -> Path:
     """The file a timeline's media address means: a file URL or a path, taken from the timeline's folder."""
     told = urlparse(url)
-    name = unquote(told.path) if told.scheme == "file" else unquote(url)
-    path = Path(name)
-    return path if path.is_absolute() else folder / path
+    if told.scheme == "file":
+        return folder / unquote(told.path)
+    # A plain path may hold a per cent sign of its own: it is taken as it stands where a file is there.
+    plain = folder / url
+    return plain if plain.is_file() else folder / unquote(url)
 
 
 class MediaFinder:
@@ -73,7 +74,7 @@ class MediaFinder:
 
 def start_timecode(path: str) -> str:
     """The timecode of a clip's first picture as it is written in the file, or ""."""
-    with av.open(path) as box:
+    with open_clip(Path(path)) as box:
         tags = [box.metadata, *(s.metadata for s in box.streams)]
         return next((t["timecode"] for t in tags if t.get("timecode")), "")
 

@@ -1,6 +1,5 @@
 """Read a clip with PyAV: what it is, and whether it can be used."""
 
-import stat
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -10,6 +9,7 @@ import numpy as np
 
 from ovrik.errors import OvrikError
 from ovrik.study.checksum import footage_checksum
+from ovrik.study.clip_file import STILLS, open_clip, regular
 from ovrik.study.colour_names import colour_of
 from ovrik.study.footage import ColourTags, Footage, Sound
 from ovrik.study.frame_index import FrameIndex, first_picture, frame_index, kept_index
@@ -21,19 +21,12 @@ MOST_PACKETS, MOST_BYTES = 20_000, 1 << 30
 DECODED_PIXELS = 250_000_000
 """A clip of up to so many pixels in all is decoded whole at once, in about a second: its count is exact."""
 HEAD_FRAMES = 8
-STILLS = ("image2", "png_pipe", "jpeg_pipe", "tiff_pipe", "bmp_pipe", "webp_pipe", "exr_pipe", "dpx_pipe", "jpegxl",
-          "apng", "gif")  # fmt: skip
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 
 
 def probe(path: Path) -> Footage:
     """Read a clip's facts. Raises OvrikError when it is missing or holds no usable picture."""
-    if path.is_dir():
-        raise OvrikError(f"{path} is a folder", "Choose the clip's file inside it")
-    if not path.exists():
-        raise OvrikError(f"{path} is not there", "Check the name, or whether its drive is mounted")
-    if not stat.S_ISREG(path.stat().st_mode):
-        raise OvrikError(f"{path} is no regular file", "Choose a clip's file")
+    regular(path)
     try:
         return _read(path)
     except PermissionError:
@@ -72,7 +65,7 @@ class _Seen:
 def _read(path: Path) -> Footage:
     checksum = footage_checksum(path)
     head = _head(path)
-    with av.open(str(path)) as container:
+    with open_clip(path) as container:
         stream = first_picture(container, path)
         context = stream.codec_context
         if container.format.name.split(",")[0] in STILLS or container.format.name.endswith("_pipe"):
@@ -155,7 +148,7 @@ FIELD_ORDERS = {2: "upper field first", 3: "lower field first", 4: "upper field 
 
 def _head(path: Path) -> _Head:
     """Decode the first frames as a player does, and once more from the coded stream alone."""
-    with av.open(str(path)) as container:
+    with open_clip(path) as container:
         stream = first_picture(container, path)
         frames: list[av.VideoFrame] = []
         alone = _bare_decoder(stream)

@@ -28,8 +28,10 @@ def changed_footage(programme: Programme) -> str:
         try:
             if checksum_now(path) != checksum:
                 return f"{path} has changed since the study was made"
-        except OSError:
-            return f"{path} is not there"
+        except OvrikError as exc:
+            return exc.problem
+        except OSError as exc:
+            return f"{path} can't be read ({exc.strerror})"
     return ""
 
 

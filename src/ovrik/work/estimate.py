@@ -121,12 +121,9 @@ def try_all(
             for result, partial, arguments in plan.analyses():
                 result.parent.mkdir(parents=True, exist_ok=True)
                 timed_run([list(arguments)], partial, result, should_stop=should_stop)
-            commands = plan.commands(
-                output.with_name("partial." + c.recipe.container), Path(folder) / "stats"
-            )
-            done = timed_run(
-                commands, Path(commands[-1][-1]), output, should_stop=should_stop, reader=plan.reader()
-            )
+            partial = output.with_name(f"partial.{c.recipe.container}")
+            commands = plan.commands(partial, Path(folder) / "stats")
+            done = timed_run(commands, partial, output, should_stop=should_stop, reader=plan.reader())
         if done.state == "stopped":
             raise Stopped
         study.keep_preparation(record_of(plan, "trial", f"trial-{c.id}", commands[-1], done), programme,
