@@ -284,7 +284,7 @@ def test_a_command_is_shown_before_it_is_approved(
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     from PyQt6.QtWidgets import QMessageBox
 
-    from ovrik.machine.described import approved
+    from ovrik.machine.described import allowed
     from ovrik.study.contender import Contender
     from ovrik.study.described import Description
     from ovrik.study.recipe import recipe
@@ -311,8 +311,9 @@ def test_a_command_is_shown_before_it_is_approved(
 
     monkeypatch.setattr(QMessageBox, "exec", exec_)
     qtbot.mouseClick(window.lineup.approve, LEFT)
-    assert not approved(described)
+    assert not allowed(described)
     qtbot.mouseClick(window.lineup.approve, LEFT)
-    assert approved(described)
-    assert shown == ["true {input} {output}"] * 2
+    assert allowed(described)
+    assert all("true '{input}' '{output}'" in text and "SHA-256" in text for text in shown)
+    assert len(shown) == 2
     assert not window.lineup.approve.isVisible()

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 
+from approving import allow_program
 from ovrik.errors import OvrikError
 from ovrik.machine import builds
 from ovrik.machine.builds import find_build, find_builds, locate
@@ -36,12 +37,12 @@ def test_the_system_build() -> None:
 def test_answers_are_cached_until_the_program_changes(tmp_path: Path) -> None:
     counter = tmp_path / "asked"
     program = script(tmp_path / "tool", f"echo x >> {counter}; echo tool version 1.0")
-    assert find_build(str(program)).version == "1.0"
+    assert find_build(allow_program(program)).version == "1.0"
     asked = counter.read_text().count("x")
-    assert find_build(str(program)).version == "1.0"
+    assert find_build(allow_program(program)).version == "1.0"
     assert counter.read_text().count("x") == asked
     script(program, f"echo x >> {counter}; echo tool version 2.0.1")
-    assert find_build(str(program)).version == "2.0.1"
+    assert find_build(allow_program(program)).version == "2.0.1"
 
 
 def test_a_damaged_cache_is_no_harm() -> None:
@@ -56,7 +57,7 @@ def test_a_damaged_cache_is_no_harm() -> None:
 )
 def test_a_program_that_is_none(tmp_path: Path, text: str, words: str) -> None:
     with pytest.raises(OvrikError, match=words):
-        find_build(str(script(tmp_path / "tool", text)))
+        find_build(allow_program(script(tmp_path / "tool", text)))
 
 
 def test_a_program_for_another_system(tmp_path: Path) -> None:
@@ -64,7 +65,7 @@ def test_a_program_for_another_system(tmp_path: Path) -> None:
     alien.write_bytes(b"\x7fELF" + bytes(60))
     alien.chmod(0o755)
     with pytest.raises(OvrikError, match="won't start"):
-        find_build(str(alien))
+        find_build(allow_program(alien))
 
 
 def test_not_there_and_not_a_program(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -93,9 +94,9 @@ def test_machine_facts() -> None:
 def test_one_that_hangs_is_given_up(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(builds, "ASK_TIMEOUT_S", 0.5)
     with pytest.raises(OvrikError, match="does not answer"):
-        find_build(str(script(tmp_path / "sleeper", "sleep 60")))
+        find_build(allow_program(script(tmp_path / "sleeper", "sleep 60")))
 
 
 def test_garbage_is_no_answer(tmp_path: Path) -> None:
     with pytest.raises(OvrikError, match="does not answer like"):
-        find_build(str(script(tmp_path / "noisy", "head -c 4000 /dev/urandom")))
+        find_build(allow_program(script(tmp_path / "noisy", "head -c 4000 /dev/urandom")))

@@ -10,8 +10,9 @@ import pytest
 
 from ovrik.cli import main
 from ovrik.errors import OvrikError
+from ovrik.machine import described
 from ovrik.machine.builds import find_build, find_builds
-from ovrik.machine.described import approve, approved, deposit, descriptions, forget_described
+from ovrik.machine.described import allowed, approve_described, descriptions, forget_described, introduce
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.described import Description, load_description
@@ -43,6 +44,7 @@ if '--version' in sys.argv: print('copier 2.5')
 @pytest.fixture(autouse=True)
 def own_list(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    monkeypatch.setattr(described, "_introduced", {})
 
 
 @pytest.fixture
@@ -62,14 +64,16 @@ def ran(file: Path) -> str:
 
 def test_nothing_runs_before_approval(file: Path, capsys: pytest.CaptureFixture[str]) -> None:
     description = load_description(file)
-    deposit(description)
-    assert not approved(description)
+    introduce(description)
+    assert not allowed(description)
     with pytest.raises(OvrikError, match="has not been approved"):
         find_build("described-copier")
     assert any("not been approved" in b.problem for b in find_builds())
     assert ran(file) == ""
     assert main(["build", "approve", "described-copier", "--yes"]) == 0
-    assert "--speed={settings.speed}" in capsys.readouterr().out  # it was shown
+    shown = capsys.readouterr().out
+    assert "'--speed=fast; rm -rf $HOME'" in shown, "complete, quoted, with its settings put in"
+    assert "--version" in shown
     build = find_build("described-copier")
     assert (build.version, build.encoders) == ("2.5", ("described_h264",))
     assert "--version" in ran(file)
@@ -78,28 +82,31 @@ def test_nothing_runs_before_approval(file: Path, capsys: pytest.CaptureFixture[
 def test_refusing_leaves_it_unapproved(file: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("builtins.input", lambda _words: "no")
     assert main(["build", "describe", str(file)]) == 1
-    assert not approved(load_description(file))
+    assert not allowed(load_description(file))
     assert ran(file) == ""
     monkeypatch.setattr("builtins.input", lambda _words: "yes")
     assert main(["build", "describe", str(file)]) == 0
-    assert approved(load_description(file))
+    assert allowed(load_description(file))
 
 
 def test_a_changed_command_needs_a_new_approval(file: Path) -> None:
-    approve(load_description(file))
+    approve_described(load_description(file))
     changed = load_description(file).model_copy(update={"settings": {"speed": "other"}})
-    assert not approved(changed)
+    assert not allowed(changed)
 
 
 def test_another_program_can_not_take_an_approved_ones_place(file: Path) -> None:
     description = load_description(file)
-    deposit(description)
-    approve(description)
-    with pytest.raises(OvrikError, match="described as"):
-        deposit(description.model_copy(update={"program": "/bin/false"}))
-    assert descriptions()["described-copier"] == description
+    introduce(description)
+    approve_described(description)
+    other = description.model_copy(update={"program": "/bin/false"})
+    introduce(other)
+    with pytest.raises(OvrikError, match="has not been approved"):
+        find_build("described-copier")
+    described._introduced.clear()
+    assert descriptions()["described-copier"] == description, "what was approved is still on file"
     forget_described("described-copier")
-    assert not approved(description)
+    assert not allowed(description)
     assert descriptions() == {}
 
 
@@ -110,8 +117,8 @@ def test_values_are_put_in_as_they_are(file: Path, footage: Footage) -> None:
 
 
 def test_one_without_a_start_takes_whole_clips_only(file: Path, footage: Footage) -> None:
-    deposit(load_description(file))
-    approve(load_description(file))
+    introduce(load_description(file))
+    approve_described(load_description(file))
     contender = Contender("described-copier", recipe("described_h264"))
     build = find_build("described-copier")
     programme = of_clip(footage)
@@ -165,7 +172,7 @@ def test_one_that_comes_with_a_plan_waits_for_approval_and_travels(
     opened = Study.open(study)
     assert [d.key for d in opened.programs()] == ["copier"]
     opened.close()
-    forget_described("described-copier")
+    described._introduced.clear()
     assert main(["verdict", str(study), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)["contenders"][1]
     assert "has not been approved" in told["reasons"][0]  # it came with the study, and still waits
@@ -215,11 +222,10 @@ def test_progress_by_pattern() -> None:
 
 
 def test_a_damaged_description_is_no_harm(file: Path) -> None:
-    deposit(load_description(file))
-    from ovrik.machine.described import folder
-
-    (folder() / "bad.json").write_text("{")
-    (folder() / "approved.json").write_text("{")
+    approve_described(load_description(file))
+    (described.folder() / "bad.json").write_text("{")
+    (described.folder() / "list.json").write_text("[1]")
     assert list(descriptions()) == ["described-copier"]
-    assert not approved(load_description(file))
+    (described.folder().parent / "approvals" / "approvals.json").write_text("{")
+    assert not allowed(load_description(file))
     assert isinstance(next(iter(descriptions().values())), Description)

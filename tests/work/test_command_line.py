@@ -14,6 +14,7 @@ import numpy as np
 import psutil
 import pytest
 
+from approving import allow_program
 from ovrik.cli import main
 
 PLAN = """
@@ -186,6 +187,7 @@ def test_some_fail_and_the_others_go_on(tmp_path: Path, clip: Path) -> None:
         "printf ' ------\\n V....D libx264 x\\n';; *) echo 'Error: the moon is full' >&2; exit 7;; esac\n"
     )
     broken.chmod(0o755)
+    allow_program(broken)
     extra = (
         f'\n[[contender]]\nlabel = "moody"\nencoder = "libx264"\nbuild = "{broken}"\n'
         '[[contender]]\nlabel = "in mov"\nencoder = "libsvtav1"\ncontainer = "mov"\n'

@@ -111,18 +111,23 @@ def test_an_output_of_another_shape_does_not_conform(tmp_path: Path) -> None:
     assert faults == ["its pixels have the shape 1:1 instead of 64:45"]
 
 
-def full_range(path: Path, *more: str) -> Footage:
+def full_range(path: Path, depth: str = "") -> Footage:
     """A clip whose levels are full, and that says so."""
-    run(*SOURCE, "-vf", "scale=out_range=pc,format=yuv420p", "-color_range", "pc", *SHARP, *more, str(path))
+    run(*SOURCE, "-vf", f"scale=out_range=pc,format=yuv420p{depth}", "-color_range", "pc", *SHARP, str(path))
     return probe(path)
 
 
-def test_full_range_is_delivered_as_limited_and_looks_the_same(tmp_path: Path) -> None:
-    clip = full_range(tmp_path / "full.mp4")
+@pytest.mark.parametrize("depth", ["", "10le"])
+@pytest.mark.parametrize("treated", [False, True])
+def test_full_range_is_delivered_as_limited_and_looks_the_same(tmp_path: Path, depth: str, treated: bool) -> None:
+    clip = full_range(tmp_path / "full.mp4", depth)
     assert clip.full_range
-    assert "full-range levels" in " ".join(programme_losses(of_clip(clip)))
-    found = judged_study(tmp_path / "s.ovrik", of_clip(clip), recipe("libx264", "ultrafast", 1),
-                         recipe("prores_ks", "hq"))  # fmt: skip
+    programme = of_clip(clip)
+    if treated:
+        programme = replace(programme, treatments=(treatment("sharpen", {"amount": 0.01}),))
+    assert "full-range levels" in " ".join(programme_losses(programme))
+    two = recipe("libx264", "ultrafast", 1), recipe("prores_ks", "hq")
+    found = judged_study(tmp_path / "s.ovrik", programme, *two)
     for s in found:
         assert s.reasons == ()
         assert s.vmaf is not None
@@ -135,9 +140,10 @@ def test_full_range_is_delivered_as_limited_and_looks_the_same(tmp_path: Path) -
             assert apart.mean() < 5, "the same picture"
 
 
-def test_wrong_levels_are_seen(tmp_path: Path) -> None:
+@pytest.mark.parametrize("depth", ["", "10le"])
+def test_wrong_levels_are_seen(tmp_path: Path, depth: str) -> None:
     """Full-range samples in a file that says nothing of it: players show them too bright and too dark."""
-    clip = full_range(tmp_path / "full.mp4")
+    clip = full_range(tmp_path / "full.mp4", depth)
     programme = of_clip(clip)
     reference = make_reference(programme, whole(programme))
     wanted = delivery(programme, whole(programme))

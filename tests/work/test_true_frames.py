@@ -8,6 +8,7 @@ import av
 import numpy as np
 import pytest
 
+from approving import allow_program
 from calm import CALM
 from numbered import HEIGHT, WIDTH, number_in, numbered_picture
 from odd_clips import CASES, Odd, numbers_of, pitch_change_s, run, write_odd
@@ -208,6 +209,7 @@ given = [w.replace("trim=start_frame=20:end_frame=40", "trim=start_frame=21:end_
 os.execv({find_build("bundled").path!r}, ["ffmpeg", *given])
 """)
     program.chmod(0o755)
+    allow_program(program)
     clip = probe(write_odd(folder, next(c for c in CASES if c.name == "avi mpeg4")))
     study = Study.create(tmp_path / "s.ovrik", "S", of_clip(clip), Excerpt(20, LENGTH), rounds=2, warmup=0)
     study.set_conduct(CALM)

@@ -79,7 +79,7 @@ def _programme(path: Path) -> Any:
 
 def plan_(chosen: argparse.Namespace) -> int:
     """`ovrik plan PLAN`: every contender it comes to, and what can't run."""
-    from ovrik.machine.described import deposit
+    from ovrik.machine.described import introduce
     from ovrik.study.losses import programme_losses, recipe_losses
     from ovrik.study.plan import load_plan
     from ovrik.work.lineup import checked, judge_for
@@ -90,7 +90,7 @@ def plan_(chosen: argparse.Namespace) -> int:
     question = for_programme(question, programme)
     excerpts = [excerpt_of(programme, span) for span in question.excerpts]
     for description in question.programs:
-        deposit(description)
+        introduce(description)
     judge = judge_for(programme, excerpts[0], question.contenders)
     entries = checked(question.contenders, judge)
     listed: list[dict[str, Any]] = [{"label": e.contender.label, "can_run": e.can_run, "reason": e.reason,

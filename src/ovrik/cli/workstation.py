@@ -101,27 +101,72 @@ def build_(chosen: argparse.Namespace) -> int:
 
 
 def _approve(chosen: argparse.Namespace) -> int:
-    """Show a described program's command, and approve it if the user says so."""
-    from ovrik.machine.described import approve, deposit, description_of
-    from ovrik.study.described import load_description
+    """Show what a program would run, and approve it if the user says so."""
+    from ovrik.machine.approvals import build_claim
+    from ovrik.machine.described import claim_of, description_of, introduce
+    from ovrik.study.clip_file import regular
+    from ovrik.study.described import KEY, load_description
+    from ovrik.work.claims import allow
 
     if not chosen.name:
-        raise OvrikError("Nothing to approve", "Name a description file or a key")
-    if chosen.act_on == "describe":
-        description = load_description(Path(chosen.name))
-        deposit(description)
+        raise OvrikError("Nothing to approve", "Name a description file, a key or a program")
+    if chosen.act_on == "approve" and not chosen.name.startswith(KEY):
+        return _asked([build_claim(regular(Path(chosen.name).expanduser().resolve()))], chosen.yes, allow)
+    description = load_description(Path(chosen.name)) if chosen.act_on == "describe" else description_of(chosen.name)
+    introduce(description)
+    said = _asked([claim_of(description)], chosen.yes, allow)
+    if said == DONE:
+        print(f'Contenders use it by build = "{description.build_key}", '
+              f'encoder = "described_{description.codec}".')  # fmt: skip
+    return said
+
+
+def approve_(chosen: argparse.Namespace) -> int:
+    """`ovrik approve PLAN|STUDY`: show all that it would run beyond what is known, and ask for each."""
+    from ovrik.machine.described import introduce
+    from ovrik.store.study import Study
+    from ovrik.study.plan import load_plan
+    from ovrik.work.claims import allow, waiting
+    from ovrik.work.plan_study import take_in_programs
+
+    if chosen.file.suffix == ".toml":
+        question = load_plan(chosen.file)
+        contenders = list(question.contenders)
+        for description in question.programs:
+            introduce(description)
     else:
-        description = description_of(chosen.name)
-    print(f"{description.title} ({description.build_key}) would run:\n\n  {description.shown()}\n")
-    if not chosen.yes:
+        study = Study.open(chosen.file)
         try:
-            said = input("Approve this command? Type yes: ")
-        except EOFError:
-            said = ""
-        if said.strip().lower() != "yes":
+            take_in_programs(study)
+            contenders = study.contenders()
+        finally:
+            study.close()
+    claims = waiting(contenders)
+    if not claims:
+        print("Nothing in it waits for approval.")
+        return DONE
+    return _asked(claims, chosen.yes, allow)
+
+
+def _asked(claims: Sequence[Any], yes: bool, allow: Any) -> int:
+    """Show each claim whole and allow what the user says yes to."""
+    from ovrik.machine.approvals import visible
+
+    refused = 0
+    for claim in claims:
+        print(f"{visible(claim.title)} would run this program with your rights:\n\n{claim.shown()}\n")
+        said = "yes" if yes else _answer("Approve it? Type yes: ")
+        if said.strip().lower() == "yes":
+            allow(claim)
+            print("Approved.")
+        else:
             print("Not approved: it will not be run.")
-            return PARTLY
-    approve(description)
-    print(f'Approved. Contenders use it by build = "{description.build_key}", '
-          f'encoder = "described_{description.codec}".')  # fmt: skip
-    return DONE
+            refused += 1
+    return PARTLY if refused else DONE
+
+
+def _answer(question: str) -> str:
+    try:
+        return input(question)
+    except EOFError:
+        return ""

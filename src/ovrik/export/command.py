@@ -17,6 +17,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.programme import Programme
+from ovrik.study.raw_options import merged
 from ovrik.study.reading import lead_of, reading_of, slack_of
 from ovrik.study.recipe import Recipe
 from ovrik.study.treatment_kinds import SOFTWARE
@@ -203,7 +204,7 @@ def encoder_arguments(job: Export, stats: Path, number: int = 1) -> list[str]:
     path = _encoding_path(r)
     if not (path and path.uploads):
         out += ["-pix_fmt", r.pixel_format]
-    out += [word for name, value in r.raw for word in (f"-{name}", value)]
+    out = merged([*out, *(word for name, value in r.raw for word in (f"-{name}", value))])
     tag = dict(facts.tags).get(r.container)
     return [*out, "-tag:v", tag] if tag else out
 

@@ -15,6 +15,7 @@ from pathlib import Path
 import platformdirs
 
 from ovrik.errors import OvrikError
+from ovrik.machine.approvals import approve, build_claim, withdraw
 
 WHEEL_VERSION = re.compile(r"^\d+(\.\d+){1,3}$")
 PACKAGE = "imageio-ffmpeg"
@@ -74,6 +75,7 @@ def forget(key: str) -> None:
     if key not in kept:
         raise OvrikError(f'No added build is called "{key}"', f"There are: {', '.join(kept) or 'none'}")
     gone = kept.pop(key)
+    withdraw(gone.path)
     if key.startswith("wheel-"):
         shutil.rmtree(Path(gone.path).parent, ignore_errors=True)
     _write(kept)
@@ -109,6 +111,8 @@ def _unpacked(wheel: Path, target: Path) -> Path:
 
 
 def _remember(added: Added) -> Added:
+    # Choosing it, or fetching it by version, is the user's word that this very file may run.
+    approve(build_claim(Path(added.path)))
     _write({**added_builds(), added.key: added})
     return added
 

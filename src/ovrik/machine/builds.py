@@ -15,6 +15,7 @@ import platformdirs
 
 from ovrik.errors import OvrikError
 from ovrik.machine.added import added_builds
+from ovrik.machine.approvals import approved, build_claim, visible
 from ovrik.machine.described import description_of, descriptions, located, version_of
 from ovrik.standin.build import keys as standin_keys
 from ovrik.standin.build import program_for
@@ -105,6 +106,8 @@ def locate(key: str) -> Path:
         return program_for(key, locate("bundled"))
     known = added_builds().get(key)
     path = Path(known.path if known else key)
+    if not path.is_absolute() and not key.startswith("wheel-"):
+        raise OvrikError(f"The build {key} is named by a relative path", "Give the full path of the program")
     if key.startswith("wheel-") and not known:
         version = key.removeprefix("wheel-")
         raise OvrikError(f"The build {key} is not there", f"Fetch it: ovrik build add --wheel {version}")
@@ -112,6 +115,9 @@ def locate(key: str) -> Path:
         raise OvrikError(f"The build {key} is not there", "Check the path to the program")
     if not os.access(path, os.X_OK):
         raise OvrikError(f"The build {key} is not a program", "Make it executable")
+    if not approved(build_claim(path.resolve())):
+        raise OvrikError(f"{visible(key)} has not been approved to run, or is another program now",
+                         f"Look at it and approve it: ovrik build approve {visible(key)}")  # fmt: skip
     return path.resolve()
 
 

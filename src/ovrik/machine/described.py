@@ -1,5 +1,6 @@
-"""Described programs on this machine: those known, and those whose command the user has approved."""
+"""Described programs: introduced by a plan, a study or a file, run when the user has approved their commands."""
 
+import hashlib
 import json
 import os
 import re
@@ -10,48 +11,37 @@ from pathlib import Path
 import platformdirs
 
 from ovrik.errors import OvrikError
-from ovrik.study.checksum import file_sha256
-from ovrik.study.described import KEY, Description
+from ovrik.machine.approvals import PROGRAM, Claim, approve, approved, sha256_now, withdraw
+from ovrik.study.described import Description
 
 ASK_TIMEOUT_S = 20
+MOST_BYTES = 1 << 20
+_introduced: dict[str, Description] = {}
 
 
 def folder() -> Path:
-    """Where descriptions and approvals are kept."""
-    return Path(platformdirs.user_data_dir("ovrik")) / "programs"
+    """Where descriptions that were approved are kept."""
+    return Path(platformdirs.user_data_dir("ovrik")) / "described"
 
 
-def deposit(description: Description) -> None:
-    """Keep a description that came with a plan or a study, or was given. It is not approved by that.
-
-    Raises OvrikError when another program goes by the same key.
-    """
-    known = descriptions().get(description.build_key)
-    if known == description:
-        return
-    if known is not None and approved(known):
-        raise OvrikError(f'Another program is described as "{description.key}" already',
-                         "Give this one another key, or forget that one: "
-                         f"ovrik build forget {KEY}{known.key}")  # fmt: skip
-    place = folder() / f"{description.key}.json"
-    place.parent.mkdir(parents=True, exist_ok=True)
-    partial = place.with_suffix(f".{os.getpid()}")
-    partial.write_text(description.model_dump_json(indent=1))
-    partial.replace(place)
+def introduce(description: Description) -> None:
+    """Make a description known to this process. Nothing is written, run or approved by that."""
+    _introduced[description.build_key] = description
 
 
 def descriptions() -> dict[str, Description]:
-    """All known descriptions by build key; a damaged file counts as none."""
+    """All known descriptions by build key; what was introduced stands before what is on file. A damaged file counts
+    as none."""
     out = {}
     for path in sorted(folder().glob("*.json")) if folder().is_dir() else ():
-        if path.name == "approved.json":
-            continue
         try:
-            made = Description.model_validate_json(path.read_text())
+            if path.stat().st_size > MOST_BYTES:
+                continue
+            made = Description.model_validate_json(path.read_text(encoding="utf-8"))
         except (OSError, ValueError):
             continue
         out[made.build_key] = made
-    return out
+    return {**out, **_introduced}
 
 
 def description_of(key: str) -> Description:
@@ -64,46 +54,62 @@ def description_of(key: str) -> Description:
     return found
 
 
-def approvals() -> set[str]:
-    """Checksums of the descriptions whose command was approved."""
+def program_of(description: Description) -> Path:
+    """Its program file. Raises OvrikError when it is not there, or is named by a relative path."""
+    name = description.program
+    if os.sep in name and not os.path.isabs(name):
+        raise OvrikError(f"{description.title}: {name} is a relative path",
+                         "Name a program on PATH, or its full path")  # fmt: skip
+    found = shutil.which(name)
+    if found is None:
+        raise OvrikError(f"{description.title}: the program {name} is not there", "Install it")
+    return Path(found).resolve()
+
+
+def claim_of(description: Description) -> Claim:
+    """What it would run. Raises OvrikError when its program is not there."""
+    program = program_of(description)
+    commands = ((str(program), *description.version.arguments), (str(program), *description.filled()))
+    return Claim(PROGRAM, description.title, str(program), sha256_now(program), commands)
+
+
+def allowed(description: Description) -> bool:
+    """Whether the user has approved exactly its commands, of exactly this program file."""
     try:
-        listed = json.loads((folder() / "approved.json").read_text())
-    except (OSError, ValueError):
-        return set()
-    return {str(x) for x in listed} if isinstance(listed, list) else set()
+        return approved(claim_of(description))
+    except (OvrikError, OSError):
+        return False
 
 
-def approved(description: Description) -> bool:
-    """Whether the user has approved exactly this description."""
-    return description.checksum() in approvals()
+def located(description: Description) -> Path:
+    """Its program. Raises OvrikError when it is not there or its commands are not approved."""
+    claim = claim_of(description)
+    if not approved(claim):
+        raise OvrikError(f"The command of {description.title} has not been approved",
+                         f"Look at it and approve it: ovrik approve the plan or study that names it, or ovrik build "
+                         f"approve {description.build_key}")  # fmt: skip
+    return Path(claim.program)
 
 
-def approve(description: Description) -> None:
-    """The user has seen the command and wants it to be run."""
-    folder().mkdir(parents=True, exist_ok=True)
-    partial = folder() / f"approved.{os.getpid()}"
-    partial.write_text(json.dumps(sorted({*approvals(), description.checksum()})))
-    partial.replace(folder() / "approved.json")
+def approve_described(description: Description) -> None:
+    """The user has seen its commands and wants them to run: they are approved, and the description is kept."""
+    approve(claim_of(description))
+    place = folder() / f"{hashlib.sha256(description.build_key.encode()).hexdigest()[:32]}.json"
+    place.parent.mkdir(parents=True, exist_ok=True)
+    partial = place.with_suffix(f".{os.getpid()}")
+    partial.write_text(json.dumps(description.model_dump(mode="json"), indent=1), encoding="utf-8")
+    partial.replace(place)
 
 
 def forget_described(key: str) -> None:
     """Take a described program off the list, and its approval with it."""
     gone = description_of(key)
-    (folder() / f"{gone.key}.json").unlink(missing_ok=True)
-    left = approvals() - {gone.checksum()}
-    (folder() / "approved.json").write_text(json.dumps(sorted(left)))
-
-
-def located(description: Description) -> Path:
-    """Its program. Raises OvrikError when it is not there or its command is not approved."""
-    if not approved(description):
-        raise OvrikError(f"The command of {description.title} has not been approved",
-                         "Look at it and approve it: "
-                         f"ovrik build approve {description.build_key}")  # fmt: skip
-    found = shutil.which(description.program)
-    if found is None:
-        raise OvrikError(f"{description.title}: the program {description.program} is not there", "Install it")
-    return Path(found).resolve()
+    (folder() / f"{hashlib.sha256(key.encode()).hexdigest()[:32]}.json").unlink(missing_ok=True)
+    _introduced.pop(key, None)
+    try:
+        withdraw(str(program_of(gone)))
+    except OvrikError:
+        return  # its program is gone already
 
 
 def version_of(description: Description, program: Path) -> tuple[str, str]:
@@ -115,4 +121,4 @@ def version_of(description: Description, program: Path) -> tuple[str, str]:
     except (OSError, subprocess.TimeoutExpired) as exc:
         raise OvrikError(f"{description.title} does not say its version ({exc})", "Try it by hand") from None
     found = re.search(description.version.pattern, done.stdout + done.stderr)
-    return (found[1] if found and found.groups() else "unknown"), file_sha256(program)
+    return (found[1] if found and found.groups() else "unknown"), sha256_now(program)

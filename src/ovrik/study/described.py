@@ -1,7 +1,6 @@
 """A described program: any command-line exporter, as data in an open file."""
 
-import hashlib
-import json
+import os
 import re
 import tomllib
 from pathlib import Path
@@ -79,15 +78,10 @@ class Description(_Strict):
         named = {name for a in self.arguments for name in PLACE.findall(a)}
         return not named & {"start_s", "start_frame"}
 
-    def checksum(self) -> str:
-        """What an approval is for: any change of the description needs a new one."""
-        told = json.dumps(self.model_dump(mode="json"), sort_keys=True)
-        return hashlib.sha256(told.encode()).hexdigest()
-
     def command(self, program: str, footage: Footage, excerpt: Excerpt, output: Path) -> list[str]:
         """The argument list, program first. Values are put in as they are: there is no shell."""
         values: dict[str, object] = {
-            "input": footage.path, "output": str(output),
+            "input": os.path.abspath(footage.path), "output": os.path.abspath(output),
             "start_s": f"{float(excerpt.start_frame / footage.rate):.6f}",
             "duration_s": f"{float(excerpt.frames / footage.rate):.6f}",
             "start_frame": excerpt.start_frame, "frames": excerpt.frames,
@@ -100,9 +94,10 @@ class Description(_Strict):
             )
         return [program, *(PLACE.sub(lambda m: str(values[m[1]]), a) for a in self.arguments)]
 
-    def shown(self) -> str:
-        """The command as a person should see it before approving it."""
-        return " ".join([self.program, *self.arguments])
+    def filled(self) -> tuple[str, ...]:
+        """Its arguments with the settings put in; what a run puts in stays in braces."""
+        told = {f"settings.{k}": str(v) for k, v in self.settings.items()}
+        return tuple(PLACE.sub(lambda m: told.get(m[1], m[0]), a) for a in self.arguments)
 
 
 def load_description(path: Path) -> Description:

@@ -215,7 +215,7 @@ OWN_KEYS: dict[str, str] = {
     **dict.fromkeys(("crf", "qp", "q", "qscale", "cq", "global_quality", "qp_i", "qp_p"), "quality"),
     **dict.fromkeys(("b", "bitrate", "bits_per_mb", "tbr"), "bit_rate"),
     **dict.fromkeys(("maxrate", "minrate", "bufsize", "rc", "rc_mode", "vbv-maxrate", "vbv-bufsize", "nal-hrd",
-                     "strict-cbr", "pass"), "rate_control"),
+                     "strict-cbr", "pass", "stats", "passlogfile"), "rate_control"),
     "preset": "preset", "tune": "tune", "profile": "profile", "g": "gop", "keyint": "gop", "bf": "b_frames",
     "bframes": "b_frames", "threads": "threads", "pools": "threads", "frame-threads": "threads", "lp": "threads",
     "r": "rate", "fps": "rate", "s": "size", "width": "size", "height": "size",

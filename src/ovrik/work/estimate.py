@@ -6,13 +6,14 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ovrik.analysis.estimate import Forecast, from_others, from_runs, from_trial
-from ovrik.errors import Stopped
+from ovrik.errors import OvrikError, Stopped
 from ovrik.export.order import Turn
 from ovrik.export.run import timed_run
 from ovrik.store.records import Preparation
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
+from ovrik.work.claims import not_allowed
 from ovrik.work.evidence import Evidence
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for
@@ -114,6 +115,8 @@ def try_all(
         if should_stop():
             raise Stopped
         on_progress(number / len(todo), f"Trying {c.label}")
+        if refused := not_allowed(c):
+            raise OvrikError(f"{c.label}: {refused}", "")
         # What is pre-rendered is tried from the source: it is there only once it has been made.
         plan = plan_for(study, replace(c, prerendered=None), builds[c.build], programme, short)
         with tempfile.TemporaryDirectory(prefix="ovrik-try-") as folder:

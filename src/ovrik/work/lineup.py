@@ -24,6 +24,7 @@ from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe, faults, size_faults
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
+from ovrik.work.claims import not_allowed
 
 PATH_TITLES = {p.key: p.title for p in PATHS}
 
@@ -165,8 +166,10 @@ class Judge:
             return [f"{build_words(build.key)} takes no raw options"]
         if c.recipe.encoder not in build.encoders:
             return []
-        return [f"{build.short}'s {c.recipe.encoder} has no option {name}"
-                for name in unknown_options(build, c.recipe.encoder, names)]  # fmt: skip
+        unknown = [f"{build.short}'s {c.recipe.encoder} has no option {name}"
+                   for name in unknown_options(build, c.recipe.encoder, names)]  # fmt: skip
+        refused = not_allowed(c)
+        return unknown or ([refused] if refused else [])
 
 
 def _standin_faults(build: Build, r: Recipe, width: int, height: int) -> list[str]:

@@ -4,7 +4,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.machine.described import deposit
+from ovrik.machine.described import introduce
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt, checked, from_seconds
 from ovrik.study.follow_source import all_following
@@ -92,7 +92,7 @@ def study_from_plan(question: Question, path: Path) -> Study:
 def take_in_programs(study: Study) -> None:
     """Make a study's described programs known here. None of them runs before it is approved."""
     for description in study.programs():
-        deposit(description)
+        introduce(description)
 
 
 def _line_up(question: Question, study: Study) -> None:

@@ -18,6 +18,7 @@ from ovrik.study.contender import Contender, output_name
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.programme import Programme
 from ovrik.study.treatment_kinds import SOFTWARE
+from ovrik.work.claims import not_allowed
 from ovrik.work.exporting import Plan
 
 Say = Callable[[str, Progress | None], None]
@@ -36,6 +37,8 @@ def prepare(
 ) -> str:
     """Prove the frames that will be read and make what is not there yet; gives "" when all is there, "stopped", or
     why it can't be made."""
+    if refused := not_allowed(plan.contender):
+        return refused
     try:
         if wrong := _frames_proved(plan, say, should_stop):
             return wrong

@@ -18,12 +18,12 @@ from ovrik.desk.stations.recipe_form import RecipeForm
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
-from ovrik.machine.described import approve, approved
+from ovrik.machine.approvals import Claim, visible
 from ovrik.study.contender import FACTOR_TABLE, FACTOR_TITLES, FACTORS, Contender, difference
-from ovrik.study.described import Description
 from ovrik.study.follow_source import following
 from ovrik.study.losses import recipe_losses
 from ovrik.study.recipe import FOLLOWS, recipe
+from ovrik.work.claims import allow, waiting
 from ovrik.work.evidence import Summary
 
 LEAST_ROWS = 5
@@ -184,7 +184,7 @@ class ContendersPage(QWidget):
         self.table.blockSignals(blocked)
         self._tell_difference()
         chosen = self.model.summary
-        self.approve.setVisible(self._waiting() is not None)
+        self.approve.setVisible(bool(self._waiting()))
         self.form.setEnabled(chosen is not None and chosen.contender.build not in self.model.programs)
         if chosen:
             self.form.show_contender(chosen.contender)
@@ -249,29 +249,33 @@ class ContendersPage(QWidget):
     def _keep(self) -> None:
         self.model.change(self.form.contender())
 
-    def _waiting(self) -> Description | None:
-        """The selected contender's described program, if its command still waits for approval."""
+    def _waiting(self) -> list[Claim]:
+        """What the selected contender would run that the user has not allowed yet."""
         chosen = self.model.summary
-        described = self.model.programs.get(chosen.contender.build) if chosen else None
-        return described if described and not approved(described) else None
+        return waiting([chosen.contender]) if chosen else []
 
     def _approve(self) -> None:
         """Show the command; run it from now on only if the user says so."""
-        described = self._waiting()
-        if described is None:
-            return
+        for claim in self._waiting():
+            if not self._allowed(claim):
+                break
+        self.model.refresh()
+
+    def _allowed(self, claim: Claim) -> bool:
         asked = QMessageBox(self)
         asked.setWindowTitle("Approve a command")
-        asked.setText(f"{described.title} came with a plan or a study. It would run this program with your "
+        asked.setTextFormat(Qt.TextFormat.PlainText)
+        asked.setText(f"{visible(claim.title)} came with a plan or a study. It would run this program with your "
                       "rights. Approve it only if you know what it does.")  # fmt: skip
-        asked.setInformativeText(described.shown())
+        asked.setInformativeText(claim.shown())
         yes = asked.addButton("Approve and use", QMessageBox.ButtonRole.AcceptRole)
         no = asked.addButton("Don't run it", QMessageBox.ButtonRole.RejectRole)
         asked.setDefaultButton(no)
         asked.exec()
-        if asked.clickedButton() is yes:
-            approve(described)
-            self.model.refresh()
+        if asked.clickedButton() is not yes:
+            return False
+        allow(claim)
+        return True
 
     def _undo(self) -> None:
         self.follow_selection()

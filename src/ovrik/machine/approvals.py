@@ -1,0 +1,114 @@
+"""What the user has allowed to run: for each claim the exact program file and what it is given."""
+
+import hashlib
+import json
+import os
+import shlex
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from pathlib import Path
+
+import platformdirs
+
+from ovrik.study.checksum import Mark, file_sha256, mark_of
+
+BUILD, PROGRAM, OPTIONS = "build", "program", "options"
+MOST_BYTES = 1 << 20
+
+
+@dataclass(frozen=True)
+class Claim:
+    """Something that would be run, and needs the user's word.
+
+    Fields: `kind`, "build" (an encoding program, given what Ovrik puts together), "program" (a described one) or
+    "options" (of an encoder, not known to be harmless); `title` as its author has it; `program`, the absolute path of
+    its file; `sha256` of that file; `commands`, the argument lists it would get, complete but for names of files.
+    """
+
+    kind: str
+    title: str
+    program: str
+    sha256: str
+    commands: tuple[tuple[str, ...], ...]
+
+    @property
+    def key(self) -> str:
+        """Names exactly this program file with exactly these arguments."""
+        told = json.dumps([self.kind, self.program, self.sha256, [list(c) for c in self.commands]])
+        return hashlib.sha256(told.encode("utf-8", "surrogateescape")).hexdigest()
+
+    def shown(self) -> str:
+        """What a person must see before allowing it: program, checksum, and each command, quoted, with what can't be
+        printed made visible."""
+        lines = [f"{visible(self.program)}", f"SHA-256 {self.sha256}"]
+        return "\n".join([*lines, *(f"  {quoted(c)}" for c in self.commands)])
+
+
+def visible(text: str) -> str:
+    """The same text with control characters, and what is no character, written out."""
+    return "".join(c if c.isprintable() else ascii(c)[1:-1] for c in text)
+
+
+def quoted(command: Sequence[str]) -> str:
+    """An argument list as one line, each argument quoted where it needs it."""
+    return " ".join(visible(shlex.quote(word)) for word in command)
+
+
+BUILD_COMMANDS = (("-version",), ("-encoders",), ("-filters",), ("-h", "full"), ("…",))
+"""What a build is asked, and that it is given exports that Ovrik puts together."""
+
+
+def build_claim(path: Path) -> Claim:
+    """The claim of an encoding program that was named by its path."""
+    place = Path(os.path.abspath(path))
+    return Claim(BUILD, place.name, str(place), sha256_now(place),
+                 tuple((str(place), "-hide_banner", *words) for words in BUILD_COMMANDS))  # fmt: skip
+
+
+_KNOWN: dict[str, tuple[Mark, str]] = {}
+
+
+def sha256_now(path: Path) -> str:
+    """SHA-256 of a program file, read again only when the file system tells of a change. Raises OSError."""
+    mark, known = mark_of(path), _KNOWN.get(str(path))
+    if known is None or known[0] != mark:
+        known = _KNOWN[str(path)] = mark, file_sha256(path)
+    return known[1]
+
+
+def _file() -> Path:
+    return Path(platformdirs.user_data_dir("ovrik")) / "approvals" / "approvals.json"
+
+
+def _listed() -> list[dict[str, object]]:
+    try:
+        if _file().stat().st_size > MOST_BYTES:
+            return []
+        found = json.loads(_file().read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return []
+    return [row for row in found if isinstance(row, dict)] if isinstance(found, list) else []
+
+
+def approved(claim: Claim) -> bool:
+    """Whether the user has allowed exactly this."""
+    return any(row.get("key") == claim.key for row in _listed())
+
+
+def approve(claim: Claim) -> None:
+    """The user has seen it and wants it to run."""
+    rows = [row for row in _listed() if row.get("key") != claim.key]
+    _write([*rows, {"key": claim.key, **asdict(claim)}])
+
+
+def withdraw(program: str) -> None:
+    """Forget every approval of a program file."""
+    _write([row for row in _listed() if row.get("program") != program])
+
+
+def _write(rows: list[dict[str, object]]) -> None:
+    place = _file()
+    place.parent.mkdir(parents=True, exist_ok=True)
+    partial = place.with_suffix(f".{os.getpid()}")
+    partial.write_text(json.dumps(rows, indent=1), encoding="utf-8")
+    partial.replace(place)
