@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from added_runs import add_run
+from approving import allow_program
 from ovrik.machine.builds import locate
 from ovrik.machine.facts import differences
 from ovrik.store.study import Study
@@ -108,6 +109,7 @@ def test_words_for_time(seconds: float | None, words: str) -> None:
 def test_a_build_deleted_between_two_runs_is_a_clear_failure(study: Study, tmp_path: Path) -> None:
     program = tmp_path / "mine"
     shutil.copy(locate("bundled"), program)
+    allow_program(program)
     kept = study.add_contender(Contender(str(program), recipe("libx264", "ultrafast", 24), "mine", True))
 
     def watch(moment: Moment) -> None:

@@ -1,14 +1,21 @@
 """The same work without a window: the commands and their options."""
 
 import argparse
+import contextlib
+import io
+import math
+import os
 import sys
 from collections.abc import Callable, Sequence
+from fractions import Fraction
 from pathlib import Path
 
 from ovrik import __version__
 from ovrik.cli import desk, question, workstation
-from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY
+from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, printable
 from ovrik.errors import OvrikError, Stopped
+from ovrik.log import note
+from ovrik.study.contender_table import parse_rate
 
 KINDS = ("parts", "stretches", "whole")
 BUILD_ACTS = ("list", "add", "describe", "approve", "forget")
@@ -16,18 +23,41 @@ BUILD_ACTS = ("list", "add", "describe", "approve", "forget")
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; gives the exit code."""
+    for stream in (sys.stdout, sys.stderr):
+        # Names of files, and titles from elsewhere, must not end a command in a terminal that can't show them.
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
     chosen = parser().parse_args(arguments)
     try:
-        return int(chosen.act(chosen))
+        code = int(chosen.act(chosen))
+        sys.stdout.flush()
+        return code
     except OvrikError as exc:
-        print(f"ovrik: {exc}", file=sys.stderr)
-        return BAD_INPUT
+        return _say(f"ovrik: {printable(str(exc))}", BAD_INPUT)
     except (KeyboardInterrupt, Stopped):
-        print("ovrik: stopped; what was finished is kept", file=sys.stderr)
-        return PARTLY
+        return _say("ovrik: stopped; what was finished is kept", PARTLY)
     except BrokenPipeError:
-        sys.stderr.close()
+        _shut()
         return DONE
+    except OSError as exc:
+        _shut()
+        return _say(f"ovrik: {printable(str(exc.strerror or exc))}. Check permissions and free space", BAD_INPUT)
+    except Exception as exc:  # nothing that is read may end in a traceback
+        return _say(f"ovrik: {printable(note(exc))}", BAD_INPUT)
+
+
+def _say(words: str, code: int) -> int:
+    try:
+        print(words, file=sys.stderr)
+    except OSError:
+        _shut()
+    return code
+
+
+def _shut() -> None:
+    """Nothing can be written any more: what is left in the stream is not tried again at the end."""
+    with contextlib.suppress(OSError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def parser() -> argparse.ArgumentParser:
@@ -54,11 +84,11 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("file", type=Path, metavar="FILE")
     one.add_argument("--media", type=Path, action="append", default=[], metavar="DIR",
                      help="a folder in which its clips are looked for")  # fmt: skip
-    one.add_argument("--rate", metavar="FPS", help="an .edl does not tell its own")
+    one.add_argument("--rate", type=_rate, metavar="FPS", help="an .edl does not tell its own")
     one.add_argument("-o", "--output", type=Path, metavar="FILE", help="write it as .otio or .edl")
     one = verb("excerpts", question.excerpts_, "propose stretches worth timing", json_too=True)
     one.add_argument("file", type=Path, metavar="PLAN|TIMELINE|CLIP")
-    one.add_argument("--seconds", type=float, default=10.0, metavar="S", help="their length")
+    one.add_argument("--seconds", type=_seconds, default=10.0, metavar="S", help="their length")
     one = verb("plan", question.plan_, "list a plan's contenders, and what can't run", json_too=True)
     one.add_argument("plan", type=Path, metavar="PLAN")
     one = verb("run", question.run_, "time and score a plan's contenders")
@@ -86,9 +116,12 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
     one.add_argument("seconds", metavar="TIME", help="seconds, m:ss or h:mm:ss")
-    one.add_argument("--step", type=float, default=1.0, metavar="S", help="read to so many seconds (1)")
+    one.add_argument("--step", type=_seconds, default=1.0, metavar="S", help="read to so many seconds (1)")
     one = verb("cache", question.cache_, "say what references take on the disk")
     one.add_argument("--clear", action="store_true", help="remove them; they are made anew when needed")
+    one = verb("rescue", question.rescue_, "bring what can be read of a damaged study into a new one")
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("-o", "--output", type=Path, required=True, metavar="NEW")
     one = verb("open", desk.open_, "open a study, or start with none, in the window")
     one.add_argument("study", type=Path, nargs="?", metavar="STUDY")
     one = verb("build", workstation.build_, "add an encoding program, or fetch one by version", json_too=True)
@@ -107,7 +140,24 @@ def parser() -> argparse.ArgumentParser:
 
 
 def _rounds(text: str) -> int:
-    value = int(text)
+    value = int(text) if text.isascii() and text.isdigit() else 0
     if not 1 <= value <= 100:
         raise argparse.ArgumentTypeError("give 1 to 100 rounds")
     return value
+
+
+def _seconds(text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not 0 < value < 1e6:
+        raise argparse.ArgumentTypeError("give seconds above 0")
+    return value
+
+
+def _rate(text: str) -> Fraction:
+    try:
+        return Fraction(parse_rate(text))
+    except (OvrikError, ValueError) as exc:
+        raise argparse.ArgumentTypeError(str(exc)) from None

@@ -3,11 +3,10 @@
 import argparse
 import shlex
 import sys
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from ovrik.cli.terminal import DONE, PARTLY, Line, print_json, print_rows, stop_on_signal
+from ovrik.cli.terminal import DONE, PARTLY, Line, print_json, print_rows, printable, say, stop_on_signal
 from ovrik.errors import OvrikError, Stopped
 
 
@@ -30,8 +29,7 @@ def timeline_(chosen: argparse.Namespace) -> int:
     from ovrik.study.timeline import read_timeline
     from ovrik.study.timeline_out import write_timeline
 
-    rate = Fraction(chosen.rate) if chosen.rate else None
-    found = read_timeline(chosen.file, chosen.media, rate)
+    found = read_timeline(chosen.file, chosen.media, chosen.rate)
     made = found.programme
     if chosen.json:
         print_json({"programme": made.to_json() if made else None, "missing": list(found.missing),
@@ -101,9 +99,9 @@ def plan_(chosen: argparse.Namespace) -> int:
         print_json({"contenders": listed, "programme_loses": list(programme_losses(programme))})
     else:
         for words in programme_losses(programme):
-            print(f"note: {words}")
+            say(f"note: {words}")
         for entry in listed:
-            print(f"{'runs' if entry['can_run'] else 'CAN NOT RUN':<12} {entry['label']}"
+            say(f"{'runs' if entry['can_run'] else 'CAN NOT RUN':<12} {entry['label']}"
                   + (f": {entry['reason']}" if entry["reason"] else f" (loses: {'; '.join(entry['loses'])})"
                      if entry["loses"] else ""))  # fmt: skip
     return DONE if all(e["can_run"] for e in listed) else PARTLY
@@ -120,9 +118,9 @@ def run_(chosen: argparse.Namespace) -> int:
     stop = stop_on_signal()
     try:
         for words in programme_losses(study.programme()):
-            print(f"note: {words}", file=sys.stderr)
+            print(printable(f"note: {words}"), file=sys.stderr)
         for label, why in question.refused:
-            print(f"{label} can't run: {why}", file=sys.stderr)
+            print(printable(f"{label} can't run: {why}"), file=sys.stderr)
         asked, programme = study.facts().excerpt, study.programme()
         excerpts = dict.fromkeys(excerpt_of(programme, span) for span in question.excerpts)
         well = not question.refused
@@ -147,7 +145,7 @@ def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
     against = barred(study)
     for contender in study.contenders():
         if contender.id in against:
-            print(f"{contender.label} can't run: {against[contender.id]}", file=sys.stderr)
+            print(printable(f"{contender.label} can't run: {against[contender.id]}"), file=sys.stderr)
     able = [c.id for c in study.contenders() if c.id not in against]
     line = Line()
     if study.facts().conduct.until_told:
@@ -159,7 +157,7 @@ def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
     score_all(study, line.scoring, stop)
     line.end()
     evidence = gather(study, against)
-    print(verdict_text(evidence))
+    say(verdict_text(evidence))
     return well and bool(evidence.verdict.labels)
 
 
@@ -185,7 +183,7 @@ def verdict_(chosen: argparse.Namespace) -> int:
     if chosen.json:
         print_json(verdict_json(evidence))
     else:
-        print(verdict_text(evidence))
+        say(verdict_text(evidence))
     failed = any(s.runs and s.runs[-1].state == "failed" for s in evidence.summaries)
     return DONE if evidence.verdict.labels and not failed else PARTLY
 
@@ -233,7 +231,7 @@ def command_(chosen: argparse.Namespace) -> int:
     try:
         found = _labelled(study, chosen.label)
         for command in commands_of(study, found, builds_for([found])[found.build]):
-            print(shlex.join(command))
+            say(shlex.join(command))
     finally:
         study.close()
     return DONE
@@ -269,7 +267,7 @@ def explain_(chosen: argparse.Namespace) -> int:
         return DONE
     if found:
         print_rows(ladder_rows(found))
-    print("\n".join([ladder_words(found), *whole_words(whole)]))
+    say("\n".join([ladder_words(found), *whole_words(whole)]))
     return DONE
 
 
@@ -288,8 +286,20 @@ def enter_(chosen: argparse.Namespace) -> int:
     finally:
         study.close()
     if found:
-        print(f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}")
+        say(f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}")
     return DONE
+
+
+def rescue_(chosen: argparse.Namespace) -> int:
+    """`ovrik rescue STUDY -o NEW`: what can still be read of a damaged study, as a new one."""
+    from ovrik.store.rescue import rescue
+
+    found = rescue(chosen.study, chosen.output)
+    print(f"{chosen.output}: {found.kept.get('run', 0)} runs, {found.kept.get('contender', 0)} contenders, "
+          f"{found.kept.get('score', 0)} scores")  # fmt: skip
+    for words in found.lost:
+        say(f"lost: {words}")
+    return PARTLY if found.lost else DONE
 
 
 def cache_(chosen: argparse.Namespace) -> int:

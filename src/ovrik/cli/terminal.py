@@ -10,15 +10,26 @@ from typing import Any
 DONE, PARTLY, BAD_INPUT = 0, 1, 2
 
 
+def printable(text: str) -> str:
+    """The same text with control characters made visible, line breaks and tabs aside: a title from elsewhere must not
+    move a terminal's cursor, or rewrite what stands there."""
+    return "".join(c if c in "\n\t" or c.isprintable() else ascii(c)[1:-1] for c in text)
+
+
+def say(text: str) -> None:
+    """Print text that may hold words from elsewhere."""
+    print(printable(text))
+
+
 def print_json(value: Any) -> None:
-    print(json.dumps(value, indent=2, ensure_ascii=False))
+    print(printable(json.dumps(value, indent=2, ensure_ascii=False)))
 
 
 def print_rows(rows: Sequence[tuple[str, str]]) -> None:
     """Names and values, aligned."""
     width = max(len(name) for name, _ in rows)
     for name, value in rows:
-        print(f"{name:<{width}}  {value}")
+        say(f"{name:<{width}}  {value}")
 
 
 def stop_on_signal() -> Callable[[], bool]:
@@ -67,7 +78,7 @@ class Line:
         if not keep and (not self._live or time.monotonic() - self._last < 0.25):
             return
         self._last = time.monotonic()
-        lead = "\r" if self._live else ""
+        lead, text = "\r" if self._live else "", printable(text)
         print(lead + text.ljust(self._width), end="\n" if keep or not self._live else "", flush=True)
         self._width = 0 if keep else len(text)
 

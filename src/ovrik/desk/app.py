@@ -2,14 +2,16 @@
 
 import signal
 import sys
+import threading
 from pathlib import Path
 
 import pyqtgraph as pg
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
 from ovrik.desk import theme
 from ovrik.desk.window import MainWindow
+from ovrik.log import note
 from ovrik.store.study import Study
 
 
@@ -30,6 +32,7 @@ def run_desk(study: Path | None = None, demo: bool = False) -> int:
     opened = Study.open(study) if study else None
     app = application()
     window = MainWindow(opened, demo)
+    catch_errors(window)
     hints = app.styleHints()
     if hints:
         hints.colorSchemeChanged.connect(lambda _scheme: _dress_anew(app, window))
@@ -41,6 +44,26 @@ def run_desk(study: Path | None = None, demo: bool = False) -> int:
     beat.timeout.connect(lambda: None)
     window.show()
     return app.exec()
+
+
+class Caught(QObject):
+    """Brings an error from whatever thread it happened in to the window."""
+
+    happened = pyqtSignal(str)
+
+
+def catch_errors(window: MainWindow) -> Caught:
+    """Errors that nobody foresaw are written down and shown; the window lives on."""
+    caught = Caught(window)
+    caught.happened.connect(lambda words: window.strip.rest(words, trouble=True))
+
+    def take(error: BaseException | None) -> None:
+        if error is not None and not isinstance(error, KeyboardInterrupt | SystemExit):
+            caught.happened.emit(note(error))
+
+    sys.excepthook = lambda _kind, error, _trace: take(error)
+    threading.excepthook = lambda told: take(told.exc_value)
+    return caught
 
 
 def _dress_anew(app: QApplication, window: MainWindow) -> None:

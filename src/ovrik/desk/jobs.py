@@ -2,13 +2,13 @@
 
 import threading
 import time
-import traceback
 from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ovrik.errors import OvrikError, Stopped
+from ovrik.log import note
 
 TELL_EVERY_S = 0.5
 """Progress reaches the window twice a second at most: drawing costs what is being measured."""
@@ -85,8 +85,7 @@ class Job(QObject):
         except OvrikError as exc:
             self.failed.emit(str(exc))
         except Exception as exc:
-            traceback.print_exc()
-            self.failed.emit(f"{self.name} failed: {exc}. This is a fault in Ovrik")
+            self.failed.emit(f"{self.name} failed. {note(exc)}")
         else:
             if self.should_stop():
                 self.stopped.emit()

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
 from ovrik.errors import OvrikError
+from ovrik.log import note
 from ovrik.quality.frames import FrameReader
 
 KEPT = 48
@@ -84,6 +85,9 @@ class Pictures(QObject):
                 image = self._decode(path, frame)
             except OvrikError as exc:
                 self.failed.emit(path, str(exc))
+                continue
+            except Exception as exc:  # a file from elsewhere must not end the viewer
+                self.failed.emit(path, note(exc))
                 continue
             with self._wake:
                 self._kept[path, frame] = image

@@ -25,6 +25,8 @@ from ovrik.machine.sensors import Sensors
 EVERY_S = 0.5
 NAMES_EVERY_S = 5.0
 DEVICE_SHARE = 0.05
+MOST_TRACE_BYTES = 64 << 20
+"""A trace of a day; more is no trace, whatever it says of itself."""
 
 
 @dataclass(frozen=True)
@@ -77,7 +79,7 @@ class Trace:
     @classmethod
     def unpacked(cls, data: bytes) -> "Trace":
         """The inverse of `packed`."""
-        raw = zlib.decompress(data)
+        raw = zlib.decompressobj().decompress(data, MOST_TRACE_BYTES)
         (size,) = struct.unpack_from("<I", raw)
         head = json.loads(raw[4 : 4 + size])
         values = np.frombuffer(raw, np.float32, offset=4 + size).reshape(len(head["names"]), head["length"])

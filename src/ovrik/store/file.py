@@ -6,6 +6,7 @@ import os
 import sqlite3
 from pathlib import Path
 from typing import IO
+from urllib.parse import quote
 
 from ovrik.errors import OvrikError
 from ovrik.store.schema import APPLICATION_ID, MIGRATIONS, TABLES, VERSION
@@ -13,26 +14,73 @@ from ovrik.store.schema import APPLICATION_ID, MIGRATIONS, TABLES, VERSION
 MAGIC = b"SQLite format 3\x00"
 
 
+RESCUE = "What can still be read of it: ovrik rescue, with its name and -o NEW"
+
+
 def connect(path: Path, create: bool = False) -> sqlite3.Connection:
     """A connection with foreign keys on and the write-ahead log in use.
 
-    Raises OvrikError when the file is missing, is not a study, or is newer than this program.
+    Raises OvrikError when the file is missing, is not a study, is damaged, or is newer than this program.
     """
     _check_place(path, create)
     try:
-        db = sqlite3.connect(path, isolation_level=None, check_same_thread=False, timeout=10)
-        db.row_factory = sqlite3.Row
-        db.execute("PRAGMA foreign_keys = ON")
+        db = _prepared(str(path), create)
         _check_kind(db, path, create)
         db.execute("PRAGMA journal_mode = WAL")
         db.execute("PRAGMA synchronous = FULL")
+        return db
+    except (sqlite3.Error, UnicodeError) as exc:
+        raise OvrikError(f"{visible(str(path))} can't be opened as a study ({exc})", RESCUE) from None
+    except (ValueError, KeyError, TypeError, ZeroDivisionError) as exc:
+        raise OvrikError(f"{path} is damaged: it can't be brought up to the present schema ({exc})", RESCUE) from None
+
+
+def connect_to_read(path: Path) -> sqlite3.Connection:
+    """A connection that writes nothing, not even beside the file: for folders and drives that can't be written.
+
+    Raises OvrikError likewise, and on a study of an older schema, which would have to be changed to be read.
+    """
+    _check_place(path, False)
+    try:
+        db = _prepared(f"file:{quote(str(path.absolute()))}?mode=ro&immutable=1", False, uri=True)
+        version = db.execute("PRAGMA user_version").fetchone()[0]
+        if version != VERSION:
+            raise OvrikError(f"{path} is of schema {version} and can't be changed where it is",
+                             "Copy it to a folder that can be written")  # fmt: skip
+        _check_kind(db, path, False)
+        return db
     except sqlite3.Error as exc:
-        raise OvrikError(f"{path} can't be opened as a study ({exc})",
-                         "Check the file, its folder's permissions and the free space") from None  # fmt: skip
+        raise OvrikError(f"{path} can't be opened as a study ({exc})", RESCUE) from None
+
+
+def _prepared(name: str, create: bool, uri: bool = False) -> sqlite3.Connection:
+    db = sqlite3.connect(name, isolation_level=None, check_same_thread=False, timeout=10, uri=uri)
+    db.row_factory = sqlite3.Row
+    # A file from a stranger may hold a schema of its own: nothing in it is to run, and no cell to be trusted.
+    db.execute("PRAGMA trusted_schema = OFF")
+    db.execute("PRAGMA cell_size_check = ON")
+    db.execute("PRAGMA foreign_keys = ON")
+    if not create:
+        odd = db.execute("SELECT type, name FROM sqlite_master WHERE type NOT IN ('table', 'index')").fetchone()
+        if odd:
+            db.close()
+            raise sqlite3.DatabaseError(f"it holds a {odd[0]} called “{visible(str(odd[1]))}”, which no study has")
     return db
 
 
+def can_be_written(path: Path) -> bool:
+    """Whether a study can be written where it is."""
+    return os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)
+
+
+def visible(text: str) -> str:
+    """The same text with control characters written out."""
+    return "".join(c if c.isprintable() else ascii(c)[1:-1] for c in text)
+
+
 def _check_place(path: Path, create: bool) -> None:
+    if path.exists() and not path.is_file():
+        raise OvrikError(f"{path} is no regular file", "Choose a *.ovrik file")
     if path.exists() and path.stat().st_size:
         with path.open("rb") as handle:
             if handle.read(16) != MAGIC:
@@ -61,6 +109,8 @@ def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
     if version > VERSION:
         raise OvrikError(f"{path} was written by a newer Ovrik (schema {version})",
                          "Open it with that version")  # fmt: skip
+    if version < 1:
+        raise OvrikError(f"{path} is damaged: it says schema {version}", RESCUE)
     while version < VERSION:
         db.execute("BEGIN IMMEDIATE")
         MIGRATIONS[version](db)

@@ -1,16 +1,19 @@
 """Rows of the study file to values and back."""
 
 import json
+import os
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
+from urllib.parse import quote_from_bytes, unquote_to_bytes
 
 import numpy as np
 
 from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
+from ovrik.study.encoders import CONTAINERS, ENCODERS
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
@@ -34,13 +37,30 @@ def study_facts(row: sqlite3.Row) -> StudyFacts:
     )  # fmt: skip
 
 
+RAW_NAME = "bytes:"
+
+
+def path_text(path: str) -> str:
+    """A path as it can be kept as text: one whose bytes are no UTF-8 is written out byte by byte."""
+    try:
+        path.encode("utf-8")
+    except UnicodeEncodeError:
+        return RAW_NAME + quote_from_bytes(os.fsencode(path))
+    return path
+
+
+def path_of(text: str) -> str:
+    """The inverse of `path_text`."""
+    return os.fsdecode(unquote_to_bytes(text[len(RAW_NAME) :])) if text.startswith(RAW_NAME) else text
+
+
 def footage_id(db: sqlite3.Connection, footage: Footage) -> int:
     """Number of the footage with this checksum, kept now if it is new."""
     found = db.execute("SELECT id FROM footage WHERE checksum = ?", (footage.checksum,)).fetchone()
     if found:
         return int(found[0])
     made = db.execute("INSERT INTO footage (path, checksum, facts) VALUES (?,?,?)",
-                      (footage.path, footage.checksum, json.dumps(footage.to_json())))  # fmt: skip
+                      (path_text(footage.path), footage.checksum, json.dumps(footage.to_json())))  # fmt: skip
     return int(made.lastrowid or 0)
 
 
@@ -75,8 +95,10 @@ def machine_id(db: sqlite3.Connection, machine: dict[str, Any]) -> int:
 
 def contender(row: sqlite3.Row) -> Contender:
     """The table `contender`."""
-    into = row["prerendered"]
-    return Contender(row["build"], Recipe.from_json(json.loads(row["recipe"])), row["label"],
+    into, made = row["prerendered"], Recipe.from_json(json.loads(row["recipe"]))
+    if made.encoder not in ENCODERS or made.container not in CONTAINERS:
+        raise ValueError(f"contender {row['id']} uses an encoder or a container that is not known")
+    return Contender(row["build"], made, row["label"],
                      bool(row["label_given"]), row["id"], bool(row["active"]), row["decode"], row["treat"],
                      Intermediate(**json.loads(into)) if into else None)  # fmt: skip
 
@@ -131,7 +153,10 @@ SAME_NAME = (
 
 
 def run(row: sqlite3.Row) -> RunRecord:
-    """The table `run` with its build."""
+    """The table `run` with its build. Raises ValueError on one whose figures can't be."""
+    wall = row["wall_s"]
+    if row["state"] == "done" and not (wall is not None and 0 < wall < 1e9):
+        raise ValueError(f"run {row['id']} is done, but its time is {wall}")
     return RunRecord(
         **{name: row[name] for name in SAME_NAME},
         warmup=bool(row["warmup"]),

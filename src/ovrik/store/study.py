@@ -4,16 +4,26 @@ import json
 import random
 import sqlite3
 import threading
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import wraps
 from pathlib import Path
-from typing import Any
+from typing import Any, ParamSpec, TypeVar
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.store import rows
-from ovrik.store.file import Hold, connect, outputs_folder, outputs_within
+from ovrik.store.file import (
+    RESCUE,
+    Hold,
+    can_be_written,
+    connect,
+    connect_to_read,
+    outputs_folder,
+    outputs_within,
+    visible,
+)
 from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
@@ -30,6 +40,30 @@ def now_utc() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
+DAMAGE = (sqlite3.Error, ValueError, KeyError, TypeError, IndexError, AttributeError, ArithmeticError, RecursionError)
+"""What reading a row that was changed by another hand, or by a bad disk, can end in."""
+Result = TypeVar("Result")
+Given = ParamSpec("Given")
+
+
+def reading(what: str) -> Callable[[Callable[Given, Result]], Callable[Given, Result]]:
+    """Turns whatever a damaged row makes of reading `what` into one clear line."""
+
+    def wrap(read: Callable[Given, Result]) -> Callable[Given, Result]:
+        @wraps(read)
+        def guarded(*given: Given.args, **named: Given.kwargs) -> Result:
+            try:
+                return read(*given, **named)
+            except DAMAGE as exc:
+                path = getattr(given[0], "path", "the study")
+                told = f"{type(exc).__name__}: {exc}".splitlines()[0][:160]
+                raise OvrikError(f"{path} is damaged: its {what} can't be read ({visible(told)})", RESCUE) from exc
+
+        return guarded
+
+    return wrap
+
+
 class Study:
     """An open study file. Safe to use from several threads; every change is on disk at once."""
 
@@ -39,6 +73,7 @@ class Study:
         self._db = db
         self._lock = threading.RLock()
         self.closed = False
+        self.read_only = False
         self._outputs_in: str | None = None
 
     @classmethod
@@ -62,7 +97,7 @@ class Study:
             db.execute(
                 "INSERT INTO study (id, title, created_utc, programme_id, start_frame, frames, rounds,"
                 " warmup, tie_band, seed) VALUES (1,?,?,?,?,?,?,?,?,?)",
-                (title, now_utc(), found, excerpt.start_frame, excerpt.frames, rounds, warmup,
+                (visible(title), now_utc(), found, excerpt.start_frame, excerpt.frames, rounds, warmup,
                  tie_band, random.SystemRandom().randrange(1 << 31)),
             )  # fmt: skip
         study.set_limits(limits or Limits())
@@ -71,12 +106,28 @@ class Study:
     @classmethod
     def open(cls, path: Path) -> "Study":
         """An existing study file. Runs that a dead process left unfinished become interrupted."""
-        study = cls(path, connect(path))
+        study = cls._reader(path) if not can_be_written(path) and path.is_file() else cls._writer(path)
         if study._row("SELECT count(*) FROM study")[0] == 0:
             raise OvrikError(f"{path} holds no study: it was cut off while it was being made",
                              "Delete it and make it again")  # fmt: skip
         study.close_interrupted()
         return study
+
+    @classmethod
+    def _reader(cls, path: Path) -> "Study":
+        study = cls(path, connect_to_read(path))
+        study.read_only = True
+        return study
+
+    @classmethod
+    def _writer(cls, path: Path) -> "Study":
+        try:
+            return cls(path, connect(path))
+        except OvrikError as exc:
+            full = isinstance(exc.__context__, sqlite3.OperationalError)
+            if not full or not path.is_file():
+                raise
+            return cls._reader(path)  # the drive may be full: reading needs no room on it
 
     def close(self) -> None:
         """Close the file."""
@@ -87,6 +138,8 @@ class Study:
 
     @contextmanager
     def _change(self) -> Iterator[sqlite3.Connection]:
+        if self.read_only:
+            raise OvrikError(f"{self.path} can't be written where it is", "Copy it to a folder that can be written")
         with self._lock:
             try:
                 self._db.execute("BEGIN IMMEDIATE")
@@ -129,16 +182,18 @@ class Study:
             return outputs_within(Path(self._outputs_in), self.path)
         return outputs_folder(self.path)
 
+    @reading("question")
     def facts(self) -> StudyFacts:
         """The study's own row."""
         return rows.study_facts(self._row("SELECT * FROM study"))
 
+    @reading("programme")
     def programme(self) -> Programme:
         """The edit that is exported, its clips as they were read when they were chosen."""
         row = self._row("SELECT p.edit FROM study s JOIN programme p ON p.id = s.programme_id")
         edit = json.loads(row["edit"])
         known = {r["checksum"]: r for r in self._all("SELECT path, checksum, facts FROM footage")}
-        clips = [replace(Footage.from_json(json.loads(known[c]["facts"])), path=known[c]["path"])
+        clips = [replace(Footage.from_json(json.loads(known[c]["facts"])), path=rows.path_of(known[c]["path"]))
                  for c in edit["clips"]]  # fmt: skip
         return Programme.from_json(edit, clips)
 
@@ -155,7 +210,7 @@ class Study:
         """The clip with this checksum (the only one, if none is named) now lies elsewhere."""
         checksum = checksum or self.programme().clips[0].checksum
         with self._change() as db:
-            db.execute("UPDATE footage SET path = ? WHERE checksum = ?", (str(path), checksum))
+            db.execute("UPDATE footage SET path = ? WHERE checksum = ?", (rows.path_text(str(path)), checksum))
 
     def reseat_clip(self, old: Footage, new: Footage, references: dict[str, str]) -> None:
         """A clip, made anew, has other bytes: programmes, runs and scores go with it. `references` are
@@ -163,7 +218,7 @@ class Study:
         edits = self._all("SELECT id, edit FROM programme")
         with self._change() as db:
             db.execute("UPDATE footage SET path = ?, checksum = ?, facts = ? WHERE checksum = ?",
-                       (new.path, new.checksum, json.dumps(new.to_json()), old.checksum))  # fmt: skip
+                       (rows.path_text(new.path), new.checksum, json.dumps(new.to_json()), old.checksum))  # fmt: skip
             clips = {r["checksum"]: Footage.from_json(json.loads(r["facts"]))
                      for r in db.execute("SELECT checksum, facts FROM footage")}  # fmt: skip
             for row in edits:
@@ -174,6 +229,7 @@ class Study:
             db.executemany("UPDATE score SET reference = ? WHERE reference = ?",
                            [(fresh, stale) for stale, fresh in references.items()])  # fmt: skip
 
+    @reading("excerpts")
     def excerpts(self) -> list[NamedExcerpt]:
         """The excerpts kept by name; empty when the study has only the present one."""
         return [NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"]))
@@ -234,6 +290,7 @@ class Study:
                        (rows.programme_id(db, programme), json.dumps(list(places)), json.dumps(list(si)),
                         json.dumps(list(ti))))  # fmt: skip
 
+    @reading("complexity")
     def complexity(self) -> tuple[list[int], list[float], list[float]] | None:
         """Places, SI and TI of the present programme, or None while it was not measured."""
         row = self._one("SELECT c.* FROM complexity c JOIN study s ON s.programme_id = c.programme_id")
@@ -241,6 +298,7 @@ class Study:
 
     # The line-up
 
+    @reading("line-up")
     def contenders(self, with_dropped: bool = False) -> list[Contender]:
         """Contenders in line-up order."""
         where = "" if with_dropped else "WHERE active"
@@ -313,6 +371,7 @@ class Study:
             db.executemany("INSERT OR REPLACE INTO program VALUES (?,?)",
                            [(d.build_key, d.model_dump_json()) for d in described])  # fmt: skip
 
+    @reading("programs")
     def programs(self) -> list[Description]:
         """Descriptions that travel with the study; nothing is approved by that."""
         return [Description.model_validate_json(r["description"]) for r in self._all("SELECT * FROM program")]
@@ -340,7 +399,17 @@ class Study:
                 raise OvrikError(f"Run {run_id} is complete already", "Runs are never edited")
             if series:
                 db.execute("INSERT INTO trace VALUES (?,?)", (run_id, series))
+        self._settle()
 
+    def _settle(self) -> None:
+        """Bring what is in the write-ahead log into the file itself, so that the file alone is the study."""
+        with self._lock:
+            try:
+                self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()
+            except sqlite3.Error:
+                return  # it is safe in the log, and goes over with the next run
+
+    @reading("traces")
     def series(self, run_id: int) -> bytes | None:
         """The packed series of a run, or None where there is none."""
         row = self._one("SELECT series FROM trace WHERE run_id = ?", (run_id,))
@@ -348,7 +417,7 @@ class Study:
 
     def close_interrupted(self) -> int:
         """Mark runs left unfinished by a process that is gone; gives how many."""
-        if not self._all("SELECT 1 FROM run WHERE state = 'running' LIMIT 1"):
+        if self.read_only or not self._all("SELECT 1 FROM run WHERE state = 'running' LIMIT 1"):
             return 0
         if self.hold.held or not self.hold.take():
             return 0  # A living process, perhaps this one, is at work on them.
@@ -360,6 +429,7 @@ class Study:
         finally:
             self.hold.release()
 
+    @reading("runs")
     @collecting_later()
     def runs(self, contender_id: int | None = None) -> list[RunRecord]:
         """Runs in the order in which they were made, of one contender or of all."""
@@ -367,6 +437,7 @@ class Study:
                                                                (contender_id,))  # fmt: skip
         return [rows.run(r) for r in self._all(f"{rows.RUN_QUERY} {where} ORDER BY r.id", values)]
 
+    @reading("machines")
     def machines(self) -> dict[int, dict[str, Any]]:
         """Machines that runs were made on, by number."""
         return {r["id"]: json.loads(r["facts"]) for r in self._all("SELECT * FROM machine")}
@@ -376,6 +447,7 @@ class Study:
         with self._change() as db:
             return rows.insert_score(db, score, rows.build_id(db, build), now_utc())
 
+    @reading("scores")
     def score(self, contender_id: int, output_sha256: str, reference: str) -> ScoreRecord | None:
         """The check of one output against one reference, or None."""
         row = self._one(
@@ -395,6 +467,7 @@ class Study:
             rows.insert_preparation(db, made, rows.programme_id(db, programme), rows.build_id(db, build),
                                     rows.machine_id(db, machine), now_utc())  # fmt: skip
 
+    @reading("preparations")
     def preparations(self, kind: str = "") -> list[Preparation]:
         """Preparations in the order in which they were made, of one kind or of all."""
         return [rows.preparation(r) for r in self._all(
@@ -406,6 +479,7 @@ class Study:
         with self._change() as db:
             rows.insert_part(db, made, rows.programme_id(db, programme), now_utc())
 
+    @reading("parts")
     def parts(self) -> list[PartRecord]:
         """Timed parts in the order in which they were made."""
         found = self._all(
@@ -415,6 +489,7 @@ class Study:
 
     # Thumbnails
 
+    @reading("thumbnails")
     def thumbnails(self) -> dict[tuple[str, int], bytes]:
         """Small pictures of the clips, JPEG by clip checksum and the clip's own frame."""
         found = self._all("SELECT f.checksum, t.frame, t.jpeg FROM thumbnail t "

@@ -95,9 +95,13 @@ def _build(name: str, folder: Path) -> str:
 def parse_size(text: str) -> tuple[int, int]:
     """ "1280x720" as width and height in pixels. Raises OvrikError."""
     width, cross, height = text.lower().replace("×", "x").partition("x")
-    if not cross or not width.strip().isdigit() or not height.strip().isdigit():
+    if not cross or not _digits(width) or not _digits(height):
         raise OvrikError(f'"{text}" is not a size', 'Write it like "1280x720"')
     return int(width), int(height)
+
+
+def _digits(text: str) -> bool:
+    return text.strip().isascii() and text.strip().isdigit() and len(text.strip()) <= 6
 
 
 def parse_rate(value: str | float) -> str:
@@ -106,7 +110,7 @@ def parse_rate(value: str | float) -> str:
 
     try:
         rate = Fraction(str(value)) if "/" in str(value) else exact_rate(float(value))
-    except (ValueError, ZeroDivisionError):
+    except (ValueError, ZeroDivisionError, OverflowError):
         raise OvrikError(f'"{value}" is not a frame rate', 'Write it like 25 or "30000/1001"') from None
     if not 1 <= rate <= 1000:
         raise OvrikError(f'"{value}" is not a frame rate', "Between 1 and 1000 frames per second")

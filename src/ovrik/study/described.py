@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from ovrik.errors import OvrikError
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
+from ovrik.study.text_file import read_text
 
 PLACES = ("input", "output", "start_s", "duration_s", "start_frame", "frames")
 PLACE = re.compile(r"\{([a-z_.]+)\}")
@@ -103,11 +104,9 @@ class Description(_Strict):
 def load_description(path: Path) -> Description:
     """Read a description file. Raises OvrikError naming file, key and remedy."""
     try:
-        data = tomllib.loads(path.read_text(encoding="utf-8"))
+        data = tomllib.loads(read_text(path, what="a description"))
         return Description.model_validate(data)
-    except FileNotFoundError:
-        raise OvrikError(f"{path} is not there", "Check the file's name") from None
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as exc:
+    except (tomllib.TOMLDecodeError, RecursionError) as exc:
         raise OvrikError(f"{path} can't be read as TOML ({exc})", "Mend it") from None
     except ValidationError as exc:
         fault = exc.errors()[0]

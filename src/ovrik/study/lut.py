@@ -1,18 +1,17 @@
 """Looking into a .cube file before it is used: what is wrong with it, said with the line."""
 
+import math
 from pathlib import Path
 
 from ovrik.errors import OvrikError
+from ovrik.study.text_file import LUT_BYTES, read_text
 
 LARGEST = 256
 
 
 def check_cube(path: Path) -> int:
     """The size of a three-dimensional look-up table. Raises OvrikError naming the line that is wrong."""
-    try:
-        lines = path.read_text(encoding="utf-8", errors="replace").splitlines()
-    except OSError as exc:
-        raise OvrikError(f"The LUT {path} can't be read ({exc.strerror})", "Check its name") from None
+    lines = read_text(path, LUT_BYTES, "a LUT", "replace").splitlines()
     size = rows = 0
     for number, raw in enumerate(lines, 1):
         line = raw.split("#")[0].strip()
@@ -52,5 +51,5 @@ def _row(path: Path, number: int, line: str) -> None:
         values = [float(v) for v in line.split()]
     except ValueError:
         values = []
-    if len(values) != 3:
+    if len(values) != 3 or not all(map(math.isfinite, values)):
         raise OvrikError(f"{path}, line {number}: “{line[:60]}” is not three numbers", "Mend the line")

@@ -16,6 +16,7 @@ from ovrik.study.grid import COMBINE, FULL, combined, expanded, filtered
 from ovrik.study.limits import Limits
 from ovrik.study.question import Question, Source, Span
 from ovrik.study.ready_set import READY_SETS
+from ovrik.study.text_file import read_text
 from ovrik.study.treatment import Treatment, treatment
 from ovrik.study.treatment_kinds import KINDS
 
@@ -127,15 +128,10 @@ class PlanFile(_Strict):
 
 def load_plan(path: Path) -> Question:
     """Read and check a plan. Raises OvrikError naming the file, the key and the remedy."""
-    try:
-        text = path.read_text(encoding="utf-8")
-    except FileNotFoundError:
-        raise OvrikError(f"{path} is not there", "Check the plan's name") from None
-    except (OSError, UnicodeDecodeError) as exc:
-        raise OvrikError(f"{path} can't be read as text ({exc})", "A plan is a TOML file") from None
+    text = read_text(path)
     try:
         data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as exc:
+    except (tomllib.TOMLDecodeError, RecursionError) as exc:
         raise OvrikError(f"{path}: not valid TOML: {exc}", "Mend that line") from None
     try:
         plan = PlanFile.model_validate(data)

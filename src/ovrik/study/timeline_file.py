@@ -9,9 +9,9 @@ import numpy as np
 
 from ovrik.errors import OvrikError
 from ovrik.study.media import MediaFinder
+from ovrik.study.text_file import TIMELINE_BYTES, read_text
 
 ADAPTERS = {".otio": "otio_json", ".edl": "cmx_3600", ".xml": "fcp_xml"}
-LARGEST_BYTES = 200 << 20
 DEEPEST_JSON = 600
 OPENING, CLOSING = list(b"[{"), list(b"]}")
 EDL_RATES = (Fraction(25), Fraction(24), Fraction(30), Fraction(50), Fraction(60))
@@ -45,15 +45,7 @@ def open_timeline(path: Path, finder: MediaFinder, rate: Fraction | None) -> Any
 
 
 def _text(path: Path) -> str:
-    try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise OvrikError(f"{path} is larger than any timeline ({path.stat().st_size >> 20} MiB)",
-                             "Check that it is the right file")  # fmt: skip
-        return path.read_text(encoding="utf-8-sig")
-    except FileNotFoundError:
-        raise OvrikError(f"{path} is not there", "Check its name") from None
-    except (OSError, UnicodeDecodeError) as exc:
-        raise OvrikError(f"{path} can't be read as text ({exc})", "Export the timeline again") from None
+    return read_text(path, TIMELINE_BYTES, "a timeline")
 
 
 def _check(path: Path, adapter: str, text: str) -> None:

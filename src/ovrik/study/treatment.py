@@ -7,6 +7,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.study.checksum import footage_checksum
+from ovrik.study.clip_file import regular
 from ovrik.study.lut import check_cube
 from ovrik.study.treatment_kinds import KINDS, Form, Kind, Parameter
 
@@ -106,16 +107,17 @@ def checked_value(kind: str, p: Parameter, value: Any) -> Value:
         return str(value)
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise OvrikError(f'{kind}: {p.name} is to be a number, not "{value}"', "Change it")
-    if not p.low <= value <= p.high:
+    if not p.low <= value <= p.high:  # NaN is in no range
         unit = f" {p.unit}" if p.unit else ""
         raise OvrikError(f"{kind}: {p.name} {value:g}{unit} is out of its range", f"{p.low:g} to {p.high:g}")
     return float(value)
 
 
 def _file_checksum(kind: str, p: Parameter, name: str) -> str:
-    path = Path(name)
-    if not path.is_file():
-        raise OvrikError(f"{kind}: the file {path} is not there", "Check its name, or choose it again")
+    try:
+        path = regular(Path(name))
+    except OvrikError as exc:
+        raise OvrikError(f"{kind}: the file {exc.problem}", "Check its name, or choose it again") from None
     if p.name == "lut":
         check_cube(path)
     return footage_checksum(path)

@@ -1,0 +1,30 @@
+"""Where errors that nobody foresaw are written down, so that they can be passed on."""
+
+import time
+import traceback
+from pathlib import Path
+
+import platformdirs
+
+MOST_BYTES = 1 << 20
+
+
+def log_file() -> Path:
+    """The file that they go to."""
+    return Path(platformdirs.user_log_dir("ovrik")) / "errors.log"
+
+
+def note(error: BaseException) -> str:
+    """Write an error down with its traceback; gives one line to show, which says where."""
+    words = f"{type(error).__name__}: {error}".splitlines()[0][:200]
+    text = "".join(traceback.format_exception(error))
+    place = log_file()
+    try:
+        place.parent.mkdir(parents=True, exist_ok=True)
+        if place.exists() and place.stat().st_size > MOST_BYTES:
+            place.replace(place.with_suffix(".old.log"))
+        with place.open("a", encoding="utf-8", errors="backslashreplace") as out:
+            out.write(f"{time.strftime('%Y-%m-%d %H:%M:%S')}\n{text}\n")
+    except OSError:
+        return f"An error in Ovrik itself ({words})"
+    return f"An error in Ovrik itself ({words}); it is written down in {place}"

@@ -1,0 +1,109 @@
+"""What can still be read of a damaged study is brought into a new one."""
+
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from urllib.parse import quote
+
+from ovrik.errors import OvrikError
+from ovrik.store import rows
+from ovrik.store.file import MAGIC, connect
+from ovrik.store.schema import TABLES
+from ovrik.store.study import DAMAGE, Study
+from ovrik.study.clip_file import regular
+
+ORDER = [line.split()[2] for line in TABLES.splitlines() if line.startswith("CREATE TABLE")]
+
+
+@dataclass(frozen=True)
+class Rescued:
+    """Fields: `kept` rows by table; `lost`, what could not be read or makes no sense, in words."""
+
+    kept: dict[str, int]
+    lost: tuple[str, ...]
+
+
+def rescue(damaged: Path, into: Path) -> Rescued:
+    """Copy every sound row into a new study at `into`; the damaged file is only read.
+
+    Raises OvrikError when there is a file at `into` already, or when not even the question can be read.
+    """
+    regular(damaged)
+    if into.exists():
+        raise OvrikError(f"{into} is there already", "Choose another name")
+    with damaged.open("rb") as handle:
+        if handle.read(16) != MAGIC:
+            raise OvrikError(f"{damaged} is not a study, or its first bytes are gone", "Nothing of it can be read")
+    old = sqlite3.connect(f"file:{quote(str(damaged.absolute()))}?mode=ro", uri=True)
+    old.row_factory = sqlite3.Row
+    new = connect(into, create=True)
+    new.execute("PRAGMA foreign_keys = OFF")
+    kept, lost = {}, list[str]()
+    try:
+        for table in ORDER:
+            kept[table], problem = _copied(old, new, table)
+            if problem:
+                lost.append(problem)
+        lost += _senseless(new)
+    finally:
+        old.close()
+        new.close()
+    try:
+        study = Study.open(into)
+        study.facts(), study.programme(), study.contenders()
+        study.close()
+    except OvrikError as exc:
+        into.unlink(missing_ok=True)
+        raise OvrikError(f"Not even the question of {damaged} can be read ({exc.problem})",
+                         "Take a copy from before the damage") from None  # fmt: skip
+    return Rescued(kept, tuple(lost))
+
+
+def _copied(old: sqlite3.Connection, new: sqlite3.Connection, table: str) -> tuple[int, str]:
+    """How many rows of a table were copied, and what stopped it."""
+    wanted = [r[1] for r in new.execute(f"PRAGMA table_info({table})")]
+    count, last, problem = 0, "", ""
+    try:
+        kind = old.execute("SELECT type FROM sqlite_master WHERE name = ?", (table,)).fetchone()
+        if kind is None or kind[0] != "table":
+            return 0, "" if kind is None else f"“{table}” is no table"
+        there = [r[1] for r in old.execute(f"PRAGMA table_info({table})")]
+        names = [n for n in wanted if n in there]
+        for row in _rows(old, table, names):
+            marks = ", ".join("?" * len(names))
+            try:
+                new.execute(f"INSERT OR IGNORE INTO {table} ({', '.join(names)}) VALUES ({marks})", row)
+                count += 1
+            except sqlite3.Error as exc:
+                last = f"a row of “{table}” makes no sense ({exc})"
+    except (sqlite3.Error, UnicodeError, OverflowError) as exc:
+        problem = f"the rest of “{table}” can't be read ({exc})"
+    return count, problem or last
+
+
+def _rows(old: sqlite3.Connection, table: str, names: list[str]) -> Iterator[tuple[object, ...]]:
+    yield from (tuple(r) for r in old.execute(f"SELECT {', '.join(names)} FROM {table}"))
+
+
+def _senseless(new: sqlite3.Connection) -> list[str]:
+    """Drop rows that were copied but can't be understood; gives what they were."""
+    lost = []
+    for table, query, read in (("run", f"{rows.RUN_QUERY} WHERE r.id = ?", rows.run),
+                               ("contender", "SELECT * FROM contender WHERE id = ?", rows.contender)):  # fmt: skip
+        for (number,) in new.execute(f"SELECT id FROM {table}").fetchall():
+            row = new.execute(query, (number,)).fetchone()
+            try:
+                if row is None:
+                    raise ValueError("what it belongs to is gone")
+                read(row)
+            except DAMAGE as exc:
+                new.execute(f"DELETE FROM {table} WHERE id = ?", (number,))
+                lost.append(f"{table} {number} ({exc})")
+    new.execute("DELETE FROM run WHERE contender_id NOT IN (SELECT id FROM contender)")
+    new.execute("DELETE FROM score WHERE contender_id NOT IN (SELECT id FROM contender)")
+    new.execute("DELETE FROM frame_score WHERE score_id NOT IN (SELECT id FROM score)")
+    new.execute("DELETE FROM trace WHERE run_id NOT IN (SELECT id FROM run)")
+    for table in ("part", "preparation"):
+        new.execute(f"DELETE FROM {table} WHERE contender_id NOT IN (SELECT id FROM contender)")
+    return lost
