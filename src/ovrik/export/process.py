@@ -17,6 +17,7 @@ from typing import IO
 
 from ovrik.errors import OvrikError
 from ovrik.export.strays import MARK, new_mark, signal_all, strays
+from ovrik.export.wall import Wall, behind, level
 
 LOG_LINES = 40
 _NUMBERS = itertools.count()
@@ -79,13 +80,15 @@ def measure(
     cwd: Path | None = None,
     on_start: Callable[[int], None] = lambda _group: None,
     start: Start = Start(),
+    wall: Wall | None = None,
 ) -> Usage:
     """Run an argument list to the exit of its whole process group, and of whatever it started that left the group.
 
     `on_output` gets each piece of standard output with the seconds since start, and says whether it
     shows work getting on. `should_stop` is asked five times a second; the group then gets SIGTERM,
     and SIGKILL after 3 s. A program that does not get on for `stall_s` seconds is ended likewise.
-    `on_start` gets the number of the process group; `start` says with what rights it begins.
+    `on_start` gets the number of the process group; `start` says with what rights it begins; `wall`, what it may
+    read and write, where the kernel can see to that.
     Raises OvrikError when the program can't be started.
     """
     _adopt_orphans()
@@ -94,11 +97,23 @@ def measure(
     whole = [*_leash(arguments[0]), *start.prefix(), *arguments]
     mark = new_mark(next(_NUMBERS))
     began = time.monotonic()
-    try:
-        child = subprocess.Popen(
+
+    def begin() -> "subprocess.Popen[bytes]":
+        nonlocal began
+        began = time.monotonic()
+        return subprocess.Popen(
             whole, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
             stderr=subprocess.PIPE, start_new_session=True, cwd=cwd, env={**os.environ, MARK: mark},
         )  # fmt: skip
+
+    def let_go() -> None:
+        return
+
+    try:
+        if wall is not None and level():
+            child, let_go = behind(wall, begin)
+        else:
+            child = begin()
     except OSError as exc:
         raise OvrikError(f"{arguments[0]} won't start ({exc.strerror})", "Check the build") from None
     on_start(child.pid)
@@ -113,6 +128,7 @@ def measure(
         raise
     finally:
         watch.close()
+        let_go()
     spent = watch.spent
     # A child's peak as the kernel keeps it is never below the parent's at the fork; above that it
     # is exact, below it the sampled peak is the better number.

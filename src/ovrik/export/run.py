@@ -13,6 +13,7 @@ import psutil
 from ovrik.errors import OvrikError
 from ovrik.export.process import Start, Usage, measure, together
 from ovrik.export.progress import Progress, ProgressReader, Reader
+from ovrik.export.wall import Wall
 from ovrik.export.watch import Trace, Watcher
 from ovrik.machine.sensors import Sensors
 
@@ -64,13 +65,15 @@ def timed_run(
     fault: Callable[[Path], str] = lambda _made: "",
     on_row: Callable[[dict[str, float]], None] = lambda _row: None,
     sync: bool = True,
+    wall: Wall | None = None,
 ) -> RunResult:
     """Run an export that writes `partial`; on success it becomes `output`, else it is removed.
 
     `commands` are its passes, run one after another; their times add up. `reader` makes sense of the standard output;
     None for the builds' own progress stream. With `writes` False it only has to end well. `fault` says what is wrong
     with a file that was written by a run that ended well, or "". `on_row` is given each row of the series as it is
-    read, in a thread of its own. With `sync` all that waits to be written is on the disks before it begins.
+    read, in a thread of its own. With `sync` all that waits to be written is on the disks before it begins. `wall`
+    says what it may read and write (see `export.wall`).
 
     A run that can't even start is a failed run, not an exception.
     """
@@ -87,7 +90,7 @@ def timed_run(
             marks = _Marks(on_progress, reader or ProgressReader(), len(commands), marks,
                            usage.wall_s if usage else 0.0)  # fmt: skip
             seen.append(marks)
-            one = measure(arguments, marks.take, should_stop, stall_s, start=start,
+            one = measure(arguments, marks.take, should_stop, stall_s, start=start, wall=wall,
                           on_start=watcher.begin if usage is None else lambda _group: None)  # fmt: skip
             usage = one if usage is None else together(usage, one)
             if one.exit_code or one.stopped or one.stalled:

@@ -2,6 +2,7 @@
 
 from fractions import Fraction
 
+from ovrik.export.wall import words
 from ovrik.machine.builds import SCORING_FILTERS, Build
 from ovrik.machine.drive import DriveFacts
 from ovrik.machine.facts import MachineFacts
@@ -103,7 +104,8 @@ def _sound(sound: Sound) -> str:
 
 def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:
     """Name, value and where it was read."""
-    return [(f.title, f.value, f.source) for f in machine.facts]
+    wall = ("Second wall", words(), "landlock_create_ruleset(2)")
+    return [*((f.title, f.value, f.source) for f in machine.facts), wall]
 
 
 def drive_rows(drive: DriveFacts) -> list[tuple[str, str]]:

@@ -1,5 +1,6 @@
 """A clean start for every run, a rest before it, and a judgement on whether anything disturbed it."""
 
+import os
 import statistics
 import time
 from collections.abc import Callable, Sequence
@@ -8,10 +9,13 @@ from pathlib import Path
 from typing import Any
 
 from ovrik.export.run import RunResult
+from ovrik.export.treat import FONT
+from ovrik.export.wall import Wall
 from ovrik.machine.load import clock_mhz, counters, drop_from_cache, hottest_c, read_into_cache
 from ovrik.machine.sensors import Sensors
 from ovrik.study.conduct import COLD, WARM, Conduct
 from ovrik.study.unchanged import files_of
+from ovrik.work.asked_devices import asked
 from ovrik.work.exporting import Plan
 
 LOOK_S = 0.5
@@ -32,6 +36,21 @@ def sources(plan: Plan) -> list[Path]:
     if kept is not None:
         return [kept]
     return list(dict.fromkeys([*(path for path, _checksum in files_of(plan.programme)), *plan.analysed()]))
+
+
+def wall_for(plan: Plan, *writes: Path) -> Wall | None:
+    """What a run may read and write; None for what works on a device or is a program of its own kind, which may need
+    more than can be known of it."""
+    if plan.described or plan.build.simulated or asked(plan):
+        return None
+    return Wall((*_homes(Path(plan.build.path)), FONT, *sources(plan)), tuple(writes))
+
+
+def _homes(program: Path) -> list[Path]:
+    """A program and where it may keep its libraries."""
+    real = program.resolve()
+    asked_for = [Path(p) for p in os.environ.get("LD_LIBRARY_PATH", "").split(":") if p]
+    return [program, real, real.parent, real.parent.parent / "lib", real.parent.parent / "lib64", *asked_for]
 
 
 def remove_left(folder: Path) -> None:

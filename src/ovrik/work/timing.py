@@ -16,6 +16,7 @@ from ovrik.export.process import Start
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
 from ovrik.export.strays import end_left_behind
+from ovrik.export.wall import Wall
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
@@ -25,7 +26,7 @@ from ovrik.work.asked_devices import asked_device, fell_back, sensors_for
 from ovrik.work.band import band_json, first_band
 from ovrik.work.evidence import counted, of_one_kind
 from ovrik.work.exporting import Plan
-from ovrik.work.fairness import State, clean_start, disturbance, remove_left, rest, take_state
+from ovrik.work.fairness import State, clean_start, disturbance, remove_left, rest, take_state, wall_for
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for, checked, judge_for
 from ovrik.work.preparing import forms_that_differ, plan_for, prepare
@@ -197,10 +198,11 @@ class _Course:
             remove_left(plan.folder)
         with tempfile.TemporaryDirectory(prefix="ovrik-pass-") as scratch:
             commands = plan.commands(partial, Path(scratch) / "stats")
-            return self._timed(turn, number, plan, commands, partial, output)
+            wall = wall_for(plan, plan.folder, Path(scratch))
+            return self._timed(turn, number, plan, commands, partial, output, wall)
 
     def _timed(self, turn: Turn, number: int, plan: Plan, commands: list[list[str]], partial: Path,
-               output: Path) -> RunResult:  # fmt: skip
+               output: Path, wall: Wall | None) -> RunResult:  # fmt: skip
         contender, build = plan.contender, plan.build
         rested = self._rest(plan)
         begun = clean_start(plan, self.conduct, [p for p in (output, partial) if p.exists()])
@@ -215,7 +217,7 @@ class _Course:
                            self.should_stop, reader=plan.reader(), sensors=sensors_for(plan),
                            fault=lambda made: "" if plan.described else cut_short(made, plan.frames),
                            on_row=self._note, start=Start(self.conduct.nice, self.conduct.cores),
-                           sync=self.conduct.sync)  # fmt: skip
+                           sync=self.conduct.sync, wall=wall)  # fmt: skip
         if result.state == "done" and (changed := changed_footage(self.programme)):
             output.unlink(missing_ok=True)
             result = replace(result, state="failed", reason=f"{changed}, while it was exported", output_bytes=0)

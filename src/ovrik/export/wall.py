@@ -1,0 +1,122 @@
+"""A second wall around an encoder, where the kernel offers Landlock: it reads its inputs and what the system holds,
+writes into its outputs and temporary folders, and has no network."""
+
+import ctypes
+import os
+import struct
+import threading
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import TypeVar
+
+# Numbers from the kernel's <linux/landlock.h> and <linux/prctl.h>; the system calls have the same numbers everywhere.
+CREATE, ADD, RESTRICT, VERSION, BENEATH, NO_NEW_PRIVILEGES = 444, 445, 446, 1, 1, 38
+EXECUTE, WRITE, READ, READ_DIR = 1, 2, 4, 8
+MAKE_AND_REMOVE = sum(1 << n for n in range(4, 13))
+REFER, TRUNCATE = 1 << 13, 1 << 14
+NETWORK = 3
+SYSTEM = ("/usr", "/lib", "/lib32", "/lib64", "/bin", "/sbin", "/etc", "/opt", "/proc", "/sys", "/nix", "/gnu")
+DEVICES = ("/dev",)
+
+Made = TypeVar("Made")
+
+
+@dataclass(frozen=True)
+class Wall:
+    """Fields: `reads`, files and folders that may be read, beside the system's own; `writes`, folders in which files
+    may be made, changed and removed."""
+
+    reads: tuple[Path, ...]
+    writes: tuple[Path, ...]
+
+
+@cache
+def level() -> int:
+    """The version of Landlock that the kernel offers, 0 where it offers none."""
+    found = ctypes.CDLL(None, use_errno=True).syscall(CREATE, None, ctypes.c_size_t(0), VERSION)
+    return max(int(found), 0)
+
+
+def words() -> str:
+    """What there is, for the workstation panel."""
+    if not level():
+        return "none: the kernel offers no Landlock"
+    network = "" if level() >= 4 else "; this kernel can't keep it from the network"
+    return (f"Landlock {level()}: an encoder on the processor reads its inputs and writes into its outputs and "
+            f"temporary folders only{network}")  # fmt: skip
+
+
+def behind(wall: Wall, start: Callable[[], Made]) -> tuple[Made, Callable[[], None]]:
+    """Call `start` behind a wall; gives what it gave, and what is to be called when its children have ended.
+
+    The wall stands around one thread and the processes that it starts, so that this process stays free. The thread
+    lives on: a child that is to die with its parent would die with it. Raises OSError when no wall can be put up, and
+    whatever `start` raises.
+    """
+    made: list[Made] = []
+    failed: list[BaseException] = []
+    ready, over = threading.Event(), threading.Event()
+    rules = _rules(wall)
+
+    def go() -> None:
+        try:
+            _restrict(rules)
+            made.append(start())
+        except BaseException as exc:
+            failed.append(exc)
+        finally:
+            os.close(rules)
+            ready.set()
+        over.wait()
+
+    threading.Thread(target=go, name="wall", daemon=True).start()
+    ready.wait()
+    if failed:
+        over.set()
+        raise failed[0]
+    return made[0], over.set
+
+
+def _call(number: int, *arguments: object) -> int:
+    library = ctypes.CDLL(None, use_errno=True)
+    found = int(library.syscall(number, *arguments))
+    if found < 0:
+        raise OSError(ctypes.get_errno(), os.strerror(ctypes.get_errno()))
+    return found
+
+
+def _rules(wall: Wall) -> int:
+    """A ruleset; gives its file descriptor."""
+    version = level()
+    files = EXECUTE | WRITE | READ | READ_DIR | MAKE_AND_REMOVE
+    files |= (REFER if version >= 2 else 0) | (TRUNCATE if version >= 3 else 0)
+    handled = struct.pack("QQ", files, NETWORK if version >= 4 else 0)
+    size = len(handled) if version >= 4 else 8
+    rules = _call(CREATE, handled, ctypes.c_size_t(size), 0)
+    looking = EXECUTE | READ | READ_DIR
+    _allow(rules, map(Path, SYSTEM), looking)
+    _allow(rules, map(Path, DEVICES), looking | WRITE | (files & TRUNCATE))
+    _allow(rules, wall.reads, looking)
+    _allow(rules, wall.writes, files)
+    return rules
+
+
+def _allow(rules: int, places: Iterable[Path], access: int) -> None:
+    for place in places:
+        try:
+            handle = os.open(place, os.O_PATH | os.O_CLOEXEC)
+        except OSError:
+            continue  # what is not there needs no rule
+        try:
+            # A rule on a file may not speak of folders.
+            own = access if place.is_dir() else access & (EXECUTE | WRITE | READ | TRUNCATE)
+            _call(ADD, rules, BENEATH, struct.pack("=Qi", own, handle), 0)
+        finally:
+            os.close(handle)
+
+
+def _restrict(rules: int) -> None:
+    ctypes.CDLL(None).prctl(NO_NEW_PRIVILEGES, 1, 0, 0, 0)
+    _call(RESTRICT, rules, 0)
