@@ -206,7 +206,7 @@ def test_everything_simulated_is_marked(study: Study) -> None:
     [
         ("startup_s = 0.3", "", "startup_s"),
         ("hot_factor = 0.6", "hot_factor = 2.0", "hot_factor must lie in 0 to 1"),
-        ("spread = 0.015", "spread = -1", "spread is below 0"),
+        ("spread = 0.015", "spread = -1", "key spread is no number of 0 or more"),
         ("sessions = 2", "sesions = 2", "sesions"),
         ("[codec.h264]", "[codec.h264", "formats.md"),
     ],

@@ -16,6 +16,7 @@ from ovrik.study.timeline import linked_sound, read_timeline
 from ovrik.study.timeline_out import write_timeline
 from ovrik.study.treatment import treatment
 from rendered import pictures
+from timeline_texts import EDL, XMEML
 
 
 @pytest.fixture(scope="module")
@@ -63,14 +64,6 @@ def test_cuts_and_dissolves_come_back_from_edl(folder: Path) -> None:
     assert (pictures(found) == pictures(made)).all()
 
 
-EDL = """TITLE: CUT
-FCM: NON-DROP FRAME
-
-001  AX       V     C        00:00:00:10 00:00:01:00 01:00:00:00 01:00:00:15
-* FROM CLIP NAME: a.mkv
-002  AX       V     C        00:00:01:05 00:00:02:00 01:00:00:15 01:00:01:10
-* FROM CLIP NAME: b.mkv
-"""
 
 
 def test_an_edl_is_exact_to_the_picture(folder: Path) -> None:
@@ -99,20 +92,6 @@ def test_drop_frame_timecode_is_counted_as_it_is_written(folder: Path) -> None:
     assert found.shots[0].frames == 13
 
 
-XMEML = """<?xml version="1.0" encoding="UTF-8"?><!DOCTYPE xmeml><xmeml version="4"><sequence id="s">
-<name>X</name><duration>40</duration><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><media><video>
-<track>
-<clipitem id="c1"><name>a.mkv</name><duration>60</duration><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>
-<start>0</start><end>20</end><in>7</in><out>27</out><file id="f1"><name>a.mkv</name>
-<pathurl>{a}</pathurl><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><duration>60</duration>
-<media><video/></media></file>
-<filter><effect><name>Shiny</name><effectid>shiny</effectid><effecttype>filter</effecttype>
-<mediatype>video</mediatype></effect></filter></clipitem>
-<clipitem id="c2"><name>b.mkv</name><duration>60</duration><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate>
-<start>20</start><end>40</end><in>0</in><out>20</out><file id="f2"><name>b.mkv</name>
-<pathurl>{b}</pathurl><rate><timebase>25</timebase><ntsc>FALSE</ntsc></rate><duration>60</duration>
-<media><video/></media></file></clipitem>
-</track></video></media></sequence></xmeml>"""
 
 
 def test_xmeml_is_read_and_its_effects_are_listed(folder: Path) -> None:

@@ -1,6 +1,7 @@
 """A simulated device's profile: what it can do, and how fast. Standard library only: the simulated
 encoder itself loads this, and must start as fast as a real one."""
 
+import math
 import tomllib
 from dataclasses import dataclass
 from pathlib import Path
@@ -113,30 +114,44 @@ DEFAULTS: dict[str, float] = {
 }  # fmt: skip
 
 
+MOST_BYTES = 65536
+
+
 def load_profile(path: Path) -> Profile:
     """Read a profile. Raises ProfileError naming file, key and remedy."""
     try:
-        data = tomllib.loads(path.read_text(encoding="utf-8"))
+        with path.open("rb") as file:
+            data = tomllib.loads(file.read(MOST_BYTES).decode("utf-8"))
         codecs = {
             name: Codec({p: float(v) * 1e6 for p, v in c["megapixels_per_s"].items()},
-                        tuple(c["bit_depths"]), int(c["largest"][0]), int(c["largest"][1]))
+                        tuple(int(d) for d in c["bit_depths"]), int(c["largest"][0]), int(c["largest"][1]))
             for name, c in data.pop("codec").items()
         }  # fmt: skip
-        presets = tuple(data.pop("second_unit_presets", ()))
+        presets = tuple(str(p) for p in data.pop("second_unit_presets", ()))
         values = {**DEFAULTS, **data}
         made = Profile(key=path.stem, second_unit_presets=presets, codecs=codecs, **values)
     except OSError as exc:
-        raise ProfileError(f"{path} can't be read ({exc})") from None
+        raise ProfileError(f"{path} can't be read ({exc.strerror})") from None
     except KeyError as exc:
         raise ProfileError(f"{path}: key {exc} is missing; add it") from None
-    except (TypeError, ValueError) as exc:
-        raise ProfileError(f"{path}: {exc}; see docs/formats.md") from None
-    for name in ("startup_s", "spread", "link_bytes_per_s", "hot_after_s"):
-        if getattr(made, name) < 0:
-            raise ProfileError(f"{path}: key {name} is below 0; make it 0 or more")
+    except (TypeError, ValueError, AttributeError, IndexError, OverflowError, RecursionError) as exc:
+        raise ProfileError(f"{path}: {str(exc)[:200]}; see docs/formats.md") from None
+    _check(path, made)
+    return made
+
+
+def _check(path: Path, made: Profile) -> None:
+    if not isinstance(made.name, str):
+        raise ProfileError(f"{path}: key name is no text; put it in quotes")
+    for name in ("startup_s", *DEFAULTS):
+        value = getattr(made, name)
+        if not isinstance(value, int | float) or not math.isfinite(value) or value < 0:
+            raise ProfileError(f"{path}: key {name} is no number of 0 or more; change it")
     if not 0 < made.hot_factor <= 1:
         raise ProfileError(f"{path}: key hot_factor must lie in 0 to 1; change it")
-    return made
+    paces = [pace for codec in made.codecs.values() for pace in codec.pixels_per_s.values()]
+    if not all(math.isfinite(pace) and pace > 0 for pace in paces):
+        raise ProfileError(f"{path}: key megapixels_per_s must be above 0; change it")
 
 
 def profiles() -> list[Profile]:
