@@ -7,12 +7,15 @@ from dataclasses import dataclass
 from bench import (
     against_hyperfine,
     complexity_speed,
+    fuzz_longer,
     grid_speed,
+    kills,
     many_runs,
     own_load,
     sensors_cost,
     start_up,
     timeline_speed,
+    wall_cost,
 )
 
 
@@ -92,6 +95,26 @@ def runs() -> list[Claim]:
             Claim("its lanes are drawn anew, with a run growing, in", drawn, 33, "ms")]  # fmt: skip
 
 
+def wall() -> list[Claim]:
+    """What the second wall adds to a run."""
+    measured, whole = wall_cost.added_ms()
+    return [Claim("the wall around an encoder adds to a measured wall time", measured, 2.0, "ms"),
+            Claim("and to a run in all", whole, 2.0, "ms")]  # fmt: skip
+
+
+def kill() -> list[Claim]:
+    """One study, its Ovrik killed again and again, the write-ahead log deleted after each kill."""
+    found = kills.kill_often()
+    return [Claim(f"of {found.finished} finished runs, lost over {found.kills} kills", found.lost, 0, "runs"),
+            Claim("encoders left behind", found.left, 0, "processes"),
+            Claim("times the study could not be opened", found.unreadable, 0, "times")]  # fmt: skip
+
+
+def fuzz() -> list[Claim]:
+    """Ten minutes of files with anything in them."""
+    return [Claim("properties that did not hold in ten minutes of fuzzing", fuzz_longer.failures(), 0, "")]
+
+
 BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "hyperfine": hyperfine,
     "load": load,
@@ -101,6 +124,9 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "grid": grid,
     "timeline": timeline,
     "runs": runs,
+    "wall": wall,
+    "kill": kill,
+    "fuzz": fuzz,
 }
 
 

@@ -39,7 +39,7 @@ def wrong_frames(
                 return found
             proof.parent.mkdir(parents=True, exist_ok=True)
             proof.touch()
-        on_share((number + 1) / len(parts))
+            on_share((number + 1) / len(parts))
     return ""
 
 

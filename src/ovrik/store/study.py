@@ -1,6 +1,7 @@
 """The study on disk: what is asked, and every run and score ever made for it."""
 
 import json
+import os
 import random
 import sqlite3
 import threading
@@ -88,11 +89,32 @@ class Study:
         limits: Limits | None = None,
         tie_band: float = 0.02,
     ) -> "Study":
-        """A new study file. Raises OvrikError when a study is already there."""  # fmt: skip
-        study = cls(path, connect(path, create=True))
-        with study._change() as db:
-            if db.execute("SELECT count(*) FROM study").fetchone()[0]:
-                raise OvrikError(f"{path} is a study already", "Choose another name")
+        """A new study file. Raises OvrikError when a study is already there.
+
+        It is made beside its place and put there when it is whole: one that is cut off leaves no study that is none.
+        """
+        if path.exists() and path.stat().st_size:
+            connect(path).close()
+            raise OvrikError(f"{path} is a study already", "Choose another name")
+        if path.parent.is_dir() and not os.access(path.parent, os.W_OK):
+            raise OvrikError(f"Nothing can be written in {path.parent}", "Choose another folder")
+        making = path.with_name(f".ovrik-new-{os.getpid()}-{threading.get_ident()}")
+        try:
+            study = cls(making, connect(making, create=True))
+            study._begin(title, programme, excerpt, rounds, warmup, tie_band)
+            study.set_limits(limits or Limits())
+            study.close()
+            making.replace(path)
+        except OSError as exc:
+            raise OvrikError(f"{path} can't be written ({exc.strerror})", "Check the folder and free space") from None
+        finally:
+            for tail in ("", "-wal", "-shm"):
+                Path(f"{making}{tail}").unlink(missing_ok=True)
+        return cls(path, connect(path))
+
+    def _begin(self, title: str, programme: Programme, excerpt: Excerpt, rounds: int, warmup: int,
+               tie_band: float) -> None:  # fmt: skip
+        with self._change() as db:
             found = rows.programme_id(db, programme)
             db.execute(
                 "INSERT INTO study (id, title, created_utc, programme_id, start_frame, frames, rounds,"
@@ -100,8 +122,6 @@ class Study:
                 (visible(title), now_utc(), found, excerpt.start_frame, excerpt.frames, rounds, warmup,
                  tie_band, random.SystemRandom().randrange(1 << 31)),
             )  # fmt: skip
-        study.set_limits(limits or Limits())
-        return study
 
     @classmethod
     def open(cls, path: Path) -> "Study":

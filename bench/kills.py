@@ -1,0 +1,103 @@
+"""A study whose Ovrik is killed at random moments: what had ended stays, and nothing is left at work."""
+
+import random
+import re
+import subprocess
+import sys
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+import psutil
+
+from bench.subject import work_folder
+from ovrik.demo.film import make_film
+from ovrik.errors import OvrikError
+from ovrik.export.strays import MARK
+from ovrik.store.study import Study
+
+CONTENDERS, ROUNDS = 20, 100
+LONGEST_LIFE_S = 3.5
+ENDED = re.compile(rb"\] (\S+), round (\d+): done")
+
+
+@dataclass
+class Found:
+    """Fields: `kills` made; runs `finished`; how many were `lost`; processes `left`; times `unreadable`."""
+
+    kills: int = 0
+    finished: int = 0
+    lost: int = 0
+    left: int = 0
+    unreadable: int = 0
+
+
+def kill_often(times: int = 200, seed: int = 10) -> Found:
+    """Run one plan over and over, kill it each time, delete its write-ahead log, and look at the study."""
+    chance, found = random.Random(seed), Found()
+    plan, study = _plan(), work_folder() / "kill.ovrik"
+    known: dict[tuple[str, int], float] = {}
+    while found.kills < times:
+        said = _one_life(plan, study, chance.uniform(0.05, LONGEST_LIFE_S))
+        found.kills += 1
+        found.left += len(_at_work())
+        for tail in ("-wal", "-shm"):
+            Path(f"{study}{tail}").unlink(missing_ok=True)
+        kept = _kept(study)
+        if kept is None:
+            found.unreadable += study.exists()
+            continue
+        found.lost += sum(kept.get(key) != wall for key, wall in known.items()) + len(said - set(kept))
+        known = kept
+    found.finished = len(known)
+    return found
+
+
+def _plan() -> Path:
+    clip = make_film(path=work_folder() / "kill.mov", frames=12)
+    path = work_folder() / "kill.toml"
+    contenders = "".join(
+        f'[[contender]]\nlabel="c{n}"\nencoder="libx264"\npreset="ultrafast"\nquality={10 + n}\n'
+        for n in range(CONTENDERS)
+    )
+    path.write_text(f'[study]\ntitle="Kill"\nfootage="{clip}"\nrounds={ROUNDS}\nwarmup=0\n[timing]\nrest=false\n'
+                    f'repeat_disturbed=false\nsync=false\n{contenders}')  # fmt: skip
+    return path
+
+
+def _one_life(plan: Path, study: Path, seconds: float) -> set[tuple[str, int]]:
+    """Gives the runs that it said had ended before it was killed. It is let past its start, which writes nothing."""
+    log = work_folder() / "kill.log"
+    with log.open("wb") as out:
+        child = subprocess.Popen([sys.executable, "-u", "-m", "ovrik", "run", str(plan), "-o", str(study)],
+                                 stdout=out, stderr=out)  # fmt: skip
+        time.sleep(0.5 + seconds)
+        child.kill()
+        child.wait()
+    time.sleep(0.3)
+    return {(m[1].decode(), int(m[2])) for m in ENDED.finditer(log.read_bytes())}
+
+
+def _at_work() -> list[int]:
+    """Living processes that carry the mark of an export."""
+    found = []
+    for process in psutil.process_iter():
+        try:
+            if process.status() != psutil.STATUS_ZOMBIE and MARK in process.environ():
+                found.append(process.pid)
+        except psutil.Error:
+            continue
+    return found
+
+
+def _kept(path: Path) -> dict[tuple[str, int], float] | None:
+    """Wall times of the runs on file, by label and round; None when the study can't be opened."""
+    try:
+        study = Study.open(path)
+    except OvrikError as exc:
+        print(exc, file=sys.stderr)
+        return None
+    labels = {c.id: c.label for c in study.contenders(with_dropped=True)}
+    runs = {(labels[r.contender_id], r.round): r.wall_s or 0.0 for r in study.runs() if r.state == "done"}
+    study.close()
+    return runs
