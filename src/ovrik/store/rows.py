@@ -11,6 +11,7 @@ from urllib.parse import quote_from_bytes, unquote_to_bytes
 import numpy as np
 
 from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.sound import mapping, sound, texts
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
 from ovrik.study.encoders import CONTAINERS, ENCODERS
@@ -29,6 +30,7 @@ RUN_QUERY = (
 
 def study_facts(row: sqlite3.Row) -> StudyFacts:
     """The table `study`."""
+    sound(row)
     return StudyFacts(
         row["title"], row["created_utc"], Excerpt(row["start_frame"], row["frames"]),
         row["rounds"], row["warmup"], row["tie_band"], row["baseline_id"], row["seed"],
@@ -95,6 +97,7 @@ def machine_id(db: sqlite3.Connection, machine: dict[str, Any]) -> int:
 
 def contender(row: sqlite3.Row) -> Contender:
     """The table `contender`."""
+    sound(row)
     into, made = row["prerendered"], Recipe.from_json(json.loads(row["recipe"]))
     if made.encoder not in ENCODERS or made.container not in CONTAINERS:
         raise ValueError(f"contender {row['id']} uses an encoder or a container that is not known")
@@ -154,16 +157,16 @@ SAME_NAME = (
 
 def run(row: sqlite3.Row) -> RunRecord:
     """The table `run` with its build. Raises ValueError on one whose figures can't be."""
-    wall = row["wall_s"]
+    wall = sound(row)["wall_s"]
     if row["state"] == "done" and not (wall is not None and 0 < wall < 1e9):
         raise ValueError(f"run {row['id']} is done, but its time is {wall}")
     return RunRecord(
         **{name: row[name] for name in SAME_NAME},
         warmup=bool(row["warmup"]),
-        argv=tuple(json.loads(row["argv"])),
+        argv=texts(row["argv"]),
         earlier_passes=tuple(tuple(c) for c in json.loads(row["earlier_passes"])),
-        log=tuple(json.loads(row["log"])),
-        conditions=json.loads(row["conditions"]),
+        log=texts(row["log"]),
+        conditions=mapping(row["conditions"]),
         excerpt=Excerpt(row["start_frame"], row["frames"]),
         build=row["build_version"] or "",
         build_sha256=row["build_sha256"] or "",
@@ -186,9 +189,10 @@ def insert_preparation(db: sqlite3.Connection, made: Preparation, programme: int
 
 def preparation(row: sqlite3.Row) -> Preparation:
     """The table `preparation` with its programme's checksum."""
+    sound(row)
     return Preparation(
         row["key"], row["kind"], row["contender_id"], row["checksum"],
-        Excerpt(row["start_frame"], row["frames"]), tuple(json.loads(row["argv"])), row["state"],
+        Excerpt(row["start_frame"], row["frames"]), texts(row["argv"]), row["state"],
         row["reason"], row["wall_s"], row["first_picture_s"], row["bytes"],
     )  # fmt: skip
 
@@ -205,9 +209,10 @@ def insert_part(db: sqlite3.Connection, made: PartRecord, programme: int, at: st
 
 def part(row: sqlite3.Row) -> PartRecord:
     """The table `part` with its programme's checksum."""
+    sound(row)
     return PartRecord(
         row["contender_id"], row["checksum"], Excerpt(row["start_frame"], row["frames"]), row["name"],
-        tuple(json.loads(row["argv"])), row["wall_s"], row["first_picture_s"], row["cpu_s"], json.loads(row["load"]),
+        texts(row["argv"]), row["wall_s"], row["first_picture_s"], row["cpu_s"], mapping(row["load"]),
     )  # fmt: skip
 
 
@@ -230,9 +235,10 @@ def insert_score(db: sqlite3.Connection, made: ScoreRecord, build: int, at: str)
 
 def score(row: sqlite3.Row, frames: Sequence[sqlite3.Row]) -> ScoreRecord:
     """The tables `score` and `frame_score`."""
+    sound(row)
     values = np.array([tuple(f) for f in frames], float).reshape(-1, 3)
     return ScoreRecord(
         row["id"], row["contender_id"], row["output_sha256"], row["reference"],
-        tuple(json.loads(row["faults"])), row["problem"], json.loads(row["facts"]),
+        texts(row["faults"]), row["problem"], mapping(row["facts"]),
         values[:, 0], values[:, 1], values[:, 2],
     )  # fmt: skip
