@@ -199,7 +199,7 @@ def test_a_study_of_the_second_schema_is_brought_up(study: Study, footage: Foota
     db.execute("INSERT INTO contender VALUES (1,0,'x264',0,'bundled',?,1)",
                (json.dumps(recipe("libx264").to_json()),))  # fmt: skip
     db.execute("INSERT INTO run (id, contender_id, footage_id, start_frame, frames, round, warmup, state, "
-               "started_utc, argv, wall_s) VALUES (1,1,4,2,20,1,0,'done','2026-01-01T10:00:00+00:00','[]',2.5)")  # fmt: skip
+               "started_utc, argv, wall_s) VALUES (1,1,4,2,20,1,0,'done','2026-01-01T10:00Z','[]',2.5)")  # fmt: skip
     db.commit()
     db.close()
     again = Study.open(old)

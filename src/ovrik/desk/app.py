@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from ovrik.desk import theme
 from ovrik.desk.window import MainWindow
+from ovrik.errors import OvrikError
 from ovrik.log import note
 from ovrik.store.study import Study
 
@@ -58,7 +59,9 @@ def catch_errors(window: MainWindow) -> Caught:
     caught.happened.connect(lambda words: window.strip.rest(words, trouble=True))
 
     def take(error: BaseException | None) -> None:
-        if error is not None and not isinstance(error, KeyboardInterrupt | SystemExit):
+        if isinstance(error, OvrikError):
+            caught.happened.emit(str(error))
+        elif error is not None and not isinstance(error, KeyboardInterrupt | SystemExit):
             caught.happened.emit(note(error))
 
     sys.excepthook = lambda _kind, error, _trace: take(error)

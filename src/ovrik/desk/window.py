@@ -209,7 +209,10 @@ class MainWindow(QMainWindow):
         self.go(0 if not model.evidence.verdict.labels else 4)
         self.roster.list.setFocus()
         self.look_again()
-        if not study.thumbnails():
+        if study.read_only:
+            self.strip.rest(f"This study can only be read: nothing can be written in {study.path.parent}. Copy it to "
+                            f"another folder to change or time it.", trouble=True)  # fmt: skip
+        elif not study.thumbnails():
             self.jobs.make_thumbnails()
 
     def go(self, number: int) -> None:
@@ -276,9 +279,10 @@ class MainWindow(QMainWindow):
 
     def _set_busy(self, busy: bool) -> None:
         if self.model is not None:
-            self.timing.set_busy(busy)
-            self.lineup.setEnabled(not busy)
-            self.footage.setEnabled(not busy)
+            locked = busy or self.model.study.read_only
+            self.timing.set_busy(busy, locked)
+            self.lineup.setEnabled(not locked)
+            self.footage.setEnabled(not locked)
             if not busy:
                 self.model.live.emit(None)
 

@@ -224,12 +224,12 @@ class TimingStation(QWidget):
         self.ready.setText("; ".join(f.what for f in found))
         self.ready.setToolTip("\n".join(f"{f.what}. {f.effect}. {f.remedy}." for f in found))
 
-    def set_busy(self, busy: bool) -> None:
-        """Whether something is being timed or checked."""
-        self.start.setEnabled(not busy)
+    def set_busy(self, busy: bool, locked: bool) -> None:
+        """Whether something is being timed or checked, and whether nothing may be begun."""
+        self.start.setEnabled(not locked)
         self.stop.setEnabled(busy)
-        self.explained.set_busy(busy)
-        self.by_hand.setEnabled(not busy)
+        self.explained.set_busy(locked)
+        self.by_hand.setEnabled(not locked)
 
     def follow(self) -> None:
         """Take in what is new."""
