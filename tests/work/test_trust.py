@@ -20,6 +20,7 @@ from calm import CALM
 from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.export.command import Export, export_commands
+from ovrik.export.wall import level
 from ovrik.machine.approvals import approved, build_claim, quoted, visible
 from ovrik.machine.builds import find_build, locate
 from ovrik.store.study import Study
@@ -446,3 +447,43 @@ def test_json_of_a_study_with_odd_titles_is_still_json(tmp_path: Path, study: St
     out = capsys.readouterr().out
     assert "\x1b" not in out
     assert json.loads(out)["study"] == "a\x1b[2J\x07b"
+
+
+# The second wall
+
+
+@pytest.mark.skipif(not level(), reason="this kernel offers no Landlock")
+def test_a_timed_run_stands_behind_the_wall(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    home = tmp_path / "program"
+    home.mkdir()
+    shutil.copy(locate("bundled"), home / "real")
+    leak = tmp_path / "leak"
+    program = home / "mine"
+    program.write_text(f'#!/bin/sh\ncase "$*" in *partial*) echo x > "{leak}" ;; esac\nexec "{home}/real" "$@"\n')
+    program.chmod(0o755)
+    made = study.add_contender(Contender(allow_program(program), recipe("libx264", "ultrafast")))
+    assert time_all(study, remaining(study, [made.id], 1)), study.runs()[-1].reason
+    assert study.runs()[-1].state == "done"
+    assert not leak.exists()
+    monkeypatch.setattr("ovrik.export.process.level", lambda: 0)
+    assert time_all(study, remaining(study, [made.id], 2))
+    assert leak.exists(), "without the wall it would have been written"
+
+
+def test_a_study_that_is_cut_off_while_it_is_made_is_none(clip: Path, tmp_path: Path,
+                                                         monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+    def killed(*_given: object) -> None:
+        raise KeyboardInterrupt
+
+    programme = of_clip(probe(clip))
+    with monkeypatch.context() as patch:
+        patch.setattr(Study, "set_limits", killed)
+        with pytest.raises(KeyboardInterrupt):
+            Study.create(tmp_path / "new.ovrik", "S", programme, Excerpt(0, 5))
+    assert not (tmp_path / "new.ovrik").exists()
+    assert not list(tmp_path.glob(".ovrik-new*"))
+    made = Study.create(tmp_path / "new.ovrik", "S", programme, Excerpt(0, 5))
+    with pytest.raises(OvrikError, match="is a study already"):
+        Study.create(tmp_path / "new.ovrik", "S", programme, Excerpt(0, 5))
+    assert made.facts().title == "S"
+    made.close()
