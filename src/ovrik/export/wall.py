@@ -33,10 +33,14 @@ class Wall:
 
 
 @cache
+def _library() -> ctypes.CDLL:
+    return ctypes.CDLL(None, use_errno=True)
+
+
+@cache
 def level() -> int:
     """The version of Landlock that the kernel offers, 0 where it offers none."""
-    found = ctypes.CDLL(None, use_errno=True).syscall(CREATE, None, ctypes.c_size_t(0), VERSION)
-    return max(int(found), 0)
+    return max(int(_library().syscall(CREATE, None, ctypes.c_size_t(0), VERSION)), 0)
 
 
 def words() -> str:
@@ -80,8 +84,7 @@ def behind(wall: Wall, start: Callable[[], Made]) -> tuple[Made, Callable[[], No
 
 
 def _call(number: int, *arguments: object) -> int:
-    library = ctypes.CDLL(None, use_errno=True)
-    found = int(library.syscall(number, *arguments))
+    found = int(_library().syscall(number, *arguments))
     if found < 0:
         raise OSError(ctypes.get_errno(), os.strerror(ctypes.get_errno()))
     return found
@@ -118,5 +121,5 @@ def _allow(rules: int, places: Iterable[Path], access: int) -> None:
 
 
 def _restrict(rules: int) -> None:
-    ctypes.CDLL(None).prctl(NO_NEW_PRIVILEGES, 1, 0, 0, 0)
+    _library().prctl(NO_NEW_PRIVILEGES, 1, 0, 0, 0)
     _call(RESTRICT, rules, 0)
