@@ -8,6 +8,7 @@ from pytestqt.qtbot import QtBot
 
 from ovrik.desk.roster import ROW
 from ovrik.desk.window import STATIONS, MainWindow
+from ovrik.export.wall import words as sandbox_words
 
 LEFT = Qt.MouseButton.LeftButton
 ALT, CTRL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
@@ -39,6 +40,7 @@ def test_the_workstation_names_builds(demo_window: MainWindow, qtbot: QtBot) -> 
     assert [panel.builds.item(r, 0).text() for r in (0, 1)] == ["bundled", "system"]
     texts = [w.text() for w in panel.findChildren(QLabel)]
     assert any("GiB" in t for t in texts)
+    assert sandbox_words() in texts
     assert "Reading the machine…" not in [
         panel.ready.itemAt(n).widget().text() for n in range(panel.ready.count())
     ]

@@ -174,7 +174,7 @@ def test_transparency_is_kept_where_it_can_be_and_said_where_not(tmp_path: Path)
     assert [probe(p).alpha for p in sorted((tmp_path / "s outputs").glob("*.mov"))] == [True, False]
     assert "transparency is dropped" not in recipe_losses(programme, kept)
     assert "transparency is dropped" in recipe_losses(programme, opaque)
-    lost = {"transparency is dropped", "12 bit become 8", "4:4:4 becomes 4:2:0"}
+    lost = {"transparency is dropped", "12 bit becomes 8 bit", "4:4:4 becomes 4:2:0"}
     assert set(recipe_losses(programme, eight)) >= lost
 
 

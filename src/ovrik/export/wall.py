@@ -47,9 +47,8 @@ def words() -> str:
     """What there is, for the workstation panel."""
     if not level():
         return "none: the kernel offers no Landlock"
-    network = "" if level() >= 4 else "; this kernel can't keep it from the network"
-    return (f"Landlock {level()}: an encoder on the processor reads its inputs and writes into its outputs and "
-            f"temporary folders only{network}")  # fmt: skip
+    network = "has no network" if level() >= 4 else "but may use the network"
+    return f"Landlock {level()}: a software export reads its inputs, writes its outputs, {network}"
 
 
 def behind(wall: Wall, start: Callable[[], Made]) -> tuple[Made, Callable[[], None]]:

@@ -104,7 +104,7 @@ def _sound(sound: Sound) -> str:
 
 def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:
     """Name, value and where it was read."""
-    wall = ("Second wall", words(), "landlock_create_ruleset(2)")
+    wall = ("Export sandbox", words(), "landlock_create_ruleset(2)")
     return [*((f.title, f.value, f.source) for f in machine.facts), wall]
 
 

@@ -66,7 +66,7 @@ def recipe_losses(programme: Programme, recipe: Recipe) -> tuple[str, ...]:
         return ()
     depth = max((c.bit_depth for c in programme.clips), default=8)
     if depth_of(delivered) < depth:
-        out.append(f"{depth} bit become {depth_of(delivered)}")
+        out.append(f"{depth} bit becomes {depth_of(delivered)} bit")
     chroma = max((c.chroma for c in programme.clips), key=lambda c: CHROMA_ORDER.get(c, 3), default="4:2:0")
     if CHROMA_ORDER[sampling_of(delivered)] < CHROMA_ORDER.get(chroma, 3):
         out.append(f"{chroma} becomes {sampling_of(delivered)}")

@@ -192,7 +192,8 @@ class WorkstationPanel(QWidget):
     def show_found(self, found: Look) -> None:
         """Show what was read."""
         self.look = found
-        lasting = machine_rows(found.machine)[: len(TABLE)]  # the drives have a panel of their own
+        rows = machine_rows(found.machine)
+        lasting = [*rows[: len(TABLE)], rows[-1]]  # the drives have a panel of their own
         _fill(self.facts, [(name, value, f"read from {source}") for name, value, source in lasting])
         self._compare(found.differs)
         self.now.setText("Now: " + ", ".join(f"{v.name} {v.value:.0f} {v.unit}" for v in found.sensors[:4]))
