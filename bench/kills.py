@@ -40,7 +40,9 @@ def kill_often(times: int = 200, seed: int = 10) -> Found:
     while found.kills < times:
         said = _one_life(plan, study, chance.uniform(0.05, LONGEST_LIFE_S))
         found.kills += 1
-        found.left += len(_at_work())
+        left = _at_work()
+        found.left += len(left)
+        print(*left, sep="\n", end="\n" if left else "", file=sys.stderr)
         for tail in ("-wal", "-shm"):
             Path(f"{study}{tail}").unlink(missing_ok=True)
         kept = _kept(study)
@@ -78,13 +80,13 @@ def _one_life(plan: Path, study: Path, seconds: float) -> set[tuple[str, int]]:
     return {(m[1].decode(), int(m[2])) for m in ENDED.finditer(log.read_bytes())}
 
 
-def _at_work() -> list[int]:
-    """Living processes that carry the mark of an export."""
+def _at_work() -> list[str]:
+    """Commands of living processes that carry the mark of an export."""
     found = []
     for process in psutil.process_iter():
         try:
             if process.status() != psutil.STATUS_ZOMBIE and MARK in process.environ():
-                found.append(process.pid)
+                found.append(" ".join(process.cmdline()))
         except psutil.Error:
             continue
     return found

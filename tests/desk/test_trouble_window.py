@@ -14,6 +14,7 @@ from ovrik.desk.app import catch_errors
 from ovrik.desk.pictures import Pictures
 from ovrik.desk.window import MainWindow
 from ovrik.log import log_file
+from ovrik.quality.frames import FrameReader
 from ovrik.store.study import Study
 from tiny_clip import write_clip
 
@@ -52,7 +53,7 @@ def test_an_error_in_a_thread_is_shown(hooked: MainWindow, qtbot: QtBot) -> None
     assert hooked.isVisible()
 
 
-def test_a_bad_file_does_not_end_the_viewer(qtbot: QtBot, tmp_path: Path) -> None:
+def test_a_bad_file_does_not_end_the_viewer(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     bad = tmp_path / "bad.mkv"
     bad.write_bytes(write_clip(tmp_path / "good.mkv", 6).read_bytes()[:700] + b"\x1a" * 5000)
     (tmp_path / "text.mkv").write_text("no clip")
@@ -62,6 +63,10 @@ def test_a_bad_file_does_not_end_the_viewer(qtbot: QtBot, tmp_path: Path) -> Non
         for path in (bad, tmp_path / "text.mkv", tmp_path / "gone.mkv"):
             with qtbot.waitSignal(pictures.failed, timeout=10_000):
                 pictures.kept(path, 2)
+        with monkeypatch.context() as patch:
+            patch.setattr(FrameReader, "rgb", lambda *_: fail())
+            with qtbot.waitSignal(pictures.failed, timeout=10_000):
+                pictures.kept(tmp_path / "good.mkv", 1)
         with qtbot.waitSignal(pictures.ready, timeout=10_000):
             pictures.kept(tmp_path / "good.mkv", 2)
     finally:

@@ -45,6 +45,8 @@ def test_writes_only_into_its_outputs(tmp_path: Path, wall: Wall) -> None:
     assert exit_code(wall, "/usr/bin/cp", tmp_path / "in.txt", tmp_path / "elsewhere") != 0
     assert exit_code(wall, "/usr/bin/rm", "-f", tmp_path / "secret.txt") != 0
     assert exit_code(wall, "/usr/bin/truncate", "-s", "0", tmp_path / "in.txt") != 0
+    shorten = "truncate($ARGV[0], 0) or exit 1"  # by its name, not through an open file
+    assert level() < 3 or exit_code(wall, "/usr/bin/perl", "-e", shorten, tmp_path / "in.txt") != 0
     assert not (tmp_path / "elsewhere").exists()
     assert (tmp_path / "in.txt").read_text() == "input"
     assert (tmp_path / "secret.txt").exists()

@@ -209,6 +209,7 @@ def test_everything_simulated_is_marked(study: Study) -> None:
         ("spread = 0.015", "spread = -1", "key spread is no number of 0 or more"),
         ("sessions = 2", "sesions = 2", "sesions"),
         ("[codec.h264]", "[codec.h264", "formats.md"),
+        ("largest = [", "largest = [] # [", "formats.md"),
     ],
 )
 def test_bad_profiles_name_file_and_key(tmp_path: Path, old: str, new: str, words: str) -> None:

@@ -354,6 +354,8 @@ EDITS = {
     "trigger": "CREATE TRIGGER t AFTER INSERT ON run BEGIN DELETE FROM score; END",
     "clip": "DELETE FROM footage", "argv": "UPDATE run SET argv = 'x'", "column": "ALTER TABLE run DROP COLUMN argv",
     "encoder": "UPDATE contender SET recipe = replace(recipe, 'libx264', 'nothing')",
+    "moment": "UPDATE run SET started_utc = 'soon' WHERE id = 1", "log": "UPDATE run SET log = '[[1]]' WHERE id = 1",
+    "endless time": "UPDATE run SET user_s = 9e999 WHERE id = 1", "far": "UPDATE run SET frames = -4 WHERE id = 1",
     "big": "UPDATE run SET wall_s = 1e308 WHERE id = 1",
 }  # fmt: skip
 
