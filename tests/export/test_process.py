@@ -151,3 +151,26 @@ def test_arguments_are_never_a_shells() -> None:
     )
     assert b"$(touch" in b"".join(text)
     assert not os.path.exists("/tmp/ovrik-shell")
+
+
+UNLEASHED = """
+import sys
+from ovrik.export import process
+process.LEASH = "no such tool"  # as if this process were killed before the leash is on
+process.measure([sys.executable, "-c", "import os, time; print(os.getpid(), flush=True); time.sleep(60)"],
+                lambda piece, _at: bool(print(piece.decode(), flush=True)) or True)
+"""
+
+
+def test_a_program_that_is_not_on_the_leash_ends_with_a_killed_ovrik() -> None:
+    ovrik = subprocess.Popen([sys.executable, "-c", UNLEASHED], stdout=subprocess.PIPE, text=True)
+    assert ovrik.stdout is not None
+    program = psutil.Process(int(ovrik.stdout.readline()))
+    time.sleep(0.3)
+    guards = [p for p in psutil.Process(ovrik.pid).children() if any("guard.py" in word for word in p.cmdline())]
+    ovrik.kill()
+    ovrik.wait()
+    ovrik.stdout.close()
+    _gone, left = psutil.wait_procs([program, *guards], timeout=10)
+    assert len(guards) == 1
+    assert not left

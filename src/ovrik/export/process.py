@@ -16,7 +16,8 @@ from pathlib import Path
 from typing import IO
 
 from ovrik.errors import OvrikError
-from ovrik.export.strays import MARK, new_mark, signal_all, strays
+from ovrik.export.guard import stand_guard
+from ovrik.export.strays import MARK, new_mark, own_mark, signal_all, strays
 from ovrik.export.wall import Wall, behind, level
 
 LOG_LINES = 40
@@ -96,6 +97,7 @@ def measure(
     floor = _memory_floor()
     whole = [*_leash(arguments[0]), *start.prefix(), *arguments]
     mark = new_mark(next(_NUMBERS))
+    stand_guard(MARK, own_mark())
     began = time.monotonic()
 
     def begin() -> "subprocess.Popen[bytes]":

@@ -10,10 +10,15 @@ MARK = "OVRIK_EXPORT"
 """Name of the variable that every process of an export inherits, whatever session or group it goes to."""
 
 
+def own_mark() -> str:
+    """What the marks of all runs of this process begin with: its number and when it began."""
+    own = psutil.Process()
+    return f"{own.pid}:{own.create_time():.2f}:"
+
+
 def new_mark(number: int) -> str:
     """A mark of one run: this process, when it began, and a number of its own."""
-    own = psutil.Process()
-    return f"{own.pid}:{own.create_time():.2f}:{number}"
+    return f"{own_mark()}{number}"
 
 
 def _marks() -> dict[int, str]:
