@@ -16,14 +16,19 @@ LOOKS, BETWEEN_S = 6, 0.1
 
 
 @cache
-def stand_guard(variable: str, mark: str) -> "subprocess.Popen[bytes]":
-    """Start the guard once for this process; `mark` is what begins the value of `variable` in all that it exports."""
+def stand_guard(variable: str, mark: str) -> "subprocess.Popen[bytes] | None":
+    """Start the guard once for this process; `mark` is what begins the value of `variable` in all that it exports.
+
+    None where it can't be started: exports go on without, on their leash alone.
+    """
     heard, _held = os.pipe()  # what is held closes when this process is gone, however it ends
     try:
         return subprocess.Popen(
             [sys.executable, "-I", "-S", __file__, variable, mark], stdin=heard, start_new_session=True,
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, cwd="/",
         )  # fmt: skip
+    except OSError:
+        return None
     finally:
         os.close(heard)
 
