@@ -18,6 +18,7 @@ from ovrik.store.study import Study
 
 CONTENDERS, ROUNDS = 20, 100
 LONGEST_LIFE_S = 3.5
+SETTLED_S = 0.5
 ENDED = re.compile(rb"\] (\S+), round (\d+): done")
 
 
@@ -38,9 +39,9 @@ def kill_often(times: int = 200, seed: int = 10) -> Found:
     plan, study = _plan(), work_folder() / "kill.ovrik"
     known: dict[tuple[str, int], float] = {}
     while found.kills < times:
-        said = _one_life(plan, study, chance.uniform(0.05, LONGEST_LIFE_S))
+        said, killed = _one_life(plan, study, chance.uniform(0.05, LONGEST_LIFE_S))
         found.kills += 1
-        left = _at_work()
+        left = _at_work(killed)
         found.left += len(left)
         print(*left, sep="\n", end="\n" if left else "", file=sys.stderr)
         for tail in ("-wal", "-shm"):
@@ -67,8 +68,9 @@ def _plan() -> Path:
     return path
 
 
-def _one_life(plan: Path, study: Path, seconds: float) -> set[tuple[str, int]]:
-    """Gives the runs that it said had ended before it was killed. It is let past its start, which writes nothing."""
+def _one_life(plan: Path, study: Path, seconds: float) -> tuple[set[tuple[str, int]], int]:
+    """Gives the runs that it said had ended before it was killed, and its number. It is let past its start, which
+    writes nothing."""
     log = work_folder() / "kill.log"
     with log.open("wb") as out:
         child = subprocess.Popen([sys.executable, "-u", "-m", "ovrik", "run", str(plan), "-o", str(study)],
@@ -76,16 +78,17 @@ def _one_life(plan: Path, study: Path, seconds: float) -> set[tuple[str, int]]:
         time.sleep(0.5 + seconds)
         child.kill()
         child.wait()
-    time.sleep(0.3)
-    return {(m[1].decode(), int(m[2])) for m in ENDED.finditer(log.read_bytes())}
+    time.sleep(SETTLED_S)
+    return {(m[1].decode(), int(m[2])) for m in ENDED.finditer(log.read_bytes())}, child.pid
 
 
-def _at_work() -> list[str]:
-    """Commands of living processes that carry the mark of an export."""
+def _at_work(killed: int) -> list[str]:
+    """Commands of living processes that carry the mark of an export of this Ovrik."""
     found = []
     for process in psutil.process_iter():
         try:
-            if process.status() != psutil.STATUS_ZOMBIE and MARK in process.environ():
+            mark = "" if process.status() == psutil.STATUS_ZOMBIE else process.environ().get(MARK, "")
+            if mark.startswith(f"{killed}:"):
                 found.append(" ".join(process.cmdline()))
         except psutil.Error:
             continue
