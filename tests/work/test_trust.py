@@ -21,7 +21,7 @@ from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.export.command import Export, export_commands
 from ovrik.export.wall import level
-from ovrik.machine.approvals import approved, build_claim, quoted, visible
+from ovrik.machine.approvals import approved, build_claim, quoted
 from ovrik.machine.builds import find_build, locate
 from ovrik.store.study import Study
 from ovrik.study.clip_file import open_clip
@@ -36,6 +36,7 @@ from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.raw_options import merged, unlisted
 from ovrik.study.recipe import recipe
+from ovrik.study.text_file import visible
 from ovrik.study.timeline import read_timeline
 from ovrik.study.treatment import treatment
 from ovrik.work.claims import allow, waiting

@@ -150,7 +150,7 @@ def approve_(chosen: argparse.Namespace) -> int:
 
 def _asked(claims: Sequence[Any], yes: bool, allow: Any) -> int:
     """Show each claim whole and allow what the user says yes to."""
-    from ovrik.machine.approvals import visible
+    from ovrik.study.text_file import visible
 
     refused = 0
     for claim in claims:

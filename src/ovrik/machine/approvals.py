@@ -11,6 +11,7 @@ from pathlib import Path
 import platformdirs
 
 from ovrik.study.checksum import Mark, file_sha256, mark_of
+from ovrik.study.text_file import visible
 
 BUILD, PROGRAM, OPTIONS = "build", "program", "options"
 MOST_BYTES = 1 << 20
@@ -42,11 +43,6 @@ class Claim:
         printed made visible."""
         lines = [f"{visible(self.program)}", f"SHA-256 {self.sha256}"]
         return "\n".join([*lines, *(f"  {quoted(c)}" for c in self.commands)])
-
-
-def visible(text: str) -> str:
-    """The same text with control characters, and what is no character, written out."""
-    return "".join(c if c.isprintable() else ascii(c)[1:-1] for c in text)
 
 
 def quoted(command: Sequence[str]) -> str:

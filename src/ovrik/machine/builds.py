@@ -15,13 +15,14 @@ import platformdirs
 
 from ovrik.errors import OvrikError
 from ovrik.machine.added import added_builds
-from ovrik.machine.approvals import approved, build_claim, visible
+from ovrik.machine.approvals import approved, build_claim
 from ovrik.machine.described import description_of, descriptions, located, version_of
 from ovrik.standin.build import keys as standin_keys
 from ovrik.standin.build import program_for
 from ovrik.study.checksum import file_sha256
 from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.encoders import DESCRIBED
+from ovrik.study.text_file import visible
 
 ASK_TIMEOUT_S = 20
 VERSION = re.compile(r"version\s+(\S+)")

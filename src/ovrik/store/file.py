@@ -10,6 +10,7 @@ from urllib.parse import quote
 
 from ovrik.errors import OvrikError
 from ovrik.store.schema import APPLICATION_ID, MIGRATIONS, TABLES, VERSION
+from ovrik.study.text_file import visible
 
 MAGIC = b"SQLite format 3\x00"
 
@@ -71,11 +72,6 @@ def _prepared(name: str, create: bool, uri: bool = False) -> sqlite3.Connection:
 def can_be_written(path: Path) -> bool:
     """Whether a study can be written where it is."""
     return os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)
-
-
-def visible(text: str) -> str:
-    """The same text with control characters written out."""
-    return "".join(c if c.isprintable() else ascii(c)[1:-1] for c in text)
 
 
 def _check_place(path: Path, create: bool) -> None:

@@ -23,7 +23,6 @@ from ovrik.store.file import (
     connect_to_read,
     outputs_folder,
     outputs_within,
-    visible,
 )
 from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.study.conduct import Conduct
@@ -34,6 +33,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.limits import Limits
 from ovrik.study.many_objects import collecting_later
 from ovrik.study.programme import Programme
+from ovrik.study.text_file import visible
 
 
 def now_utc() -> str:

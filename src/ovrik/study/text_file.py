@@ -10,6 +10,11 @@ LUT_BYTES = 64 << 20
 TIMELINE_BYTES = 64 << 20
 
 
+def visible(text: str) -> str:
+    """The same text with control characters, and what is no character, written out."""
+    return "".join(c if c.isprintable() else ascii(c)[1:-1] for c in text)
+
+
 def read_text(path: Path, most: int = PLAN_BYTES, what: str = "a plan", errors: str = "strict") -> str:
     """The whole text. Raises OvrikError when it is no regular file, larger than `what` can be, or no text."""
     regular(path)

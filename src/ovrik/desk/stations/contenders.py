@@ -18,11 +18,12 @@ from ovrik.desk.stations.recipe_form import RecipeForm
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
-from ovrik.machine.approvals import Claim, visible
+from ovrik.machine.approvals import Claim
 from ovrik.study.contender import FACTOR_TABLE, FACTOR_TITLES, FACTORS, Contender, difference
 from ovrik.study.follow_source import following
 from ovrik.study.losses import recipe_losses
 from ovrik.study.recipe import FOLLOWS, recipe
+from ovrik.study.text_file import visible
 from ovrik.work.claims import allow, waiting
 from ovrik.work.evidence import Summary
 
