@@ -22,13 +22,19 @@ from ovrik.study.recipe import recipe
 
 @pytest.fixture(scope="session", autouse=True)
 def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
-    """Caches and data go to a folder of the tests' own, never to the user's."""
+    """Caches and data go to folders of the tests' own, never to the user's."""
     old = {name: os.environ.get(name) for name in ("XDG_CACHE_HOME", "XDG_DATA_HOME")}
     for name in old:
         os.environ[name] = str(tmp_path_factory.mktemp(name.lower()))
     yield
     for name, value in old.items():
         os.environ.pop(name) if value is None else os.environ.__setitem__(name, value)
+
+
+@pytest.fixture(autouse=True)
+def own_data(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What one test approves, adds or describes is not there for the next; answers of builds stay cached."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path_factory.mktemp("data")))
 
 
 @pytest.fixture(scope="session")
