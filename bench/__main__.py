@@ -37,8 +37,10 @@ class Claim:
 def hyperfine() -> list[Claim]:
     """Wall times against an independent timer."""
     paced, off = against_hyperfine.median_deviation(at_own_rate=True), against_hyperfine.median_deviation()
-    return [Claim("median of paired wall times, paced export, is off hyperfine's by", 100 * paced, 1.0, "%"),
-            Claim("the same, export at full speed", 100 * off, 1.0, "%")]  # fmt: skip
+    return [
+        Claim("median of paired wall times, paced export, is off hyperfine's by", 100 * paced, 1.0, "%"),
+        Claim("the same, export at full speed", 100 * off, 1.0, "%"),
+    ]
 
 
 def load() -> list[Claim]:
@@ -69,10 +71,14 @@ def sensors() -> list[Claim]:
 def complexity() -> list[Claim]:
     """Measuring complexity against only decoding the same clip."""
     return [
-        Claim("time of measuring complexity over a bare decode, the demo's film", complexity_speed.on_film(),
-              1.25, "×"),
+        Claim(
+            "time of measuring complexity over a bare decode, the demo's film",
+            complexity_speed.on_film(),
+            1.25,
+            "×",
+        ),
         Claim("the same, an H.264 clip made of it", complexity_speed.on_h264(), 1.25, "×"),
-    ]  # fmt: skip
+    ]
 
 
 def grid() -> list[Claim]:
@@ -84,30 +90,38 @@ def grid() -> list[Claim]:
 
 def timeline() -> list[Claim]:
     """A timeline with 500 shots."""
-    return [Claim("a timeline of 500 shots from 12 clips is read in", timeline_speed.seconds(), 2.0, "s"),
-            Claim("its strip is drawn in", 1000 * timeline_speed.draw_seconds(), 16, "ms")]  # fmt: skip
+    return [
+        Claim("a timeline of 500 shots from 12 clips is read in", timeline_speed.seconds(), 2.0, "s"),
+        Claim("its strip is drawn in", 1000 * timeline_speed.draw_seconds(), 16, "ms"),
+    ]
 
 
 def runs() -> list[Claim]:
     """A study of 10,000 runs, each with its series."""
     opened, drawn = many_runs.open_seconds(), 1000 * many_runs.lanes_seconds()
-    return [Claim("a study of 10,000 runs with traces is opened and summed up in", opened, 1.5, "s"),
-            Claim("its lanes are drawn anew, with a run growing, in", drawn, 33, "ms")]  # fmt: skip
+    return [
+        Claim("a study of 10,000 runs with traces is opened and summed up in", opened, 1.5, "s"),
+        Claim("its lanes are drawn anew, with a run growing, in", drawn, 33, "ms"),
+    ]
 
 
 def wall() -> list[Claim]:
     """What the second wall adds to a run."""
     measured, whole = wall_cost.added_ms()
-    return [Claim("the wall around an encoder adds to a measured wall time", measured, 2.0, "ms"),
-            Claim("and to a run in all", whole, 2.0, "ms")]  # fmt: skip
+    return [
+        Claim("the wall around an encoder adds to a measured wall time", measured, 2.0, "ms"),
+        Claim("and to a run in all", whole, 2.0, "ms"),
+    ]
 
 
 def kill() -> list[Claim]:
     """One study, its Ovrik killed again and again, the write-ahead log deleted after each kill."""
     found = kills.kill_often()
-    return [Claim(f"of {found.finished} finished runs, lost over {found.kills} kills", found.lost, 0, "runs"),
-            Claim("encoders left behind", found.left, 0, "processes"),
-            Claim("times the study could not be opened", found.unreadable, 0, "times")]  # fmt: skip
+    return [
+        Claim(f"of {found.finished} finished runs, lost over {found.kills} kills", found.lost, 0, "runs"),
+        Claim("encoders left behind", found.left, 0, "processes"),
+        Claim("times the study could not be opened", found.unreadable, 0, "times"),
+    ]
 
 
 def fuzz() -> list[Claim]:

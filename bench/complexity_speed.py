@@ -25,8 +25,25 @@ def on_h264() -> float:
     """Ratio of times for a clip that is quick to decode."""
     path = work_folder() / "quick.mp4"
     if not path.exists():
-        subprocess.run([str(locate("bundled")), "-v", "error", "-y", "-i", str(footage_path()), "-c:v", "libx264",
-                        "-preset", "veryfast", "-pix_fmt", "yuv420p", "-an", str(path)], check=True)  # fmt: skip
+        subprocess.run(
+            [
+                str(locate("bundled")),
+                "-v",
+                "error",
+                "-y",
+                "-i",
+                str(footage_path()),
+                "-c:v",
+                "libx264",
+                "-preset",
+                "veryfast",
+                "-pix_fmt",
+                "yuv420p",
+                "-an",
+                str(path),
+            ],
+            check=True,
+        )
     return _ratio(path)
 
 

@@ -14,9 +14,12 @@ def failures(seconds: float = 600) -> int:
     """How many properties failed; what failed is shown."""
     seed = secrets.randbelow(10**6)
     done = subprocess.run(
-        [sys.executable, "-m", "pytest", "-q", "--tb=short", str(TESTS)], capture_output=True, text=True, check=False,
+        [sys.executable, "-m", "pytest", "-q", "--tb=short", str(TESTS)],
+        capture_output=True,
+        text=True,
+        check=False,
         env={**os.environ, "OVRIK_FUZZ_SECONDS": str(seconds), "OVRIK_FUZZ_SEED": str(seed)},
-    )  # fmt: skip
+    )
     if done.returncode == 0:
         return 0
     print(f"seed {seed}\n{done.stdout[-6000:]}", file=sys.stderr)

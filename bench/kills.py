@@ -63,8 +63,10 @@ def _plan() -> Path:
         f'[[contender]]\nlabel="c{n}"\nencoder="libx264"\npreset="ultrafast"\nquality={10 + n}\n'
         for n in range(CONTENDERS)
     )
-    path.write_text(f'[study]\ntitle="Kill"\nfootage="{clip}"\nrounds={ROUNDS}\nwarmup=0\n[timing]\nrest=false\n'
-                    f'repeat_disturbed=false\nsync=false\n{contenders}')  # fmt: skip
+    path.write_text(
+        f'[study]\ntitle="Kill"\nfootage="{clip}"\nrounds={ROUNDS}\nwarmup=0\n[timing]\nrest=false\n'
+        f"repeat_disturbed=false\nsync=false\n{contenders}"
+    )
     return path
 
 
@@ -73,8 +75,9 @@ def _one_life(plan: Path, study: Path, seconds: float) -> tuple[set[tuple[str, i
     writes nothing."""
     log = work_folder() / "kill.log"
     with log.open("wb") as out:
-        child = subprocess.Popen([sys.executable, "-u", "-m", "ovrik", "run", str(plan), "-o", str(study)],
-                                 stdout=out, stderr=out)  # fmt: skip
+        child = subprocess.Popen(
+            [sys.executable, "-u", "-m", "ovrik", "run", str(plan), "-o", str(study)], stdout=out, stderr=out
+        )
         time.sleep(0.5 + seconds)
         child.kill()
         child.wait()

@@ -35,14 +35,34 @@ def stored() -> Path:
     study._db.execute("PRAGMA synchronous = OFF")
     for round_ in range(1, ROUNDS + 1):
         for contender in range(1, CONTENDERS + 1):
-            columns = {n: 50 + random.normal(0, 5, SAMPLES).cumsum() for n in
-                       ("fps", "cpu", "core 0", "core 1", "read", "written", "disk", "memory", "clock")}  # fmt: skip
+            columns = {
+                n: 50 + random.normal(0, 5, SAMPLES).cumsum()
+                for n in ("fps", "cpu", "core 0", "core 1", "read", "written", "disk", "memory", "clock")
+            }
             wall = float((10 + contender) * np.exp(random.normal(0, 0.03)))
-            run = study.begin_run(contender, BUILD, {"processor": "P"}, programme, Excerpt(0, 50), round_, False,
-                                  [["program", "-i", "clip"]], f"{contender}.mp4")  # fmt: skip
-            study.end_run(run, {"state": "done", "wall_s": wall, "user_s": wall, "system_s": 0.1,
-                                "output_bytes": 10**6, "output_sha256": "ff"},
-                          Trace({"t": t, **columns}).packed())  # fmt: skip
+            run = study.begin_run(
+                contender,
+                BUILD,
+                {"processor": "P"},
+                programme,
+                Excerpt(0, 50),
+                round_,
+                False,
+                [["program", "-i", "clip"]],
+                f"{contender}.mp4",
+            )
+            study.end_run(
+                run,
+                {
+                    "state": "done",
+                    "wall_s": wall,
+                    "user_s": wall,
+                    "system_s": 0.1,
+                    "output_bytes": 10**6,
+                    "output_sha256": "ff",
+                },
+                Trace({"t": t, **columns}).packed(),
+            )
     study.close()
     partial.replace(path)
     return path

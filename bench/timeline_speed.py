@@ -38,8 +38,17 @@ def _timeline() -> Path:
     folder.mkdir()
     clips = [probe(_clip(folder / f"clip {n}.mp4", n)) for n in range(CLIPS)]
     grade = (treatment("sharpen"),)
-    shots = tuple(Shot(n % CLIPS, (n * 7) % 150, 40 + n % 30, 6 if n and n % 5 == 0 else 0,
-                       grade if n % 3 == 0 else (), f"shot {n}") for n in range(SHOTS))  # fmt: skip
+    shots = tuple(
+        Shot(
+            n % CLIPS,
+            (n * 7) % 150,
+            40 + n % 30,
+            6 if n and n % 5 == 0 else 0,
+            grade if n % 3 == 0 else (),
+            f"shot {n}",
+        )
+        for n in range(SHOTS)
+    )
     base = of_clips("five hundred", clips)
     made = Programme("five hundred", base.clips, 320, 180, base.rate, "yuv420p", shots)
     write_timeline(made, folder / "500.otio")
@@ -73,8 +82,13 @@ def draw_seconds(turns: int = 40) -> float:
     made = Strip()
     made.resize(950, 186)
     made.show_programme(programme, Excerpt(100, 200))
-    made.show_thumbnails({(c.checksum, n): jpeg for c in programme.clips
-                          for n, jpeg in strip(Path(c.path), list(range(0, 250, 12))).items()})  # fmt: skip
+    made.show_thumbnails(
+        {
+            (c.checksum, n): jpeg
+            for c in programme.clips
+            for n, jpeg in strip(Path(c.path), list(range(0, 250, 12))).items()
+        }
+    )
     made.zoom(0.1)
     took = []
     for n in range(turns):

@@ -15,8 +15,9 @@ def numbered_picture(number: int, mark: int = 0) -> np.ndarray:
     """8-bit luma, shape (48, 160): the number in ten bars, high bit first, over a flat `mark`."""
     bars = np.array([(number >> (BITS - 1 - b)) & 1 for b in range(BITS)], np.uint8)
     row = np.repeat(np.where(bars, 200, 50), BLOCK).astype(np.uint8)
-    return np.vstack([np.tile(row, (HEIGHT // 2, 1)),
-                      np.full((HEIGHT - HEIGHT // 2, WIDTH), 60 + mark, np.uint8)])  # fmt: skip
+    return np.vstack(
+        [np.tile(row, (HEIGHT // 2, 1)), np.full((HEIGHT - HEIGHT // 2, WIDTH), 60 + mark, np.uint8)]
+    )
 
 
 def number_in(luma: np.ndarray) -> int:
@@ -25,8 +26,14 @@ def number_in(luma: np.ndarray) -> int:
     return -1 if row.max() < 40 else int("".join("1" if v > 125 else "0" for v in row), 2)
 
 
-def write_numbered(path: Path, frames: int = 60, rate: Fraction | int = 25, mark: int = 0, first: int = 0,
-                   sound: bool = False) -> Path:  # fmt: skip
+def write_numbered(
+    path: Path,
+    frames: int = 60,
+    rate: Fraction | int = 25,
+    mark: int = 0,
+    first: int = 0,
+    sound: bool = False,
+) -> Path:
     """An FFV1 clip; picture n carries `first` + n. `sound`: second s holds a tone of 200·(s+1) Hz."""
     rate = Fraction(rate)
     with av.open(str(path), "w") as box:

@@ -10,8 +10,15 @@ from ovrik.study.programme import of_clip
 from ovrik.study.recipe import Recipe
 
 
-def export_command(program: str, footage: Footage, excerpt: Excerpt, made: Recipe, output: Path,
-                   options: Sequence[str] = ("stats_period",), **more: str) -> list[str]:  # fmt: skip
+def export_command(
+    program: str,
+    footage: Footage,
+    excerpt: Excerpt,
+    made: Recipe,
+    output: Path,
+    options: Sequence[str] = ("stats_period",),
+    **more: str,
+) -> list[str]:
     """The last command, program first."""
     job = Export(program, of_clip(footage), excerpt, made, tuple(options), **more)
     return export_commands(job, output, Path("stats"))[-1]

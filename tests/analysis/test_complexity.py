@@ -25,9 +25,23 @@ def long_clip(tmp_path_factory: pytest.TempPathFactory) -> Footage:
 
 
 def test_it_agrees_with_an_independent_filter(tmp_path: Path, long_clip: Footage) -> None:
-    done = subprocess.run([str(locate("bundled")), "-v", "info", "-i", long_clip.path, "-vf",
-                           "trim=end_frame=6,format=gray,siti=print_summary=0,metadata=print:file=-", "-f", "null",
-                           "-"], capture_output=True, text=True, check=True)  # fmt: skip
+    done = subprocess.run(
+        [
+            str(locate("bundled")),
+            "-v",
+            "info",
+            "-i",
+            long_clip.path,
+            "-vf",
+            "trim=end_frame=6,format=gray,siti=print_summary=0,metadata=print:file=-",
+            "-f",
+            "null",
+            "-",
+        ],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     si = [float(v) for v in re.findall(r"siti\.si=([\d.]+)", done.stdout)]
     ti = [float(v) for v in re.findall(r"siti\.ti=([\d.]+)", done.stdout)]
     import av

@@ -14,17 +14,31 @@ def near(seconds: float) -> list[float]:
     return [0.98 * seconds, seconds, 1.02 * seconds]
 
 
-@pytest.mark.parametrize(("parts", "limit", "says"), [
-    ({DECODE: 1, TREAT: 10, ENCODE: 3.1, ALL: 10}, TREAT,
-     "Treatments are the limit; all cores are busy (95 %). The encoder would be done in 31 % of the time. A faster "
-     "encoder changes little here: it can save 0 % at most."),
-    ({DECODE: 1, TREAT: 6, ENCODE: 3, ALL: 10}, TREAT, "A faster encoder can save 40 % at most."),
-    ({DECODE: 1, TREAT: 2, ENCODE: 9, ALL: 10}, ENCODE, "a faster encoder or preset can save up to 80 %."),
-    ({DECODE: 9, TREAT: 10, ENCODE: 2, ALL: 10}, DECODE, "Decoding is the limit"),
-    ({DECODE: 9, ENCODE: 2, ALL: 10}, DECODE, "The encoder would be done in 20 %"),
-    ({DECODE: 1, ENCODE: 2, SOUND: 9, ALL: 10}, SOUND, "Sound is the limit"),
-    ({DECODE: 1, ENCODE: 2, WRITE: 9, ALL: 10}, WRITE, "Writing is the limit; the disk can't take it faster"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("parts", "limit", "says"),
+    [
+        (
+            {DECODE: 1, TREAT: 10, ENCODE: 3.1, ALL: 10},
+            TREAT,
+            "Treatments are the limit; all cores are busy (95 %). The encoder would be done in 31 % of the "
+            "time. A faster encoder changes little here: it can save 0 % at most.",
+        ),
+        ({DECODE: 1, TREAT: 6, ENCODE: 3, ALL: 10}, TREAT, "A faster encoder can save 40 % at most."),
+        (
+            {DECODE: 1, TREAT: 2, ENCODE: 9, ALL: 10},
+            ENCODE,
+            "a faster encoder or preset can save up to 80 %.",
+        ),
+        ({DECODE: 9, TREAT: 10, ENCODE: 2, ALL: 10}, DECODE, "Decoding is the limit"),
+        ({DECODE: 9, ENCODE: 2, ALL: 10}, DECODE, "The encoder would be done in 20 %"),
+        ({DECODE: 1, ENCODE: 2, SOUND: 9, ALL: 10}, SOUND, "Sound is the limit"),
+        (
+            {DECODE: 1, ENCODE: 2, WRITE: 9, ALL: 10},
+            WRITE,
+            "Writing is the limit; the disk can't take it faster",
+        ),
+    ],
+)
 def test_the_longest_part_is_the_limit(parts: dict[str, float], limit: str, says: str) -> None:
     found = ladder({n: near(s) for n, s in parts.items()}, BUSY)
     assert found is not None
@@ -54,15 +68,18 @@ def test_parts_that_can_not_be_told_apart_are_not_called() -> None:
     assert "can't be told apart yet" in found.sentence
 
 
-@pytest.mark.parametrize(("load", "says"), [
-    (BUSY, "all cores are busy"),
-    (Load(30.0, 99.0), "one core is busy (99 %) while others idle"),
-    (Load(40.0, 60.0), "the cores are 40 % busy: parts wait for one another"),
-    (Load(30.0, 40.0, unit=98.0, unit_name="encoder 1"), "the device's encoder 1 is full (98 %)"),
-    (Load(30.0, 40.0, unit=98.0, unit_name="encoder 1", link=92.0), "the link to the device is full"),
-    (Load(30.0, 40.0, disk=97.0), "a disk is busy all the time (97 %)"),
-    (Load(99.0, 99.0, memory=98.0), "memory is full (98 %)"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("load", "says"),
+    [
+        (BUSY, "all cores are busy"),
+        (Load(30.0, 99.0), "one core is busy (99 %) while others idle"),
+        (Load(40.0, 60.0), "the cores are 40 % busy: parts wait for one another"),
+        (Load(30.0, 40.0, unit=98.0, unit_name="encoder 1"), "the device's encoder 1 is full (98 %)"),
+        (Load(30.0, 40.0, unit=98.0, unit_name="encoder 1", link=92.0), "the link to the device is full"),
+        (Load(30.0, 40.0, disk=97.0), "a disk is busy all the time (97 %)"),
+        (Load(99.0, 99.0, memory=98.0), "memory is full (98 %)"),
+    ],
+)
 def test_what_is_used_up_is_named(load: Load, says: str) -> None:
     found = ladder({DECODE: near(1), ENCODE: near(9), ALL: near(10)}, load)
     assert found is not None

@@ -10,8 +10,15 @@ from ovrik.analysis.together import FIRST_LOOK, LOOKS, alpha_for, look_alpha
 STUDIES = 1000
 
 
-def simulated(random: np.random.Generator, rounds: int, spread: float, difference: float = 0.0,
-              drift: float = 0.0, outliers: float = 0.0, contenders: int = 1) -> np.ndarray:  # fmt: skip
+def simulated(
+    random: np.random.Generator,
+    rounds: int,
+    spread: float,
+    difference: float = 0.0,
+    drift: float = 0.0,
+    outliers: float = 0.0,
+    contenders: int = 1,
+) -> np.ndarray:
     """Seconds of shape (1 + contenders, rounds). Half of a run's variance is its round's, shared by all; the
     rest its own. `difference`: how much faster the last contender is. `drift`: slower by so much at the end.
     `outliers`: share of rounds in which everything takes 1.2 times as long."""
@@ -51,12 +58,14 @@ def told(base: np.ndarray, other: np.ndarray, most: int, alpha: float, band: flo
 def test_looking_after_every_round_does_not_make_differences(most: int, spread: float) -> None:
     random = np.random.default_rng([most, int(100 * spread)])
     alpha = alpha_for(1, most)
-    wrong = sum(told(*simulated(random, most, spread), most, alpha) in ("faster", "slower")
-                for _ in range(STUDIES))  # fmt: skip
+    wrong = sum(
+        told(*simulated(random, most, spread), most, alpha) in ("faster", "slower") for _ in range(STUDIES)
+    )
     assert wrong < 0.05 * STUDIES
     naive = np.random.default_rng([most, int(100 * spread)])
-    careless = sum(told(*simulated(naive, most, spread), most, 0.05) in ("faster", "slower")
-                   for _ in range(STUDIES))  # fmt: skip
+    careless = sum(
+        told(*simulated(naive, most, spread), most, 0.05) in ("faster", "slower") for _ in range(STUDIES)
+    )
     assert careless > wrong
 
 
@@ -90,8 +99,10 @@ def test_the_table_of_looks_is_what_a_simulation_gives(most: int) -> None:
     assert LOOKS[20] < look_alpha(17) < LOOKS[16]
 
 
-@pytest.mark.parametrize(("one", "other", "said"), [(25.0, 26.0, "unsure"), (25.0, 25.0, "unsure"),
-                                                    (25.0, 40.0, "slower"), (300.0, 301.0, "unsure")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("one", "other", "said"),
+    [(25.0, 26.0, "unsure"), (25.0, 25.0, "unsure"), (25.0, 40.0, "slower"), (300.0, 301.0, "unsure")],
+)
 def test_a_second_between_two_stopwatch_times_is_no_difference(one: float, other: float, said: str) -> None:
     assert answer(paired_ratio([one], [other], doubt_s=0.5), 0.02) == said
 

@@ -16,8 +16,14 @@ def paces(random: np.random.Generator, frames: int, busy: float) -> np.ndarray:
     return 0.02 * shots
 
 
-def timed(truth: np.ndarray, start: int, frames: int, random: np.random.Generator, noise: float = 0.0,
-          complexity: np.ndarray | None = None) -> Timed:  # fmt: skip
+def timed(
+    truth: np.ndarray,
+    start: int,
+    frames: int,
+    random: np.random.Generator,
+    noise: float = 0.0,
+    complexity: np.ndarray | None = None,
+) -> Timed:
     """One timing of a stretch."""
     seconds = (FIXED + truth[start : start + frames].sum()) * np.exp(random.normal(0, noise))
     x = 1.0 if complexity is None else complexity[start : start + frames].mean() / complexity.mean()
@@ -49,8 +55,10 @@ def test_intervals_of_costs_cover_the_truth() -> None:
         truth = paces(random, 400, 1.0)
         found = costs(quarters(truth, 0, 200, random, 0.03), 0, 200)
         assert found is not None
-        hits += (found.fixed_low <= FIXED <= found.fixed_high,
-                 found.pace_low <= truth[:200].mean() <= found.pace_high)  # fmt: skip
+        hits += (
+            found.fixed_low <= FIXED <= found.fixed_high,
+            found.pace_low <= truth[:200].mean() <= found.pace_high,
+        )
     assert (hits / tries >= 0.93).all()
     assert (hits / tries <= 0.98).all()
 

@@ -33,8 +33,9 @@ def timeline(tmp_path: Path) -> Path:
     clips = [probe(write_numbered(away / "a.mkv", 60)), probe(write_numbered(away / "b.mkv", 60, first=100))]
     import dataclasses
 
-    made = dataclasses.replace(of_clips("Two shots", clips), shots=(Shot(0, 5, 40, name="one"),
-                                                                    Shot(1, 0, 40, 5, name="two")))  # fmt: skip
+    made = dataclasses.replace(
+        of_clips("Two shots", clips), shots=(Shot(0, 5, 40, name="one"), Shot(1, 0, 40, 5, name="two"))
+    )
     write_timeline(made, tmp_path / "cut.otio")
     text = (tmp_path / "cut.otio").read_text().replace("away/", "/gone/")
     (tmp_path / "cut.otio").write_text(text)
@@ -62,7 +63,7 @@ def open_timeline(window: MainWindow, qtbot: QtBot, timeline: Path, monkeypatch:
 
 def test_a_timeline_is_opened_its_clips_found_and_written_again(
     tiny_window: MainWindow, qtbot: QtBot, timeline: Path, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
-) -> None:  # fmt: skip
+) -> None:
     window = tiny_window
     open_timeline(window, qtbot, timeline, monkeypatch)
     assert window.model.study.facts().excerpt == Excerpt(0, 75)
@@ -88,9 +89,15 @@ def test_the_strip_zooms_and_scrolls(tiny_window: MainWindow, qtbot: QtBot) -> N
     assert strip.span == 24
     first = strip.first
     wheel = QWheelEvent(
-        strip.rect().center().toPointF(), strip.mapToGlobal(strip.rect().center()).toPointF(), QPoint(),
-        QPoint(0, -120), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase,
-        False)  # fmt: skip
+        strip.rect().center().toPointF(),
+        strip.mapToGlobal(strip.rect().center()).toPointF(),
+        QPoint(),
+        QPoint(0, -120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     strip.wheelEvent(wheel)
     assert strip.first > first
     qtbot.keyClick(strip, Qt.Key.Key_End)
@@ -206,8 +213,12 @@ def test_a_grid_is_filled_filtered_and_put_in_the_line_up(tiny_window: MainWindo
     window.go(1)
     window.lineup.show_page(1)
     grid = window.lineup.grid
-    for key, text in (("encoder", "libx264, libx265"), ("preset", "ultrafast, fast"), ("container", "mp4, webm"),
-                      ("quality", "24")):  # fmt: skip
+    for key, text in (
+        ("encoder", "libx264, libx265"),
+        ("preset", "ultrafast, fast"),
+        ("container", "mp4, webm"),
+        ("quality", "24"),
+    ):
         grid.fields[key].setFocus()
         grid.fields[key].selectAll()
         qtbot.keyClicks(grid.fields[key], text)
@@ -302,8 +313,9 @@ def test_what_a_timeline_leaves_out_is_said(
 ) -> None:
     write_numbered(tmp_path / "a.mkv", 60)
     time = otio.opentime.RationalTime
-    odd = otio.schema.Clip("a.mkv", otio.schema.ExternalReference("a.mkv"),
-                           otio.opentime.TimeRange(time(0, 25), time(20, 25)))  # fmt: skip
+    odd = otio.schema.Clip(
+        "a.mkv", otio.schema.ExternalReference("a.mkv"), otio.opentime.TimeRange(time(0, 25), time(20, 25))
+    )
     odd.effects.append(otio.schema.Effect("Glow", "glow"))
     made = otio.schema.Timeline("t")
     made.tracks.append(otio.schema.Track("V", children=[odd], kind="Video"))

@@ -33,8 +33,15 @@ def with_trace(study: Study, contender: int, round_: int, wall: float, slow_at: 
     add_run(study, contender, round_, wall)
     t = np.arange(0.5, wall, 0.5)
     fps = np.where(t < slow_at, 30.0, 10.0)
-    trace = Trace({"t": t, "frames": np.cumsum(fps) / 2, "fps": fps, "cpu": np.full(len(t), 90.0),
-                   "temperature": np.where(t < slow_at, 60.0, 95.0)})  # fmt: skip
+    trace = Trace(
+        {
+            "t": t,
+            "frames": np.cumsum(fps) / 2,
+            "fps": fps,
+            "cpu": np.full(len(t), 90.0),
+            "temperature": np.where(t < slow_at, 60.0, 95.0),
+        }
+    )
     run = study.runs()[-1].id
     with study._change() as db:
         db.execute("INSERT INTO trace VALUES (?,?)", (run, trace.packed()))
@@ -238,8 +245,17 @@ def test_spread_stands_beside_the_median_everywhere(timed_window: MainWindow, qt
 
 def test_a_disturbed_run_is_marked_and_told(tiny_window: MainWindow, qtbot: QtBot) -> None:
     study = tiny_window.model.study
-    run = study.begin_run(1, {"key": "b", "path": "", "version": "9", "sha256": "a"}, {}, study.programme(),
-                          study.facts().excerpt, 1, False, [["x"]], "1.mp4")  # fmt: skip
+    run = study.begin_run(
+        1,
+        {"key": "b", "path": "", "version": "9", "sha256": "a"},
+        {},
+        study.programme(),
+        study.facts().excerpt,
+        1,
+        False,
+        [["x"]],
+        "1.mp4",
+    )
     study.end_run(
         run, {"state": "done", "wall_s": 3.0, "disturbed": "others took 40 % of the processors (hog)"}
     )
@@ -265,8 +281,16 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
     labels = [text for _y, text in lanes.getPlotItem().getAxis("left")._tickLevels[0]]
     assert labels == [s.contender.label for s in timed_window.model.evidence.summaries]
     summary = timed_window.model.evidence.summaries[0]
-    moment = Moment(Turn(1, 5, False), 1, 3, summary.contender.label, Progress(2.0, 15, 7.5, 0, False), 30,
-                    TimeLeft(62.0, 5.0), now={"fps": 8.0, "cpu": 91.0})  # fmt: skip
+    moment = Moment(
+        Turn(1, 5, False),
+        1,
+        3,
+        summary.contender.label,
+        Progress(2.0, 15, 7.5, 0, False),
+        30,
+        TimeLeft(62.0, 5.0),
+        now={"fps": 8.0, "cpu": 91.0},
+    )
     timed_window.go(2)
     timed_window.model.live.emit(moment)
     assert lanes.live_bar.isVisible()

@@ -53,7 +53,9 @@ def test_an_error_in_a_thread_is_shown(hooked: MainWindow, qtbot: QtBot) -> None
     assert hooked.isVisible()
 
 
-def test_a_bad_file_does_not_end_the_viewer(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_bad_file_does_not_end_the_viewer(
+    qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     bad = tmp_path / "bad.mkv"
     bad.write_bytes(write_clip(tmp_path / "good.mkv", 6).read_bytes()[:700] + b"\x1a" * 5000)
     (tmp_path / "text.mkv").write_text("no clip")
@@ -73,8 +75,9 @@ def test_a_bad_file_does_not_end_the_viewer(qtbot: QtBot, tmp_path: Path, monkey
         pictures.close()
 
 
-def test_a_study_that_can_not_be_written_opens_and_says_so(tiny_window: MainWindow, open_window: Open,
-                                                            qtbot: QtBot) -> None:  # fmt: skip
+def test_a_study_that_can_not_be_written_opens_and_says_so(
+    tiny_window: MainWindow, open_window: Open, qtbot: QtBot
+) -> None:
     path = tiny_window.model.study.path
     contenders = len(tiny_window.model.evidence.summaries)
     tiny_window.close()

@@ -21,10 +21,12 @@ def clips(tmp_path_factory: pytest.TempPathFactory) -> tuple[Footage, ...]:
     """Two clips at 25 fps, one at 24 and one at 29.97; the first has sound, the second an odd name."""
     folder = tmp_path_factory.mktemp("numbered")
     odd = folder / "it's 50%, [a:b]; \\ 2.mkv"
-    return (probe(write_numbered(folder / "a.mkv", 60, sound=True)),
-            probe(write_numbered(odd, 60, mark=40, first=100)),
-            probe(write_numbered(folder / "c.mkv", 60, 24, mark=80, first=200)),
-            probe(write_numbered(folder / "d.mkv", 60, Fraction(30000, 1001), first=300)))  # fmt: skip
+    return (
+        probe(write_numbered(folder / "a.mkv", 60, sound=True)),
+        probe(write_numbered(odd, 60, mark=40, first=100)),
+        probe(write_numbered(folder / "c.mkv", 60, 24, mark=80, first=200)),
+        probe(write_numbered(folder / "d.mkv", 60, Fraction(30000, 1001), first=300)),
+    )
 
 
 def edit(clips: tuple[Footage, ...], *shots: Shot, **more: object) -> Programme:
@@ -85,9 +87,16 @@ def test_an_overlay_lies_on_top_for_its_time(clips: tuple[Footage, ...]) -> None
     assert numbers(made, Excerpt(5, 4)) == [121, 122, 7, 8]
 
 
-@pytest.mark.parametrize(("speed", "method"), [(50, "nearest frame"), (200, "nearest frame"),
-                                               (50, "motion interpolation"), (50, "frame blending"),
-                                               (25, "motion interpolation")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("speed", "method"),
+    [
+        (50, "nearest frame"),
+        (200, "nearest frame"),
+        (50, "motion interpolation"),
+        (50, "frame blending"),
+        (25, "motion interpolation"),
+    ],
+)
 def test_a_retimed_shot_is_as_long_as_it_stands(clips: tuple[Footage, ...], speed: int, method: str) -> None:
     slow = treatment("retime", {"speed": speed, "method": method})
     made = edit(clips, Shot(0, 4, 20, treatments=(slow,)), Shot(1, 0, 3))
@@ -101,10 +110,16 @@ def test_a_retimed_shot_is_as_long_as_it_stands(clips: tuple[Footage, ...], spee
 def test_sound_follows_the_cuts(clips: tuple[Footage, ...]) -> None:
     made = of_clips("cut", (clips[0],))
     track = made.sound[0][0]
-    cut = replace(made, shots=(Shot(0, 25, 25), Shot(GAP, 0, 25), Shot(0, 0, 25)), sound=((
-        replace(track, start=Fraction(1), length=Fraction(1), at=Fraction(0)),
-        replace(track, start=Fraction(0), length=Fraction(1), at=Fraction(2)),
-    ),))  # fmt: skip
+    cut = replace(
+        made,
+        shots=(Shot(0, 25, 25), Shot(GAP, 0, 25), Shot(0, 0, 25)),
+        sound=(
+            (
+                replace(track, start=Fraction(1), length=Fraction(1), at=Fraction(0)),
+                replace(track, start=Fraction(0), length=Fraction(1), at=Fraction(2)),
+            ),
+        ),
+    )
     heard = sound(cut)
     assert len(heard) == 3 * 48000
 
@@ -127,8 +142,13 @@ def test_a_plain_programme_is_known_by_its_clip(clips: tuple[Footage, ...]) -> N
 
 
 def test_a_programme_survives_json(clips: tuple[Footage, ...]) -> None:
-    made = edit(clips, Shot(0, 0, 12, treatments=(treatment("blur"),)), Shot(2, 3, 9, 2),
-                overlays=(Overlay(2, Shot(1, 0, 3)),), treatments=(treatment("title", {"text": "a"}),))  # fmt: skip
+    made = edit(
+        clips,
+        Shot(0, 0, 12, treatments=(treatment("blur"),)),
+        Shot(2, 3, 9, 2),
+        overlays=(Overlay(2, Shot(1, 0, 3)),),
+        treatments=(treatment("title", {"text": "a"}),),
+    )
     assert Programme.from_json(made.to_json(), clips) == made
 
 

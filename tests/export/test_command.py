@@ -32,7 +32,10 @@ def test_excerpt_and_settings(footage: Footage) -> None:
     assert (after(command, "-ss"), after(command, "-t")) == ("0.399500", "0.200500")
     assert command.index("-ss") < command.index("-i")
     assert (after(command, "-c:v"), after(command, "-preset"), after(command, "-crf")) == (
-        "libx265", "fast", "24.5")  # fmt: skip
+        "libx265",
+        "fast",
+        "24.5",
+    )
     assert after(command, "-tag:v") == "hvc1"
     assert after(command, "-c:a") == "aac"
     assert command[-1] == "file:/out dir/o.mp4"
@@ -68,8 +71,9 @@ def test_bit_rate_targets(footage: Footage, encoder: str, option: str) -> None:
 
 def test_two_passes_are_two_commands(footage: Footage) -> None:
     made = recipe("libx264", bit_rate=2_000_000, control="two passes")
-    first, last = export_commands(Export("p", of_clip(footage), whole(footage), made), Path("o.mp4"),
-                                  Path("/t/stats"))  # fmt: skip
+    first, last = export_commands(
+        Export("p", of_clip(footage), whole(footage), made), Path("o.mp4"), Path("/t/stats")
+    )
     assert (after(first, "-pass"), after(last, "-pass")) == ("1", "2")
     assert first[-3:] == ["-f", "null", "-"]
     assert "-an" in first
@@ -77,14 +81,25 @@ def test_two_passes_are_two_commands(footage: Footage) -> None:
     assert after(first, "-b:v") == "2000000"
 
 
-@pytest.mark.parametrize(("more", "words"), [
-    ({"tune": "film", "profile": "high", "gop": 48, "b_frames": 0, "threads": 3},
-     ["-tune", "film", "-profile:v", "high", "-g", "48", "-bf", "0", "-threads", "3"]),
-    ({"raw": (("refs", "2"), ("x264-params", "scenecut=0"))}, ["-refs", "2", "-x264-params", "scenecut=0"]),
-    ({"control": "capped", "bit_rate": 3_000_000}, ["-crf", "23", "-maxrate", "3000000", "-bufsize", "6000000"]),
-    ({"width": 160, "height": 90}, ["fps=fps=25,scale=w=160:h=90:flags=bicubic", "-map"]),
-    ({"sound_bit_rate": 96_000}, ["-c:a", "aac", "-b:a", "96000"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("more", "words"),
+    [
+        (
+            {"tune": "film", "profile": "high", "gop": 48, "b_frames": 0, "threads": 3},
+            ["-tune", "film", "-profile:v", "high", "-g", "48", "-bf", "0", "-threads", "3"],
+        ),
+        (
+            {"raw": (("refs", "2"), ("x264-params", "scenecut=0"))},
+            ["-refs", "2", "-x264-params", "scenecut=0"],
+        ),
+        (
+            {"control": "capped", "bit_rate": 3_000_000},
+            ["-crf", "23", "-maxrate", "3000000", "-bufsize", "6000000"],
+        ),
+        ({"width": 160, "height": 90}, ["fps=fps=25,scale=w=160:h=90:flags=bicubic", "-map"]),
+        ({"sound_bit_rate": 96_000}, ["-c:a", "aac", "-b:a", "96000"]),
+    ],
+)
 def test_every_factor_reaches_the_command(
     footage: Footage, more: dict[str, object], words: list[str]
 ) -> None:

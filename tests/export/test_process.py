@@ -89,7 +89,9 @@ def test_a_child_that_leaves_its_session_is_followed(tmp_path: Path) -> None:
     note = tmp_path / "pids"
     away = f"setsid sh -c 'echo $$ > \"{note}\"; trap : TERM; sleep 60; sleep 60' & sleep 60"
     began = time.monotonic()
-    usage = measure(["/bin/sh", "-c", away], should_stop=lambda: time.monotonic() - began > 0.6 and note.exists())
+    usage = measure(
+        ["/bin/sh", "-c", away], should_stop=lambda: time.monotonic() - began > 0.6 and note.exists()
+    )
     assert usage.stopped
     assert not psutil.pid_exists(int(note.read_text()))
 
@@ -167,7 +169,9 @@ def test_a_program_that_is_not_on_the_leash_ends_with_a_killed_ovrik() -> None:
     assert ovrik.stdout is not None
     program = psutil.Process(int(ovrik.stdout.readline()))
     time.sleep(0.3)
-    guards = [p for p in psutil.Process(ovrik.pid).children() if any("guard.py" in word for word in p.cmdline())]
+    guards = [
+        p for p in psutil.Process(ovrik.pid).children() if any("guard.py" in word for word in p.cmdline())
+    ]
     ovrik.kill()
     ovrik.wait()
     ovrik.stdout.close()

@@ -38,11 +38,26 @@ def colours(tmp_path_factory: pytest.TempPathFactory) -> Footage:
     from ovrik.machine.builds import locate
 
     path = tmp_path_factory.mktemp("colours") / "colours.mkv"
-    source = ("color=c=0x405060:s=64x64:r=25:d=0.4[a];color=c=0xa07050:s=64x64:r=25:d=0.4[b];"
-              "color=c=0x808080:s=64x64:r=25:d=0.4[c];[a][b][c]hstack=3,"
-              "scale=out_color_matrix=bt709:out_range=tv,format=yuv444p10le")  # fmt: skip
-    subprocess.run([str(locate("bundled")), "-v", "error", "-filter_complex", source, "-c:v", "ffv1",
-                    "-colorspace", "bt709", str(path)], check=True)  # fmt: skip
+    source = (
+        "color=c=0x405060:s=64x64:r=25:d=0.4[a];color=c=0xa07050:s=64x64:r=25:d=0.4[b];"
+        "color=c=0x808080:s=64x64:r=25:d=0.4[c];[a][b][c]hstack=3,"
+        "scale=out_color_matrix=bt709:out_range=tv,format=yuv444p10le"
+    )
+    subprocess.run(
+        [
+            str(locate("bundled")),
+            "-v",
+            "error",
+            "-filter_complex",
+            source,
+            "-c:v",
+            "ffv1",
+            "-colorspace",
+            "bt709",
+            str(path),
+        ],
+        check=True,
+    )
     return probe(path)
 
 
@@ -53,8 +68,12 @@ def patches(found: np.ndarray) -> np.ndarray:
 
 def test_a_grade_does_what_its_formulas_say(colours: Footage) -> None:
     plain = patches(rgb(colours))
-    shown = patches(rgb(colours, treatment("grade", {"exposure": 0.5, "contrast": 1.2, "saturation": 0.7,
-                                                     "white_balance": 5000})))  # fmt: skip
+    shown = patches(
+        rgb(
+            colours,
+            treatment("grade", {"exposure": 0.5, "contrast": 1.2, "saturation": 0.7, "white_balance": 5000}),
+        )
+    )
     wanted = np.clip(0.435 * (plain * gains(0.5, 5000) / 0.435) ** 1.2, 0, 1) @ saturation_matrix(0.7).T
     np.testing.assert_allclose(shown, wanted, atol=0.012)
 
@@ -119,8 +138,9 @@ def test_grain_is_new_in_every_picture_and_as_strong_as_asked(colours: Footage) 
 
 
 def test_a_key_shows_the_background_where_its_colour_was(colours: Footage) -> None:
-    shown = rgb(colours, treatment("key", {"colour": "#405060", "background": "#e0e0e0", "similarity": 8,
-                                           "blend": 0}))  # fmt: skip
+    shown = rgb(
+        colours, treatment("key", {"colour": "#405060", "background": "#e0e0e0", "similarity": 8, "blend": 0})
+    )
     np.testing.assert_allclose(patches(shown)[0], 224 / 255, atol=0.03)
     np.testing.assert_allclose(patches(shown)[1], patches(rgb(colours))[1], atol=0.03)
 
@@ -184,11 +204,18 @@ def test_a_device_gives_the_picture_that_software_gives(
     assert 10 * np.log10(1023**2 / max(error, 1e-9)) > 30
 
 
-@pytest.mark.parametrize(("kind", "given", "said"), [
-    ("grde", {}, "no treatment"), ("blur", {"sigma": 2}, "no \"sigma\""), ("blur", {"radius": 400}, "range"),
-    ("blur", {"method": "round"}, "can't be"), ("title", {"text": ""}, "needs"),
-    ("grade", {"lut": "/nowhere.cube"}, "not there"), ("grain", {"strength": "much"}, "number"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("kind", "given", "said"),
+    [
+        ("grde", {}, "no treatment"),
+        ("blur", {"sigma": 2}, 'no "sigma"'),
+        ("blur", {"radius": 400}, "range"),
+        ("blur", {"method": "round"}, "can't be"),
+        ("title", {"text": ""}, "needs"),
+        ("grade", {"lut": "/nowhere.cube"}, "not there"),
+        ("grain", {"strength": "much"}, "number"),
+    ],
+)
 def test_wrong_treatments_are_told_apart(kind: str, given: dict[str, object], said: str) -> None:
     with pytest.raises(OvrikError, match=said):
         treatment(kind, given)

@@ -26,21 +26,30 @@ def library(reasons: int, other: int) -> types.SimpleNamespace:
         raise RefusedError
 
     values = {
-        "nvmlInit": lambda: None, "nvmlDeviceGetCount": lambda: 1, "nvmlDeviceGetHandleByIndex": lambda n: n,
-        "nvmlDeviceGetName": lambda _h: "Test device", "NVMLError": RefusedError,
+        "nvmlInit": lambda: None,
+        "nvmlDeviceGetCount": lambda: 1,
+        "nvmlDeviceGetHandleByIndex": lambda n: n,
+        "nvmlDeviceGetName": lambda _h: "Test device",
+        "NVMLError": RefusedError,
         "nvmlDeviceGetUtilizationRates": lambda _h: types.SimpleNamespace(gpu=71),
-        "nvmlDeviceGetEncoderUtilization": lambda _h: [98, 0], "nvmlDeviceGetDecoderUtilization": refuse,
-        "nvmlDeviceGetMemoryInfo": refuse, "nvmlDeviceGetClockInfo": lambda _h, _k: 1700,
-        "nvmlDeviceGetTemperature": lambda _h, _k: 83, "nvmlDeviceGetFanSpeed": refuse,
-        "nvmlDeviceGetPowerUsage": lambda _h: 51_000, "nvmlDeviceGetCurrPcieLinkWidth": lambda _h: 4,
+        "nvmlDeviceGetEncoderUtilization": lambda _h: [98, 0],
+        "nvmlDeviceGetDecoderUtilization": refuse,
+        "nvmlDeviceGetMemoryInfo": refuse,
+        "nvmlDeviceGetClockInfo": lambda _h, _k: 1700,
+        "nvmlDeviceGetTemperature": lambda _h, _k: 83,
+        "nvmlDeviceGetFanSpeed": refuse,
+        "nvmlDeviceGetPowerUsage": lambda _h: 51_000,
+        "nvmlDeviceGetCurrPcieLinkWidth": lambda _h: 4,
         "nvmlDeviceGetCurrPcieLinkGeneration": lambda _h: 3,
         "nvmlDeviceGetPcieThroughput": lambda _h, way: 3_200_000 if way else 10_000,
-        "nvmlClocksThrottleReasonSwPowerCap": SM_POWER, "nvmlClocksThrottleReasonHwSlowdown": HW_SLOW,
+        "nvmlClocksThrottleReasonSwPowerCap": SM_POWER,
+        "nvmlClocksThrottleReasonHwSlowdown": HW_SLOW,
         "nvmlClocksThrottleReasonSwThermalSlowdown": HEAT,
         "nvmlDeviceGetCurrentClocksThrottleReasons": lambda _h: reasons,
         "nvmlDeviceGetProcessUtilization": lambda _h, _since: [
-            types.SimpleNamespace(pid=other, smUtil=60, encUtil=5, decUtil=0)],
-    }  # fmt: skip
+            types.SimpleNamespace(pid=other, smUtil=60, encUtil=5, decUtil=0)
+        ],
+    }
     return types.SimpleNamespace(**values)
 
 

@@ -25,7 +25,12 @@ from ovrik.study.treatment import treatment
 from ovrik.work.evidence import gather
 from ovrik.work.timing import remaining, time_all
 
-SOFTWARE = ("transpose_opencl=dir=clock,transpose_opencl=dir=clock_flip", "unsharp_opencl", "hwupload", "hwdownload")
+SOFTWARE = (
+    "transpose_opencl=dir=clock,transpose_opencl=dir=clock_flip",
+    "unsharp_opencl",
+    "hwupload",
+    "hwdownload",
+)
 PROGRAM = """#!{python} -S
 # Does in software what is asked of OpenCL; with a fault where one is wanted.
 import os, sys
@@ -54,14 +59,20 @@ def build(folder: Path, fault: str) -> Build:
     return replace(real, key=str(program), path=str(program), sha256=f"fault {fault} in {folder}")
 
 
-FAULTS = (("", ""), (",hue=s=0", "dB, 40 wanted"), (",eq=brightness=0.1", "dB, 40 wanted"),
-          (",scale=128:72", "another number of frames"))  # fmt: skip
+FAULTS = (
+    ("", ""),
+    (",hue=s=0", "dB, 40 wanted"),
+    (",eq=brightness=0.1", "dB, 40 wanted"),
+    (",scale=128:72", "another number of frames"),
+)
 
 
 @pytest.mark.parametrize(("fault", "words"), FAULTS)
 def test_a_form_is_judged_by_all_its_planes(tmp_path: Path, footage: Footage, fault: str, words: str) -> None:
     made = build(tmp_path, fault)
-    programme = replace(of_clip(footage), treatments=(treatment("sharpen", {"amount": 0.7}), treatment("grain")))
+    programme = replace(
+        of_clip(footage), treatments=(treatment("sharpen", {"amount": 0.7}), treatment("grain"))
+    )
     assert known_forms(made, programme, "opencl") == []
     found = try_forms(made, programme, "opencl")
     assert [f.words for f in found] == ["sharpen, amount 0.7"], "grain has no form there"
@@ -85,8 +96,12 @@ def test_lost_colours_are_not_exact() -> None:
 
 def test_the_trial_of_a_device_sees_lost_colours(tmp_path: Path) -> None:
     program = tmp_path / "grey"
-    program.write_text(PROGRAM.format(python=sys.executable, fault="", real=find_build("bundled").path).replace(
-        "text.append(word)", "text.append(word.replace('avgblur_opencl=sizeX=2', 'avgblur=sizeX=2,hue=s=0'))"))
+    program.write_text(
+        PROGRAM.format(python=sys.executable, fault="", real=find_build("bundled").path).replace(
+            "text.append(word)",
+            "text.append(word.replace('avgblur_opencl=sizeX=2', 'avgblur=sizeX=2,hue=s=0'))",
+        )
+    )
     program.chmod(0o755)
     made = Build("grey", str(program), "1", "x", (), ("avgblur_opencl",), devices=("opencl",))
     blur = [t for t in try_build(made, {}) if (t.path, t.what) == ("opencl", "blur")]
@@ -95,8 +110,9 @@ def test_the_trial_of_a_device_sees_lost_colours(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("refused", [False, True])
-def test_a_form_that_differs_is_said_and_can_be_refused(tmp_path: Path, footage: Footage, refused: bool,
-                                                        monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+def test_a_form_that_differs_is_said_and_can_be_refused(
+    tmp_path: Path, footage: Footage, refused: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
     bad = FormTrial("opencl", "sharpen", 17.0)
     monkeypatch.setattr("ovrik.work.preparing.try_forms", lambda *_a: [bad])
     monkeypatch.setattr("ovrik.work.lineup.Judge._treating", lambda *_a: [])

@@ -136,14 +136,49 @@ def test_vmaf_is_of_the_output_against_the_reference_and_not_the_reverse(
     build, raw = str(locate("bundled")), {}
     for name, path in (("output", output), ("reference", reference)):
         raw[name] = tmp_path / f"{name}.yuv"
-        command = [build, "-v", "error", "-i", str(path), "-pix_fmt", "yuv422p10le", "-f", "rawvideo", str(raw[name])]
+        command = [
+            build,
+            "-v",
+            "error",
+            "-i",
+            str(path),
+            "-pix_fmt",
+            "yuv422p10le",
+            "-f",
+            "rawvideo",
+            str(raw[name]),
+        ]
         assert measure(command).exit_code == 0
 
     def alone(first: str, second: str) -> list[float]:
-        given = [w for n in (first, second) for w in ("-f", "rawvideo", "-pix_fmt", "yuv422p10le", "-s", "320x180",
-                                                      "-r", "25", "-i", str(raw[n]))]  # fmt: skip
+        given = [
+            w
+            for n in (first, second)
+            for w in (
+                "-f",
+                "rawvideo",
+                "-pix_fmt",
+                "yuv422p10le",
+                "-s",
+                "320x180",
+                "-r",
+                "25",
+                "-i",
+                str(raw[n]),
+            )
+        ]
         log = tmp_path / f"{first}.json"
-        command = [build, "-v", "error", *given, "-lavfi", f"libvmaf=log_path={log}:log_fmt=json", "-f", "null", "-"]
+        command = [
+            build,
+            "-v",
+            "error",
+            *given,
+            "-lavfi",
+            f"libvmaf=log_path={log}:log_fmt=json",
+            "-f",
+            "null",
+            "-",
+        ]
         assert measure(command).exit_code == 0
         return [f["metrics"]["vmaf"] for f in json.loads(log.read_text())["frames"]]
 

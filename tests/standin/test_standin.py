@@ -35,8 +35,14 @@ def profile(key: str) -> Profile:
     return next(p for p in profiles() if p.key == key)
 
 
-def run(key: str, footage: Footage, folder: Path, encoder: str = "h264_standin", preset: str = "fast",
-        pixel_format: str = "yuv420p") -> RunResult:  # fmt: skip
+def run(
+    key: str,
+    footage: Footage,
+    folder: Path,
+    encoder: str = "h264_standin",
+    preset: str = "fast",
+    pixel_format: str = "yuv420p",
+) -> RunResult:
     build = find_build(f"standin-{key}")
     partial = folder / f"{key}-{preset}.part.mp4"
     made = recipe(encoder, preset, 23, pixel_format=pixel_format)

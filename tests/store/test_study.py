@@ -28,9 +28,16 @@ BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
 def begin(study: Study, contender: int = 1, round_: int = 1, warmup: bool = False) -> int:
     footage = study.programme()
     return study.begin_run(
-        contender, BUILD, {"processor": "P"}, footage, study.facts().excerpt, round_, warmup,
-        [["ffmpeg", "-i", "a b.mov"]], "01-x.mp4",
-    )  # fmt: skip
+        contender,
+        BUILD,
+        {"processor": "P"},
+        footage,
+        study.facts().excerpt,
+        round_,
+        warmup,
+        [["ffmpeg", "-i", "a b.mov"]],
+        "01-x.mp4",
+    )
 
 
 def end(study: Study, run: int, wall: float = 2.5, state: str = "done") -> None:
@@ -179,9 +186,25 @@ def test_a_programme_and_its_excerpts_come_back(study: Study, footage: Footage) 
 
 
 def test_a_contender_comes_back_with_every_factor(study: Study) -> None:
-    made = Contender("bundled", recipe("libx264", "fast", 20, tune="film", gop=50, width=160, height=90, rate="50",
-                                       raw=(("refs", "2"),), control="capped", bit_rate=9_000_000),
-                     decode="vaapi", treat="opencl", prerendered=intermediate("dnxhr-hq"))  # fmt: skip
+    made = Contender(
+        "bundled",
+        recipe(
+            "libx264",
+            "fast",
+            20,
+            tune="film",
+            gop=50,
+            width=160,
+            height=90,
+            rate="50",
+            raw=(("refs", "2"),),
+            control="capped",
+            bit_rate=9_000_000,
+        ),
+        decode="vaapi",
+        treat="opencl",
+        prerendered=intermediate("dnxhr-hq"),
+    )
     kept = study.add_contender(made)
     again = study.contenders()[-1]
     assert again.identity == made.identity
@@ -193,13 +216,19 @@ def test_a_study_of_the_second_schema_is_brought_up(study: Study, footage: Foota
     old = tmp_path / "old.ovrik"
     db = sqlite3.connect(old)
     db.executescript((Path(__file__).parent / "schema-2.sql").read_text())
-    db.execute("INSERT INTO footage VALUES (4, ?, ?, ?)",
-               (footage.path, footage.checksum, json.dumps(footage.to_json())))  # fmt: skip
+    db.execute(
+        "INSERT INTO footage VALUES (4, ?, ?, ?)",
+        (footage.path, footage.checksum, json.dumps(footage.to_json())),
+    )
     db.execute("INSERT INTO study VALUES (1,'Old','2026-01-01',4,2,20,3,1,0.02,NULL,7,93,NULL,NULL)")
-    db.execute("INSERT INTO contender VALUES (1,0,'x264',0,'bundled',?,1)",
-               (json.dumps(recipe("libx264").to_json()),))  # fmt: skip
-    db.execute("INSERT INTO run (id, contender_id, footage_id, start_frame, frames, round, warmup, state, "
-               "started_utc, argv, wall_s) VALUES (1,1,4,2,20,1,0,'done','2026-01-01T10:00Z','[]',2.5)")  # fmt: skip
+    db.execute(
+        "INSERT INTO contender VALUES (1,0,'x264',0,'bundled',?,1)",
+        (json.dumps(recipe("libx264").to_json()),),
+    )
+    db.execute(
+        "INSERT INTO run (id, contender_id, footage_id, start_frame, frames, round, warmup, state, "
+        "started_utc, argv, wall_s) VALUES (1,1,4,2,20,1,0,'done','2026-01-01T10:00Z','[]',2.5)"
+    )
     db.commit()
     db.close()
     again = Study.open(old)

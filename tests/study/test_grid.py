@@ -71,29 +71,60 @@ def test_impossible_ones_come_last() -> None:
 
 
 def test_every_factor_survives_being_written_down() -> None:
-    told = {"encoder": "libx264", "preset": "fast", "quality": 21, "rate_control": "capped", "bit_rate": "9M",
-            "tune": "film", "profile": "high", "gop": 50, "b_frames": 2, "threads": 3, "size": "1280x720",
-            "rate": 23.976, "container": "mov", "sound": "aac", "sound_bit_rate": "96k", "raw": {"refs": 2},
-            "decode": "vaapi", "treatments": "opencl", "build": "system",
-            "prerendered": {"codec": "dnxhr-hq", "size": "640x360"}}  # fmt: skip
+    told = {
+        "encoder": "libx264",
+        "preset": "fast",
+        "quality": 21,
+        "rate_control": "capped",
+        "bit_rate": "9M",
+        "tune": "film",
+        "profile": "high",
+        "gop": 50,
+        "b_frames": 2,
+        "threads": 3,
+        "size": "1280x720",
+        "rate": 23.976,
+        "container": "mov",
+        "sound": "aac",
+        "sound_bit_rate": "96k",
+        "raw": {"refs": 2},
+        "decode": "vaapi",
+        "treatments": "opencl",
+        "build": "system",
+        "prerendered": {"codec": "dnxhr-hq", "size": "640x360"},
+    }
     made = contender_of(told, Path("/"))
     assert made.recipe.rate == "24000/1001"
     assert contender_of(table_of(made), Path("/")).identity == made.identity
 
 
-@pytest.mark.parametrize(("key", "text", "value"), [
-    ("quality", "21", 21.0), ("gop", "50", 50), ("raw", "refs=2 x264-params=a=1:b=2",
-                                                 {"refs": "2", "x264-params": "a=1:b=2"}),
-    ("tune", "none", ""), ("prerendered", "source", ""), ("preset", " fast ", "fast"), ("raw", "none", {}),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("key", "text", "value"),
+    [
+        ("quality", "21", 21.0),
+        ("gop", "50", 50),
+        ("raw", "refs=2 x264-params=a=1:b=2", {"refs": "2", "x264-params": "a=1:b=2"}),
+        ("tune", "none", ""),
+        ("prerendered", "source", ""),
+        ("preset", " fast ", "fast"),
+        ("raw", "none", {}),
+    ],
+)
 def test_levels_as_they_are_written(key: str, text: str, value: object) -> None:
     assert level_of(key, text) == value
 
 
-@pytest.mark.parametrize(("levels", "said"), [
-    ({"colour": ["red"]}, "not a factor"), ({"encoder": []}, "no level"),
-    ({"encoder": ["libx264"], "quality": list(range(200)), "gop": list(range(200))}, "40000 combinations"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("levels", "said"),
+    [
+        ({"colour": ["red"]}, "not a factor"),
+        ({"encoder": []}, "no level"),
+        (
+            {"encoder": ["libx264"], "quality": list(range(200)), "gop": list(range(200))},
+            "40000 combinations",
+        ),
+    ],
+)
 def test_wrong_grids(levels: dict[str, list[object]], said: str) -> None:
     with pytest.raises(OvrikError, match=said):
         combined(levels)

@@ -16,12 +16,19 @@ def test_a_good_table_tells_its_size(tmp_path: Path) -> None:
     assert check_cube(path) == 2
 
 
-@pytest.mark.parametrize(("text", "words"), [
-    ("", "says no LUT_3D_SIZE"), (GOOD[:-6], "7 rows instead of 8"), (GOOD + "1 1 1\n", "9 rows instead of 8"),
-    (GOOD.replace("SIZE 2", "SIZE two"), "line 3"), (GOOD.replace("SIZE 2", "SIZE 900"), "line 3"),
-    (GOOD.replace("\n0 0 0", "\n0 zero 0", 1), "line 5: “0 zero 0” is not three numbers"),
-    (GOOD.replace("\n0 0 0", "\n0 0", 1), "is not three numbers"), ("LUT_1D_SIZE 4\n", "one-dimensional"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "says no LUT_3D_SIZE"),
+        (GOOD[:-6], "7 rows instead of 8"),
+        (GOOD + "1 1 1\n", "9 rows instead of 8"),
+        (GOOD.replace("SIZE 2", "SIZE two"), "line 3"),
+        (GOOD.replace("SIZE 2", "SIZE 900"), "line 3"),
+        (GOOD.replace("\n0 0 0", "\n0 zero 0", 1), "line 5: “0 zero 0” is not three numbers"),
+        (GOOD.replace("\n0 0 0", "\n0 0", 1), "is not three numbers"),
+        ("LUT_1D_SIZE 4\n", "one-dimensional"),
+    ],
+)
 def test_broken_tables(tmp_path: Path, text: str, words: str) -> None:
     path = tmp_path / "b.cube"
     path.write_text(text)

@@ -159,8 +159,11 @@ def test_a_grid_is_expanded_and_what_can_not_be_is_told(tmp_path: Path) -> None:
     assert all("WebM (.webm) can't hold" in why for _label, why in question.refused)
     last = question.contenders[-4:]
     assert [(c.recipe.preset, c.recipe.pixel_format, c.prerendered is not None) for c in last] == [
-        ("8", "yuv420p10le", False), ("10", "yuv420p10le", False), ("8", "yuv420p", False),
-        ("8", "yuv420p10le", True)]  # fmt: skip
+        ("8", "yuv420p10le", False),
+        ("10", "yuv420p10le", False),
+        ("8", "yuv420p", False),
+        ("8", "yuv420p10le", True),
+    ]
     assert last[0].recipe.raw == (("svtav1-params", "tune=0"),)
     assert question.excerpts[0] == Span("calm", start_frame=10, frames=50)
     assert question.source.ready_set == "light finish"
@@ -169,19 +172,24 @@ def test_a_grid_is_expanded_and_what_can_not_be_is_told(tmp_path: Path) -> None:
 def test_a_grid_can_be_filtered(tmp_path: Path) -> None:
     text = GRID.replace('container = ["mp4", "webm"]', 'only = "x265 -fast"')
     assert [c.label for c in load_plan(write(tmp_path, text)).contenders][:2] == [
-        "x265 medium CRF 20", "x265 medium CRF 24"]  # fmt: skip
+        "x265 medium CRF 20",
+        "x265 medium CRF 24",
+    ]
 
 
-@pytest.mark.parametrize(("old", "new", "words"), [
-    ('footage = "a.mov"', 'footage = "a.mov"\ntimeline = "b.otio"', ["footage and timeline contradict"]),
-    ('footage = "a.mov"', "", ["give footage", "timeline"]),
-    ("light finish", "shiny finish", ["ready set", "heavy finish"]),
-    ("start = 4.0", "start = 4.0\nstart_frame = 3", ["excerpt 2", "contradict"]),
-    ("quality = [20, 24]", "qualty = [20, 24]", ["grid 1", "qualty is not a factor"]),
-    ("one at a time", "some", ["grid 2", "combine can't be"]),
-    ("preset = [8, 10]", "preset = []", ["grid 2", "no level"]),
-    ('title = "Grid"', 'title = "Grid"\nexcerpt = { start = 1.0 }', ["contradict each other"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ('footage = "a.mov"', 'footage = "a.mov"\ntimeline = "b.otio"', ["footage and timeline contradict"]),
+        ('footage = "a.mov"', "", ["give footage", "timeline"]),
+        ("light finish", "shiny finish", ["ready set", "heavy finish"]),
+        ("start = 4.0", "start = 4.0\nstart_frame = 3", ["excerpt 2", "contradict"]),
+        ("quality = [20, 24]", "qualty = [20, 24]", ["grid 1", "qualty is not a factor"]),
+        ("one at a time", "some", ["grid 2", "combine can't be"]),
+        ("preset = [8, 10]", "preset = []", ["grid 2", "no level"]),
+        ('title = "Grid"', 'title = "Grid"\nexcerpt = { start = 1.0 }', ["contradict each other"]),
+    ],
+)
 def test_contradictions_are_told(tmp_path: Path, old: str, new: str, words: list[str]) -> None:
     assert old in GRID
     with pytest.raises(OvrikError) as caught:
@@ -190,12 +198,15 @@ def test_contradictions_are_told(tmp_path: Path, old: str, new: str, words: list
         assert word in str(caught.value)
 
 
-@pytest.mark.parametrize(("told", "words"), [
-    ('kind = "blr"', ["treatment 1", 'no treatment "blr"']),
-    ('kind = "blur"\nradius = 900', ["treatment 1", "out of its range"]),
-    ('kind = "retime"', ["treatment 1", "whole programme"]),
-    ('kind = "grade"\nlut = "bad.cube"', ["treatment 1", "LUT_3D_SIZE"]),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("told", "words"),
+    [
+        ('kind = "blr"', ["treatment 1", 'no treatment "blr"']),
+        ('kind = "blur"\nradius = 900', ["treatment 1", "out of its range"]),
+        ('kind = "retime"', ["treatment 1", "whole programme"]),
+        ('kind = "grade"\nlut = "bad.cube"', ["treatment 1", "LUT_3D_SIZE"]),
+    ],
+)
 def test_wrong_treatments_name_their_number(tmp_path: Path, told: str, words: list[str]) -> None:
     (tmp_path / "bad.cube").write_text("0 0 0\n")
     text = GRID.replace('treatments = "light finish"', "").replace(

@@ -50,7 +50,12 @@ def test_unknown_encoder() -> None:
 def test_gaps_are_filled_in_the_open() -> None:
     made = recipe("libx265")
     assert (made.preset, made.quality, made.pixel_format, made.container, made.sound) == (
-        "medium", 28, "yuv420p", "mp4", "aac")  # fmt: skip
+        "medium",
+        28,
+        "yuv420p",
+        "mp4",
+        "aac",
+    )
     assert recipe("prores_ks").sound == "pcm_s16le"
     assert recipe("prores_ks").quality is None
     assert recipe("libsvtav1", container="webm").sound == "libopus"

@@ -33,13 +33,21 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def edit(folder: Path) -> Programme:
     """A programme with everything a timeline can hold."""
     clips = [probe(folder / n) for n in ("a.mkv", "b.mkv", "c 24.mkv")]
-    shots = (Shot(0, 5, 20, name="one"), Shot(1, 10, 20, 6, (treatment("blur", {"radius": 4}),), "two"),
-             Shot(GAP, 0, 5), Shot(2, 12, 20, name="three"),
-             Shot(1, 2, 10, 0, (treatment("retime", {"speed": 50}),), "slow"))  # fmt: skip
+    shots = (
+        Shot(0, 5, 20, name="one"),
+        Shot(1, 10, 20, 6, (treatment("blur", {"radius": 4}),), "two"),
+        Shot(GAP, 0, 5),
+        Shot(2, 12, 20, name="three"),
+        Shot(1, 2, 10, 0, (treatment("retime", {"speed": 50}),), "slow"),
+    )
     base = of_clips("Edit", clips)
-    return replace(base, shots=shots, overlays=(Overlay(9, Shot(1, 30, 4, name="over")),),
-                   sound=linked_sound(shots, clips, base.rate),
-                   treatments=(treatment("title", {"text": "Bell"}),))  # fmt: skip
+    return replace(
+        base,
+        shots=shots,
+        overlays=(Overlay(9, Shot(1, 30, 4, name="over")),),
+        sound=linked_sound(shots, clips, base.rate),
+        treatments=(treatment("title", {"text": "Bell"}),),
+    )
 
 
 def test_a_programme_comes_back_from_otio_as_it_was(folder: Path) -> None:
@@ -60,10 +68,9 @@ def test_cuts_and_dissolves_come_back_from_edl(folder: Path) -> None:
     found = read_timeline(folder / "edit.edl").programme
     assert found is not None
     assert [(s.clip, s.start, s.frames, s.dissolve) for s in found.shots] == [
-        (s.clip, s.start, s.frames, s.dissolve) for s in shots]  # fmt: skip
+        (s.clip, s.start, s.frames, s.dissolve) for s in shots
+    ]
     assert (pictures(found) == pictures(made)).all()
-
-
 
 
 def test_an_edl_is_exact_to_the_picture(folder: Path) -> None:
@@ -90,8 +97,6 @@ def test_drop_frame_timecode_is_counted_as_it_is_written(folder: Path) -> None:
     assert found.rate == Fraction(30000, 1001)
     # 00:00:59;22 to 00:01:00;07: ;00 and ;01 of a new minute do not exist.
     assert found.shots[0].frames == 13
-
-
 
 
 def test_xmeml_is_read_and_its_effects_are_listed(folder: Path) -> None:
@@ -129,8 +134,9 @@ def test_what_is_not_carried_is_listed(folder: Path) -> None:
     off.enabled = False
     made = otio.schema.GeneratorReference("bars", "bars")
     bars = otio.schema.Clip("bars", made, odd.source_range)
-    wipe = otio.schema.Transition("wipe", "SMPTE_Wipe", otio.opentime.RationalTime(2, 25),
-                                  otio.opentime.RationalTime(2, 25))  # fmt: skip
+    wipe = otio.schema.Transition(
+        "wipe", "SMPTE_Wipe", otio.opentime.RationalTime(2, 25), otio.opentime.RationalTime(2, 25)
+    )
     found = read_timeline(timeline(folder, odd, wipe, clip("b.mkv", 5, 0), off, bars, name="odd"))
     told = " | ".join(found.left_out)
     for words in ("Glow", "1 markers", "wipe", "no length", "switched off", "generated picture"):
@@ -158,8 +164,9 @@ def test_mixed_rates_do_not_drift(folder: Path) -> None:
 
 def test_a_nested_timeline_is_laid_flat(folder: Path) -> None:
     inner = otio.schema.Track("inner", children=[clip("a.mkv", 0, 10), clip("b.mkv", 20, 10)], kind="Video")
-    inner.source_range = otio.opentime.TimeRange(otio.opentime.RationalTime(6, 25),
-                                                 otio.opentime.RationalTime(8, 25))  # fmt: skip
+    inner.source_range = otio.opentime.TimeRange(
+        otio.opentime.RationalTime(6, 25), otio.opentime.RationalTime(8, 25)
+    )
     found = read_timeline(timeline(folder, clip("b.mkv", 0, 2), inner, name="nest")).programme
     assert found is not None
     assert [number_in(p) for p in pictures(found)] == [100, 101, 6, 7, 8, 9, 120, 121, 122, 123]
@@ -183,20 +190,27 @@ def test_a_shot_beyond_its_clip_is_refused(folder: Path) -> None:
 
 
 def test_a_dissolve_without_room_is_shortened_and_told(folder: Path) -> None:
-    fade = otio.schema.Transition("f", "SMPTE_Dissolve", otio.opentime.RationalTime(4, 25),
-                                  otio.opentime.RationalTime(4, 25))  # fmt: skip
+    fade = otio.schema.Transition(
+        "f", "SMPTE_Dissolve", otio.opentime.RationalTime(4, 25), otio.opentime.RationalTime(4, 25)
+    )
     found = read_timeline(timeline(folder, clip("a.mkv", 40, 20), fade, clip("b.mkv", 0, 20), name="tight"))
     assert any(
         "8 pictures of the dissolve" in note for note in (found.programme.left_out if found.programme else ())
     )
 
 
-@pytest.mark.parametrize(("name", "text", "said"), [
-    ("x.txt", "a", "no timeline that can be read"), ("x.otio", "{", "can't be read"),
-    ("x.otio", otio.schema.Marker("m").to_json_string(), "holds no timeline"),
-    ("x.xml", "<fcpxml/>", "not xmeml"), ("x.edl", "001 nonsense", "can't be read"),
-    ("gone.otio", None, "not there"), ("empty.otio", "", "can't be read"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "text", "said"),
+    [
+        ("x.txt", "a", "no timeline that can be read"),
+        ("x.otio", "{", "can't be read"),
+        ("x.otio", otio.schema.Marker("m").to_json_string(), "holds no timeline"),
+        ("x.xml", "<fcpxml/>", "not xmeml"),
+        ("x.edl", "001 nonsense", "can't be read"),
+        ("gone.otio", None, "not there"),
+        ("empty.otio", "", "can't be read"),
+    ],
+)
 def test_broken_files_are_told(tmp_path: Path, name: str, text: str | None, said: str) -> None:
     if text is not None:
         (tmp_path / name).write_text(text)

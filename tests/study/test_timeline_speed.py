@@ -25,7 +25,15 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     write_numbered(made / "a.mkv", 60, sound=True)
     write_numbered(made / "b.mkv", 60, first=100)
     write_numbered(made / "plain.mkv", 200, first=300)
-    run("-i", str(made / "plain.mkv"), "-c:v", "prores_ks", "-timecode", "01:00:00:00", str(made / "coded.mov"))
+    run(
+        "-i",
+        str(made / "plain.mkv"),
+        "-c:v",
+        "prores_ks",
+        "-timecode",
+        "01:00:00:00",
+        str(made / "coded.mov"),
+    )
     run("-i", str(made / "plain.mkv"), "-c:v", "prores_ks", "-timecode", "00:00:02:00", str(made / "low.mov"))
     return made
 
@@ -34,8 +42,9 @@ def time(frame: float) -> otio.opentime.RationalTime:
     return otio.opentime.RationalTime(frame, 25)
 
 
-def clip(name: str, start: int, frames: int, *effects: otio.schema.Effect,
-         available: tuple[int, int] | None = None) -> otio.schema.Clip:  # fmt: skip
+def clip(
+    name: str, start: int, frames: int, *effects: otio.schema.Effect, available: tuple[int, int] | None = None
+) -> otio.schema.Clip:
     """A clip of a timeline."""
     media = otio.schema.ExternalReference(name)
     if available:
@@ -68,12 +77,22 @@ BACKWARDS = [29 - n for n in range(20)]
 HALF = [10 + n // 2 for n in range(20)]
 
 
-@pytest.mark.parametrize(("effect", "wanted"), [
-    (warp(0.5), HALF), (warp(2.0), [10 + 2 * n for n in range(20)]), (warp(-1.0), BACKWARDS),
-    (otio.schema.FreezeFrame(), [10] * 20), (warp(1.0), list(range(10, 30))),
-])  # fmt: skip
-def test_speeds_are_exported_and_come_back(folder: Path, effect: otio.schema.Effect, wanted: list[int]) -> None:
-    path = written(folder, otio.schema.Track("V", [clip("a.mkv", 10, 20, effect), clip("b.mkv", 0, 3)], kind="Video"))
+@pytest.mark.parametrize(
+    ("effect", "wanted"),
+    [
+        (warp(0.5), HALF),
+        (warp(2.0), [10 + 2 * n for n in range(20)]),
+        (warp(-1.0), BACKWARDS),
+        (otio.schema.FreezeFrame(), [10] * 20),
+        (warp(1.0), list(range(10, 30))),
+    ],
+)
+def test_speeds_are_exported_and_come_back(
+    folder: Path, effect: otio.schema.Effect, wanted: list[int]
+) -> None:
+    path = written(
+        folder, otio.schema.Track("V", [clip("a.mkv", 10, 20, effect), clip("b.mkv", 0, 3)], kind="Video")
+    )
     found = read_timeline(path)
     assert "effect" not in " ".join(found.left_out)
     assert found.programme is not None
@@ -115,23 +134,34 @@ def xmeml(folder: Path, remap: str, track: str = "", above: str = "") -> Path:
     return folder / "x.xml"
 
 
-@pytest.mark.parametrize(("speed", "more", "wanted"), [
-    (50, "", [4 + n // 2 for n in range(10)]), (200, "", [16 + 2 * n for n in range(10)]),
-    (50, GRAPH, [10 + n // 2 for n in range(10)]), (0, "", [0] * 10),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("speed", "more", "wanted"),
+    [
+        (50, "", [4 + n // 2 for n in range(10)]),
+        (200, "", [16 + 2 * n for n in range(10)]),
+        (50, GRAPH, [10 + n // 2 for n in range(10)]),
+        (0, "", [0] * 10),
+    ],
+)
 def test_constant_speeds_of_xmeml(folder: Path, speed: int, more: str, wanted: list[int]) -> None:
     remap = REMAP.format(variable=0, speed=speed, reverse="FALSE", more=more)
     assert shown(xmeml(folder, remap)) == wanted
 
 
-@pytest.mark.parametrize(("variable", "speed", "reverse", "words"), [
-    (1, 50, "FALSE", "the changing speed"), (0, 100, "TRUE", "the reverse motion"),
-    (0, "fast", "FALSE", "can't be read"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("variable", "speed", "reverse", "words"),
+    [
+        (1, 50, "FALSE", "the changing speed"),
+        (0, 100, "TRUE", "the reverse motion"),
+        (0, "fast", "FALSE", "can't be read"),
+    ],
+)
 def test_what_of_xmeml_is_left_out_is_said(
     folder: Path, variable: int, speed: object, reverse: str, words: str
 ) -> None:
-    found = read_timeline(xmeml(folder, REMAP.format(variable=variable, speed=speed, reverse=reverse, more="")))
+    found = read_timeline(
+        xmeml(folder, REMAP.format(variable=variable, speed=speed, reverse=reverse, more=""))
+    )
     assert found.programme is not None
     assert any(words in note for note in programme_losses(found.programme))
 
@@ -143,29 +173,47 @@ def test_disabled_tracks_stay_out(folder: Path) -> None:
     quiet.enabled = False
     path = written(folder, otio.schema.Track("V", [clip("a.mkv", 5, 20)], kind="Video"), off, quiet)
     found = read_timeline(path)
-    assert {"track “Titles”, which is switched off", "track “Music”, which is switched off"} <= set(found.left_out)
+    assert {"track “Titles”, which is switched off", "track “Music”, which is switched off"} <= set(
+        found.left_out
+    )
     assert shown(path) == list(range(5, 25))
-    above = '<track><enabled>FALSE</enabled><clipitem id="c9"><name>b.mkv</name><duration>60</duration><rate>' \
-            "<timebase>25</timebase></rate><start>0</start><end>10</end><in>0</in><out>10</out>" \
-            '<file id="f9"><name>b.mkv</name><pathurl>b.mkv</pathurl><duration>60</duration></file></clipitem>' \
-            "</track>"
+    above = (
+        '<track><enabled>FALSE</enabled><clipitem id="c9"><name>b.mkv</name><duration>60</duration><rate>'
+        "<timebase>25</timebase></rate><start>0</start><end>10</end><in>0</in><out>10</out>"
+        '<file id="f9"><name>b.mkv</name><pathurl>b.mkv</pathurl><duration>60</duration></file></clipitem>'
+        "</track>"
+    )
     assert shown(xmeml(folder, "", above=above)) == list(range(8, 18))
 
 
 HOUR = 3600 * 25
 
 
-@pytest.mark.parametrize(("name", "start", "available", "first"), [
-    ("coded.mov", HOUR + 30, None, 330),  # counted from the file's own time code
-    ("coded.mov", HOUR + 30, (HOUR, 200), 330),
-    ("coded.mov", HOUR + 30, (HOUR + 20, 100), 330),  # the range is a part of the file, which begins before it
-    ("coded.mov", 30, (0, 200), 330),  # counted from its first frame
-    ("low.mov", 60, None, 310),  # 00:00:02:10 of a file that begins at 00:00:02:00 and lasts eight seconds
-    ("low.mov", 20, None, 320),  # before its time code: counted from its first frame
-    ("plain.mkv", 540, (500, 200), 340),
-])  # fmt: skip
-def test_source_time_code_and_available_range(folder: Path, name: str, start: int, available: tuple[int, int] | None,
-                                              first: int) -> None:  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "start", "available", "first"),
+    [
+        ("coded.mov", HOUR + 30, None, 330),  # counted from the file's own time code
+        ("coded.mov", HOUR + 30, (HOUR, 200), 330),
+        (
+            "coded.mov",
+            HOUR + 30,
+            (HOUR + 20, 100),
+            330,
+        ),  # the range is a part of the file, which begins before it
+        ("coded.mov", 30, (0, 200), 330),  # counted from its first frame
+        (
+            "low.mov",
+            60,
+            None,
+            310,
+        ),  # 00:00:02:10 of a file that begins at 00:00:02:00 and lasts eight seconds
+        ("low.mov", 20, None, 320),  # before its time code: counted from its first frame
+        ("plain.mkv", 540, (500, 200), 340),
+    ],
+)
+def test_source_time_code_and_available_range(
+    folder: Path, name: str, start: int, available: tuple[int, int] | None, first: int
+) -> None:
     path = written(folder, otio.schema.Track("V", [clip(name, start, 5, available=available)], kind="Video"))
     assert shown(path) == list(range(first, first + 5))
 
@@ -173,8 +221,13 @@ def test_source_time_code_and_available_range(folder: Path, name: str, start: in
 def test_speeds_as_numbers() -> None:
     assert warp_speed(-0.5).factor == Fraction(1, 2)
     assert warp_speed(-0.5).reverse
-    effect = otio.schema.Effect("t", "t", metadata={"fcp_xml": {"effectid": "timeremap", "parameter": [
-        {"parameterid": "speed", "value": "25"}]}})  # fmt: skip
+    effect = otio.schema.Effect(
+        "t",
+        "t",
+        metadata={
+            "fcp_xml": {"effectid": "timeremap", "parameter": [{"parameterid": "speed", "value": "25"}]}
+        },
+    )
     assert remap_speed(effect, Fraction(80)).start == 20
 
 

@@ -138,8 +138,13 @@ def test_anyone_can_recompute_the_figures(finished: Path) -> None:
         assert shown["median_s"] == pytest.approx(statistics.median(times[shown["label"]].values()))
     logs = [np.log(times["quick"][n] / times["other"][n]) for n in (1, 2)]
     assert told["contenders"][1]["ratio"]["value"] == pytest.approx(float(np.exp(np.mean(logs))))
-    vmaf = [v for (v,) in db.execute("SELECT vmaf FROM frame_score f JOIN score s ON s.id = f.score_id "
-                                     "WHERE s.contender_id = 1 ORDER BY frame")]  # fmt: skip
+    vmaf = [
+        v
+        for (v,) in db.execute(
+            "SELECT vmaf FROM frame_score f JOIN score s ON s.id = f.score_id "
+            "WHERE s.contender_id = 1 ORDER BY frame"
+        )
+    ]
     assert len(vmaf) == 20
     assert told["contenders"][0]["quality"]["vmaf"]["mean"] == pytest.approx(statistics.fmean(vmaf))
     argv = json.loads(db.execute("SELECT argv FROM run LIMIT 1").fetchone()[0])

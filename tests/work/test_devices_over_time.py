@@ -31,8 +31,22 @@ def clip_of(folder: Path, size: str, frames: int) -> Footage:
     path = folder / f"{size}.mov"
     if not path.exists():
         pictures = ["-f", "lavfi", "-i", f"testsrc2=s={size}:r=25", "-frames:v", str(frames)]
-        subprocess.run([find_build("bundled").path, "-v", "error", *pictures, "-c:v", "libx264", "-preset",
-                        "ultrafast", "-pix_fmt", "yuv420p", str(path)], check=True)  # fmt: skip
+        subprocess.run(
+            [
+                find_build("bundled").path,
+                "-v",
+                "error",
+                *pictures,
+                "-c:v",
+                "libx264",
+                "-preset",
+                "ultrafast",
+                "-pix_fmt",
+                "yuv420p",
+                str(path),
+            ],
+            check=True,
+        )
     return probe(path)
 
 
@@ -122,11 +136,13 @@ def test_a_rest_waits_for_the_device_as_well() -> None:
 
 
 @pytest.mark.parametrize(("size", "frames", "second"), [("1920x1080", 150, 100.0), ("1280x720", 200, 0.0)])
-def test_the_trace_shows_when_the_second_unit_joins(pictures: Path, tmp_path: Path, size: str, frames: int,
-                                                    second: float) -> None:  # fmt: skip
+def test_the_trace_shows_when_the_second_unit_joins(
+    pictures: Path, tmp_path: Path, size: str, frames: int, second: float
+) -> None:
     clip = clip_of(pictures, size, frames)
-    (run,) = runs_of(tmp_path, clip, whole(of_clip(clip)),
-                     Contender("standin-twin", recipe("h264_standin", "fast")), 1)  # fmt: skip
+    (run,) = runs_of(
+        tmp_path, clip, whole(of_clip(clip)), Contender("standin-twin", recipe("h264_standin", "fast")), 1
+    )
     t = series(tmp_path, run)
     assert t.columns["encoder 1 load [%]"].max() == 100
     assert t.columns["encoder 2 load [%]"].max() == second

@@ -32,8 +32,13 @@ def study_of(path: Path, footage: Footage, conduct: Conduct, *contenders: Conten
 
 
 def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> None:
-    study = study_of(tmp_path / "s.ovrik", footage, replace(CALM, until_told=True, most_rounds=10),
-                     Contender("bundled", SLOW), Contender("bundled", FAST))  # fmt: skip
+    study = study_of(
+        tmp_path / "s.ovrik",
+        footage,
+        replace(CALM, until_told=True, most_rounds=10),
+        Contender("bundled", SLOW),
+        Contender("bundled", FAST),
+    )
     seen: list[str] = []
     assert time_until_told(study, [1, 2], lambda m: seen.append(m.rest))
     evidence = gather(study)
@@ -48,8 +53,13 @@ def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> N
 
 
 def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
-    study = study_of(tmp_path / "s.ovrik", footage, replace(CALM, until_told=True, most_rounds=4),
-                     Contender("bundled", FAST), Contender("bundled", FAST, "again", True))  # fmt: skip
+    study = study_of(
+        tmp_path / "s.ovrik",
+        footage,
+        replace(CALM, until_told=True, most_rounds=4),
+        Contender("bundled", FAST),
+        Contender("bundled", FAST, "again", True),
+    )
     assert time_until_told(study, [1, 2])
     evidence = gather(study)
     counts = [len({r.round for r in s.counted}) for s in evidence.summaries]
@@ -75,8 +85,14 @@ def test_a_round_timed_again_counts_once(tmp_path: Path, footage: Footage) -> No
 
 
 def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Footage) -> None:
-    study = study_of(tmp_path / "s.ovrik", footage, CALM, Contender("bundled", FAST),
-                     Contender("bundled", FAST, "again", True), Contender("bundled", SLOW))  # fmt: skip
+    study = study_of(
+        tmp_path / "s.ovrik",
+        footage,
+        CALM,
+        Contender("bundled", FAST),
+        Contender("bundled", FAST, "again", True),
+        Contender("bundled", SLOW),
+    )
     from ovrik.work.timing import time_all
 
     assert time_all(study, [Turn(c, n, False) for n in (1, 2, 3) for c in (1, 2, 3)])

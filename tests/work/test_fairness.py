@@ -34,12 +34,20 @@ def result(**changes: object) -> RunResult:
     return replace(RunResult("done", "", USAGE, 0.2, 9.0, 250, 1000, 0.0, 0.0), **changes)
 
 
-@pytest.mark.parametrize(("changes", "said"), [
-    ({}, ""), ({"other_cpu_s": 0.5}, ""),
-    ({"other_cpu_s": 4.0, "others": (("hog", 3.5), ("mouse", 0.6))}, "20 % of the processors (hog 35 % of a core"),
-    ({"stolen_s": 2.0}, "the host took 10 %"), ({"asleep_s": 30.0}, "suspended for 30 s"),
-    ({"disk_bytes": 900_000_000}, "others moved 90 MB/s"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ({}, ""),
+        ({"other_cpu_s": 0.5}, ""),
+        (
+            {"other_cpu_s": 4.0, "others": (("hog", 3.5), ("mouse", 0.6))},
+            "20 % of the processors (hog 35 % of a core",
+        ),
+        ({"stolen_s": 2.0}, "the host took 10 %"),
+        ({"asleep_s": 30.0}, "suspended for 30 s"),
+        ({"disk_bytes": 900_000_000}, "others moved 90 MB/s"),
+    ],
+)
 def test_disturbances_are_named_with_their_size(changes: dict[str, object], said: str) -> None:
     found = disturbance(result(**changes), Conduct(), 2)
     assert said in found
@@ -82,8 +90,9 @@ def test_files_go_in_and_out_of_the_page_cache(tmp_path: Path) -> None:
 
     def kept() -> int:
         """Pages of the file that lie in memory, by the kernel's own count."""
-        done = subprocess.run(["fincore", "-b", "-n", "-o", "RES", str(file)], capture_output=True, text=True,
-                              check=True)  # fmt: skip
+        done = subprocess.run(
+            ["fincore", "-b", "-n", "-o", "RES", str(file)], capture_output=True, text=True, check=True
+        )
         return int(done.stdout)
 
     assert read_into_cache(file)
@@ -165,8 +174,12 @@ def test_every_run_keeps_how_it_began_and_what_went_on(heavy: Study, cache: str)
 
 def test_a_stand_in_that_falls_back_is_caught(tmp_path: Path, footage: Footage) -> None:
     study = Study.create(tmp_path / "f.ovrik", "F", of_clip(footage), Excerpt(0, 30), rounds=1, warmup=0)
-    study.add_contenders([Contender("standin-echo", recipe("h264_standin", "fast")),
-                          Contender("standin-anvil", recipe("h264_standin", "fast"))])  # fmt: skip
+    study.add_contenders(
+        [
+            Contender("standin-echo", recipe("h264_standin", "fast")),
+            Contender("standin-anvil", recipe("h264_standin", "fast")),
+        ]
+    )
     assert time_all(study, remaining(study, [1, 2], 1))
     by_build = {r.contender_id: r.fell_back for r in study.runs()}
     from ovrik.standin.profile import profiles

@@ -83,14 +83,48 @@ settings = { q = 3 }
 [version]
 arguments = ["--version"]
 """
-CUBE = "TITLE \"x\"\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n" + "0.5 0.25 1\n" * 8
+CUBE = 'TITLE "x"\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\nDOMAIN_MAX 1 1 1\n' + "0.5 0.25 1\n" * 8
 
 ODD = [
-    "nan", "inf", "-inf", "-1", "0", "1/0", "9" * 400, "1e999", "-0.0", "²", "\x00", "\x1b[2J", "../../etc/passwd",
-    "/dev/zero", "/proc/self/mem", "true", "[]", "{}", '""', '"', "'''", "[" * 200, "{a=" * 50, "concat:a|b", "%41",
-    "é" * 50, "[[", "]]", "00:00:00:00", "99:99:99;99", "25/1", "1:99999999999", "<!ENTITY a 'b'>&a;", "{input}",
-    "\ud7ff", "\ufeff", "\r", "1979-05-27",
-]  # fmt: skip
+    "nan",
+    "inf",
+    "-inf",
+    "-1",
+    "0",
+    "1/0",
+    "9" * 400,
+    "1e999",
+    "-0.0",
+    "²",
+    "\x00",
+    "\x1b[2J",
+    "../../etc/passwd",
+    "/dev/zero",
+    "/proc/self/mem",
+    "true",
+    "[]",
+    "{}",
+    '""',
+    '"',
+    "'''",
+    "[" * 200,
+    "{a=" * 50,
+    "concat:a|b",
+    "%41",
+    "é" * 50,
+    "[[",
+    "]]",
+    "00:00:00:00",
+    "99:99:99;99",
+    "25/1",
+    "1:99999999999",
+    "<!ENTITY a 'b'>&a;",
+    "{input}",
+    "\ud7ff",
+    "\ufeff",
+    "\r",
+    "1979-05-27",
+]
 TOKEN = re.compile(r'"[^"\n]*"|[\w.+/:-]+')
 
 change = st.tuples(
@@ -175,8 +209,13 @@ def bench() -> Path:
 def fuzz(share: float, each_s: float) -> Callable[[Callable[..., None]], Callable[..., None]]:
     """Settings for a property that gets a share of the time and takes so long for each example."""
     examples = max(int(SECONDS * share / each_s), 5)
-    with_settings = settings(max_examples=examples, deadline=None, database=None, print_blob=True,
-                             suppress_health_check=list(HealthCheck))  # fmt: skip
+    with_settings = settings(
+        max_examples=examples,
+        deadline=None,
+        database=None,
+        print_blob=True,
+        suppress_health_check=list(HealthCheck),
+    )
     return lambda test: seed(SEED)(with_settings(test))
 
 
@@ -216,7 +255,9 @@ def test_plans(made: list[tuple[str, float, float, str]]) -> None:
 
 @fuzz(0.15, 0.025)
 @given(made=changes)
-def test_plans_looked_over(made: list[tuple[str, float, float, str]], capsys: pytest.CaptureFixture[str]) -> None:
+def test_plans_looked_over(
+    made: list[tuple[str, float, float, str]], capsys: pytest.CaptureFixture[str]
+) -> None:
     path = bench() / "fuzzed plan.toml"
     path.write_bytes(changed(PLAN, made))
     command_ends_well(capsys, "plan", path)
@@ -258,9 +299,15 @@ def test_descriptions(made: list[tuple[str, float, float, str]]) -> None:
 
 
 @fuzz(0.2, 0.1)
-@given(spots=st.lists(st.tuples(st.floats(0, 1, exclude_max=True), st.integers(0, 255)), min_size=1, max_size=200),
-       kept=st.sampled_from((1.0, 1.0, 1.0, 0.5, 0.99)))  # fmt: skip
-def test_damaged_studies(spots: list[tuple[float, int]], kept: float, capsys: pytest.CaptureFixture[str]) -> None:
+@given(
+    spots=st.lists(
+        st.tuples(st.floats(0, 1, exclude_max=True), st.integers(0, 255)), min_size=1, max_size=200
+    ),
+    kept=st.sampled_from((1.0, 1.0, 1.0, 0.5, 0.99)),
+)
+def test_damaged_studies(
+    spots: list[tuple[float, int]], kept: float, capsys: pytest.CaptureFixture[str]
+) -> None:
     data = bytearray((bench() / "sound.ovrik").read_bytes())
     for at, value in spots:
         data[int(at * len(data))] = value
@@ -278,10 +325,24 @@ def places() -> list[tuple[str, str]]:
 
 
 @fuzz(0.2, 0.1)
-@given(edits=st.lists(st.tuples(
-    st.floats(0, 1, exclude_max=True),
-    st.one_of(st.none(), st.integers(-(2**63), 2**63 - 1), st.floats(), st.sampled_from(ODD), st.binary(max_size=8),
-              st.text(max_size=20)), st.booleans()), min_size=1, max_size=4))  # fmt: skip
+@given(
+    edits=st.lists(
+        st.tuples(
+            st.floats(0, 1, exclude_max=True),
+            st.one_of(
+                st.none(),
+                st.integers(-(2**63), 2**63 - 1),
+                st.floats(),
+                st.sampled_from(ODD),
+                st.binary(max_size=8),
+                st.text(max_size=20),
+            ),
+            st.booleans(),
+        ),
+        min_size=1,
+        max_size=4,
+    )
+)
 def test_edited_studies(edits: list[tuple[float, Any, bool]], capsys: pytest.CaptureFixture[str]) -> None:
     path = bench() / "edited.ovrik"
     shutil.copy(bench() / "sound.ovrik", path)

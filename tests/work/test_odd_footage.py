@@ -39,7 +39,9 @@ SOURCE = ("-f", "lavfi", "-i", "testsrc2=s=160x96:r=25:d=0.4")
 SHARP = ("-c:v", "libx264", "-crf", "1", "-preset", "ultrafast")
 
 
-def judged_study(path: Path, programme: Programme, *recipes: Recipe, excerpt: Excerpt | None = None) -> list[Summary]:
+def judged_study(
+    path: Path, programme: Programme, *recipes: Recipe, excerpt: Excerpt | None = None
+) -> list[Summary]:
     """One run of each recipe, scored; the study is closed."""
     study = Study.create(path, "Odd", programme, excerpt or whole(programme), rounds=1, warmup=0)
     study.set_conduct(CALM)
@@ -72,7 +74,10 @@ def test_turned_clips_come_out_upright(tmp_path: Path, turn: int) -> None:
     assert (clip.width, clip.height, clip.rotation) == (160, 96, -turn % 360)
     assert (clip.shown_width, clip.shown_height) == upright
     assert dict(footage_rows(clip))["Turned"].startswith(f"{-turn % 360}° clockwise")
-    plain, treated = of_clip(clip), replace(of_clip(clip), treatments=(treatment("sharpen", {"amount": 0.01}),))
+    plain, treated = (
+        of_clip(clip),
+        replace(of_clip(clip), treatments=(treatment("sharpen", {"amount": 0.01}),)),
+    )
     shown = np.frombuffer(decoded(path), np.uint8).astype(int)
     for name, programme in (("plain", plain), ("treated", treated)):
         found = judged_study(tmp_path / f"{name}.ovrik", programme, recipe("libx264", "ultrafast", 1))[0]
@@ -95,7 +100,9 @@ def test_pixels_keep_their_shape(tmp_path: Path) -> None:
     treated = replace(of_clip(clip), treatments=(treatment("blur"),))
     small = recipe("libx264", "ultrafast", 10, width=80, height=96)
     for number, programme in enumerate((of_clip(clip), treated)):
-        one, other = judged_study(tmp_path / f"{number}.ovrik", programme, recipe("libx264", "ultrafast", 10), small)
+        one, other = judged_study(
+            tmp_path / f"{number}.ovrik", programme, recipe("libx264", "ultrafast", 10), small
+        )
         assert one.reasons == other.reasons == ()
         outputs = sorted((tmp_path / f"{number} outputs").glob("*.mp4"))
         assert [probe(o).sample_aspect for o in outputs] == [Fraction(64, 45), Fraction(128, 45)]
@@ -119,7 +126,9 @@ def full_range(path: Path, depth: str = "") -> Footage:
 
 @pytest.mark.parametrize("depth", ["", "10le"])
 @pytest.mark.parametrize("treated", [False, True])
-def test_full_range_is_delivered_as_limited_and_looks_the_same(tmp_path: Path, depth: str, treated: bool) -> None:
+def test_full_range_is_delivered_as_limited_and_looks_the_same(
+    tmp_path: Path, depth: str, treated: bool
+) -> None:
     clip = full_range(tmp_path / "full.mp4", depth)
     assert clip.full_range
     programme = of_clip(clip)
@@ -135,8 +144,10 @@ def test_full_range_is_delivered_as_limited_and_looks_the_same(tmp_path: Path, d
     for output in (tmp_path / "s outputs").iterdir():
         if output.suffix in (".mp4", ".mov"):
             assert probe(output).colour.range in ("tv", "")
-            apart = np.abs(np.frombuffer(decoded(output), np.uint8).astype(int)
-                           - np.frombuffer(decoded(Path(clip.path)), np.uint8))  # fmt: skip
+            apart = np.abs(
+                np.frombuffer(decoded(output), np.uint8).astype(int)
+                - np.frombuffer(decoded(Path(clip.path)), np.uint8)
+            )
             assert apart.mean() < 5, "the same picture"
 
 
@@ -162,8 +173,9 @@ def test_wrong_levels_are_seen(tmp_path: Path, depth: str) -> None:
 def test_transparency_is_kept_where_it_can_be_and_said_where_not(tmp_path: Path) -> None:
     path = tmp_path / "alpha.mov"
     fade = "format=yuva444p10le,geq=lum='lum(X,Y)':cb='cb(X,Y)':cr='cr(X,Y)':a='X*6'"
-    run(*SOURCE, "-vf", fade, "-c:v", "prores_ks", "-profile:v", "4444", "-pix_fmt", "yuva444p10le",
-        str(path))  # fmt: skip
+    run(
+        *SOURCE, "-vf", fade, "-c:v", "prores_ks", "-profile:v", "4444", "-pix_fmt", "yuva444p10le", str(path)
+    )
     clip = probe(path)
     assert (clip.alpha, clip.bit_depth) == (True, 12)
     programme = of_clip(clip)
@@ -180,8 +192,21 @@ def test_transparency_is_kept_where_it_can_be_and_said_where_not(tmp_path: Path)
 
 def test_interlaced_is_said(tmp_path: Path) -> None:
     path = tmp_path / "fields.mov"
-    run("-f", "lavfi", "-i", "testsrc2=s=160x96:r=50:d=0.4", "-vf", "interlace=scan=tff", "-flags", "+ildct+ilme",
-        "-c:v", "mpeg2video", "-q:v", "2", str(path))  # fmt: skip
+    run(
+        "-f",
+        "lavfi",
+        "-i",
+        "testsrc2=s=160x96:r=50:d=0.4",
+        "-vf",
+        "interlace=scan=tff",
+        "-flags",
+        "+ildct+ilme",
+        "-c:v",
+        "mpeg2video",
+        "-q:v",
+        "2",
+        str(path),
+    )
     clip = probe(path)
     assert clip.field_order == "upper field first"
     assert dict(footage_rows(clip))["Fields"] == "interlaced, upper field first"
@@ -194,21 +219,40 @@ def test_interlaced_is_said(tmp_path: Path) -> None:
 
 def test_hdr_in_eight_bit_is_said(tmp_path: Path) -> None:
     path = tmp_path / "hdr.mp4"
-    run(*SOURCE, "-c:v", "libx265", "-pix_fmt", "yuv420p10le", "-x265-params",
-        "log-level=none:colorprim=bt2020:transfer=smpte2084:colormatrix=bt2020nc", str(path))  # fmt: skip
+    run(
+        *SOURCE,
+        "-c:v",
+        "libx265",
+        "-pix_fmt",
+        "yuv420p10le",
+        "-x265-params",
+        "log-level=none:colorprim=bt2020:transfer=smpte2084:colormatrix=bt2020nc",
+        str(path),
+    )
     clip = probe(path)
     assert clip.hdr == "PQ"
     programme = of_clip(clip)
     assert "HDR (PQ) in 8 bit shows banding" in recipe_losses(programme, recipe("libx264"))
-    assert not any("HDR" in w for w in recipe_losses(programme, recipe("libx265", pixel_format="yuv420p10le")))
+    assert not any(
+        "HDR" in w for w in recipe_losses(programme, recipe("libx265", pixel_format="yuv420p10le"))
+    )
 
 
 def test_tags_are_asked_of_container_and_stream(tmp_path: Path) -> None:
     tags = ("-vf", "setparams=color_primaries=bt709:color_trc=bt709:colorspace=bt709")
     honest, torn = tmp_path / "honest.mp4", tmp_path / "torn.mp4"
     run(*SOURCE, *SHARP, "-pix_fmt", "yuv420p", *tags, "-movflags", "+write_colr", str(honest))
-    run("-i", str(honest), "-c", "copy", "-bsf:v", "h264_metadata=colour_primaries=9", "-movflags", "+write_colr",
-        str(torn))  # fmt: skip
+    run(
+        "-i",
+        str(honest),
+        "-c",
+        "copy",
+        "-bsf:v",
+        "h264_metadata=colour_primaries=9",
+        "-movflags",
+        "+write_colr",
+        str(torn),
+    )
     assert probe(torn).stream_colour.primaries == "bt2020"
     assert probe(torn).colour.primaries == "bt709"
     programme = of_clip(probe(honest))
@@ -216,16 +260,26 @@ def test_tags_are_asked_of_container_and_stream(tmp_path: Path) -> None:
     wanted = delivery(programme, whole(programme), made)
     assert conformity_faults(probe(honest), wanted, made) == []
     assert conformity_faults(probe(torn), wanted, made) == [
-        "its colour primaries is tagged bt709 in the container and bt2020 in the coded stream"]  # fmt: skip
+        "its colour primaries is tagged bt709 in the container and bt2020 in the coded stream"
+    ]
 
 
-@pytest.mark.parametrize(("encoder", "preset", "depth", "wanted"), [
-    ("libx264", "medium", 8, "yuv420p"), ("libx264", "medium", 10, "yuv420p10le"),
-    ("libx265", "fast", 12, "yuv420p12le"), ("libsvtav1", "8", 8, "yuv420p"), ("libsvtav1", "8", 12, "yuv420p10le"),
-    ("prores_ks", "hq", 8, "yuv422p10le"), ("dnxhd", "dnxhr_sq", 10, "yuv422p"), ("h264_nvenc", "p4", 10, "yuv420p"),
-])  # fmt: skip
-def test_an_open_format_follows_the_depth_of_the_source(footage: Footage, encoder: str, preset: str, depth: int,
-                                                        wanted: str) -> None:  # fmt: skip
+@pytest.mark.parametrize(
+    ("encoder", "preset", "depth", "wanted"),
+    [
+        ("libx264", "medium", 8, "yuv420p"),
+        ("libx264", "medium", 10, "yuv420p10le"),
+        ("libx265", "fast", 12, "yuv420p12le"),
+        ("libsvtav1", "8", 8, "yuv420p"),
+        ("libsvtav1", "8", 12, "yuv420p10le"),
+        ("prores_ks", "hq", 8, "yuv422p10le"),
+        ("dnxhd", "dnxhr_sq", 10, "yuv422p"),
+        ("h264_nvenc", "p4", 10, "yuv420p"),
+    ],
+)
+def test_an_open_format_follows_the_depth_of_the_source(
+    footage: Footage, encoder: str, preset: str, depth: int, wanted: str
+) -> None:
     programme = of_clip(replace(footage, bit_depth=depth))
     made = following(Contender("bundled", recipe(encoder, preset, pixel_format="")), programme)
     assert made.recipe.pixel_format == wanted
@@ -241,17 +295,28 @@ encoder = "libx264"
 """
 
 
-@pytest.mark.parametrize(("size", "more", "words"), [
-    ("161x90", 'pixel_format = "yuv420p"', 'odd width, which x264 can\'t code in 4:2:0; set size = "160x90"'),
-    ("160x91", 'pixel_format = "yuv422p"', ""),
-    ("160x91", 'pixel_format = "yuv444p"', ""),
-    ("160x90", 'encoder = "dnxhd"', "too small: DNxHR takes 256×120 and more"),
-    ("160x90", 'sound = "flac"', ""),
-    ("160x90", 'container = "mov"\nsound = "flac"', "can't hold flac"),
-    ("160x90", 'build = "standin-echo"\nencoder = "h264_standin"\npixel_format = "yuv420p10le"', "10 bit"),
-    ("160x90", "raw = { crf = 30 }", "the raw option crf has a key of its own: set quality"),
-    ("160x90", 'raw = { "x264-params" = "ref=2:colorprim=bt2020" }', "x264-params sets colorprim"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("size", "more", "words"),
+    [
+        (
+            "161x90",
+            'pixel_format = "yuv420p"',
+            'odd width, which x264 can\'t code in 4:2:0; set size = "160x90"',
+        ),
+        ("160x91", 'pixel_format = "yuv422p"', ""),
+        ("160x91", 'pixel_format = "yuv444p"', ""),
+        ("160x90", 'encoder = "dnxhd"', "too small: DNxHR takes 256×120 and more"),
+        ("160x90", 'sound = "flac"', ""),
+        ("160x90", 'container = "mov"\nsound = "flac"', "can't hold flac"),
+        (
+            "160x90",
+            'build = "standin-echo"\nencoder = "h264_standin"\npixel_format = "yuv420p10le"',
+            "10 bit",
+        ),
+        ("160x90", "raw = { crf = 30 }", "the raw option crf has a key of its own: set quality"),
+        ("160x90", 'raw = { "x264-params" = "ref=2:colorprim=bt2020" }', "x264-params sets colorprim"),
+    ],
+)
 def test_the_plan_foretells_what_would_fail(tmp_path: Path, size: str, more: str, words: str) -> None:
     clip = tmp_path / "clip.mkv"
     zero = ("-f", "rawvideo", "-pix_fmt", "gray", "-s", size, "-i", "/dev/zero")

@@ -45,11 +45,15 @@ def study_of(tmp_path: Path, programme: Programme, *contenders: Contender) -> St
     return study
 
 
-@pytest.mark.parametrize("contender", [
-    Contender("bundled", X264), Contender("system", X264),
-    Contender("bundled", recipe("libx264", "ultrafast", bit_rate=300_000, control="two passes")),
-    Contender("bundled", X264, prerendered=intermediate("prores")),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "contender",
+    [
+        Contender("bundled", X264),
+        Contender("system", X264),
+        Contender("bundled", recipe("libx264", "ultrafast", bit_rate=300_000, control="two passes")),
+        Contender("bundled", X264, prerendered=intermediate("prores")),
+    ],
+)
 def test_every_part_of_a_treated_cut_is_timed(tmp_path: Path, cut: Programme, contender: Contender) -> None:
     study = study_of(tmp_path, cut, contender)
     (kept,) = study.contenders()

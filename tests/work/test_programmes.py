@@ -39,8 +39,10 @@ from ovrik.work.timing import remaining, time_all
 @pytest.fixture
 def clips(tmp_path: Path) -> list[Footage]:
     """Two numbered clips, the first with sound."""
-    return [probe(write_numbered(tmp_path / "a.mkv", 40, sound=True)),
-            probe(write_numbered(tmp_path / "b.mkv", 40, first=100))]  # fmt: skip
+    return [
+        probe(write_numbered(tmp_path / "a.mkv", 40, sound=True)),
+        probe(write_numbered(tmp_path / "b.mkv", 40, first=100)),
+    ]
 
 
 @pytest.fixture
@@ -89,8 +91,16 @@ def test_a_treated_cut_is_exported_judged_and_conforms(tmp_path: Path, cut: Prog
 
 
 def test_size_rate_and_two_passes_reach_the_output(tmp_path: Path, cut: Programme) -> None:
-    made = recipe("libx264", "ultrafast", bit_rate=400_000, control="two passes", width=80, height=24, rate="50",
-                  sound="none")  # fmt: skip
+    made = recipe(
+        "libx264",
+        "ultrafast",
+        bit_rate=400_000,
+        control="two passes",
+        width=80,
+        height=24,
+        rate="50",
+        sound="none",
+    )
     study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", made))
     time_it(study)
     run, summary = study.runs()[0], gather(study).summaries[0]
@@ -129,8 +139,9 @@ def test_a_pre_render_is_timed_kept_and_used_again(tmp_path: Path, cut: Programm
     study.close()
 
 
-@pytest.mark.parametrize(("numbers", "exports"), [((10, 5, 4), 11), ((10, 5, 2.5), 5), ((10, 5, 5), None),
-                                                  ((0.5, 5, 4), 1)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("numbers", "exports"), [((10, 5, 4), 11), ((10, 5, 2.5), 5), ((10, 5, 5), None), ((0.5, 5, 4), 1)]
+)
 def test_when_a_pre_render_has_paid_for_itself(
     numbers: tuple[float, float, float], exports: int | None
 ) -> None:
@@ -146,8 +157,12 @@ def test_stabilising_is_prepared_once_for_each_build(tmp_path: Path, clips: list
     made = replace(
         of_clips("held", clips[:1]), shots=(Shot(0, 0, 20, 0, (treatment("stabilise"),)),), sound=()
     )
-    study = study_of(tmp_path / "s.ovrik", made, Contender("bundled", X264),
-                     Contender("bundled", replace(X264, quality=20.0)))  # fmt: skip
+    study = study_of(
+        tmp_path / "s.ovrik",
+        made,
+        Contender("bundled", X264),
+        Contender("bundled", replace(X264, quality=20.0)),
+    )
     time_it(study)
     assert [p.kind for p in study.preparations()] == ["analysis"]
     study.close()
@@ -306,8 +321,9 @@ def test_a_stand_in_bears_the_treatments_each_time(tmp_path: Path, cut: Programm
     study.close()
 
 
-def test_the_command_line_speaks_of_programmes(tmp_path: Path, cut: Programme,
-                                               capsys: pytest.CaptureFixture[str]) -> None:  # fmt: skip
+def test_the_command_line_speaks_of_programmes(
+    tmp_path: Path, cut: Programme, capsys: pytest.CaptureFixture[str]
+) -> None:
     from ovrik.cli import main
 
     study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264))

@@ -110,11 +110,18 @@ def replaced(path: Path) -> None:
 
 @pytest.fixture
 def numbered_study(tmp_path: Path) -> Study:
-    made = Study.create(tmp_path / "s.ovrik", "S", of_clip(of_numbers(tmp_path / "a.mkv")), Excerpt(0, 40), rounds=3,
-                        warmup=0)  # fmt: skip
+    made = Study.create(
+        tmp_path / "s.ovrik", "S", of_clip(of_numbers(tmp_path / "a.mkv")), Excerpt(0, 40), rounds=3, warmup=0
+    )
     made.set_conduct(CALM)
-    made.add_contenders(labelled([Contender("bundled", recipe("libx264", preset, 20, sound="none"))
-                                  for preset in ("ultrafast", "veryfast")]))  # fmt: skip
+    made.add_contenders(
+        labelled(
+            [
+                Contender("bundled", recipe("libx264", preset, 20, sound="none"))
+                for preset in ("ultrafast", "veryfast")
+            ]
+        )
+    )
     return made
 
 
@@ -181,7 +188,9 @@ def test_files_of_treatments_are_looked_at_too(tmp_path: Path) -> None:
 def test_cold_is_cold_for_all_that_is_read(tmp_path: Path, numbered_study: Study) -> None:
     over = write_numbered(tmp_path / "over.mkv", 5)
     programme = replace(numbered_study.programme(), treatments=(treatment("picture", {"file": str(over)}),))
-    plan = plan_for(numbered_study, numbered_study.contenders()[0], find_build("bundled"), programme, Excerpt(0, 40))
+    plan = plan_for(
+        numbered_study, numbered_study.contenders()[0], find_build("bundled"), programme, Excerpt(0, 40)
+    )
     assert sources(plan) == [tmp_path / "a.mkv", over]
     numbered_study.set_programme(programme, Excerpt(0, 40))
     numbered_study.set_conduct(replace(CALM, cache=COLD))
@@ -192,8 +201,12 @@ def test_cold_is_cold_for_all_that_is_read(tmp_path: Path, numbered_study: Study
 # Rounds that end
 
 
-def test_until_told_ends_when_a_preparation_fails(numbered_study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
-    from_it = Contender("bundled", recipe("libx264", "fast", 20, sound="none"), prerendered=intermediate("ffv1"))
+def test_until_told_ends_when_a_preparation_fails(
+    numbered_study: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from_it = Contender(
+        "bundled", recipe("libx264", "fast", 20, sound="none"), prerendered=intermediate("ffv1")
+    )
     numbered_study.place([1, numbered_study.add_contender(from_it).id])
     numbered_study.set_conduct(replace(CALM, until_told=True, most_rounds=4))
     monkeypatch.setattr("ovrik.work.exporting.Plan.prerender", lambda self, output: ["/bin/false"])
@@ -229,7 +242,9 @@ def test_the_limit_of_minutes_holds_within_a_round(numbered_study: Study) -> Non
     assert 0 < len(numbered_study.runs()) < 6, "a round was not finished for its own sake"
 
 
-def test_the_band_of_rest_is_that_of_the_first_run(numbered_study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_band_of_rest_is_that_of_the_first_run(
+    numbered_study: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
     at_rest = [State(0.1, None, 40.0), State(0.9, None, 80.0)]
     used: list[State] = []
     monkeypatch.setattr("ovrik.work.timing.take_state", lambda *_a: at_rest.pop(0))
@@ -251,8 +266,9 @@ def test_a_contender_with_any_evidence_is_not_changed_in_place(numbered_study: S
     if what == "run":
         add_run(numbered_study, first.id, 1, 2.0)
     elif what == "preparation":
-        made = Preparation("trial-1", "trial", first.id, programme.checksum, Excerpt(0, 25), ("x",), "done", "", 1.0,
-                           0.1, 9)  # fmt: skip
+        made = Preparation(
+            "trial-1", "trial", first.id, programme.checksum, Excerpt(0, 25), ("x",), "done", "", 1.0, 0.1, 9
+        )
         numbered_study.keep_preparation(made, programme, find_build("bundled").to_json(), {})
     else:
         part = PartRecord(first.id, programme.checksum, Excerpt(0, 25), "decode", ("x",), 1.0, None, 1.0, {})
@@ -271,7 +287,9 @@ def test_two_studies_of_one_name_can_not_overwrite_each_other(tmp_path: Path) ->
     clip = of_numbers(tmp_path / "a.mkv")
     for folder in ("one", "two"):
         (tmp_path / folder).mkdir()
-        made = Study.create(tmp_path / folder / "film.ovrik", "S", of_clip(clip), Excerpt(0, 40), rounds=1, warmup=0)
+        made = Study.create(
+            tmp_path / folder / "film.ovrik", "S", of_clip(clip), Excerpt(0, 40), rounds=1, warmup=0
+        )
         made.set_conduct(replace(CALM, outputs=str(shared)))
         made.add_contender(Contender("bundled", recipe("libx264", "ultrafast", sound="none")))
         timed(made)
@@ -320,11 +338,17 @@ def plan_of(tmp_path: Path, excerpt: str) -> Path:
 def test_an_unnamed_excerpt_is_timed_beside_named_ones(tmp_path: Path) -> None:
     of_numbers(tmp_path / "a.mkv")
     study = tmp_path / "s.ovrik"
-    assert main(["run", str(plan_of(tmp_path, "excerpt = { start_frame = 0, frames = 10 }")), "-o", str(study)]) == 0
+    assert (
+        main(["run", str(plan_of(tmp_path, "excerpt = { start_frame = 0, frames = 10 }")), "-o", str(study)])
+        == 0
+    )
     opened = Study.open(study)
     opened.keep_excerpt("other", Excerpt(20, 10))
     opened.close()
-    assert main(["run", str(plan_of(tmp_path, "excerpt = { start_frame = 4, frames = 9 }")), "-o", str(study)]) == 0
+    assert (
+        main(["run", str(plan_of(tmp_path, "excerpt = { start_frame = 4, frames = 9 }")), "-o", str(study)])
+        == 0
+    )
     opened = Study.open(study)
     assert [r.excerpt for r in opened.runs()] == [Excerpt(0, 10), Excerpt(4, 9)]
     before = [opened.facts().excerpt, len(opened.runs())]
@@ -339,8 +363,10 @@ def test_an_unnamed_excerpt_is_timed_beside_named_ones(tmp_path: Path) -> None:
 # Times by hand
 
 
-@pytest.mark.parametrize(("text", "seconds"), [("61", 61), ("1:01", 61), ("1:01,5", 61.5), ("1:02:03.25", 3723.25),
-                                               ("0:09", 9), (" 75.5 ", 75.5)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("text", "seconds"),
+    [("61", 61), ("1:01", 61), ("1:01,5", 61.5), ("1:02:03.25", 3723.25), ("0:09", 9), (" 75.5 ", 75.5)],
+)
 def test_a_stopwatch_is_read(text: str, seconds: float) -> None:
     assert parse_time(text) == seconds
 
@@ -388,7 +414,14 @@ def test_a_study_can_be_by_hand_alone(tmp_path: Path, capsys: pytest.CaptureFixt
     study = study_from_plan(load_plan(plan_of(tmp_path, "")), path)
     other = study.add_contender(Contender("bundled", recipe("libx264", "slow"), "b", True))
     study.close()
-    for label, seconds in (("a", "1:01"), ("b", "2:03"), ("a", "1:02"), ("b", "2:02"), ("a", "61"), ("b", "122")):
+    for label, seconds in (
+        ("a", "1:01"),
+        ("b", "2:03"),
+        ("a", "1:02"),
+        ("b", "2:02"),
+        ("a", "61"),
+        ("b", "122"),
+    ):
         assert main(["enter", str(path), label, seconds]) == 0
     assert main(["verdict", str(path), "--json"]) in (0, 1)
     told = json.loads(capsys.readouterr().out.split("\n", 6)[-1])
@@ -446,19 +479,23 @@ ONE, TWO = "encoder load of device 1 [%]", "encoder load of device 2 [%]"
 IDLE, BUSY = [0.0, 1.0, 0.0, 1.0], [0.0, 60.0, 70.0, 0.0]
 
 
-@pytest.mark.parametrize(("device", "decode", "columns", "words"), [
-    ("h264_nvenc", "software", {"encoder load [%]": IDLE, "decoder load [%]": IDLE}, "to encode"),
-    ("h264_nvenc", "software", {"encoder load [%]": BUSY, "decoder load [%]": IDLE}, ""),
-    ("libx264", "nvenc", {"encoder load [%]": IDLE, "decoder load [%]": BUSY}, ""),
-    ("libx264", "nvenc", {"encoder load [%]": BUSY, "decoder load [%]": IDLE}, "to decode"),
-    ("h264_vaapi", "software", {"encoder load [%]": IDLE}, ""),
-    ("h264_qsv", "vaapi", {"encoder load [%]": IDLE, "decoder load [%]": IDLE}, ""),
-    ("h264_nvenc", "software", {ONE: IDLE, TWO: BUSY}, ""),
-    ("h264_nvenc", "software", {ONE: IDLE, TWO: IDLE}, "to encode"),
-    ("h264_nvenc", "software", {"encoder load [%]": IDLE[:2]}, ""),
-])  # fmt: skip
-def test_no_load_counts_only_for_the_unit_that_was_asked(device: str, decode: str, columns: dict[str, list[float]],
-                                                         words: str) -> None:  # fmt: skip
+@pytest.mark.parametrize(
+    ("device", "decode", "columns", "words"),
+    [
+        ("h264_nvenc", "software", {"encoder load [%]": IDLE, "decoder load [%]": IDLE}, "to encode"),
+        ("h264_nvenc", "software", {"encoder load [%]": BUSY, "decoder load [%]": IDLE}, ""),
+        ("libx264", "nvenc", {"encoder load [%]": IDLE, "decoder load [%]": BUSY}, ""),
+        ("libx264", "nvenc", {"encoder load [%]": BUSY, "decoder load [%]": IDLE}, "to decode"),
+        ("h264_vaapi", "software", {"encoder load [%]": IDLE}, ""),
+        ("h264_qsv", "vaapi", {"encoder load [%]": IDLE, "decoder load [%]": IDLE}, ""),
+        ("h264_nvenc", "software", {ONE: IDLE, TWO: BUSY}, ""),
+        ("h264_nvenc", "software", {ONE: IDLE, TWO: IDLE}, "to encode"),
+        ("h264_nvenc", "software", {"encoder load [%]": IDLE[:2]}, ""),
+    ],
+)
+def test_no_load_counts_only_for_the_unit_that_was_asked(
+    device: str, decode: str, columns: dict[str, list[float]], words: str
+) -> None:
     found = fell("bundled", device, columns, decode)
     assert bool(found) is bool(words), found
     assert words in found

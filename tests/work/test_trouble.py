@@ -126,8 +126,10 @@ def test_outputs_go_to_the_drive_that_was_chosen(one: Study, tmp_path: Path) -> 
         time_all(one, remaining(one, [1], 2))
     assert len(one.runs()) == 1
     plan = tmp_path / "p.toml"
-    plan.write_text('[study]\ntitle = "T"\nfootage = "x"\n[timing]\noutputs = "nowhere"\n[[contender]]\n'
-                    'encoder = "libx264"\n')  # fmt: skip
+    plan.write_text(
+        '[study]\ntitle = "T"\nfootage = "x"\n[timing]\noutputs = "nowhere"\n[[contender]]\n'
+        'encoder = "libx264"\n'
+    )
     with pytest.raises(OvrikError, match=r"key timing.outputs: there is no folder .*nowhere"):
         load_plan(plan)
 

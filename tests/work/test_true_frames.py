@@ -104,8 +104,11 @@ def test_sound_that_begins_later_stays_in_its_place(folder: Path, tmp_path: Path
     odd = next(c for c in CASES if c.name == "mkv late sound")
     clip = probe(write_odd(folder, odd))
     plain = of_clip(clip)
-    cut = replace(of_clips("c", (clip,)), shots=(Shot(0, 5, 50),),
-                  sound=((SoundPiece(0, Fraction(1, 5), Fraction(2), Fraction(0)),),))  # fmt: skip
+    cut = replace(
+        of_clips("c", (clip,)),
+        shots=(Shot(0, 5, 50),),
+        sound=((SoundPiece(0, Fraction(1, 5), Fraction(2), Fraction(0)),),),
+    )
     for programme, excerpt in ((plain, Excerpt(5, 50)), (plain, Excerpt(0, 55)), (cut, Excerpt(0, 50))):
         output = exported(programme, excerpt, tmp_path / "out.mp4")
         begins = 0.0 if excerpt.frames == 55 else 0.2
@@ -167,17 +170,22 @@ def test_a_variable_rate_is_made_constant_and_loses_nothing(tmp_path: Path) -> N
 
 
 def test_a_rate_that_drifts_from_what_the_file_states_is_found() -> None:
-    stamps = np.arange(1200) * 1001 // 24  # 23.976 fps in milliseconds, where 24 fps would be within a tick a step
+    stamps = (
+        np.arange(1200) * 1001 // 24
+    )  # 23.976 fps in milliseconds, where 24 fps would be within a tick a step
     found = pace_of(stamps, Fraction(1, 1000), [Fraction(24)], 0.04, "all")
     assert (found.rate, found.constant, found.frames) == (Fraction(24000, 1001), True, 1200)
 
 
-WALL = pytest.mark.parametrize(("name", "method"), [("mpegts mpeg2", reading.SEEK), ("avi h264", reading.SEEK)])
+WALL = pytest.mark.parametrize(
+    ("name", "method"), [("mpegts mpeg2", reading.SEEK), ("avi h264", reading.SEEK)]
+)
 
 
 @WALL
-def test_what_would_be_read_wrongly_is_refused(folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch,
-                                               name: str, method: str) -> None:  # fmt: skip
+def test_what_would_be_read_wrongly_is_refused(
+    folder: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, name: str, method: str
+) -> None:
     odd = next(c for c in CASES if c.name == name)
     path = write_odd(folder, odd)
     clip = replace(probe(path), untimed=False)
@@ -187,7 +195,9 @@ def test_what_would_be_read_wrongly_is_refused(folder: Path, tmp_path: Path, mon
     why = wrong_frames(reader_of(job, "trusting a seek"), job.programme, job.excerpt)
     output = tmp_path / "wrong.mp4"
     measure(export_commands(job, output, tmp_path / "stats")[-1])
-    assert numbers_of(output) != list(range(163, 163 + LENGTH)), "the seek is right after all: choose another clip"
+    assert numbers_of(output) != list(range(163, 163 + LENGTH)), (
+        "the seek is right after all: choose another clip"
+    )
     assert "163" in why
     assert path.name in why
 
@@ -213,8 +223,12 @@ os.execv({find_build("bundled").path!r}, ["ffmpeg", *given])
     clip = probe(write_odd(folder, next(c for c in CASES if c.name == "avi mpeg4")))
     study = Study.create(tmp_path / "s.ovrik", "S", of_clip(clip), Excerpt(20, LENGTH), rounds=2, warmup=0)
     study.set_conduct(CALM)
-    study.add_contenders([Contender("bundled", recipe("libx264", "ultrafast")),
-                          Contender(str(program), recipe("libx264", "ultrafast"))])  # fmt: skip
+    study.add_contenders(
+        [
+            Contender("bundled", recipe("libx264", "ultrafast")),
+            Contender(str(program), recipe("libx264", "ultrafast")),
+        ]
+    )
     assert not time_all(study, remaining(study, [1, 2], 2))
     good, bad = gather(study).summaries
     assert [r.state for r in good.runs] == ["done", "done"]
@@ -227,7 +241,16 @@ os.execv({find_build("bundled").path!r}, ["ffmpeg", *given])
 def test_a_clip_of_a_frame_or_two(tmp_path: Path, many: int, folder: Path) -> None:
     path = tmp_path / "short.mov"
     write_odd(folder, CASES[0])
-    run("-i", str(folder / f"{CASES[0].name}.mp4"), "-frames:v", str(many), "-an", "-c:v", "prores_ks", str(path))
+    run(
+        "-i",
+        str(folder / f"{CASES[0].name}.mp4"),
+        "-frames:v",
+        str(many),
+        "-an",
+        "-c:v",
+        "prores_ks",
+        str(path),
+    )
     clip = probe(path)
     assert clip.frames == many
     output = exported(of_clip(clip), Excerpt(0, many), tmp_path / "out.mp4")

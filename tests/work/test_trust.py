@@ -73,8 +73,9 @@ def plan_with(folder: Path, clip: Path, more: str) -> Path:
 
 
 @pytest.mark.parametrize("named", ["./evil.sh", "evil.sh", "{folder}/evil.sh"])
-def test_a_build_beside_a_plan_does_not_run(tmp_path: Path, clip: Path, named: str,
-                                            capsys: pytest.CaptureFixture[str]) -> None:  # fmt: skip
+def test_a_build_beside_a_plan_does_not_run(
+    tmp_path: Path, clip: Path, named: str, capsys: pytest.CaptureFixture[str]
+) -> None:
     program = evil(tmp_path)
     plan = plan_with(tmp_path, clip, f'build = "{named.format(folder=tmp_path)}"')
     assert main(["plan", str(plan)]) == 1
@@ -127,9 +128,15 @@ def test_a_description_can_not_overwrite_the_list_of_approvals(tmp_path: Path, c
 def test_what_is_approved_is_shown_whole(tmp_path: Path) -> None:
     program = shutil.which("true")
     assert program
-    d = Description(key="odd", title="Nice \x1b[2Jtool", program=program, codec="h264",
-                    arguments=("-x", "{input}", "a b; rm -rf {settings.where}", "{output}"),
-                    settings={"where": "$HOME\x07"}, version={"arguments": ("--version", "\x1b[31m")})  # fmt: skip
+    d = Description(
+        key="odd",
+        title="Nice \x1b[2Jtool",
+        program=program,
+        codec="h264",
+        arguments=("-x", "{input}", "a b; rm -rf {settings.where}", "{output}"),
+        settings={"where": "$HOME\x07"},
+        version={"arguments": ("--version", "\x1b[31m")},
+    )
     from ovrik.machine.described import claim_of
 
     text = claim_of(d).shown()
@@ -145,24 +152,38 @@ def test_what_is_approved_is_shown_whole(tmp_path: Path) -> None:
 # Options
 
 
-@pytest.mark.parametrize(("raw", "harmless"), [
-    ((("refs", "2"),), True), ((("x264-params", "scenecut=0:ref=3:no-mbtree=1"),), True),
-    ((("x265-params", "aq-mode=3:no-sao=1:psy-rd=1.5"),), True), ((("svtav1-params", "tune=0"),), True),
-    ((("psy-rd", "1.0:0.15"),), True),
-    ((("x264-params", "dump-yuv=/tmp/x"),), False), ((("x264-params", "ref=2:stats=x"),), False),
-    ((("x265-params", "csv=/etc/passwd"),), False), ((("x265-params", "analysis-save=a"),), False),
-    ((("stats", "x"),), False), ((("refs", "2 -i x"),), False), ((("refs", "../x"),), False),
-    ((("dump", "1"),), False), ((("x264-params", "ref=../../x"),), False), ((("x264opts", "qpfile=a"),), False),
-    ((("i", "http://127.0.0.1/x"),), False), ((("progress", "http://127.0.0.1/"),), False),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("raw", "harmless"),
+    [
+        ((("refs", "2"),), True),
+        ((("x264-params", "scenecut=0:ref=3:no-mbtree=1"),), True),
+        ((("x265-params", "aq-mode=3:no-sao=1:psy-rd=1.5"),), True),
+        ((("svtav1-params", "tune=0"),), True),
+        ((("psy-rd", "1.0:0.15"),), True),
+        ((("x264-params", "dump-yuv=/tmp/x"),), False),
+        ((("x264-params", "ref=2:stats=x"),), False),
+        ((("x265-params", "csv=/etc/passwd"),), False),
+        ((("x265-params", "analysis-save=a"),), False),
+        ((("stats", "x"),), False),
+        ((("refs", "2 -i x"),), False),
+        ((("refs", "../x"),), False),
+        ((("dump", "1"),), False),
+        ((("x264-params", "ref=../../x"),), False),
+        ((("x264opts", "qpfile=a"),), False),
+        ((("i", "http://127.0.0.1/x"),), False),
+        ((("progress", "http://127.0.0.1/"),), False),
+    ],
+)
 def test_raw_options_from_known_lists(raw: tuple[tuple[str, str], ...], harmless: bool) -> None:
     assert (unlisted(raw) == []) is harmless
 
 
-@pytest.mark.parametrize("raw", ['{{ "x264-params" = "dump-yuv={folder}/victim" }}',
-                                 '{{ report = "{folder}/victim" }}'])  # fmt: skip
-def test_options_not_known_to_be_harmless_are_not_used(tmp_path: Path, clip: Path, raw: str,
-                                                       capsys: pytest.CaptureFixture[str]) -> None:  # fmt: skip
+@pytest.mark.parametrize(
+    "raw", ['{{ "x264-params" = "dump-yuv={folder}/victim" }}', '{{ report = "{folder}/victim" }}']
+)
+def test_options_not_known_to_be_harmless_are_not_used(
+    tmp_path: Path, clip: Path, raw: str, capsys: pytest.CaptureFixture[str]
+) -> None:
     victim = tmp_path / "victim"
     victim.write_text("precious")
     plan = plan_with(tmp_path, clip, f'preset = "ultrafast"\nraw = {raw.format(folder=tmp_path)}')
@@ -189,9 +210,15 @@ def test_approved_options_are_used(tmp_path: Path, study: Study) -> None:
 
 
 def test_what_ovrik_passes_itself_is_merged_and_never_replaced(footage: Footage) -> None:
-    made = recipe("libx265", "fast", bit_rate=1_000_000, control="two passes", raw=(("x265-params", "aq-mode=3"),))
-    for n, command in enumerate(export_commands(Export("p", of_clip(footage), whole(footage), made), Path("/o.mp4"),
-                                                Path("/t/stats")), 1):  # fmt: skip
+    made = recipe(
+        "libx265", "fast", bit_rate=1_000_000, control="two passes", raw=(("x265-params", "aq-mode=3"),)
+    )
+    for n, command in enumerate(
+        export_commands(
+            Export("p", of_clip(footage), whole(footage), made), Path("/o.mp4"), Path("/t/stats")
+        ),
+        1,
+    ):
         assert command.count("-x265-params") == 1
         assert command[command.index("-x265-params") + 1] == f"pass={n}:stats=/t/stats:aq-mode=3"
     given = ["-x264-params", "a=1", "-crf", "2", "-x264-params", "b=2"]
@@ -202,7 +229,14 @@ def test_what_ovrik_passes_itself_is_merged_and_never_replaced(footage: Footage)
 
 
 def test_names_that_look_like_something_else(tmp_path: Path) -> None:
-    for name in ("a:b.mkv", "-i.mkv", "concat:x.mkv", "100%41.mkv", "it's “odd”; $(x).mkv", "subfile,,end,9,,:x.mkv"):
+    for name in (
+        "a:b.mkv",
+        "-i.mkv",
+        "concat:x.mkv",
+        "100%41.mkv",
+        "it's “odd”; $(x).mkv",
+        "subfile,,end,9,,:x.mkv",
+    ):
         path = write_clip(tmp_path / name, 6)
         clip = probe(path)
         assert clip.frames == 6
@@ -232,9 +266,11 @@ def test_a_name_with_bytes_that_are_no_text(tmp_path: Path) -> None:
 
 
 PLAYLISTS = {
-    "list.m3u8": "#EXTM3U\n#EXTINF:1,\nhttp://127.0.0.1:9/x.ts\n", "list.txt": "ffconcat version 1.0\nfile {clip}\n",
-    "list.mpd": '<?xml version="1.0"?><MPD/>', "stream.sdp": "v=0\no=- 0 0 IN IP4 127.0.0.1\n",
-}  # fmt: skip
+    "list.m3u8": "#EXTM3U\n#EXTINF:1,\nhttp://127.0.0.1:9/x.ts\n",
+    "list.txt": "ffconcat version 1.0\nfile {clip}\n",
+    "list.mpd": '<?xml version="1.0"?><MPD/>',
+    "stream.sdp": "v=0\no=- 0 0 IN IP4 127.0.0.1\n",
+}
 
 
 @pytest.mark.parametrize("name", PLAYLISTS)
@@ -304,27 +340,50 @@ def test_titles_do_not_reach_a_terminal_with_control_characters(
 OVRIK = [sys.executable, "-m", "ovrik"]
 
 
-@pytest.mark.parametrize("arguments", [
-    ["timeline", "x.otio", "--rate", "abc"], ["timeline", "x.otio", "--rate", "1/0"],
-    ["timeline", "x.edl", "--rate", "inf"],
-    ["excerpts", "x", "--seconds", "nan"], ["run", "x", "-o", "y", "--rounds", "²"], ["probe", "\udce9"],
-    ["enter", "x.ovrik", "a", "²x²"], ["verdict", "/dev/null"], ["probe", "/proc/self/mem"], ["plan", "a\x00b"],
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["timeline", "x.otio", "--rate", "abc"],
+        ["timeline", "x.otio", "--rate", "1/0"],
+        ["timeline", "x.edl", "--rate", "inf"],
+        ["excerpts", "x", "--seconds", "nan"],
+        ["run", "x", "-o", "y", "--rounds", "²"],
+        ["probe", "\udce9"],
+        ["enter", "x.ovrik", "a", "²x²"],
+        ["verdict", "/dev/null"],
+        ["probe", "/proc/self/mem"],
+        ["plan", "a\x00b"],
+    ],
+)
 def test_no_input_ends_in_a_traceback(tmp_path: Path, arguments: list[str]) -> None:
     if "\x00" in "".join(arguments):
         assert main(arguments) == 2
         return
     for environment in ({}, {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONIOENCODING": "ascii"}):
-        done = subprocess.run([*OVRIK, *arguments], capture_output=True, text=True, errors="replace", cwd=tmp_path,
-                              env={**os.environ, **environment}, check=False, timeout=60)  # fmt: skip
+        done = subprocess.run(
+            [*OVRIK, *arguments],
+            capture_output=True,
+            text=True,
+            errors="replace",
+            cwd=tmp_path,
+            env={**os.environ, **environment},
+            check=False,
+            timeout=60,
+        )
         assert done.returncode == 2, done.stderr
         assert "Traceback" not in done.stderr
 
 
 def test_a_full_disk_on_standard_output(clip: Path) -> None:
     with Path("/dev/full").open("w") as full:
-        done = subprocess.run([*OVRIK, "probe", str(clip), "--json"], stdout=full, stderr=subprocess.PIPE, text=True,
-                              check=False, timeout=60)  # fmt: skip
+        done = subprocess.run(
+            [*OVRIK, "probe", str(clip), "--json"],
+            stdout=full,
+            stderr=subprocess.PIPE,
+            text=True,
+            check=False,
+            timeout=60,
+        )
     assert done.returncode == 2
     assert "Traceback" not in done.stderr
     assert "No space left" in done.stderr
@@ -344,26 +403,34 @@ def sound(study: Study) -> Path:
 
 
 EDITS = {
-    "version 0": "PRAGMA user_version = 0", "version 9": "PRAGMA user_version = 9",
-    "rate": "UPDATE footage SET facts = replace(facts, '\"rate\": \"25/1\"', '\"rate\": \"1/0\"')",
-    "no time": "UPDATE run SET wall_s = 0 WHERE id = 2", "JSON": "UPDATE contender SET recipe = '{' WHERE id = 2",
-    "edit": "UPDATE programme SET edit = '[]'", "conduct": "UPDATE study SET conduct = '[1]'",
+    "version 0": "PRAGMA user_version = 0",
+    "version 9": "PRAGMA user_version = 9",
+    "rate": 'UPDATE footage SET facts = replace(facts, \'"rate": "25/1"\', \'"rate": "1/0"\')',
+    "no time": "UPDATE run SET wall_s = 0 WHERE id = 2",
+    "JSON": "UPDATE contender SET recipe = '{' WHERE id = 2",
+    "edit": "UPDATE programme SET edit = '[]'",
+    "conduct": "UPDATE study SET conduct = '[1]'",
     "view": "ALTER TABLE run RENAME TO run_; CREATE VIEW run AS SELECT * FROM run_",
     "endless": "DROP TABLE excerpt; CREATE VIEW excerpt AS WITH RECURSIVE n(i) AS"
-               " (SELECT 1 UNION ALL SELECT i + 1 FROM n)"
-               " SELECT i AS id, 'x' AS name, 0 AS start_frame, 9 AS frames FROM n",
+    " (SELECT 1 UNION ALL SELECT i + 1 FROM n)"
+    " SELECT i AS id, 'x' AS name, 0 AS start_frame, 9 AS frames FROM n",
     "trigger": "CREATE TRIGGER t AFTER INSERT ON run BEGIN DELETE FROM score; END",
-    "clip": "DELETE FROM footage", "argv": "UPDATE run SET argv = 'x'", "column": "ALTER TABLE run DROP COLUMN argv",
+    "clip": "DELETE FROM footage",
+    "argv": "UPDATE run SET argv = 'x'",
+    "column": "ALTER TABLE run DROP COLUMN argv",
     "encoder": "UPDATE contender SET recipe = replace(recipe, 'libx264', 'nothing')",
-    "moment": "UPDATE run SET started_utc = 'soon' WHERE id = 1", "log": "UPDATE run SET log = '[[1]]' WHERE id = 1",
-    "endless time": "UPDATE run SET user_s = 9e999 WHERE id = 1", "far": "UPDATE run SET frames = -4 WHERE id = 1",
+    "moment": "UPDATE run SET started_utc = 'soon' WHERE id = 1",
+    "log": "UPDATE run SET log = '[[1]]' WHERE id = 1",
+    "endless time": "UPDATE run SET user_s = 9e999 WHERE id = 1",
+    "far": "UPDATE run SET frames = -4 WHERE id = 1",
     "big": "UPDATE run SET wall_s = 1e308 WHERE id = 1",
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", EDITS)
-def test_an_edited_study_ends_in_one_line_and_can_be_rescued(sound: Path, tmp_path: Path, name: str,
-                                                             capsys: pytest.CaptureFixture[str]) -> None:  # fmt: skip
+def test_an_edited_study_ends_in_one_line_and_can_be_rescued(
+    sound: Path, tmp_path: Path, name: str, capsys: pytest.CaptureFixture[str]
+) -> None:
     db = sqlite3.connect(sound)
     db.execute("PRAGMA foreign_keys = OFF")
     db.execute("PRAGMA ignore_check_constraints = ON")
@@ -386,7 +453,9 @@ def test_an_edited_study_ends_in_one_line_and_can_be_rescued(sound: Path, tmp_pa
     assert code in (0, 1)
     again = Study.open(tmp_path / "new.ovrik")
     kept = gather(again)
-    assert sum(len(s.counted) for s in kept.summaries) >= (0 if name in ("view", "argv", "column", "encoder") else 3)
+    assert sum(len(s.counted) for s in kept.summaries) >= (
+        0 if name in ("view", "argv", "column", "encoder") else 3
+    )
     again.close()
 
 
@@ -443,8 +512,9 @@ def test_a_study_can_be_read_where_nothing_can_be_written(sound: Path, tmp_path:
             subprocess.run(["umount", "-l", str(place)], check=True)
 
 
-def test_json_of_a_study_with_odd_titles_is_still_json(tmp_path: Path, study: Study,
-                                                       capsys: pytest.CaptureFixture[str]) -> None:  # fmt: skip
+def test_json_of_a_study_with_odd_titles_is_still_json(
+    tmp_path: Path, study: Study, capsys: pytest.CaptureFixture[str]
+) -> None:
     study.set_plan("a\x1b[2J\x07b", 1, 0, 0.02)
     main(["verdict", str(study.path), "--json"])
     out = capsys.readouterr().out
@@ -456,13 +526,17 @@ def test_json_of_a_study_with_odd_titles_is_still_json(tmp_path: Path, study: St
 
 
 @pytest.mark.skipif(not level(), reason="this kernel offers no Landlock")
-def test_a_timed_run_stands_behind_the_wall(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_timed_run_stands_behind_the_wall(
+    study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     home = tmp_path / "program"
     home.mkdir()
     shutil.copy(locate("bundled"), home / "real")
     leak = tmp_path / "leak"
     program = home / "mine"
-    program.write_text(f'#!/bin/sh\ncase "$*" in *partial*) echo x > "{leak}" ;; esac\nexec "{home}/real" "$@"\n')
+    program.write_text(
+        f'#!/bin/sh\ncase "$*" in *partial*) echo x > "{leak}" ;; esac\nexec "{home}/real" "$@"\n'
+    )
     program.chmod(0o755)
     made = study.add_contender(Contender(allow_program(program), recipe("libx264", "ultrafast")))
     assert time_all(study, remaining(study, [made.id], 1)), study.runs()[-1].reason
@@ -473,8 +547,9 @@ def test_a_timed_run_stands_behind_the_wall(study: Study, tmp_path: Path, monkey
     assert leak.exists(), "without the wall it would have been written"
 
 
-def test_a_study_that_is_cut_off_while_it_is_made_is_none(clip: Path, tmp_path: Path,
-                                                         monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+def test_a_study_that_is_cut_off_while_it_is_made_is_none(
+    clip: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     def killed(*_given: object) -> None:
         raise KeyboardInterrupt
 

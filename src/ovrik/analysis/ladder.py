@@ -110,12 +110,19 @@ RESOURCES = (
     (lambda _l, o: o.unit >= FULL, "the device's {load.unit_name} is full ({load.unit:.0f} %)"),
     (lambda _l, o: o.disk >= FULL, "a disk is busy all the time ({load.disk:.0f} %)"),
     (lambda _l, o: o.all_cores >= FULL, "all cores are busy ({load.all_cores:.0f} %)"),
-    (lambda _l, o: o.busiest_core >= FULL and o.all_cores < IDLE,
-     "one core is busy ({load.busiest_core:.0f} %) while others idle"),
+    (
+        lambda _l, o: o.busiest_core >= FULL and o.all_cores < IDLE,
+        "one core is busy ({load.busiest_core:.0f} %) while others idle",
+    ),
     (lambda _l, _o: True, "the cores are {load.all_cores:.0f} % busy: parts wait for one another"),
-)  # fmt: skip
-WHO = {DECODE: "Decoding is", TREAT: "Treatments are", ENCODE: "The encoder is", SOUND: "Sound is",
-       WRITE: "Writing is"}  # fmt: skip
+)
+WHO = {
+    DECODE: "Decoding is",
+    TREAT: "Treatments are",
+    ENCODE: "The encoder is",
+    SOUND: "Sound is",
+    WRITE: "Writing is",
+}
 
 
 def _sentence(limit: str, resource: str, share: Mapping[str, float], saving: float | None) -> str:
@@ -127,8 +134,10 @@ def _sentence(limit: str, resource: str, share: Mapping[str, float], saving: flo
         return lead
     ahead = share.get(TREAT, share.get(DECODE, 0.0))
     if limit == ENCODE:
-        return (f"{lead} Its pictures would be ready in {100 * ahead:.0f} % of the time: a faster encoder or preset "
-                f"can save up to {100 * saving:.0f} %.")  # fmt: skip
+        return (
+            f"{lead} Its pictures would be ready in {100 * ahead:.0f} % of the time: a faster encoder or preset "
+            f"can save up to {100 * saving:.0f} %."
+        )
     if saving <= LITTLE:
         told = f"A faster encoder changes little here: it can save {100 * saving:.0f} % at most."
     else:

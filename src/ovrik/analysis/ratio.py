@@ -65,8 +65,7 @@ def paired_ratio(
         return Ratio(float(np.exp(mean)), low, high, 1, None)
     spread = float(logs.std(ddof=1))
     half = max(t_quantile(count - 1, 1 - alpha) * spread / count**0.5, read)
-    return Ratio(float(np.exp(mean)), float(np.exp(mean - half)), float(np.exp(mean + half)),
-                 count, spread)  # fmt: skip
+    return Ratio(float(np.exp(mean)), float(np.exp(mean - half)), float(np.exp(mean + half)), count, spread)
 
 
 def _open_by_reading(times: np.ndarray, doubt_s: float) -> np.ndarray:

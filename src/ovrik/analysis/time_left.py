@@ -19,8 +19,13 @@ class TimeLeft:
     spread: float
 
 
-def time_left(took: Mapping[int, Sequence[float]], to_come: Sequence[int], now: int | None = None,
-              spent_s: float = 0.0, forecast_s: float | None = None) -> TimeLeft | None:  # fmt: skip
+def time_left(
+    took: Mapping[int, Sequence[float]],
+    to_come: Sequence[int],
+    now: int | None = None,
+    spent_s: float = 0.0,
+    forecast_s: float | None = None,
+) -> TimeLeft | None:
     """Time for runs of the contenders `to_come`, and for the rest of the one of `now`, begun `spent_s` ago.
 
     `took`, seconds of finished runs by contender: each run to come takes their median. `forecast_s` is what the

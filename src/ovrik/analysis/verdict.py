@@ -82,8 +82,13 @@ def decide(entrants: Sequence[Entrant], band: float, alpha: float = ALPHA) -> Ve
     if not peers:
         return Verdict(labels, "one", _one(leader, able), tail)
     kind = "unsure" if "unsure" in kinds else "tie"
-    return Verdict(labels, kind, _several(labels, leader, kind, more, blind), tail,
-                   more or None if kind == "unsure" else None)  # fmt: skip
+    return Verdict(
+        labels,
+        kind,
+        _several(labels, leader, kind, more, blind),
+        tail,
+        more or None if kind == "unsure" else None,
+    )
 
 
 def _one(leader: Entrant, able: Sequence[Entrant]) -> str:

@@ -69,8 +69,17 @@ def costs(timed: Sequence[Timed], start: int, frames: int) -> Costs | None:
     ask = np.concatenate([[0.0], within / (within @ np.diff(edges))])
     half = [t_quantile(freedom) * noise * float(np.sqrt(v)) for v in (inverse[0, 0], ask @ inverse @ ask)]
     fixed, pace = float(found[0]), float(ask @ found)
-    return Costs(fixed, fixed - half[0], fixed + half[0], pace, pace - half[1], pace + half[1],
-                 len({s.frames for s in inside}), len(inside), noise)  # fmt: skip
+    return Costs(
+        fixed,
+        fixed - half[0],
+        fixed + half[0],
+        pace,
+        pace - half[1],
+        pace + half[1],
+        len({s.frames for s in inside}),
+        len(inside),
+        noise,
+    )
 
 
 @dataclass(frozen=True)
@@ -161,8 +170,9 @@ def _covered(places: Sequence[Timed], frames: int) -> float:
     return float(seen.mean())
 
 
-def _from_few(pace: np.ndarray, x: np.ndarray, n: np.ndarray, frames: int, doubt: Doubt,
-              covered: float) -> WholeForecast:  # fmt: skip
+def _from_few(
+    pace: np.ndarray, x: np.ndarray, n: np.ndarray, frames: int, doubt: Doubt, covered: float
+) -> WholeForecast:
     flat = float(np.average(pace, weights=n))
     scaled = float(np.average(pace / np.maximum(x, 0.05), weights=n))
     unseen = (1 - covered) / 4
@@ -171,8 +181,14 @@ def _from_few(pace: np.ndarray, x: np.ndarray, n: np.ndarray, frames: int, doubt
     low = doubt.fixed + frames * min(flat, scaled) * (1 - unseen) - half
     high = doubt.fixed + frames * max(flat, scaled) * (1 + unseen) + half
     word = "one stretch" if len(pace) == 1 else "two stretches"
-    return WholeForecast(total, max(low, 0.0), high, len(pace), covered,
-                         f"{word}, with a pace between even and in step with complexity")  # fmt: skip
+    return WholeForecast(
+        total,
+        max(low, 0.0),
+        high,
+        len(pace),
+        covered,
+        f"{word}, with a pace between even and in step with complexity",
+    )
 
 
 def _regressed(pace: np.ndarray, x: np.ndarray, weight: np.ndarray) -> tuple[float, float] | None:

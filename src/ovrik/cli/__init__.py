@@ -41,7 +41,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return DONE
     except OSError as exc:
         _shut()
-        return _say(f"ovrik: {printable(str(exc.strerror or exc))}. Check permissions and free space", BAD_INPUT)
+        return _say(
+            f"ovrik: {printable(str(exc.strerror or exc))}. Check permissions and free space", BAD_INPUT
+        )
     except Exception as exc:  # nothing that is read may end in a traceback
         return _say(f"ovrik: {printable(note(exc))}", BAD_INPUT)
 
@@ -66,8 +68,9 @@ def parser() -> argparse.ArgumentParser:
     top.add_argument("--version", action="version", version=f"ovrik {__version__}")
     verbs = top.add_subparsers(required=True, metavar="COMMAND")
 
-    def verb(name: str, act: Callable[[argparse.Namespace], int], about: str,
-             json_too: bool = False) -> argparse.ArgumentParser:  # fmt: skip
+    def verb(
+        name: str, act: Callable[[argparse.Namespace], int], about: str, json_too: bool = False
+    ) -> argparse.ArgumentParser:
         made = verbs.add_parser(name, help=about, description=about)
         made.set_defaults(act=act)
         if json_too:
@@ -82,8 +85,14 @@ def parser() -> argparse.ArgumentParser:
         "timeline", question.timeline_, "say what a timeline holds, and what is not carried", json_too=True
     )
     one.add_argument("file", type=Path, metavar="FILE")
-    one.add_argument("--media", type=Path, action="append", default=[], metavar="DIR",
-                     help="a folder in which its clips are looked for")  # fmt: skip
+    one.add_argument(
+        "--media",
+        type=Path,
+        action="append",
+        default=[],
+        metavar="DIR",
+        help="a folder in which its clips are looked for",
+    )
     one.add_argument("--rate", type=_rate, metavar="FPS", help="an .edl does not tell its own")
     one.add_argument("-o", "--output", type=Path, metavar="FILE", help="write it as .otio or .edl")
     one = verb("excerpts", question.excerpts_, "propose stretches worth timing", json_too=True)
@@ -110,8 +119,14 @@ def parser() -> argparse.ArgumentParser:
     one = verb("explain", question.explain_, "say where a contender's time goes", json_too=True)
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
-    one.add_argument("--time", choices=KINDS, action="append", default=[], metavar="|".join(KINDS),
-                     help="time its parts, stretches of the programme, or all of it first")  # fmt: skip
+    one.add_argument(
+        "--time",
+        choices=KINDS,
+        action="append",
+        default=[],
+        metavar="|".join(KINDS),
+        help="time its parts, stretches of the programme, or all of it first",
+    )
     one = verb("enter", question.enter_, "enter a time that was taken by hand")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")

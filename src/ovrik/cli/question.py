@@ -32,8 +32,13 @@ def timeline_(chosen: argparse.Namespace) -> int:
     found = read_timeline(chosen.file, chosen.media, chosen.rate)
     made = found.programme
     if chosen.json:
-        print_json({"programme": made.to_json() if made else None, "missing": list(found.missing),
-                    "left_out": list(found.left_out if made is None else made.left_out)})  # fmt: skip
+        print_json(
+            {
+                "programme": made.to_json() if made else None,
+                "missing": list(found.missing),
+                "left_out": list(found.left_out if made is None else made.left_out),
+            }
+        )
     elif made:
         print_rows(programme_rows(made))
     if made is None:
@@ -55,8 +60,15 @@ def excerpts_(chosen: argparse.Namespace) -> int:
     frames = round(chosen.seconds * programme.rate)
     found = proposals(curve, programme.frames, frames)
     if chosen.json:
-        print_json({"frames": programme.frames, "at": curve.at.tolist(), "si": curve.si.tolist(),
-                    "ti": curve.ti.tolist(), "proposals": [vars(p) for p in found]})  # fmt: skip
+        print_json(
+            {
+                "frames": programme.frames,
+                "at": curve.at.tolist(),
+                "si": curve.si.tolist(),
+                "ti": curve.ti.tolist(),
+                "proposals": [vars(p) for p in found],
+            }
+        )
         return DONE
     print_rows([(p.name, f"from picture {p.start}, {p.frames} pictures: {p.why}") for p in found])
     return DONE
@@ -91,19 +103,34 @@ def plan_(chosen: argparse.Namespace) -> int:
         introduce(description)
     judge = judge_for(programme, excerpts[0], question.contenders)
     entries = checked(question.contenders, judge)
-    listed: list[dict[str, Any]] = [{"label": e.contender.label, "can_run": e.can_run, "reason": e.reason,
-               "loses": [*recipe_losses(programme, e.contender.recipe), *judge.differing(e.contender)]}
-              for e in entries]  # fmt: skip
-    listed += [{"label": label, "can_run": False, "reason": why, "loses": []} for label, why in question.refused]
+    listed: list[dict[str, Any]] = [
+        {
+            "label": e.contender.label,
+            "can_run": e.can_run,
+            "reason": e.reason,
+            "loses": [*recipe_losses(programme, e.contender.recipe), *judge.differing(e.contender)],
+        }
+        for e in entries
+    ]
+    listed += [
+        {"label": label, "can_run": False, "reason": why, "loses": []} for label, why in question.refused
+    ]
     if chosen.json:
         print_json({"contenders": listed, "programme_loses": list(programme_losses(programme))})
     else:
         for words in programme_losses(programme):
             say(f"note: {words}")
         for entry in listed:
-            say(f"{'runs' if entry['can_run'] else 'CAN NOT RUN':<12} {entry['label']}"
-                  + (f": {entry['reason']}" if entry["reason"] else f" (loses: {'; '.join(entry['loses'])})"
-                     if entry["loses"] else ""))  # fmt: skip
+            say(
+                f"{'runs' if entry['can_run'] else 'CAN NOT RUN':<12} {entry['label']}"
+                + (
+                    f": {entry['reason']}"
+                    if entry["reason"]
+                    else f" (loses: {'; '.join(entry['loses'])})"
+                    if entry["loses"]
+                    else ""
+                )
+            )
     return DONE if all(e["can_run"] for e in listed) else PARTLY
 
 
@@ -214,8 +241,13 @@ def estimate_(chosen: argparse.Namespace) -> int:
         found = estimate(study, evidence, [c.id for c in able], evidence.facts.rounds)
         print(estimate_words(found))
         labels = {c.id: c.label for c in able}
-        print_rows([(labels[i], f"{f.seconds:.1f} s, {f.low:.1f} to {f.high:.1f} s, from {f.basis}")
-                    for i, f in found.by_contender.items() if i in labels])  # fmt: skip
+        print_rows(
+            [
+                (labels[i], f"{f.seconds:.1f} s, {f.low:.1f} to {f.high:.1f} s, from {f.basis}")
+                for i, f in found.by_contender.items()
+                if i in labels
+            ]
+        )
     finally:
         study.close()
     return DONE
@@ -295,8 +327,10 @@ def rescue_(chosen: argparse.Namespace) -> int:
     from ovrik.store.rescue import rescue
 
     found = rescue(chosen.study, chosen.output)
-    print(f"{chosen.output}: {found.kept.get('run', 0)} runs, {found.kept.get('contender', 0)} contenders, "
-          f"{found.kept.get('score', 0)} scores")  # fmt: skip
+    print(
+        f"{chosen.output}: {found.kept.get('run', 0)} runs, {found.kept.get('contender', 0)} contenders, "
+        f"{found.kept.get('score', 0)} scores"
+    )
     for words in found.lost:
         say(f"lost: {words}")
     return PARTLY if found.lost else DONE

@@ -29,15 +29,17 @@ def machine_(chosen: argparse.Namespace) -> int:
     trials = probe_builds(builds, line.probing, stop_on_signal()) if chosen.probe else []
     line.end()
     if chosen.json:
-        print_json({
-            "machine": machine.to_json(),
-            "sources": {f.key: f.source for f in machine.facts},
-            "drive": asdict(drive),
-            "readiness": [asdict(f) for f in found],
-            "sensors": [asdict(v) for v in sensors],
-            "builds": [b.to_json() for b in builds],
-            "trials": [t.to_json() for t in trials],
-        })  # fmt: skip
+        print_json(
+            {
+                "machine": machine.to_json(),
+                "sources": {f.key: f.source for f in machine.facts},
+                "drive": asdict(drive),
+                "readiness": [asdict(f) for f in found],
+                "sensors": [asdict(v) for v in sensors],
+                "builds": [b.to_json() for b in builds],
+                "trials": [t.to_json() for t in trials],
+            }
+        )
         return DONE
     print_rows([(name, value) for name, value, _source in machine_rows(machine)])
     print()
@@ -63,9 +65,18 @@ def _print_trials(trials: Sequence[Any]) -> None:
     if not trials:
         return
     rows = [("acceleration", "build", "place", "what", "pixels", "answer", "why")]
-    rows += [(titles[t.path], t.build, t.place, t.what, t.pixel_format, trial_words(t),
-              t.reason or (f"{t.device} is really the processor" if t.processor else t.device))
-             for t in trials]  # fmt: skip
+    rows += [
+        (
+            titles[t.path],
+            t.build,
+            t.place,
+            t.what,
+            t.pixel_format,
+            trial_words(t),
+            t.reason or (f"{t.device} is really the processor" if t.processor else t.device),
+        )
+        for t in trials
+    ]
     print()
     for text in table(rows, left=7):
         print(text)
@@ -112,12 +123,16 @@ def _approve(chosen: argparse.Namespace) -> int:
         raise OvrikError("Nothing to approve", "Name a description file, a key or a program")
     if chosen.act_on == "approve" and not chosen.name.startswith(KEY):
         return _asked([build_claim(regular(Path(chosen.name).expanduser().resolve()))], chosen.yes, allow)
-    description = load_description(Path(chosen.name)) if chosen.act_on == "describe" else description_of(chosen.name)
+    description = (
+        load_description(Path(chosen.name)) if chosen.act_on == "describe" else description_of(chosen.name)
+    )
     introduce(description)
     said = _asked([claim_of(description)], chosen.yes, allow)
     if said == DONE:
-        print(f'Contenders use it by build = "{description.build_key}", '
-              f'encoder = "described_{description.codec}".')  # fmt: skip
+        print(
+            f'Contenders use it by build = "{description.build_key}", '
+            f'encoder = "described_{description.codec}".'
+        )
     return said
 
 

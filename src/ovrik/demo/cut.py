@@ -51,8 +51,18 @@ def casting_day(film: Footage, lut: Path) -> Programme:
     )
     over = (Overlay(150, Shot(0, 90, 12, name="an inscription, in between")),)
     grade = treatment("grade", {"exposure": 0.1, "contrast": 1.06, "saturation": 1.05, "lut": str(lut)})
-    return Programme(NAME, (film,), film.width, film.height, Fraction(film.rate), working_format(film), shots,
-                     over, linked_sound(shots, (film,), film.rate), (grade,))  # fmt: skip
+    return Programme(
+        NAME,
+        (film,),
+        film.width,
+        film.height,
+        Fraction(film.rate),
+        working_format(film),
+        shots,
+        over,
+        linked_sound(shots, (film,), film.rate),
+        (grade,),
+    )
 
 
 def write_cut(folder: Path) -> Programme:

@@ -23,8 +23,9 @@ CHUNK = 10
 STRIKES = (7.62, 8.46, 9.28)
 
 
-def make_film(on_share: Callable[[float], None] = lambda _s: None, path: Path | None = None,
-              frames: int = FRAMES) -> Path:  # fmt: skip
+def make_film(
+    on_share: Callable[[float], None] = lambda _s: None, path: Path | None = None, frames: int = FRAMES
+) -> Path:
     """The film, made now if it is not there; `on_share` gets 0 to 1.
 
     `frames` below 300 writes only the first ones. Pictures are worked out on all cores.
@@ -43,8 +44,7 @@ def make_film(on_share: Callable[[float], None] = lambda _s: None, path: Path | 
     return path
 
 
-def _write(container: av.container.OutputContainer, frames: int,
-           on_share: Callable[[float], None]) -> None:  # fmt: skip
+def _write(container: av.container.OutputContainer, frames: int, on_share: Callable[[float], None]) -> None:
     picture = container.add_stream("cfhd", rate=FPS, options={"quality": "film2+"})
     picture.width, picture.height, picture.pix_fmt = WIDTH, HEIGHT, "yuv422p10le"
     context = picture.codec_context

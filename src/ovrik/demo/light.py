@@ -34,9 +34,13 @@ def grid() -> tuple[np.ndarray, np.ndarray]:
 
 
 def fractal(
-    random: np.random.Generator, shape: tuple[int, int], coarsest: int, octaves: int = 5,
-    stretch: tuple[float, float] = (1.0, 1.0), fall: float = 0.55,
-) -> np.ndarray:  # fmt: skip
+    random: np.random.Generator,
+    shape: tuple[int, int],
+    coarsest: int,
+    octaves: int = 5,
+    stretch: tuple[float, float] = (1.0, 1.0),
+    fall: float = 0.55,
+) -> np.ndarray:
     """Smooth noise with detail at several scales, 0 to 1, that tiles in both directions.
 
     `coarsest` is the size in pixels of its largest features.
@@ -44,8 +48,7 @@ def fractal(
     total = np.zeros(shape, np.float32)
     weight = 1.0
     for octave in range(octaves):
-        cells = [max(2, round(n * s / coarsest * 2**octave))
-                 for n, s in zip(shape, stretch, strict=True)]  # fmt: skip
+        cells = [max(2, round(n * s / coarsest * 2**octave)) for n, s in zip(shape, stretch, strict=True)]
         coarse = random.random(cells, dtype=np.float32)
         total += weight * _enlarged(coarse, shape)
         weight *= fall
@@ -126,9 +129,11 @@ def to_video(light: np.ndarray, grains: np.ndarray | float = 0.0) -> tuple[np.nd
     luma = luma + grains
     return (
         np.clip(np.rint(876 * luma + 64), 64, 940).astype(np.uint16),
-        *(np.clip(np.rint(896 * (c[:, ::2] + c[:, 1::2]) / 2 + 512), 64, 960).astype(np.uint16)
-          for c in (cb, cr)),
-    )  # fmt: skip
+        *(
+            np.clip(np.rint(896 * (c[:, ::2] + c[:, 1::2]) / 2 + 512), 64, 960).astype(np.uint16)
+            for c in (cb, cr)
+        ),
+    )
 
 
 def colour(r: float, g: float, b: float) -> np.ndarray:
@@ -147,7 +152,11 @@ def splat(light: np.ndarray, x: np.ndarray, y: np.ndarray, strength: np.ndarray)
     """Add points of light, each shared among its four pixels."""
     x0, y0 = np.floor(x).astype(int), np.floor(y).astype(int)
     fx, fy = x - x0, y - y0
-    for dy, dx, share in ((0, 0, (1 - fx) * (1 - fy)), (0, 1, fx * (1 - fy)),
-                          (1, 0, (1 - fx) * fy), (1, 1, fx * fy)):  # fmt: skip
+    for dy, dx, share in (
+        (0, 0, (1 - fx) * (1 - fy)),
+        (0, 1, fx * (1 - fy)),
+        (1, 0, (1 - fx) * fy),
+        (1, 1, fx * fy),
+    ):
         inside = (x0 + dx >= 0) & (x0 + dx < WIDTH) & (y0 + dy >= 0) & (y0 + dy < HEIGHT)
         np.add.at(light, (y0[inside] + dy, x0[inside] + dx), (share * strength)[inside])

@@ -58,6 +58,7 @@ def adopt_film(study: Study) -> bool:
         programme, excerpt = study.programme(), study.facts().excerpt
         fresh = replace(programme, clips=tuple(new if c == old else c for c in programme.clips))
         wanted = [delivery(programme, excerpt, c.recipe) for c in study.contenders(with_dropped=True)]
-        study.reseat_clip(old, new, {reference_key(programme, excerpt, w): reference_key(fresh, excerpt, w)
-                                     for w in wanted})  # fmt: skip
+        study.reseat_clip(
+            old, new, {reference_key(programme, excerpt, w): reference_key(fresh, excerpt, w) for w in wanted}
+        )
     return True

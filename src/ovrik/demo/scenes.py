@@ -36,8 +36,9 @@ class Pour:
         self.bend = -150 * np.exp(-np.maximum(self.y - self.LIP_Y, 0) / 46)
         self.thin = 17 - 6 * drop
         self.span = smooth(self.LIP_Y - 6, self.LIP_Y + 6, self.y) * (self.y < self.MOUTH_Y + 8)
-        self.pool = np.exp(-(((self.x - self.MOUTH_X) / 122) ** 2
-                             + ((self.y - self.MOUTH_Y - 6) / 15) ** 2) ** 2)  # fmt: skip
+        self.pool = np.exp(
+            -((((self.x - self.MOUTH_X) / 122) ** 2 + ((self.y - self.MOUTH_Y - 6) / 15) ** 2) ** 2)
+        )
         self.born = random.uniform(-30, 60, self.SPARKS)
         self.angle = random.normal(-np.pi / 2, 0.75, self.SPARKS)
         self.speed = random.gamma(4.0, 3.6, self.SPARKS)
@@ -83,8 +84,11 @@ class Pour:
         ladle, mould = self._ladle(lip_y), self._mould(mouth_x, mouth_y)
         facing = smooth(150, 640, self.x) * smooth(-60, 320, self.y)
         rim = np.exp(-((np.minimum(ladle, 0) / 26) ** 2)) * (ladle < 1) * (0.25 + facing)
-        top = np.exp(-(self.y - mouth_y) / 30) * smooth(2, -2, mould) * (
-            1.2 * np.exp(-((self.x - mouth_x) / 190) ** 2) + 0.06)  # fmt: skip
+        top = (
+            np.exp(-(self.y - mouth_y) / 30)
+            * smooth(2, -2, mould)
+            * (1.2 * np.exp(-(((self.x - mouth_x) / 190) ** 2)) + 0.06)
+        )
         rough = 0.6 + 0.8 * self.smoke[:HEIGHT, :WIDTH]
         body = 0.02 * rough * self.solids
         lit = 0.5 * rim * rough + 1.1 * top * rough + body
@@ -116,8 +120,11 @@ class Pour:
 class Inscription:
     """A slow move over letters cut into bronze: fine detail everywhere."""
 
-    LINES = ("ANNO SANCTI IOHANNIS . VIVOS VOCO", "MORTUOS LUGEO . FULGURA FRANGO .",
-             "BENEDICTA SIT HAEC CAMANA")  # fmt: skip
+    LINES = (
+        "ANNO SANCTI IOHANNIS . VIVOS VOCO",
+        "MORTUOS LUGEO . FULGURA FRANGO .",
+        "BENEDICTA SIT HAEC CAMANA",
+    )
 
     def __init__(self, seed: int) -> None:
         random = np.random.default_rng([seed, 2])
@@ -173,24 +180,23 @@ class Dusk:
         self.y, self.x = grid()
         self.cloud = fractal(random, (512, 2560), 560, 6, stretch=(3.6, 1.0))
         self.smoke = fractal(random, (512, 1024), 120, 5)
-        self.stars = (random.uniform(0, WIDTH, 70), random.uniform(0, 300, 70),
-                      random.gamma(1.2, 0.35, 70))  # fmt: skip
+        self.stars = (random.uniform(0, WIDTH, 70), random.uniform(0, 300, 70), random.gamma(1.2, 0.35, 70))
         self.roofs = self._roofs()
         low = np.clip((self.y - 40) / 600, 0, 1)
         self.sun = np.exp(-(((self.x - 830) / 620) ** 2)) * smooth(120, 640, self.y)
-        night, rose, ember = (
-            colour(0.014, 0.03, 0.085),
-            colour(0.2, 0.1, 0.13),
-            colour(1.25, 0.42, 0.1),
-        )
+        night, rose, ember = (colour(0.014, 0.03, 0.085), colour(0.2, 0.1, 0.13), colour(1.25, 0.42, 0.1))
         self.sky = night * (1 - low) + rose * low**1.6 + ember * self.sun**1.7
 
     def _roofs(self) -> np.ndarray:
         """1 where the yard stands dark against the sky."""
         y, x = self.y, self.x
         line = np.full_like(x, 640.0)
-        for left, right, eaves, ridge in ((-80, 300, 560, 470), (300, 520, 600, 548),
-                                          (690, 1010, 575, 430), (1010, 1400, 590, 520)):  # fmt: skip
+        for left, right, eaves, ridge in (
+            (-80, 300, 560, 470),
+            (300, 520, 600, 548),
+            (690, 1010, 575, 430),
+            (1010, 1400, 590, 520),
+        ):
             middle = (left + right) / 2
             roof = ridge + (eaves - ridge) * np.abs(x - middle) / ((right - left) / 2)
             line = np.where((x > left) & (x < right), np.minimum(line, roof), line)
@@ -234,8 +240,12 @@ class Dusk:
 
     def _windows(self, scene: Light, frame: int) -> Light:
         glow = 1 + 0.1 * math.sin(frame * 0.9) + 0.06 * math.sin(frame * 2.3)
-        for left, top, w, h, strength in ((110, 590, 34, 46, 1.0), (160, 590, 34, 46, 0.9),
-                                       (800, 585, 96, 70, 1.7), (1120, 612, 26, 34, 0.5)):  # fmt: skip
+        for left, top, w, h, strength in (
+            (110, 590, 34, 46, 1.0),
+            (160, 590, 34, 46, 0.9),
+            (800, 585, 96, 70, 1.7),
+            (1120, 612, 26, 34, 0.5),
+        ):
             pane = scene[:, top : top + h, left : left + w]
             bars = np.ones((h, w), np.float32)
             bars[h // 2 - 1 : h // 2 + 1] = 0.12

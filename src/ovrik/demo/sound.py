@@ -5,8 +5,16 @@ from scipy import signal
 
 RATE = 48_000
 
-PARTIALS = ((0.5, 0.9, 9.0), (1.0, 0.7, 5.5), (1.2, 0.6, 4.0), (1.5, 0.35, 3.0), (2.0, 0.8, 3.2),
-            (2.67, 0.3, 1.6), (3.01, 0.28, 1.2), (4.17, 0.18, 0.7))  # fmt: skip
+PARTIALS = (
+    (0.5, 0.9, 9.0),
+    (1.0, 0.7, 5.5),
+    (1.2, 0.6, 4.0),
+    (1.5, 0.35, 3.0),
+    (2.0, 0.8, 3.2),
+    (2.67, 0.3, 1.6),
+    (3.01, 0.28, 1.2),
+    (4.17, 0.18, 0.7),
+)
 """Hum, prime, tierce, quint, nominal and upper partials of a bell: ratio, strength, decay in s."""
 
 
@@ -20,8 +28,10 @@ def sound(seconds: float, seed: int, strikes: tuple[float, ...]) -> np.ndarray:
     hiss = _noise(random, count, 5200) - _noise(random, count, 1500)
     out += hiss * np.interp(time, [0, 2.2, 2.6, 12], [0.07, 0.07, 0.006, 0.004])[:, None]
     gust = 0.6 + 0.4 * np.sin(2 * np.pi * time / 3.1)
-    out += _noise(random, count, 420) * (gust * np.interp(time, [0, 4.6, 5.2, 7.4, 12],
-                                                          [0, 0.02, 0.12, 0.08, 0.02]))[:, None]  # fmt: skip
+    out += (
+        _noise(random, count, 420)
+        * (gust * np.interp(time, [0, 4.6, 5.2, 7.4, 12], [0, 0.02, 0.12, 0.08, 0.02]))[:, None]
+    )
     for number, strike in enumerate(strikes):
         pan = 0.5 + (0.12 if number % 2 else -0.12)
         out += _strike(time - strike)[:, None] * np.array([1 - pan, pan]) * 0.55

@@ -17,8 +17,17 @@ class Bell:
     REACH = 1.75
     FINENESS = 500
     RADII = 660
-    PROFILE = ((0.0, 0.10), (0.06, 0.30), (0.14, 0.385), (0.3, 0.43), (0.5, 0.485), (0.68, 0.56),
-               (0.82, 0.66), (0.92, 0.76), (1.0, 0.80))  # fmt: skip
+    PROFILE = (
+        (0.0, 0.10),
+        (0.06, 0.30),
+        (0.14, 0.385),
+        (0.3, 0.43),
+        (0.5, 0.485),
+        (0.68, 0.56),
+        (0.82, 0.66),
+        (0.92, 0.76),
+        (1.0, 0.80),
+    )
 
     def __init__(self, seed: int) -> None:
         random = np.random.default_rng([seed, 4])
@@ -30,18 +39,11 @@ class Bell:
         radius = np.minimum(np.hypot(dx, dy), self.RADII - 2)
         column = (np.arctan2(dx, dy) + self.REACH) * self.FINENESS
         self.row, self.column = radius.astype(np.intp), np.floor(column).astype(np.intp)
-        down, right = (
-            (radius - self.row).astype(np.float32),
-            (column - self.column).astype(np.float32),
-        )
-        self.weights = (
-            (1 - down) * (1 - right),
-            (1 - down) * right,
-            down * (1 - right),
-            down * right,
-        )
+        down, right = ((radius - self.row).astype(np.float32), (column - self.column).astype(np.float32))
+        self.weights = ((1 - down) * (1 - right), (1 - down) * right, down * (1 - right), down * right)
         self.slant = np.exp(-(((self.x - 250 - self.y * 0.62) / 120) ** 2)) + 0.7 * np.exp(
-            -(((self.x - 1020 + self.y * 0.3) / 100) ** 2))  # fmt: skip
+            -(((self.x - 1020 + self.y * 0.3) / 100) ** 2)
+        )
         self._shape()
 
     def _belfry(self, random: np.random.Generator) -> Light:
@@ -150,8 +152,9 @@ class Title:
         self.under = np.maximum(self.under, rule)
 
     @staticmethod
-    def _cut(shape: tuple[int, int], text: str, top: float, size: float, weight: float,
-             gap: float = 0.32) -> np.ndarray:  # fmt: skip
+    def _cut(
+        shape: tuple[int, int], text: str, top: float, size: float, weight: float, gap: float = 0.32
+    ) -> np.ndarray:
         left = (WIDTH - line_width(text, size, gap)) / 2
         field = distance_field(shape, text, left, top, size, weight + 3, gap)
         return smooth(0.9, -0.9, field - weight)

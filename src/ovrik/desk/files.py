@@ -64,8 +64,9 @@ class Files:
 
     def _read(self, then: Callable[[Programme], None]) -> None:
         """Ask for clips or a timeline, and for the folder of what is missing; then hand over the programme."""
-        names, _ = QFileDialog.getOpenFileNames(self.window, "Choose a clip, clips in order, or a timeline", "",
-                                                SOURCE_FILES)  # fmt: skip
+        names, _ = QFileDialog.getOpenFileNames(
+            self.window, "Choose a clip, clips in order, or a timeline", "", SOURCE_FILES
+        )
         if names:
             self._read_from([Path(n) for n in names], (), then)
 
@@ -104,8 +105,9 @@ class Files:
             stem = programme.name.rsplit(".", 1)[0] or first.stem
             place = self.ask_save("Save the study as", first.with_name(f"{stem}.ovrik"), STUDY_FILES)
             if place:
-                self.window.small_job("New study", lambda _job: work.new_study(programme, place),
-                                      self.window.show_study)  # fmt: skip
+                self.window.small_job(
+                    "New study", lambda _job: work.new_study(programme, place), self.window.show_study
+                )
 
         if self._free():
             self._read(begin)

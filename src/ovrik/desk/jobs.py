@@ -63,8 +63,9 @@ class Job(QObject):
         self._thread.join(seconds)
         return not self._thread.is_alive()
 
-    def tell(self, share: float, words: str, left_s: float | None = None, always: bool = False,
-             moment: Any = None) -> None:  # fmt: skip
+    def tell(
+        self, share: float, words: str, left_s: float | None = None, always: bool = False, moment: Any = None
+    ) -> None:
         """Report progress; reports that come too fast are left out. Where the work does not know
         the seconds left, they follow from the time so far."""
         now = time.monotonic()

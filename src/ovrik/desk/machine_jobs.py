@@ -50,8 +50,11 @@ class MachineJobs:
         """Ask for a program file and add it to the builds."""
         path = self.window.files.ask_open("Choose an encoding program", "All files (*)")
         if path:
-            self.window.small_job("Adding a build", lambda _job: find_build(add_program(path).key),
-                                  lambda _b: self.look_at_machine())  # fmt: skip
+            self.window.small_job(
+                "Adding a build",
+                lambda _job: find_build(add_program(path).key),
+                lambda _b: self.look_at_machine(),
+            )
 
     def fetch_version(self) -> None:
         """Ask for a version and fetch it."""

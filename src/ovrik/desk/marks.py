@@ -7,10 +7,30 @@ from pyqtgraph.graphicsItems.ScatterPlotItem import Symbols
 
 from ovrik.desk import theme
 
-COLOURS = ("#332288", "#c57b12", "#2f8fb8", "#882255", "#6d7a16", "#c85a6e", "#117744", "#7a5638",
-           "#a0409c", "#4f5b66")  # fmt: skip
-NIGHT_COLOURS = ("#9d92f0", "#f0b04d", "#7cc7ea", "#e48ab5", "#c2cf5e", "#f29aa9", "#66cf94",
-                 "#cda37d", "#dd94d9", "#aab6c1")  # fmt: skip
+COLOURS = (
+    "#332288",
+    "#c57b12",
+    "#2f8fb8",
+    "#882255",
+    "#6d7a16",
+    "#c85a6e",
+    "#117744",
+    "#7a5638",
+    "#a0409c",
+    "#4f5b66",
+)
+NIGHT_COLOURS = (
+    "#9d92f0",
+    "#f0b04d",
+    "#7cc7ea",
+    "#e48ab5",
+    "#c2cf5e",
+    "#f29aa9",
+    "#66cf94",
+    "#cda37d",
+    "#dd94d9",
+    "#aab6c1",
+)
 SHAPES = ("o", "s", "t1", "d", "p", "t", "h", "+", "star", "x")
 
 
@@ -26,8 +46,7 @@ def shape(contender_id: int) -> str:
     return SHAPES[(place + place // len(SHAPES)) % len(SHAPES)]
 
 
-def paint(painter: QPainter, centre: QPointF, size: float, contender_id: int,
-          hollow: bool = False) -> None:  # fmt: skip
+def paint(painter: QPainter, centre: QPointF, size: float, contender_id: int, hollow: bool = False) -> None:
     """Draw a mark of the given size in pixels."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -57,14 +57,23 @@ class DeskModel:
         """Read the study anew; may be called in any thread. The result puts it in place."""
         contenders = self.study.contenders()
         programme, excerpt = self.study.programme(), self.study.facts().excerpt
-        builds = builds_for([*contenders, *(Contender(k, c.recipe) for c in contenders[:1]
-                                            for k in ("bundled", "system", *added_builds()))])  # fmt: skip
+        builds = builds_for(
+            [
+                *contenders,
+                *(
+                    Contender(k, c.recipe)
+                    for c in contenders[:1]
+                    for k in ("bundled", "system", *added_builds())
+                ),
+            ]
+        )
         judge = judge_for(programme, excerpt, contenders, builds)
         barred = {e.contender.id: e.reason for e in checked_lineup(contenders, judge) if e.reason}
         evidence, programs = gather(self.study, barred), descriptions()
         curve = curve_of(self.study)
-        plan = estimate(self.study, evidence, [c.id for c in contenders if c.id not in barred],
-                        evidence.facts.rounds)  # fmt: skip
+        plan = estimate(
+            self.study, evidence, [c.id for c in contenders if c.id not in barred], evidence.facts.rounds
+        )
 
         def take() -> None:
             self.builds, self.barred, self.evidence = builds, barred, evidence

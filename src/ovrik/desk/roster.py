@@ -79,23 +79,26 @@ class RosterList(QWidget):
         state = self._state(s)
         live = s.contender.label == self._live_label
         out = s.acceptable is False and not live
-        marks.paint(p, QPointF(box.left() + 23, box.top() + 20), 14, s.contender.id,
-                    hollow=not s.counted)  # fmt: skip
+        marks.paint(p, QPointF(box.left() + 23, box.top() + 20), 14, s.contender.id, hollow=not s.counted)
         p.setPen(QColor(t.soft if out and not s.counted else t.ink))
         font = theme.font(11, 600)
         font.setStrikeOut(s.contender.id in self.model.barred)
         p.setFont(font)
         name = QRectF(box.left() + 40, box.top() + 7, box.width() - 118, 24)
-        p.drawText(name, _LEFT, p.fontMetrics().elidedText(
-            s.contender.label, Qt.TextElideMode.ElideRight, int(name.width())))  # fmt: skip
+        p.drawText(
+            name,
+            _LEFT,
+            p.fontMetrics().elidedText(s.contender.label, Qt.TextElideMode.ElideRight, int(name.width())),
+        )
         p.setFont(theme.font(11.5, 600))
         time = f"{s.median_s:.2f} s" if s.median_s is not None else "–"
         p.drawText(QRectF(box.right() - 82, box.top() + 7, 74, 24), _RIGHT, time)
         p.setFont(theme.font(9.5))
         p.setPen(QColor(t.soft))
         vmaf = f"VMAF {number(s.vmaf.mean, 1)}" if s.vmaf else "VMAF –"
-        p.drawText(QRectF(box.left() + 40, box.top() + 30, 140, 20), _LEFT,
-                   f"{size_words(s.bytes)}  ·  {vmaf}")  # fmt: skip
+        p.drawText(
+            QRectF(box.left() + 40, box.top() + 30, 140, 20), _LEFT, f"{size_words(s.bytes)}  ·  {vmaf}"
+        )
         p.setPen(QColor(t.trouble if out else t.act if state[1] else t.soft))
         p.setFont(theme.font(9.5, 600 if out or state[1] else 400))
         p.drawText(QRectF(box.right() - 128, box.top() + 30, 120, 20), _RIGHT, state[0])
@@ -229,8 +232,10 @@ class Roster(QWidget):
         rate = float(e.programme.rate)
         named = f", excerpt “{e.excerpt_name}”" if e.excerpt_name else ""
         self.title.setText(e.facts.title)
-        self.about.setText(f"{e.programme.name}{named}, {x.frames} frames "
-                           f"({x.frames / rate:.2f} s) from {x.start_frame / rate:.2f} s")  # fmt: skip
+        self.about.setText(
+            f"{e.programme.name}{named}, {x.frames} frames "
+            f"({x.frames / rate:.2f} s) from {x.start_frame / rate:.2f} s"
+        )
         self.list.follow()
 
     def show_live(self, moment: object) -> None:

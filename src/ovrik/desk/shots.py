@@ -42,9 +42,14 @@ def take_shots(folder: Path) -> list[Path]:
             path = folder / f"{name}.png"
             window.grab().save(str(path))
             out.append(path)
-        out += [_with(window, folder / name, act, app) for name, act in (
-            ("7-treatments.png", _treatments), ("8-grid.png", _grid),
-            ("9-where-the-time-goes.png", _parts))]  # fmt: skip
+        out += [
+            _with(window, folder / name, act, app)
+            for name, act in (
+                ("7-treatments.png", _treatments),
+                ("8-grid.png", _grid),
+                ("9-where-the-time-goes.png", _parts),
+            )
+        ]
         window.close()
     return out
 
@@ -70,9 +75,15 @@ def _grid(window: MainWindow) -> None:
     window.go(1)
     window.lineup.show_page(1)
     grid = window.lineup.grid
-    for key, text in (("encoder", "libx264, libx265, libsvtav1"), ("preset", "fast, medium, 8"),
-                      ("quality", "21, 24, 27"), ("container", "mp4, webm"),
-                      ("treatments", "software, opencl"), ("pixel_format", ""), ("sound", "")):  # fmt: skip
+    for key, text in (
+        ("encoder", "libx264, libx265, libsvtav1"),
+        ("preset", "fast, medium, 8"),
+        ("quality", "21, 24, 27"),
+        ("container", "mp4, webm"),
+        ("treatments", "software, opencl"),
+        ("pixel_format", ""),
+        ("sound", ""),
+    ):
         grid.fields[key].setText(text)
     grid.expand()
 

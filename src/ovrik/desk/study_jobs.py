@@ -35,8 +35,11 @@ class StudyJobs:
         model = self.window.model
         chosen = model.evidence.of(contender_id) if model else None
         if model and chosen:
-            self.window.big_job(f"Timing the {kind}", work.explaining(model.study, chosen.contender, kind),
-                                lambda _found: f"Timed the {kind} of {chosen.contender.label}.")  # fmt: skip
+            self.window.big_job(
+                f"Timing the {kind}",
+                work.explaining(model.study, chosen.contender, kind),
+                lambda _found: f"Timed the {kind} of {chosen.contender.label}.",
+            )
 
     def _moment(self, handed: tuple[Moment, Any]) -> None:
         moment, shown = handed
@@ -62,8 +65,11 @@ class StudyJobs:
     def measure(self) -> None:
         """Measure the programme's complexity; then proposals can be made."""
         if self.window.model:
-            self.window.big_job("Measuring complexity", work.measuring(self.window.model.study),
-                                lambda _c: "Complexity is measured: Propose offers stretches to time.")  # fmt: skip
+            self.window.big_job(
+                "Measuring complexity",
+                work.measuring(self.window.model.study),
+                lambda _c: "Complexity is measured: Propose offers stretches to time.",
+            )
 
     def add_contenders(self, wanted: list[Contender]) -> None:
         """Put the combinations of a grid in the line-up."""
@@ -82,10 +88,16 @@ class StudyJobs:
         if self.window.model is None:
             return
         barred = self.window.model.barred
-        able = [s.contender for s in self.window.model.evidence.summaries
-                if s.contender.id not in barred and not s.counted]  # fmt: skip
-        self.window.big_job("Trying the line-up", work.trying(self.window.model.study, able),
-                                lambda n: f"{n} contenders tried." if n else "All were tried already.")  # fmt: skip
+        able = [
+            s.contender
+            for s in self.window.model.evidence.summaries
+            if s.contender.id not in barred and not s.counted
+        ]
+        self.window.big_job(
+            "Trying the line-up",
+            work.trying(self.window.model.study, able),
+            lambda n: f"{n} contenders tried." if n else "All were tried already.",
+        )
 
     def make_still(self, frame: int) -> None:
         """One treated picture for the viewer, unless something is being timed."""
@@ -102,14 +114,20 @@ class StudyJobs:
     def start_scoring(self) -> None:
         """Check the outputs that have not been checked yet."""
         if self.window.model:
-            self.window.big_job("Checking the outputs", work.scoring(self.window.model.study),
-                                lambda n: f"{n} outputs checked." if n else "All were checked already.")  # fmt: skip
+            self.window.big_job(
+                "Checking the outputs",
+                work.scoring(self.window.model.study),
+                lambda n: f"{n} outputs checked." if n else "All were checked already.",
+            )
 
     def prepare_demo(self) -> None:
         """Make the demo's footage and reference if they are not there; blocks nothing."""
         if self.window.model and not work.demo_is_ready(self.window.model.study):
-            self.window.big_job("Making the demo's footage", work.demo_footage(self.window.model.study),
-                                lambda _r: "The demo's footage is ready. Ctrl+R times the line-up.")  # fmt: skip
+            self.window.big_job(
+                "Making the demo's footage",
+                work.demo_footage(self.window.model.study),
+                lambda _r: "The demo's footage is ready. Ctrl+R times the line-up.",
+            )
 
 
 def _timing_words(result: tuple[bool, int]) -> str:

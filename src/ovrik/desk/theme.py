@@ -6,16 +6,7 @@ from pathlib import Path
 
 import platformdirs
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import (
-    QColor,
-    QFont,
-    QFontDatabase,
-    QImage,
-    QPainter,
-    QPalette,
-    QPen,
-    QPolygonF,
-)
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QImage, QPainter, QPalette, QPen, QPolygonF
 from PyQt6.QtWidgets import QApplication
 
 FAMILY = "Hanken Grotesk"
@@ -43,10 +34,32 @@ class Tones:
     trouble_wash: str
 
 
-DAY = Tones("#f3eee3", "#fbf8f1", "#ebe4d6", "#d3c9b6", "#17231d", "#56635b", "#1d6f61", "#d7e7df",
-            "#fbf8f1", "#9f3a1c", "#f3ddd2")  # fmt: skip
-NIGHT = Tones("#141b18", "#1b2420", "#0f1513", "#36443d", "#ebe6d9", "#a9b4aa", "#63c2ac", "#1f3f38",
-              "#0f1513", "#ee8d69", "#45271b")  # fmt: skip
+DAY = Tones(
+    "#f3eee3",
+    "#fbf8f1",
+    "#ebe4d6",
+    "#d3c9b6",
+    "#17231d",
+    "#56635b",
+    "#1d6f61",
+    "#d7e7df",
+    "#fbf8f1",
+    "#9f3a1c",
+    "#f3ddd2",
+)
+NIGHT = Tones(
+    "#141b18",
+    "#1b2420",
+    "#0f1513",
+    "#36443d",
+    "#ebe6d9",
+    "#a9b4aa",
+    "#63c2ac",
+    "#1f3f38",
+    "#0f1513",
+    "#ee8d69",
+    "#45271b",
+)
 
 _now = DAY
 
@@ -86,20 +99,22 @@ def apply_theme(app: QApplication, dark: bool | None = None) -> None:
 def _palette(t: Tones) -> QPalette:
     made = QPalette()
     for role, tone in (
-        (QPalette.ColorRole.Window, t.ground), (QPalette.ColorRole.Base, t.sheet),
-        (QPalette.ColorRole.AlternateBase, t.ground), (QPalette.ColorRole.Text, t.ink),
-        (QPalette.ColorRole.WindowText, t.ink), (QPalette.ColorRole.Button, t.sheet),
-        (QPalette.ColorRole.ButtonText, t.ink), (QPalette.ColorRole.Highlight, t.act),
-        (QPalette.ColorRole.HighlightedText, t.on_act), (QPalette.ColorRole.ToolTipBase, t.ink),
-        (QPalette.ColorRole.ToolTipText, t.ground), (QPalette.ColorRole.PlaceholderText, t.soft),
+        (QPalette.ColorRole.Window, t.ground),
+        (QPalette.ColorRole.Base, t.sheet),
+        (QPalette.ColorRole.AlternateBase, t.ground),
+        (QPalette.ColorRole.Text, t.ink),
+        (QPalette.ColorRole.WindowText, t.ink),
+        (QPalette.ColorRole.Button, t.sheet),
+        (QPalette.ColorRole.ButtonText, t.ink),
+        (QPalette.ColorRole.Highlight, t.act),
+        (QPalette.ColorRole.HighlightedText, t.on_act),
+        (QPalette.ColorRole.ToolTipBase, t.ink),
+        (QPalette.ColorRole.ToolTipText, t.ground),
+        (QPalette.ColorRole.PlaceholderText, t.soft),
         (QPalette.ColorRole.Link, t.act),
-    ):  # fmt: skip
-        made.setColor(role, QColor(tone))
-    for role in (
-        QPalette.ColorRole.Text,
-        QPalette.ColorRole.ButtonText,
-        QPalette.ColorRole.WindowText,
     ):
+        made.setColor(role, QColor(tone))
+    for role in (QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText, QPalette.ColorRole.WindowText):
         made.setColor(QPalette.ColorGroup.Disabled, role, QColor(t.soft))
     return made
 

@@ -11,8 +11,13 @@ from ovrik.desk.widgets.text import button, label, sheet
 class Welcome(QWidget):
     """Four ways to begin."""
 
-    def __init__(self, clip: Callable[[], None], plan: Callable[[], None], study: Callable[[], None],
-                 demo: Callable[[], None]) -> None:  # fmt: skip
+    def __init__(
+        self,
+        clip: Callable[[], None],
+        plan: Callable[[], None],
+        study: Callable[[], None],
+        demo: Callable[[], None],
+    ) -> None:
         super().__init__()
         frame, inner = sheet(28, 10)
         frame.setFixedWidth(520)
@@ -24,9 +29,11 @@ class Welcome(QWidget):
         inner.addWidget(label(about, "soft", wrap=True))
         inner.addSpacing(8)
         for text, act, role in (
-            ("New study from a clip…", clip, "main"), ("New study from a plan…", plan, ""),
-            ("Open study…", study, ""), ("Look at the demo study", demo, ""),
-        ):  # fmt: skip
+            ("New study from a clip…", clip, "main"),
+            ("New study from a plan…", plan, ""),
+            ("Open study…", study, ""),
+            ("Look at the demo study", demo, ""),
+        ):
             inner.addWidget(button(text, act, role))
         column = QVBoxLayout(self)
         column.addWidget(frame, 0, Qt.AlignmentFlag.AlignCenter)

@@ -191,14 +191,7 @@ class MainWindow(QMainWindow):
         self.timing.explain_wanted.connect(self.jobs.explain)
         self.scrutiny = ScrutinyStation(model, self.pictures)
         self.verdict = VerdictStation(model)
-        for page in (
-            self.footage,
-            self.lineup,
-            self.timing,
-            self.scrutiny,
-            self.verdict,
-            self.workstation,
-        ):
+        for page in (self.footage, self.lineup, self.timing, self.scrutiny, self.verdict, self.workstation):
             self.pages.addWidget(page)
         for made in (*self.station_buttons, self.workstation_button):
             made.setEnabled(True)
@@ -210,8 +203,11 @@ class MainWindow(QMainWindow):
         self.roster.list.setFocus()
         self.look_again()
         if study.read_only:
-            self.strip.rest(f"This study can only be read: nothing can be written in {study.path.parent}. Copy it to "
-                            f"another folder to change or time it.", trouble=True)  # fmt: skip
+            self.strip.rest(
+                f"This study can only be read: nothing can be written in {study.path.parent}. Copy it to "
+                f"another folder to change or time it.",
+                trouble=True,
+            )
         elif not study.thumbnails():
             self.jobs.make_thumbnails()
 

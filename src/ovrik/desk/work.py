@@ -50,7 +50,7 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
             words = moment.preparing or f"Timing {moment.label}, {where} ({moment.number} of {moment.total})"
             shown = threading.Event()
             left = moment.left.seconds if moment.left else None
-            job.tell(share_done(moment), words, left, always=bool(moment.ended), moment=(moment, shown))  # fmt: skip
+            job.tell(share_done(moment), words, left, always=bool(moment.ended), moment=(moment, shown))
             if moment.ended:
                 # Drawing would load the machine while the next run is timed: let it end first.
                 shown.wait(SHOW_WAIT_S)
@@ -131,12 +131,17 @@ def demo_footage(study: Study) -> Work:
             if usage.stopped:
                 raise Stopped
             if usage.exit_code:
-                raise OvrikError(f"The demo's footage could not be made ({usage.log[-1:]})",
-                                 f"Check the free space in {film_path().parent}")  # fmt: skip
+                raise OvrikError(
+                    f"The demo's footage could not be made ({usage.log[-1:]})",
+                    f"Check the free space in {film_path().parent}",
+                )
         adopt_film(study)
-        make_reference(study.programme(), study.facts().excerpt,
-                       on_share=lambda s: job.tell(0.8 + 0.2 * s, "Making the reference"),
-                       should_stop=job.should_stop)  # fmt: skip
+        make_reference(
+            study.programme(),
+            study.facts().excerpt,
+            on_share=lambda s: job.tell(0.8 + 0.2 * s, "Making the reference"),
+            should_stop=job.should_stop,
+        )
         return True
 
     return run
@@ -172,8 +177,12 @@ def still(programme: Programme, frame: int) -> Work:
     return lambda _job: treated_still(programme, frame)
 
 
-FIRST_LINE_UP = (("libx264", "medium", 21.0), ("libx264", "veryfast", 21.0), ("libx265", "fast", 24.0),
-                 ("libsvtav1", "8", 30.0))  # fmt: skip
+FIRST_LINE_UP = (
+    ("libx264", "medium", 21.0),
+    ("libx264", "veryfast", 21.0),
+    ("libx265", "fast", 24.0),
+    ("libsvtav1", "8", 30.0),
+)
 
 
 def new_study(programme: Programme, place: Path) -> Study:
@@ -181,8 +190,10 @@ def new_study(programme: Programme, place: Path) -> Study:
     if place.suffix != ".ovrik":
         place = place.with_name(place.name + ".ovrik")
     study = Study.create(place, programme.name.rsplit(".", 1)[0], programme, whole(programme))
-    made = [Contender("bundled", recipe(e, preset, quality, pixel_format=FOLLOWS))
-            for e, preset, quality in FIRST_LINE_UP]  # fmt: skip
+    made = [
+        Contender("bundled", recipe(e, preset, quality, pixel_format=FOLLOWS))
+        for e, preset, quality in FIRST_LINE_UP
+    ]
     for contender in all_following(made, programme):
         study.add_contender(contender)
     return study

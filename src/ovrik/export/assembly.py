@@ -68,12 +68,19 @@ def analysis_folder() -> Path:
 def canvas_of(programme: Programme) -> Canvas:
     """What pictures of a programme are put together as."""
     known = {"bt709": "bt709", "bt2020nc": "bt2020", "smpte170m": "smpte170m", "bt470bg": "bt470"}
-    return Canvas(programme.width, programme.height, programme.rate, programme.pixel_format,
-                  known.get(programme.colour.matrix, "bt709"), programme.sample_aspect)  # fmt: skip
+    return Canvas(
+        programme.width,
+        programme.height,
+        programme.rate,
+        programme.pixel_format,
+        known.get(programme.colour.matrix, "bt709"),
+        programme.sample_aspect,
+    )
 
 
-def assemble(programme: Programme, excerpt: Excerpt, place: str = SOFTWARE, mark: str = "",
-             with_sound: bool = True) -> Assembly:  # fmt: skip
+def assemble(
+    programme: Programme, excerpt: Excerpt, place: str = SOFTWARE, mark: str = "", with_sound: bool = True
+) -> Assembly:
     """Inputs and graph for an excerpt, treated in `place` where a treatment has a form for it.
 
     `mark` tells builds apart that each need a stabilisation analysis of their own. Raises OvrikError
@@ -88,8 +95,11 @@ def assemble(programme: Programme, excerpt: Excerpt, place: str = SOFTWARE, mark
     for over in part.overlays:
         drawn = _piece(w, programme, over, c, analyses, mark)
         late = w.through(drawn, node("setpts", expr=f"PTS+{over.at}"))
-        shown = w.join((shown, late), node("overlay", eof_action="pass", format="auto"),
-                       node("format", pix_fmts=c.pixel_format))  # fmt: skip
+        shown = w.join(
+            (shown, late),
+            node("overlay", eof_action="pass", format="auto"),
+            node("format", pix_fmts=c.pixel_format),
+        )
     for t in programme.treatments:
         shown = apply(w, shown, t, c)
     last = node("trim", start_frame=part.lead, end_frame=part.lead + part.frames)
@@ -97,8 +107,10 @@ def assemble(programme: Programme, excerpt: Excerpt, place: str = SOFTWARE, mark
     sound = _sound(w, programme, part.sound, part.frames / programme.rate) if with_sound else ""
     graph = w.text()
     if len(graph) > LONGEST_GRAPH:
-        raise OvrikError(f"The excerpt has {len(part.base)} shots: more than one export can be given",
-                         "Choose a shorter excerpt")  # fmt: skip
+        raise OvrikError(
+            f"The excerpt has {len(part.base)} shots: more than one export can be given",
+            "Choose a shorter excerpt",
+        )
     heard = graph_text(_needed(w.chains, sound)) if sound else ""
     return Assembly(
         tuple(a for given in w.inputs for a in given), graph, picture, sound, tuple(analyses), heard
@@ -118,8 +130,10 @@ def _in_order(w: Weave, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas)
         else:
             runs[-1].append(stream)
             lengths[-1] += part.shot.frames
-    whole = [r[0] if len(r) == 1 else w.join(tuple(r), node("concat", n=len(r)),
-                                             *even_stamps(c.rate)) for r in runs]  # fmt: skip
+    whole = [
+        r[0] if len(r) == 1 else w.join(tuple(r), node("concat", n=len(r)), *even_stamps(c.rate))
+        for r in runs
+    ]
     shown, length = whole[0], lengths[0]
     for stream, frames, over in zip(whole[1:], lengths[1:], joints[1:], strict=True):
         begins = length - over
@@ -129,27 +143,41 @@ def _in_order(w: Weave, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas)
     return shown
 
 
-def _piece(w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: list[Analysis],
-           mark: str) -> str:  # fmt: skip
+def _piece(
+    w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: list[Analysis], mark: str
+) -> str:
     """One shot on the canvas, treated, exactly as long as it stands."""
     shot = piece.shot
     if shot.clip == GAP:
-        black = w.join((), node("color", c="black", s=f"{c.width}x{c.height}", r=c.rate),
-                       node("format", pix_fmts=c.pixel_format))  # fmt: skip
+        black = w.join(
+            (),
+            node("color", c="black", s=f"{c.width}x{c.height}", r=c.rate),
+            node("format", pix_fmts=c.pixel_format),
+        )
         return w.through(black, node("trim", end_frame=shot.frames), *even_stamps(c.rate))
     clip = programme.clips[shot.clip]
     opened, exactly = reading(clip, shot.start, frames_taken(programme, piece))
     number = w.open(opened)
     retimed = [t for t in shot.treatments if t.kind == "retime"]
     pace = clip.rate * (Fraction(retimed[-1]["speed"]).limit_denominator(1000) / 100 if retimed else 1)
-    limited = [node("scale", in_range="pc", out_range="tv", flags="bicubic+accurate_rnd")] if clip.full_range else []
+    limited = (
+        [node("scale", in_range="pc", out_range="tv", flags="bicubic+accurate_rnd")]
+        if clip.full_range
+        else []
+    )
     if shot.still:
         exactly = [*exactly, node("tpad", stop_mode="clone", stop=shot.frames)]
         pace = c.rate
     if shot.reverse:
         exactly = [*exactly, node("reverse")]
-    stream = w.through(f"{number}:V:0", *exactly, *_paced(pace, c, piece.phase), *limited, *_fitted(clip, c),
-                       node("format", pix_fmts=c.pixel_format))  # fmt: skip
+    stream = w.through(
+        f"{number}:V:0",
+        *exactly,
+        *_paced(pace, c, piece.phase),
+        *limited,
+        *_fitted(clip, c),
+        node("format", pix_fmts=c.pixel_format),
+    )
     now = c.at_rate(pace)
     if not retimed and pace != c.rate:
         stream, now = w.through(stream, *at_other_rate(c.rate, "nearest frame", c)), c
@@ -165,8 +193,14 @@ def _piece(w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: li
     hold = node("tpad", stop_mode="clone", stop=shot.frames)
     ends = [hold] if retimed or pace != c.rate else []
     # Enlarging a crop of uneven shape leaves pixels that are not quite square, which a join refuses.
-    return w.through(stream, *ends, whole, *even_stamps(c.rate), node("setsar", r=c.sample_aspect),
-                     node("format", pix_fmts=c.pixel_format))  # fmt: skip
+    return w.through(
+        stream,
+        *ends,
+        whole,
+        *even_stamps(c.rate),
+        node("setsar", r=c.sample_aspect),
+        node("format", pix_fmts=c.pixel_format),
+    )
 
 
 def frames_taken(programme: Programme, piece: Piece) -> int:
@@ -175,8 +209,11 @@ def frames_taken(programme: Programme, piece: Piece) -> int:
     if shot.still:
         return 1
     # Backwards, the last frame that is read is the first that is shown: not one too many.
-    needed = (int((shot.frames - 1) * programme.pace(shot) + piece.phase) + 1 if shot.reverse
-              else int(shot.frames * programme.pace(shot) + piece.phase) + 2)  # fmt: skip
+    needed = (
+        int((shot.frames - 1) * programme.pace(shot) + piece.phase) + 1
+        if shot.reverse
+        else int(shot.frames * programme.pace(shot) + piece.phase) + 2
+    )
     return min(needed, programme.clips[shot.clip].frames - shot.start)
 
 
@@ -200,8 +237,12 @@ def _fitted(clip: Footage, c: Canvas) -> tuple[Node, ...]:
     share = min(c.width / wide, Fraction(c.height, clip.shown_height))
     size = [max(2, 2 * round(side * share / 2)) for side in (wide, clip.shown_height)]
     size = [min(size[0], c.width), min(size[1], c.height)]
-    return (node("scale", w=size[0], h=size[1], flags="bicubic"), square,
-            node("pad", w=c.width, h=c.height, x=-1, y=-1), square)  # fmt: skip
+    return (
+        node("scale", w=size[0], h=size[1], flags="bicubic"),
+        square,
+        node("pad", w=c.width, h=c.height, x=-1, y=-1),
+        square,
+    )
 
 
 def _told(programme: Programme, piece: Piece, at: int, mark: str) -> str:
@@ -225,9 +266,18 @@ def _stabilised(w: Weave, stream: str, t: Treatment, c: Canvas, analyses: list[A
         graph = graph_text([*chains, seen])
         words = (*inputs, "-filter_complex", graph, "-map", "[out]", "-f", "null", "-")
         analyses.append(replace(analysis, arguments=words))
-    return w.through(flat, node("vidstabtransform", input=result, smoothing=int(t["smoothing"]),
-                                optzoom=0, zoom=STABLE_ZOOM, interpol="bicubic"),
-                     node("format", pix_fmts=c.pixel_format))  # fmt: skip
+    return w.through(
+        flat,
+        node(
+            "vidstabtransform",
+            input=result,
+            smoothing=int(t["smoothing"]),
+            optzoom=0,
+            zoom=STABLE_ZOOM,
+            interpol="bicubic",
+        ),
+        node("format", pix_fmts=c.pixel_format),
+    )
 
 
 def _needed(chains: Sequence[Chain], label: str) -> list[Chain]:
@@ -248,14 +298,19 @@ def _sound(w: Weave, programme: Programme, tracks: Sequence[Sequence[SoundPiece]
     if len(mixed) == 1:
         return mixed[0]
     # A mix divides by the number of its inputs.
-    return w.join(tuple(mixed), node("amix", inputs=len(mixed), duration="longest"),
-                  node("volume", volume=len(mixed)))  # fmt: skip
+    return w.join(
+        tuple(mixed), node("amix", inputs=len(mixed), duration="longest"), node("volume", volume=len(mixed))
+    )
 
 
 def _silence(w: Weave, length: Fraction) -> str:
     samples = round(length * SOUND_RATE)
-    return w.join((), node("anullsrc", r=SOUND_RATE, cl="stereo"), node("atrim", end_sample=samples),
-                  node("asetpts", expr="PTS-STARTPTS"))  # fmt: skip
+    return w.join(
+        (),
+        node("anullsrc", r=SOUND_RATE, cl="stereo"),
+        node("atrim", end_sample=samples),
+        node("asetpts", expr="PTS-STARTPTS"),
+    )
 
 
 def _track(w: Weave, programme: Programme, pieces: Sequence[SoundPiece], length: Fraction) -> str:
@@ -268,10 +323,17 @@ def _track(w: Weave, programme: Programme, pieces: Sequence[SoundPiece], length:
         opened, placed = sound_input(clip, p.start, p.length)
         number = w.open(opened)
         samples = round(p.length * SOUND_RATE)
-        row.append(w.through(f"{number}:a:0", *placed, node("asetpts", expr="PTS-STARTPTS"),
-                             node("aformat", sample_fmts="fltp", channel_layouts="stereo"),
-                             node("apad", whole_len=samples), node("atrim", end_sample=samples),
-                             node("asetpts", expr="PTS-STARTPTS")))  # fmt: skip
+        row.append(
+            w.through(
+                f"{number}:a:0",
+                *placed,
+                node("asetpts", expr="PTS-STARTPTS"),
+                node("aformat", sample_fmts="fltp", channel_layouts="stereo"),
+                node("apad", whole_len=samples),
+                node("atrim", end_sample=samples),
+                node("asetpts", expr="PTS-STARTPTS"),
+            )
+        )
         at = p.at + p.length
     if at < length:
         row.append(_silence(w, length - at))

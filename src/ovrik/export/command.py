@@ -84,7 +84,10 @@ def plain_source(clip: Footage, excerpt: Excerpt, with_sound: bool) -> Assembly:
         # Picture and sound begin together here, so that the clip is read once for both.
         span = excerpt.frames / clip.rate + (slack_of(clip) if told.seek_s is not None else 0)
         whole = excerpt.end_frame == clip.frames
-        options = [*picture_options(replace(told, span_s=None)), *([] if whole else ["-t", seconds_text(span)])]
+        options = [
+            *picture_options(replace(told, span_s=None)),
+            *([] if whole else ["-t", seconds_text(span)]),
+        ]
         return Assembly(tuple(opened(clip, options)), "", "0:V:0", "0:a:0", (), before=before)
     for_sound, placed = sound_input(clip, excerpt.start_frame / clip.rate, excerpt.frames / clip.rate)
     heard = (*placed, node("asetpts", expr="PTS-STARTPTS"))
@@ -140,9 +143,15 @@ def _command(job: Export, made: Assembly, output: Path, stats: Path, number: int
     out = [job.program, *head_arguments(job), *inputs, *filters, "-map", shown, "-frames:v", str(frames)]
     if not last:
         return [*out, *encoder_arguments(job, stats, number), "-an", "-f", "null", "-", *mute]
-    return [*out, *_heard(made), *encoder_arguments(job, stats, number),
-            *sound_arguments(job.recipe, bool(made.sound)),
-            "-f", CONTAINERS[job.recipe.container].muxer, address(output)]  # fmt: skip
+    return [
+        *out,
+        *_heard(made),
+        *encoder_arguments(job, stats, number),
+        *sound_arguments(job.recipe, bool(made.sound)),
+        "-f",
+        CONTAINERS[job.recipe.container].muxer,
+        address(output),
+    ]
 
 
 def with_decoding(inputs: Sequence[str], options: Sequence[str]) -> list[str]:
@@ -195,11 +204,21 @@ def encoder_arguments(job: Export, stats: Path, number: int = 1) -> list[str]:
     if facts.preset_option:
         out += [facts.preset_option, r.preset]
     rate = _rate_value(job) if r.bit_rate is not None else 0
-    fill = {"quality": "" if r.quality is None else f"{r.quality:g}", "rate": str(rate),
-            "twice": str(2 * rate), "pass": str(number), "stats": os.path.abspath(stats)}  # fmt: skip
+    fill = {
+        "quality": "" if r.quality is None else f"{r.quality:g}",
+        "rate": str(rate),
+        "twice": str(2 * rate),
+        "pass": str(number),
+        "stats": os.path.abspath(stats),
+    }
     out += [word.format(**fill) for word in dict(facts.controls).get(r.rate_control, ())]
-    settings = (("-tune", r.tune), ("-profile:v", r.profile), ("-g", r.gop),
-                ("-bf", "" if r.b_frames < 0 else str(r.b_frames)), ("-threads", r.threads))  # fmt: skip
+    settings = (
+        ("-tune", r.tune),
+        ("-profile:v", r.profile),
+        ("-g", r.gop),
+        ("-bf", "" if r.b_frames < 0 else str(r.b_frames)),
+        ("-threads", r.threads),
+    )
     out += [word for option, value in settings if value for word in (option, str(value))]
     path = _encoding_path(r)
     if not (path and path.uploads):
@@ -240,6 +259,23 @@ def prerender_command(job: Export, into: Intermediate, output: Path) -> list[str
     heard = _heard(made)
     frames = delivery(job.programme, job.excerpt, job.recipe).frames
     inputs = with_decoding(made.inputs, decoding_arguments(job))
-    return [job.program, *head_arguments(job), *inputs, *filters, "-map", shown, "-frames:v", str(frames),
-            *heard, "-c:v", into.facts.encoder, *into.facts.settings, "-pix_fmt", into.pixel_format,
-            *(["-c:a", "pcm_s16le"] if heard else ["-an"]), "-f", into.facts.muxer, address(output)]  # fmt: skip
+    return [
+        job.program,
+        *head_arguments(job),
+        *inputs,
+        *filters,
+        "-map",
+        shown,
+        "-frames:v",
+        str(frames),
+        *heard,
+        "-c:v",
+        into.facts.encoder,
+        *into.facts.settings,
+        "-pix_fmt",
+        into.pixel_format,
+        *(["-c:a", "pcm_s16le"] if heard else ["-an"]),
+        "-f",
+        into.facts.muxer,
+        address(output),
+    ]

@@ -24,9 +24,13 @@ def stand_guard(variable: str, mark: str) -> "subprocess.Popen[bytes] | None":
     heard, _held = os.pipe()  # what is held closes when this process is gone, however it ends
     try:
         return subprocess.Popen(
-            [sys.executable, "-I", "-S", __file__, variable, mark], stdin=heard, start_new_session=True,
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, cwd="/",
-        )  # fmt: skip
+            [sys.executable, "-I", "-S", __file__, variable, mark],
+            stdin=heard,
+            start_new_session=True,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            cwd="/",
+        )
     except OSError:
         return None
     finally:

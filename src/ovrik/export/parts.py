@@ -61,17 +61,34 @@ def part_commands(job: Export, helper: Export, clip: Footage, places: Places) ->
     steps = {DECODE: [_decode(helper, made)]}
     if made.graph:
         inputs = with_decoding(made.inputs, decoding_arguments(helper))
-        steps[TREAT] = [[helper.program, *head_arguments(helper), *inputs, "-filter_complex", made.graph, "-map",
-                         f"[{made.picture}]", *NOWHERE]]  # fmt: skip
-    raw = replace(job, programme=of_clip(clip), excerpt=Excerpt(0, clip.frames), decode="software",
-                  treat="software", recipe=replace(job.recipe, sound="none"))  # fmt: skip
+        steps[TREAT] = [
+            [
+                helper.program,
+                *head_arguments(helper),
+                *inputs,
+                "-filter_complex",
+                made.graph,
+                "-map",
+                f"[{made.picture}]",
+                *NOWHERE,
+            ]
+        ]
+    raw = replace(
+        job,
+        programme=of_clip(clip),
+        excerpt=Excerpt(0, clip.frames),
+        decode="software",
+        treat="software",
+        recipe=replace(job.recipe, sound="none"),
+    )
     steps[ENCODE] = export_commands(raw, places.partial(ENCODE), places.folder / "stats")
     if job.programme.sounds and job.recipe.sound != "none":
         steps[SOUND] = [_sound(helper)]
     steps[ALL] = export_commands(job, places.partial(ALL), places.folder / "stats")
     # The same bytes as the export wrote, to the same drive, until they lie on it.
-    steps[WRITE] = [["dd", f"if={places.kept(ALL)}", f"of={places.partial(WRITE)}", "bs=4M", "conv=fsync",
-                     "status=none"]]  # fmt: skip
+    steps[WRITE] = [
+        ["dd", f"if={places.kept(ALL)}", f"of={places.partial(WRITE)}", "bs=4M", "conv=fsync", "status=none"]
+    ]
     return steps
 
 
@@ -92,7 +109,9 @@ def _sound(job: Export) -> list[str]:
     start, codec = [job.program, *head_arguments(job)], ["-c:a", job.recipe.sound]
     if job.programme.plain:
         clip = job.programme.clips[0]
-        opened, _placed = sound_input(clip, job.excerpt.start_frame / clip.rate, job.excerpt.frames / clip.rate)
+        opened, _placed = sound_input(
+            clip, job.excerpt.start_frame / clip.rate, job.excerpt.frames / clip.rate
+        )
         return [*start, *opened, "-map", "0:a:0", *codec, *NOWHERE]
     made = assemble(job.programme, job.excerpt, "software", job.mark)
     return [

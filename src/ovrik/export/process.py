@@ -67,8 +67,10 @@ class Start:
 
 def together(one: Usage, then: Usage) -> Usage:
     """What two programs run one after the other took."""
-    sums = {name: getattr(one, name) + getattr(then, name) for name in
-            ("wall_s", "user_s", "system_s", "read_bytes", "written_bytes", "own_cpu_s")}  # fmt: skip
+    sums = {
+        name: getattr(one, name) + getattr(then, name)
+        for name in ("wall_s", "user_s", "system_s", "read_bytes", "written_bytes", "own_cpu_s")
+    }
     peak = max(one.peak_bytes, then.peak_bytes)
     return replace(then, **sums, peak_bytes=peak, log=(*one.log, *then.log)[-LOG_LINES:])
 
@@ -104,9 +106,14 @@ def measure(
         nonlocal began
         began = time.monotonic()
         return subprocess.Popen(
-            whole, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE, start_new_session=True, cwd=cwd, env={**os.environ, MARK: mark},
-        )  # fmt: skip
+            whole,
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            start_new_session=True,
+            cwd=cwd,
+            env={**os.environ, MARK: mark},
+        )
 
     def let_go() -> None:
         return
@@ -136,11 +143,18 @@ def measure(
     # is exact, below it the sampled peak is the better number.
     peak = spent.peak_bytes if spent.peak_bytes > floor else watch.sampled_peak
     return Usage(
-        wall_s=watch.ended - began, user_s=spent.user_s, system_s=spent.system_s, peak_bytes=peak,
-        read_bytes=spent.read_bytes, written_bytes=spent.written_bytes,
-        exit_code=spent.exit_code, log=tuple(watch.log), stopped=watch.stopped,
-        stalled=watch.stalled, own_cpu_s=time.process_time() - own_before,
-    )  # fmt: skip
+        wall_s=watch.ended - began,
+        user_s=spent.user_s,
+        system_s=spent.system_s,
+        peak_bytes=peak,
+        read_bytes=spent.read_bytes,
+        written_bytes=spent.written_bytes,
+        exit_code=spent.exit_code,
+        log=tuple(watch.log),
+        stopped=watch.stopped,
+        stalled=watch.stalled,
+        own_cpu_s=time.process_time() - own_before,
+    )
 
 
 @dataclass
@@ -156,9 +170,15 @@ class _Spent:
 class _Watch:
     """Reads a child's two streams until every process of its group is gone."""
 
-    def __init__(self, child: "subprocess.Popen[bytes]", began: float,
-                 on_output: Callable[[bytes, float], bool], should_stop: Callable[[], bool],
-                 stall_s: float, mark: str) -> None:  # fmt: skip
+    def __init__(
+        self,
+        child: "subprocess.Popen[bytes]",
+        began: float,
+        on_output: Callable[[bytes, float], bool],
+        should_stop: Callable[[], bool],
+        stall_s: float,
+        mark: str,
+    ) -> None:
         self._mark = mark
         self.child, self.began, self.on_output = child, began, on_output
         self.should_stop, self.stall_s = should_stop, stall_s

@@ -87,11 +87,19 @@ def timed_run(
     try:
         marks = None
         for arguments in commands:
-            marks = _Marks(on_progress, reader or ProgressReader(), len(commands), marks,
-                           usage.wall_s if usage else 0.0)  # fmt: skip
+            marks = _Marks(
+                on_progress, reader or ProgressReader(), len(commands), marks, usage.wall_s if usage else 0.0
+            )
             seen.append(marks)
-            one = measure(arguments, marks.take, should_stop, stall_s, start=start, wall=wall,
-                          on_start=watcher.begin if usage is None else lambda _group: None)  # fmt: skip
+            one = measure(
+                arguments,
+                marks.take,
+                should_stop,
+                stall_s,
+                start=start,
+                wall=wall,
+                on_start=watcher.begin if usage is None else lambda _group: None,
+            )
             usage = one if usage is None else together(usage, one)
             if one.exit_code or one.stopped or one.stalled:
                 break
@@ -111,18 +119,35 @@ def timed_run(
         partial.replace(output)
     else:
         partial.unlink(missing_ok=True)
-    return RunResult(state, reason, usage, marks.first_s, marks.last_s, marks.frame,
-                     size if state == "done" else 0, other, stolen, trace,
-                     tuple(sorted(watcher.seen.items(), key=lambda s: -s[1])),
-                     watcher.last.asleep - watcher.first.asleep,
-                     watcher.disk_bytes, tuple(watcher.device_users.items()))  # fmt: skip
+    return RunResult(
+        state,
+        reason,
+        usage,
+        marks.first_s,
+        marks.last_s,
+        marks.frame,
+        size if state == "done" else 0,
+        other,
+        stolen,
+        trace,
+        tuple(sorted(watcher.seen.items(), key=lambda s: -s[1])),
+        watcher.last.asleep - watcher.first.asleep,
+        watcher.disk_bytes,
+        tuple(watcher.device_users.items()),
+    )
 
 
 class _Marks:
     """Times of the first and the last picture, from the progress stream."""
 
-    def __init__(self, on_progress: Callable[[Progress], None], reader: Reader, passes: int = 1,
-                 before: "_Marks | None" = None, spent_s: float = 0.0) -> None:  # fmt: skip
+    def __init__(
+        self,
+        on_progress: Callable[[Progress], None],
+        reader: Reader,
+        passes: int = 1,
+        before: "_Marks | None" = None,
+        spent_s: float = 0.0,
+    ) -> None:
         self._passes, self._spent = passes, spent_s
         self._done: int = before._done + before.frame if before else 0
         self.first_s: float | None = None
@@ -174,11 +199,30 @@ def _failure(usage: Usage, partial: Path) -> str:
     return f"the encoder ended with exit code {usage.exit_code}: {first}"
 
 
-TELLING = ("error", "invalid", "unknown", "unable", "cannot", "can't", "could not", "failed",
-           "unrecognized", "not found", "no such")  # fmt: skip
-AFTERMATH = ("conversion failed", "terminating thread", "nothing was written", "task finished",
-             "could not open encoder before eof", "error sending frames", "error while filtering",
-             "error while opening encoder", "error opening output file")  # fmt: skip
+TELLING = (
+    "error",
+    "invalid",
+    "unknown",
+    "unable",
+    "cannot",
+    "can't",
+    "could not",
+    "failed",
+    "unrecognized",
+    "not found",
+    "no such",
+)
+AFTERMATH = (
+    "conversion failed",
+    "terminating thread",
+    "nothing was written",
+    "task finished",
+    "could not open encoder before eof",
+    "error sending frames",
+    "error while filtering",
+    "error while opening encoder",
+    "error opening output file",
+)
 
 
 def _is_telling(line: str) -> bool:

@@ -27,8 +27,10 @@ def picture_nodes(clip: Footage, reading: Reading) -> list[Node]:
     """Filters after which the frames that were asked for stand alone, whatever their stamps."""
     if not clip.constant_rate:
         # The clip's own stamps decide which frame stands where; the last one is held to the end.
-        even = [node("fps", fps=clip.rate, start_time=0, round="near"),
-                node("tpad", stop_mode="clone", stop=reading.skip + reading.frames)]  # fmt: skip
+        even = [
+            node("fps", fps=clip.rate, start_time=0, round="near"),
+            node("tpad", stop_mode="clone", stop=reading.skip + reading.frames),
+        ]
         return [*even, node("trim", start_frame=reading.skip, end_frame=reading.skip + reading.frames)]
     if reading.by_time:
         late = node("trim", start=float(reading.skip_s))

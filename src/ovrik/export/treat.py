@@ -54,8 +54,7 @@ def _grade(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
         nodes.append(node("colorchannelmixer", **mixed))
     if t["lut"]:
         nodes.append(node("lut3d", file=t["lut"], interp="tetrahedral"))
-    back = node("scale", out_color_matrix=c.matrix, out_range="tv",
-                flags="accurate_rnd+full_chroma_int")  # fmt: skip
+    back = node("scale", out_color_matrix=c.matrix, out_range="tv", flags="accurate_rnd+full_chroma_int")
     return w.through(source, *nodes, back)
 
 
@@ -66,15 +65,23 @@ def _denoise(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     s, method = t["strength"], t["method"]
     if method.startswith("light"):
         within, across = (s, LIGHT_OFF) if method == "light spatial" else (LIGHT_OFF, 1.5 * s)
-        return w.through(source, node("hqdn3d", luma_spatial=within, chroma_spatial=0.75 * within,
-                                      luma_tmp=across, chroma_tmp=0.75 * across))  # fmt: skip
+        return w.through(
+            source,
+            node(
+                "hqdn3d",
+                luma_spatial=within,
+                chroma_spatial=0.75 * within,
+                luma_tmp=across,
+                chroma_tmp=0.75 * across,
+            ),
+        )
     if method == "heavy temporal":
         strong = {f"{n}{ab}": (0.006 if ab == "a" else 0.012) * s for n in range(3) for ab in "ab"}
-        return w.through(source, Node("atadenoise", (*((k, f"{v:.6f}") for k, v in strong.items()),
-                                                     ("s", "9"))))  # fmt: skip
+        return w.through(
+            source, Node("atadenoise", (*((k, f"{v:.6f}") for k, v in strong.items()), ("s", "9")))
+        )
     options = {"s": s, "p": 5, "r": 9}
-    return _one(w, source, t, c, {p: node(f.filters[0], **options) for f in t.forms
-                                  for p in (f.place,)})  # fmt: skip
+    return _one(w, source, t, c, {p: node(f.filters[0], **options) for f in t.forms for p in (f.place,)})
 
 
 def _sharpen(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
@@ -88,8 +95,10 @@ def _blur(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     if t["method"] == "box":
         made = {f.place: node(f.filters[0], sizeX=round(radius), sizeY=round(radius)) for f in t.forms}
     else:
-        made = {"software": node("gblur", sigma=radius, steps=6),
-                "vulkan": node("gblur_vulkan", sigma=radius, size=_odd(6 * radius))}  # fmt: skip
+        made = {
+            "software": node("gblur", sigma=radius, steps=6),
+            "vulkan": node("gblur_vulkan", sigma=radius, size=_odd(6 * radius)),
+        }
     return _one(w, source, t, c, made)
 
 
@@ -103,8 +112,11 @@ def _upscale(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     if _place(w, t) == SOFTWARE:
         kernel = f"{t['method']}+accurate_rnd+full_chroma_int"
         return w.through(source, middle, node("scale", w=c.width, h=c.height, flags=kernel))
-    scaled = (node("scale_vulkan", w=c.width, h=c.height, scaler="bilinear") if t["method"] == "bilinear"
-              else node("libplacebo", w=c.width, h=c.height, upscaler="lanczos"))  # fmt: skip
+    scaled = (
+        node("scale_vulkan", w=c.width, h=c.height, scaler="bilinear")
+        if t["method"] == "bilinear"
+        else node("libplacebo", w=c.width, h=c.height, upscaler="lanczos")
+    )
     return w.through(source, middle, *on_device(surface(w.place, c.pixel_format, True), scaled))
 
 
@@ -116,17 +128,29 @@ def _key(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     if t["background_file"]:
         ground = _clip_of(w, t["background_file"], c, c.width, c.height)
     else:
-        ground = w.join((), node("color", c=_colour(t["background"]), s=f"{c.width}x{c.height}",
-                                 r=c.rate), node("format", pix_fmts=c.pixel_format))  # fmt: skip
+        ground = w.join(
+            (),
+            node("color", c=_colour(t["background"]), s=f"{c.width}x{c.height}", r=c.rate),
+            node("format", pix_fmts=c.pixel_format),
+        )
     options = {"color": _colour(t["colour"]), "similarity": t["similarity"] / 100, "blend": t["blend"] / 100}
     ahead = (node("scale", in_color_matrix=c.matrix), node("format", pix_fmts="rgba"))
     if _place(w, t) == OPENCL:
-        cut = w.through(source, *ahead, node("hwupload"), node("colorkey_opencl", **options),
-                        node("hwdownload"), node("format", pix_fmts="rgba"))  # fmt: skip
+        cut = w.through(
+            source,
+            *ahead,
+            node("hwupload"),
+            node("colorkey_opencl", **options),
+            node("hwdownload"),
+            node("format", pix_fmts="rgba"),
+        )
     else:
         cut = w.through(source, *ahead, node("colorkey", **options))
-    cut = w.through(cut, node("scale", out_color_matrix=c.matrix, out_range="tv"),
-                    node("format", pix_fmts=_with_alpha(c.pixel_format)))  # fmt: skip
+    cut = w.through(
+        cut,
+        node("scale", out_color_matrix=c.matrix, out_range="tv"),
+        node("format", pix_fmts=_with_alpha(c.pixel_format)),
+    )
     return w.join((ground, cut), node("overlay", shortest=1, format="auto"))
 
 
@@ -139,20 +163,42 @@ def _colour(text: str) -> str:
 
 
 def _title(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
-    return w.through(source, node(
-        "drawtext", fontfile=str(FONT), text=t["text"], expansion="none",
-        fontsize=round(c.height * t["size"] / 100),
-        fontcolor=f"{_colour(t['colour'])}@{t['opacity'] / 100:g}",
-        x=f"(w-text_w)*{t['x'] / 100:g}", y=f"(h-text_h)*{t['y'] / 100:g}",
-    ))  # fmt: skip
+    return w.through(
+        source,
+        node(
+            "drawtext",
+            fontfile=str(FONT),
+            text=t["text"],
+            expansion="none",
+            fontsize=round(c.height * t["size"] / 100),
+            fontcolor=f"{_colour(t['colour'])}@{t['opacity'] / 100:g}",
+            x=f"(w-text_w)*{t['x'] / 100:g}",
+            y=f"(h-text_h)*{t['y'] / 100:g}",
+        ),
+    )
 
 
 def _clip_of(w: Weave, path: str, c: Canvas, wide: int, high: int) -> str:
     """A clip from its beginning, over and over, at the canvas's rate."""
-    number = w.open(["-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS, "-stream_loop", "-1", "-i",
-                     address(path)])  # fmt: skip
-    return w.through(f"{number}:V:0", node("fps", fps=c.rate), node("scale", w=wide, h=high),
-                     node("setsar", r=1), node("format", pix_fmts=c.pixel_format))  # fmt: skip
+    number = w.open(
+        [
+            "-protocol_whitelist",
+            PROTOCOLS,
+            "-format_whitelist",
+            CONTAINERS,
+            "-stream_loop",
+            "-1",
+            "-i",
+            address(path),
+        ]
+    )
+    return w.through(
+        f"{number}:V:0",
+        node("fps", fps=c.rate),
+        node("scale", w=wide, h=high),
+        node("setsar", r=1),
+        node("format", pix_fmts=c.pixel_format),
+    )
 
 
 def _picture(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
@@ -187,8 +233,11 @@ def _layers(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     mix = {"all_mode": "normal", "all_opacity": t["opacity"] / 100}
     for number, copy in enumerate(copies, 1):
         share = 1 - LAYER_STEP * number
-        layer = w.through(copy, node("crop", w=_even(c.width * share), h=_even(c.height * share)),
-                          node("scale", w=c.width, h=c.height))  # fmt: skip
+        layer = w.through(
+            copy,
+            node("crop", w=_even(c.width * share), h=_even(c.height * share)),
+            node("scale", w=c.width, h=c.height),
+        )
         if form.place == SOFTWARE:
             base = w.join((layer, base), node("blend", **mix))
             continue
@@ -200,10 +249,14 @@ def _layers(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
 
 
 def _grain(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
-    grey = w.join((), node("color", c="black", s=f"{c.width}x{c.height}", r=c.rate),
-                  node("format", pix_fmts="yuv444p"), node("lutyuv", y=128, u=128, v=128),
-                  node("noise", c0s=round(t["strength"]), c0f="t"),
-                  node("format", pix_fmts=c.pixel_format))  # fmt: skip
+    grey = w.join(
+        (),
+        node("color", c="black", s=f"{c.width}x{c.height}", r=c.rate),
+        node("format", pix_fmts="yuv444p"),
+        node("lutyuv", y=128, u=128, v=128),
+        node("noise", c0s=round(t["strength"]), c0f="t"),
+        node("format", pix_fmts=c.pixel_format),
+    )
     return w.join((source, grey), node("blend", all_mode="grainmerge", shortest=1))
 
 
@@ -220,8 +273,11 @@ def at_other_rate(rate: Fraction, method: str, c: Canvas) -> tuple[Node, ...]:
     """Filters that bring a stream to a rate; interpolation gets pictures to look ahead to."""
     if method == "nearest frame":
         return (node("fps", fps=rate, round="up", start_time=0),)
-    mode = {"mi_mode": "blend"} if method == "frame blending" else {
-        "mi_mode": "mci", "mc_mode": "aobmc", "me_mode": "bidir", "vsbmc": 1}  # fmt: skip
+    mode = (
+        {"mi_mode": "blend"}
+        if method == "frame blending"
+        else {"mi_mode": "mci", "mc_mode": "aobmc", "me_mode": "bidir", "vsbmc": 1}
+    )
     return (node("tpad", stop=4, stop_mode="clone"), node("minterpolate", fps=rate, **mode))
 
 
@@ -230,7 +286,17 @@ def _stabilise(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
 
 
 DRAWN: dict[str, Draw] = {
-    "grade": _grade, "denoise": _denoise, "sharpen": _sharpen, "blur": _blur, "upscale": _upscale,
-    "key": _key, "title": _title, "picture": _picture, "layers": _layers, "grain": _grain,
-    "depth": _depth, "rate": _rate, "stabilise": _stabilise,
-}  # fmt: skip
+    "grade": _grade,
+    "denoise": _denoise,
+    "sharpen": _sharpen,
+    "blur": _blur,
+    "upscale": _upscale,
+    "key": _key,
+    "title": _title,
+    "picture": _picture,
+    "layers": _layers,
+    "grain": _grain,
+    "depth": _depth,
+    "rate": _rate,
+    "stabilise": _stabilise,
+}

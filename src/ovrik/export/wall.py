@@ -17,7 +17,20 @@ EXECUTE, WRITE, READ, READ_DIR = 1, 2, 4, 8
 MAKE_AND_REMOVE = sum(1 << n for n in range(4, 13))
 REFER, TRUNCATE = 1 << 13, 1 << 14
 NETWORK = 3
-SYSTEM = ("/usr", "/lib", "/lib32", "/lib64", "/bin", "/sbin", "/etc", "/opt", "/proc", "/sys", "/nix", "/gnu")
+SYSTEM = (
+    "/usr",
+    "/lib",
+    "/lib32",
+    "/lib64",
+    "/bin",
+    "/sbin",
+    "/etc",
+    "/opt",
+    "/proc",
+    "/sys",
+    "/nix",
+    "/gnu",
+)
 DEVICES = ("/dev",)
 
 Made = TypeVar("Made")

@@ -158,15 +158,28 @@ class Watcher:
         frames, memory = self.frames(), psutil.virtual_memory()
         before = self.rows[-1]["frames"] if self.rows else 0
         row = {
-            "t": now.at - self.first.at, "frames": frames, "fps": (frames - before) / span,
-            "cpu": sum(cores) / max(len(cores), 1), **{f"core {n}": min(c, 100.0) for n, c in enumerate(cores)},
-            "read": (now.read - old.read) / span / 1e6, "written": (now.written - old.written) / span / 1e6,
-            "disk": min(100.0, 100 * max((b - a for a, b in zip(old.disk_busy, now.disk_busy, strict=False)),
-                                         default=0.0) / span),
-            "memory": memory.used / 2**20, "memory share": memory.percent,
-        }  # fmt: skip
-        told = {"clock": clock_mhz(), "temperature": hottest_c(), "fan": fastest_fan_rpm(),
-                "watts": _watts(old, now, span)}  # fmt: skip
+            "t": now.at - self.first.at,
+            "frames": frames,
+            "fps": (frames - before) / span,
+            "cpu": sum(cores) / max(len(cores), 1),
+            **{f"core {n}": min(c, 100.0) for n, c in enumerate(cores)},
+            "read": (now.read - old.read) / span / 1e6,
+            "written": (now.written - old.written) / span / 1e6,
+            "disk": min(
+                100.0,
+                100
+                * max((b - a for a, b in zip(old.disk_busy, now.disk_busy, strict=False)), default=0.0)
+                / span,
+            ),
+            "memory": memory.used / 2**20,
+            "memory share": memory.percent,
+        }
+        told = {
+            "clock": clock_mhz(),
+            "temperature": hottest_c(),
+            "fan": fastest_fan_rpm(),
+            "watts": _watts(old, now, span),
+        }
         row |= {name: value for name, value in told.items() if value is not None}
         for sensor in self.sensors:
             row |= {f"{v.name} [{v.unit}]": v.value for v in sensor.read()}

@@ -82,18 +82,37 @@ def forget(key: str) -> None:
 
 
 def _fetched(version: str, folder: Path) -> Path:
-    command = [sys.executable, "-m", "pip", "download", "--no-deps", "--only-binary", ":all:", "-q",
-               "--disable-pip-version-check", "-d", str(folder), f"{PACKAGE}=={version}"]  # fmt: skip
+    command = [
+        sys.executable,
+        "-m",
+        "pip",
+        "download",
+        "--no-deps",
+        "--only-binary",
+        ":all:",
+        "-q",
+        "--disable-pip-version-check",
+        "-d",
+        str(folder),
+        f"{PACKAGE}=={version}",
+    ]
     try:
-        done = subprocess.run(command, capture_output=True, text=True, timeout=FETCH_TIMEOUT_S,
-                              check=False, stdin=subprocess.DEVNULL)  # fmt: skip
+        done = subprocess.run(
+            command,
+            capture_output=True,
+            text=True,
+            timeout=FETCH_TIMEOUT_S,
+            check=False,
+            stdin=subprocess.DEVNULL,
+        )
     except subprocess.TimeoutExpired:
         raise OvrikError(f"Fetching {PACKAGE} {version} took too long", "Check the network") from None
     wheels = list(folder.glob("*.whl"))
     if done.returncode or not wheels:
         lines = [x for x in done.stderr.splitlines() if x.startswith("ERROR")] or ["pip gave no reason"]
-        raise OvrikError(f"{PACKAGE} {version} can't be fetched ({lines[-1]})",
-                         "Check the version and the network")  # fmt: skip
+        raise OvrikError(
+            f"{PACKAGE} {version} can't be fetched ({lines[-1]})", "Check the version and the network"
+        )
     return wheels[0]
 
 

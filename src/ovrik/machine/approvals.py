@@ -57,8 +57,13 @@ BUILD_COMMANDS = (("-version",), ("-encoders",), ("-filters",), ("-h", "full"), 
 def build_claim(path: Path) -> Claim:
     """The claim of an encoding program that was named by its path."""
     place = Path(os.path.abspath(path))
-    return Claim(BUILD, place.name, str(place), sha256_now(place),
-                 tuple((str(place), "-hide_banner", *words) for words in BUILD_COMMANDS))  # fmt: skip
+    return Claim(
+        BUILD,
+        place.name,
+        str(place),
+        sha256_now(place),
+        tuple((str(place), "-hide_banner", *words) for words in BUILD_COMMANDS),
+    )
 
 
 _KNOWN: dict[str, tuple[Mark, str]] = {}

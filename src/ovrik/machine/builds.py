@@ -99,8 +99,7 @@ def locate(key: str) -> Path:
         on_path = shutil.which("ffmpeg")
         if on_path is None:
             raise OvrikError(
-                'The build "system" is not there: no ffmpeg on PATH',
-                "Install it, or use the bundled build",
+                'The build "system" is not there: no ffmpeg on PATH', "Install it, or use the bundled build"
             )
         return Path(on_path).resolve()
     if key in standin_keys():
@@ -117,8 +116,10 @@ def locate(key: str) -> Path:
     if not os.access(path, os.X_OK):
         raise OvrikError(f"The build {key} is not a program", "Make it executable")
     if not approved(build_claim(path.resolve())):
-        raise OvrikError(f"{visible(key)} has not been approved to run, or is another program now",
-                         f"Look at it and approve it: ovrik build approve {visible(key)}")  # fmt: skip
+        raise OvrikError(
+            f"{visible(key)} has not been approved to run, or is another program now",
+            f"Look at it and approve it: ovrik build approve {visible(key)}",
+        )
     return path.resolve()
 
 
@@ -145,8 +146,16 @@ def _described(key: str) -> Build:
     description = description_of(key)
     program = located(description)
     version, sha256 = version_of(description, program)
-    return Build(key, str(program), version, sha256, (DESCRIBED + description.codec,), (),
-                 architecture=architecture(program), whole_only=description.whole_only)  # fmt: skip
+    return Build(
+        key,
+        str(program),
+        version,
+        sha256,
+        (DESCRIBED + description.codec,),
+        (),
+        architecture=architecture(program),
+        whole_only=description.whole_only,
+    )
 
 
 def find_builds(extra: tuple[str, ...] = ()) -> list[Build]:
@@ -212,12 +221,19 @@ def _filters(listing: str) -> tuple[str, ...]:
 def ask(path: Path | str, *arguments: str) -> str:
     """What a program prints for these arguments. Raises OvrikError when it won't start or answer."""
     try:
-        done = subprocess.run([str(path), *arguments], capture_output=True, text=True,
-                              errors="replace", timeout=ASK_TIMEOUT_S, check=False,
-                              stdin=subprocess.DEVNULL)  # fmt: skip
+        done = subprocess.run(
+            [str(path), *arguments],
+            capture_output=True,
+            text=True,
+            errors="replace",
+            timeout=ASK_TIMEOUT_S,
+            check=False,
+            stdin=subprocess.DEVNULL,
+        )
     except OSError as exc:
-        raise OvrikError(f"The build {path} won't start ({exc.strerror})",
-                         "It may be made for another processor or system") from None  # fmt: skip
+        raise OvrikError(
+            f"The build {path} won't start ({exc.strerror})", "It may be made for another processor or system"
+        ) from None
     except subprocess.TimeoutExpired:
         raise OvrikError(f"The build {path} does not answer", "Try it in a terminal") from None
     return done.stdout

@@ -58,8 +58,9 @@ def program_of(description: Description) -> Path:
     """Its program file. Raises OvrikError when it is not there, or is named by a relative path."""
     name = description.program
     if os.sep in name and not os.path.isabs(name):
-        raise OvrikError(f"{description.title}: {name} is a relative path",
-                         "Name a program on PATH, or its full path")  # fmt: skip
+        raise OvrikError(
+            f"{description.title}: {name} is a relative path", "Name a program on PATH, or its full path"
+        )
     found = shutil.which(name)
     if found is None:
         raise OvrikError(f"{description.title}: the program {name} is not there", "Install it")
@@ -85,9 +86,11 @@ def located(description: Description) -> Path:
     """Its program. Raises OvrikError when it is not there or its commands are not approved."""
     claim = claim_of(description)
     if not approved(claim):
-        raise OvrikError(f"The command of {description.title} has not been approved",
-                         f"Look at it and approve it: ovrik approve the plan or study that names it, or ovrik build "
-                         f"approve {description.build_key}")  # fmt: skip
+        raise OvrikError(
+            f"The command of {description.title} has not been approved",
+            f"Look at it and approve it: ovrik approve the plan or study that names it, or ovrik build "
+            f"approve {description.build_key}",
+        )
     return Path(claim.program)
 
 
@@ -115,9 +118,15 @@ def forget_described(key: str) -> None:
 def version_of(description: Description, program: Path) -> tuple[str, str]:
     """Version as it says itself, and the checksum of the program file; only for an approved one."""
     try:
-        done = subprocess.run([str(program), *description.version.arguments], capture_output=True,
-                              text=True, errors="replace", timeout=ASK_TIMEOUT_S, check=False,
-                              stdin=subprocess.DEVNULL)  # fmt: skip
+        done = subprocess.run(
+            [str(program), *description.version.arguments],
+            capture_output=True,
+            text=True,
+            errors="replace",
+            timeout=ASK_TIMEOUT_S,
+            check=False,
+            stdin=subprocess.DEVNULL,
+        )
     except (OSError, subprocess.TimeoutExpired) as exc:
         raise OvrikError(f"{description.title} does not say its version ({exc})", "Try it by hand") from None
     found = re.search(description.version.pattern, done.stdout + done.stderr)

@@ -22,8 +22,9 @@ PLANAR = (("yuv420p", "yuv420p"), ("yuv420p10le", "yuv420p16le"))
 MORE_FORMATS: dict[str, tuple[str, ...]] = {
     "ffv1_vulkan": ("yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le"),
     "prores_ks_vulkan": ("yuv422p10le", "yuv444p10le"),
-    "h264_nvenc": ("yuv444p",), "hevc_nvenc": ("yuv444p",),
-}  # fmt: skip
+    "h264_nvenc": ("yuv444p",),
+    "hevc_nvenc": ("yuv444p",),
+}
 """What device encoders take beyond 4:2:0."""
 PIXEL_FORMATS = ("yuv420p", "yuv420p10le")
 """What is tried, 8 and 10 bit; a path's surfaces say in which format its device takes them."""
@@ -67,22 +68,81 @@ def _flip(device: str, on_device: str) -> tuple[Treatment, ...]:
 
 
 PATHS: tuple[DevicePath, ...] = (
-    DevicePath("vaapi", "VAAPI", "vaapi", "vaapi", "vaapi", "vaapi", CODECS, _encoders("vaapi"), True,
-               _flip("transpose_vaapi", "transpose_vaapi=dir=hflip")),
-    DevicePath("qsv", "QSV", "qsv", "qsv", "qsv", "qsv", CODECS, _encoders("qsv"), False,
-               _flip("vpp_qsv", "vpp_qsv=transpose=hflip")),
-    DevicePath("nvenc", "NVENC / NVDEC", "cuda", "cuda", "cuda", "cuda", CODECS, _encoders("nvenc"),
-               False, (Treatment("mirror", "transpose_cuda", "transpose_cuda=dir=hflip", "hflip"),)),
+    DevicePath(
+        "vaapi",
+        "VAAPI",
+        "vaapi",
+        "vaapi",
+        "vaapi",
+        "vaapi",
+        CODECS,
+        _encoders("vaapi"),
+        True,
+        _flip("transpose_vaapi", "transpose_vaapi=dir=hflip"),
+    ),
+    DevicePath(
+        "qsv",
+        "QSV",
+        "qsv",
+        "qsv",
+        "qsv",
+        "qsv",
+        CODECS,
+        _encoders("qsv"),
+        False,
+        _flip("vpp_qsv", "vpp_qsv=transpose=hflip"),
+    ),
+    DevicePath(
+        "nvenc",
+        "NVENC / NVDEC",
+        "cuda",
+        "cuda",
+        "cuda",
+        "cuda",
+        CODECS,
+        _encoders("nvenc"),
+        False,
+        (Treatment("mirror", "transpose_cuda", "transpose_cuda=dir=hflip", "hflip"),),
+    ),
     DevicePath("amf", "AMF", "amf", "amf", "amf", "amf", CODECS, _encoders("amf"), False),
-    DevicePath("vulkan", "Vulkan", "vulkan", "vulkan", "vulkan", "vulkan", CODECS,
-               (*_encoders("vulkan"), ("ffv1", "ffv1_vulkan"), ("prores", "prores_ks_vulkan")), True,
-               (Treatment("mirror", "hflip_vulkan", "hflip_vulkan", "hflip"),
-                Treatment("blur", "gblur_vulkan", "gblur_vulkan=sigma=2", "gblur=sigma=2:steps=6"))),
-    DevicePath("opencl", "OpenCL", "opencl", "opencl", "", "opencl", (), (), False,
-               (Treatment("mirror", "transpose_opencl", "transpose_opencl=dir=clock,transpose_opencl="
-                          "dir=clock_flip", "transpose=dir=clock,transpose=dir=clock_flip"),
-                Treatment("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2")), PLANAR),
-    DevicePath("v4l2m2m", "V4L2 M2M", "", "", "", "", ("h264", "hevc"),
-               _encoders("v4l2m2m", "h264", "hevc"), False),
+    DevicePath(
+        "vulkan",
+        "Vulkan",
+        "vulkan",
+        "vulkan",
+        "vulkan",
+        "vulkan",
+        CODECS,
+        (*_encoders("vulkan"), ("ffv1", "ffv1_vulkan"), ("prores", "prores_ks_vulkan")),
+        True,
+        (
+            Treatment("mirror", "hflip_vulkan", "hflip_vulkan", "hflip"),
+            Treatment("blur", "gblur_vulkan", "gblur_vulkan=sigma=2", "gblur=sigma=2:steps=6"),
+        ),
+    ),
+    DevicePath(
+        "opencl",
+        "OpenCL",
+        "opencl",
+        "opencl",
+        "",
+        "opencl",
+        (),
+        (),
+        False,
+        (
+            Treatment(
+                "mirror",
+                "transpose_opencl",
+                "transpose_opencl=dir=clock,transpose_opencl=dir=clock_flip",
+                "transpose=dir=clock,transpose=dir=clock_flip",
+            ),
+            Treatment("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2"),
+        ),
+        PLANAR,
+    ),
+    DevicePath(
+        "v4l2m2m", "V4L2 M2M", "", "", "", "", ("h264", "hevc"), _encoders("v4l2m2m", "h264", "hevc"), False
+    ),
     DevicePath("standin", "Stand-in (simulated)", "", "", "", "", (), _encoders("standin"), False),
-)  # fmt: skip
+)

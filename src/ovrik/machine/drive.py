@@ -31,8 +31,13 @@ def slow(drive: DriveFacts) -> list[Finding]:
     """A drive that could be what is timed."""
     if drive.write_mb_s >= SLOW_WRITE_MB_S:
         return []
-    return [Finding(f"The drive under {drive.folder} writes {drive.write_mb_s:.0f} MB/s",
-                    "Exports at high bit rates wait for it", "Keep the study on a faster drive")]  # fmt: skip
+    return [
+        Finding(
+            f"The drive under {drive.folder} writes {drive.write_mb_s:.0f} MB/s",
+            "Exports at high bit rates wait for it",
+            "Keep the study on a faster drive",
+        )
+    ]
 
 
 def read_speed(path: Path, size: int = SIZE) -> float:
@@ -78,5 +83,10 @@ def measure_drive(folder: Path, size: int = SIZE) -> DriveFacts:
     finally:
         path.unlink(missing_ok=True)
     stat = os.statvfs(folder)
-    return DriveFacts(str(folder), file_system_of(folder), stat.f_bavail * stat.f_frsize,
-                      size / 1e6 / written, size / 1e6 / max(read, 1e-6))  # fmt: skip
+    return DriveFacts(
+        str(folder),
+        file_system_of(folder),
+        stat.f_bavail * stat.f_frsize,
+        size / 1e6 / written,
+        size / 1e6 / max(read, 1e-6),
+    )

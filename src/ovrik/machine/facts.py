@@ -161,7 +161,7 @@ TABLE: tuple[_Row, ...] = (
     _Row("microcode", "Microcode", "/proc/cpuinfo", 40, lambda: _cpu("microcode")),
     _Row("kernel", "Kernel", "uname", 30, lambda: f"{platform.system()} {platform.release()}"),
     _Row("system", "System", "/etc/os-release", 20, _system),
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,9 @@ import platformdirs
 
 WIDTH, HEIGHT, FRAMES = 256, 144, 8
 EDITION = 1
-PEAKS = {f"yuv{kind}p{deep}": 1023 if deep else 255 for kind in ("420", "422", "444") for deep in ("", "10le")}
+PEAKS = {
+    f"yuv{kind}p{deep}": 1023 if deep else 255 for kind in ("420", "422", "444") for deep in ("", "10le")
+}
 STEPS = {"420": (2, 2), "422": (2, 1), "444": (1, 1)}
 """How many luma samples there are to one of chroma, across and down."""
 
@@ -48,8 +50,18 @@ def raw_file(pixel_format: str) -> Path:
 
 def input_arguments(pixel_format: str) -> list[str]:
     """Options by which a build reads the raw file."""
-    return ["-f", "rawvideo", "-pix_fmt", pixel_format, "-s", f"{WIDTH}x{HEIGHT}", "-r", "25",
-            "-i", str(raw_file(pixel_format))]  # fmt: skip
+    return [
+        "-f",
+        "rawvideo",
+        "-pix_fmt",
+        pixel_format,
+        "-s",
+        f"{WIDTH}x{HEIGHT}",
+        "-r",
+        "25",
+        "-i",
+        str(raw_file(pixel_format)),
+    ]
 
 
 def plane_sizes(pixel_format: str) -> tuple[int, int, int]:

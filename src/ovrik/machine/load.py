@@ -37,11 +37,15 @@ def counters() -> Counters:
     disks = [d for name, d in found.items() if os.path.exists(f"/sys/block/{name}")]
     asleep = time.clock_gettime(time.CLOCK_BOOTTIME) - time.clock_gettime(time.CLOCK_MONOTONIC)
     return Counters(
-        time.monotonic(), tuple(c.user + c.nice + c.system + c.irq + c.softirq for c in cores),
-        sum(getattr(c, "steal", 0.0) for c in cores), sum(d.read_bytes for d in disks),
-        sum(d.write_bytes for d in disks), asleep,
-        tuple(getattr(d, "busy_time", 0) / 1000 for d in disks), processor_joules(),
-    )  # fmt: skip
+        time.monotonic(),
+        tuple(c.user + c.nice + c.system + c.irq + c.softirq for c in cores),
+        sum(getattr(c, "steal", 0.0) for c in cores),
+        sum(d.read_bytes for d in disks),
+        sum(d.write_bytes for d in disks),
+        asleep,
+        tuple(getattr(d, "busy_time", 0) / 1000 for d in disks),
+        processor_joules(),
+    )
 
 
 def clock_mhz() -> float | None:
@@ -104,8 +108,9 @@ def busy_processes() -> dict[int, tuple[str, float]]:
     return out
 
 
-def culprits(before: dict[int, tuple[str, float]], after: dict[int, tuple[str, float]], span_s: float,
-             group: int = 0) -> list[tuple[str, float]]:  # fmt: skip
+def culprits(
+    before: dict[int, tuple[str, float]], after: dict[int, tuple[str, float]], span_s: float, group: int = 0
+) -> list[tuple[str, float]]:
     """Processes and the share of a core each took between two readings, the greediest first.
 
     Those of the process group `group`, the export itself, are left out.

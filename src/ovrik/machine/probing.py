@@ -15,10 +15,19 @@ from ovrik.machine.devices import CODECS, PIXEL_FORMATS
 from ovrik.machine.known_picture import EDITION, input_arguments
 from ovrik.machine.trials import Trial, run_trial, try_build
 
-SAMPLE_ENCODERS = {"h264": ("libx264", "-preset", "veryfast"), "hevc": ("libx265", "-preset", "veryfast"),
-                   "av1": ("libsvtav1", "-preset", "10")}  # fmt: skip
-DRIVER_FOLDERS = ("/etc/OpenCL/vendors", "/usr/share/vulkan/icd.d", "/etc/vulkan/icd.d", "/dev/dri",
-                  "/usr/lib/x86_64-linux-gnu/dri", "/proc/driver/nvidia")  # fmt: skip
+SAMPLE_ENCODERS = {
+    "h264": ("libx264", "-preset", "veryfast"),
+    "hevc": ("libx265", "-preset", "veryfast"),
+    "av1": ("libsvtav1", "-preset", "10"),
+}
+DRIVER_FOLDERS = (
+    "/etc/OpenCL/vendors",
+    "/usr/share/vulkan/icd.d",
+    "/etc/vulkan/icd.d",
+    "/dev/dri",
+    "/usr/lib/x86_64-linux-gnu/dri",
+    "/proc/driver/nvidia",
+)
 METHOD = 3
 """Raised when trials are made another way, so that old answers are not taken for new."""
 
@@ -96,9 +105,22 @@ def sample_clips() -> dict[tuple[str, str], Path]:
             if not path.exists():
                 partial = path.with_suffix(".partial.mkv")
                 encoder, *settings = SAMPLE_ENCODERS[codec]
-                done = run_trial([str(locate("bundled")), "-nostdin", "-v", "error", "-y",
-                             *input_arguments(pixel_format), "-c:v", encoder, *settings,
-                             "-pix_fmt", pixel_format, str(partial)])  # fmt: skip
+                done = run_trial(
+                    [
+                        str(locate("bundled")),
+                        "-nostdin",
+                        "-v",
+                        "error",
+                        "-y",
+                        *input_arguments(pixel_format),
+                        "-c:v",
+                        encoder,
+                        *settings,
+                        "-pix_fmt",
+                        pixel_format,
+                        str(partial),
+                    ]
+                )
                 if done.code != 0:
                     continue
                 partial.replace(path)

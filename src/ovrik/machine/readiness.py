@@ -58,8 +58,11 @@ def take_reading(outputs: Path, seconds: float = SAMPLE_S) -> Reading:
     time.sleep(seconds)
     span = time.monotonic() - began
     after, later_swap, later_cpu = _process_seconds(), psutil.swap_memory(), psutil.cpu_times()
-    busy = [(name, (spent - before[pid][1]) / span) for pid, (name, spent) in after.items()
-            if pid in before and pid not in own]  # fmt: skip
+    busy = [
+        (name, (spent - before[pid][1]) / span)
+        for pid, (name, spent) in after.items()
+        if pid in before and pid not in own
+    ]
     traffic = later_swap.sin - swap.sin + later_swap.sout - swap.sout
     stolen = getattr(later_cpu, "steal", 0.0) - getattr(cpu, "steal", 0.0)
     folder = outputs if outputs.exists() else next(p for p in outputs.parents if p.exists())
@@ -93,8 +96,10 @@ def device_users() -> tuple[str, ...]:
         try:
             if library.nvmlDeviceGetUtilizationRates(handle).gpu < 100 * BUSY_SHARE:
                 continue
-            for ask in (library.nvmlDeviceGetComputeRunningProcesses,
-                        library.nvmlDeviceGetGraphicsRunningProcesses):  # fmt: skip
+            for ask in (
+                library.nvmlDeviceGetComputeRunningProcesses,
+                library.nvmlDeviceGetGraphicsRunningProcesses,
+            ):
                 pids += [process.pid for process in ask(handle)]
         except library.NVMLError:
             continue  # this device does not tell who uses it
@@ -127,34 +132,73 @@ def findings(reading: Reading) -> list[Finding]:
     out = []
     for name, share in reading.busy:
         if share >= BUSY_SHARE:
-            out.append(Finding(f"{name} takes {100 * share:.0f} % of a core",
-                               "Runs that share the processor with it come out slower",
-                               f"Close {name} or wait until it is done"))  # fmt: skip
+            out.append(
+                Finding(
+                    f"{name} takes {100 * share:.0f} % of a core",
+                    "Runs that share the processor with it come out slower",
+                    f"Close {name} or wait until it is done",
+                )
+            )
     for name in reading.on_device:
-        out.append(Finding(f"{name} is using the graphics device",
-                           "Runs that ask for the device share it", f"Close {name}"))  # fmt: skip
+        out.append(
+            Finding(
+                f"{name} is using the graphics device",
+                "Runs that ask for the device share it",
+                f"Close {name}",
+            )
+        )
     if reading.power == "battery":
-        out.append(Finding("The machine runs on battery", "Clocks are held down and change with the charge",
-                           "Plug it in"))  # fmt: skip
+        out.append(
+            Finding(
+                "The machine runs on battery", "Clocks are held down and change with the charge", "Plug it in"
+            )
+        )
     if reading.governor in SAVING_GOVERNORS:
-        out.append(Finding(f"The processor's governor is {reading.governor}",
-                           "Short runs end before the clock has risen",
-                           "Choose the performance governor"))  # fmt: skip
+        out.append(
+            Finding(
+                f"The processor's governor is {reading.governor}",
+                "Short runs end before the clock has risen",
+                "Choose the performance governor",
+            )
+        )
     if reading.hottest_c is not None and reading.hottest_c >= HOT_C:
-        out.append(Finding(f"The machine is hot: {reading.hottest_c:.0f} °C",
-                           "It may slow itself down during a run", "Let it cool before timing"))  # fmt: skip
+        out.append(
+            Finding(
+                f"The machine is hot: {reading.hottest_c:.0f} °C",
+                "It may slow itself down during a run",
+                "Let it cool before timing",
+            )
+        )
     if reading.swap_bytes_s >= SWAPPING_BYTES_S:
-        out.append(Finding(f"It is swapping: {reading.swap_bytes_s / 1e6:.0f} MB/s",
-                           "Everything waits for the disk", "Close what needs much memory"))  # fmt: skip
+        out.append(
+            Finding(
+                f"It is swapping: {reading.swap_bytes_s / 1e6:.0f} MB/s",
+                "Everything waits for the disk",
+                "Close what needs much memory",
+            )
+        )
     if reading.steal_share >= 0.02:
-        out.append(Finding(f"The host takes {100 * reading.steal_share:.0f} % of the processor away",
-                           "Times vary with what other machines do",
-                           "Time on the host, or repeat more often"))  # fmt: skip
+        out.append(
+            Finding(
+                f"The host takes {100 * reading.steal_share:.0f} % of the processor away",
+                "Times vary with what other machines do",
+                "Time on the host, or repeat more often",
+            )
+        )
     if reading.free_bytes < LOW_FREE_BYTES:
-        out.append(Finding(f"Only {reading.free_bytes / 1e9:.1f} GB are free for outputs",
-                           "A run fails when the disk is full", "Free some space"))  # fmt: skip
+        out.append(
+            Finding(
+                f"Only {reading.free_bytes / 1e9:.1f} GB are free for outputs",
+                "A run fails when the disk is full",
+                "Free some space",
+            )
+        )
     if reading.file_system in NETWORK_FILE_SYSTEMS:
-        out.append(Finding(f"Outputs go to a network drive ({reading.file_system})",
-                           "The network is timed along with the encoder",
-                           "Keep the study on a local drive"))  # fmt: skip
+        out.append(
+            Finding(
+                f"Outputs go to a network drive ({reading.file_system})",
+                "The network is timed along with the encoder",
+                "Keep the study on a local drive",
+            )
+        )
     return out

@@ -101,8 +101,11 @@ class DriverSensors:
 
 def _held_back(library: Any, handle: Any) -> bool:
     """Whether heat or power holds the device's clock down at this moment."""
-    held = (library.nvmlClocksThrottleReasonSwPowerCap | library.nvmlClocksThrottleReasonHwSlowdown
-            | library.nvmlClocksThrottleReasonSwThermalSlowdown)  # fmt: skip
+    held = (
+        library.nvmlClocksThrottleReasonSwPowerCap
+        | library.nvmlClocksThrottleReasonHwSlowdown
+        | library.nvmlClocksThrottleReasonSwThermalSlowdown
+    )
     return bool(library.nvmlDeviceGetCurrentClocksThrottleReasons(handle) & held)
 
 

@@ -54,33 +54,61 @@ class Trial:
 REASONS: tuple[tuple[str, str], ...] = (
     (r"Cannot load (lib\S+)", "its driver library {0} is not installed"),
     (r"DLL (\S+) failed to open", "its driver library {0} is not installed"),
-    (r"Cannot open DRM render node|No VA display found|Failed to initialise VAAPI|Cannot open a VA display",
-     "there is no graphics device (no DRM render node)"),
-    (r"Error (?:creating|initializing) an? (?:internal )?MFX|MFX session",
-     "no device here answers to QSV"),
+    (
+        r"Cannot open DRM render node|No VA display found|Failed to initialise VAAPI|Cannot open a VA display",
+        "there is no graphics device (no DRM render node)",
+    ),
+    (r"Error (?:creating|initializing) an? (?:internal )?MFX|MFX session", "no device here answers to QSV"),
     (r"Could not find a valid device", "the kernel offers no such encoding device"),
     (r"No (?:physical )?device(?:s)? (?:found|available)|device enumeration failed", "no device was found"),
     (r"Unable to (?:initialize|create) .*Vulkan|Vulkan.*not supported", "no Vulkan device can be opened"),
-    (r"VK_KHR_video_encode\S* (?:extension )?(?:is )?not (?:supported|present)"
-     r"|[Dd]evice does not support (?:encod|the VK_KHR_video_encode)", "this device can't encode"),
+    (
+        r"VK_KHR_video_encode\S* (?:extension )?(?:is )?not (?:supported|present)"
+        r"|[Dd]evice does not support (?:encod|the VK_KHR_video_encode)",
+        "this device can't encode",
+    ),
     (r"[Dd]evice does not support (?:decod|the VK_KHR_video_decode)", "this device can't decode it"),
-    (r"10.?bit.*not supported|No support for codec \S+ profile",
-     "it does not take this bit depth or profile"),
-    (r"(?:pixel|input) format.*(?:not supported|is not supported|unsupported)|Unsupported format",
-     "it does not take this pixel format"),
+    (
+        r"10.?bit.*not supported|No support for codec \S+ profile",
+        "it does not take this bit depth or profile",
+    ),
+    (
+        r"(?:pixel|input) format.*(?:not supported|is not supported|unsupported)|Unsupported format",
+        "it does not take this pixel format",
+    ),
     (r"Impossible to convert between the formats", "pictures can't be handed to it in this format"),
     (r"Unknown (?:en|de)coder|(?:En|De)coder not found|No such filter", "this build does not have it"),
     (r"Not yet implemented", "the build does not do this on the device yet"),
-)  # fmt: skip
+)
 
-FELL_BACK = re.compile(r"Failed setup for format|hwaccel initialisation returned error|"
-                       r"No device available for decoder|falling back", re.IGNORECASE)  # fmt: skip
-AFTERMATH = ("conversion failed", "task finished", "terminating thread", "error opening output",
-             "nothing was written", "error while filtering", "error reinitializing", "error sending frames",
-             "could not open encoder before eof", "failed to inject frame",
-             "not usable", "extension is required", "mapping function found", "not written into",
-             "while opening encoder", "not found in", "statistics:", "decode errors", "exiting with",
-             "failed to configure output pad", "could not write header")  # fmt: skip
+FELL_BACK = re.compile(
+    r"Failed setup for format|hwaccel initialisation returned error|"
+    r"No device available for decoder|falling back",
+    re.IGNORECASE,
+)
+AFTERMATH = (
+    "conversion failed",
+    "task finished",
+    "terminating thread",
+    "error opening output",
+    "nothing was written",
+    "error while filtering",
+    "error reinitializing",
+    "error sending frames",
+    "could not open encoder before eof",
+    "failed to inject frame",
+    "not usable",
+    "extension is required",
+    "mapping function found",
+    "not written into",
+    "while opening encoder",
+    "not found in",
+    "statistics:",
+    "decode errors",
+    "exiting with",
+    "failed to configure output pad",
+    "could not write header",
+)
 
 
 def plain_reason(log: str) -> str:
@@ -90,8 +118,12 @@ def plain_reason(log: str) -> str:
         if found:
             return words.format(*found.groups())
     lines = [re.sub(r"^(?:\[[^]]*\] *)+", "", x).strip() for x in log.splitlines()]
-    telling = [x for x in lines if re.search(r"error|fail|not |invalid|unable|cannot", x, re.IGNORECASE)
-               and not any(a in x.lower() for a in AFTERMATH)]  # fmt: skip
+    telling = [
+        x
+        for x in lines
+        if re.search(r"error|fail|not |invalid|unable|cannot", x, re.IGNORECASE)
+        and not any(a in x.lower() for a in AFTERMATH)
+    ]
     return telling[0] if telling else (lines[-1] if lines else "it ended without a word")
 
 
@@ -116,8 +148,9 @@ class Outcome:
 def run_trial(arguments: list[str]) -> Outcome:
     """Run a short try; one that takes too long has no exit code."""
     try:
-        done = subprocess.run(arguments, capture_output=True, timeout=TIMEOUT_S, check=False,
-                              stdin=subprocess.DEVNULL)  # fmt: skip
+        done = subprocess.run(
+            arguments, capture_output=True, timeout=TIMEOUT_S, check=False, stdin=subprocess.DEVNULL
+        )
     except subprocess.TimeoutExpired:
         return Outcome(None, b"", "")
     except OSError as exc:
@@ -125,9 +158,13 @@ def run_trial(arguments: list[str]) -> Outcome:
     return Outcome(done.returncode, done.stdout, done.stderr.decode("utf-8", "replace"))
 
 
-DEVICE_NAMES = (r"Device \d+ selected: (.+?) \((?:software|integrated|discrete|virtual)",
-                r"\[OpenCL[^]]*\] \d+\.\d+: (.+)", r"\[AVHWDeviceContext[^]]*\] \d+\.\d+: (.+)",
-                r"VAAPI driver: (.+?)\.?$", r"Driver: (.+)")  # fmt: skip
+DEVICE_NAMES = (
+    r"Device \d+ selected: (.+?) \((?:software|integrated|discrete|virtual)",
+    r"\[OpenCL[^]]*\] \d+\.\d+: (.+)",
+    r"\[AVHWDeviceContext[^]]*\] \d+\.\d+: (.+)",
+    r"VAAPI driver: (.+?)\.?$",
+    r"Driver: (.+)",
+)
 REALLY_PROCESSOR = re.compile(
     r"llvmpipe|lavapipe|softpipe|portable computing language|pocl|swiftshader", re.I
 )
@@ -160,9 +197,26 @@ def _open(build: Build, path: DevicePath) -> Trial:
         return replace(blank, answer=FAILS, reason=f"this build was made without {path.title}")
     if not path.opens:
         return replace(blank, what="")  # nothing to open: its encoders say for themselves
-    outcome = run_trial([build.path, "-nostdin", "-hide_banner", "-v", "verbose", "-init_hw_device",
-                    f"{path.opens}=d", "-f", "lavfi", "-i", "nullsrc=s=64x64", "-frames:v", "1",
-                    "-f", "null", "-"])  # fmt: skip
+    outcome = run_trial(
+        [
+            build.path,
+            "-nostdin",
+            "-hide_banner",
+            "-v",
+            "verbose",
+            "-init_hw_device",
+            f"{path.opens}=d",
+            "-f",
+            "lavfi",
+            "-i",
+            "nullsrc=s=64x64",
+            "-frames:v",
+            "1",
+            "-f",
+            "null",
+            "-",
+        ]
+    )
     log = _kept(outcome.log)
     if outcome.code is None:
         return replace(blank, answer=FAILS, reason=f"it gave no answer within {TIMEOUT_S} s", log=log)
@@ -181,8 +235,11 @@ def _tries(
 
     def add(blank: Trial, run: Callable[[], Trial]) -> None:
         # A device that can't be opened answers for all that would need it.
-        out.append(run if closed is None else lambda: replace(blank, answer=FAILS, reason=closed.reason,
-                                                              log=closed.log))  # fmt: skip
+        out.append(
+            run
+            if closed is None
+            else lambda: replace(blank, answer=FAILS, reason=closed.reason, log=closed.log)
+        )
 
     for codec, encoder in path.encoders:
         for pixel_format in (*PIXEL_FORMATS, *MORE_FORMATS.get(encoder, ())):
@@ -218,8 +275,9 @@ def _judged(blank: Trial, outcome: Outcome, wanted: bytes, floor: float) -> Tria
         return replace(blank, answer=FAILS, reason=plain_reason(outcome.log), log=log)
     db = psnr(outcome.out, wanted, blank.pixel_format)
     if db is None:
-        return replace(blank, answer=WRONG, reason="it gave another number of pictures or another size",
-                       log=log)  # fmt: skip
+        return replace(
+            blank, answer=WRONG, reason="it gave another number of pictures or another size", log=log
+        )
     if db < floor:
         why = f"its picture is {db:.0f} dB from the software's; {floor:.0f} dB is wanted"
         return replace(blank, answer=WRONG, db=db, log=log, reason=why)
@@ -230,10 +288,28 @@ def _treat(build: Build, path: DevicePath, blank: Trial, treatment: Treatment) -
     pixel_format = blank.pixel_format
     surface = dict(path.surfaces)[pixel_format]
     chain = f"format={surface},hwupload,{treatment.on_device},hwdownload,format={surface}"
-    ours = run_trial([*_head(build), "-init_hw_device", f"{path.opens}=d", "-filter_hw_device", "d",
-                 *input_arguments(pixel_format), "-vf", chain, *_raw(pixel_format)])  # fmt: skip
-    plain = run_trial([*_head(build, "error"), *input_arguments(pixel_format), "-vf", treatment.software,
-                  *_raw(pixel_format)])  # fmt: skip
+    ours = run_trial(
+        [
+            *_head(build),
+            "-init_hw_device",
+            f"{path.opens}=d",
+            "-filter_hw_device",
+            "d",
+            *input_arguments(pixel_format),
+            "-vf",
+            chain,
+            *_raw(pixel_format),
+        ]
+    )
+    plain = run_trial(
+        [
+            *_head(build, "error"),
+            *input_arguments(pixel_format),
+            "-vf",
+            treatment.software,
+            *_raw(pixel_format),
+        ]
+    )
     return _judged(blank, ours, plain.out, RIGHT_TREATMENT_DB)
 
 
@@ -242,9 +318,19 @@ def _decode(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial
     if not path.hwaccel:
         return _decode_by_name(build, path, blank, sample)
     device = ["-init_hw_device", f"{path.opens}=d", "-hwaccel", path.hwaccel, "-hwaccel_device", "d"]
-    kept = run_trial([*_head(build), *device, "-hwaccel_output_format", path.surface, "-i", str(sample),
-                 "-vf", f"hwdownload,format={dict(path.surfaces)[pixel_format]}",
-                 *_raw(pixel_format)])  # fmt: skip
+    kept = run_trial(
+        [
+            *_head(build),
+            *device,
+            "-hwaccel_output_format",
+            path.surface,
+            "-i",
+            str(sample),
+            "-vf",
+            f"hwdownload,format={dict(path.surfaces)[pixel_format]}",
+            *_raw(pixel_format),
+        ]
+    )
     plain = run_trial([*_head(build, "error"), "-i", str(sample), *_raw(pixel_format)])
     if not plain.out:
         return replace(blank, answer=FAILS, reason="this build can't decode it in software either")
@@ -253,15 +339,21 @@ def _decode(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial
     eased = run_trial([*_head(build), *device, "-i", str(sample), *_raw(pixel_format)])
     if eased.code == 0 and eased.out:
         why = plain_reason(kept.log)
-        return replace(blank, answer=FALLS_BACK, reason=f"asked for the device, done in software ({why})",
-                       db=psnr(eased.out, plain.out, pixel_format), log=_kept(kept.log))  # fmt: skip
+        return replace(
+            blank,
+            answer=FALLS_BACK,
+            reason=f"asked for the device, done in software ({why})",
+            db=psnr(eased.out, plain.out, pixel_format),
+            log=_kept(kept.log),
+        )
     return _judged(blank, kept, plain.out, RIGHT_DECODE_DB)
 
 
 def _decode_by_name(build: Build, path: DevicePath, blank: Trial, sample: Path) -> Trial:
     """A device whose decoders go by names of their own."""
-    ours = run_trial([*_head(build), "-c:v", f"{blank.what}_{path.key}", "-i", str(sample),
-                 *_raw(blank.pixel_format)])  # fmt: skip
+    ours = run_trial(
+        [*_head(build), "-c:v", f"{blank.what}_{path.key}", "-i", str(sample), *_raw(blank.pixel_format)]
+    )
     plain = run_trial([*_head(build, "error"), "-i", str(sample), *_raw(blank.pixel_format)])
     return _judged(blank, ours, plain.out, RIGHT_DECODE_DB)
 
@@ -278,8 +370,21 @@ def _encode(build: Build, path: DevicePath, blank: Trial, codec: str) -> Trial:
         settings += ["-preset", "fast", "-pix_fmt", pixel_format]
     with tempfile.TemporaryDirectory(prefix="ovrik-trial-") as folder:
         coded = Path(folder) / "out.mkv"
-        made = run_trial([*_head(build), *device, *input_arguments(pixel_format), "-vf", chain,
-                     "-c:v", encoder, *settings, "-frames:v", str(FRAMES), str(coded)])  # fmt: skip
+        made = run_trial(
+            [
+                *_head(build),
+                *device,
+                *input_arguments(pixel_format),
+                "-vf",
+                chain,
+                "-c:v",
+                encoder,
+                *settings,
+                "-frames:v",
+                str(FRAMES),
+                str(coded),
+            ]
+        )
         if made.code != 0 or not coded.exists():
             return _judged(blank, replace(made, out=b""), b"", RIGHT_ENCODE_DB)
         reader = str(locate("bundled")) if path.key == "standin" else build.path

@@ -47,19 +47,19 @@ def conformity_faults(output: Footage, wanted: Delivery, recipe: Recipe) -> list
     if output.frames != wanted.frames:
         faults.append(f"it has {output.frames} frames instead of {wanted.frames}")
     if (output.width, output.height) != (wanted.width, wanted.height):
-        faults.append(f"its size is {output.width}×{output.height} instead of "
-                      f"{wanted.width}×{wanted.height}")  # fmt: skip
+        faults.append(f"its size is {output.width}×{output.height} instead of {wanted.width}×{wanted.height}")
     if abs(float(output.sample_aspect / wanted.sample_aspect) - 1) > SHAPE_TOLERANCE:
-        faults.append(f"its pixels have the shape {shape_words(output.sample_aspect)} instead of "
-                      f"{shape_words(wanted.sample_aspect)}")  # fmt: skip
+        faults.append(
+            f"its pixels have the shape {shape_words(output.sample_aspect)} instead of "
+            f"{shape_words(wanted.sample_aspect)}"
+        )
     if output.rotation:
         faults.append(f"it tells players to turn it by {output.rotation}°, but its frames are upright")
     faults += _format_faults(output, recipe)
     if not output.constant_rate:
         faults.append("its frames do not follow one another evenly")
     if abs(float(output.rate / wanted.rate) - 1) > RATE_TOLERANCE:
-        faults.append(f"its rate is {float(output.rate):.3f} fps instead of "
-                      f"{float(wanted.rate):.3f}")  # fmt: skip
+        faults.append(f"its rate is {float(output.rate):.3f} fps instead of {float(wanted.rate):.3f}")
     faults += _colour_faults(output, wanted)
     # A sound codec pads to its own block length, so the container may run a little over.
     slack = max(2 / float(wanted.rate), 0.1)

@@ -25,7 +25,9 @@ def cut_short(path: Path, frames: int) -> str:
     runs. Whether all of them can be decoded is a matter of the output's conformity."""
     try:
         with open_clip(path) as container:
-            found = sum(p.size > 0 and not p.is_discard for p in container.demux(first_picture(container, path)))
+            found = sum(
+                p.size > 0 and not p.is_discard for p in container.demux(first_picture(container, path))
+            )
     except OvrikError:
         return "its file holds no picture"
     except (av.FFmpegError, OSError) as exc:

@@ -42,8 +42,10 @@ class FormTrial:
         if self.db is None:
             return f"{self.words} by {where} gave no picture: {self.reason}"
         if self.db < RIGHT_TREATMENT_DB:
-            return (f"{self.words} by {where} differs from software's picture: {self.db:.0f} dB, "
-                    f"{RIGHT_TREATMENT_DB:.0f} wanted")  # fmt: skip
+            return (
+                f"{self.words} by {where} differs from software's picture: {self.db:.0f} dB, "
+                f"{RIGHT_TREATMENT_DB:.0f} wanted"
+            )
         return ""
 
 
@@ -58,8 +60,9 @@ def known_forms(build: Build, programme: Programme, place: str) -> list[FormTria
     return [f for f in found if f is not None]
 
 
-def try_forms(build: Build, programme: Programme, place: str,
-              should_stop: Callable[[], bool] = lambda: False) -> list[FormTrial]:  # fmt: skip
+def try_forms(
+    build: Build, programme: Programme, place: str, should_stop: Callable[[], bool] = lambda: False
+) -> list[FormTrial]:
     """Answers for all of them, tried now where there are none on file. Raises Stopped."""
     out = []
     for t in treatments_on(programme, place):
@@ -110,7 +113,9 @@ def _tried(build: Build, t: Treatment, place: str, pixel_format: str) -> FormTri
         return FormTrial(place, t.words, None, why)
     plain = run_trial(_command(build, t, SOFTWARE, pixel_format))
     db = psnr(ours.out, plain.out, pixel_format)
-    return FormTrial(place, t.words, db, "" if db is not None else "another number of frames, or another size")
+    return FormTrial(
+        place, t.words, db, "" if db is not None else "another number of frames, or another size"
+    )
 
 
 def _command(build: Build, t: Treatment, place: str, pixel_format: str) -> list[str]:
@@ -122,8 +127,25 @@ def _command(build: Build, t: Treatment, place: str, pixel_format: str) -> list[
     devices = device_arguments((place,))
     chosen = ["-filter_hw_device", place] if devices else []
     inputs = [a for given in w.inputs for a in given]
-    return [build.path, "-nostdin", "-hide_banner", "-v", "error", *devices, *chosen, *inputs, "-filter_complex",
-            w.text(), "-map", f"[{made}]", "-f", "rawvideo", "-pix_fmt", pixel_format, "pipe:1"]  # fmt: skip
+    return [
+        build.path,
+        "-nostdin",
+        "-hide_banner",
+        "-v",
+        "error",
+        *devices,
+        *chosen,
+        *inputs,
+        "-filter_complex",
+        w.text(),
+        "-map",
+        f"[{made}]",
+        "-f",
+        "rawvideo",
+        "-pix_fmt",
+        pixel_format,
+        "pipe:1",
+    ]
 
 
 STEPS = (0, 8, 20, 40, 80)

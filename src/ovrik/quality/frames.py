@@ -92,7 +92,9 @@ class FrameReader:
             return self._read_on(own)
         except av.error.FFmpegError as exc:
             self._next = None
-            raise OvrikError(f"{self._path.name} can't be decoded at frame {number} ({exc})", "Check it") from None
+            raise OvrikError(
+                f"{self._path.name} can't be decoded at frame {number} ({exc})", "Check it"
+            ) from None
 
     def _read_on(self, own: int) -> av.VideoFrame:
         sought = self._next is None

@@ -55,8 +55,11 @@ def parts_read(programme: Programme, excerpt: Excerpt) -> list[Part]:
     if programme.plain:
         return [Part(programme.clips[0], excerpt.start_frame, excerpt.frames)]
     part = stretch(programme, excerpt)
-    found = [Part(programme.clips[p.shot.clip], p.shot.start, frames_taken(programme, p))
-             for p in (*part.base, *part.overlays) if p.shot.clip != GAP]  # fmt: skip
+    found = [
+        Part(programme.clips[p.shot.clip], p.shot.start, frames_taken(programme, p))
+        for p in (*part.base, *part.overlays)
+        if p.shot.clip != GAP
+    ]
     return list({(p.clip.checksum, p.first, p.frames): p for p in found}.values())
 
 
@@ -67,9 +70,23 @@ def read_command(reader: Reader, part: Part, *ending: str, more: Sequence[str] =
     nodes = [*picture_nodes(part.clip, told), *even_stamps(part.clip.rate)]
     # Turned frames are the same frames: what is compared is how they are stored.
     inputs = with_decoding(opened(part.clip, picture_options(told)), (*reader.decoding, "-noautorotate"))
-    return [reader.program, "-nostdin", "-hide_banner", "-v", "error", *reader.opening, *inputs, "-map", "0:V:0",
-            "-an", "-vf", ",".join([*(n.text() for n in nodes), *more]), "-frames:v", str(part.frames),
-            *ending]  # fmt: skip
+    return [
+        reader.program,
+        "-nostdin",
+        "-hide_banner",
+        "-v",
+        "error",
+        *reader.opening,
+        *inputs,
+        "-map",
+        "0:V:0",
+        "-an",
+        "-vf",
+        ",".join([*(n.text() for n in nodes), *more]),
+        "-frames:v",
+        str(part.frames),
+        *ending,
+    ]
 
 
 def read_sums(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> np.ndarray:
@@ -91,6 +108,8 @@ def read_sums(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> 
     if usage.exit_code and not sums:
         last = usage.log[-1] if usage.log else "no message"
         last = f"it crashed: signal {-usage.exit_code}" if usage.exit_code < 0 else last
-        raise OvrikError(f"{Path(part.clip.path).name} can't be read by this build ({last})",
-                         "Choose another build, or rewrap the clip as .mov or .mkv")  # fmt: skip
+        raise OvrikError(
+            f"{Path(part.clip.path).name} can't be read by this build ({last})",
+            "Choose another build, or rewrap the clip as .mov or .mkv",
+        )
     return np.array(sums, np.uint32)

@@ -58,11 +58,35 @@ def frame_scores(
         f":shortest=1[v];[o2][r2]ssim=stats_file=ssim.log:shortest=1[s]"
     )
     arguments = [
-        str(locate("bundled")), "-nostdin", "-hide_banner", "-nostats", "-progress", "pipe:1",
-        "-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS, "-i", address(output),
-        "-protocol_whitelist", PROTOCOLS, "-i", address(reference), "-filter_complex", graph,
-        "-map", "[v]", "-f", "null", "-", "-map", "[s]", "-f", "null", "-",
-    ]  # fmt: skip
+        str(locate("bundled")),
+        "-nostdin",
+        "-hide_banner",
+        "-nostats",
+        "-progress",
+        "pipe:1",
+        "-protocol_whitelist",
+        PROTOCOLS,
+        "-format_whitelist",
+        CONTAINERS,
+        "-i",
+        address(output),
+        "-protocol_whitelist",
+        PROTOCOLS,
+        "-i",
+        address(reference),
+        "-filter_complex",
+        graph,
+        "-map",
+        "[v]",
+        "-f",
+        "null",
+        "-",
+        "-map",
+        "[s]",
+        "-f",
+        "null",
+        "-",
+    ]
     reader = ProgressReader()
 
     def took(piece: bytes, at_s: float) -> bool:
@@ -85,14 +109,18 @@ def _scratch() -> "tempfile.TemporaryDirectory[str]":
     try:
         return tempfile.TemporaryDirectory(prefix="ovrik-score-", ignore_cleanup_errors=True)
     except OSError as exc:
-        raise PassingTrouble(f"Nothing can be written to {tempfile.gettempdir()} ({exc.strerror})",
-                             "Free some space there") from None  # fmt: skip
+        raise PassingTrouble(
+            f"Nothing can be written to {tempfile.gettempdir()} ({exc.strerror})", "Free some space there"
+        ) from None
 
 
 LEAST_SIDE = 20
 """Pixels: of smaller frames the build's VMAF makes nothing at all."""
-LABELS = (("primaries", "color_primaries", "bt709"), ("transfer", "color_trc", "bt709"),
-          ("matrix", "colorspace", "bt709"))  # fmt: skip
+LABELS = (
+    ("primaries", "color_primaries", "bt709"),
+    ("transfer", "color_trc", "bt709"),
+    ("matrix", "colorspace", "bt709"),
+)
 
 
 def _both(output: ColourTags, programme: ColourTags) -> tuple[tuple[ColourTags, ColourTags], ...]:
@@ -122,8 +150,10 @@ def read_scores(folder: Path) -> FrameScores:
         vmaf = [frame["metrics"]["vmaf"] for frame in listed]
         psnr = [frame["metrics"]["psnr_y"] for frame in listed]
     except (OSError, ValueError, KeyError) as exc:
-        raise OvrikError(f"The build's scores can't be read ({exc})",
-                         "The bundled build may be damaged: install Ovrik again") from None  # fmt: skip
+        raise OvrikError(
+            f"The build's scores can't be read ({exc})",
+            "The bundled build may be damaged: install Ovrik again",
+        ) from None
     count = min(len(vmaf), len(ssim))
     if count == 0:
         raise OvrikError("No frame could be scored", "The output may hold no picture")

@@ -70,21 +70,33 @@ def make_reference(
     silent = recipe("ffv1", sound="none", width=size[0], height=size[1], rate=rate)
     job = Export(str(locate("bundled")), programme, excerpt, silent, mark="bundled")
     lossless = Intermediate("ffv1", pixel_format=programme.pixel_format)
-    wrong = wrong_frames(reader_of(job, find_build("bundled").sha256), programme, excerpt,
-                         lambda s: on_share(0.3 * s), should_stop)  # fmt: skip
+    wrong = wrong_frames(
+        reader_of(job, find_build("bundled").sha256),
+        programme,
+        excerpt,
+        lambda s: on_share(0.3 * s),
+        should_stop,
+    )
     if wrong:
         raise OvrikError(f"No reference can be made: {wrong}", "")
     try:
         for analysis in analyses_of(job):
             analysis.result.parent.mkdir(parents=True, exist_ok=True)
-            _done(list(analysis.arguments), excerpt.frames, lambda s: on_share(0.4 * s), should_stop,
-                  path.parent)  # fmt: skip
+            _done(
+                list(analysis.arguments),
+                excerpt.frames,
+                lambda s: on_share(0.4 * s),
+                should_stop,
+                path.parent,
+            )
             analysis.partial.replace(analysis.result)
         _done(prerender_command(job, lossless, partial), excerpt.frames, on_share, should_stop, path.parent)
         wanted_frames = (wanted or delivery(programme, excerpt)).frames
         if (made := frames_shown(partial, should_stop)) != wanted_frames:
-            raise OvrikError(f"The reference came out with {made} of {wanted_frames} frames",
-                             "Check the footage and the free space")  # fmt: skip
+            raise OvrikError(
+                f"The reference came out with {made} of {wanted_frames} frames",
+                "Check the footage and the free space",
+            )
         # A clip that was replaced meanwhile would live on in the cache under the old one's name.
         check_unchanged(programme)
         partial.replace(path)
@@ -93,8 +105,13 @@ def make_reference(
     return path
 
 
-def _done(arguments: list[str], frames: int, on_share: Callable[[float], None],
-          should_stop: Callable[[], bool], folder: Path) -> None:  # fmt: skip
+def _done(
+    arguments: list[str],
+    frames: int,
+    on_share: Callable[[float], None],
+    should_stop: Callable[[], bool],
+    folder: Path,
+) -> None:
     reader = ProgressReader()
 
     def took(piece: bytes, at_s: float) -> bool:
@@ -108,8 +125,9 @@ def _done(arguments: list[str], frames: int, on_share: Callable[[float], None],
         raise Stopped
     if usage.exit_code or usage.stalled:
         last = usage.log[-1] if usage.log else "no message"
-        raise OvrikError(f"The reference could not be made ({last})",
-                         f"Check the footage and the free space in {folder}")  # fmt: skip
+        raise OvrikError(
+            f"The reference could not be made ({last})", f"Check the footage and the free space in {folder}"
+        )
 
 
 @dataclass(frozen=True)

@@ -31,10 +31,28 @@ def treated_still(programme: Programme, frame: int, width: int = 960) -> np.ndar
         analysis.partial.replace(analysis.result)
     made = assemble(programme, excerpt, mark="still", with_sound=False)
     height = round(width * programme.height / programme.width / 2) * 2
-    last = (f"{made.graph};[{made.picture}]trim=start_frame={skip}:end_frame={skip + 1},"
-            f"scale={width}:{height}:flags=bicubic,format=rgb24[still]")  # fmt: skip
-    raw = _run([program, "-nostdin", "-v", "error", *made.inputs, "-filter_complex", last, "-map", "[still]",
-                "-frames:v", "1", "-f", "rawvideo", "pipe:1"])  # fmt: skip
+    last = (
+        f"{made.graph};[{made.picture}]trim=start_frame={skip}:end_frame={skip + 1},"
+        f"scale={width}:{height}:flags=bicubic,format=rgb24[still]"
+    )
+    raw = _run(
+        [
+            program,
+            "-nostdin",
+            "-v",
+            "error",
+            *made.inputs,
+            "-filter_complex",
+            last,
+            "-map",
+            "[still]",
+            "-frames:v",
+            "1",
+            "-f",
+            "rawvideo",
+            "pipe:1",
+        ]
+    )
     if len(raw) != width * height * 3:
         raise OvrikError(f"Picture {frame} could not be treated", "Check the programme's clips")
     return np.frombuffer(raw, np.uint8).reshape(height, width, 3)
@@ -42,14 +60,17 @@ def treated_still(programme: Programme, frame: int, width: int = 960) -> np.ndar
 
 def _run(arguments: list[str]) -> bytes:
     try:
-        done = subprocess.run(arguments, capture_output=True, timeout=TIMEOUT_S, check=False,
-                              stdin=subprocess.DEVNULL)  # fmt: skip
+        done = subprocess.run(
+            arguments, capture_output=True, timeout=TIMEOUT_S, check=False, stdin=subprocess.DEVNULL
+        )
     except subprocess.TimeoutExpired:
         raise OvrikError(
             "The treated picture takes too long to make", "Look at a lighter treatment"
         ) from None
     if done.returncode:
         lines = done.stderr.decode("utf-8", "replace").strip().splitlines()
-        raise OvrikError(f"The picture could not be treated ({lines[-1] if lines else 'no message'})",
-                         "Check the treatment's file and numbers")  # fmt: skip
+        raise OvrikError(
+            f"The picture could not be treated ({lines[-1] if lines else 'no message'})",
+            "Check the treatment's file and numbers",
+        )
     return done.stdout

@@ -19,6 +19,7 @@ from ovrik.study.reading import reading_of
 METHOD = 1
 """Raised when frames are proved another way, so that an old proof is not taken for a new one."""
 
+
 def wrong_frames(
     reader: Reader,
     programme: Programme,
@@ -56,8 +57,10 @@ def _wrong(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> str
     index = frame_index(Path(clip.path), clip.checksum, needed, lambda s: on_share(0.5 * s), should_stop)
     wanted = wanted_frames(clip, index, part)
     if wanted is None:
-        return (f"{name} holds {len(index.stamps)} frames that can be shown, not {clip.frames} as its packets say: "
-                f"choose the clip again, or an excerpt that ends before frame {len(index.stamps)}")  # fmt: skip
+        return (
+            f"{name} holds {len(index.stamps)} frames that can be shown, not {clip.frames} as its packets say: "
+            f"choose the clip again, or an excerpt that ends before frame {len(index.stamps)}"
+        )
     try:
         read = read_sums(reader, part, lambda s: on_share(0.5 + 0.5 * s), should_stop)
     except OvrikError as exc:
@@ -65,10 +68,14 @@ def _wrong(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> str
     if np.array_equal(read, index.sums[wanted]):
         return ""
     if len(read) != part.frames:
-        return f"{name} gives {len(read)} of {part.frames} frames from frame {part.first} on, read by this build"
+        return (
+            f"{name} gives {len(read)} of {part.frames} frames from frame {part.first} on, read by this build"
+        )
     at = _other_frames(reader, part, wanted, should_stop)
-    return at and (f"{name} can't be read to the frame by this build: {at}. Rewrap it as .mov or .mkv, or choose an "
-                   f"excerpt from its beginning")  # fmt: skip
+    return at and (
+        f"{name} can't be read to the frame by this build: {at}. Rewrap it as .mov or .mkv, or choose an "
+        f"excerpt from its beginning"
+    )
 
 
 def wanted_frames(clip: Footage, index: FrameIndex, part: Part) -> np.ndarray | None:
@@ -89,8 +96,14 @@ and within a few levels of it."""
 
 def _other_frames(reader: Reader, part: Part, wanted: np.ndarray, should_stop: Ask) -> str:
     """Which frames stand where the first and the last should, by how they look; "" when they are the right ones."""
-    shown = read_command(reader, part, "-f", "rawvideo", "pipe:1",
-                         more=(f"scale={SMALL[0]}:{SMALL[1]}:flags=area,format=gray",))  # fmt: skip
+    shown = read_command(
+        reader,
+        part,
+        "-f",
+        "rawvideo",
+        "pipe:1",
+        more=(f"scale={SMALL[0]}:{SMALL[1]}:flags=area,format=gray",),
+    )
     done = subprocess.run(shown, capture_output=True, stdin=subprocess.DEVNULL, check=False)
     seen = np.frombuffer(done.stdout, np.uint8)
     count = len(seen) // (SMALL[0] * SMALL[1])

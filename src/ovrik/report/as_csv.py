@@ -5,10 +5,30 @@ from pathlib import Path
 
 from ovrik.work.evidence import Evidence
 
-COLUMNS = ("label", "encoder", "build", "round", "warmup", "state", "wall_s", "first_picture_s",
-           "last_picture_s", "user_s", "system_s", "peak_bytes", "output_bytes", "own_cpu_s",
-           "other_cpu_s", "stolen_s", "disturbed", "fell_back", "doubt_s", "joules",
-           "started_utc", "reason")  # fmt: skip
+COLUMNS = (
+    "label",
+    "encoder",
+    "build",
+    "round",
+    "warmup",
+    "state",
+    "wall_s",
+    "first_picture_s",
+    "last_picture_s",
+    "user_s",
+    "system_s",
+    "peak_bytes",
+    "output_bytes",
+    "own_cpu_s",
+    "other_cpu_s",
+    "stolen_s",
+    "disturbed",
+    "fell_back",
+    "doubt_s",
+    "joules",
+    "started_utc",
+    "reason",
+)
 
 
 def write_runs_csv(evidence: Evidence, path: Path) -> int:
@@ -19,8 +39,12 @@ def write_runs_csv(evidence: Evidence, path: Path) -> int:
         out.writerow(COLUMNS)
         for s in evidence.summaries:
             for run in s.runs:
-                row = {"label": s.contender.label, "encoder": s.contender.recipe.encoder,
-                       "build": run.build, "warmup": int(run.warmup)}  # fmt: skip
+                row = {
+                    "label": s.contender.label,
+                    "encoder": s.contender.recipe.encoder,
+                    "build": run.build,
+                    "warmup": int(run.warmup),
+                }
                 out.writerow([row.get(c, getattr(run, c, "")) for c in COLUMNS])
                 count += 1
     return count

@@ -15,8 +15,10 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
     return {
         "study": evidence.facts.title,
         "programme": _programme(evidence.programme),
-        "excerpt": {"start_frame": evidence.facts.excerpt.start_frame,
-                    "frames": evidence.facts.excerpt.frames},
+        "excerpt": {
+            "start_frame": evidence.facts.excerpt.start_frame,
+            "frames": evidence.facts.excerpt.frames,
+        },
         "limits": vars(evidence.facts.limits),
         "tie_band": evidence.facts.tie_band,
         "machine_differences": list(evidence.machines),
@@ -24,15 +26,20 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
         "looks": evidence.facts.conduct.looks,
         "order_effects": [{"with": o.name, **vars(o.trend), "clear": o.trend.clear} for o in evidence.order],
         "programme_loses": list(programme_losses(evidence.programme)),
-        "contenders": [{**_contender(s), "loses": list(recipe_losses(evidence.programme, s.contender.recipe)),
-                        "other_forms": list(s.other_forms)}
-                       for s in evidence.summaries],
+        "contenders": [
+            {
+                **_contender(s),
+                "loses": list(recipe_losses(evidence.programme, s.contender.recipe)),
+                "other_forms": list(s.other_forms),
+            }
+            for s in evidence.summaries
+        ],
         "verdict": {
             "labels": list(evidence.verdict.labels),
             "kind": evidence.verdict.kind,
             "sentence": evidence.verdict.sentence,
         },
-    }  # fmt: skip
+    }
 
 
 def _contender(s: Summary) -> dict[str, Any]:
@@ -66,22 +73,42 @@ def _contender(s: Summary) -> dict[str, Any]:
 
 def _programme(p: Programme) -> dict[str, Any]:
     return {
-        "name": p.name, "checksum": p.checksum, "clips": [c.path for c in p.clips], "shots": len(p.shots),
-        "frames": p.frames, "rate": str(p.rate), "width": p.width, "height": p.height,
-        "treatments": [t.to_json() for t in p.every_treatment], "left_out": list(p.left_out),
-    }  # fmt: skip
+        "name": p.name,
+        "checksum": p.checksum,
+        "clips": [c.path for c in p.clips],
+        "shots": len(p.shots),
+        "frames": p.frames,
+        "rate": str(p.rate),
+        "width": p.width,
+        "height": p.height,
+        "treatments": [t.to_json() for t in p.every_treatment],
+        "left_out": list(p.left_out),
+    }
 
 
 def _run(r: RunRecord) -> dict[str, Any]:
     return {
-        "wall_s": r.wall_s, "state": r.state, "warmup": r.warmup, "round": r.round,
-        "reason": r.reason, "started_utc": r.started_utc, "build": r.build,
-        "first_picture_s": r.first_picture_s, "user_s": r.user_s, "system_s": r.system_s,
-        "peak_bytes": r.peak_bytes, "bytes": r.output_bytes, "own_cpu_s": r.own_cpu_s,
-        "other_cpu_s": r.other_cpu_s, "stolen_s": r.stolen_s, "disturbed": r.disturbed,
-        "fell_back": r.fell_back, "conditions": r.conditions, "argv": list(r.argv),
+        "wall_s": r.wall_s,
+        "state": r.state,
+        "warmup": r.warmup,
+        "round": r.round,
+        "reason": r.reason,
+        "started_utc": r.started_utc,
+        "build": r.build,
+        "first_picture_s": r.first_picture_s,
+        "user_s": r.user_s,
+        "system_s": r.system_s,
+        "peak_bytes": r.peak_bytes,
+        "bytes": r.output_bytes,
+        "own_cpu_s": r.own_cpu_s,
+        "other_cpu_s": r.other_cpu_s,
+        "stolen_s": r.stolen_s,
+        "disturbed": r.disturbed,
+        "fell_back": r.fell_back,
+        "conditions": r.conditions,
+        "argv": list(r.argv),
         "earlier_passes": [list(c) for c in r.earlier_passes],
-    }  # fmt: skip
+    }
 
 
 def _ratio(ratio: Ratio | None) -> dict[str, Any] | None:
@@ -93,5 +120,4 @@ def _ratio(ratio: Ratio | None) -> dict[str, Any] | None:
 def _pooled(pooled: Pooled | None) -> dict[str, Any] | None:
     if pooled is None:
         return None
-    return {"mean": pooled.mean, "p5": pooled.p5, "p1": pooled.p1,
-            "worst_second": pooled.worst_second}  # fmt: skip
+    return {"mean": pooled.mean, "p5": pooled.p5, "p1": pooled.p1, "worst_second": pooled.worst_second}

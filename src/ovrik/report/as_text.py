@@ -16,8 +16,19 @@ from ovrik.report.words import (
 from ovrik.study.losses import losses_together, programme_losses, recipe_losses
 from ovrik.work.evidence import Evidence, Summary
 
-HEAD = ("contender", "rounds", "median s", "spread", "against baseline", "answer", "size", "MB/min",
-        "VMAF", "5 %", "state")  # fmt: skip
+HEAD = (
+    "contender",
+    "rounds",
+    "median s",
+    "spread",
+    "against baseline",
+    "answer",
+    "size",
+    "MB/min",
+    "VMAF",
+    "5 %",
+    "state",
+)
 
 
 def verdict_text(evidence: Evidence) -> str:
@@ -26,8 +37,9 @@ def verdict_text(evidence: Evidence) -> str:
     name = f": excerpt “{evidence.excerpt_name}”" if evidence.excerpt_name else ""
     lines = [evidence.facts.title + name, "", *table([HEAD, *map(_cells, ranked)]), ""]
     lines += [f"  {s.contender.label}: {'; '.join(s.reasons)}" for s in ranked if s.reasons]
-    lines += [f"  {s.contender.label} {s.apart.warning} (against the baseline)" for s in ranked
-              if s.apart.warning]  # fmt: skip
+    lines += [
+        f"  {s.contender.label} {s.apart.warning} (against the baseline)" for s in ranked if s.apart.warning
+    ]
     lines += [f"  {s.contender.label}: {payoff_words(s.payoff)}" for s in ranked if s.payoff]
     lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
     lines += [f"  Note: {words}." for words in losses_of(evidence)]
@@ -45,25 +57,34 @@ def verdict_text(evidence: Evidence) -> str:
 def losses_of(evidence: Evidence) -> list[str]:
     """What the exports lose of their source."""
     p = evidence.programme
-    by_label = {s.contender.label: (*recipe_losses(p, s.contender.recipe), *s.other_forms)
-                for s in evidence.summaries}  # fmt: skip
+    by_label = {
+        s.contender.label: (*recipe_losses(p, s.contender.recipe), *s.other_forms) for s in evidence.summaries
+    }
     return [*programme_losses(p), *losses_together(by_label)]
 
 
 def _cells(s: Summary) -> tuple[str, ...]:
     return (
-        s.contender.label, str(s.rounds), number(s.median_s), spread_words(s), ratio_words(s.ratio),
-        answer_words(s), size_words(s.bytes), number(s.mb_per_minute, 1),
-        number(s.vmaf.mean if s.vmaf else None, 1), number(s.vmaf.p5 if s.vmaf else None, 1),
+        s.contender.label,
+        str(s.rounds),
+        number(s.median_s),
+        spread_words(s),
+        ratio_words(s.ratio),
+        answer_words(s),
+        size_words(s.bytes),
+        number(s.mb_per_minute, 1),
+        number(s.vmaf.mean if s.vmaf else None, 1),
+        number(s.vmaf.p5 if s.vmaf else None, 1),
         state_words(s),
-    )  # fmt: skip
+    )
 
 
 def table(rows: Sequence[Sequence[str]], left: int = 1) -> list[str]:
     """Rows as lines with aligned columns; the first `left` columns to the left, the rest to the right."""
     widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
     return [
-        "  ".join(v.ljust(w) if i < left else v.rjust(w) for i, (v, w) in enumerate(zip(
-            row, widths, strict=True))).rstrip()
+        "  ".join(
+            v.ljust(w) if i < left else v.rjust(w) for i, (v, w) in enumerate(zip(row, widths, strict=True))
+        ).rstrip()
         for row in rows
-    ]  # fmt: skip
+    ]

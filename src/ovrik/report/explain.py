@@ -37,8 +37,10 @@ def _shape(whole: Whole) -> str:
     s = whole.shape
     if s is None:
         return ""
-    return (f"First picture written after {s.first:.2f} s, the others in {s.steady:.2f} s "
-            f"({s.pace:.1f} frames per second), the file closed {s.finish:.2f} s later.")  # fmt: skip
+    return (
+        f"First picture written after {s.first:.2f} s, the others in {s.steady:.2f} s "
+        f"({s.pace:.1f} frames per second), the file closed {s.finish:.2f} s later."
+    )
 
 
 def _costs(whole: Whole) -> str:
@@ -47,16 +49,20 @@ def _costs(whole: Whole) -> str:
         return "What every export pays once is not known yet: time stretches of it."
     fixed = f"{max(c.fixed, 0.0):.2f} s once ({max(c.fixed_low, 0.0):.2f} to {c.fixed_high:.2f})"
     pace = f"{1000 * c.pace:.1f} ms a picture ({1000 * c.pace_low:.1f} to {1000 * c.pace_high:.1f})"
-    return (f"Every export pays {fixed}, then {pace}, {1 / c.pace:.1f} frames per second; one timing spreads by "
-            f"{100 * c.noise:.1f} %.")  # fmt: skip
+    return (
+        f"Every export pays {fixed}, then {pace}, {1 / c.pace:.1f} frames per second; one timing spreads by "
+        f"{100 * c.noise:.1f} %."
+    )
 
 
 def _forecast(whole: Whole) -> str:
     f = whole.forecast
     if f is None:
         return ""
-    return (f"The whole programme is expected to take {time_words(f.seconds)}, {time_words(f.low)} to "
-            f"{time_words(f.high)}, from {f.basis}, {100 * f.covered:.0f} % of its pictures.")  # fmt: skip
+    return (
+        f"The whole programme is expected to take {time_words(f.seconds)}, {time_words(f.low)} to "
+        f"{time_words(f.high)}, from {f.basis}, {100 * f.covered:.0f} % of its pictures."
+    )
 
 
 def _check(whole: Whole) -> str:
@@ -65,8 +71,10 @@ def _check(whole: Whole) -> str:
         return ""
     within = "inside" if c.within else "OUTSIDE"
     sign = "more" if c.off >= 0 else "less"
-    return (f"It took {time_words(c.seconds)}: the forecast said {100 * abs(c.off):.0f} % {sign}, and this lies "
-            f"{within} what it left open.")  # fmt: skip
+    return (
+        f"It took {time_words(c.seconds)}: the forecast said {100 * abs(c.off):.0f} % {sign}, and this lies "
+        f"{within} what it left open."
+    )
 
 
 def time_words(seconds: float) -> str:
@@ -76,11 +84,31 @@ def time_words(seconds: float) -> str:
 
 def explain_json(ladder: Ladder | None, whole: Whole) -> dict[str, Any]:
     """The same as plain values."""
-    parts = [{"part": s.name, "seconds": s.seconds, "share": s.share, "low": s.low, "high": s.high}
-             for s in ladder.shares] if ladder else []  # fmt: skip
-    told = {name: vars(part) if part else None
-            for name, part in (("shape", whole.shape), ("costs", whole.costs), ("forecast", whole.forecast),
-                               ("check", whole.check))}  # fmt: skip
-    limit = {"limit": ladder.limit, "resource": ladder.resource, "saving": ladder.saving,
-             "sentence": ladder.sentence} if ladder else None  # fmt: skip
+    parts = (
+        [
+            {"part": s.name, "seconds": s.seconds, "share": s.share, "low": s.low, "high": s.high}
+            for s in ladder.shares
+        ]
+        if ladder
+        else []
+    )
+    told = {
+        name: vars(part) if part else None
+        for name, part in (
+            ("shape", whole.shape),
+            ("costs", whole.costs),
+            ("forecast", whole.forecast),
+            ("check", whole.check),
+        )
+    }
+    limit = (
+        {
+            "limit": ladder.limit,
+            "resource": ladder.resource,
+            "saving": ladder.saving,
+            "sentence": ladder.sentence,
+        }
+        if ladder
+        else None
+    )
     return {"parts": parts, "limit": limit, **told}

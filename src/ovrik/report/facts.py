@@ -29,15 +29,21 @@ def programme_rows(p: Programme) -> list[tuple[str, str]]:
         return footage_rows(p.clips[0])
     gaps = sum(s.clip == GAP for s in p.shots)
     dissolves = sum(bool(s.dissolve) for s in p.shots)
-    parts = [_count(len(p.shots) - gaps, "shot"), _count(gaps, "gap"),
-             _count(dissolves, "dissolve"),
-             _count(len(p.overlays), "overlay")]  # fmt: skip
+    parts = [
+        _count(len(p.shots) - gaps, "shot"),
+        _count(gaps, "gap"),
+        _count(dissolves, "dissolve"),
+        _count(len(p.overlays), "overlay"),
+    ]
     used = dict.fromkeys(t.words for t in p.every_treatment)
     return [
         ("Programme", p.name),
         ("Made of", ", ".join(x for x in parts if x)),
-        ("Clips", f"{len(p.clips)}: {', '.join(c.path.rsplit('/', 1)[-1] for c in p.clips[:3])}"
-         + (" and more" if len(p.clips) > 3 else "")),
+        (
+            "Clips",
+            f"{len(p.clips)}: {', '.join(c.path.rsplit('/', 1)[-1] for c in p.clips[:3])}"
+            + (" and more" if len(p.clips) > 3 else ""),
+        ),
         ("Size", f"{p.width} × {p.height}"),
         ("Frame rate", rate_words(p.rate)),
         ("Duration", f"{p.duration_s:.3f} s, {p.frames} frames"),
@@ -45,7 +51,7 @@ def programme_rows(p: Programme) -> list[tuple[str, str]]:
         ("Treatments", "; ".join(used) or "none"),
         ("Sound", f"{len(p.sound)} track{'s' * (len(p.sound) != 1)}" if p.sound else "none"),
         ("Left out", "; ".join(p.left_out) or "nothing"),
-    ]  # fmt: skip
+    ]
 
 
 def _count(number: int, thing: str) -> str:
@@ -55,7 +61,9 @@ def _count(number: int, thing: str) -> str:
 def footage_rows(footage: Footage) -> list[tuple[str, str]]:
     """What was read from a clip, in the order in which editors ask."""
     counted = "counted" if footage.frames_counted else "by its header"
-    steady = "constant" if footage.constant_rate else f"made constant; {footage.stored_frames} frames of its own"
+    steady = (
+        "constant" if footage.constant_rate else f"made constant; {footage.stored_frames} frames of its own"
+    )
     shape = footage.sample_aspect
     pixels = "square" if shape == 1 else f"{shape.numerator}:{shape.denominator}"
     profile = f", {footage.profile}" if footage.profile else ""
@@ -77,17 +85,23 @@ def footage_rows(footage: Footage) -> list[tuple[str, str]]:
     ]
 
 
-READ_BY = {SEEK: "by the container's index, straight to the frame",
-           EARLY: "from well before, by time stamps: frames ahead of an excerpt are decoded and thrown away",
-           COUNT: "from the beginning, by counting: all before an excerpt is decoded and thrown away"}  # fmt: skip
+READ_BY = {
+    SEEK: "by the container's index, straight to the frame",
+    EARLY: "from well before, by time stamps: frames ahead of an excerpt are decoded and thrown away",
+    COUNT: "from the beginning, by counting: all before an excerpt is decoded and thrown away",
+}
 
 
 def odd_rows(footage: Footage) -> list[tuple[str, str]]:
     """What sets a clip apart from an ordinary one."""
     lead = footage.start_s - footage.container_start_s
     found = (
-        ("Turned", footage.rotation and f"{footage.rotation}° clockwise by the player: shown at "
-         f"{footage.shown_width} × {footage.shown_height}"),
+        (
+            "Turned",
+            footage.rotation
+            and f"{footage.rotation}° clockwise by the player: shown at "
+            f"{footage.shown_width} × {footage.shown_height}",
+        ),
         ("Levels", footage.full_range and "full range; delivered as limited"),
         ("Transparency", footage.alpha and "has an alpha channel"),
         ("Fields", footage.field_order and f"interlaced, {footage.field_order}"),
@@ -119,8 +133,12 @@ def drive_rows(drive: DriveFacts) -> list[tuple[str, str]]:
     ]
 
 
-TRIAL_MARKS = {"works": "✓ works", "fails": "✕ fails", "falls back": "↘ falls back",
-               "wrong picture": "≠ wrong"}  # fmt: skip
+TRIAL_MARKS = {
+    "works": "✓ works",
+    "fails": "✕ fails",
+    "falls back": "↘ falls back",
+    "wrong picture": "≠ wrong",
+}
 
 
 def trial_words(trial: Trial) -> str:
@@ -145,10 +163,7 @@ def build_rows(build: Build) -> list[tuple[str, str]]:
         ("Version", build.version),
         ("Program", build.path),
         ("SHA-256", build.sha256),
-        (
-            "Encoders",
-            f"{', '.join(known) or 'none that Ovrik knows'}; {len(build.encoders)} in all",
-        ),
+        ("Encoders", f"{', '.join(known) or 'none that Ovrik knows'}; {len(build.encoders)} in all"),
         ("Scores", ", ".join(f for f in SCORING_FILTERS if f in build.filters) or "none"),
         ("Made for", _made_for(build)),
         ("Device kinds", ", ".join(build.devices) or "none"),

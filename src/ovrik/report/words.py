@@ -7,9 +7,12 @@ from ovrik.work.evidence import Summary
 from ovrik.work.timing import seconds_words
 
 ANSWERS = {
-    "baseline": "baseline", "faster": "faster", "slower": "slower", "tie": "tie",
+    "baseline": "baseline",
+    "faster": "faster",
+    "slower": "slower",
+    "tie": "tie",
     "unsure": "can't tell yet",
-}  # fmt: skip
+}
 NONE = "–"
 
 
@@ -45,16 +48,20 @@ def spread_formula(summary: Summary) -> str:
     s = summary.spread
     if s is None:
         return "the spread needs two rounds"
-    return (f"s of ln T over {s.runs} rounds; usual time {s.low:.3f} to {s.high:.3f} s "
-            f"(95 %: exp(mean ln T ± t · s / √{s.runs}))")  # fmt: skip
+    return (
+        f"s of ln T over {s.runs} rounds; usual time {s.low:.3f} to {s.high:.3f} s "
+        f"(95 %: exp(mean ln T ± t · s / √{s.runs}))"
+    )
 
 
 def rates_words(seconds: float | None, frames: int, rate: float) -> str:
     """One time as frames per second and times real time, with the formula of each."""
     if not seconds:
         return "not timed"
-    return (f"{frames} frames / T = {frames / seconds:.1f} fps; {frames / rate:.2f} s / T = "
-            f"×{frames / rate / seconds:.2f} real time")  # fmt: skip
+    return (
+        f"{frames} frames / T = {frames / seconds:.1f} fps; {frames / rate:.2f} s / T = "
+        f"×{frames / rate / seconds:.2f} real time"
+    )
 
 
 def together_words(comparisons: int, looks: int) -> str:

@@ -88,8 +88,9 @@ class Profile:
         """Seconds for one picture, 4:2:0."""
         return pixels * 1.5 * (1 if depth == 8 else 2) / self.link_bytes_per_s
 
-    def seconds(self, codec: str, preset: str, pixels: int, frame: int, pace: float, depth: int,
-                heat: float = 0.0) -> float:  # fmt: skip
+    def seconds(
+        self, codec: str, preset: str, pixels: int, frame: int, pace: float, depth: int, heat: float = 0.0
+    ) -> float:
         """When frame number `frame` (from 1) is done, in seconds from the start.
 
         `pace` is this run's factor. Work heats the device: past `hot_after_s`, of which `heat` seconds are
@@ -108,10 +109,19 @@ class Profile:
 
 
 DEFAULTS: dict[str, float] = {
-    "units": 1, "second_unit_pixels": 0, "sessions": 8, "hot_after_s": 0.0, "hot_factor": 1.0,
-    "link_bytes_per_s": 0.0, "spread": 0.01, "seed": 1, "falls_back": False, "idle_c": 38.0,
-    "hot_c": 82.0, "watts": 60.0,
-}  # fmt: skip
+    "units": 1,
+    "second_unit_pixels": 0,
+    "sessions": 8,
+    "hot_after_s": 0.0,
+    "hot_factor": 1.0,
+    "link_bytes_per_s": 0.0,
+    "spread": 0.01,
+    "seed": 1,
+    "falls_back": False,
+    "idle_c": 38.0,
+    "hot_c": 82.0,
+    "watts": 60.0,
+}
 
 
 MOST_BYTES = 65536
@@ -123,10 +133,14 @@ def load_profile(path: Path) -> Profile:
         with path.open("rb") as file:
             data = tomllib.loads(file.read(MOST_BYTES).decode("utf-8"))
         codecs = {
-            name: Codec({p: float(v) * 1e6 for p, v in c["megapixels_per_s"].items()},
-                        tuple(int(d) for d in c["bit_depths"]), int(c["largest"][0]), int(c["largest"][1]))
+            name: Codec(
+                {p: float(v) * 1e6 for p, v in c["megapixels_per_s"].items()},
+                tuple(int(d) for d in c["bit_depths"]),
+                int(c["largest"][0]),
+                int(c["largest"][1]),
+            )
             for name, c in data.pop("codec").items()
-        }  # fmt: skip
+        }
         presets = tuple(str(p) for p in data.pop("second_unit_presets", ()))
         values = {**DEFAULTS, **data}
         made = Profile(key=path.stem, second_unit_presets=presets, codecs=codecs, **values)

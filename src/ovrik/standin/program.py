@@ -132,9 +132,14 @@ class Export:
         if "-s" in wish.real:
             width, _, height = after(wish.real, "-s").partition("x")
             return int(width), int(height)
-        asked = subprocess.run([real_program(), "-hide_banner", "-i", after(wish.real, "-i")],
-                               capture_output=True, text=True, errors="replace", check=False,
-                               stdin=subprocess.DEVNULL)  # fmt: skip
+        asked = subprocess.run(
+            [real_program(), "-hide_banner", "-i", after(wish.real, "-i")],
+            capture_output=True,
+            text=True,
+            errors="replace",
+            check=False,
+            stdin=subprocess.DEVNULL,
+        )
         found = SIZE.search(asked.stderr)
         return (int(found[1]), int(found[2])) if found else (0, 0)
 
@@ -164,8 +169,12 @@ class Export:
         kept = self._kept(wish)
         if kept.exists() and not self.profile.falls_back and not wish.treated:
             return self._play(wish, pixels, pace, kept)
-        child = subprocess.Popen([real_program(), *wish.real], stdout=subprocess.PIPE,
-                                 stderr=subprocess.DEVNULL, stdin=subprocess.DEVNULL)  # fmt: skip
+        child = subprocess.Popen(
+            [real_program(), *wish.real],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            stdin=subprocess.DEVNULL,
+        )
         assert child.stdout is not None
         os.set_blocking(child.stdout.fileno(), False)
         made = shown = 0
@@ -180,8 +189,11 @@ class Export:
             self._keep(kept, place_of(wish.real[-1]), made)
             late = time.monotonic() - self.began - self._end(wish, pixels, made, pace)
             if late > LATE_S:
-                print(f"the real encoder was {late:.1f} s slower than the simulated device; the next run "
-                      "of this export keeps to its pace", file=sys.stderr)  # fmt: skip
+                print(
+                    f"the real encoder was {late:.1f} s slower than the simulated device; the next run "
+                    "of this export keeps to its pace",
+                    file=sys.stderr,
+                )
         self._report(shown, "end")
         return 0
 
@@ -204,8 +216,7 @@ class Export:
         return due
 
     def _end(self, wish: Wish, pixels: int, frames: int, pace: float) -> float:
-        return self.profile.seconds(wish.codec, wish.preset, pixels, frames, pace, wish.depth,
-                                    self.heat)  # fmt: skip
+        return self.profile.seconds(wish.codec, wish.preset, pixels, frames, pace, wish.depth, self.heat)
 
     def _kept(self, wish: Wish) -> Path:
         """Where the real file of this very export is kept, so that a repeat can keep to the pace."""
@@ -247,9 +258,17 @@ class Export:
     def _activity(self, load: float, busy_s: float) -> None:
         """Tell the simulated sensors what is going on."""
         partial = self.state / f"activity-{os.getpid()}"
-        partial.write_text(json.dumps({
-            "at": time.time(), "load": load, "busy_s": self.heat + busy_s, "units": self.units, "link": self.link,
-        }))  # fmt: skip
+        partial.write_text(
+            json.dumps(
+                {
+                    "at": time.time(),
+                    "load": load,
+                    "busy_s": self.heat + busy_s,
+                    "units": self.units,
+                    "link": self.link,
+                }
+            )
+        )
         partial.replace(self.state / "activity.json")
 
 

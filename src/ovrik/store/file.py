@@ -33,7 +33,9 @@ def connect(path: Path, create: bool = False) -> sqlite3.Connection:
     except (sqlite3.Error, UnicodeError) as exc:
         raise OvrikError(f"{visible(str(path))} can't be opened as a study ({exc})", RESCUE) from None
     except (ValueError, KeyError, TypeError, ZeroDivisionError) as exc:
-        raise OvrikError(f"{path} is damaged: it can't be brought up to the present schema ({exc})", RESCUE) from None
+        raise OvrikError(
+            f"{path} is damaged: it can't be brought up to the present schema ({exc})", RESCUE
+        ) from None
 
 
 def connect_to_read(path: Path) -> sqlite3.Connection:
@@ -46,8 +48,10 @@ def connect_to_read(path: Path) -> sqlite3.Connection:
         db = _prepared(f"file:{quote(str(path.absolute()))}?mode=ro&immutable=1", False, uri=True)
         version = db.execute("PRAGMA user_version").fetchone()[0]
         if version != VERSION:
-            raise OvrikError(f"{path} is of schema {version} and can't be changed where it is",
-                             "Copy it to a folder that can be written")  # fmt: skip
+            raise OvrikError(
+                f"{path} is of schema {version} and can't be changed where it is",
+                "Copy it to a folder that can be written",
+            )
         _check_kind(db, path, False)
         return db
     except sqlite3.Error as exc:
@@ -62,10 +66,14 @@ def _prepared(name: str, create: bool, uri: bool = False) -> sqlite3.Connection:
     db.execute("PRAGMA cell_size_check = ON")
     db.execute("PRAGMA foreign_keys = ON")
     if not create:
-        odd = db.execute("SELECT type, name FROM sqlite_master WHERE type NOT IN ('table', 'index')").fetchone()
+        odd = db.execute(
+            "SELECT type, name FROM sqlite_master WHERE type NOT IN ('table', 'index')"
+        ).fetchone()
         if odd:
             db.close()
-            raise sqlite3.DatabaseError(f"it holds a {odd[0]} called “{visible(str(odd[1]))}”, which no study has")
+            raise sqlite3.DatabaseError(
+                f"it holds a {odd[0]} called “{visible(str(odd[1]))}”, which no study has"
+            )
     return db
 
 
@@ -103,8 +111,9 @@ def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
     if kind != APPLICATION_ID:
         raise OvrikError(f"{path} is a database, but not a study", "Choose a *.ovrik file")
     if version > VERSION:
-        raise OvrikError(f"{path} was written by a newer Ovrik (schema {version})",
-                         "Open it with that version")  # fmt: skip
+        raise OvrikError(
+            f"{path} was written by a newer Ovrik (schema {version})", "Open it with that version"
+        )
     if version < 1:
         raise OvrikError(f"{path} is damaged: it says schema {version}", RESCUE)
     while version < VERSION:
@@ -150,8 +159,9 @@ class Hold:
             # Never inherited by an encoder: a program that outlives us must not keep the hold.
             handle = os.fdopen(os.open(folder / ".hold", flags, 0o644), "rb+")
         except OSError as exc:
-            raise OvrikError(f"{folder} can't be written ({exc.strerror})",
-                             "Check permissions and free space") from None  # fmt: skip
+            raise OvrikError(
+                f"{folder} can't be written ({exc.strerror})", "Check permissions and free space"
+            ) from None
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:

@@ -34,7 +34,9 @@ def rescue(damaged: Path, into: Path) -> Rescued:
         raise OvrikError(f"{into} is there already", "Choose another name")
     with damaged.open("rb") as handle:
         if handle.read(16) != MAGIC:
-            raise OvrikError(f"{damaged} is not a study, or its first bytes are gone", "Nothing of it can be read")
+            raise OvrikError(
+                f"{damaged} is not a study, or its first bytes are gone", "Nothing of it can be read"
+            )
     old = sqlite3.connect(f"file:{quote(str(damaged.absolute()))}?mode=ro", uri=True)
     old.row_factory = sqlite3.Row
     new = connect(into, create=True)
@@ -55,8 +57,10 @@ def rescue(damaged: Path, into: Path) -> Rescued:
         study.close()
     except OvrikError as exc:
         into.unlink(missing_ok=True)
-        raise OvrikError(f"Not even the question of {damaged} can be read ({exc.problem})",
-                         "Take a copy from before the damage") from None  # fmt: skip
+        raise OvrikError(
+            f"Not even the question of {damaged} can be read ({exc.problem})",
+            "Take a copy from before the damage",
+        ) from None
     return Rescued(kept, tuple(lost))
 
 
@@ -89,8 +93,10 @@ def _rows(old: sqlite3.Connection, table: str, names: list[str]) -> Iterator[tup
 def _senseless(new: sqlite3.Connection) -> list[str]:
     """Drop rows that were copied but can't be understood; gives what they were."""
     lost = []
-    for table, query, read in (("run", f"{rows.RUN_QUERY} WHERE r.id = ?", rows.run),
-                               ("contender", "SELECT * FROM contender WHERE id = ?", rows.contender)):  # fmt: skip
+    for table, query, read in (
+        ("run", f"{rows.RUN_QUERY} WHERE r.id = ?", rows.run),
+        ("contender", "SELECT * FROM contender WHERE id = ?", rows.contender),
+    ):
         for (number,) in new.execute(f"SELECT id FROM {table}").fetchall():
             row = new.execute(query, (number,)).fetchone()
             try:

@@ -32,11 +32,17 @@ def study_facts(row: sqlite3.Row) -> StudyFacts:
     """The table `study`."""
     sound(row)
     return StudyFacts(
-        row["title"], row["created_utc"], Excerpt(row["start_frame"], row["frames"]),
-        row["rounds"], row["warmup"], row["tie_band"], row["baseline_id"], row["seed"],
+        row["title"],
+        row["created_utc"],
+        Excerpt(row["start_frame"], row["frames"]),
+        row["rounds"],
+        row["warmup"],
+        row["tie_band"],
+        row["baseline_id"],
+        row["seed"],
         Limits(row["vmaf_mean"], row["vmaf_p5"], row["megabytes_per_minute"]),
         Conduct.from_json(json.loads(row["conduct"])),
-    )  # fmt: skip
+    )
 
 
 RAW_NAME = "bytes:"
@@ -61,8 +67,10 @@ def footage_id(db: sqlite3.Connection, footage: Footage) -> int:
     found = db.execute("SELECT id FROM footage WHERE checksum = ?", (footage.checksum,)).fetchone()
     if found:
         return int(found[0])
-    made = db.execute("INSERT INTO footage (path, checksum, facts) VALUES (?,?,?)",
-                      (path_text(footage.path), footage.checksum, json.dumps(footage.to_json())))  # fmt: skip
+    made = db.execute(
+        "INSERT INTO footage (path, checksum, facts) VALUES (?,?,?)",
+        (path_text(footage.path), footage.checksum, json.dumps(footage.to_json())),
+    )
     return int(made.lastrowid or 0)
 
 
@@ -84,8 +92,12 @@ def build_id(db: sqlite3.Connection, build: dict[str, Any]) -> int:
     """Number of a build, kept now if it is new."""
     values = tuple(build[k] for k in ("key", "path", "version", "sha256"))
     db.execute("INSERT OR IGNORE INTO build (key, path, version, sha256) VALUES (?,?,?,?)", values)
-    return int(db.execute("SELECT id FROM build WHERE key = ? AND path = ? AND sha256 = ?",
-                          (values[0], values[1], values[3])).fetchone()[0])  # fmt: skip
+    return int(
+        db.execute(
+            "SELECT id FROM build WHERE key = ? AND path = ? AND sha256 = ?",
+            (values[0], values[1], values[3]),
+        ).fetchone()[0]
+    )
 
 
 def machine_id(db: sqlite3.Connection, machine: dict[str, Any]) -> int:
@@ -101,17 +113,29 @@ def contender(row: sqlite3.Row) -> Contender:
     into, made = row["prerendered"], Recipe.from_json(json.loads(row["recipe"]))
     if made.encoder not in ENCODERS or made.container not in CONTAINERS:
         raise ValueError(f"contender {row['id']} uses an encoder or a container that is not known")
-    return Contender(row["build"], made, row["label"],
-                     bool(row["label_given"]), row["id"], bool(row["active"]), row["decode"], row["treat"],
-                     Intermediate(**json.loads(into)) if into else None)  # fmt: skip
+    return Contender(
+        row["build"],
+        made,
+        row["label"],
+        bool(row["label_given"]),
+        row["id"],
+        bool(row["active"]),
+        row["decode"],
+        row["treat"],
+        Intermediate(**json.loads(into)) if into else None,
+    )
 
 
 def _columns(made: Contender) -> dict[str, object]:
     return {
-        "label": made.label, "label_given": int(made.label_given), "build": made.build,
-        "recipe": json.dumps(made.recipe.to_json()), "decode": made.decode, "treat": made.treat,
+        "label": made.label,
+        "label_given": int(made.label_given),
+        "build": made.build,
+        "recipe": json.dumps(made.recipe.to_json()),
+        "decode": made.decode,
+        "treat": made.treat,
         "prerendered": json.dumps(made.prerendered.to_json()) if made.prerendered else None,
-    }  # fmt: skip
+    }
 
 
 def insert_contender(db: sqlite3.Connection, made: Contender) -> Contender:
@@ -128,31 +152,74 @@ def insert_contender(db: sqlite3.Connection, made: Contender) -> Contender:
 def update_contender(db: sqlite3.Connection, made: Contender) -> None:
     """Overwrite a contender that has no runs, or only its label."""
     values = _columns(made)
-    db.execute(f"UPDATE contender SET {', '.join(f'{k} = ?' for k in values)} WHERE id = ?",
-               (*values.values(), made.id))  # fmt: skip
+    db.execute(
+        f"UPDATE contender SET {', '.join(f'{k} = ?' for k in values)} WHERE id = ?",
+        (*values.values(), made.id),
+    )
 
 
 def insert_run(
-    db: sqlite3.Connection, contender_id: int, build: int, machine: int, programme: int,
-    excerpt: Excerpt, round_: int, warmup: bool, commands: Sequence[Sequence[str]], output: str, at: str,
-) -> int:  # fmt: skip
+    db: sqlite3.Connection,
+    contender_id: int,
+    build: int,
+    machine: int,
+    programme: int,
+    excerpt: Excerpt,
+    round_: int,
+    warmup: bool,
+    commands: Sequence[Sequence[str]],
+    output: str,
+    at: str,
+) -> int:
     """Add a run that has just begun."""
     done = db.execute(
         "INSERT INTO run (contender_id, build_id, machine_id, programme_id, start_frame, frames,"
         " round, warmup, state, started_utc, argv, output, earlier_passes)"
         " VALUES (?,?,?,?,?,?,?,?,'running',?,?,?,?)",
-        (contender_id, build, machine, programme, excerpt.start_frame, excerpt.frames, round_, int(warmup),
-         at, json.dumps(list(commands[-1])), output, json.dumps([list(c) for c in commands[:-1]])),
-    )  # fmt: skip
+        (
+            contender_id,
+            build,
+            machine,
+            programme,
+            excerpt.start_frame,
+            excerpt.frames,
+            round_,
+            int(warmup),
+            at,
+            json.dumps(list(commands[-1])),
+            output,
+            json.dumps([list(c) for c in commands[:-1]]),
+        ),
+    )
     return int(done.lastrowid or 0)
 
 
 SAME_NAME = (
-    "id", "contender_id", "round", "state", "reason", "started_utc", "wall_s", "first_picture_s",
-    "last_picture_s", "user_s", "system_s", "peak_bytes", "frames_written", "output",
-    "output_bytes", "output_sha256", "exit_code", "own_cpu_s", "other_cpu_s", "stolen_s",
-    "machine_id", "programme", "disturbed", "fell_back",
-)  # fmt: skip
+    "id",
+    "contender_id",
+    "round",
+    "state",
+    "reason",
+    "started_utc",
+    "wall_s",
+    "first_picture_s",
+    "last_picture_s",
+    "user_s",
+    "system_s",
+    "peak_bytes",
+    "frames_written",
+    "output",
+    "output_bytes",
+    "output_sha256",
+    "exit_code",
+    "own_cpu_s",
+    "other_cpu_s",
+    "stolen_s",
+    "machine_id",
+    "programme",
+    "disturbed",
+    "fell_back",
+)
 
 
 def run(row: sqlite3.Row) -> RunRecord:
@@ -173,17 +240,32 @@ def run(row: sqlite3.Row) -> RunRecord:
     )
 
 
-def insert_preparation(db: sqlite3.Connection, made: Preparation, programme: int, build: int,
-                       machine: int | None, at: str) -> int:  # fmt: skip
+def insert_preparation(
+    db: sqlite3.Connection, made: Preparation, programme: int, build: int, machine: int | None, at: str
+) -> int:
     """Add a preparation that has ended."""
     done = db.execute(
         "INSERT INTO preparation (key, kind, contender_id, programme_id, start_frame, frames, build_id,"
         " machine_id, started_utc, argv, state, reason, wall_s, first_picture_s, bytes)"
         " VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
-        (made.key, made.kind, made.contender_id, programme, made.excerpt.start_frame, made.excerpt.frames,
-         build, machine, at, json.dumps(list(made.argv)), made.state, made.reason, made.wall_s,
-         made.first_picture_s, made.bytes),
-    )  # fmt: skip
+        (
+            made.key,
+            made.kind,
+            made.contender_id,
+            programme,
+            made.excerpt.start_frame,
+            made.excerpt.frames,
+            build,
+            machine,
+            at,
+            json.dumps(list(made.argv)),
+            made.state,
+            made.reason,
+            made.wall_s,
+            made.first_picture_s,
+            made.bytes,
+        ),
+    )
     return int(done.lastrowid or 0)
 
 
@@ -191,10 +273,18 @@ def preparation(row: sqlite3.Row) -> Preparation:
     """The table `preparation` with its programme's checksum."""
     sound(row)
     return Preparation(
-        row["key"], row["kind"], row["contender_id"], row["checksum"],
-        Excerpt(row["start_frame"], row["frames"]), texts(row["argv"]), row["state"],
-        row["reason"], row["wall_s"], row["first_picture_s"], row["bytes"],
-    )  # fmt: skip
+        row["key"],
+        row["kind"],
+        row["contender_id"],
+        row["checksum"],
+        Excerpt(row["start_frame"], row["frames"]),
+        texts(row["argv"]),
+        row["state"],
+        row["reason"],
+        row["wall_s"],
+        row["first_picture_s"],
+        row["bytes"],
+    )
 
 
 def insert_part(db: sqlite3.Connection, made: PartRecord, programme: int, at: str) -> None:
@@ -202,34 +292,64 @@ def insert_part(db: sqlite3.Connection, made: PartRecord, programme: int, at: st
     db.execute(
         "INSERT INTO part (contender_id, programme_id, start_frame, frames, name, started_utc, argv, wall_s,"
         " first_picture_s, cpu_s, load) VALUES (?,?,?,?,?,?,?,?,?,?,?)",
-        (made.contender_id, programme, made.excerpt.start_frame, made.excerpt.frames, made.name, at,
-         json.dumps(list(made.argv)), made.wall_s, made.first_picture_s, made.cpu_s, json.dumps(made.load)),
-    )  # fmt: skip
+        (
+            made.contender_id,
+            programme,
+            made.excerpt.start_frame,
+            made.excerpt.frames,
+            made.name,
+            at,
+            json.dumps(list(made.argv)),
+            made.wall_s,
+            made.first_picture_s,
+            made.cpu_s,
+            json.dumps(made.load),
+        ),
+    )
 
 
 def part(row: sqlite3.Row) -> PartRecord:
     """The table `part` with its programme's checksum."""
     sound(row)
     return PartRecord(
-        row["contender_id"], row["checksum"], Excerpt(row["start_frame"], row["frames"]), row["name"],
-        texts(row["argv"]), row["wall_s"], row["first_picture_s"], row["cpu_s"], mapping(row["load"]),
-    )  # fmt: skip
+        row["contender_id"],
+        row["checksum"],
+        Excerpt(row["start_frame"], row["frames"]),
+        row["name"],
+        texts(row["argv"]),
+        row["wall_s"],
+        row["first_picture_s"],
+        row["cpu_s"],
+        mapping(row["load"]),
+    )
 
 
 def insert_score(db: sqlite3.Connection, made: ScoreRecord, build: int, at: str) -> int:
     """Add a score, in place of an earlier one of the same output and reference."""
-    db.execute("DELETE FROM score WHERE contender_id = ? AND output_sha256 = ? AND reference = ?",
-               (made.contender_id, made.output_sha256, made.reference))  # fmt: skip
+    db.execute(
+        "DELETE FROM score WHERE contender_id = ? AND output_sha256 = ? AND reference = ?",
+        (made.contender_id, made.output_sha256, made.reference),
+    )
     done = db.execute(
         "INSERT INTO score (contender_id, output_sha256, reference, build_id, measured_utc, faults,"
         " facts, problem) VALUES (?,?,?,?,?,?,?,?)",
-        (made.contender_id, made.output_sha256, made.reference, build, at,
-         json.dumps(made.faults), json.dumps(made.facts), made.problem),
-    )  # fmt: skip
+        (
+            made.contender_id,
+            made.output_sha256,
+            made.reference,
+            build,
+            at,
+            json.dumps(made.faults),
+            json.dumps(made.facts),
+            made.problem,
+        ),
+    )
     number = int(done.lastrowid or 0)
     frames = zip(made.vmaf.tolist(), made.psnr.tolist(), made.ssim.tolist(), strict=True)
-    db.executemany("INSERT INTO frame_score VALUES (?,?,?,?,?)",
-                   [(number, n, *values) for n, values in enumerate(frames)])  # fmt: skip
+    db.executemany(
+        "INSERT INTO frame_score VALUES (?,?,?,?,?)",
+        [(number, n, *values) for n, values in enumerate(frames)],
+    )
     return number
 
 
@@ -238,7 +358,14 @@ def score(row: sqlite3.Row, frames: Sequence[sqlite3.Row]) -> ScoreRecord:
     sound(row)
     values = np.array([tuple(f) for f in frames], float).reshape(-1, 3)
     return ScoreRecord(
-        row["id"], row["contender_id"], row["output_sha256"], row["reference"],
-        texts(row["faults"]), row["problem"], mapping(row["facts"]),
-        values[:, 0], values[:, 1], values[:, 2],
-    )  # fmt: skip
+        row["id"],
+        row["contender_id"],
+        row["output_sha256"],
+        row["reference"],
+        texts(row["faults"]),
+        row["problem"],
+        mapping(row["facts"]),
+        values[:, 0],
+        values[:, 1],
+        values[:, 2],
+    )

@@ -224,10 +224,14 @@ def _programmes(db: sqlite3.Connection) -> None:
     db.execute("CREATE INDEX preparation_key ON preparation(key)")
     for row in db.execute("SELECT id, path, checksum, facts FROM footage").fetchall():
         made = of_clip(Footage.from_json(json.loads(row[3])))
-        db.execute("INSERT INTO programme VALUES (?,?,?)",
-                   (row[0], made.checksum, json.dumps(made.to_json())))  # fmt: skip
-    for column in ("decode TEXT NOT NULL DEFAULT 'software'", "treat TEXT NOT NULL DEFAULT 'software'",
-                   "prerendered TEXT"):  # fmt: skip
+        db.execute(
+            "INSERT INTO programme VALUES (?,?,?)", (row[0], made.checksum, json.dumps(made.to_json()))
+        )
+    for column in (
+        "decode TEXT NOT NULL DEFAULT 'software'",
+        "treat TEXT NOT NULL DEFAULT 'software'",
+        "prerendered TEXT",
+    ):
         db.execute(f"ALTER TABLE contender ADD COLUMN {column}")
     _rebuilt(db, "study")
     db.execute("DROP INDEX IF EXISTS run_contender")
@@ -239,8 +243,12 @@ def _watching(db: sqlite3.Connection) -> None:
     """Runs learn their conditions, and what went on while they ran."""
     # A study of an older schema got the present columns when its tables were made anew.
     columns = {(t, r[1]) for t in ("study", "run") for r in db.execute(f"PRAGMA table_info({t})")}
-    for table, column, usual in (("study", "conduct", "{}"), ("run", "conditions", "{}"),
-                                 ("run", "disturbed", ""), ("run", "fell_back", "")):  # fmt: skip
+    for table, column, usual in (
+        ("study", "conduct", "{}"),
+        ("run", "conditions", "{}"),
+        ("run", "disturbed", ""),
+        ("run", "fell_back", ""),
+    ):
         if (table, column) not in columns:
             db.execute(f"ALTER TABLE {table} ADD COLUMN {column} TEXT NOT NULL DEFAULT '{usual}'")
     for name in ("trace", "part"):

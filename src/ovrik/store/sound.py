@@ -9,11 +9,18 @@ from typing import Any
 
 from ovrik.store.schema import TABLES
 
-KINDS: dict[str, tuple[type, ...]] = {"TEXT": (str,), "INTEGER": (int,), "REAL": (float, int), "BLOB": (bytes,)}
+KINDS: dict[str, tuple[type, ...]] = {
+    "TEXT": (str,),
+    "INTEGER": (int,),
+    "REAL": (float, int),
+    "BLOB": (bytes,),
+}
 COLUMN = re.compile(r"^  (\w+) (TEXT|INTEGER|REAL|BLOB)( NOT NULL)?", re.MULTILINE)
 COLUMNS = COLUMN.findall(TABLES)
 EXPECTED = {name: KINDS[kind] for name, kind, _needed in COLUMNS}
-NEEDED = {name for name, _kind, needed in COLUMNS if needed} - {name for name, _kind, needed in COLUMNS if not needed}
+NEEDED = {name for name, _kind, needed in COLUMNS if needed} - {
+    name for name, _kind, needed in COLUMNS if not needed
+}
 MOMENTS = ("started_utc", "measured_utc")
 MOST_FRAMES = 1 << 40
 

@@ -41,7 +41,16 @@ def now_utc() -> str:
     return datetime.now(UTC).isoformat(timespec="milliseconds")
 
 
-DAMAGE = (sqlite3.Error, ValueError, KeyError, TypeError, IndexError, AttributeError, ArithmeticError, RecursionError)
+DAMAGE = (
+    sqlite3.Error,
+    ValueError,
+    KeyError,
+    TypeError,
+    IndexError,
+    AttributeError,
+    ArithmeticError,
+    RecursionError,
+)
 """What reading a row that was changed by another hand, or by a bad disk, can end in."""
 Result = TypeVar("Result")
 Given = ParamSpec("Given")
@@ -58,7 +67,9 @@ def reading(what: str) -> Callable[[Callable[Given, Result]], Callable[Given, Re
             except DAMAGE as exc:
                 path = getattr(given[0], "path", "the study")
                 told = f"{type(exc).__name__}: {exc}".splitlines()[0][:160]
-                raise OvrikError(f"{path} is damaged: its {what} can't be read ({visible(told)})", RESCUE) from exc
+                raise OvrikError(
+                    f"{path} is damaged: its {what} can't be read ({visible(told)})", RESCUE
+                ) from exc
 
         return guarded
 
@@ -106,30 +117,44 @@ class Study:
             study.close()
             making.replace(path)
         except OSError as exc:
-            raise OvrikError(f"{path} can't be written ({exc.strerror})", "Check the folder and free space") from None
+            raise OvrikError(
+                f"{path} can't be written ({exc.strerror})", "Check the folder and free space"
+            ) from None
         finally:
             for tail in ("", "-wal", "-shm"):
                 Path(f"{making}{tail}").unlink(missing_ok=True)
         return cls(path, connect(path))
 
-    def _begin(self, title: str, programme: Programme, excerpt: Excerpt, rounds: int, warmup: int,
-               tie_band: float) -> None:  # fmt: skip
+    def _begin(
+        self, title: str, programme: Programme, excerpt: Excerpt, rounds: int, warmup: int, tie_band: float
+    ) -> None:
         with self._change() as db:
             found = rows.programme_id(db, programme)
             db.execute(
                 "INSERT INTO study (id, title, created_utc, programme_id, start_frame, frames, rounds,"
                 " warmup, tie_band, seed) VALUES (1,?,?,?,?,?,?,?,?,?)",
-                (visible(title), now_utc(), found, excerpt.start_frame, excerpt.frames, rounds, warmup,
-                 tie_band, random.SystemRandom().randrange(1 << 31)),
-            )  # fmt: skip
+                (
+                    visible(title),
+                    now_utc(),
+                    found,
+                    excerpt.start_frame,
+                    excerpt.frames,
+                    rounds,
+                    warmup,
+                    tie_band,
+                    random.SystemRandom().randrange(1 << 31),
+                ),
+            )
 
     @classmethod
     def open(cls, path: Path) -> "Study":
         """An existing study file. Runs that a dead process left unfinished become interrupted."""
         study = cls._reader(path) if not can_be_written(path) and path.is_file() else cls._writer(path)
         if study._row("SELECT count(*) FROM study")[0] == 0:
-            raise OvrikError(f"{path} holds no study: it was cut off while it was being made",
-                             "Delete it and make it again")  # fmt: skip
+            raise OvrikError(
+                f"{path} holds no study: it was cut off while it was being made",
+                "Delete it and make it again",
+            )
         study.close_interrupted()
         return study
 
@@ -159,7 +184,9 @@ class Study:
     @contextmanager
     def _change(self) -> Iterator[sqlite3.Connection]:
         if self.read_only:
-            raise OvrikError(f"{self.path} can't be written where it is", "Copy it to a folder that can be written")
+            raise OvrikError(
+                f"{self.path} can't be written where it is", "Copy it to a folder that can be written"
+            )
         with self._lock:
             try:
                 self._db.execute("BEGIN IMMEDIATE")
@@ -167,9 +194,10 @@ class Study:
                 self._db.execute("COMMIT")
             except sqlite3.Error as exc:
                 self._roll_back()
-                raise OvrikError(f"{self.path} can't be written ({exc})",
-                                 "Free some space or check its drive; what is in it is safe"
-                                 ) from exc  # fmt: skip
+                raise OvrikError(
+                    f"{self.path} can't be written ({exc})",
+                    "Free some space or check its drive; what is in it is safe",
+                ) from exc
             except BaseException:
                 self._roll_back()
                 raise
@@ -213,8 +241,10 @@ class Study:
         row = self._row("SELECT p.edit FROM study s JOIN programme p ON p.id = s.programme_id")
         edit = json.loads(row["edit"])
         known = {r["checksum"]: r for r in self._all("SELECT path, checksum, facts FROM footage")}
-        clips = [replace(Footage.from_json(json.loads(known[c]["facts"])), path=rows.path_of(known[c]["path"]))
-                 for c in edit["clips"]]  # fmt: skip
+        clips = [
+            replace(Footage.from_json(json.loads(known[c]["facts"])), path=rows.path_of(known[c]["path"]))
+            for c in edit["clips"]
+        ]
         return Programme.from_json(edit, clips)
 
     def set_programme(self, programme: Programme, excerpt: Excerpt) -> None:
@@ -222,46 +252,64 @@ class Study:
         go, unless they lie within the new one."""
         with self._change() as db:
             found = rows.programme_id(db, programme)
-            db.execute("UPDATE study SET programme_id = ?, start_frame = ?, frames = ?",
-                       (found, excerpt.start_frame, excerpt.frames))  # fmt: skip
+            db.execute(
+                "UPDATE study SET programme_id = ?, start_frame = ?, frames = ?",
+                (found, excerpt.start_frame, excerpt.frames),
+            )
             db.execute("DELETE FROM excerpt WHERE start_frame + frames > ?", (programme.frames,))
 
     def move_footage(self, path: Path, checksum: str = "") -> None:
         """The clip with this checksum (the only one, if none is named) now lies elsewhere."""
         checksum = checksum or self.programme().clips[0].checksum
         with self._change() as db:
-            db.execute("UPDATE footage SET path = ? WHERE checksum = ?", (rows.path_text(str(path)), checksum))
+            db.execute(
+                "UPDATE footage SET path = ? WHERE checksum = ?", (rows.path_text(str(path)), checksum)
+            )
 
     def reseat_clip(self, old: Footage, new: Footage, references: dict[str, str]) -> None:
         """A clip, made anew, has other bytes: programmes, runs and scores go with it. `references` are
         the new keys by the old ones."""
         edits = self._all("SELECT id, edit FROM programme")
         with self._change() as db:
-            db.execute("UPDATE footage SET path = ?, checksum = ?, facts = ? WHERE checksum = ?",
-                       (rows.path_text(new.path), new.checksum, json.dumps(new.to_json()), old.checksum))  # fmt: skip
-            clips = {r["checksum"]: Footage.from_json(json.loads(r["facts"]))
-                     for r in db.execute("SELECT checksum, facts FROM footage")}  # fmt: skip
+            db.execute(
+                "UPDATE footage SET path = ?, checksum = ?, facts = ? WHERE checksum = ?",
+                (rows.path_text(new.path), new.checksum, json.dumps(new.to_json()), old.checksum),
+            )
+            clips = {
+                r["checksum"]: Footage.from_json(json.loads(r["facts"]))
+                for r in db.execute("SELECT checksum, facts FROM footage")
+            }
             for row in edits:
                 edit = json.loads(row["edit"].replace(old.checksum, new.checksum))
                 made = Programme.from_json(edit, [clips[c] for c in edit["clips"]])
-                db.execute("UPDATE programme SET checksum = ?, edit = ? WHERE id = ?",
-                           (made.checksum, json.dumps(edit), row["id"]))  # fmt: skip
-            db.executemany("UPDATE score SET reference = ? WHERE reference = ?",
-                           [(fresh, stale) for stale, fresh in references.items()])  # fmt: skip
+                db.execute(
+                    "UPDATE programme SET checksum = ?, edit = ? WHERE id = ?",
+                    (made.checksum, json.dumps(edit), row["id"]),
+                )
+            db.executemany(
+                "UPDATE score SET reference = ? WHERE reference = ?",
+                [(fresh, stale) for stale, fresh in references.items()],
+            )
 
     @reading("excerpts")
     def excerpts(self) -> list[NamedExcerpt]:
         """The excerpts kept by name; empty when the study has only the present one."""
-        return [NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"]))
-                for r in self._all("SELECT * FROM excerpt ORDER BY start_frame, id")]  # fmt: skip
+        return [
+            NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"]))
+            for r in self._all("SELECT * FROM excerpt ORDER BY start_frame, id")
+        ]
 
     def keep_excerpt(self, name: str, excerpt: Excerpt) -> None:
         """Keep an excerpt by name, in place of one with the same name or the same pictures."""
         with self._change() as db:
-            db.execute("DELETE FROM excerpt WHERE name = ? OR (start_frame = ? AND frames = ?)",
-                       (name, excerpt.start_frame, excerpt.frames))  # fmt: skip
-            db.execute("INSERT INTO excerpt (name, start_frame, frames) VALUES (?,?,?)",
-                       (name, excerpt.start_frame, excerpt.frames))  # fmt: skip
+            db.execute(
+                "DELETE FROM excerpt WHERE name = ? OR (start_frame = ? AND frames = ?)",
+                (name, excerpt.start_frame, excerpt.frames),
+            )
+            db.execute(
+                "INSERT INTO excerpt (name, start_frame, frames) VALUES (?,?,?)",
+                (name, excerpt.start_frame, excerpt.frames),
+            )
 
     def drop_excerpt(self, excerpt_id: int) -> None:
         """Forget a name; its runs stay."""
@@ -271,20 +319,23 @@ class Study:
     def set_excerpt(self, excerpt: Excerpt) -> None:
         """Choose another excerpt; runs of the old one stay, but no longer count."""
         with self._change() as db:
-            db.execute("UPDATE study SET start_frame = ?, frames = ?",
-                       (excerpt.start_frame, excerpt.frames))  # fmt: skip
+            db.execute("UPDATE study SET start_frame = ?, frames = ?", (excerpt.start_frame, excerpt.frames))
 
     def set_limits(self, limits: Limits) -> None:
         """Change what makes an output acceptable."""
         with self._change() as db:
-            db.execute("UPDATE study SET vmaf_mean = ?, vmaf_p5 = ?, megabytes_per_minute = ?",
-                       (limits.vmaf_mean, limits.vmaf_p5, limits.megabytes_per_minute))  # fmt: skip
+            db.execute(
+                "UPDATE study SET vmaf_mean = ?, vmaf_p5 = ?, megabytes_per_minute = ?",
+                (limits.vmaf_mean, limits.vmaf_p5, limits.megabytes_per_minute),
+            )
 
     def set_plan(self, title: str, rounds: int, warmup: int, tie_band: float) -> None:
         """Change the title and how much is to be timed."""
         with self._change() as db:
-            db.execute("UPDATE study SET title = ?, rounds = ?, warmup = ?, tie_band = ?",
-                       (title, rounds, warmup, tie_band))  # fmt: skip
+            db.execute(
+                "UPDATE study SET title = ?, rounds = ?, warmup = ?, tie_band = ?",
+                (title, rounds, warmup, tie_band),
+            )
 
     def set_tie_band(self, band: float) -> None:
         """Change how far from 1 a speed may lie to be a tie."""
@@ -302,13 +353,20 @@ class Study:
         with self._change() as db:
             db.execute("UPDATE study SET baseline_id = ?", (contender_id,))
 
-    def keep_complexity(self, programme: Programme, places: Sequence[int], si: Sequence[float],
-                        ti: Sequence[float]) -> None:  # fmt: skip
+    def keep_complexity(
+        self, programme: Programme, places: Sequence[int], si: Sequence[float], ti: Sequence[float]
+    ) -> None:
         """Keep SI and TI measured at these pictures of a programme."""
         with self._change() as db:
-            db.execute("INSERT OR REPLACE INTO complexity VALUES (?,?,?,?)",
-                       (rows.programme_id(db, programme), json.dumps(list(places)), json.dumps(list(si)),
-                        json.dumps(list(ti))))  # fmt: skip
+            db.execute(
+                "INSERT OR REPLACE INTO complexity VALUES (?,?,?,?)",
+                (
+                    rows.programme_id(db, programme),
+                    json.dumps(list(places)),
+                    json.dumps(list(si)),
+                    json.dumps(list(ti)),
+                ),
+            )
 
     @reading("complexity")
     def complexity(self) -> tuple[list[int], list[float], list[float]] | None:
@@ -322,8 +380,9 @@ class Study:
     def contenders(self, with_dropped: bool = False) -> list[Contender]:
         """Contenders in line-up order."""
         where = "" if with_dropped else "WHERE active"
-        return [rows.contender(r) for r in
-                self._all(f"SELECT * FROM contender {where} ORDER BY position, id")]  # fmt: skip
+        return [
+            rows.contender(r) for r in self._all(f"SELECT * FROM contender {where} ORDER BY position, id")
+        ]
 
     def add_contender(self, contender: Contender) -> Contender:
         """Keep a contender; the result carries its number. The first one becomes the baseline."""
@@ -340,24 +399,29 @@ class Study:
     def relabel(self, contenders: Iterable[Contender]) -> None:
         """Keep new labels."""
         with self._change() as db:
-            db.executemany("UPDATE contender SET label = ?, label_given = ? WHERE id = ?",
-                           [(c.label, int(c.label_given), c.id) for c in contenders])  # fmt: skip
+            db.executemany(
+                "UPDATE contender SET label = ?, label_given = ? WHERE id = ?",
+                [(c.label, int(c.label_given), c.id) for c in contenders],
+            )
 
     def place(self, ids: Sequence[int]) -> None:
         """Make exactly these contenders active, in this order."""
         with self._change() as db:
             db.execute("UPDATE contender SET active = 0")
-            db.executemany("UPDATE contender SET active = 1, position = ? WHERE id = ?",
-                           list(enumerate(ids)))  # fmt: skip
+            db.executemany("UPDATE contender SET active = 1, position = ? WHERE id = ?", list(enumerate(ids)))
 
     def drop_contender(self, contender_id: int) -> None:
         """Take a contender out of the line-up. Its runs are evidence: they and it stay on file."""
         with self._change() as db:
             timed = self.has_evidence(contender_id)
-            heir = db.execute("SELECT id FROM contender WHERE active AND id <> ? "
-                              "ORDER BY position, id LIMIT 1", (contender_id,)).fetchone()  # fmt: skip
-            db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id = ?",
-                       (heir["id"] if heir else None, contender_id))  # fmt: skip
+            heir = db.execute(
+                "SELECT id FROM contender WHERE active AND id <> ? ORDER BY position, id LIMIT 1",
+                (contender_id,),
+            ).fetchone()
+            db.execute(
+                "UPDATE study SET baseline_id = ? WHERE baseline_id = ?",
+                (heir["id"] if heir else None, contender_id),
+            )
             if timed:
                 db.execute("UPDATE contender SET active = 0 WHERE id = ?", (contender_id,))
             else:
@@ -373,23 +437,28 @@ class Study:
             return contender
         with self._change() as db:
             made = rows.insert_contender(db, replace(contender, id=0))
-            db.execute("UPDATE contender SET position = (SELECT position FROM contender WHERE id = ?)"
-                       " WHERE id = ?", (contender.id, made.id))  # fmt: skip
+            db.execute(
+                "UPDATE contender SET position = (SELECT position FROM contender WHERE id = ?) WHERE id = ?",
+                (contender.id, made.id),
+            )
             db.execute("UPDATE contender SET active = 0 WHERE id = ?", (contender.id,))
-            db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id = ?",
-                       (made.id, contender.id))  # fmt: skip
+            db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id = ?", (made.id, contender.id))
         return made
 
     def has_evidence(self, contender_id: int) -> bool:
         """Whether anything was ever timed of a contender."""
-        return any(self._all(f"SELECT 1 FROM {table} WHERE contender_id = ? LIMIT 1", (contender_id,))
-                   for table in ("run", "preparation", "part", "score"))  # fmt: skip
+        return any(
+            self._all(f"SELECT 1 FROM {table} WHERE contender_id = ? LIMIT 1", (contender_id,))
+            for table in ("run", "preparation", "part", "score")
+        )
 
     def keep_programs(self, described: Iterable[Description]) -> None:
         """Let descriptions of programs travel with the study."""
         with self._change() as db:
-            db.executemany("INSERT OR REPLACE INTO program VALUES (?,?)",
-                           [(d.build_key, d.model_dump_json()) for d in described])  # fmt: skip
+            db.executemany(
+                "INSERT OR REPLACE INTO program VALUES (?,?)",
+                [(d.build_key, d.model_dump_json()) for d in described],
+            )
 
     @reading("programs")
     def programs(self) -> list[Description]:
@@ -398,23 +467,42 @@ class Study:
 
     # The evidence
 
-    def begin_run(self, contender_id: int, build: dict[str, Any], machine: dict[str, Any],
-                  programme: Programme, excerpt: Excerpt, round_: int, warmup: bool,
-                  commands: Sequence[Sequence[str]], output: str) -> int:  # fmt: skip
+    def begin_run(
+        self,
+        contender_id: int,
+        build: dict[str, Any],
+        machine: dict[str, Any],
+        programme: Programme,
+        excerpt: Excerpt,
+        round_: int,
+        warmup: bool,
+        commands: Sequence[Sequence[str]],
+        output: str,
+    ) -> int:
         """Note that a run has started, with its conditions; gives its number."""
         with self._change() as db:
             return rows.insert_run(
-                db, contender_id, rows.build_id(db, build), rows.machine_id(db, machine),
-                rows.programme_id(db, programme), excerpt, round_, warmup, commands, output, now_utc(),
-            )  # fmt: skip
+                db,
+                contender_id,
+                rows.build_id(db, build),
+                rows.machine_id(db, machine),
+                rows.programme_id(db, programme),
+                excerpt,
+                round_,
+                warmup,
+                commands,
+                output,
+                now_utc(),
+            )
 
     def end_run(self, run_id: int, values: dict[str, Any], series: bytes = b"") -> None:
         """Complete a run that was begun, with the series of what went on; a run that is complete can't be
         changed."""
         with self._change() as db:
             names = ", ".join(f"{name} = ?" for name in values)
-            done = db.execute(f"UPDATE run SET {names} WHERE id = ? AND state = 'running'",
-                              (*values.values(), run_id))  # fmt: skip
+            done = db.execute(
+                f"UPDATE run SET {names} WHERE id = ? AND state = 'running'", (*values.values(), run_id)
+            )
             if done.rowcount != 1:
                 raise OvrikError(f"Run {run_id} is complete already", "Runs are never edited")
             if series:
@@ -445,7 +533,8 @@ class Study:
             with self._change() as db:
                 return db.execute(
                     "UPDATE run SET state = 'interrupted', reason = 'Ovrik ended during this run'"
-                    " WHERE state = 'running'").rowcount  # fmt: skip
+                    " WHERE state = 'running'"
+                ).rowcount
         finally:
             self.hold.release()
 
@@ -453,8 +542,7 @@ class Study:
     @collecting_later()
     def runs(self, contender_id: int | None = None) -> list[RunRecord]:
         """Runs in the order in which they were made, of one contender or of all."""
-        where, values = ("", ()) if contender_id is None else ("WHERE r.contender_id = ?",
-                                                               (contender_id,))  # fmt: skip
+        where, values = ("", ()) if contender_id is None else ("WHERE r.contender_id = ?", (contender_id,))
         return [rows.run(r) for r in self._all(f"{rows.RUN_QUERY} {where} ORDER BY r.id", values)]
 
     @reading("machines")
@@ -476,23 +564,36 @@ class Study:
         )
         if row is None:
             return None
-        frames = self._all("SELECT vmaf, psnr, ssim FROM frame_score WHERE score_id = ? "
-                           "ORDER BY frame", (row["id"],))  # fmt: skip
+        frames = self._all(
+            "SELECT vmaf, psnr, ssim FROM frame_score WHERE score_id = ? ORDER BY frame", (row["id"],)
+        )
         return rows.score(row, frames)
 
-    def keep_preparation(self, made: Preparation, programme: Programme, build: dict[str, Any],
-                         machine: dict[str, Any]) -> None:  # fmt: skip
+    def keep_preparation(
+        self, made: Preparation, programme: Programme, build: dict[str, Any], machine: dict[str, Any]
+    ) -> None:
         """Keep a preparation that has ended."""
         with self._change() as db:
-            rows.insert_preparation(db, made, rows.programme_id(db, programme), rows.build_id(db, build),
-                                    rows.machine_id(db, machine), now_utc())  # fmt: skip
+            rows.insert_preparation(
+                db,
+                made,
+                rows.programme_id(db, programme),
+                rows.build_id(db, build),
+                rows.machine_id(db, machine),
+                now_utc(),
+            )
 
     @reading("preparations")
     def preparations(self, kind: str = "") -> list[Preparation]:
         """Preparations in the order in which they were made, of one kind or of all."""
-        return [rows.preparation(r) for r in self._all(
-            "SELECT n.*, p.checksum FROM preparation n JOIN programme p ON p.id = n.programme_id "
-            "WHERE ? IN ('', n.kind) ORDER BY n.id", (kind,))]  # fmt: skip
+        return [
+            rows.preparation(r)
+            for r in self._all(
+                "SELECT n.*, p.checksum FROM preparation n JOIN programme p ON p.id = n.programme_id "
+                "WHERE ? IN ('', n.kind) ORDER BY n.id",
+                (kind,),
+            )
+        ]
 
     def keep_part(self, made: PartRecord, programme: Programme) -> None:
         """Keep a timed part of an export."""
@@ -512,13 +613,16 @@ class Study:
     @reading("thumbnails")
     def thumbnails(self) -> dict[tuple[str, int], bytes]:
         """Small pictures of the clips, JPEG by clip checksum and the clip's own frame."""
-        found = self._all("SELECT f.checksum, t.frame, t.jpeg FROM thumbnail t "
-                          "JOIN footage f ON f.id = t.footage_id")  # fmt: skip
+        found = self._all(
+            "SELECT f.checksum, t.frame, t.jpeg FROM thumbnail t JOIN footage f ON f.id = t.footage_id"
+        )
         return {(r["checksum"], r["frame"]): r["jpeg"] for r in found}
 
     def keep_thumbnails(self, clip: Footage, pictures: dict[int, bytes]) -> None:
         """Keep small pictures of a clip."""
         with self._change() as db:
             number = rows.footage_id(db, clip)
-            db.executemany("INSERT OR REPLACE INTO thumbnail VALUES (?,?,?)",
-                           [(number, n, jpeg) for n, jpeg in pictures.items()])  # fmt: skip
+            db.executemany(
+                "INSERT OR REPLACE INTO thumbnail VALUES (?,?,?)",
+                [(number, n, jpeg) for n, jpeg in pictures.items()],
+            )

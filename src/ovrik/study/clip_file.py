@@ -9,17 +9,66 @@ import av
 from ovrik.errors import OvrikError
 
 PROTOCOLS = "file"
-STILLS = ("image2", "png_pipe", "jpeg_pipe", "tiff_pipe", "bmp_pipe", "webp_pipe", "exr_pipe", "dpx_pipe",
-          "jpegxl_pipe", "apng", "gif")  # fmt: skip
-CLIPS = ("mov", "matroska", "mpegts", "mpeg", "avi", "flv", "mxf", "nut", "ogg", "asf", "rm", "wtv", "dv", "gxf",
-         "lxf", "ivf", "h264", "hevc", "obu", "m4v", "mpegvideo", "vc1", "cavsvideo", "dnxhd", "yuv4mpegpipe",
-         "mjpeg", "dirac", "swf", "live_flv", "h263", "h261", "av1")  # fmt: skip
+STILLS = (
+    "image2",
+    "png_pipe",
+    "jpeg_pipe",
+    "tiff_pipe",
+    "bmp_pipe",
+    "webp_pipe",
+    "exr_pipe",
+    "dpx_pipe",
+    "jpegxl_pipe",
+    "apng",
+    "gif",
+)
+CLIPS = (
+    "mov",
+    "matroska",
+    "mpegts",
+    "mpeg",
+    "avi",
+    "flv",
+    "mxf",
+    "nut",
+    "ogg",
+    "asf",
+    "rm",
+    "wtv",
+    "dv",
+    "gxf",
+    "lxf",
+    "ivf",
+    "h264",
+    "hevc",
+    "obu",
+    "m4v",
+    "mpegvideo",
+    "vc1",
+    "cavsvideo",
+    "dnxhd",
+    "yuv4mpegpipe",
+    "mjpeg",
+    "dirac",
+    "swf",
+    "live_flv",
+    "h263",
+    "h261",
+    "av1",
+)
 SOUNDS = ("wav", "w64", "mp3", "aac", "flac", "aiff", "ac3", "eac3", "caf", "au", "amr", "dts", "truehd")
 CONTAINERS = ",".join((*CLIPS, *STILLS, *SOUNDS))
 """libav's names of what may be opened. Playlists, concat lists and descriptions of streams are not among them: they
 open other files, and addresses on the network."""
-LISTS = ((b"#EXTM3U", "a playlist"), (b"ffconcat", "a concat list"), (b"<?xml", "XML"), (b"<MPD", "a playlist"),
-         (b"v=0", "a description of a stream"), (b"[playlist]", "a playlist"), (b"#!", "a program"))  # fmt: skip
+LISTS = (
+    (b"#EXTM3U", "a playlist"),
+    (b"ffconcat", "a concat list"),
+    (b"<?xml", "XML"),
+    (b"<MPD", "a playlist"),
+    (b"v=0", "a description of a stream"),
+    (b"[playlist]", "a playlist"),
+    (b"#!", "a program"),
+)
 
 
 def regular(path: Path) -> Path:
@@ -29,8 +78,10 @@ def regular(path: Path) -> Path:
     except FileNotFoundError:
         raise OvrikError(f"{path} is not there", "Check the name, or whether its drive is mounted") from None
     except (OSError, ValueError) as exc:
-        raise OvrikError(f"{path} can't be looked at ({getattr(exc, 'strerror', None) or exc})",
-                         "Check its name and permissions") from None  # fmt: skip
+        raise OvrikError(
+            f"{path} can't be looked at ({getattr(exc, 'strerror', None) or exc})",
+            "Check its name and permissions",
+        ) from None
     if stat.S_ISDIR(mode):
         raise OvrikError(f"{path} is a folder", "Choose the clip's file inside it")
     if not stat.S_ISREG(mode):

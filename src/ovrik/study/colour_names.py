@@ -4,13 +4,41 @@ import av
 
 from ovrik.study.footage import ColourTags
 
-PRIMARIES = {1: "bt709", 4: "bt470m", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m", 8: "film",
-             9: "bt2020", 10: "smpte428", 11: "smpte431", 12: "smpte432"}  # fmt: skip
-TRANSFERS = {1: "bt709", 4: "gamma22", 5: "gamma28", 6: "smpte170m", 7: "smpte240m", 8: "linear",
-             13: "iec61966-2-1", 14: "bt2020-10", 15: "bt2020-12", 16: "smpte2084",
-             18: "arib-std-b67"}  # fmt: skip
-MATRICES = {0: "gbr", 1: "bt709", 4: "fcc", 5: "bt470bg", 6: "smpte170m", 7: "smpte240m",
-            9: "bt2020nc", 10: "bt2020c"}  # fmt: skip
+PRIMARIES = {
+    1: "bt709",
+    4: "bt470m",
+    5: "bt470bg",
+    6: "smpte170m",
+    7: "smpte240m",
+    8: "film",
+    9: "bt2020",
+    10: "smpte428",
+    11: "smpte431",
+    12: "smpte432",
+}
+TRANSFERS = {
+    1: "bt709",
+    4: "gamma22",
+    5: "gamma28",
+    6: "smpte170m",
+    7: "smpte240m",
+    8: "linear",
+    13: "iec61966-2-1",
+    14: "bt2020-10",
+    15: "bt2020-12",
+    16: "smpte2084",
+    18: "arib-std-b67",
+}
+MATRICES = {
+    0: "gbr",
+    1: "bt709",
+    4: "fcc",
+    5: "bt470bg",
+    6: "smpte170m",
+    7: "smpte240m",
+    9: "bt2020nc",
+    10: "bt2020c",
+}
 RANGES = {1: "tv", 2: "pc"}
 
 

@@ -42,39 +42,79 @@ OWN = "encoder's own"
 FACTOR_TABLE: dict[str, Factor] = {
     "encoder": Factor("Encoder", attrgetter("recipe.encoder"), lambda c: c.recipe.facts.short),
     "preset": Factor("Preset", attrgetter("recipe.preset"), lambda c: c.recipe.preset),
-    "rate": Factor("Rate control", attrgetter("recipe.quality", "recipe.bit_rate", "recipe.control"),
-                   lambda c: c.recipe.rate_words),
+    "rate": Factor(
+        "Rate control",
+        attrgetter("recipe.quality", "recipe.bit_rate", "recipe.control"),
+        lambda c: c.recipe.rate_words,
+    ),
     "tune": Factor("Tune", attrgetter("recipe.tune"), lambda c: c.recipe.tune or "no tune", usual=""),
-    "profile": Factor("Profile", attrgetter("recipe.profile"), lambda c: c.recipe.profile or OWN,
-                      "profile {}", usual=""),
-    "pixel_format": Factor("Pixel format", attrgetter("recipe.pixel_format"), lambda c: c.recipe.pixel_format),
+    "profile": Factor(
+        "Profile", attrgetter("recipe.profile"), lambda c: c.recipe.profile or OWN, "profile {}", usual=""
+    ),
+    "pixel_format": Factor(
+        "Pixel format", attrgetter("recipe.pixel_format"), lambda c: c.recipe.pixel_format
+    ),
     "gop": Factor("GOP", attrgetter("recipe.gop"), lambda c: str(c.recipe.gop or OWN), "GOP {}", usual=0),
-    "b_frames": Factor("B-frames", attrgetter("recipe.b_frames"),
-                       lambda c: OWN if c.recipe.b_frames < 0 else str(c.recipe.b_frames), "{} B-frames",
-                       usual=-1),
-    "threads": Factor("Threads", attrgetter("recipe.threads"), lambda c: str(c.recipe.threads or OWN),
-                      "{} threads", usual=0),
-    "size": Factor("Size", attrgetter("recipe.width", "recipe.height"),
-                   lambda c: f"{c.recipe.width}×{c.recipe.height}" if c.recipe.width else "full size",
-                   usual=(0, 0)),
-    "fps": Factor("Frame rate", attrgetter("recipe.rate"),
-                  lambda c: f"{float(Fraction(c.recipe.rate)):.6g} fps" if c.recipe.rate else "own rate",
-                  usual=""),
+    "b_frames": Factor(
+        "B-frames",
+        attrgetter("recipe.b_frames"),
+        lambda c: OWN if c.recipe.b_frames < 0 else str(c.recipe.b_frames),
+        "{} B-frames",
+        usual=-1,
+    ),
+    "threads": Factor(
+        "Threads", attrgetter("recipe.threads"), lambda c: str(c.recipe.threads or OWN), "{} threads", usual=0
+    ),
+    "size": Factor(
+        "Size",
+        attrgetter("recipe.width", "recipe.height"),
+        lambda c: f"{c.recipe.width}×{c.recipe.height}" if c.recipe.width else "full size",
+        usual=(0, 0),
+    ),
+    "fps": Factor(
+        "Frame rate",
+        attrgetter("recipe.rate"),
+        lambda c: f"{float(Fraction(c.recipe.rate)):.6g} fps" if c.recipe.rate else "own rate",
+        usual="",
+    ),
     "container": Factor("Container", attrgetter("recipe.container"), lambda c: c.recipe.container),
     "sound": Factor("Sound", attrgetter("recipe.sound"), lambda c: c.recipe.sound),
-    "sound_rate": Factor("Sound bit rate", attrgetter("recipe.sound_bit_rate"),
-                         lambda c: bit_rate_words(c.recipe.sound_bit_rate) if c.recipe.sound_bit_rate
-                         else "usual", "sound {}", usual=0),
-    "raw": Factor("Raw options", attrgetter("recipe.raw"),
-                  lambda c: " ".join(f"{k}={v}" for k, v in c.recipe.raw) or "no raw options", usual=()),
-    "decode": Factor("Decoding", attrgetter("decode"), lambda c: PLACE_TITLES.get(c.decode, c.decode),
-                     "decoding by {}", usual=SOFTWARE),
-    "treat": Factor("Treatments", attrgetter("treat"), lambda c: PLACE_TITLES.get(c.treat, c.treat),
-                    "treatments by {}", usual=SOFTWARE),
-    "prerendered": Factor("Pre-rendered", attrgetter("prerendered"),
-                          lambda c: c.prerendered.words if c.prerendered else "source", "from {}", usual=None),
+    "sound_rate": Factor(
+        "Sound bit rate",
+        attrgetter("recipe.sound_bit_rate"),
+        lambda c: bit_rate_words(c.recipe.sound_bit_rate) if c.recipe.sound_bit_rate else "usual",
+        "sound {}",
+        usual=0,
+    ),
+    "raw": Factor(
+        "Raw options",
+        attrgetter("recipe.raw"),
+        lambda c: " ".join(f"{k}={v}" for k, v in c.recipe.raw) or "no raw options",
+        usual=(),
+    ),
+    "decode": Factor(
+        "Decoding",
+        attrgetter("decode"),
+        lambda c: PLACE_TITLES.get(c.decode, c.decode),
+        "decoding by {}",
+        usual=SOFTWARE,
+    ),
+    "treat": Factor(
+        "Treatments",
+        attrgetter("treat"),
+        lambda c: PLACE_TITLES.get(c.treat, c.treat),
+        "treatments by {}",
+        usual=SOFTWARE,
+    ),
+    "prerendered": Factor(
+        "Pre-rendered",
+        attrgetter("prerendered"),
+        lambda c: c.prerendered.words if c.prerendered else "source",
+        "from {}",
+        usual=None,
+    ),
     "build": Factor("Build", attrgetter("build"), lambda c: build_words(c.build), usual="bundled"),
-}  # fmt: skip
+}
 """What may differ between two contenders, in the order in which a label names it."""
 FACTORS = tuple(FACTOR_TABLE)
 FACTOR_TITLES = {key: f.title for key, f in FACTOR_TABLE.items()}
@@ -168,10 +208,13 @@ def _naming_factors(contenders: Sequence[Contender]) -> dict[str, list[Factor]]:
     for c in contenders:
         groups.setdefault(c.recipe.encoder, []).append(c)
     return {
-        encoder: [f for key, f in FACTOR_TABLE.items()
-                  if key in ("encoder", "preset") or len(set(map(f.raw, mine))) > 1]
+        encoder: [
+            f
+            for key, f in FACTOR_TABLE.items()
+            if key in ("encoder", "preset") or len(set(map(f.raw, mine))) > 1
+        ]
         for encoder, mine in groups.items()
-    }  # fmt: skip
+    }
 
 
 @dataclass(frozen=True)

@@ -51,12 +51,16 @@ LEVEL_KEYS = tuple(k for k in ContenderTable.model_fields if k != "label")
 
 
 SETTINGS: dict[str, tuple[str, Callable[[Any], Any]]] = {
-    "rate_control": ("control", str), "tune": ("tune", str), "profile": ("profile", str), "gop": ("gop", int),
-    "b_frames": ("b_frames", int), "threads": ("threads", int),
+    "rate_control": ("control", str),
+    "tune": ("tune", str),
+    "profile": ("profile", str),
+    "gop": ("gop", int),
+    "b_frames": ("b_frames", int),
+    "threads": ("threads", int),
     "rate": ("rate", lambda v: parse_rate(v) if v else ""),
     "sound_bit_rate": ("sound_bit_rate", lambda v: parse_bit_rate(str(v)) if v else 0),
     "raw": ("raw", lambda v: tuple((str(k).lstrip("-"), str(x)) for k, x in v.items())),
-}  # fmt: skip
+}
 """Keys that become fields of a recipe as they are: the field, and what makes the value."""
 
 
@@ -71,18 +75,29 @@ def contender_of(told: Mapping[str, Any], folder: Path) -> Contender:
     if get("size"):
         more["width"], more["height"] = parse_size(told["size"])
     made = recipe(
-        told["encoder"], None if preset is None else str(preset), get("quality"),
-        None if bit_rate is None else parse_bit_rate(str(bit_rate)), get("pixel_format"), get("container"),
-        get("sound"), **more,
-    )  # fmt: skip
+        told["encoder"],
+        None if preset is None else str(preset),
+        get("quality"),
+        None if bit_rate is None else parse_bit_rate(str(bit_rate)),
+        get("pixel_format"),
+        get("container"),
+        get("sound"),
+        **more,
+    )
     if not get("pixel_format"):
         made = replace(made, pixel_format=FOLLOWS)
     treat, label = get("treatments", SOFTWARE), get("label", "")
     if treat not in PLACES:
         raise OvrikError(f'treatments can\'t be done by "{treat}"', f"Choose one of {', '.join(PLACES)}")
-    return Contender(_build(get("build", "bundled"), folder), made, label, bool(label),
-                     decode=get("decode", SOFTWARE), treat=treat,
-                     prerendered=parse_intermediate(get("prerendered")))  # fmt: skip
+    return Contender(
+        _build(get("build", "bundled"), folder),
+        made,
+        label,
+        bool(label),
+        decode=get("decode", SOFTWARE),
+        treat=treat,
+        prerendered=parse_intermediate(get("prerendered")),
+    )
 
 
 def _build(name: str, folder: Path) -> str:
@@ -133,18 +148,38 @@ def parse_intermediate(told: str | dict[str, Any] | None) -> Intermediate | None
 def table_of(c: Contender) -> dict[str, Any]:
     """The keys that describe a contender; `contender_of` gives the same contender back."""
     r, into = c.recipe, c.prerendered
-    told: dict[str, Any] = {"label": c.label, "build": c.build, "encoder": r.encoder, "preset": r.preset,
-                            "quality": r.quality, "bit_rate": r.bit_rate, "pixel_format": r.pixel_format or None,
-                            "container": r.container, "sound": r.sound}  # fmt: skip
+    told: dict[str, Any] = {
+        "label": c.label,
+        "build": c.build,
+        "encoder": r.encoder,
+        "preset": r.preset,
+        "quality": r.quality,
+        "bit_rate": r.bit_rate,
+        "pixel_format": r.pixel_format or None,
+        "container": r.container,
+        "sound": r.sound,
+    }
     further: dict[str, Any] = {
-        "rate_control": r.control, "tune": r.tune, "profile": r.profile, "gop": r.gop or None,
-        "b_frames": r.b_frames if r.b_frames >= 0 else None, "threads": r.threads or None,
-        "size": f"{r.width}x{r.height}" if r.width else "", "rate": r.rate,
-        "sound_bit_rate": r.sound_bit_rate or None, "raw": dict(r.raw),
+        "rate_control": r.control,
+        "tune": r.tune,
+        "profile": r.profile,
+        "gop": r.gop or None,
+        "b_frames": r.b_frames if r.b_frames >= 0 else None,
+        "threads": r.threads or None,
+        "size": f"{r.width}x{r.height}" if r.width else "",
+        "rate": r.rate,
+        "sound_bit_rate": r.sound_bit_rate or None,
+        "raw": dict(r.raw),
         "decode": "" if c.decode == SOFTWARE else c.decode,
         "treatments": "" if c.treat == SOFTWARE else c.treat,
-        "prerendered": {"codec": into.codec, "pixel_format": into.pixel_format,
-                        **({"size": f"{into.width}x{into.height}"} if into.width else {})} if into else None,
-    }  # fmt: skip
+        "prerendered": {
+            "codec": into.codec,
+            "pixel_format": into.pixel_format,
+            **({"size": f"{into.width}x{into.height}"} if into.width else {}),
+        }
+        if into
+        else None,
+    }
     return {k: v for k, v in told.items() if v is not None} | {
-        k: v for k, v in further.items() if v not in (None, "", {})}  # fmt: skip
+        k: v for k, v in further.items() if v not in (None, "", {})
+    }

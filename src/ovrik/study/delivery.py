@@ -39,6 +39,14 @@ def delivery(programme: Programme, excerpt: Excerpt, recipe: Recipe | None = Non
         rate = Fraction(recipe.rate) if recipe.rate else rate
     # Scaling keeps the shape of the picture, and so changes that of its pixels.
     aspect = programme.sample_aspect * programme.width * height / (programme.height * width)
-    return Delivery(width, height, rate, round(excerpt.frames * rate / programme.rate), programme.colour,
-                    bool(programme.sounds) and (recipe is None or recipe.sound != "none"),
-                    programme.pixel_format, aspect, any(c.full_range for c in programme.clips))  # fmt: skip
+    return Delivery(
+        width,
+        height,
+        rate,
+        round(excerpt.frames * rate / programme.rate),
+        programme.colour,
+        bool(programme.sounds) and (recipe is None or recipe.sound != "none"),
+        programme.pixel_format,
+        aspect,
+        any(c.full_range for c in programme.clips),
+    )

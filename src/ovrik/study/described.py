@@ -82,12 +82,14 @@ class Description(_Strict):
     def command(self, program: str, footage: Footage, excerpt: Excerpt, output: Path) -> list[str]:
         """The argument list, program first. Values are put in as they are: there is no shell."""
         values: dict[str, object] = {
-            "input": os.path.abspath(footage.path), "output": os.path.abspath(output),
+            "input": os.path.abspath(footage.path),
+            "output": os.path.abspath(output),
             "start_s": f"{float(excerpt.start_frame / footage.rate):.6f}",
             "duration_s": f"{float(excerpt.frames / footage.rate):.6f}",
-            "start_frame": excerpt.start_frame, "frames": excerpt.frames,
+            "start_frame": excerpt.start_frame,
+            "frames": excerpt.frames,
             **{f"settings.{k}": v for k, v in self.settings.items()},
-        }  # fmt: skip
+        }
         missing = {n for a in self.arguments for n in PLACE.findall(a)} - set(values)
         if missing:
             raise OvrikError(

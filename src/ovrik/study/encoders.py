@@ -3,7 +3,13 @@
 from dataclasses import dataclass
 
 QUALITY, AVERAGE, TWO_PASS, CONSTANT, CAPPED, PROFILES_OWN = (
-    "constant quality", "average", "two passes", "constant", "capped", "profile's rate")  # fmt: skip
+    "constant quality",
+    "average",
+    "two passes",
+    "constant",
+    "capped",
+    "profile's rate",
+)
 """Rate control: a quality number; a bit rate on average, in one pass or two; a bit rate throughout; a
 quality number that may not exceed a bit rate; and what the profile itself prescribes."""
 
@@ -76,20 +82,32 @@ class Container:
 DESCRIBED = "described_"
 """Encoders of described programs: their settings are in the description, not in the recipe."""
 
-NINE_PRESETS = ("ultrafast", "superfast", "veryfast", "faster", "fast", "medium", "slow", "slower",
-                "veryslow")  # fmt: skip
+NINE_PRESETS = (
+    "ultrafast",
+    "superfast",
+    "veryfast",
+    "faster",
+    "fast",
+    "medium",
+    "slow",
+    "slower",
+    "veryslow",
+)
 
 _BUFFER = ("-maxrate", "{rate}", "-bufsize", "{twice}")
 
 
 def _vbv(passes: tuple[str, ...], constant: tuple[str, ...]) -> tuple[tuple[str, tuple[str, ...]], ...]:
     return (
-        (QUALITY, ("-crf", "{quality}")), (AVERAGE, ("-b:v", "{rate}")),
+        (QUALITY, ("-crf", "{quality}")),
+        (AVERAGE, ("-b:v", "{rate}")),
         (TWO_PASS, ("-b:v", "{rate}", *passes)),
-        (CONSTANT, ("-b:v", "{rate}", "-minrate", "{rate}", "-maxrate", "{rate}", "-bufsize", "{rate}",
-                    *constant)),
+        (
+            CONSTANT,
+            ("-b:v", "{rate}", "-minrate", "{rate}", "-maxrate", "{rate}", "-bufsize", "{rate}", *constant),
+        ),
         (CAPPED, ("-crf", "{quality}", *_BUFFER)),
-    )  # fmt: skip
+    )
 
 
 def _on_device(*quality: str, constant: tuple[str, ...] = ()) -> tuple[tuple[str, tuple[str, ...]], ...]:
@@ -105,91 +123,257 @@ _HVC1 = (("mp4", "hvc1"), ("mov", "hvc1"))
 
 
 def _device_encoders(
-    device: str, short: str, presets: tuple[str, ...], option: str, name: str, default: str,
-    scale: QualityScale, controls: tuple[tuple[str, tuple[str, ...]], ...],
-    titles: tuple[tuple[str, str], ...] = _TITLES, b_frames: int = 0,
-) -> list[Encoder]:  # fmt: skip
+    device: str,
+    short: str,
+    presets: tuple[str, ...],
+    option: str,
+    name: str,
+    default: str,
+    scale: QualityScale,
+    controls: tuple[tuple[str, tuple[str, ...]], ...],
+    titles: tuple[tuple[str, str], ...] = _TITLES,
+    b_frames: int = 0,
+) -> list[Encoder]:
     """The same encoder for several codecs, on one device path."""
     return [
-        Encoder(f"{codec}_{device}", f"{title} {short}", codec, title, presets, option, name, default, scale,
-                controls, _EIGHT_TEN[: 1 if codec == "h264" else 2],
-                ("mp4", "mkv") if codec == "av1" else ("mp4", "mov", "mkv"),
-                tags=_HVC1 if codec == "hevc" else (), device=device, most_b_frames=b_frames)
+        Encoder(
+            f"{codec}_{device}",
+            f"{title} {short}",
+            codec,
+            title,
+            presets,
+            option,
+            name,
+            default,
+            scale,
+            controls,
+            _EIGHT_TEN[: 1 if codec == "h264" else 2],
+            ("mp4", "mkv") if codec == "av1" else ("mp4", "mov", "mkv"),
+            tags=_HVC1 if codec == "hevc" else (),
+            device=device,
+            most_b_frames=b_frames,
+        )
         for codec, title in titles
-    ]  # fmt: skip
+    ]
 
 
 ENCODERS: dict[str, Encoder] = {
     e.name: e
     for e in (
-        Encoder("libx264", "x264", "h264", "H.264", NINE_PRESETS, "-preset", "preset", "medium",
+        Encoder(
+            "libx264",
+            "x264",
+            "h264",
+            "H.264",
+            NINE_PRESETS,
+            "-preset",
+            "preset",
+            "medium",
+            QualityScale(0, 51, 23),
+            _vbv(("-pass", "{pass}", "-passlogfile", "{stats}"), ("-x264-params", "nal-hrd=cbr")),
+            ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
+            ("mp4", "mov", "mkv"),
+            tunes=("film", "animation", "grain", "stillimage", "fastdecode", "zerolatency"),
+            profiles=("baseline", "main", "high", "high10", "high422", "high444"),
+            most_b_frames=16,
+        ),
+        Encoder(
+            "libx265",
+            "x265",
+            "hevc",
+            "HEVC",
+            NINE_PRESETS,
+            "-preset",
+            "preset",
+            "medium",
+            QualityScale(0, 51, 28),
+            _vbv(("-x265-params", "pass={pass}:stats={stats}"), ("-x265-params", "strict-cbr=1")),
+            ("yuv420p", "yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le", "yuv420p12le"),
+            ("mp4", "mov", "mkv"),
+            tags=_HVC1,
+            tunes=("grain", "animation", "fastdecode", "zerolatency"),
+            profiles=("main", "main10", "main12", "main422-10", "main444-8", "main444-10"),
+            most_b_frames=16,
+        ),
+        Encoder(
+            "libsvtav1",
+            "SVT-AV1",
+            "av1",
+            "AV1",
+            tuple(str(n) for n in range(13, -1, -1)),
+            "-preset",
+            "preset",
+            "8",
+            QualityScale(0, 63, 35),
+            (
+                (QUALITY, ("-crf", "{quality}")),
+                (AVERAGE, ("-b:v", "{rate}")),
+                (CONSTANT, ("-b:v", "{rate}", "-svtav1-params", "rc=2:pred-struct=1")),
+                (CAPPED, ("-crf", "{quality}", *_BUFFER)),
+            ),
+            ("yuv420p10le", "yuv420p"),
+            ("mp4", "mkv", "webm"),
+        ),
+        Encoder(
+            "prores_ks",
+            "ProRes",
+            "prores",
+            "ProRes",
+            ("proxy", "lt", "standard", "hq", "4444", "4444xq"),
+            "-profile:v",
+            "profile",
+            "standard",
+            QualityScale(1, 64, None, name="quantiser"),
+            ((QUALITY, ("-q:v", "{quality}")), (AVERAGE, ("-bits_per_mb", "{rate}")), (PROFILES_OWN, ())),
+            ("yuv422p10le", "yuv444p10le", "yuva444p10le"),
+            ("mov", "mkv"),
+            sound="pcm_s16le",
+            rate_per_block=True,
+            takes_gop=False,
+        ),
+        Encoder(
+            "dnxhd",
+            "DNxHR",
+            "dnxhd",
+            "DNxHR",
+            ("dnxhr_lb", "dnxhr_sq", "dnxhr_hq", "dnxhr_hqx", "dnxhr_444"),
+            "-profile:v",
+            "profile",
+            "dnxhr_sq",
+            QualityScale(0, 0, None),
+            ((PROFILES_OWN, ()),),
+            ("yuv422p", "yuv422p10le", "yuv444p10le"),
+            ("mov", "mkv"),
+            sound="pcm_s16le",
+            takes_gop=False,
+        ),
+        Encoder(
+            "ffv1",
+            "FFV1",
+            "ffv1",
+            "FFV1",
+            ("3",),
+            "-level",
+            "version",
+            "3",
+            QualityScale(0, 0, None),
+            ((PROFILES_OWN, ()),),
+            (
+                "yuv420p",
+                "yuv422p",
+                "yuv444p",
+                "yuv420p10le",
+                "yuv422p10le",
+                "yuv444p10le",
+                "yuva420p",
+                "yuva444p",
+                "yuva444p10le",
+            ),
+            ("mkv",),
+            sound="pcm_s16le",
+        ),
+        *_device_encoders(
+            "nvenc",
+            "NVENC",
+            tuple(f"p{n}" for n in range(1, 8)),
+            "-preset",
+            "preset",
+            "p4",
+            QualityScale(1, 51, 23, name="CQ"),
+            _on_device("-rc", "vbr", "-cq", "{quality}", "-b:v", "0", constant=("-rc", "cbr")),
+            b_frames=4,
+        ),
+        *_device_encoders(
+            "qsv",
+            "QSV",
+            NINE_PRESETS[2:],
+            "-preset",
+            "preset",
+            "medium",
+            QualityScale(1, 51, 23, name="global quality"),
+            _on_device("-global_quality", "{quality}"),
+            b_frames=8,
+        ),
+        *_device_encoders(
+            "vaapi",
+            "VAAPI",
+            ("default",),
+            "",
+            "preset",
+            "default",
+            QualityScale(1, 52, 23, name="QP"),
+            _on_device("-rc_mode", "CQP", "-qp", "{quality}", constant=("-rc_mode", "CBR")),
+        ),
+        *_device_encoders(
+            "amf",
+            "AMF",
+            ("speed", "balanced", "quality"),
+            "-quality",
+            "preset",
+            "balanced",
+            QualityScale(0, 51, 23, name="QP"),
+            _on_device("-rc", "cqp", "-qp_i", "{quality}", "-qp_p", "{quality}", constant=("-rc", "cbr")),
+        ),
+        *_device_encoders(
+            "vulkan",
+            "Vulkan",
+            ("default",),
+            "",
+            "preset",
+            "default",
+            QualityScale(0, 51, 23, name="QP"),
+            _on_device("-rc_mode", "cqp", "-qp", "{quality}", constant=("-rc_mode", "cbr")),
+        ),
+        *_device_encoders(
+            "v4l2m2m",
+            "V4L2",
+            ("default",),
+            "",
+            "preset",
+            "default",
+            QualityScale(0, 0, None),
+            ((AVERAGE, ("-b:v", "{rate}")),),
+            titles=_TITLES[:2],
+        ),
+        *(
+            Encoder(
+                f"{codec}_standin",
+                f"stand-in {title}",
+                codec,
+                title,
+                ("fast", "balanced", "fine"),
+                "-preset",
+                "preset",
+                "balanced",
                 QualityScale(0, 51, 23),
-                _vbv(("-pass", "{pass}", "-passlogfile", "{stats}"), ("-x264-params", "nal-hrd=cbr")),
-                ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
-                ("mp4", "mov", "mkv"), tunes=("film", "animation", "grain", "stillimage", "fastdecode",
-                                              "zerolatency"),
-                profiles=("baseline", "main", "high", "high10", "high422", "high444"), most_b_frames=16),
-        Encoder("libx265", "x265", "hevc", "HEVC", NINE_PRESETS, "-preset", "preset", "medium",
-                QualityScale(0, 51, 28),
-                _vbv(("-x265-params", "pass={pass}:stats={stats}"), ("-x265-params", "strict-cbr=1")),
-                ("yuv420p", "yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le",
-                 "yuv420p12le"),
-                ("mp4", "mov", "mkv"), tags=_HVC1,
-                tunes=("grain", "animation", "fastdecode", "zerolatency"),
-                profiles=("main", "main10", "main12", "main422-10", "main444-8", "main444-10"),
-                most_b_frames=16),
-        Encoder("libsvtav1", "SVT-AV1", "av1", "AV1", tuple(str(n) for n in range(13, -1, -1)),
-                "-preset", "preset", "8", QualityScale(0, 63, 35),
-                ((QUALITY, ("-crf", "{quality}")), (AVERAGE, ("-b:v", "{rate}")),
-                 (CONSTANT, ("-b:v", "{rate}", "-svtav1-params", "rc=2:pred-struct=1")),
-                 (CAPPED, ("-crf", "{quality}", *_BUFFER))),
-                ("yuv420p10le", "yuv420p"), ("mp4", "mkv", "webm")),
-        Encoder("prores_ks", "ProRes", "prores", "ProRes",
-                ("proxy", "lt", "standard", "hq", "4444", "4444xq"),
-                "-profile:v", "profile", "standard", QualityScale(1, 64, None, name="quantiser"),
-                ((QUALITY, ("-q:v", "{quality}")), (AVERAGE, ("-bits_per_mb", "{rate}")), (PROFILES_OWN, ())),
-                ("yuv422p10le", "yuv444p10le", "yuva444p10le"), ("mov", "mkv"), sound="pcm_s16le",
-                rate_per_block=True, takes_gop=False),
-        Encoder("dnxhd", "DNxHR", "dnxhd", "DNxHR", ("dnxhr_lb", "dnxhr_sq", "dnxhr_hq", "dnxhr_hqx",
-                                                     "dnxhr_444"),
-                "-profile:v", "profile", "dnxhr_sq", QualityScale(0, 0, None), ((PROFILES_OWN, ()),),
-                ("yuv422p", "yuv422p10le", "yuv444p10le"), ("mov", "mkv"), sound="pcm_s16le",
-                takes_gop=False),
-        Encoder("ffv1", "FFV1", "ffv1", "FFV1", ("3",), "-level", "version", "3", QualityScale(0, 0, None),
+                _PLAIN,
+                _EIGHT_TEN,
+                ("mp4", "mkv"),
+                simulated=True,
+                takes_gop=False,
+            )
+            for codec, title in _TITLES
+        ),
+        *(
+            Encoder(
+                f"{DESCRIBED}{codec}",
+                f"described {title}",
+                codec,
+                title,
+                ("as described",),
+                "",
+                "preset",
+                "as described",
+                QualityScale(0, 0, None),
                 ((PROFILES_OWN, ()),),
-                ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv422p10le", "yuv444p10le", "yuva420p",
-                 "yuva444p", "yuva444p10le"),
-                ("mkv",), sound="pcm_s16le"),
-        *_device_encoders("nvenc", "NVENC", tuple(f"p{n}" for n in range(1, 8)), "-preset", "preset", "p4",
-                          QualityScale(1, 51, 23, name="CQ"),
-                          _on_device("-rc", "vbr", "-cq", "{quality}", "-b:v", "0", constant=("-rc", "cbr")),
-                          b_frames=4),
-        *_device_encoders("qsv", "QSV", NINE_PRESETS[2:], "-preset", "preset", "medium",
-                          QualityScale(1, 51, 23, name="global quality"),
-                          _on_device("-global_quality", "{quality}"), b_frames=8),
-        *_device_encoders("vaapi", "VAAPI", ("default",), "", "preset", "default",
-                          QualityScale(1, 52, 23, name="QP"),
-                          _on_device("-rc_mode", "CQP", "-qp", "{quality}", constant=("-rc_mode", "CBR"))),
-        *_device_encoders("amf", "AMF", ("speed", "balanced", "quality"), "-quality", "preset", "balanced",
-                          QualityScale(0, 51, 23, name="QP"),
-                          _on_device("-rc", "cqp", "-qp_i", "{quality}", "-qp_p", "{quality}",
-                                     constant=("-rc", "cbr"))),
-        *_device_encoders("vulkan", "Vulkan", ("default",), "", "preset", "default",
-                          QualityScale(0, 51, 23, name="QP"),
-                          _on_device("-rc_mode", "cqp", "-qp", "{quality}", constant=("-rc_mode", "cbr"))),
-        *_device_encoders("v4l2m2m", "V4L2", ("default",), "", "preset", "default",
-                          QualityScale(0, 0, None), ((AVERAGE, ("-b:v", "{rate}")),), titles=_TITLES[:2]),
-        *(Encoder(f"{codec}_standin", f"stand-in {title}", codec, title, ("fast", "balanced", "fine"),
-                  "-preset", "preset", "balanced", QualityScale(0, 51, 23), _PLAIN,
-                  _EIGHT_TEN, ("mp4", "mkv"), simulated=True, takes_gop=False)
-          for codec, title in _TITLES),
-        *(Encoder(f"{DESCRIBED}{codec}", f"described {title}", codec, title, ("as described",), "",
-                  "preset", "as described", QualityScale(0, 0, None), ((PROFILES_OWN, ()),),
-                  ("yuv420p", "yuv422p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
-                  ("mp4", "mov", "mkv", "webm"), takes_gop=False)
-          for codec, title in (*_TITLES, ("prores", "ProRes"))),
+                ("yuv420p", "yuv422p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
+                ("mp4", "mov", "mkv", "webm"),
+                takes_gop=False,
+            )
+            for codec, title in (*_TITLES, ("prores", "ProRes"))
+        ),
     )
-}  # fmt: skip
+}
 
 CONTAINERS: dict[str, Container] = {
     c.name: c
@@ -202,30 +386,83 @@ CONTAINERS: dict[str, Container] = {
 }
 
 SOUNDS: dict[str, int] = {
-    "aac": 192_000, "ac3": 384_000, "libopus": 160_000, "pcm_s16le": 0, "pcm_s24le": 0, "flac": 0, "none": 0,
-}  # fmt: skip
+    "aac": 192_000,
+    "ac3": 384_000,
+    "libopus": 160_000,
+    "pcm_s16le": 0,
+    "pcm_s24le": 0,
+    "flac": 0,
+    "none": 0,
+}
 """Sound codecs with their usual bit rate in bit/s, 0 where the codec has none to set."""
 
 SOUND_NEEDS: dict[tuple[str, str], tuple[str, ...]] = {
-    ("mp4", "libopus"): ("-strict", "-2"), ("mp4", "flac"): ("-strict", "-2"),
-}  # fmt: skip
+    ("mp4", "libopus"): ("-strict", "-2"),
+    ("mp4", "flac"): ("-strict", "-2"),
+}
 """Arguments without which older builds refuse a sound codec in a container that holds it."""
 
 OWN_KEYS: dict[str, str] = {
     **dict.fromkeys(("crf", "qp", "q", "qscale", "cq", "global_quality", "qp_i", "qp_p"), "quality"),
     **dict.fromkeys(("b", "bitrate", "bits_per_mb", "tbr"), "bit_rate"),
-    **dict.fromkeys(("maxrate", "minrate", "bufsize", "rc", "rc_mode", "vbv-maxrate", "vbv-bufsize", "nal-hrd",
-                     "strict-cbr", "pass", "stats", "passlogfile"), "rate_control"),
-    "preset": "preset", "tune": "tune", "profile": "profile", "g": "gop", "keyint": "gop", "bf": "b_frames",
-    "bframes": "b_frames", "threads": "threads", "pools": "threads", "frame-threads": "threads", "lp": "threads",
-    "r": "rate", "fps": "rate", "s": "size", "width": "size", "height": "size",
+    **dict.fromkeys(
+        (
+            "maxrate",
+            "minrate",
+            "bufsize",
+            "rc",
+            "rc_mode",
+            "vbv-maxrate",
+            "vbv-bufsize",
+            "nal-hrd",
+            "strict-cbr",
+            "pass",
+            "stats",
+            "passlogfile",
+        ),
+        "rate_control",
+    ),
+    "preset": "preset",
+    "tune": "tune",
+    "profile": "profile",
+    "g": "gop",
+    "keyint": "gop",
+    "bf": "b_frames",
+    "bframes": "b_frames",
+    "threads": "threads",
+    "pools": "threads",
+    "frame-threads": "threads",
+    "lp": "threads",
+    "r": "rate",
+    "fps": "rate",
+    "s": "size",
+    "width": "size",
+    "height": "size",
     **dict.fromkeys(("pix_fmt", "output-depth", "output-csp", "input-depth", "input-csp"), "pixel_format"),
-    **dict.fromkeys(("c", "codec", "vcodec", "encoder"), "encoder"), "f": "container",
+    **dict.fromkeys(("c", "codec", "vcodec", "encoder"), "encoder"),
+    "f": "container",
     **dict.fromkeys(("vf", "filter", "filter_complex"), "a treatment"),
-    **dict.fromkeys(("color_primaries", "color_trc", "colorspace", "color_range", "colorprim", "transfer",
-                     "colormatrix", "range", "fullrange", "color-primaries", "transfer-characteristics",
-                     "matrix-coefficients", "color-range", "tag", "vtag"), "nothing: tags follow the source"),
-}  # fmt: skip
+    **dict.fromkeys(
+        (
+            "color_primaries",
+            "color_trc",
+            "colorspace",
+            "color_range",
+            "colorprim",
+            "transfer",
+            "colormatrix",
+            "range",
+            "fullrange",
+            "color-primaries",
+            "transfer-characteristics",
+            "matrix-coefficients",
+            "color-range",
+            "tag",
+            "vtag",
+        ),
+        "nothing: tags follow the source",
+    ),
+}
 """Options that a recipe or Ovrik itself sets, with the key to use instead: as raw options they are refused."""
 
 SMALLEST: dict[str, tuple[int, int]] = {"dnxhd": (256, 120)}

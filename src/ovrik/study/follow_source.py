@@ -47,5 +47,8 @@ def following(c: Contender, programme: Programme) -> Contender:
 def all_following(contenders: Sequence[Contender], programme: Programme) -> tuple[Contender, ...]:
     """The same for a line-up, with labels made anew where something was open."""
     made = [following(c, programme) for c in contenders]
-    return tuple(labelled(made)) if any(a is not b for a, b in zip(made, contenders, strict=True)) else (
-        tuple(contenders))  # fmt: skip
+    return (
+        tuple(labelled(made))
+        if any(a is not b for a, b in zip(made, contenders, strict=True))
+        else (tuple(contenders))
+    )

@@ -131,8 +131,11 @@ def _rank(c: Combination, factor: str) -> tuple[Any, ...]:
         at = presets.index(recipe.preset) if recipe.preset in presets else len(presets)
         return (recipe.facts.short, float(at), "")
     if factor == "rate":
-        return (recipe.facts.quality.name, recipe.quality if recipe.quality is not None else -1.0,
-                str(recipe.bit_rate or 0).rjust(12))  # fmt: skip
+        return (
+            recipe.facts.quality.name,
+            recipe.quality if recipe.quality is not None else -1.0,
+            str(recipe.bit_rate or 0).rjust(12),
+        )
     return (c.contender.factors()[factor], 0.0, c.contender.label)
 
 

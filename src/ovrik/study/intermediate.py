@@ -42,9 +42,15 @@ INTERMEDIATES: dict[str, IntermediateCodec] = {
     "dnxhr-hqx": _dnxhr("DNxHR HQX", "dnxhr_hqx", "yuv422p10le"),
     "dnxhr-444": _dnxhr("DNxHR 444", "dnxhr_444", "yuv444p10le"),
     "ffv1": IntermediateCodec(
-        "FFV1", "ffv1", ("-level", "3", "-g", "1", "-slices", "4"), "ffv1",
-        ("yuv422p10le", "yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv444p10le"), "mkv", "matroska"),
-}  # fmt: skip
+        "FFV1",
+        "ffv1",
+        ("-level", "3", "-g", "1", "-slices", "4"),
+        "ffv1",
+        ("yuv422p10le", "yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv444p10le"),
+        "mkv",
+        "matroska",
+    ),
+}
 
 
 RAW = IntermediateCodec("raw pictures", "rawvideo", (), "rawvideo", (), "nut", "nut")
@@ -85,8 +91,9 @@ def intermediate(codec: str, width: int = 0, height: int = 0, pixel_format: str 
         raise OvrikError(f'There is no intermediate "{codec}"', f"Choose one of {', '.join(INTERMEDIATES)}")
     pixel_format = pixel_format or facts.pixel_formats[0]
     if pixel_format not in facts.pixel_formats:
-        raise OvrikError(f"{facts.title} takes {', '.join(facts.pixel_formats)}, not {pixel_format}",
-                         "Choose one of these")  # fmt: skip
+        raise OvrikError(
+            f"{facts.title} takes {', '.join(facts.pixel_formats)}, not {pixel_format}", "Choose one of these"
+        )
     if bool(width) != bool(height) or width % 2 or height % 2:
         raise OvrikError(f"{width}×{height} is not an even width and height", "Give both, or neither")
     return Intermediate(codec, width, height, pixel_format)

@@ -21,8 +21,10 @@ def programme_losses(programme: Programme) -> tuple[str, ...]:
             out.append(f"the full-range levels of {_name(clip)} become limited: it looks the same")
         if clip.field_order:
             mixed = "" if programme.plain else ", and treatments mix its fields"
-            out.append(f"{_name(clip)} is interlaced ({clip.field_order}): its fields are woven into progressive "
-                       f"frames{mixed}")  # fmt: skip
+            out.append(
+                f"{_name(clip)} is interlaced ({clip.field_order}): its fields are woven into progressive "
+                f"frames{mixed}"
+            )
         if clip.alpha and not programme.plain:
             out.append(f"the transparency of {_name(clip)} is dropped: treatments work on opaque frames")
         if not programme.plain and any(s.channels > 2 for s in clip.sounds[:1]):
@@ -36,8 +38,11 @@ def programme_losses(programme: Programme) -> tuple[str, ...]:
 def tag_conflicts(clip: Footage) -> list[str]:
     """Colour tags that say one thing in the container and another in the coded stream, each in a clause."""
     pairs = ((n, getattr(clip.colour, n), getattr(clip.stream_colour, n)) for n in vars(clip.colour))
-    return [f"its colour {name} is tagged {outside} in the container and {inside} in the coded stream"
-            for name, outside, inside in pairs if outside and inside and outside != inside]  # fmt: skip
+    return [
+        f"its colour {name} is tagged {outside} in the container and {inside} in the coded stream"
+        for name, outside, inside in pairs
+        if outside and inside and outside != inside
+    ]
 
 
 def losses_together(losses: Mapping[str, Sequence[str]]) -> list[str]:

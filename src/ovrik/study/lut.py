@@ -32,8 +32,10 @@ def check_cube(path: Path) -> int:
     if not size:
         raise OvrikError(f"{path} says no LUT_3D_SIZE", "It is not a .cube file, or it is cut off")
     if rows != size**3:
-        raise OvrikError(f"{path} has {rows} rows instead of {size**3} for its size {size}",
-                         "It is cut off or was changed: export it again")  # fmt: skip
+        raise OvrikError(
+            f"{path} has {rows} rows instead of {size**3} for its size {size}",
+            "It is cut off or was changed: export it again",
+        )
     return size
 
 

@@ -60,8 +60,10 @@ class MediaFinder:
                 for name in sorted(files):
                     count += 1
                     if count > MOST_FILES:
-                        raise OvrikError(f"{folder} holds more than {MOST_FILES} files",
-                                         "Choose a folder nearer to the clips")  # fmt: skip
+                        raise OvrikError(
+                            f"{folder} holds more than {MOST_FILES} files",
+                            "Choose a folder nearer to the clips",
+                        )
                     yield Path(place) / name
         yield from sorted(p for p in self.beside.iterdir() if p.is_file())
 
@@ -79,8 +81,17 @@ def start_timecode(path: str) -> str:
         return next((t["timecode"] for t in tags if t.get("timecode")), "")
 
 
-COMMON_RATES = (Fraction(24000, 1001), Fraction(24), Fraction(25), Fraction(30000, 1001), Fraction(30),
-                Fraction(48), Fraction(50), Fraction(60000, 1001), Fraction(60))  # fmt: skip
+COMMON_RATES = (
+    Fraction(24000, 1001),
+    Fraction(24),
+    Fraction(25),
+    Fraction(30000, 1001),
+    Fraction(30),
+    Fraction(48),
+    Fraction(50),
+    Fraction(60000, 1001),
+    Fraction(60),
+)
 
 
 def exact_rate(rate: float) -> Fraction:

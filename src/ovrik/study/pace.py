@@ -45,7 +45,9 @@ def pace_of(stamps: np.ndarray, tick: Fraction, stated: Sequence[Fraction], last
     """
     if len(stamps) < 2:
         rate = stated[0] if stated else Fraction(25)
-        return Pace(rate, True, 0.0, float(1 / rate), len(stamps), len(stamps) / float(rate), "a single frame")
+        return Pace(
+            rate, True, 0.0, float(1 / rate), len(stamps), len(stamps) / float(rate), "a single frame"
+        )
     times = (stamps - stamps[0]) * float(tick)
     steps = np.diff(times)
     measured = (len(stamps) - 1) / float(times[-1])
@@ -53,8 +55,15 @@ def pace_of(stamps: np.ndarray, tick: Fraction, stated: Sequence[Fraction], last
         off = float(np.abs(times - np.arange(len(times)) / float(rate)).max())
         if off <= _tolerance(float(tick), float(rate)):
             longest = round(float(steps.max()), 6)
-            return Pace(rate, True, round(off, 6), longest, len(stamps), len(stamps) / float(rate),
-                        f"time stamps of {seen}")  # fmt: skip
+            return Pace(
+                rate,
+                True,
+                round(off, 6),
+                longest,
+                len(stamps),
+                len(stamps) / float(rate),
+                f"time stamps of {seen}",
+            )
     return _made_constant(times, steps, last_s, float(tick), seen)
 
 

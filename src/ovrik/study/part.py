@@ -2,5 +2,11 @@
 
 ALL, DECODE, TREAT, ENCODE, SOUND, WRITE = "all", "decode", "decode and treat", "encode", "sound", "write"
 PARTS = (DECODE, TREAT, ENCODE, SOUND, WRITE, ALL)
-TITLES = {DECODE: "Decoding alone", TREAT: "Decoding and treatments", ENCODE: "Encoding from raw pictures",
-          SOUND: "Sound alone", WRITE: "Writing the file", ALL: "The whole export"}  # fmt: skip
+TITLES = {
+    DECODE: "Decoding alone",
+    TREAT: "Decoding and treatments",
+    ENCODE: "Encoding from raw pictures",
+    SOUND: "Sound alone",
+    WRITE: "Writing the file",
+    ALL: "The whole export",
+}

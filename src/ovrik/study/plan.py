@@ -239,8 +239,14 @@ def _source(plan: PlanFile, path: Path) -> Source:
             f"{path}: study.treatments and [[treatment]] contradict each other", "Keep one of them"
         )
     clips = tuple(place(n) for n in ([about.footage] if about.footage else about.clips))
-    return Source(clips, place(about.timeline) if about.timeline else None, tuple(map(place, about.media)),
-                  about.treatments, tuple(over), tuple(on_shots))  # fmt: skip
+    return Source(
+        clips,
+        place(about.timeline) if about.timeline else None,
+        tuple(map(place, about.media)),
+        about.treatments,
+        tuple(over),
+        tuple(on_shots),
+    )
 
 
 def _treatment(told: dict[str, Any], folder: Path) -> tuple[int, Treatment]:
@@ -292,8 +298,10 @@ def _grid(told: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]
     combine, only = str(rest.pop("combine", FULL)), str(rest.pop("only", ""))
     wrong = [k for k in rest if k not in LEVEL_KEYS]
     if wrong:
-        raise OvrikError(f"{wrong[0]} is not a factor of a grid",
-                         f"Choose among combine ({', '.join(COMBINE)}), only, {', '.join(LEVEL_KEYS)}")  # fmt: skip
+        raise OvrikError(
+            f"{wrong[0]} is not a factor of a grid",
+            f"Choose among combine ({', '.join(COMBINE)}), only, {', '.join(LEVEL_KEYS)}",
+        )
     levels = {k: v if isinstance(v, list) else [v] for k, v in rest.items()}
     found = filtered(expanded(combined(levels, combine), folder), only)
     refused = [(c.contender.label if c.contender else c.words, c.reason) for c in found if c.reason]

@@ -25,8 +25,12 @@ def plan_text(question: Question) -> str:
     first = _span(question.excerpts[0]) if question.excerpts else {}
     if len(question.excerpts) == 1 and first and not question.excerpts[0].name:
         lines.append(f"excerpt = {toml(first)}")
-    lines += [f"rounds = {question.rounds}", f"warmup = {question.warmup}",
-              f"baseline = {toml(question.baseline)}", f"tie_band = {question.tie_band!r}"]  # fmt: skip
+    lines += [
+        f"rounds = {question.rounds}",
+        f"warmup = {question.warmup}",
+        f"baseline = {toml(question.baseline)}",
+        f"tie_band = {question.tie_band!r}",
+    ]
     if len(question.excerpts) > 1 or any(e.name for e in question.excerpts):
         for span in question.excerpts:
             lines += _table("excerpt", {"name": span.name, **_span(span)})
@@ -48,8 +52,12 @@ def plan_text(question: Question) -> str:
 
 
 def _span(span: Span) -> dict[str, Any]:
-    told = {"start": span.start_s or None, "duration": span.duration_s, "start_frame": span.start_frame,
-            "frames": span.frames}  # fmt: skip
+    told = {
+        "start": span.start_s or None,
+        "duration": span.duration_s,
+        "start_frame": span.start_frame,
+        "frames": span.frames,
+    }
     return {k: v for k, v in told.items() if v is not None}
 
 

@@ -69,8 +69,10 @@ def _read(path: Path) -> Footage:
         stream = first_picture(container, path)
         context = stream.codec_context
         if container.format.name.split(",")[0] in STILLS or container.format.name.endswith("_pipe"):
-            raise OvrikError(f"{path} is a still picture, not a clip", "Choose a clip; a still can be put into a"
-                             " timeline as a clip made of it")  # fmt: skip
+            raise OvrikError(
+                f"{path} is a still picture, not a clip",
+                "Choose a clip; a still can be put into a timeline as a clip made of it",
+            )
         if not context.width or not context.pix_fmt:
             raise OvrikError(f"{path} says neither its size nor its pixel format", "Convert it first")
         sounds = tuple(_sound(s) for s in container.streams.audio)
@@ -128,7 +130,9 @@ def _with_range(tags: ColourTags, pixel_format: str) -> ColourTags:
     return replace(tags, range="pc") if pixel_format.startswith("yuvj") else tags
 
 
-def _container_start(container: av.container.InputContainer, stream: av.VideoStream, stamps: np.ndarray) -> float:
+def _container_start(
+    container: av.container.InputContainer, stream: av.VideoStream, stamps: np.ndarray
+) -> float:
     if container.start_time is not None:
         return container.start_time / 1e6
     return float(int(stamps[0]) * (stream.time_base or 1))
@@ -142,7 +146,12 @@ def _sound(stream: av.AudioStream) -> Sound:
     return Sound(context.name, context.sample_rate, count, layout, stream.bit_rate or 0)
 
 
-FIELD_ORDERS = {2: "upper field first", 3: "lower field first", 4: "upper field first", 5: "lower field first"}
+FIELD_ORDERS = {
+    2: "upper field first",
+    3: "lower field first",
+    4: "upper field first",
+    5: "lower field first",
+}
 """libav's numbers of field orders; 4 and 5 are coded in the other order than they are shown."""
 
 
@@ -167,9 +176,13 @@ def _head(path: Path) -> _Head:
         woven = any(f.interlaced_frame for f in frames)
         order = int(stream.codec_context.field_order or 0)
         rotation = -int(frames[0].rotation) % 360
-        return _Head(frames[0].pts, rotation if rotation in (90, 180, 270) else 0,
-                     FIELD_ORDERS.get(order, "upper field first") if woven else "", own,
-                     frames[0].format.name)  # fmt: skip
+        return _Head(
+            frames[0].pts,
+            rotation if rotation in (90, 180, 270) else 0,
+            FIELD_ORDERS.get(order, "upper field first") if woven else "",
+            own,
+            frames[0].format.name,
+        )
 
 
 def _bare_decoder(stream: av.VideoStream) -> av.VideoCodecContext | None:
@@ -194,7 +207,9 @@ def _seen(container: av.container.InputContainer, stream: av.VideoStream, head: 
     for packet in container.demux(stream):
         if not packet.size or packet.is_discard:
             continue
-        stamp = packet.pts if packet.pts is not None else packet.dts if packet.dts is not None else len(stamps)
+        stamp = (
+            packet.pts if packet.pts is not None else packet.dts if packet.dts is not None else len(stamps)
+        )
         last = packet.duration or last
         read += packet.size
         if packet.is_keyframe:
@@ -205,8 +220,11 @@ def _seen(container: av.container.InputContainer, stream: av.VideoStream, head: 
             complete = False
             break
     tick = float(stream.time_base or 0)
-    gop = float(np.diff(np.sort(keys)).max()) * tick if len(keys) > 1 else (
-        float(stamps[-1] - stamps[0]) * tick if stamps else 0.0)  # fmt: skip
+    gop = (
+        float(np.diff(np.sort(keys)).max()) * tick
+        if len(keys) > 1
+        else (float(stamps[-1] - stamps[0]) * tick if stamps else 0.0)
+    )
     return _Seen(np.unique(np.array(stamps, np.int64)), complete, last * tick, max(gop, 0.0))
 
 

@@ -90,9 +90,13 @@ class Programme:
     @cached_property
     def starts(self) -> tuple[int, ...]:
         """The programme's picture with which each shot begins, its dissolve included."""
-        steps = accumulate((s.frames - following for s, following in
-                            zip(self.shots, [s.dissolve for s in self.shots[1:]] + [0], strict=True)),
-                           initial=0)  # fmt: skip
+        steps = accumulate(
+            (
+                s.frames - following
+                for s, following in zip(self.shots, [s.dissolve for s in self.shots[1:]] + [0], strict=True)
+            ),
+            initial=0,
+        )
         return tuple(steps)[:-1]
 
     @cached_property
@@ -112,10 +116,14 @@ class Programme:
     @cached_property
     def plain(self) -> bool:
         """Whether it is one untreated clip from its first picture to its last, as it is."""
-        return (len(self.clips) == 1 and not self.treatments and not self.overlays
-                and self.shots == (Shot(0, 0, self.clips[0].frames, name=self.shots[0].name),)
-                and (self.width, self.height) == (self.clips[0].shown_width, self.clips[0].shown_height)
-                and self.rate == self.clips[0].rate)  # fmt: skip
+        return (
+            len(self.clips) == 1
+            and not self.treatments
+            and not self.overlays
+            and self.shots == (Shot(0, 0, self.clips[0].frames, name=self.shots[0].name),)
+            and (self.width, self.height) == (self.clips[0].shown_width, self.clips[0].shown_height)
+            and self.rate == self.clips[0].rate
+        )
 
     @property
     def colour(self) -> ColourTags:
@@ -185,26 +193,36 @@ class Programme:
             "pixel_format": self.pixel_format,
             "shots": [_shot_json(s) for s in self.shots],
             "overlays": [{"at": o.at, "shot": _shot_json(o.shot)} for o in self.overlays],
-            "sound": [[[p.clip, str(p.start), str(p.length), str(p.at)] for p in track]
-                      for track in self.sound],
+            "sound": [
+                [[p.clip, str(p.start), str(p.length), str(p.at)] for p in track] for track in self.sound
+            ],
             "treatments": [t.to_json() for t in self.treatments],
             "left_out": list(self.left_out),
             # Written only where it is not square, so that what was known by its checksum stays known.
             **({} if self.sample_aspect == 1 else {"sample_aspect": str(self.sample_aspect)}),
-        }  # fmt: skip
+        }
 
     @classmethod
     def from_json(cls, data: dict[str, Any], clips: Sequence[Footage]) -> "Programme":
         """The inverse of `to_json`; `clips` are the footage it names, in its order."""
-        sound = tuple(tuple(SoundPiece(c, Fraction(s), Fraction(n), Fraction(a)) for c, s, n, a in track)
-                      for track in data["sound"])  # fmt: skip
+        sound = tuple(
+            tuple(SoundPiece(c, Fraction(s), Fraction(n), Fraction(a)) for c, s, n, a in track)
+            for track in data["sound"]
+        )
         return cls(
-            data["name"], tuple(clips), data["width"], data["height"], Fraction(data["rate"]),
-            data["pixel_format"], tuple(_shot(s) for s in data["shots"]),
-            tuple(Overlay(o["at"], _shot(o["shot"])) for o in data["overlays"]), sound,
-            tuple(Treatment.from_json(t) for t in data["treatments"]), tuple(data["left_out"]),
+            data["name"],
+            tuple(clips),
+            data["width"],
+            data["height"],
+            Fraction(data["rate"]),
+            data["pixel_format"],
+            tuple(_shot(s) for s in data["shots"]),
+            tuple(Overlay(o["at"], _shot(o["shot"])) for o in data["overlays"]),
+            sound,
+            tuple(Treatment.from_json(t) for t in data["treatments"]),
+            tuple(data["left_out"]),
             Fraction(data.get("sample_aspect", 1)),
-        )  # fmt: skip
+        )
 
 
 DEPTHS = {8: "", 9: "10le", 10: "10le", 12: "12le", 14: "16le", 16: "16le"}
@@ -232,20 +250,44 @@ def of_clips(name: str, clips: Sequence[Footage]) -> Programme:
         if clip.sounds:
             sound.append(SoundPiece(number, Fraction(0), length, at))
         at += length
-    return Programme(name, tuple(clips), first.shown_width, first.shown_height, first.rate, working_format(first),
-                     tuple(shots), sound=(tuple(sound),) if sound else (), sample_aspect=first.shown_aspect)
+    return Programme(
+        name,
+        tuple(clips),
+        first.shown_width,
+        first.shown_height,
+        first.rate,
+        working_format(first),
+        tuple(shots),
+        sound=(tuple(sound),) if sound else (),
+        sample_aspect=first.shown_aspect,
+    )
 
 
 def _shot_json(s: Shot) -> dict[str, Any]:
-    return {"clip": s.clip, "start": s.start, "frames": s.frames, "dissolve": s.dissolve,
-            "treatments": [t.to_json() for t in s.treatments], "name": s.name,
-            **({"still": True} if s.still else {}), **({"reverse": True} if s.reverse else {})}  # fmt: skip
+    return {
+        "clip": s.clip,
+        "start": s.start,
+        "frames": s.frames,
+        "dissolve": s.dissolve,
+        "treatments": [t.to_json() for t in s.treatments],
+        "name": s.name,
+        **({"still": True} if s.still else {}),
+        **({"reverse": True} if s.reverse else {}),
+    }
 
 
 def _shot(data: dict[str, Any]) -> Shot:
     made = tuple(Treatment.from_json(t) for t in data["treatments"])
-    return Shot(data["clip"], data["start"], data["frames"], data["dissolve"], made, data["name"],
-                data.get("still", False), data.get("reverse", False))  # fmt: skip
+    return Shot(
+        data["clip"],
+        data["start"],
+        data["frames"],
+        data["dissolve"],
+        made,
+        data["name"],
+        data.get("still", False),
+        data.get("reverse", False),
+    )
 
 
 def _without_paths(told: Any) -> Any:

@@ -16,17 +16,23 @@ def _named(shape: re.Pattern[str], names: str) -> dict[str, re.Pattern[str]]:
 
 
 PLAIN: dict[str, re.Pattern[str]] = {
-    **_named(NUMBER, """refs sc_threshold keyint_min me_range subq trellis qmin qmax qdiff qcomp qblur i_qfactor
+    **_named(
+        NUMBER,
+        """refs sc_threshold keyint_min me_range subq trellis qmin qmax qdiff qcomp qblur i_qfactor
         b_qfactor i_qoffset b_qoffset b_strategy aq-mode aq-strength rc-lookahead rc_lookahead weightp
         weightb mbtree 8x8dct
         fast-pskip intra-refresh forced-idr bluray-compat aud slices slice-max-size nr noise_reduction mixed-refs
         cplxblur psy row-mt tile-columns tile-rows tiles cpu-used lag-in-frames la_depth sc_detection slicecrc context
         mbs_per_slice alpha_bits spatial_aq temporal_aq spatial-aq temporal-aq surfaces look_ahead look_ahead_depth
-        async_depth low_power b_depth idr_interval nonref_p zerolatency strict_gop extra_hw_frames avbr_accuracy"""),
+        async_depth low_power b_depth idr_interval nonref_p zerolatency strict_gop extra_hw_frames avbr_accuracy""",
+    ),
     **_named(NUMBERS, "psy-rd deblock"),
-    **_named(WORD, """direct-pred partitions me_method motion-est coder cmp level vendor quant_mat b_ref_mode
-        multipass tier usage flags movflags a53cc x264_level b-pyramid weightp_mode strict aspect field_order"""),
-}  # fmt: skip
+    **_named(
+        WORD,
+        """direct-pred partitions me_method motion-est coder cmp level vendor quant_mat b_ref_mode
+        multipass tier usage flags movflags a53cc x264_level b-pyramid weightp_mode strict aspect field_order""",
+    ),
+}
 
 _X264 = """ref scenecut b-adapt b-bias b-pyramid me merange subme trellis psy-rd psy deblock aq-mode aq-strength
     rc-lookahead mbtree qcomp qpmin qpmax qpstep ipratio pbratio chroma-qp-offset cabac 8x8dct weightp weightb
@@ -47,9 +53,11 @@ _SVT = """tune film-grain film-grain-denoise scd enable-overlays aq-mode enable-
     enable-mfmv rc enable-stat-report scm superres-mode superres-denom superres-qthres startup-mg-size level"""
 
 NESTED: dict[str, frozenset[str]] = {
-    "x264-params": frozenset(_X264.split()), "x264opts": frozenset(_X264.split()),
-    "x265-params": frozenset(_X265.split()), "svtav1-params": frozenset(_SVT.split()),
-}  # fmt: skip
+    "x264-params": frozenset(_X264.split()),
+    "x264opts": frozenset(_X264.split()),
+    "x265-params": frozenset(_X265.split()),
+    "svtav1-params": frozenset(_SVT.split()),
+}
 """Options that hold options of the encoder's own library, with the names known to be harmless in each."""
 NESTED_VALUE = re.compile(r"[A-Za-z0-9_+.,-]{0,60}")
 

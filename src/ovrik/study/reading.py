@@ -11,7 +11,19 @@ SEEK, EARLY, COUNT = "seek", "early", "count"
 BY_CONTAINER = {"mov": SEEK, "matroska": SEEK, "nut": SEEK, "mxf": SEEK, "mpegts": EARLY, "flv": EARLY}
 """By libav's first name of a container; what is not listed is counted."""
 
-UNTIMED = ("avi", "h264", "hevc", "obu", "m4v", "mpegvideo", "vc1", "cavsvideo", "dnxhd", "rawvideo", "yuv4mpegpipe")
+UNTIMED = (
+    "avi",
+    "h264",
+    "hevc",
+    "obu",
+    "m4v",
+    "mpegvideo",
+    "vc1",
+    "cavsvideo",
+    "dnxhd",
+    "rawvideo",
+    "yuv4mpegpipe",
+)
 """Containers without presentation times of their own: frames follow one another at the stated rate."""
 
 LEAST_EARLY_S = Fraction(2)
@@ -69,8 +81,11 @@ def reading_of(clip: Footage, first: int, frames: int) -> Reading:
     span = (frames + 2) / clip.rate + slack
     if method == SEEK:
         begin = lead + at - slack
-        return Reading(first, frames, begin, span_s=span) if begin > 0 and (first or lead) else (
-            Reading(first, frames, None, span_s=span))  # fmt: skip
+        return (
+            Reading(first, frames, begin, span_s=span)
+            if begin > 0 and (first or lead)
+            else (Reading(first, frames, None, span_s=span))
+        )
     early = Fraction(clip.longest_gop_s).limit_denominator(1000) * 3 / 2 + LEAST_EARLY_S
     if at <= early:
         return Reading(first, frames, None, skip=first)

@@ -24,7 +24,7 @@ from ovrik.study.encoders import (
     SOUNDS,
     TWO_PASS,
     Encoder,
-)  # fmt: skip
+)
 from ovrik.study.pixel_formats import sampling_of
 
 FOLLOWS = ""
@@ -104,8 +104,11 @@ class Recipe:
     def to_json(self) -> dict[str, Any]:
         """Plain values for JSON; settings left empty are not written."""
         always = ("encoder", "preset", "quality", "bit_rate", "pixel_format", "container", "sound")
-        said = {f.name: getattr(self, f.name) for f in fields(self)
-                if f.name in always or getattr(self, f.name) != f.default}  # fmt: skip
+        said = {
+            f.name: getattr(self, f.name)
+            for f in fields(self)
+            if f.name in always or getattr(self, f.name) != f.default
+        }
         return {**said, "raw": [list(pair) for pair in self.raw]} if self.raw else said
 
     @classmethod
@@ -159,8 +162,7 @@ def recipe(
     holds = CONTAINERS[container].sounds if container in CONTAINERS else ()
     usual = facts.sound if facts.sound in holds else (holds[0] if holds else "none")
     shape = tied[0] if pixel_format is None else pixel_format
-    return Recipe(encoder, preset, quality, bit_rate, shape, container,
-                  sound or usual, **more)  # fmt: skip
+    return Recipe(encoder, preset, quality, bit_rate, shape, container, sound or usual, **more)
 
 
 def faults(made: Recipe) -> list[str]:
@@ -184,13 +186,23 @@ def faults(made: Recipe) -> list[str]:
 def size_faults(r: Recipe, width: int, height: int) -> list[str]:
     """Why an encoder can't take frames of the size that an output will have, each in a clause."""
     found = []
-    across, down = (2 if sampling_of(r.pixel_format) != "4:4:4" else 1), (
-        2 if sampling_of(r.pixel_format) == "4:2:0" else 1)  # fmt: skip
+    across, down = (
+        (2 if sampling_of(r.pixel_format) != "4:4:4" else 1),
+        (2 if sampling_of(r.pixel_format) == "4:2:0" else 1),
+    )
     if (r.encoder in NEEDS_WHOLE_CHROMA or r.facts.device) and (width % across or height % down):
-        odd = "width and height" if width % across and height % down else "width" if width % across else "height"
+        odd = (
+            "width and height"
+            if width % across and height % down
+            else "width"
+            if width % across
+            else "height"
+        )
         even = f"{width - width % across}x{height - height % down}"
-        found.append(f"{width}×{height} has an odd {odd}, which {r.facts.short} can't code in "
-                     f'{sampling_of(r.pixel_format)}; set size = "{even}"')  # fmt: skip
+        found.append(
+            f"{width}×{height} has an odd {odd}, which {r.facts.short} can't code in "
+            f'{sampling_of(r.pixel_format)}; set size = "{even}"'
+        )
     least = SMALLEST.get(r.encoder, (16, 16))
     if width < least[0] or height < least[1]:
         found.append(f"{width}×{height} is too small: {r.facts.short} takes {least[0]}×{least[1]} and more")
@@ -201,24 +213,38 @@ def raw_faults(encoder: str, raw: tuple[tuple[str, str], ...]) -> list[str]:
     """Raw options that have a key of their own: set twice, a label would not say what the file holds."""
     facts, found = ENCODERS[encoder], []
     # A key that this encoder does not know can only be set raw.
-    absent = {key for key, there in (("tune", facts.tunes), ("profile", facts.profiles), ("gop", facts.takes_gop),
-                                     ("b_frames", facts.most_b_frames)) if not there}  # fmt: skip
+    absent = {
+        key
+        for key, there in (
+            ("tune", facts.tunes),
+            ("profile", facts.profiles),
+            ("gop", facts.takes_gop),
+            ("b_frames", facts.most_b_frames),
+        )
+        if not there
+    }
     for name, value in raw:
         bare = name.lstrip("-").split(":")[0]
         if bare in OWN_KEYS and OWN_KEYS[bare] not in absent:
             found.append(f"the raw option {name} has a key of its own: set {OWN_KEYS[bare]}")
         if bare.endswith("-params"):
             inner = [part.partition("=")[0].strip() for part in value.split(":")]
-            found += [f"{name} sets {key}, which has a key of its own: set {OWN_KEYS[key]}" for key in inner
-                      if key in OWN_KEYS and OWN_KEYS[key] not in absent]  # fmt: skip
+            found += [
+                f"{name} sets {key}, which has a key of its own: set {OWN_KEYS[key]}"
+                for key in inner
+                if key in OWN_KEYS and OWN_KEYS[key] not in absent
+            ]
     return found
 
 
 @lru_cache(4096)
 def _preset_faults(encoder: str, preset: str, tune: str, profile: str) -> tuple[str, ...]:
     facts, found = ENCODERS[encoder], []
-    for name, value, known in ((facts.preset_name, preset, facts.presets), ("tune", tune, facts.tunes),
-                               ("profile", profile, facts.profiles)):  # fmt: skip
+    for name, value, known in (
+        (facts.preset_name, preset, facts.presets),
+        ("tune", tune, facts.tunes),
+        ("profile", profile, facts.profiles),
+    ):
         if value and value not in known:
             has = f"it has {', '.join(known)}" if known else "it takes none"
             found.append(f'{facts.short} has no {name} "{value}"; {has}')
@@ -255,8 +281,9 @@ def _group_faults(encoder: str, gop: int, b_frames: int) -> tuple[str, ...]:
 
 
 @lru_cache(4096)
-def _picture_faults(encoder: str, preset: str, profile: str, pixel_format: str, width: int,
-                    height: int) -> tuple[str, ...]:  # fmt: skip
+def _picture_faults(
+    encoder: str, preset: str, profile: str, pixel_format: str, width: int, height: int
+) -> tuple[str, ...]:
     facts, found = ENCODERS[encoder], []
     allowed = PROFILE_CHROMA.get((encoder, preset), facts.pixel_formats)
     open_ = pixel_format == FOLLOWS

@@ -45,10 +45,14 @@ def stretch(programme: Programme, excerpt: Excerpt) -> Stretch:
             piece = _cut(programme, shot, start, first, end)
             # What comes up before the stretch is there already.
             base.append(piece if base else replace(piece, shot=replace(piece.shot, dissolve=0)))
-    overlays = [_cut(programme, o.shot, o.at, first, end) for o in programme.overlays
-                if o.at < end and o.at + o.shot.frames > first]  # fmt: skip
-    return Stretch(tuple(base), tuple(overlays), excerpt.start_frame - first, excerpt.frames,
-                   _sound(programme, excerpt))  # fmt: skip
+    overlays = [
+        _cut(programme, o.shot, o.at, first, end)
+        for o in programme.overlays
+        if o.at < end and o.at + o.shot.frames > first
+    ]
+    return Stretch(
+        tuple(base), tuple(overlays), excerpt.start_frame - first, excerpt.frames, _sound(programme, excerpt)
+    )
 
 
 def _widened(programme: Programme, excerpt: Excerpt) -> tuple[int, int]:
@@ -66,8 +70,11 @@ def _widened(programme: Programme, excerpt: Excerpt) -> tuple[int, int]:
 
 def _whole_pictures(programme: Programme, frame: int) -> bool:
     """Whether every shot that stands here begins with a whole picture of its clip."""
-    standing = [(start, s) for start, s in zip(programme.starts, programme.shots, strict=True)
-                if start < frame < start + s.frames]  # fmt: skip
+    standing = [
+        (start, s)
+        for start, s in zip(programme.starts, programme.shots, strict=True)
+        if start < frame < start + s.frames
+    ]
     return all(((frame - start) * programme.pace(s)).denominator == 1 for start, s in standing)
 
 

@@ -24,9 +24,13 @@ def read_text(path: Path, most: int = PLAN_BYTES, what: str = "a plan", errors: 
     except OSError as exc:
         raise OvrikError(f"{path} can't be read ({exc.strerror})", "Check its permissions") from None
     if len(data) > most:
-        raise OvrikError(f"{path} is larger than {what} can be ({most >> 20} MiB)", "Check that it is the right file")
+        raise OvrikError(
+            f"{path} is larger than {what} can be ({most >> 20} MiB)", "Check that it is the right file"
+        )
     try:
         return data.decode("utf-8-sig", errors)
     except UnicodeDecodeError as exc:
-        raise OvrikError(f"{path} can't be read as text ({exc.reason} at byte {exc.start})",
-                         f"Check that it is {what}, saved as UTF-8") from None  # fmt: skip
+        raise OvrikError(
+            f"{path} can't be read as text ({exc.reason} at byte {exc.start})",
+            f"Check that it is {what}, saved as UTF-8",
+        ) from None

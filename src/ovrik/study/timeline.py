@@ -143,8 +143,11 @@ class _Reader:
         for effect in child.effects:
             self.left_out.append(f"the effect “{effect.name or effect.effect_name}” on “{child.name}”")
         skip = _seconds(child.trimmed_range().start_time)
-        inside = (self._stretch(track, length, sound, depth + 1) if isinstance(track, otio.schema.Clip)
-                  else self._track(track, depth + 1))  # fmt: skip
+        inside = (
+            self._stretch(track, length, sound, depth + 1)
+            if isinstance(track, otio.schema.Clip)
+            else self._track(track, depth + 1)
+        )
         done = Fraction(0)
         for item in inside:
             begin, end = max(item.at, skip), min(item.at + item.length, skip + length)
@@ -176,8 +179,16 @@ class _Reader:
             return _Item(Fraction(0), length, clip, start, child.name)
         treatments, speed = self._effects(child, start * clip.rate)
         start = start if speed.start is None else speed.start / clip.rate
-        return _Item(Fraction(0), length, clip, start, child.name, treatments,
-                     still=not speed.factor, reverse=speed.reverse)  # fmt: skip
+        return _Item(
+            Fraction(0),
+            length,
+            clip,
+            start,
+            child.name,
+            treatments,
+            still=not speed.factor,
+            reverse=speed.reverse,
+        )
 
     def _media_start(self, media: Any, clip: Footage, child: Any) -> Fraction:
         """Time that the clip's first picture has in the timeline's counting."""
@@ -211,13 +222,16 @@ class _Reader:
             elif is_remap(effect):
                 speed = remap_speed(effect, at)
             else:
-                self.left_out.append(f"the effect “{effect.name or effect.effect_name or 'without a name'}” "
-                                     f"on “{child.name}”")  # fmt: skip
+                self.left_out.append(
+                    f"the effect “{effect.name or effect.effect_name or 'without a name'}” on “{child.name}”"
+                )
         if speed.left_out:
             self.left_out.append(f"{speed.left_out} of “{child.name}”: it runs at its own speed")
             return tuple(made), Speed()
         if speed.factor not in (0, 1):
-            made.insert(0, treatment("retime", {"speed": float(100 * speed.factor), "method": "nearest frame"}))
+            made.insert(
+                0, treatment("retime", {"speed": float(100 * speed.factor), "method": "nearest frame"})
+            )
         return tuple(made), speed
 
     def _own(self, told: Any) -> Treatment:
@@ -234,8 +248,9 @@ class _Reader:
         """The programme, once all media are found."""
         first = next((i.clip for track in self.video for i in track if i.clip), None)
         if first is None:
-            raise OvrikError("The timeline holds no picture that can be exported",
-                             "Choose one with clips on a video track")  # fmt: skip
+            raise OvrikError(
+                "The timeline holds no picture that can be exported", "Choose one with clips on a video track"
+            )
         own = self.timeline.metadata.get(OWN, {})
         rate = Fraction(str(own["rate"])) if own else self._rate(first)
         width, height = (
@@ -244,17 +259,32 @@ class _Reader:
         aspect = Fraction(str(own.get("sample_aspect", 1))) if own else first.shown_aspect
         notes = list(left_out)
         shots = self._shots(self.video[0], rate, notes)
-        overlays = tuple(Overlay(at, shot) for track in self.video[1:]
-                         for at, shot in self._placed(track, rate, notes) if shot.clip != GAP)  # fmt: skip
+        overlays = tuple(
+            Overlay(at, shot)
+            for track in self.video[1:]
+            for at, shot in self._placed(track, rate, notes)
+            if shot.clip != GAP
+        )
         sound = tuple(t for t in (self._pieces(track) for track in self.audio) if t)
         if not self.audio:
             sound = linked_sound(shots, self.clips, rate)
             if sound:
                 notes.append("no sound track: the shots' own sound is taken")
         over = tuple(self._own(t) for t in own.get("treatments", ()))
-        return Programme(name, tuple(self.clips), width, height, rate,
-                         str(own.get("pixel_format") or working_format(first)), shots, overlays, sound, over,
-                         tuple(dict.fromkeys(notes)), aspect)  # fmt: skip
+        return Programme(
+            name,
+            tuple(self.clips),
+            width,
+            height,
+            rate,
+            str(own.get("pixel_format") or working_format(first)),
+            shots,
+            overlays,
+            sound,
+            over,
+            tuple(dict.fromkeys(notes)),
+            aspect,
+        )
 
     def _rate(self, first: Footage) -> Fraction:
         begin = self.timeline.global_start_time
@@ -278,8 +308,16 @@ class _Reader:
                 continue
             item = self._playable(item, notes)
             start = max(0, round(item.start * item.clip.rate)) if item.clip else 0
-            shot = Shot(self._index(item.clip), start, end - at, 0, item.treatments, item.name, item.still,
-                        item.reverse)  # fmt: skip
+            shot = Shot(
+                self._index(item.clip),
+                start,
+                end - at,
+                0,
+                item.treatments,
+                item.name,
+                item.still,
+                item.reverse,
+            )
             if item.clip:
                 shot = self._within(shot, item.clip, rate)
             out.append((at, shot))
@@ -293,7 +331,9 @@ class _Reader:
         held = float(item.length * item.clip.rate) * item.clip.width * item.clip.height * 3 * deep
         if held <= MOST_REVERSED_BYTES:
             return item
-        notes.append(f"the reverse motion of “{item.name}”: {held / 1e9:.1f} GB of frames would be held in memory")
+        notes.append(
+            f"the reverse motion of “{item.name}”: {held / 1e9:.1f} GB of frames would be held in memory"
+        )
         return replace(item, reverse=False)
 
     def _within(self, shot: Shot, clip: Footage, rate: Fraction) -> Shot:
@@ -301,9 +341,11 @@ class _Reader:
         needed = int((shot.frames - 1) * (0 if shot.still else shot.speed) * clip.rate / rate) + 1
         if shot.start + needed > clip.frames:
             last = shot.start + needed - 1
-            raise OvrikError(f"“{shot.name}” uses {clip.path} up to picture {last}, but the clip ends with "
-                             f"picture {clip.frames - 1}",
-                             "Check that it is the right clip, or link another one")  # fmt: skip
+            raise OvrikError(
+                f"“{shot.name}” uses {clip.path} up to picture {last}, but the clip ends with "
+                f"picture {clip.frames - 1}",
+                "Check that it is the right clip, or link another one",
+            )
         return shot
 
     def _shots(self, items: list[_Item], rate: Fraction, notes: list[str]) -> tuple[Shot, ...]:
@@ -317,8 +359,9 @@ class _Reader:
                 self._dissolve(shots, n, before, after, rate, notes)
         return tuple(shots)
 
-    def _dissolve(self, shots: list[Shot], n: int, before: int, after: int, rate: Fraction,
-                  notes: list[str]) -> None:  # fmt: skip
+    def _dissolve(
+        self, shots: list[Shot], n: int, before: int, after: int, rate: Fraction, notes: list[str]
+    ) -> None:
         """Make shot n come up over the one before, as far as the clips reach beyond the cut."""
         last, coming = shots[n - 1], shots[n]
         if last.reverse or coming.reverse:
@@ -335,8 +378,10 @@ class _Reader:
             tail = int((clip.frames - 1 - last.start) / pace) + 1 - last.frames
         room_after = min(after, max(tail, 0))
         if (room_before, room_after) != (before, after):
-            notes.append(f"{before + after - room_before - room_after} pictures of the dissolve to "
-                         f"“{coming.name}”: its clips are not long enough")  # fmt: skip
+            notes.append(
+                f"{before + after - room_before - room_after} pictures of the dissolve to "
+                f"“{coming.name}”: its clips are not long enough"
+            )
         over = room_before + room_after
         if not over or over >= min(last.frames + room_after, coming.frames + room_before):
             return
@@ -346,11 +391,18 @@ class _Reader:
 
     def _pictures(self, shot: Shot, frames: int, rate: Fraction) -> int:
         """Pictures of the shot's clip that stand for so many of the programme."""
-        return 0 if shot.clip == GAP or shot.still else round(frames * shot.speed * self.clips[shot.clip].rate / rate)
+        return (
+            0
+            if shot.clip == GAP or shot.still
+            else round(frames * shot.speed * self.clips[shot.clip].rate / rate)
+        )
 
     def _pieces(self, items: list[_Item]) -> tuple[SoundPiece, ...]:
-        return tuple(SoundPiece(self._index(i.clip), max(i.start, Fraction(0)), i.length, i.at)
-                     for i in items if i.clip and i.clip.sounds)  # fmt: skip
+        return tuple(
+            SoundPiece(self._index(i.clip), max(i.start, Fraction(0)), i.length, i.at)
+            for i in items
+            if i.clip and i.clip.sounds
+        )
 
 
 def linked_sound(

@@ -25,8 +25,9 @@ def open_timeline(path: Path, finder: MediaFinder, rate: Fraction | None) -> Any
 
     adapter = ADAPTERS.get(path.suffix.lower())
     if adapter is None:
-        raise OvrikError(f"{path} is no timeline that can be read",
-                         "Export it as .otio, CMX 3600 .edl or xmeml .xml")  # fmt: skip
+        raise OvrikError(
+            f"{path} is no timeline that can be read", "Export it as .otio, CMX 3600 .edl or xmeml .xml"
+        )
     text = _text(path)
     _check(path, adapter, text)
     try:

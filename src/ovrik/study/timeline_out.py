@@ -48,11 +48,13 @@ def timeline_of(programme: Programme, folder: Path) -> Any:
     time = otio.opentime.RationalTime
     made = otio.schema.Timeline(programme.name, global_start_time=time(0, float(programme.rate)))
     made.metadata[OWN] = {
-        "width": programme.width, "height": programme.height, "pixel_format": programme.pixel_format,
+        "width": programme.width,
+        "height": programme.height,
+        "pixel_format": programme.pixel_format,
         "rate": f"{programme.rate.numerator}/{programme.rate.denominator}",
         "sample_aspect": str(programme.sample_aspect),
         "treatments": [_told(t, folder) for t in programme.treatments],
-    }  # fmt: skip
+    }
     first = otio.schema.Track("V1", kind="Video")
     made.tracks.append(first)
     for n, shot in enumerate(programme.shots):

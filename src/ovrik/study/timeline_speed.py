@@ -61,8 +61,11 @@ def remap_speed(effect: Any, at: Fraction) -> Speed:
 def _parameters(told: Mapping[str, Any]) -> dict[str, Any]:
     listed = told.get("parameter", [])
     listed = listed if isinstance(listed, Sequence) and not isinstance(listed, str) else [listed]
-    return {str(p.get("parameterid", "")): p if "keyframe" in p else p.get("value") for p in listed
-            if hasattr(p, "get")}  # fmt: skip
+    return {
+        str(p.get("parameterid", "")): p if "keyframe" in p else p.get("value")
+        for p in listed
+        if hasattr(p, "get")
+    }
 
 
 def _on_the_graph(graph: Any, at: Fraction) -> Fraction | None:

@@ -50,8 +50,11 @@ class Treatment:
     @property
     def words(self) -> str:
         """Kind and what was chosen, in a few words: "blur, gaussian, sigma 3"."""
-        said = [_said(p, self[p.name]) for p in self.facts.parameters if self[p.name] != p.default
-                or p.name == "method"]  # fmt: skip
+        said = [
+            _said(p, self[p.name])
+            for p in self.facts.parameters
+            if self[p.name] != p.default or p.name == "method"
+        ]
         return ", ".join([self.facts.title.lower(), *(s for s in said if s)])
 
     def to_json(self) -> dict[str, Any]:
@@ -86,8 +89,11 @@ def treatment(kind: str, given: Mapping[str, Any] | None = None) -> Treatment:
         if name not in names:
             raise OvrikError(f'The treatment {kind} has no "{name}"', f"It takes {', '.join(names)}")
     values = tuple((p.name, checked_value(kind, p, given.get(p.name, p.default))) for p in facts.parameters)
-    sums = tuple((p.name, _file_checksum(kind, p, str(v))) for p, (_n, v) in
-                 zip(facts.parameters, values, strict=True) if p.is_file and v)  # fmt: skip
+    sums = tuple(
+        (p.name, _file_checksum(kind, p, str(v)))
+        for p, (_n, v) in zip(facts.parameters, values, strict=True)
+        if p.is_file and v
+    )
     made = Treatment(kind, values, sums)
     for required in facts.parameters:
         if required.needed and not made[required.name]:

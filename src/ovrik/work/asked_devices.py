@@ -40,8 +40,11 @@ def asked(plan: Plan) -> list[Asked]:
     c = plan.contender
     if plan.build.simulated:
         return [Asked(STANDIN, "encode", "encoder")]
-    found = [Asked(c.recipe.facts.device, "encode", "encoder"), Asked(c.decode, "decode", "decoder"),
-             Asked(c.treat, "treat", "")]  # fmt: skip
+    found = [
+        Asked(c.recipe.facts.device, "encode", "encoder"),
+        Asked(c.decode, "decode", "decoder"),
+        Asked(c.treat, "treat", ""),
+    ]
     return [a for a in found if a.path and a.path != SOFTWARE]
 
 
@@ -77,6 +80,8 @@ def _idle(a: Asked, result: RunResult) -> bool:
     """Whether the unit that was asked for was looked at often enough, and never at work on any device of its kind."""
     if a.path not in (STANDIN, DRIVER) or not a.unit or result.trace is None:
         return False
-    loads = [v[np.isfinite(v)] for n, v in result.trace.columns.items() if n.startswith(a.unit) and "load" in n]
+    loads = [
+        v[np.isfinite(v)] for n, v in result.trace.columns.items() if n.startswith(a.unit) and "load" in n
+    ]
     looked = [v for v in loads if len(v) >= FEWEST_LOOKS]
     return bool(looked) and all(v.max() < IDLE_DEVICE for v in looked)

@@ -37,12 +37,23 @@ def enter_time(study: Study, contender: Contender, seconds: float, step_s: float
     a time that can't be.
     """
     if not 0 < seconds < 1e6 or not 0 < step_s <= seconds:
-        raise OvrikError(f"{seconds:g} s in steps of {step_s:g} s is no time of an export",
-                         "Give seconds above 0, and the step in which they were read")  # fmt: skip
+        raise OvrikError(
+            f"{seconds:g} s in steps of {step_s:g} s is no time of an export",
+            "Give seconds above 0, and the step in which they were read",
+        )
     facts, programme = study.facts(), study.programme()
     before = sum(r.by_hand and belongs(r, facts, programme) for r in study.runs(contender.id))
     # Rounds below zero can't be taken for those that Ovrik makes itself.
-    run_id = study.begin_run(contender.id, BUILD, fingerprint(study).to_json(), programme,
-                             facts.excerpt, -(before + 1), False, [[]], "")  # fmt: skip
+    run_id = study.begin_run(
+        contender.id,
+        BUILD,
+        fingerprint(study).to_json(),
+        programme,
+        facts.excerpt,
+        -(before + 1),
+        False,
+        [[]],
+        "",
+    )
     study.end_run(run_id, {"state": "done", "wall_s": seconds, "conditions": json.dumps({"step_s": step_s})})
     return next(r for r in study.runs(contender.id) if r.id == run_id)

@@ -55,8 +55,13 @@ def option_claim(c: Contender, path: Path | None = None) -> Claim | None:
         return None
     program = path or locate(c.build)
     words = [w for name, value in c.recipe.raw for w in (f"-{name}", value)]
-    return Claim(OPTIONS, f"raw options of {c.recipe.encoder}", str(program), sha256_now(program),
-                 ((str(program), "…", "-c:v", c.recipe.encoder, "…", *words, "…"),))  # fmt: skip
+    return Claim(
+        OPTIONS,
+        f"raw options of {c.recipe.encoder}",
+        str(program),
+        sha256_now(program),
+        ((str(program), "…", "-c:v", c.recipe.encoder, "…", *words, "…"),),
+    )
 
 
 def not_allowed(c: Contender) -> str:
@@ -65,7 +70,9 @@ def not_allowed(c: Contender) -> str:
     if claim is None or approved(claim):
         return ""
     told = visible("; ".join(unlisted(c.recipe.raw)))
-    return f"not known to be harmless: {told}; look at it and approve it: ovrik approve, with the plan or study"
+    return (
+        f"not known to be harmless: {told}; look at it and approve it: ovrik approve, with the plan or study"
+    )
 
 
 def waiting(contenders: Iterable[Contender]) -> list[Claim]:

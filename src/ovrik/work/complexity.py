@@ -15,8 +15,11 @@ def curve_of(study: Study) -> Curve | None:
     return Curve(*(np.array(v) for v in kept)) if kept else None
 
 
-def measure_for(study: Study, on_share: Callable[[float], None] = lambda _s: None,
-                should_stop: Callable[[], bool] = lambda: False) -> Curve:  # fmt: skip
+def measure_for(
+    study: Study,
+    on_share: Callable[[float], None] = lambda _s: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> Curve:
     """Measure the present programme and keep what was found. Raises OvrikError, Stopped."""
     programme = study.programme()
     curve = measure_complexity(programme, on_share, should_stop)

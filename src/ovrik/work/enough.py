@@ -31,9 +31,14 @@ def still_open(evidence: Evidence, ids: Sequence[int], most_rounds: int, drop_ho
     """The comparisons that are not told yet. Nothing is told before the third round."""
     chosen = [s for s in evidence.summaries if s.contender.id in ids and s.answer != "baseline"]
     fewest = min((s.rounds for s in chosen), default=most_rounds)
-    out = [s.contender.id for s in chosen
-           if (s.rounds < FIRST_LOOK or s.answer == "unsure") and s.rounds < most_rounds
-           and not _failed(s) and not (drop_hopeless and s.rounds >= FIRST_LOOK and hopeless(s))]  # fmt: skip
+    out = [
+        s.contender.id
+        for s in chosen
+        if (s.rounds < FIRST_LOOK or s.answer == "unsure")
+        and s.rounds < most_rounds
+        and not _failed(s)
+        and not (drop_hopeless and s.rounds >= FIRST_LOOK and hopeless(s))
+    ]
     return Open(tuple(out), fewest, max(0, most_rounds - fewest) if out else 0)
 
 

@@ -58,13 +58,18 @@ def latest_trials(study: Study) -> dict[int, Preparation]:
     """The last trial that ended well of each contender, for the present programme and excerpt."""
     programme, excerpt = study.programme(), study.facts().excerpt
     frames = trial_frames(excerpt, float(programme.rate))
-    return {t.contender_id: t for t in study.preparations("trial")
-            if t.state == "done" and t.programme == programme.checksum
-            and t.excerpt == Excerpt(excerpt.start_frame, frames)}  # fmt: skip
+    return {
+        t.contender_id: t
+        for t in study.preparations("trial")
+        if t.state == "done"
+        and t.programme == programme.checksum
+        and t.excerpt == Excerpt(excerpt.start_frame, frames)
+    }
 
 
-def estimate(study: Study, evidence: Evidence, ids: Sequence[int], rounds: int,
-             turns: Sequence[Turn] | None = None) -> Estimate:  # fmt: skip
+def estimate(
+    study: Study, evidence: Evidence, ids: Sequence[int], rounds: int, turns: Sequence[Turn] | None = None
+) -> Estimate:
     """What timing these contenders will take. `turns` are the runs, where they are known already."""
     trials, frames = latest_trials(study), evidence.facts.excerpt.frames
     known: dict[int, Forecast] = {}
@@ -88,10 +93,14 @@ def estimate(study: Study, evidence: Evidence, ids: Sequence[int], rounds: int,
     mean = sum(sizes.values()) / len(sizes) if sizes else 0
     whole = len(told) == len(turns)
     return Estimate(
-        sum(f.seconds for f in told) if whole else None, sum(f.low for f in told), sum(f.high for f in told),
-        len(turns), round(sum(sizes.get(i, mean) for i in ids)) if sizes else None,
-        len([i for i in ids if i not in known]), known,
-    )  # fmt: skip
+        sum(f.seconds for f in told) if whole else None,
+        sum(f.low for f in told),
+        sum(f.high for f in told),
+        len(turns),
+        round(sum(sizes.get(i, mean) for i in ids)) if sizes else None,
+        len([i for i in ids if i not in known]),
+        known,
+    )
 
 
 def try_all(
@@ -107,8 +116,11 @@ def try_all(
     """
     programme, excerpt = study.programme(), study.facts().excerpt
     short = Excerpt(excerpt.start_frame, trial_frames(excerpt, float(programme.rate)))
-    known = {t.contender_id for t in study.preparations("trial")
-             if (t.programme, t.excerpt) == (programme.checksum, short)}  # fmt: skip
+    known = {
+        t.contender_id
+        for t in study.preparations("trial")
+        if (t.programme, t.excerpt) == (programme.checksum, short)
+    }
     todo = [c for c in contenders if c.id not in known]
     builds, machine = builds_for(todo), fingerprint(study).to_json() if todo else {}
     for number, c in enumerate(todo):
@@ -129,7 +141,11 @@ def try_all(
             done = timed_run(commands, partial, output, should_stop=should_stop, reader=plan.reader())
         if done.state == "stopped":
             raise Stopped
-        study.keep_preparation(record_of(plan, "trial", f"trial-{c.id}", commands[-1], done), programme,
-                               builds[c.build].to_json(), machine)  # fmt: skip
+        study.keep_preparation(
+            record_of(plan, "trial", f"trial-{c.id}", commands[-1], done),
+            programme,
+            builds[c.build].to_json(),
+            machine,
+        )
     on_progress(1.0, "All are tried")
     return len(todo)

@@ -181,32 +181,57 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
         c.id != facts.baseline_id and bool(times(by_contender.get(c.id, []))) for c in contenders
     )
     summaries = tuple(
-        _summary(study, c, by_contender.get(c.id, []), base, facts, programme, (barred or {}).get(c.id, ""),
-                 difference(first or c, c), comparisons)
+        _summary(
+            study,
+            c,
+            by_contender.get(c.id, []),
+            base,
+            facts,
+            programme,
+            (barred or {}).get(c.id, ""),
+            difference(first or c, c),
+            comparisons,
+        )
         for c in contenders
-    )  # fmt: skip
-    made = [p for p in study.preparations() if p.kind != "trial"
-            and (p.programme, p.excerpt) == (programme.checksum, facts.excerpt)]  # fmt: skip
+    )
+    made = [
+        p
+        for p in study.preparations()
+        if p.kind != "trial" and (p.programme, p.excerpt) == (programme.checksum, facts.excerpt)
+    ]
     if made:
         everyone = study.contenders(with_dropped=True)
         summaries = tuple(replace(s, prepared=_prepared(s.contender, made, everyone)) for s in summaries)
         summaries = tuple(replace(s, payoff=_payoff(s, summaries)) for s in summaries)
     every_spread = [s.spread.share for s in summaries if s.spread]
-    summaries = tuple(replace(s, erratic=erratic(s.spread.share, every_spread)) if s.spread else s
-                      for s in summaries)  # fmt: skip
+    summaries = tuple(
+        replace(s, erratic=erratic(s.spread.share, every_spread)) if s.spread else s for s in summaries
+    )
     used = {r.machine_id for s in summaries for r in s.counted}
     kept = [facts_ for number, facts_ in study.machines().items() if number in used]
-    verdict = decide([_entrant(s) for s in summaries], facts.tie_band,
-                     alpha_for(max(comparisons, 1), facts.conduct.looks))  # fmt: skip
-    return Evidence(facts, programme, summaries, verdict, _differences(kept), len(every) - len(mine),
-                    tuple(study.excerpts()), order_effects(r for s in summaries for r in s.runs),
-                    max(comparisons, 1))  # fmt: skip
+    verdict = decide(
+        [_entrant(s) for s in summaries], facts.tie_band, alpha_for(max(comparisons, 1), facts.conduct.looks)
+    )
+    return Evidence(
+        facts,
+        programme,
+        summaries,
+        verdict,
+        _differences(kept),
+        len(every) - len(mine),
+        tuple(study.excerpts()),
+        order_effects(r for s in summaries for r in s.runs),
+        max(comparisons, 1),
+    )
 
 
 def _prepared(c: Contender, made: list[Preparation], contenders: list[Contender]) -> tuple[Preparation, ...]:
     """What was made for this contender, or for one that exports from the same."""
-    sharing = {o.id for o in contenders if (o.prerendered, o.decode, o.treat, o.build)
-               == (c.prerendered, c.decode, c.treat, c.build)}  # fmt: skip
+    sharing = {
+        o.id
+        for o in contenders
+        if (o.prerendered, o.decode, o.treat, o.build) == (c.prerendered, c.decode, c.treat, c.build)
+    }
     return tuple(p for p in made if p.contender_id in sharing)
 
 
@@ -247,9 +272,16 @@ def _entrant(s: Summary) -> Entrant:
 
 
 def _summary(
-    study: Study, c: Contender, runs: list[RunRecord], base: list[RunRecord],
-    facts: StudyFacts, programme: Programme, barred: str, apart: Difference, comparisons: int,
-) -> Summary:  # fmt: skip
+    study: Study,
+    c: Contender,
+    runs: list[RunRecord],
+    base: list[RunRecord],
+    facts: StudyFacts,
+    programme: Programme,
+    barred: str,
+    apart: Difference,
+    comparisons: int,
+) -> Summary:
     own = of_one_kind(runs)
     # Like is compared with like: a time by hand with the baseline's times by hand.
     theirs = of_one_kind(base, own[0].by_hand if own else None)
@@ -269,8 +301,9 @@ def _summary(
     scored = score is not None and len(score.vmaf) > 0
     vmaf, psnr, ssim = (
         (pooled(score.vmaf, rate), pooled(score.psnr, rate), pooled(score.ssim, rate))
-        if scored and score is not None else (None, None, None)
-    )  # fmt: skip
+        if scored and score is not None
+        else (None, None, None)
+    )
     reasons = list(_failures(runs, mine))
     fallen = [r for r in runs if r.fell_back and r.counts]
     if fallen:
@@ -279,11 +312,27 @@ def _summary(
         reasons.insert(0, f"it can't run: {barred}")
     if score is not None:
         reasons += [*score.faults, *([score.problem] if score.problem and not score.faults else [])]
-    reasons += misses(facts.limits, Measured(vmaf.mean if vmaf else None,
-                                             vmaf.p5 if vmaf else None, per_minute))  # fmt: skip
-    return Summary(c, tuple(runs), statistics.median(mine.values()) if mine else None, ratio, said,
-                   more, size, per_minute, score, vmaf, psnr, ssim, tuple(reasons),
-                   score is not None, apart, spread=spread_of(list(mine.values())))  # fmt: skip
+    reasons += misses(
+        facts.limits, Measured(vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, per_minute)
+    )
+    return Summary(
+        c,
+        tuple(runs),
+        statistics.median(mine.values()) if mine else None,
+        ratio,
+        said,
+        more,
+        size,
+        per_minute,
+        score,
+        vmaf,
+        psnr,
+        ssim,
+        tuple(reasons),
+        score is not None,
+        apart,
+        spread=spread_of(list(mine.values())),
+    )
 
 
 def _failures(runs: list[RunRecord], mine: dict[int, float]) -> list[str]:

@@ -57,8 +57,10 @@ class Plan:
     def prerender_key(self, into: Intermediate) -> str:
         """Names an intermediate by what it shows and what made it."""
         by = self.maker or self.build
-        told = (f"{self.programme.checksum}|{self.excerpt}|{into}|{by.sha256}|{self.contender.decode}"
-                f"|{self.contender.treat}")  # fmt: skip
+        told = (
+            f"{self.programme.checksum}|{self.excerpt}|{into}|{by.sha256}|{self.contender.decode}"
+            f"|{self.contender.treat}"
+        )
         return hashlib.sha256(told.encode()).hexdigest()[:20]
 
     def prerender(self, output: Path) -> list[str]:
@@ -91,8 +93,9 @@ class Plan:
         source, recipe = of_clip(clip), job.recipe
         if (clip.width, clip.height) != (self.programme.width, self.programme.height) and not recipe.width:
             recipe = replace(recipe, width=self.programme.width, height=self.programme.height)
-        return replace(job, programme=source, excerpt=whole(source), recipe=recipe, treat="software",
-                       decode="software")  # fmt: skip
+        return replace(
+            job, programme=source, excerpt=whole(source), recipe=recipe, treat="software", decode="software"
+        )
 
     def commands(self, output: Path, stats: Path) -> list[list[str]]:
         """The argument lists of the timed export, one for each pass."""
@@ -120,11 +123,27 @@ def intermediate_footage(programme: Programme, excerpt: Excerpt, into: Intermedi
     deep = into.pixel_format.endswith("le")
     chroma = {"420": "4:2:0", "422": "4:2:2"}.get(into.pixel_format[3:6], "4:4:4")
     return Footage(
-        path=str(path), size_bytes=0, container=into.facts.container, codec=into.facts.codec, profile="",
-        width=into.width or programme.width, height=into.height or programme.height,
-        sample_aspect=Fraction(1), rate=programme.rate, constant_rate=True,
-        rate_evidence="made so", frames=excerpt.frames, frames_counted=True,
-        duration_s=excerpt.frames / float(programme.rate), container_s=0.0, start_s=0.0,
-        pixel_format=into.pixel_format, bit_depth=10 if deep else 8, chroma=chroma, bit_rate=0,
-        colour=programme.colour, sounds=programme.sounds, checksum=f"prerendered:{path.stem}",
-    )  # fmt: skip
+        path=str(path),
+        size_bytes=0,
+        container=into.facts.container,
+        codec=into.facts.codec,
+        profile="",
+        width=into.width or programme.width,
+        height=into.height or programme.height,
+        sample_aspect=Fraction(1),
+        rate=programme.rate,
+        constant_rate=True,
+        rate_evidence="made so",
+        frames=excerpt.frames,
+        frames_counted=True,
+        duration_s=excerpt.frames / float(programme.rate),
+        container_s=0.0,
+        start_s=0.0,
+        pixel_format=into.pixel_format,
+        bit_depth=10 if deep else 8,
+        chroma=chroma,
+        bit_rate=0,
+        colour=programme.colour,
+        sounds=programme.sounds,
+        checksum=f"prerendered:{path.stem}",
+    )

@@ -30,6 +30,7 @@ DISK_MB_S = 30.0
 LEAST_S, LEAST_DISK = 0.3, 60_000_000
 """What is less than this is within what the kernel's own counting leaves open, whatever its share."""
 
+
 def sources(plan: Plan) -> list[Path]:
     """The files that an export reads."""
     kept = plan.prerendered_file()
@@ -62,8 +63,13 @@ def remove_left(folder: Path) -> None:
 
 def clean_start(plan: Plan, conduct: Conduct, outputs: list[Path]) -> dict[str, Any]:
     """Bring the page cache into the state that is asked for; gives what was done, to be kept with the run."""
-    steps: dict[str, Any] = {"cache": conduct.cache, "nice": conduct.nice, "cores": list(conduct.cores),
-                             "remove_left": conduct.remove_left, "sync": conduct.sync}  # fmt: skip
+    steps: dict[str, Any] = {
+        "cache": conduct.cache,
+        "nice": conduct.nice,
+        "cores": list(conduct.cores),
+        "remove_left": conduct.remove_left,
+        "sync": conduct.sync,
+    }
     done = {COLD: drop_from_cache, WARM: read_into_cache}.get(conduct.cache)
     if done is None:
         return steps
@@ -111,8 +117,9 @@ def _warmer(now: float | None, before: float | None) -> bool:
     return now is not None and before is not None and now > before + WARMER_C
 
 
-def rest(band: State, conduct: Conduct, should_stop: Callable[[], bool],
-         sensors: Sequence[Sensors] = ()) -> dict[str, Any]:  # fmt: skip
+def rest(
+    band: State, conduct: Conduct, should_stop: Callable[[], bool], sensors: Sequence[Sensors] = ()
+) -> dict[str, Any]:
     """Wait until load, temperature and clock are back, with a limit; gives how long and what it waited for."""
     began, waited_for = time.monotonic(), ""
     if not conduct.rest:
@@ -122,8 +129,14 @@ def rest(band: State, conduct: Conduct, should_stop: Callable[[], bool],
         missing = within(now, band)
         took = time.monotonic() - began
         if not missing or took > conduct.rest_limit_s or should_stop():
-            return {"rest_s": round(took, 2), "waited_for": waited_for, "not_back": missing,
-                    "celsius": now.celsius, "device_celsius": now.device_celsius, "clock": now.clock}  # fmt: skip
+            return {
+                "rest_s": round(took, 2),
+                "waited_for": waited_for,
+                "not_back": missing,
+                "celsius": now.celsius,
+                "device_celsius": now.device_celsius,
+                "clock": now.clock,
+            }
         waited_for = missing
 
 
@@ -157,8 +170,11 @@ def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
 def throttled(result: RunResult) -> str:
     """Whether a clock sank while the run went on: its last third against its first."""
     columns = result.trace.columns if result.trace else {}
-    held = max((result.trace.mean(n) for n in columns if n.startswith("held back")), default=0.0) if (
-        result.trace) else 0.0  # fmt: skip
+    held = (
+        max((result.trace.mean(n) for n in columns if n.startswith("held back")), default=0.0)
+        if (result.trace)
+        else 0.0
+    )
     if held > 100 * HELD_BACK_SHARE:
         return f"heat or power held the device back {held:.0f} % of the time"
     for name, values in columns.items():

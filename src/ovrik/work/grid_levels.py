@@ -11,23 +11,45 @@ from ovrik.study.intermediate import INTERMEDIATES
 from ovrik.study.treatment_kinds import PLACES, SOFTWARE
 
 KEYS = {
-    "build": "Build", "encoder": "Encoder", "preset": "Preset", "rate_control": "Rate control",
-    "quality": "Quality", "bit_rate": "Bit rate", "pixel_format": "Pixel format", "container": "Container",
-    "sound": "Sound", "sound_bit_rate": "Sound bit rate", "decode": "Decoding", "treatments": "Treatments",
-    "prerendered": "Pre-rendered", "size": "Size", "rate": "Frame rate", "tune": "Tune",
-    "profile": "Profile", "gop": "GOP", "b_frames": "B-frames", "threads": "Threads", "raw": "Raw options",
-}  # fmt: skip
+    "build": "Build",
+    "encoder": "Encoder",
+    "preset": "Preset",
+    "rate_control": "Rate control",
+    "quality": "Quality",
+    "bit_rate": "Bit rate",
+    "pixel_format": "Pixel format",
+    "container": "Container",
+    "sound": "Sound",
+    "sound_bit_rate": "Sound bit rate",
+    "decode": "Decoding",
+    "treatments": "Treatments",
+    "prerendered": "Pre-rendered",
+    "size": "Size",
+    "rate": "Frame rate",
+    "tune": "Tune",
+    "profile": "Profile",
+    "gop": "GOP",
+    "b_frames": "B-frames",
+    "threads": "Threads",
+    "raw": "Raw options",
+}
 """Factors of a grid in the order in which they are offered, with their titles."""
 
 FIXED: dict[str, tuple[str, ...]] = {
-    "bit_rate": ("2M", "4M", "8M", "16M", "50M"), "container": tuple(CONTAINERS), "sound": tuple(SOUNDS),
+    "bit_rate": ("2M", "4M", "8M", "16M", "50M"),
+    "container": tuple(CONTAINERS),
+    "sound": tuple(SOUNDS),
     "sound_bit_rate": ("96k", "128k", "192k", "320k"),
-    "decode": (SOFTWARE, *(p.key for p in PATHS if p.hwaccel)), "treatments": PLACES,
+    "decode": (SOFTWARE, *(p.key for p in PATHS if p.hwaccel)),
+    "treatments": PLACES,
     "prerendered": ("source", *INTERMEDIATES),
     "size": ("programme's", "3840x2160", "1920x1080", "1280x720", "960x540", "640x360"),
-    "rate": ("programme's", "24", "25", "30", "50", "60"), "gop": ("0", "25", "50", "100", "250"),
-    "b_frames": ("-1", "0", "2", "3"), "threads": ("0", "1", "2", "4", "8", "16"), "raw": ("none",),
-}  # fmt: skip
+    "rate": ("programme's", "24", "25", "30", "50", "60"),
+    "gop": ("0", "25", "50", "100", "250"),
+    "b_frames": ("-1", "0", "2", "3"),
+    "threads": ("0", "1", "2", "4", "8", "16"),
+    "raw": ("none",),
+}
 
 
 def for_key(key: str, encoders: Sequence[str], builds: Mapping[str, Build]) -> list[str]:
@@ -43,12 +65,16 @@ def for_key(key: str, encoders: Sequence[str], builds: Mapping[str, Build]) -> l
     by_key = {
         "preset": [p for e in facts for p in e.presets],
         "rate_control": [name for e in facts for name, _a in e.controls],
-        "quality": [str(n) for e in facts if e.quality.default is not None
-                    for n in range(e.quality.default - 9, e.quality.default + 10, 3)],
+        "quality": [
+            str(n)
+            for e in facts
+            if e.quality.default is not None
+            for n in range(e.quality.default - 9, e.quality.default + 10, 3)
+        ],
         "pixel_format": [p for e in facts for p in e.pixel_formats],
         "tune": ["none", *(t for e in facts for t in e.tunes)],
         "profile": ["own", *(p for e in facts for p in e.profiles)],
-    }  # fmt: skip
+    }
     return list(dict.fromkeys(by_key.get(key, [])))
 
 

@@ -91,8 +91,13 @@ class Judge:
     def _tried(
         self, build: Build, path: str, place: str, what: str = "", pixel_format: str = ""
     ) -> list[Trial]:
-        return [t for t in self.trials.get(build.key, []) if (t.path, t.place) == (path, place)
-                and what in ("", t.what) and pixel_format in ("", t.pixel_format)]  # fmt: skip
+        return [
+            t
+            for t in self.trials.get(build.key, [])
+            if (t.path, t.place) == (path, place)
+            and what in ("", t.what)
+            and pixel_format in ("", t.pixel_format)
+        ]
 
     def _encoder(self, c: Contender, build: Build) -> list[str]:
         r = c.recipe
@@ -122,11 +127,17 @@ class Judge:
 
     def _treating(self, c: Contender, build: Build) -> list[str]:
         if build.key.startswith("described-"):
-            return [] if self.programme.plain or c.prerendered else [
-                f"{build_words(build.key)} reads one clip: pre-render the programme for it"]  # fmt: skip
+            return (
+                []
+                if self.programme.plain or c.prerendered
+                else [f"{build_words(build.key)} reads one clip: pre-render the programme for it"]
+            )
         used = self.programme.every_treatment
-        found = [] if build.simulated else [*missing_joints(self.programme, build),
-                                            *missing_filters(used, c.treat, build)]  # fmt: skip
+        found = (
+            []
+            if build.simulated
+            else [*missing_joints(self.programme, build), *missing_filters(used, c.treat, build)]
+        )
         if c.treat == SOFTWARE:
             return found
         title = PLACE_TITLES.get(c.treat, c.treat)
@@ -134,8 +145,11 @@ class Judge:
             return [*found, f"{build_words(build.key)} does not treat pictures by {title}"]
         if not any(t.form(c.treat).place == c.treat for t in used):
             return [*found, f"no treatment of this programme has a form for {title}"]
-        bad = [t for t in (*self._tried(build, c.treat, "device"), *self._tried(build, c.treat, "treatment"))
-               if t.answer != WORKS]  # fmt: skip
+        bad = [
+            t
+            for t in (*self._tried(build, c.treat, "device"), *self._tried(build, c.treat, "treatment"))
+            if t.answer != WORKS
+        ]
         return found + [f"treatments by {title} were tried here: {t.reason or t.answer}" for t in bad[:1]]
 
     def differing(self, c: Contender) -> list[str]:
@@ -156,7 +170,8 @@ class Judge:
     def _size(self, c: Contender, build: Build) -> list[str]:
         made = delivery(self.programme, self.excerpt, c.recipe)
         return size_faults(c.recipe, made.width, made.height) + (
-            _standin_faults(build, c.recipe, made.width, made.height) if build.simulated else [])  # fmt: skip
+            _standin_faults(build, c.recipe, made.width, made.height) if build.simulated else []
+        )
 
     def _raw(self, c: Contender, build: Build) -> list[str]:
         names = [name for name, _v in c.recipe.raw]
@@ -166,8 +181,10 @@ class Judge:
             return [f"{build_words(build.key)} takes no raw options"]
         if c.recipe.encoder not in build.encoders:
             return []
-        unknown = [f"{build.short}'s {c.recipe.encoder} has no option {name}"
-                   for name in unknown_options(build, c.recipe.encoder, names)]  # fmt: skip
+        unknown = [
+            f"{build.short}'s {c.recipe.encoder} has no option {name}"
+            for name in unknown_options(build, c.recipe.encoder, names)
+        ]
         refused = not_allowed(c)
         return unknown or ([refused] if refused else [])
 
@@ -186,8 +203,11 @@ def missing_joints(programme: Programme, build: Build) -> list[str]:
         ("overlays", "overlay", bool(programme.overlays)),
         ("cuts", "concat", len(programme.shots) > 1),
     )
-    return [f"{build.short} can't do {what}: it has no filter {name}"
-            for what, name, wanted in needed if wanted and name not in build.filters]  # fmt: skip
+    return [
+        f"{build.short} can't do {what}: it has no filter {name}"
+        for what, name, wanted in needed
+        if wanted and name not in build.filters
+    ]
 
 
 def missing_filters(treatments: Iterable[Treatment], place: str, build: Build) -> list[str]:
@@ -200,8 +220,12 @@ def missing_filters(treatments: Iterable[Treatment], place: str, build: Build) -
     return out
 
 
-def judge_for(programme: Programme, excerpt: Excerpt, contenders: Iterable[Contender],
-              builds: Mapping[str, Build] | None = None) -> Judge:  # fmt: skip
+def judge_for(
+    programme: Programme,
+    excerpt: Excerpt,
+    contenders: Iterable[Contender],
+    builds: Mapping[str, Build] | None = None,
+) -> Judge:
     """A judge who knows the builds of these contenders and what was tried on them."""
     builds = builds if builds is not None else builds_for(contenders)
     trials = {k: known_trials(b) or [] for k, b in builds.items() if not b.problem}
@@ -233,13 +257,18 @@ def barred(study: Study) -> dict[int, str]:
     return {e.contender.id: e.reason for e in checked(listed, judge) if e.reason}
 
 
-def judged(found: Sequence[Combination], programme: Programme, excerpt: Excerpt,
-           builds: Mapping[str, Build]) -> list[Combination]:  # fmt: skip
+def judged(
+    found: Sequence[Combination], programme: Programme, excerpt: Excerpt, builds: Mapping[str, Build]
+) -> list[Combination]:
     """The same combinations, each with what speaks against it on this machine."""
     open_, ready = found, iter(all_following([c.contender for c in found if c.contender], programme))
     found = [Combination(c.values, next(ready), c.reason) if c.contender else c for c in open_]
     named = [c.contender for c in found if c.contender]
     missing = [c for c in named if c.build not in builds]
     judge = judge_for(programme, excerpt, named, {**builds, **builds_for(missing)})
-    return [c if c.reason or c.contender is None else Combination(c.values, c.contender, judge.reason(c.contender))
-            for c in found]  # fmt: skip
+    return [
+        c
+        if c.reason or c.contender is None
+        else Combination(c.values, c.contender, judge.reason(c.contender))
+        for c in found
+    ]

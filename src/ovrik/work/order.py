@@ -45,7 +45,9 @@ def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
         before.add(r.contender_id)
     times, who = [r.wall_s or 0.0 for r in timed], [r.contender_id for r in timed]
     span = f"{60 * max(hours):.0f} min" if max(hours) < 2 else f"{max(hours):.1f} h"
-    found = ((f"over {span}", trend(times, who, hours)),
-             ("last against first in a round", trend(times, who, places)),
-             ("later runs against each first one", trend(times, who, later)))  # fmt: skip
+    found = (
+        (f"over {span}", trend(times, who, hours)),
+        ("last against first in a round", trend(times, who, places)),
+        ("later runs against each first one", trend(times, who, later)),
+    )
     return tuple(OrderEffect(name, t) for name, t in found if t is not None)

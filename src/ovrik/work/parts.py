@@ -53,15 +53,31 @@ class Bench:
             raise OvrikError(f"It can't be timed: {problem}", "See the log of its run")
         return plan
 
-    def time(self, plan: Plan, name: str, commands: list[list[str]], partial: Path, output: Path,
-             writes: bool, on_progress: Callable[[Progress], None] = lambda _p: None) -> PartRecord:  # fmt: skip
+    def time(
+        self,
+        plan: Plan,
+        name: str,
+        commands: list[list[str]],
+        partial: Path,
+        output: Path,
+        writes: bool,
+        on_progress: Callable[[Progress], None] = lambda _p: None,
+    ) -> PartRecord:
         """Time one part and keep it. Raises OvrikError when it fails, Stopped."""
         conduct, hold = self.study.facts().conduct, self.study.hold
         if not hold.take():
             raise OvrikError(f"{self.study.path} is being timed by another Ovrik", "Wait until it has ended")
         try:
-            done = timed_run(commands, partial, output, on_progress, self.should_stop, sensors=sensors_for(plan),
-                             start=Start(conduct.nice, conduct.cores), writes=writes)  # fmt: skip
+            done = timed_run(
+                commands,
+                partial,
+                output,
+                on_progress,
+                self.should_stop,
+                sensors=sensors_for(plan),
+                start=Start(conduct.nice, conduct.cores),
+                writes=writes,
+            )
         finally:
             hold.release()
         ended(done, TITLES[name])
@@ -72,8 +88,9 @@ class Bench:
 
 def _must_take_apart(build: Build) -> None:
     if build.key.startswith(DESCRIBED_KEY):
-        raise OvrikError(f"“{build.key}” can't be timed in parts: it only exports as a whole",
-                         "Choose another contender")  # fmt: skip
+        raise OvrikError(
+            f"“{build.key}” can't be timed in parts: it only exports as a whole", "Choose another contender"
+        )
 
 
 def _without_encoder(plan: Plan, job: Export) -> Export:
@@ -124,8 +141,14 @@ def time_parts(bench: Bench, contender: Contender, rounds: int = ROUNDS) -> Ladd
                 bench.say(
                     (number + place_ / len(steps)) / rounds, f"{TITLES[name]}, round {number + 1} of {rounds}"
                 )
-                bench.time(plan, name, commands, places.partial(name), places.kept(name),
-                           writes=name not in (DECODE, TREAT, SOUND))  # fmt: skip
+                bench.time(
+                    plan,
+                    name,
+                    commands,
+                    places.partial(name),
+                    places.kept(name),
+                    writes=name not in (DECODE, TREAT, SOUND),
+                )
     return ladder_of(bench.study, contender)
 
 
@@ -136,12 +159,24 @@ def _record(plan: Plan, name: str, argv: Sequence[str], done: RunResult) -> Part
     if trace:
         usual = trace.usual("")
         cores = [v for n, v in usual.items() if n.startswith("core ")]
-        load = {"all cores": usual.get("cpu", 0.0), "busiest core": max(cores, default=0.0),
-                "disk": usual.get("disk", 0.0), "memory": usual.get("memory share", 0.0),
-                **trace.usual("", "load [%]")}  # fmt: skip
-    return PartRecord(plan.contender.id, plan.programme.checksum, plan.excerpt, name, tuple(argv), usage.wall_s,
-                      done.first_picture_s, usage.user_s + usage.system_s,
-                      {k: round(v, 1) for k, v in load.items()})  # fmt: skip
+        load = {
+            "all cores": usual.get("cpu", 0.0),
+            "busiest core": max(cores, default=0.0),
+            "disk": usual.get("disk", 0.0),
+            "memory": usual.get("memory share", 0.0),
+            **trace.usual("", "load [%]"),
+        }
+    return PartRecord(
+        plan.contender.id,
+        plan.programme.checksum,
+        plan.excerpt,
+        name,
+        tuple(argv),
+        usage.wall_s,
+        done.first_picture_s,
+        usage.user_s + usage.system_s,
+        {k: round(v, 1) for k, v in load.items()},
+    )
 
 
 def parts_of(study: Study, contender: Contender) -> list[PartRecord]:
@@ -153,8 +188,11 @@ def parts_of(study: Study, contender: Contender) -> list[PartRecord]:
 def ladder_of(study: Study, contender: Contender) -> Ladder | None:
     """What the parts on file of a contender come to, for the present excerpt or the beginning of it."""
     now = study.facts().excerpt
-    mine = [p for p in parts_of(study, contender)
-            if p.excerpt.start_frame == now.start_frame and p.excerpt.frames <= now.frames]  # fmt: skip
+    mine = [
+        p
+        for p in parts_of(study, contender)
+        if p.excerpt.start_frame == now.start_frame and p.excerpt.frames <= now.frames
+    ]
     apart = [p for p in mine if p.name != ALL]
     if not apart:
         return None
@@ -172,5 +210,12 @@ def _load(whole: Sequence[PartRecord]) -> Load:
     units = {n.removesuffix(" load [%]"): mean(n) for p in whole for n in p.load if n.endswith("load [%]")}
     link = units.pop("link", 0.0)
     unit = max(units, key=lambda n: units[n], default="")
-    return Load(mean("all cores"), mean("busiest core"), mean("disk"), mean("memory"), units.get(unit, 0.0), unit,
-                link)  # fmt: skip
+    return Load(
+        mean("all cores"),
+        mean("busiest core"),
+        mean("disk"),
+        mean("memory"),
+        units.get(unit, 0.0),
+        unit,
+        link,
+    )

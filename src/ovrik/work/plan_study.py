@@ -22,8 +22,10 @@ def programme_of(source: Source, name: str) -> Programme:
     if source.timeline:
         found = read_timeline(source.timeline, source.media)
         if found.programme is None:
-            raise OvrikError(f"{source.timeline} uses clips that were not found: {', '.join(found.missing)}",
-                             "Name their folder as media in [study]")  # fmt: skip
+            raise OvrikError(
+                f"{source.timeline} uses clips that were not found: {', '.join(found.missing)}",
+                "Name their folder as media in [study]",
+            )
         made = found.programme
     else:
         clips = [probe(path.resolve()) for path in source.clips]
@@ -52,7 +54,9 @@ def for_programme(question: Question, programme: Programme) -> Question:
     """The same question with what its recipes leave open taken from the programme."""
     made = all_following(question.contenders, programme)
     base = next((n for n, c in enumerate(question.contenders) if c.label == question.baseline), None)
-    return replace(question, contenders=made, baseline=question.baseline if base is None else made[base].label)
+    return replace(
+        question, contenders=made, baseline=question.baseline if base is None else made[base].label
+    )
 
 
 def study_from_plan(question: Question, path: Path) -> Study:

@@ -24,8 +24,9 @@ from ovrik.work.exporting import Plan
 Say = Callable[[str, Progress | None], None]
 
 
-def plan_for(study: Study, contender: Contender, build: Build, programme: Programme,
-             excerpt: Excerpt) -> Plan:  # fmt: skip
+def plan_for(
+    study: Study, contender: Contender, build: Build, programme: Programme, excerpt: Excerpt
+) -> Plan:
     """How a contender of a study is exported; stand-ins and described programs do not pre-render."""
     other = build.simulated or build.key.startswith("described-")
     maker = find_build("bundled") if other and contender.prerendered else None
@@ -52,16 +53,27 @@ def prepare(
         return ""
     for result, partial, arguments in plan.analyses():
         result.parent.mkdir(parents=True, exist_ok=True)
-        done = _made(study, plan, machine, "analysis", result.stem, arguments, partial, result,
-                     say, should_stop)  # fmt: skip
+        done = _made(
+            study, plan, machine, "analysis", result.stem, arguments, partial, result, say, should_stop
+        )
         if done.state != "done":
             return _why("the stabilisation analysis", done)
     if kept is None:
         return ""
     kept.parent.mkdir(parents=True, exist_ok=True)
     partial = kept.with_name(f"partial {kept.name}")
-    done = _made(study, plan, machine, "pre-render", kept.stem, plan.prerender(partial), partial, kept,
-                 say, should_stop)  # fmt: skip
+    done = _made(
+        study,
+        plan,
+        machine,
+        "pre-render",
+        kept.stem,
+        plan.prerender(partial),
+        partial,
+        kept,
+        say,
+        should_stop,
+    )
     return "" if done.state == "done" else _why("the pre-render", done)
 
 
@@ -102,23 +114,45 @@ def _why(what: str, done: RunResult) -> str:
 TITLES = {"analysis": "Analysing for stabilisation", "pre-render": "Pre-rendering"}
 
 
-def _made(study: Study, plan: Plan, machine: dict[str, Any], kind: str, key: str, arguments: Sequence[str],
-          partial: Path, result: Path, say: Say, should_stop: Callable[[], bool]) -> RunResult:  # fmt: skip
+def _made(
+    study: Study,
+    plan: Plan,
+    machine: dict[str, Any],
+    kind: str,
+    key: str,
+    arguments: Sequence[str],
+    partial: Path,
+    result: Path,
+    say: Say,
+    should_stop: Callable[[], bool],
+) -> RunResult:
     words = f"{TITLES[kind]} for {plan.contender.label}"
     say(words, None)
     done = timed_run([list(arguments)], partial, result, lambda p: say(words, p), should_stop)
-    study.keep_preparation(record_of(plan, kind, key, arguments, done), plan.programme,
-                           (plan.maker or plan.build).to_json(), machine)  # fmt: skip
+    study.keep_preparation(
+        record_of(plan, kind, key, arguments, done),
+        plan.programme,
+        (plan.maker or plan.build).to_json(),
+        machine,
+    )
     return done
 
 
 def record_of(plan: Plan, kind: str, key: str, arguments: Sequence[str], done: RunResult) -> Preparation:
     """A finished preparation as it is kept."""
     return Preparation(
-        key, kind, plan.contender.id, plan.programme.checksum, plan.excerpt, tuple(arguments), done.state,
-        done.reason, done.usage.wall_s if done.usage else None, done.first_picture_s,
+        key,
+        kind,
+        plan.contender.id,
+        plan.programme.checksum,
+        plan.excerpt,
+        tuple(arguments),
+        done.state,
+        done.reason,
+        done.usage.wall_s if done.usage else None,
+        done.first_picture_s,
         done.output_bytes or None,
-    )  # fmt: skip
+    )
 
 
 def commands_of(study: Study, contender: Contender, build: Build) -> list[list[str]]:

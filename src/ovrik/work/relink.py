@@ -50,9 +50,11 @@ def with_files_from(programme: Programme, folder: Path, all_of_them: bool = Fals
         return replace(s, treatments=tuple(map(moved, s.treatments)))
 
     return replace(
-        programme, shots=tuple(map(shot, programme.shots)), treatments=tuple(map(moved, programme.treatments)),
+        programme,
+        shots=tuple(map(shot, programme.shots)),
+        treatments=tuple(map(moved, programme.treatments)),
         overlays=tuple(replace(o, shot=shot(o.shot)) for o in programme.overlays),
-    )  # fmt: skip
+    )
 
 
 def relink_files(study: Study, folder: Path, all_of_them: bool = False) -> None:

@@ -74,8 +74,16 @@ def score_all(
             at += 1
         what = f"Scoring {contender.label}"
         try:
-            record = judged(output_path(study, run), references[key], key, asked, contender, run,
-                            _teller(watch, what, at / steps, steps), should_stop)  # fmt: skip
+            record = judged(
+                output_path(study, run),
+                references[key],
+                key,
+                asked,
+                contender,
+                run,
+                _teller(watch, what, at / steps, steps),
+                should_stop,
+            )
             check_unchanged(programme)
             study.keep_score(record, judge)
         except PassingTrouble as exc:
@@ -92,25 +100,35 @@ def _same_output(output: Path, run: RunRecord) -> None:
     try:
         same = file_sha256(output) == run.output_sha256
     except OSError as exc:
-        raise PassingTrouble(f"the output {output.name} can't be read ({exc.strerror})",
-                             "Bring its drive back, or time this contender again") from None  # fmt: skip
+        raise PassingTrouble(
+            f"the output {output.name} can't be read ({exc.strerror})",
+            "Bring its drive back, or time this contender again",
+        ) from None
     if not same:
-        raise PassingTrouble(f"the output {output.name} was changed after its run", "Time this contender again")
+        raise PassingTrouble(
+            f"the output {output.name} was changed after its run", "Time this contender again"
+        )
 
 
-def _teller(watch: Callable[[ScoringMoment], None], what: str, at: float,
-            steps: int) -> Callable[[float], None]:  # fmt: skip
+def _teller(
+    watch: Callable[[ScoringMoment], None], what: str, at: float, steps: int
+) -> Callable[[float], None]:
     return lambda share: watch(ScoringMoment(what, at + share / steps))
 
 
 def judged(
-    output: Path, reference: Path, key: str, wanted: Delivery, contender: Contender,
-    run: RunRecord, on_share: Callable[[float], None], should_stop: Callable[[], bool],
-) -> ScoreRecord:  # fmt: skip
+    output: Path,
+    reference: Path,
+    key: str,
+    wanted: Delivery,
+    contender: Contender,
+    run: RunRecord,
+    on_share: Callable[[float], None],
+    should_stop: Callable[[], bool],
+) -> ScoreRecord:
     """Conformity and per-frame scores of one output; a fault becomes part of the record. Raises PassingTrouble when
     the trouble lies elsewhere than in the output."""
-    blank = ScoreRecord(0, contender.id, run.output_sha256 or "", key, (), "", {},
-                        EMPTY, EMPTY, EMPTY)  # fmt: skip
+    blank = ScoreRecord(0, contender.id, run.output_sha256 or "", key, (), "", {}, EMPTY, EMPTY, EMPTY)
     _same_output(output, run)
     try:
         facts = probe(output)
@@ -121,20 +139,30 @@ def judged(
     if should_stop():
         raise Stopped
     facts = dataclasses.replace(facts, frames=shown) if facts.constant_rate else facts
-    told = {"codec": facts.codec, "profile": facts.profile, "frames": str(facts.frames),
-            "size": f"{facts.width}×{facts.height}", "pixel format": facts.pixel_format,
-            "rate": f"{float(facts.rate):g} fps", "duration": f"{facts.container_s:.2f} s",
-            "sound": ", ".join(s.codec for s in facts.sounds) or "none"}  # fmt: skip
+    told = {
+        "codec": facts.codec,
+        "profile": facts.profile,
+        "frames": str(facts.frames),
+        "size": f"{facts.width}×{facts.height}",
+        "pixel format": facts.pixel_format,
+        "rate": f"{float(facts.rate):g} fps",
+        "duration": f"{facts.container_s:.2f} s",
+        "sound": ", ".join(s.codec for s in facts.sounds) or "none",
+    }
     faults = tuple(conformity_faults(facts, wanted, contender.recipe))
     if min(wanted.width, wanted.height) < LEAST_SIDE:
-        small = f"{wanted.width}×{wanted.height} is too small for VMAF, which takes {LEAST_SIDE} pixels and more"
+        small = (
+            f"{wanted.width}×{wanted.height} is too small for VMAF, which takes {LEAST_SIDE} pixels and more"
+        )
         return dataclasses.replace(blank, problem=small, faults=faults, facts=told)
     try:
-        scores = frame_scores(output, reference, wanted, facts.colour, os.cpu_count() or 1,
-                              on_share, should_stop)  # fmt: skip
+        scores = frame_scores(
+            output, reference, wanted, facts.colour, os.cpu_count() or 1, on_share, should_stop
+        )
     except OvrikError as exc:
         # It was decoded to its end a moment ago: what failed is the scoring, not the output.
         raise PassingTrouble(exc.problem, exc.remedy) from None
     _same_output(output, run)
-    return dataclasses.replace(blank, faults=faults, facts=told, vmaf=scores.vmaf,
-                               psnr=scores.psnr, ssim=scores.ssim)  # fmt: skip
+    return dataclasses.replace(
+        blank, faults=faults, facts=told, vmaf=scores.vmaf, psnr=scores.psnr, ssim=scores.ssim
+    )

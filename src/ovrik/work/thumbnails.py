@@ -21,9 +21,7 @@ def wanted_frames(programme: Programme) -> list[int]:
 
 
 def make_thumbnails(
-    study: Study,
-    should_stop: Callable[[], bool] = lambda: False,
-    on_batch: Callable[[], None] = lambda: None,
+    study: Study, should_stop: Callable[[], bool] = lambda: False, on_batch: Callable[[], None] = lambda: None
 ) -> int:
     """Make what is missing, clip by clip; gives how many were made. A clip that is gone is passed over."""
     programme, known = study.programme(), study.thumbnails()

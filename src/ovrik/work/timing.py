@@ -99,8 +99,14 @@ def time_all(
 
 
 class _Course:
-    def __init__(self, study: Study, todo: list[Turn], watch: Watcher,
-                 should_stop: Callable[[], bool], until: float | None) -> None:  # fmt: skip
+    def __init__(
+        self,
+        study: Study,
+        todo: list[Turn],
+        watch: Watcher,
+        should_stop: Callable[[], bool],
+        until: float | None,
+    ) -> None:
         self.study, self.todo, self.watch, self.should_stop = study, todo, watch, should_stop
         self.until = until
         self.contenders = {c.id: c for c in study.contenders()}
@@ -171,26 +177,44 @@ class _Course:
 
     def _preparing(self, turn: Turn, number: int) -> Callable[[str, Progress | None], None]:
         def say(words: str, progress: Progress | None) -> None:
-            self.watch(Moment(turn, number, len(self.todo), self.contenders[turn.contender].label, progress,
-                              self.excerpt.frames, self._left(turn, number, None, False),
-                              preparing=words))  # fmt: skip
+            self.watch(
+                Moment(
+                    turn,
+                    number,
+                    len(self.todo),
+                    self.contenders[turn.contender].label,
+                    progress,
+                    self.excerpt.frames,
+                    self._left(turn, number, None, False),
+                    preparing=words,
+                )
+            )
 
         return say
 
     def _failed_before(self, turn: Turn, plan: Plan, reason: str) -> None:
         """A run that could not even begin is a failed run: it is on file, and is not waited for again."""
         run_id = self.study.begin_run(
-            plan.contender.id, plan.build.to_json(), self.machine, self.programme, self.excerpt, turn.round,
-            turn.warmup, [[]], "",
-        )  # fmt: skip
+            plan.contender.id,
+            plan.build.to_json(),
+            self.machine,
+            self.programme,
+            self.excerpt,
+            turn.round,
+            turn.warmup,
+            [[]],
+            "",
+        )
         self.study.end_run(run_id, {"state": "failed", "reason": reason})
 
     def _run(self, turn: Turn, number: int, plan: Plan) -> RunResult:
         contender = plan.contender
         for place in (self.study.path, Path(self.conduct.outputs or "/")):
             if not place.exists():
-                raise OvrikError(f"{place} is no longer there: was its drive taken away?",
-                                 "Bring the drive back and go on: what was finished is kept")  # fmt: skip
+                raise OvrikError(
+                    f"{place} is no longer there: was its drive taken away?",
+                    "Bring the drive back and go on: what was finished is kept",
+                )
         plan.folder.mkdir(parents=True, exist_ok=True)
         output = plan.folder / output_name(contender, self.excerpt.slug)
         partial = plan.folder / f"partial {output.name}"
@@ -201,32 +225,66 @@ class _Course:
             wall = wall_for(plan, plan.folder, Path(scratch))
             return self._timed(turn, number, plan, commands, partial, output, wall)
 
-    def _timed(self, turn: Turn, number: int, plan: Plan, commands: list[list[str]], partial: Path,
-               output: Path, wall: Wall | None) -> RunResult:  # fmt: skip
+    def _timed(
+        self,
+        turn: Turn,
+        number: int,
+        plan: Plan,
+        commands: list[list[str]],
+        partial: Path,
+        output: Path,
+        wall: Wall | None,
+    ) -> RunResult:
         contender, build = plan.contender, plan.build
         rested = self._rest(plan)
         begun = clean_start(plan, self.conduct, [p for p in (output, partial) if p.exists()])
         check_unchanged(self.programme)
         run_id = self.study.begin_run(
-            contender.id, build.to_json(), self.machine, self.programme, self.excerpt, turn.round,
-            turn.warmup, commands, output.name,
-        )  # fmt: skip
+            contender.id,
+            build.to_json(),
+            self.machine,
+            self.programme,
+            self.excerpt,
+            turn.round,
+            turn.warmup,
+            commands,
+            output.name,
+        )
         self.now = {}
         self._say(turn, number, contender, None)
-        result = timed_run(commands, partial, output, self._now_and_then(turn, number, contender),
-                           self.should_stop, reader=plan.reader(), sensors=sensors_for(plan),
-                           fault=lambda made: "" if plan.described else cut_short(made, plan.frames),
-                           on_row=self._note, start=Start(self.conduct.nice, self.conduct.cores),
-                           sync=self.conduct.sync, wall=wall)  # fmt: skip
+        result = timed_run(
+            commands,
+            partial,
+            output,
+            self._now_and_then(turn, number, contender),
+            self.should_stop,
+            reader=plan.reader(),
+            sensors=sensors_for(plan),
+            fault=lambda made: "" if plan.described else cut_short(made, plan.frames),
+            on_row=self._note,
+            start=Start(self.conduct.nice, self.conduct.cores),
+            sync=self.conduct.sync,
+            wall=wall,
+        )
         if result.state == "done" and (changed := changed_footage(self.programme)):
             output.unlink(missing_ok=True)
-            result = replace(result, state="failed", reason=f"{changed}, while it was exported", output_bytes=0)
+            result = replace(
+                result, state="failed", reason=f"{changed}, while it was exported", output_bytes=0
+            )
         self.disturbed_now = disturbance(result, self.conduct, os.cpu_count() or 1) if result.usage else ""
         values = run_values(result, output) | {
-            "conditions": json.dumps({**begun, **rested, **_measured(result), "outputs": str(plan.folder),
-                                      "forms": forms_that_differ(plan)}),
-            "disturbed": self.disturbed_now, "fell_back": fell_back(plan, result),
-        }  # fmt: skip
+            "conditions": json.dumps(
+                {
+                    **begun,
+                    **rested,
+                    **_measured(result),
+                    "outputs": str(plan.folder),
+                    "forms": forms_that_differ(plan),
+                }
+            ),
+            "disturbed": self.disturbed_now,
+            "fell_back": fell_back(plan, result),
+        }
         self.study.end_run(run_id, values, result.trace.packed() if result.trace else b"")
         if result.state == "done" and result.usage:
             self.took.setdefault(turn.contender, []).append(result.usage.wall_s)
@@ -259,12 +317,29 @@ class _Course:
         told = {"band": band_json(band, key)} if self.conduct.rest else {}
         return {**rest(band, self.conduct, self.should_stop, sensors), **told}
 
-    def _say(self, turn: Turn, number: int, contender: Contender, progress: Progress | None,
-             result: RunResult | None = None) -> None:  # fmt: skip
+    def _say(
+        self,
+        turn: Turn,
+        number: int,
+        contender: Contender,
+        progress: Progress | None,
+        result: RunResult | None = None,
+    ) -> None:
         left = self._left(turn, number, progress, ended=result is not None)
-        self.watch(Moment(turn, number, len(self.todo), contender.label, progress,
-                          self._plan(contender).frames, left, result.state if result else "",
-                          result.reason if result else "", now=self.now))  # fmt: skip
+        self.watch(
+            Moment(
+                turn,
+                number,
+                len(self.todo),
+                contender.label,
+                progress,
+                self._plan(contender).frames,
+                left,
+                result.state if result else "",
+                result.reason if result else "",
+                now=self.now,
+            )
+        )
 
     def _left(self, turn: Turn, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
         """Time for the rest, the run in hand included unless it has ended."""
@@ -285,20 +360,29 @@ def _measured(result: RunResult) -> dict[str, Any]:
 def run_values(result: RunResult, output: Path) -> dict[str, object]:
     """Columns of the table `run` that a finished run fills."""
     values: dict[str, object] = {
-        "state": result.state, "reason": result.reason,
-        "first_picture_s": result.first_picture_s, "last_picture_s": result.last_picture_s,
-        "frames_written": result.frames, "output_bytes": result.output_bytes or None,
+        "state": result.state,
+        "reason": result.reason,
+        "first_picture_s": result.first_picture_s,
+        "last_picture_s": result.last_picture_s,
+        "frames_written": result.frames,
+        "output_bytes": result.output_bytes or None,
         "output_sha256": file_sha256(output) if result.state == "done" else None,
-        "other_cpu_s": result.other_cpu_s, "stolen_s": result.stolen_s,
-    }  # fmt: skip
+        "other_cpu_s": result.other_cpu_s,
+        "stolen_s": result.stolen_s,
+    }
     usage = result.usage
     if usage:
         values |= {
-            "wall_s": usage.wall_s, "user_s": usage.user_s, "system_s": usage.system_s,
-            "peak_bytes": usage.peak_bytes, "read_bytes": usage.read_bytes,
-            "written_bytes": usage.written_bytes, "exit_code": usage.exit_code,
-            "log": json.dumps(usage.log), "own_cpu_s": usage.own_cpu_s,
-        }  # fmt: skip
+            "wall_s": usage.wall_s,
+            "user_s": usage.user_s,
+            "system_s": usage.system_s,
+            "peak_bytes": usage.peak_bytes,
+            "read_bytes": usage.read_bytes,
+            "written_bytes": usage.written_bytes,
+            "exit_code": usage.exit_code,
+            "log": json.dumps(usage.log),
+            "own_cpu_s": usage.own_cpu_s,
+        }
     return values
 
 

@@ -59,8 +59,11 @@ class Whole:
 
 def shape_of(runs: list[RunRecord]) -> Shape | None:
     """Start-up, pace and finish of runs that told of their pictures."""
-    told = [(r.first_picture_s, r.last_picture_s, r.wall_s, r.excerpt.frames) for r in runs
-            if r.first_picture_s is not None and r.last_picture_s is not None and r.wall_s]  # fmt: skip
+    told = [
+        (r.first_picture_s, r.last_picture_s, r.wall_s, r.excerpt.frames)
+        for r in runs
+        if r.first_picture_s is not None and r.last_picture_s is not None and r.wall_s
+    ]
     if not told:
         return None
     first, last, wall, frames = (statistics.fmean(v) for v in zip(*told, strict=True))
@@ -72,8 +75,11 @@ def timed_of(study: Study, contender: Contender) -> list[Timed]:
     """Every export of the present programme by a contender: counted runs of any excerpt, and stretches timed
     apart."""
     programme, curve = study.programme(), curve_of(study)
-    found = [(r.excerpt, r.wall_s) for r in study.runs(contender.id)
-             if r.counts and not r.by_hand and r.wall_s and r.programme == programme.checksum]  # fmt: skip
+    found = [
+        (r.excerpt, r.wall_s)
+        for r in study.runs(contender.id)
+        if r.counts and not r.by_hand and r.wall_s and r.programme == programme.checksum
+    ]
     found += [(p.excerpt, p.wall_s) for p in parts_of(study, contender) if p.name == ALL]
 
     def complexity(e: Excerpt) -> float:
@@ -95,8 +101,9 @@ def whole_of(study: Study, contender: Contender) -> Whole:
     shape = shape_of(runs)
     forecast = forecast_whole(parts, frames, _doubt(found, shape))
     real = [t.seconds for t in timed if t.frames == frames]
-    return Whole(shape, found, forecast,
-                 check(forecast, statistics.fmean(real)) if forecast and real else None)  # fmt: skip
+    return Whole(
+        shape, found, forecast, check(forecast, statistics.fmean(real)) if forecast and real else None
+    )
 
 
 def _doubt(found: Costs | None, shape: Shape | None) -> Doubt:
@@ -157,6 +164,8 @@ def _time(bench: Bench, plan: Plan, say: Callable[[Progress], None] = lambda _p:
 
 
 TIMINGS: Mapping[str, Callable[[Bench, Contender], object]] = {
-    "parts": time_parts, "stretches": time_stretches, "whole": time_whole,
-}  # fmt: skip
+    "parts": time_parts,
+    "stretches": time_stretches,
+    "whole": time_whole,
+}
 """What can be timed apart from the rounds, by name."""

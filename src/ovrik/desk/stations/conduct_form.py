@@ -87,20 +87,36 @@ class ConductForm(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(5)
-        named = ((self.cache, "Page cache"), (self.nice, "Niceness"), (self.cores, "Cores"),
-                 (self.rest_limit, "Longest rest"), (self.most_rounds, "Most rounds"),
-                 (self.most_minutes, "Most minutes"), (self.share, "Disturbed above"),
-                 (self.outputs, "Folder of outputs"))  # fmt: skip
+        named = (
+            (self.cache, "Page cache"),
+            (self.nice, "Niceness"),
+            (self.cores, "Cores"),
+            (self.rest_limit, "Longest rest"),
+            (self.most_rounds, "Most rounds"),
+            (self.most_minutes, "Most minutes"),
+            (self.share, "Disturbed above"),
+            (self.outputs, "Folder of outputs"),
+        )
         for field, name in named:
             field.setAccessibleName(name)
         rows = (
-            (label("Source in the page cache", "soft"), self.cache, label("Niceness, cores", "soft"), self.nice,
-             self.cores),
+            (
+                label("Source in the page cache", "soft"),
+                self.cache,
+                label("Niceness, cores", "soft"),
+                self.nice,
+                self.cores,
+            ),
             (self.rest, None, None, self.rest_limit, None),
             (self.until, None, None, self.most_rounds, self.most_minutes),
-            (label("Call a run disturbed when others take more of the processors than", "soft"), None, None,
-             self.share, None),
-        )  # fmt: skip
+            (
+                label("Call a run disturbed when others take more of the processors than", "soft"),
+                None,
+                None,
+                self.share,
+                None,
+            ),
+        )
         for r, row in enumerate(rows):
             for c, part in enumerate(row):
                 if part is not None:
@@ -130,8 +146,15 @@ class ConductForm(QWidget):
     def follow(self) -> None:
         """Take in what is new."""
         c = self.model.evidence.facts.conduct
-        fields = (*self._boxes(), self.cache, self.rest_limit, self.nice, self.most_rounds, self.most_minutes,
-                  self.share)  # fmt: skip
+        fields = (
+            *self._boxes(),
+            self.cache,
+            self.rest_limit,
+            self.nice,
+            self.most_rounds,
+            self.most_minutes,
+            self.share,
+        )
         for box in fields:
             box.blockSignals(True)
         self.cache.setCurrentIndex(max(0, self.cache.findData(c.cache)))
@@ -159,14 +182,23 @@ class ConductForm(QWidget):
         place = self.outputs.text().strip()
         kept = place if not place or Path(place).is_dir() else self.model.evidence.facts.conduct.outputs
         return replace(
-            self.model.evidence.facts.conduct, cache=self.cache.currentData(), rest=self.rest.isChecked(),
-            rest_limit_s=self.rest_limit.value(), nice=self.nice.value(), cores=cores,
-            until_told=self.until.isChecked(), most_rounds=self.most_rounds.value(),
-            most_minutes=self.most_minutes.value(), drop_hopeless=self.drop.isChecked(),
-            disturbed_share=max(self.share.value(), 1) / 100, repeat_disturbed=self.again.isChecked(),
-            outputs=kept and str(Path(kept).resolve()), remove_left=self.left.isChecked(),
-            sync=self.sync.isChecked(), refuse_forms=self.forms.isChecked(),
-        )  # fmt: skip
+            self.model.evidence.facts.conduct,
+            cache=self.cache.currentData(),
+            rest=self.rest.isChecked(),
+            rest_limit_s=self.rest_limit.value(),
+            nice=self.nice.value(),
+            cores=cores,
+            until_told=self.until.isChecked(),
+            most_rounds=self.most_rounds.value(),
+            most_minutes=self.most_minutes.value(),
+            drop_hopeless=self.drop.isChecked(),
+            disturbed_share=max(self.share.value(), 1) / 100,
+            repeat_disturbed=self.again.isChecked(),
+            outputs=kept and str(Path(kept).resolve()),
+            remove_left=self.left.isChecked(),
+            sync=self.sync.isChecked(),
+            refuse_forms=self.forms.isChecked(),
+        )
 
     def _keep(self) -> None:
         self.model.set_conduct(self.conduct())

@@ -126,8 +126,9 @@ class ContendersPage(QWidget):
         e = self.model.evidence
         base = e.of(e.facts.baseline_id or 0)
         shown = [s for s in e.summaries if self._passes(s)]
-        vary = {f for f, factor in FACTOR_TABLE.items()
-                if len({factor.raw(s.contender) for s in e.summaries}) > 1}  # fmt: skip
+        vary = {
+            f for f, factor in FACTOR_TABLE.items() if len({factor.raw(s.contender) for s in e.summaries}) > 1
+        }
         columns = [f in vary or f in ("encoder", "preset") for f in FACTORS]
         rows = [self._row(s, base, columns) for s in shown]
         self.table.fill(rows, [s.contender.id for s in shown], self.model.selection)
@@ -143,8 +144,10 @@ class ContendersPage(QWidget):
 
     def _passes(self, s: Summary) -> bool:
         text = " ".join([s.contender.label, *s.contender.factors().values()]).lower()
-        return all((w[1:] not in text) if w.startswith("-") and len(w) > 1 else (w in text)
-                   for w in self.filter.text().lower().split())  # fmt: skip
+        return all(
+            (w[1:] not in text) if w.startswith("-") and len(w) > 1 else (w in text)
+            for w in self.filter.text().lower().split()
+        )
 
     def _row(self, s: Summary, base: Summary | None, columns: list[bool]) -> list[Cell | None]:
         mine = s.contender.factors()
@@ -160,8 +163,15 @@ class ContendersPage(QWidget):
                 cells.append(None)
                 continue
             other = mine[factor] != same[factor]
-            cells.append(Cell(mine[factor], f"baseline: {same[factor]}" if other else "", bold=other,
-                              tone="" if other or is_base else "soft", struck=bool(why)))  # fmt: skip
+            cells.append(
+                Cell(
+                    mine[factor],
+                    f"baseline: {same[factor]}" if other else "",
+                    bold=other,
+                    tone="" if other or is_base else "soft",
+                    struck=bool(why),
+                )
+            )
         return cells
 
     def _tell_difference(self) -> None:
@@ -175,8 +185,10 @@ class ContendersPage(QWidget):
         held = ", ".join(title.lower() for title in found.held[:7])
         held += f" and {len(found.held) - 7} more" if len(found.held) > 7 else ""
         warning = "" if found.one else " A difference in time has no single cause."
-        self.held.setText(f"{chosen.contender.label} differs from {other.contender.label} in {many}"
-                          f"{names or 'nothing'}.{warning} Held the same: {held or 'nothing'}.")  # fmt: skip
+        self.held.setText(
+            f"{chosen.contender.label} differs from {other.contender.label} in {many}"
+            f"{names or 'nothing'}.{warning} Held the same: {held or 'nothing'}."
+        )
 
     def follow_selection(self, _id: int = 0) -> None:
         """Show the selected contender's settings."""
@@ -205,8 +217,11 @@ class ContendersPage(QWidget):
         if faults:
             self._say("; ".join(faults), "warning")
         elif not wanted.same_thing(chosen.contender) and self.model.study.has_evidence(chosen.contender.id):
-            self._say("This contender was timed or tried with other settings. Keeping these takes a new one in "
-                      "its place; the old one's runs stay on file.", "note")  # fmt: skip
+            self._say(
+                "This contender was timed or tried with other settings. Keeping these takes a new one in "
+                "its place; the old one's runs stay on file.",
+                "note",
+            )
         elif wanted.same_thing(chosen.contender) and chosen.contender.id in self.model.barred:
             self._say(f"It can't run here: {self.model.barred[chosen.contender.id]}", "warning")
         elif why := self._reason(wanted):
@@ -266,8 +281,10 @@ class ContendersPage(QWidget):
         asked = QMessageBox(self)
         asked.setWindowTitle("Approve a command")
         asked.setTextFormat(Qt.TextFormat.PlainText)
-        asked.setText(f"{visible(claim.title)} came with a plan or a study. It would run this program with your "
-                      "rights. Approve it only if you know what it does.")  # fmt: skip
+        asked.setText(
+            f"{visible(claim.title)} came with a plan or a study. It would run this program with your "
+            "rights. Approve it only if you know what it does."
+        )
         asked.setInformativeText(claim.shown())
         yes = asked.addButton("Approve and use", QMessageBox.ButtonRole.AcceptRole)
         no = asked.addButton("Don't run it", QMessageBox.ButtonRole.RejectRole)

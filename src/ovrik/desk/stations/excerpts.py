@@ -82,7 +82,7 @@ class ExcerptPanel(QWidget):
             ("Start here", lambda: self.strip.set_start(self.strip.frame), "Begin with the shown frame", "["),
             ("End here", lambda: self.strip.set_end(self.strip.frame), "End with the shown frame", "]"),
             ("Whole programme", self._whole, "Time all of it", ""),
-        ):  # fmt: skip
+        ):
             row.addWidget(button(text, act, hint=hint, key=key))
         return row
 
@@ -104,12 +104,17 @@ class ExcerptPanel(QWidget):
         self.names.addItems([*(n.name for n in e.excerpts), *([] if e.excerpt_name else ["no name"])])
         self.names.setCurrentText(e.excerpt_name or "no name")
         self.forget.setEnabled(bool(e.excerpt_name))
-        self.span.setText(f"{excerpt.start_frame / rate:.3f} s to {excerpt.end_frame / rate:.3f} s, "
-                          f"{excerpt.frames / rate:.3f} s long")  # fmt: skip
+        self.span.setText(
+            f"{excerpt.start_frame / rate:.3f} s to {excerpt.end_frame / rate:.3f} s, "
+            f"{excerpt.frames / rate:.3f} s long"
+        )
         self.like.setText(self._likeness(excerpt, frames))
         if e.set_aside:
-            self.say(f"{e.set_aside} runs belong to another excerpt or programme: they stay on file and "
-                     "count again when it is chosen again.", "note")  # fmt: skip
+            self.say(
+                f"{e.set_aside} runs belong to another excerpt or programme: they stay on file and "
+                "count again when it is chosen again.",
+                "note",
+            )
         else:
             self.note.hide()
 
@@ -169,8 +174,10 @@ class ExcerptPanel(QWidget):
         frames = e.facts.excerpt.frames
         if frames == e.programme.frames:
             frames = max(2, min(round(USUAL_S * e.programme.rate), frames // 3))
-        return [(f"{p.name}: {p.why}", Excerpt(p.start, p.frames))
-                for p in proposals(self.model.curve, e.programme.frames, frames)]  # fmt: skip
+        return [
+            (f"{p.name}: {p.why}", Excerpt(p.start, p.frames))
+            for p in proposals(self.model.curve, e.programme.frames, frames)
+        ]
 
     def offer(self) -> None:
         """The menu of proposals; the chosen one is kept by its name."""

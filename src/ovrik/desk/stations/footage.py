@@ -155,8 +155,11 @@ class FootageStation(QWidget):
     def _picture_ready(self, path: str, frame: int, image: QImage) -> None:
         programme = self.model.evidence.programme
         clip, number = programme.source_of(self.frame)
-        if clip != GAP and (path, frame) == (programme.clips[clip].path, number) and (
-            "treated" not in self.viewer.caption):  # fmt: skip
+        if (
+            clip != GAP
+            and (path, frame) == (programme.clips[clip].path, number)
+            and ("treated" not in self.viewer.caption)
+        ):
             self.viewer.show_picture(image, self.viewer.caption)
 
     def choose(self, excerpt: Excerpt) -> None:

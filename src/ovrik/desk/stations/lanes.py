@@ -64,8 +64,13 @@ class Lanes(Chart):
     def _draw_lane(self, s: Summary, y: float, longest: float) -> None:
         cid = s.contender.id
         if cid == self.model.selection:
-            band = pg.LinearRegionItem((y - 0.5, y + 0.5), "horizontal", movable=False,
-                                       brush=QColor(theme.tones().act_wash), pen=pg.mkPen(None))  # fmt: skip
+            band = pg.LinearRegionItem(
+                (y - 0.5, y + 0.5),
+                "horizontal",
+                movable=False,
+                brush=QColor(theme.tones().act_wash),
+                pen=pg.mkPen(None),
+            )
             band.setZValue(-10)
             self.addItem(band)
         done = [r for r in s.runs if r.state == "done" and r.wall_s]
@@ -83,8 +88,10 @@ class Lanes(Chart):
             told.setPos(0, y)
             self.addItem(told)
         if done:
-            spots = [{"pos": (r.wall_s, y), "data": r, "brush": _brush(r, cid), "pen": _pen(r, cid)}
-                     for r in apart(done, longest / MOST_MARKS)]  # fmt: skip
+            spots = [
+                {"pos": (r.wall_s, y), "data": r, "brush": _brush(r, cid), "pen": _pen(r, cid)}
+                for r in apart(done, longest / MOST_MARKS)
+            ]
             dots = pg.ScatterPlotItem(spots=spots, size=11, symbol=marks.shape(cid), hoverable=True, tip=None)
             dots.sigHovered.connect(self._hovered)
             dots.sigClicked.connect(lambda _i, _points, _e=None, cid=cid: self.model.select(cid))
@@ -158,5 +165,7 @@ def told(r: RunRecord) -> str:
     odd = (
         f"; disturbed: {r.disturbed}" if r.disturbed else f"; fell back: {r.fell_back}" if r.fell_back else ""
     )
-    return (f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first picture at "
-            f"{number(r.first_picture_s, 1)} s{odd}")  # fmt: skip
+    return (
+        f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first picture at "
+        f"{number(r.first_picture_s, 1)} s{odd}"
+    )

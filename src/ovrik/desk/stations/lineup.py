@@ -29,8 +29,11 @@ class LineupStation(QWidget):
         self.pages.addWidget(self.contenders)
         self.pages.addWidget(self.grid)
         self.plan = label("", "soft", wrap=True)
-        self.try_them = button("Try each briefly", self.try_wanted.emit,
-                               hint="Export one second with each contender that has no run yet")  # fmt: skip
+        self.try_them = button(
+            "Try each briefly",
+            self.try_wanted.emit,
+            hint="Export one second with each contender that has no run yet",
+        )
         row = QHBoxLayout()
         row.setSpacing(4)
         self.group = QButtonGroup(self)

@@ -66,6 +66,8 @@ class PairLine(QWidget):
             f"{ratio_words(found.ratio)}, {saved_words(found.ratio)}: {ANSWERS[found.answer]}{unlike}"
         )
         rounds = found.ratio.pairs if found.ratio else 0
-        self.told.setToolTip(f"exp(mean ln(T / T)) over {rounds} shared rounds. "
-                             f"{together_words(found.among, self.model.evidence.facts.conduct.looks)} "
-                             f"{found.apart.warning}")  # fmt: skip
+        self.told.setToolTip(
+            f"exp(mean ln(T / T)) over {rounds} shared rounds. "
+            f"{together_words(found.among, self.model.evidence.facts.conduct.looks)} "
+            f"{found.apart.warning}"
+        )

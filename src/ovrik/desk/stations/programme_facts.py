@@ -70,8 +70,11 @@ class ProgrammeFacts(QWidget):
     def _tell_cache(self) -> None:
         use = cache_use()
         plural = "s" * (use.files != 1)
-        self.cache.setText(f"{use.files} reference{plural} in the cache: {size_words(use.bytes)}" if use.files
-                           else "No reference in the cache")  # fmt: skip
+        self.cache.setText(
+            f"{use.files} reference{plural} in the cache: {size_words(use.bytes)}"
+            if use.files
+            else "No reference in the cache"
+        )
         self.cache.setToolTip(str(cache_folder()))
         self.clear.setEnabled(use.files > 0)
 

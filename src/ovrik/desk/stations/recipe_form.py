@@ -108,8 +108,16 @@ class RecipeForm(QWidget):
         self.preset.activated.connect(self._preset_chosen)
         self.container.activated.connect(self._container_chosen)
         self.mode.activated.connect(self._mode_chosen)
-        for box in (self.build, self.pixel_format, self.sound, self.tune, self.profile, self.decode, self.treat,
-                    self.prerendered):  # fmt: skip
+        for box in (
+            self.build,
+            self.pixel_format,
+            self.sound,
+            self.tune,
+            self.profile,
+            self.decode,
+            self.treat,
+            self.prerendered,
+        ):
             box.activated.connect(self._tell)
         for box in (self.frame_size, self.rate):
             box.setEditable(True)
@@ -126,8 +134,9 @@ class RecipeForm(QWidget):
         for key in ("bundled", "system"):
             made = self.model.builds.get(key)
             if made:
-                self.build.setItemText(self.build.findData(key), made.short if not made.problem
-                                       else f"{key}: not here")  # fmt: skip
+                self.build.setItemText(
+                    self.build.findData(key), made.short if not made.problem else f"{key}: not here"
+                )
         self.encoder.setCurrentIndex(list(ENCODERS).index(c.recipe.encoder))
         self._offer(c.recipe)
         self._offer_places(c)
@@ -171,15 +180,19 @@ class RecipeForm(QWidget):
         facts = made.facts
         fill(self.tune, ["", *facts.tunes], made.tune, {"": "none"})
         fill(self.profile, ["", *facts.profiles], made.profile, {"": "encoder's own"})
-        for spin, value, usable in ((self.gop, made.gop, facts.takes_gop),
-                                    (self.b_frames, made.b_frames, facts.most_b_frames > 0),
-                                    (self.threads, made.threads, True)):  # fmt: skip
+        for spin, value, usable in (
+            (self.gop, made.gop, facts.takes_gop),
+            (self.b_frames, made.b_frames, facts.most_b_frames > 0),
+            (self.threads, made.threads, True),
+        ):
             spin.blockSignals(True)
             spin.setValue(value)
             spin.setEnabled(usable)
             spin.blockSignals(False)
-        for box, choices, now in ((self.frame_size, SIZES, f"{made.width}x{made.height}" if made.width else ""),
-                                  (self.rate, RATES, made.rate)):  # fmt: skip
+        for box, choices, now in (
+            (self.frame_size, SIZES, f"{made.width}x{made.height}" if made.width else ""),
+            (self.rate, RATES, made.rate),
+        ):
             box.blockSignals(True)
             box.clear()
             box.addItems(["programme's", *choices])
@@ -232,9 +245,15 @@ class RecipeForm(QWidget):
         wrong: list[str] = []
         name, control = self._encoder_name(), self.mode.currentData()
         words = dict(ENCODERS[name].controls).get(control, ())
-        bare = Recipe(name, self.preset.currentData(), self.quality.value() if "{quality}" in words else None, None,
-                      self.pixel_format.currentData(), self.container.currentData(),
-                      self.sound.currentData())  # fmt: skip
+        bare = Recipe(
+            name,
+            self.preset.currentData(),
+            self.quality.value() if "{quality}" in words else None,
+            None,
+            self.pixel_format.currentData(),
+            self.container.currentData(),
+            self.sound.currentData(),
+        )
         rate = 0
         if "{rate}" in words:
             try:
@@ -245,11 +264,16 @@ class RecipeForm(QWidget):
         if made.rate_control != control:
             made = replace(made, control=control)
         more = {
-            "tune": self.tune.currentData(), "profile": self.profile.currentData(), "gop": self.gop.value(),
-            "b_frames": self.b_frames.value(), "threads": self.threads.value(),
-        }  # fmt: skip
-        for box, read in ((self.frame_size, lambda t: dict(zip(("width", "height"), parse_size(t), strict=True))),
-                          (self.rate, lambda t: {"rate": parse_rate(t)})):  # fmt: skip
+            "tune": self.tune.currentData(),
+            "profile": self.profile.currentData(),
+            "gop": self.gop.value(),
+            "b_frames": self.b_frames.value(),
+            "threads": self.threads.value(),
+        }
+        for box, read in (
+            (self.frame_size, lambda t: dict(zip(("width", "height"), parse_size(t), strict=True))),
+            (self.rate, lambda t: {"rate": parse_rate(t)}),
+        ):
             text = box.currentText().strip()
             if text and text != "programme's":
                 try:
@@ -278,8 +302,11 @@ class RecipeForm(QWidget):
         if not found:
             found = faults(made)
         name = self.name.text().strip()
-        others = [s.contender.label for s in self.model.evidence.summaries
-                  if self._shown and s.contender.id != self._shown.id]  # fmt: skip
+        others = [
+            s.contender.label
+            for s in self.model.evidence.summaries
+            if self._shown and s.contender.id != self._shown.id
+        ]
         if name in others:
             found.append(f'another contender is labelled "{name}" already')
         return found
@@ -293,6 +320,13 @@ class RecipeForm(QWidget):
         # The control was not written while the numbers told it: that is still the same recipe.
         if replace(made, control=old.control) == old and made.rate_control == old.rate_control:
             made = old
-        return replace(self._shown, build=self.build.currentData(), recipe=made, decode=self.decode.currentData(),
-                       treat=self.treat.currentData(), prerendered=self._intermediate(),
-                       label=name or self._shown.label, label_given=given)  # fmt: skip
+        return replace(
+            self._shown,
+            build=self.build.currentData(),
+            recipe=made,
+            decode=self.decode.currentData(),
+            treat=self.treat.currentData(),
+            prerendered=self._intermediate(),
+            label=name or self._shown.label,
+            label_given=given,
+        )

@@ -4,8 +4,18 @@ from ovrik.desk.widgets.table import Cell
 from ovrik.report.words import number, size_words
 from ovrik.store.records import Preparation, RunRecord
 
-RUN_HEADINGS = ("Round", "State", "Wall time", "First picture", "Processor", "Peak memory",
-                "Output", "Elsewhere", "Ovrik", "Build")  # fmt: skip
+RUN_HEADINGS = (
+    "Round",
+    "State",
+    "Wall time",
+    "First picture",
+    "Processor",
+    "Peak memory",
+    "Output",
+    "Elsewhere",
+    "Ovrik",
+    "Build",
+)
 
 
 def round_words(r: RunRecord) -> str:
@@ -25,9 +35,13 @@ def prepared_cells(p: Preparation) -> list[Cell]:
         Cell(p.state, p.reason, tone),
         Cell(f"{number(p.wall_s, 3)} s", right=True),
         Cell(f"{number(p.first_picture_s, 1)} s", right=True),
-        Cell("–", right=True), Cell("–", right=True), Cell(size_words(p.bytes), right=True),
-        Cell("–", right=True), Cell("–", right=True), Cell(""),
-    ]  # fmt: skip
+        Cell("–", right=True),
+        Cell("–", right=True),
+        Cell(size_words(p.bytes), right=True),
+        Cell("–", right=True),
+        Cell("–", right=True),
+        Cell(""),
+    ]
 
 
 def run_cells(r: RunRecord) -> list[Cell]:
@@ -39,16 +53,28 @@ def run_cells(r: RunRecord) -> list[Cell]:
     peak = f"{r.peak_bytes / 2**20:.0f} MiB" if r.peak_bytes else "–"
     return [
         Cell(round_words(r), tone=soft),
-        Cell(f"{r.state}, disturbed" if r.disturbed else f"{r.state}, fell back" if r.fell_back else r.state,
-             r.reason or r.disturbed or r.fell_back, "trouble" if r.disturbed or r.fell_back else state),
-        Cell(f"{number(r.wall_s, 3)} s", f"read in steps of {2 * r.doubt_s:g} s" if r.by_hand else "", soft,
-             right=True, bold=r.counts),
+        Cell(
+            f"{r.state}, disturbed" if r.disturbed else f"{r.state}, fell back" if r.fell_back else r.state,
+            r.reason or r.disturbed or r.fell_back,
+            "trouble" if r.disturbed or r.fell_back else state,
+        ),
+        Cell(
+            f"{number(r.wall_s, 3)} s",
+            f"read in steps of {2 * r.doubt_s:g} s" if r.by_hand else "",
+            soft,
+            right=True,
+            bold=r.counts,
+        ),
         Cell(_seconds(r.first_picture_s, 1), "to 0.1 s, from the progress stream", soft, right=True),
         Cell(_seconds(cpu), "user and system time of the whole process group", soft, right=True),
         Cell(peak, tone=soft, right=True),
         Cell(size_words(r.output_bytes), tone=soft, right=True),
         Cell(_seconds(r.other_cpu_s), "processor time of everything else", soft, right=True),
-        Cell("–" if r.own_cpu_s is None else f"{number(own, 1)} %", "Ovrik's own use of one core during the run",
-             soft, right=True),
+        Cell(
+            "–" if r.own_cpu_s is None else f"{number(own, 1)} %",
+            "Ovrik's own use of one core during the run",
+            soft,
+            right=True,
+        ),
         Cell(r.build.split("-")[0], f"{r.build}\nSHA-256 {r.build_sha256}", soft),
-    ]  # fmt: skip
+    ]

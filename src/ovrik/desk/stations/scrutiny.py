@@ -184,11 +184,19 @@ class ScrutinyStation(QWidget):
             highest.append(float(values.max()))
         floor = e.facts.limits.vmaf_p5
         if METRICS[self.score_box.currentIndex()][1] == "vmaf" and floor is not None:
-            self.chart.addItem(pg.InfiniteLine(
-                floor, angle=0, pen=pg.mkPen(theme.tones().trouble, width=1, style=Qt.PenStyle.DashLine),
-                label=f"floor of the 5th percentile: {floor:g}",
-                labelOpts={"color": theme.tones().trouble, "position": 0.86,
-                           "anchors": [(0.5, 0), (0.5, 0)]}))  # fmt: skip
+            self.chart.addItem(
+                pg.InfiniteLine(
+                    floor,
+                    angle=0,
+                    pen=pg.mkPen(theme.tones().trouble, width=1, style=Qt.PenStyle.DashLine),
+                    label=f"floor of the 5th percentile: {floor:g}",
+                    labelOpts={
+                        "color": theme.tones().trouble,
+                        "position": 0.86,
+                        "anchors": [(0.5, 0), (0.5, 0)],
+                    },
+                )
+            )
         self.needle.setPos(self.model.frame)
         self.chart.addItem(self.needle)
         self.chart.setXRange(0, max(e.facts.excerpt.frames - 1, 1), padding=0.01)
@@ -207,8 +215,11 @@ class ScrutinyStation(QWidget):
             return
         point = view.mapSceneToView(place)
         frame = round(point.x())
-        known = [(float(v[frame]), s.contender.label) for s in self.model.evidence.summaries
-                 if 0 <= frame < len(v := self._scores(s))]  # fmt: skip
+        known = [
+            (float(v[frame]), s.contender.label)
+            for s in self.model.evidence.summaries
+            if 0 <= frame < len(v := self._scores(s))
+        ]
         if known:
             digits = METRICS[self.score_box.currentIndex()][2]
             value, name = min(known, key=lambda k: abs(k[0] - point.y()))
@@ -231,8 +242,10 @@ class ScrutinyStation(QWidget):
         """Where the reference and the selected output are."""
         e, chosen = self.model.evidence, self.model.summary
         wanted = delivery(e.programme, e.facts.excerpt, chosen.contender.recipe) if chosen else None
-        return (reference_path(e.programme, e.facts.excerpt, wanted),
-                self.model.output_path(chosen) if chosen else None)  # fmt: skip
+        return (
+            reference_path(e.programme, e.facts.excerpt, wanted),
+            self.model.output_path(chosen) if chosen else None,
+        )
 
     def _show(self) -> None:
         self.output_button.setChecked(self.showing_output)

@@ -57,11 +57,7 @@ class TimingStation(QWidget):
         self.every_excerpt.toggled.connect(lambda _on: self._show_plan())
         self.start = button("Time now", self._start, "main", "Begin the rounds", "Ctrl+R")
         self.stop = button(
-            "Stop",
-            self.stop_wanted.emit,
-            "stop",
-            "End the run in hand; finished runs stay",
-            "Ctrl+.",
+            "Stop", self.stop_wanted.emit, "stop", "End the run in hand; finished runs stay", "Ctrl+."
         )
         self.stop.setEnabled(False)
         self.figure, self.doing, self.rates = label("", "title"), LiveText(), LiveText()
@@ -152,11 +148,18 @@ class TimingStation(QWidget):
         row = QHBoxLayout()
         row.setSpacing(4)
         self.pages, self.page_buttons = QStackedWidget(), QButtonGroup(self)
-        for n, (name, page, hint) in enumerate((
-            ("Runs", runs, "One row for each run"), ("Traces", self.traces, "What went on while they ran"),
-            ("Where the time goes", self.explained, "Parts of the export, fixed cost, and the whole programme"),
-            ("Conditions", self.conduct, "How runs are made"),
-        )):  # fmt: skip
+        for n, (name, page, hint) in enumerate(
+            (
+                ("Runs", runs, "One row for each run"),
+                ("Traces", self.traces, "What went on while they ran"),
+                (
+                    "Where the time goes",
+                    self.explained,
+                    "Parts of the export, fixed cost, and the whole programme",
+                ),
+                ("Conditions", self.conduct, "How runs are made"),
+            )
+        ):
             made = button(name, partial(self.show_page, n), hint=hint)
             made.setCheckable(True)
             made.setChecked(n == 0)
@@ -188,12 +191,17 @@ class TimingStation(QWidget):
         every = [
             s.contender.id for s in self.model.evidence.summaries if s.contender.id not in self.model.barred
         ]
-        return (every, [i for i in every if i in (chosen, base)],
-                [i for i in every if i == chosen])[self.who.currentIndex()]  # fmt: skip
+        return (every, [i for i in every if i in (chosen, base)], [i for i in every if i == chosen])[
+            self.who.currentIndex()
+        ]
 
     def _start(self) -> None:
-        self.start_wanted.emit(self._ids(), self.rounds.value(), self.score.isChecked(),
-                               self.every_excerpt.isChecked() and self.every_excerpt.isVisible())  # fmt: skip
+        self.start_wanted.emit(
+            self._ids(),
+            self.rounds.value(),
+            self.score.isChecked(),
+            self.every_excerpt.isChecked() and self.every_excerpt.isVisible(),
+        )
 
     def _show_plan(self) -> None:
         """What is on file, and what the rounds asked for would take."""
@@ -206,17 +214,21 @@ class TimingStation(QWidget):
         self.rounds.setEnabled(not conduct.until_told)
         if conduct.until_told:
             self.figure.setText(f"{counted} counted runs on file")
-            self.doing.setText(f"Rounds are added until every comparison is told, at most {conduct.most_rounds} "
-                               "(see Conditions).")  # fmt: skip
+            self.doing.setText(
+                f"Rounds are added until every comparison is told, at most {conduct.most_rounds} "
+                "(see Conditions)."
+            )
             return
         runs = times * len(ids) * (self.rounds.value() + e.facts.warmup)
         usual = sum(known) / len(known) * runs if known else None
         self.figure.setText(f"{counted} counted runs on file")
         warm = f"{e.facts.warmup} warm-up" if e.facts.warmup else "no warm-up"
         took = f", about {seconds_words(usual)}" if usual else ""
-        self.doing.setText(f"This asks for {runs} runs more ({warm}, then "
-                          f"{self.rounds.value()} shuffled rounds "
-                           f"of {len(ids)} contenders{' on each excerpt' if times > 1 else ''}){took}.")  # fmt: skip
+        self.doing.setText(
+            f"This asks for {runs} runs more ({warm}, then "
+            f"{self.rounds.value()} shuffled rounds "
+            f"of {len(ids)} contenders{' on each excerpt' if times > 1 else ''}){took}."
+        )
 
     def show_findings(self, found: list[Finding]) -> None:
         """Say what could spoil this timing, read just before it."""
@@ -276,8 +288,11 @@ class TimingStation(QWidget):
         odd = (run.disturbed and f"Disturbed: {run.disturbed}. ") or (
             run.fell_back and f"Fell back: {run.fell_back}. "
         )
-        self.log.setText(f"{run.state}: {run.reason}" if run.reason else (odd or "") +
-                         f"{run.started_utc[:19].replace('T', ' ')} UTC, {_ended(run)}")  # fmt: skip
+        self.log.setText(
+            f"{run.state}: {run.reason}"
+            if run.reason
+            else (odd or "") + f"{run.started_utc[:19].replace('T', ' ')} UTC, {_ended(run)}"
+        )
         self.log.setToolTip("\n".join(run.log[-12:]))
 
     def follow_live(self, moment: Moment | None) -> None:
@@ -298,14 +313,18 @@ class TimingStation(QWidget):
         self.rates.setText(f"frame {p.frame} of {moment.frames}: {_rates(moment)}" if p else "")
         what = moment.preparing or f"{moment.label}, {where}"
         more = f"; {moment.rest}" if moment.rest else ""
-        self.doing.setText(f"{what}, run {moment.number} of {moment.total}: "
-                           f"{left_words(moment.left)}{more}")  # fmt: skip
+        self.doing.setText(f"{what}, run {moment.number} of {moment.total}: {left_words(moment.left)}{more}")
         self.lanes.show_live(moment)
 
 
-LIVE = (("cpu", "processors {:.0f} %"), ("temperature", "{:.0f} °C"), ("watts", "{:.0f} W"),
-        ("encoder load [%]", "encoder {:.0f} %"), ("encoder 1 load [%]", "unit 1 {:.0f} %"),
-        ("encoder 2 load [%]", "unit 2 {:.0f} %"))  # fmt: skip
+LIVE = (
+    ("cpu", "processors {:.0f} %"),
+    ("temperature", "{:.0f} °C"),
+    ("watts", "{:.0f} W"),
+    ("encoder load [%]", "encoder {:.0f} %"),
+    ("encoder 1 load [%]", "unit 1 {:.0f} %"),
+    ("encoder 2 load [%]", "unit 2 {:.0f} %"),
+)
 
 
 def _rates(moment: Moment) -> str:
@@ -313,8 +332,9 @@ def _rates(moment: Moment) -> str:
     p = moment.progress
     mean = p.frame / p.at_s if p and p.at_s > 0 else 0.0
     now = f"{moment.now['fps']:.0f} fps now, " if "fps" in moment.now else ""
-    return ", ".join([f"{now}{mean:.0f} on average", *(text.format(moment.now[n]) for n, text in LIVE
-                                                      if n in moment.now)])  # fmt: skip
+    return ", ".join(
+        [f"{now}{mean:.0f} on average", *(text.format(moment.now[n]) for n, text in LIVE if n in moment.now)]
+    )
 
 
 def _ended(r: RunRecord) -> str:

@@ -16,10 +16,20 @@ from ovrik.export.watch import Trace
 from ovrik.store.records import RunRecord
 from ovrik.work.timing import Moment
 
-TITLES = {"fps": "frames per second", "frames": "frames written", "cpu": "all processors, %",
-          "read": "disks read, MB/s", "written": "disks written, MB/s", "memory": "memory in use, MiB",
-          "disk": "busiest disk, %", "memory share": "memory in use, %", "fan": "fastest fan, rpm",
-          "watts": "processors, W", "clock": "processor clock, MHz", "temperature": "warmest sensor, °C"}  # fmt: skip
+TITLES = {
+    "fps": "frames per second",
+    "frames": "frames written",
+    "cpu": "all processors, %",
+    "read": "disks read, MB/s",
+    "written": "disks written, MB/s",
+    "memory": "memory in use, MiB",
+    "disk": "busiest disk, %",
+    "memory share": "memory in use, %",
+    "fan": "fastest fan, rpm",
+    "watts": "processors, W",
+    "clock": "processor clock, MHz",
+    "temperature": "warmest sensor, °C",
+}
 MOST_RUNS = 12
 ROWS_A_DRAWING = 3
 """Readings come twice a second; the growing line is not drawn with each, for drawing loads the timed run too."""
@@ -167,8 +177,10 @@ class Traces(QWidget):
             return f"Dashed: the run in hand, {e.contender.label}" if e else "Dashed: the run in hand"
         if found:
             return "Point at the chart to read it"
-        return ("No series on file for these runs: they were made before series were kept, or were shorter than "
-                "half a second")  # fmt: skip
+        return (
+            "No series on file for these runs: they were made before series were kept, or were shorter than "
+            "half a second"
+        )
 
     def _laid_beside(self) -> list[tuple[RunRecord, Trace]]:
         """The last run with series of the contender chosen to be laid beside."""

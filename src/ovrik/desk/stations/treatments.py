@@ -136,8 +136,11 @@ class TreatmentsPanel(QWidget):
                 continue
             title = PLACE_TITLES[form.place]
             lacking = build is None or any(f not in build.filters for f in form.filters)
-            tried = [x for x in (judge.trials.get("bundled", []) if judge else [])
-                     if x.path == form.place and x.place in ("device", "treatment")]  # fmt: skip
+            tried = [
+                x
+                for x in (judge.trials.get("bundled", []) if judge else [])
+                if x.path == form.place and x.place in ("device", "treatment")
+            ]
             bad = [x for x in tried if x.answer != WORKS]
             if lacking:
                 said.append(f"✕ {title}: not in the bundled build")

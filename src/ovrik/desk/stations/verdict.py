@@ -32,11 +32,12 @@ from ovrik.report.words import (
 from ovrik.study.limits import Limits
 from ovrik.work.evidence import Evidence, Summary
 
-LIMITS = (("vmaf_mean", "VMAF mean at least", 0.0, 100.0, 93.0),
-          ("vmaf_p5", "VMAF 5 % at least", 0.0, 100.0, 85.0),
-          ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0))  # fmt: skip
-HEADINGS = ("Contender", "Median, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF",
-            "OK")  # fmt: skip
+LIMITS = (
+    ("vmaf_mean", "VMAF mean at least", 0.0, 100.0, 93.0),
+    ("vmaf_p5", "VMAF 5 % at least", 0.0, 100.0, 85.0),
+    ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0),
+)
+HEADINGS = ("Contender", "Median, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF", "OK")
 INTERVALS = 2
 MOST_CAVEAT = 290
 """Characters: two lines; all of it on hover and in the text that is copied."""
@@ -129,8 +130,10 @@ class VerdictStation(QWidget):
         return row
 
     def _changed(self) -> None:
-        values = {name: field.value() if tick.isChecked() else None
-                  for name, (tick, field) in self.limit_fields.items()}  # fmt: skip
+        values = {
+            name: field.value() if tick.isChecked() else None
+            for name, (tick, field) in self.limit_fields.items()
+        }
         self.model.set_limits(replace(Limits(), **values))
 
     def follow(self) -> None:
@@ -207,10 +210,15 @@ class VerdictStation(QWidget):
         brush = QColor(theme.tones().sheet) if hollow else marks.colour(cid)
         chosen = cid == self.model.selection
         spot = pg.ScatterPlotItem(
-            [x], [y], symbol=marks.shape(cid), size=19 if chosen else 14, brush=brush,
-            pen=marks.pen(cid, 2.2), hoverable=True,
+            [x],
+            [y],
+            symbol=marks.shape(cid),
+            size=19 if chosen else 14,
+            brush=brush,
+            pen=marks.pen(cid, 2.2),
+            hoverable=True,
             tip=lambda x, y, data, s=s: f"{s.contender.label}: {x:.2f} s, {y:.2f} MB",
-        )  # fmt: skip
+        )
         spot.sigClicked.connect(lambda _i, _p, _e=None: self.model.select(cid))
         self.chart.addItem(spot)
         quality = f"VMAF {s.vmaf.mean:.1f}" if s.vmaf else "not scored"
@@ -223,13 +231,17 @@ def _caveats(e: Evidence) -> str:
     out = []
     if e.machines:
         told = "; ".join(e.machines[:3])
-        out.append(f"Runs were made on machines, or states of one, that differ ({told}): "
-                   "ratios pair runs of the same round, so they hold; medians mix.")  # fmt: skip
+        out.append(
+            f"Runs were made on machines, or states of one, that differ ({told}): "
+            "ratios pair runs of the same round, so they hold; medians mix."
+        )
     out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
     mixed = [s for s in e.summaries if s.counted and s.apart.warning]
     if mixed:
-        out.append(f"≠ marks the {len(mixed)} that differ from the baseline in more than one thing: their "
-                   "times have no single cause.")  # fmt: skip
+        out.append(
+            f"≠ marks the {len(mixed)} that differ from the baseline in more than one thing: their "
+            "times have no single cause."
+        )
     out += [f"{s.contender.label}: {payoff_words(s.payoff)}." for s in e.summaries if s.payoff]
     moved = [o.words for o in e.order if o.trend.clear]
     if moved:
@@ -251,16 +263,30 @@ def _cells(s: Summary, e: Evidence) -> list[Cell]:
     why = "; ".join(s.reasons)
     return [
         Cell(s.contender.label, bold=True, mark=s.contender.id),
-        Cell(f"{number(s.median_s)} s  {spread_words(s)}" if s.median_s else "–",
-             f"T = median of {s.rounds} rounds; {_rates(s, e)}\n{spread_formula(s)}",
-             "trouble" if s.erratic else "", right=True, bold=True),
+        Cell(
+            f"{number(s.median_s)} s  {spread_words(s)}" if s.median_s else "–",
+            f"T = median of {s.rounds} rounds; {_rates(s, e)}\n{spread_formula(s)}",
+            "trouble" if s.erratic else "",
+            right=True,
+            bold=True,
+        ),
         Cell(""),
         Cell(ratio_words(s.ratio), "exp(mean ln(T of the baseline / T)), paired by round", right=True),
-        Cell(saved_words(s.ratio).removesuffix(" time"), "1 − 1 / speed = 1 − T / T of the baseline", right=True),
+        Cell(
+            saved_words(s.ratio).removesuffix(" time"),
+            "1 − 1 / speed = 1 − T / T of the baseline",
+            right=True,
+        ),
         Cell(answer_words(s) + (f" ≠{len(s.apart.differ)}" if s.apart.warning else ""), s.apart.warning),
         Cell(size_words(s.bytes), f"{number(s.mb_per_minute, 1)} MB a minute", right=True),
-        Cell(number(s.vmaf.mean if s.vmaf else None, 1),
-             f"5th percentile {number(s.vmaf.p5 if s.vmaf else None, 1)}", right=True),
-        Cell("✓ yes" if s.acceptable else "✕ no" if s.counted and why else state, why,
-             "act" if won else "trouble" if why else ""),
-    ]  # fmt: skip
+        Cell(
+            number(s.vmaf.mean if s.vmaf else None, 1),
+            f"5th percentile {number(s.vmaf.p5 if s.vmaf else None, 1)}",
+            right=True,
+        ),
+        Cell(
+            "✓ yes" if s.acceptable else "✕ no" if s.counted and why else state,
+            why,
+            "act" if won else "trouble" if why else "",
+        ),
+    ]

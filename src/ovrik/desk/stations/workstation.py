@@ -78,8 +78,7 @@ def _drive_words(drive: DriveFacts | None) -> str:
     if drive is None:
         return "can't be written"
     told = dict(drive_rows(drive))
-    return (f"{told['File system']}, {told['Free']} free, writes {told['Writes']}, "
-            f"reads {told['Reads']}")  # fmt: skip
+    return f"{told['File system']}, {told['Free']} free, writes {told['Writes']}, reads {told['Reads']}"
 
 
 def _source_rows(path: Path) -> list[tuple[str, str]]:
@@ -169,8 +168,13 @@ class WorkstationPanel(QWidget):
         row = QHBoxLayout()
         row.addWidget(label("Builds", "head"), 1)
         row.addWidget(button("Add a program…", self.program_wanted.emit, hint="Choose a program file"))
-        row.addWidget(button("Fetch a version…", self.version_wanted.emit,
-                             hint="Fetch a version of the bundled program with pip"))  # fmt: skip
+        row.addWidget(
+            button(
+                "Fetch a version…",
+                self.version_wanted.emit,
+                hint="Fetch a version of the bundled program with pip",
+            )
+        )
         inner.addLayout(row)
         inner.addWidget(self.builds)
         return frame
@@ -182,8 +186,14 @@ class WorkstationPanel(QWidget):
         row.addWidget(self.which)
         row.addWidget(self.only)
         row.addStretch(1)
-        row.addWidget(button("Try them", self.probe_wanted.emit, "main",
-                             "Try each on a known picture and compare with software"))  # fmt: skip
+        row.addWidget(
+            button(
+                "Try them",
+                self.probe_wanted.emit,
+                "main",
+                "Try each on a known picture and compare with software",
+            )
+        )
         inner.addLayout(row)
         inner.addWidget(self.grid, 1)
         inner.addWidget(self.why)
@@ -221,8 +231,11 @@ class WorkstationPanel(QWidget):
         """Say how this machine stands to the one that the study's last run was made on."""
         self.against.setVisible(differs is not None)
         set_role(self.against, "warning" if differs else "note")
-        self.against.setText(f"The study's last run was made elsewhere. {'; '.join(differs)}." if differs
-                             else "The same in all of this as for the study's last run.")  # fmt: skip
+        self.against.setText(
+            f"The study's last run was made elsewhere. {'; '.join(differs)}."
+            if differs
+            else "The same in all of this as for the study's last run."
+        )
 
     def _build_chosen(self) -> None:
         if self.look and self.builds.chosen:
@@ -276,8 +289,11 @@ def _trial_cells(row: dict[str, Trial]) -> list[Cell]:
     first = next(iter(row.values()))
     title = next(p.title for p in PATHS if p.key == first.path)
     what = CODEC_TITLES.get(first.what, first.what)
-    cells = [Cell(title, bold=first.place == "device"), Cell(first.place),
-             Cell("the device itself" if first.place == "device" else what)]  # fmt: skip
+    cells = [
+        Cell(title, bold=first.place == "device"),
+        Cell(first.place),
+        Cell("the device itself" if first.place == "device" else what),
+    ]
     if first.place == "device":
         return [*cells, Cell(trial_words(first), first.reason, TONES[first.answer]), Cell("")]
     for pixel_format in PIXEL_FORMATS:

@@ -44,8 +44,13 @@ def ink(alpha: int = 255) -> QColor:
     return made
 
 
-def words(text: str, tone: str = "ink", points: float = 9.5, weight: int = 500,
-          anchor: tuple[float, float] = (0, 0.5)) -> pg.TextItem:  # fmt: skip
+def words(
+    text: str,
+    tone: str = "ink",
+    points: float = 9.5,
+    weight: int = 500,
+    anchor: tuple[float, float] = (0, 0.5),
+) -> pg.TextItem:
     """A text in a chart."""
     made = pg.TextItem(text, color=getattr(theme.tones(), tone), anchor=anchor)
     made.textItem.document().setDocumentMargin(1)

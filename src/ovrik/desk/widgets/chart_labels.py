@@ -60,8 +60,12 @@ class Labels:
         for (text, *_rest), mark, whisker in zip(self._texts, marks, whiskers, strict=True):
             taken = ((marks, 6.0), (texts, 3.0), (whiskers, 2.0))
             places = _places(mark, whisker, text.boundingRect(), area)
-            best = min(places, key=lambda box, taken=taken, mark=mark: (  # type: ignore[misc]
-                _cost(box, taken, area) + AWAY * _gap(box, mark)))  # fmt: skip
+            best = min(
+                places,
+                key=lambda box, taken=taken, mark=mark: (  # type: ignore[misc]
+                    _cost(box, taken, area) + AWAY * _gap(box, mark)
+                ),
+            )
             texts.append(best)
             text.setAnchor((0, 0))
             text.setPos(self._view.mapSceneToView(best.topLeft()))
@@ -78,8 +82,9 @@ def _places(mark: QRectF, whisker: QRectF, size: QRectF, area: QRectF) -> list[Q
     right = max(mark.right(), whisker.right()) + 3
     left = min(mark.left(), whisker.left()) - 3 - wide
     beside = [(x, middle.y() + dy) for dy in (-high / 2, -high, 0.0) for x in (right, left)]
-    above = [(middle.x() + dx, y) for y in (mark.top() - high, mark.bottom())
-             for dx in (-wide / 2, -8.0, 8 - wide)]  # fmt: skip
+    above = [
+        (middle.x() + dx, y) for y in (mark.top() - high, mark.bottom()) for dx in (-wide / 2, -8.0, 8 - wide)
+    ]
     far = [(x, middle.y() + dy) for dy in (-2 * high, high, -3 * high, 2 * high) for x in (right, left)]
     within = [(max(area.left(), min(x, area.right() - wide)), y) for x, y in above]
     return [QRectF(x, y, wide, high) for x, y in (*beside, *above, *within, *far)]

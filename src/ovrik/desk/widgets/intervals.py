@@ -49,8 +49,7 @@ class IntervalColumn(QStyledItemDelegate):
             p.setPen(QPen(marks.colour(contender), 3))
             if ratio.low is not None and ratio.high is not None:
                 p.drawLine(
-                    QPointF(self._x(box, ratio.low), middle),
-                    QPointF(self._x(box, ratio.high), middle),
+                    QPointF(self._x(box, ratio.low), middle), QPointF(self._x(box, ratio.high), middle)
                 )
             p.setPen(QPen(QColor(t.ink), 2))
             x = self._x(box, ratio.value)

@@ -50,8 +50,13 @@ class Strip(QWidget):
         """Wide and low."""
         return QSize(800, draw.HEIGHT)
 
-    def show_programme(self, programme: Programme | Footage, excerpt: Excerpt,
-                       named: Sequence[NamedExcerpt] = (), curve: Curve | None = None) -> None:  # fmt: skip
+    def show_programme(
+        self,
+        programme: Programme | Footage,
+        excerpt: Excerpt,
+        named: Sequence[NamedExcerpt] = (),
+        curve: Curve | None = None,
+    ) -> None:
         """Another programme, excerpt or curve."""
         made = programme if isinstance(programme, Programme) else of_clip(programme)
         if self.programme is None or made.frames != self.frames:
@@ -81,8 +86,11 @@ class Strip(QWidget):
 
     def _tell(self) -> None:
         x = self.excerpt
-        shot = f"shot {self.programme.shot_at(self.frame) + 1} of {len(self.programme.shots)}; " if (
-            self.programme and len(self.programme.shots) > 1) else ""  # fmt: skip
+        shot = (
+            f"shot {self.programme.shot_at(self.frame) + 1} of {len(self.programme.shots)}; "
+            if (self.programme and len(self.programme.shots) > 1)
+            else ""
+        )
         self.setAccessibleDescription(
             f"frame {self.frame} of {self.frames}; {shot}excerpt from frame {x.start_frame} to {x.end_frame - 1}"
         )
@@ -270,9 +278,14 @@ class Strip(QWidget):
         if event is None:
             return
         second = max(1, round(self.rate))
-        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_PageUp: -second,
-                 Qt.Key.Key_PageDown: second, Qt.Key.Key_Home: -self.frames,
-                 Qt.Key.Key_End: self.frames}  # fmt: skip
+        steps = {
+            Qt.Key.Key_Left: -1,
+            Qt.Key.Key_Right: 1,
+            Qt.Key.Key_PageUp: -second,
+            Qt.Key.Key_PageDown: second,
+            Qt.Key.Key_Home: -self.frames,
+            Qt.Key.Key_End: self.frames,
+        }
         key = Qt.Key(event.key())
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.programme:
             self.frame_wanted.emit(self._next_cut(-1 if key == Qt.Key.Key_Up else 1))

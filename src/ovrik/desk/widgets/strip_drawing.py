@@ -108,8 +108,11 @@ def scale(p: QPainter, band: QRectF, first_s: float, span_s: float, x_of: Place)
             continue
         p.setPen(QPen(QColor(t.soft), 1))
         p.drawLine(QPointF(x, top), QPointF(x, top + 4))
-        p.drawText(QRectF(x - 30, top + 4, 60, 16), Qt.AlignmentFlag.AlignCenter,
-                   f"{at:g} s" if first_s + span_s < 120 else f"{int(at // 60)}:{int(at % 60):02d}")  # fmt: skip
+        p.drawText(
+            QRectF(x - 30, top + 4, 60, 16),
+            Qt.AlignmentFlag.AlignCenter,
+            f"{at:g} s" if first_s + span_s < 120 else f"{int(at // 60)}:{int(at % 60):02d}",
+        )
 
 
 def names(p: QPainter, band: QRectF, named: Sequence[NamedExcerpt], chosen: Excerpt, x_of: Place) -> None:

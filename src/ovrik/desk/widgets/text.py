@@ -86,8 +86,9 @@ def sheet(margin: int = 12, spacing: int = 8) -> tuple[QFrame, QVBoxLayout]:
     return frame, column
 
 
-def button(text: str, act: Callable[[], object], role: str = "", hint: str = "",
-           key: str = "") -> QPushButton:  # fmt: skip
+def button(
+    text: str, act: Callable[[], object], role: str = "", hint: str = "", key: str = ""
+) -> QPushButton:
     """A push button; `key` is its shortcut, named in the hint."""
     made = QPushButton(text)
     if role:

@@ -49,8 +49,10 @@ class Viewer(QWidget):
         v = (point.y() - box.top()) / max(box.height(), 1)
         self.zoom = zoom
         new = self._box()
-        self._centre += QPointF(u - (point.x() - new.left()) / max(new.width(), 1),
-                                v - (point.y() - new.top()) / max(new.height(), 1))  # fmt: skip
+        self._centre += QPointF(
+            u - (point.x() - new.left()) / max(new.width(), 1),
+            v - (point.y() - new.top()) / max(new.height(), 1),
+        )
         self._keep_inside()
         self.zoom_changed.emit(zoom)
         self.update()
@@ -74,8 +76,12 @@ class Viewer(QWidget):
         if self.image is None:
             return QRectF()
         wide, high = self.image.width() * self.scale, self.image.height() * self.scale
-        return QRectF(self.width() / 2 - self._centre.x() * wide,
-                      self.height() / 2 - self._centre.y() * high, wide, high)  # fmt: skip
+        return QRectF(
+            self.width() / 2 - self._centre.x() * wide,
+            self.height() / 2 - self._centre.y() * high,
+            wide,
+            high,
+        )
 
     def _keep_inside(self) -> None:
         if self.image is None or not self.zoom:
@@ -83,8 +89,9 @@ class Viewer(QWidget):
             return
         half_x = min(0.5, self.width() / 2 / (self.image.width() * self.scale))
         half_y = min(0.5, self.height() / 2 / (self.image.height() * self.scale))
-        self._centre = QPointF(min(max(self._centre.x(), half_x), 1 - half_x),
-                               min(max(self._centre.y(), half_y), 1 - half_y))  # fmt: skip
+        self._centre = QPointF(
+            min(max(self._centre.x(), half_x), 1 - half_x), min(max(self._centre.y(), half_y), 1 - half_y)
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw the picture on mid-grey."""
@@ -96,8 +103,11 @@ class Viewer(QWidget):
         if self.message:
             p.setPen(QColor("#ffffff"))
             p.setFont(theme.font(11, 500))
-            p.drawText(QRectF(self.rect()).adjusted(30, 10, -30, -10),
-                       Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.message)  # fmt: skip
+            p.drawText(
+                QRectF(self.rect()).adjusted(30, 10, -30, -10),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                self.message,
+            )
         if self.caption:
             self._draw_caption(p)
         if self.hasFocus():
@@ -141,8 +151,9 @@ class Viewer(QWidget):
             return
         moved = event.position() - self._held
         self._held = event.position()
-        self._centre -= QPointF(moved.x() / (self.image.width() * self.scale),
-                                moved.y() / (self.image.height() * self.scale))  # fmt: skip
+        self._centre -= QPointF(
+            moved.x() / (self.image.width() * self.scale), moved.y() / (self.image.height() * self.scale)
+        )
         self._keep_inside()
         self.update()
 
