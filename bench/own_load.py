@@ -41,10 +41,10 @@ def with_window(rounds: int = 3) -> float:
     _app = application()  # kept: Qt ends with it
     window = MainWindow(study)
     window.show()
-    window.timing.show_page(1)  # traces: the most that can be drawn meanwhile
+    window.stations["timing"].show_page(1)  # traces: the most that can be drawn meanwhile
     window.jobs.start_timing([1, 2], rounds, False)
     loop, look = QEventLoop(), QTimer()
-    look.timeout.connect(lambda: loop.quit() if window.job is None else None)
+    look.timeout.connect(lambda: loop.quit() if window.runner.job is None else None)
     look.start(1000)
     loop.exec()
     shares = [(r.own_cpu_s or 0) / (r.wall_s or 1) for r in study.runs() if r.counts]

@@ -17,9 +17,9 @@ from ovrik.store.study import Study
 app = application()
 window = MainWindow(Study.open(unpack_demo()))
 window.show()
-while window.small_jobs or not window.isVisible():
+while window.runner.small_jobs or not window.isVisible():
     app.processEvents()
-assert window.verdict.table.rowCount() == len(window.model.evidence.summaries)
+assert window.stations["verdict"].table.rowCount() == len(window.model.evidence.summaries)
 app.processEvents()
 """
 

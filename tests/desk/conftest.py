@@ -36,7 +36,7 @@ def open_window(qtbot: QtBot) -> Iterator[Open]:
         window.show()
         window.activateWindow()
         qtbot.waitUntil(window.isActiveWindow, timeout=10_000)
-        qtbot.waitUntil(lambda: not window.small_jobs, timeout=LONG_MS)
+        qtbot.waitUntil(lambda: not window.runner.small_jobs, timeout=LONG_MS)
         return window
 
     yield make

@@ -7,7 +7,8 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidg
 from pytestqt.qtbot import QtBot
 
 from ovrik.desk.roster import ROW
-from ovrik.desk.window import STATIONS, MainWindow
+from ovrik.desk.station_table import STATIONS
+from ovrik.desk.window import MainWindow
 from ovrik.export.wall import words as sandbox_words
 
 LEFT = Qt.MouseButton.LeftButton
@@ -15,27 +16,28 @@ ALT, CTRL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
 
 
 def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
-    assert demo_window.pages.currentIndex() == 4
-    e = demo_window.verdict.model.evidence
-    assert demo_window.verdict.sentence.text() == e.verdict.lead
-    assert demo_window.verdict.table.rowCount() == len(e.summaries) == 11
-    assert demo_window.timing.runs.rowCount() >= 6
-    assert len(demo_window.scrutiny.chart.getPlotItem().listDataItems()) == 9
+    assert demo_window.pages.currentWidget() is demo_window.stations["verdict"]
+    e = demo_window.stations["verdict"].model.evidence
+    assert demo_window.stations["verdict"].sentence.text() == e.verdict.lead
+    assert demo_window.stations["verdict"].table.rowCount() == len(e.summaries) == 11
+    assert demo_window.stations["timing"].runs.rowCount() >= 6
+    assert len(demo_window.stations["scrutiny"].chart.getPlotItem().listDataItems()) == 9
     assert demo_window.windowTitle() == "Casting Day: web master – Ovrik"
 
 
 def test_station_keys(demo_window: MainWindow, qtbot: QtBot) -> None:
-    for number, name in enumerate((*STATIONS, "Workstation"), 1):
+    for number, station in enumerate(STATIONS, 1):
         qtbot.keyClick(demo_window, getattr(Qt.Key, f"Key_{number}"), ALT)
-        assert demo_window.pages.currentIndex() == number - 1, name
-    qtbot.waitUntil(lambda: demo_window.workstation.facts.count() > 0, timeout=20_000)
+        assert demo_window.pages.currentWidget() is demo_window.stations[station.key]
+        assert demo_window.station_buttons[station.key].isChecked()
+    qtbot.waitUntil(lambda: demo_window.stations["workstation"].facts.count() > 0, timeout=20_000)
     qtbot.keyClick(demo_window, Qt.Key.Key_Escape)
-    assert demo_window.pages.currentIndex() == 4
+    assert demo_window.pages.currentWidget() is demo_window.stations["verdict"]
 
 
 def test_the_workstation_names_builds(demo_window: MainWindow, qtbot: QtBot) -> None:
-    qtbot.mouseClick(demo_window.workstation_button, LEFT)
-    panel = demo_window.workstation
+    qtbot.mouseClick(demo_window.station_buttons["workstation"], LEFT)
+    panel = demo_window.stations["workstation"]
     qtbot.waitUntil(lambda: panel.builds.rowCount() >= 2, timeout=20_000)
     assert [panel.builds.item(r, 0).text() for r in (0, 1)] == ["bundled", "system"]
     texts = [w.text() for w in panel.findChildren(QLabel)]
@@ -52,11 +54,11 @@ def test_a_click_in_the_roster_selects_everywhere(demo_window: MainWindow, qtbot
     qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 4 * ROW + 20))
     chosen = demo_window.model.summary
     assert chosen.contender.label == "x265 fast"
-    assert demo_window.verdict.table.chosen == chosen.contender.id
-    assert demo_window.lineup.table.chosen == chosen.contender.id
-    assert demo_window.lineup.form.name.text() == "x265 fast"
-    assert demo_window.timing.runs_head.text() == "x265 fast"
-    assert demo_window.scrutiny.head.text() == "x265 fast"
+    assert demo_window.stations["verdict"].table.chosen == chosen.contender.id
+    assert demo_window.stations["lineup"].table.chosen == chosen.contender.id
+    assert demo_window.stations["lineup"].form.name.text() == "x265 fast"
+    assert demo_window.stations["timing"].runs_head.text() == "x265 fast"
+    assert demo_window.stations["scrutiny"].head.text() == "x265 fast"
 
 
 def test_arrow_keys_walk_the_roster(demo_window: MainWindow, qtbot: QtBot) -> None:
@@ -74,20 +76,20 @@ def test_arrow_keys_walk_the_roster(demo_window: MainWindow, qtbot: QtBot) -> No
 
 
 def test_changing_a_limit_changes_the_verdict(demo_window: MainWindow, qtbot: QtBot) -> None:
-    tick, field = demo_window.verdict.limit_fields["megabytes_per_minute"]
+    tick, field = demo_window.stations["verdict"].limit_fields["megabytes_per_minute"]
     field.setFocus()
     field.selectAll()
     qtbot.keyClicks(field, "70")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert demo_window.model.evidence.verdict.labels[0] == "x264 superfast"
-    assert demo_window.verdict.sentence.text().startswith("x264 superfast")
+    assert demo_window.stations["verdict"].sentence.text().startswith("x264 superfast")
     qtbot.mouseClick(tick, LEFT, pos=QPoint(8, tick.height() // 2))
     assert demo_window.model.study.facts().limits.megabytes_per_minute is None
 
 
 def test_viewer_flips_zooms_and_steps(demo_window: MainWindow, qtbot: QtBot) -> None:
-    demo_window.go(3)
-    viewer = demo_window.scrutiny.viewer
+    demo_window.go("scrutiny")
+    viewer = demo_window.stations["scrutiny"].viewer
     qtbot.waitUntil(lambda: viewer.image is not None, timeout=20_000)
     assert (viewer.image.width(), viewer.image.height()) == (1280, 720)
     assert viewer.caption.startswith("Output: x264 medium · frame 0 · VMAF")
@@ -100,7 +102,7 @@ def test_viewer_flips_zooms_and_steps(demo_window: MainWindow, qtbot: QtBot) -> 
     for expected in (1.0, 2.0, 4.0, 8.0, 16.0, 16.0):
         qtbot.keyClick(viewer, Qt.Key.Key_Plus)
         assert viewer.zoom == expected
-    assert demo_window.scrutiny.zoom.currentText() == "1600 %"
+    assert demo_window.stations["scrutiny"].zoom.currentText() == "1600 %"
     qtbot.keyClick(viewer, Qt.Key.Key_0)
     assert viewer.zoom == 0.0
     qtbot.keyClick(viewer, Qt.Key.Key_Right)
@@ -109,8 +111,8 @@ def test_viewer_flips_zooms_and_steps(demo_window: MainWindow, qtbot: QtBot) -> 
 
 
 def test_panning_keeps_the_picture_inside(demo_window: MainWindow, qtbot: QtBot) -> None:
-    demo_window.go(3)
-    viewer = demo_window.scrutiny.viewer
+    demo_window.go("scrutiny")
+    viewer = demo_window.stations["scrutiny"].viewer
     qtbot.waitUntil(lambda: viewer.image is not None, timeout=20_000)
     box, point = viewer._box(), QPointF(200, 150)
     before = (point.x() - box.left()) / box.width()
@@ -126,34 +128,34 @@ def test_panning_keeps_the_picture_inside(demo_window: MainWindow, qtbot: QtBot)
 
 
 def test_a_click_in_the_chart_moves_the_viewer(demo_window: MainWindow, qtbot: QtBot) -> None:
-    demo_window.go(3)
-    chart = demo_window.scrutiny.chart
+    demo_window.go("scrutiny")
+    chart = demo_window.stations["scrutiny"].chart
     view = chart.getPlotItem().vb
     qtbot.wait(100)
     place = chart.mapFromScene(view.mapViewToScene(QPointF(30, view.viewRange()[1][0] + 5)))
     qtbot.mouseClick(chart.viewport(), LEFT, pos=place)
     qtbot.waitUntil(lambda: demo_window.model.frame == 30, timeout=3000)
-    assert demo_window.scrutiny.needle.value() == 30
+    assert demo_window.stations["scrutiny"].needle.value() == 30
 
 
 def test_worst_frame(demo_window: MainWindow, qtbot: QtBot) -> None:
-    demo_window.go(3)
+    demo_window.go("scrutiny")
     qtbot.keyClick(demo_window, Qt.Key.Key_W, CTRL)
     s = demo_window.model.summary
     assert demo_window.model.frame == s.vmaf.worst_frame
 
 
 def test_another_score_in_the_chart(demo_window: MainWindow, qtbot: QtBot) -> None:
-    demo_window.go(3)
-    box = demo_window.scrutiny.score_box
+    demo_window.go("scrutiny")
+    box = demo_window.stations["scrutiny"].score_box
     qtbot.keyClick(box, Qt.Key.Key_Down)
     assert box.currentText() == "PSNR, dB"
-    low, high = demo_window.scrutiny.chart.getPlotItem().vb.viewRange()[1]
+    low, high = demo_window.stations["scrutiny"].chart.getPlotItem().vb.viewRange()[1]
     assert 20 < low < high < 80
 
 
 def test_a_row_is_copied_as_text(demo_window: MainWindow, qtbot: QtBot) -> None:
-    table = demo_window.verdict.table
+    table = demo_window.stations["verdict"].table
     table.choose(demo_window.model.selection)
     table.setFocus()
     qtbot.keyClick(table, Qt.Key.Key_C, CTRL)
@@ -167,9 +169,9 @@ def test_a_row_is_copied_as_text(demo_window: MainWindow, qtbot: QtBot) -> None:
 def test_a_contender_that_can_not_run_says_why(demo_window: MainWindow, qtbot: QtBot) -> None:
     roster = demo_window.roster.list
     qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 5 * ROW + 20))
-    assert "can't hold AV1" in demo_window.timing.log.text()
-    assert "can't hold AV1" in demo_window.lineup.note.text()
-    assert "can't hold AV1" in demo_window.scrutiny.conformity.text()
+    assert "can't hold AV1" in demo_window.stations["timing"].log.text()
+    assert "can't hold AV1" in demo_window.stations["lineup"].note.text()
+    assert "can't hold AV1" in demo_window.stations["scrutiny"].conformity.text()
 
 
 def test_what_can_be_acted_on_has_a_name_and_takes_the_keyboard(demo_window: MainWindow) -> None:
@@ -180,7 +182,11 @@ def test_what_can_be_acted_on_has_a_name_and_takes_the_keyboard(demo_window: Mai
         if not (w.accessibleName() or getattr(w, "text", str)()) and "qt_" not in w.objectName()
     ]
     assert nameless == []
-    for widget in (demo_window.roster.list, demo_window.footage.strip, demo_window.scrutiny.viewer):
+    for widget in (
+        demo_window.roster.list,
+        demo_window.stations["footage"].strip,
+        demo_window.stations["scrutiny"].viewer,
+    ):
         assert widget.focusPolicy() == Qt.FocusPolicy.StrongFocus
         assert widget.accessibleName()
 
@@ -191,20 +197,20 @@ def test_tab_reaches_every_station_button(demo_window: MainWindow, qtbot: QtBot)
     for _ in range(80):
         qtbot.keyClick(demo_window.focusWidget(), Qt.Key.Key_Tab)
         reached.add(demo_window.focusWidget())
-    assert set(demo_window.station_buttons) <= reached
-    assert demo_window.workstation_button in reached
+    assert set(demo_window.station_buttons.values()) <= reached
+    assert demo_window.station_buttons["workstation"] in reached
     assert demo_window.menu_button in reached
 
 
 def test_missing_footage_shows_a_thumbnail_and_says_so(demo_window: MainWindow) -> None:
-    demo_window.go(0)
-    assert demo_window.footage.viewer.image is not None
-    assert "is not there (yet)" in demo_window.footage.note.text()
+    demo_window.go("footage")
+    assert demo_window.stations["footage"].viewer.image is not None
+    assert "is not there (yet)" in demo_window.stations["footage"].note.text()
 
 
 def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) -> None:
-    qtbot.mouseClick(demo_window.workstation_button, LEFT)
-    panel = demo_window.workstation
+    qtbot.mouseClick(demo_window.station_buttons["workstation"], LEFT)
+    panel = demo_window.stations["workstation"]
     qtbot.waitUntil(lambda: panel.look is not None, timeout=20_000)
     from ovrik.machine.devices import PIXEL_FORMATS
     from ovrik.machine.trials import FAILS, WORKS, WRONG, Trial
@@ -232,8 +238,8 @@ def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) 
 
 
 def test_texts_in_the_verdict_chart_cover_no_other(demo_window: MainWindow, qtbot: QtBot) -> None:
-    demo_window.go(4)
-    labels = demo_window.verdict.labels
+    demo_window.go("verdict")
+    labels = demo_window.stations["verdict"].labels
     qtbot.waitUntil(lambda: labels._view.sceneBoundingRect().width() > 600 and not labels._later.isActive())
     boxes = [labels._box_of_fixed(*fixed) for fixed in labels._fixed]
     assert len(boxes) == 1, "the size ceiling"

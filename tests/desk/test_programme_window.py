@@ -22,7 +22,7 @@ LONG_MS = 90_000
 
 
 def wait_idle(window: MainWindow, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: window.job is None and not window.small_jobs, timeout=LONG_MS)
+    qtbot.waitUntil(lambda: window.runner.job is None and not window.runner.small_jobs, timeout=LONG_MS)
 
 
 @pytest.fixture
@@ -55,7 +55,7 @@ def open_timeline(window: MainWindow, qtbot: QtBot, timeline: Path, monkeypatch:
         return 0
 
     monkeypatch.setattr(QMessageBox, "exec", answer)
-    window.footage.facts.source_wanted.emit()
+    window.stations["footage"].facts.source_wanted.emit()
     qtbot.waitUntil(lambda: len(window.model.evidence.programme.shots) == 2, timeout=20_000)
     wait_idle(window, qtbot)
     assert "2 clips of the timeline were not found" in asked[0]
@@ -67,22 +67,22 @@ def test_a_timeline_is_opened_its_clips_found_and_written_again(
     window = tiny_window
     open_timeline(window, qtbot, timeline, monkeypatch)
     assert window.model.study.facts().excerpt == Excerpt(0, 75)
-    strip = window.footage.strip
+    strip = window.stations["footage"].strip
     strip.setFocus()
     qtbot.keyClick(strip, Qt.Key.Key_Down)
-    assert window.footage.frame == 35
-    assert "shot 2" in window.footage.viewer.caption
+    assert window.stations["footage"].frame == 35
+    assert "shot 2" in window.stations["footage"].viewer.caption
     assert "shot 2 of 2" in strip.accessibleDescription()
     qtbot.waitUntil(lambda: len(window.model.study.thumbnails()) > 10, timeout=20_000)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "out.otio"), ""))
-    window.footage.facts.timeline_wanted.emit()
+    window.stations["footage"].facts.timeline_wanted.emit()
     again = read_timeline(tmp_path / "out.otio").programme
     assert again is not None
     assert again.shots == window.model.evidence.programme.shots
 
 
 def test_the_strip_zooms_and_scrolls(tiny_window: MainWindow, qtbot: QtBot) -> None:
-    strip = tiny_window.footage.strip
+    strip = tiny_window.stations["footage"].strip
     strip.setFocus()
     for _ in range(3):
         qtbot.keyClick(strip, Qt.Key.Key_Plus)
@@ -109,8 +109,8 @@ def test_the_strip_zooms_and_scrolls(tiny_window: MainWindow, qtbot: QtBot) -> N
 
 def test_treatments_are_added_changed_ordered_and_removed(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.footage.show_page(1)
-    panel = window.footage.treatments
+    window.stations["footage"].show_page(1)
+    panel = window.stations["footage"].treatments
     panel.add_kind("blur")
     panel.add_kind("grain")
     kinds = lambda: [t.kind for t in window.model.study.programme().treatments]  # noqa: E731
@@ -142,8 +142,8 @@ def test_a_wrong_file_is_told_and_changes_nothing(
     tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:
     window = tiny_window
-    window.footage.show_page(1)
-    panel = window.footage.treatments
+    window.stations["footage"].show_page(1)
+    panel = window.stations["footage"].treatments
     panel.add_kind("grade")
     (tmp_path / "bad.cube").write_text("LUT_3D_SIZE 2\n0 0 0\n")
     lut = panel.form.fields["lut"]
@@ -157,19 +157,19 @@ def test_a_wrong_file_is_told_and_changes_nothing(
 
 def test_a_treated_picture_is_shown(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    assert not window.footage.treated.isEnabled()
-    window.footage.treatments.add_kind("title")
-    qtbot.waitUntil(lambda: window.footage.viewer.image is not None, timeout=20_000)
-    qtbot.mouseClick(window.footage.treated, LEFT)
-    qtbot.waitUntil(lambda: window.footage.viewer.caption.endswith("· treated"), timeout=20_000)
-    assert window.footage.viewer.image.width() == 960
+    assert not window.stations["footage"].treated.isEnabled()
+    window.stations["footage"].treatments.add_kind("title")
+    qtbot.waitUntil(lambda: window.stations["footage"].viewer.image is not None, timeout=20_000)
+    qtbot.mouseClick(window.stations["footage"].treated, LEFT)
+    qtbot.waitUntil(lambda: window.stations["footage"].viewer.caption.endswith("· treated"), timeout=20_000)
+    assert window.stations["footage"].viewer.image.width() == 960
 
 
 def test_complexity_is_measured_and_a_proposal_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    panel = window.footage.excerpts
+    panel = window.stations["footage"].excerpts
     qtbot.mouseClick(panel.propose, LEFT)
-    qtbot.waitUntil(lambda: window.model.curve is not None and window.job is None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.model.curve is not None and window.runner.job is None, timeout=20_000)
     wait_idle(window, qtbot)
     found = panel.found()
     assert found
@@ -185,9 +185,9 @@ def test_excerpts_are_kept_by_name_and_forgotten(
     tiny_window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     window = tiny_window
-    panel = window.footage.excerpts
+    panel = window.stations["footage"].excerpts
     for name, excerpt in (("one", Excerpt(0, 10)), ("two", Excerpt(12, 8))):
-        window.footage.choose(excerpt)
+        window.stations["footage"].choose(excerpt)
         monkeypatch.setattr(QInputDialog, "getText", lambda *_a, n=name: (n, True))
         qtbot.mouseClick(panel.keep, LEFT)
     panel.names.setCurrentText("one")
@@ -202,17 +202,17 @@ def test_the_cache_is_cleared_by_a_click(tiny_window: MainWindow, qtbot: QtBot) 
 
     window = tiny_window
     make_reference(window.model.study.programme(), Excerpt(0, 5))
-    window.footage.facts.follow()
-    assert "in the cache" in window.footage.facts.cache.text()
-    qtbot.mouseClick(window.footage.facts.clear, LEFT)
-    assert window.footage.facts.cache.text() == "No reference in the cache"
+    window.stations["footage"].facts.follow()
+    assert "in the cache" in window.stations["footage"].facts.cache.text()
+    qtbot.mouseClick(window.stations["footage"].facts.clear, LEFT)
+    assert window.stations["footage"].facts.cache.text() == "No reference in the cache"
 
 
 def test_a_grid_is_filled_filtered_and_put_in_the_line_up(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
-    window.lineup.show_page(1)
-    grid = window.lineup.grid
+    window.go("lineup")
+    window.stations["lineup"].show_page(1)
+    grid = window.stations["lineup"].grid
     for key, text in (
         ("encoder", "libx264, libx265"),
         ("preset", "ultrafast, fast"),
@@ -233,13 +233,13 @@ def test_a_grid_is_filled_filtered_and_put_in_the_line_up(tiny_window: MainWindo
     assert model.rowCount() == 4
     grid.filter.clear()
     qtbot.mouseClick(grid.put, LEFT)
-    qtbot.waitUntil(lambda: window.lineup.pages.currentIndex() == 0, timeout=10_000)
+    qtbot.waitUntil(lambda: window.stations["lineup"].pages.currentIndex() == 0, timeout=10_000)
     assert len(window.model.evidence.summaries) == 3 + 4
     assert "4 added" in window.strip.words.text()
 
 
 def test_a_known_level_is_put_in_and_taken_out(tiny_window: MainWindow, qtbot: QtBot) -> None:
-    grid = tiny_window.lineup.grid
+    grid = tiny_window.stations["lineup"].grid
     grid.toggle("container", "mkv", True)
     assert grid.fields["container"].text().endswith(", mkv")
     grid.toggle("container", "mkv", False)
@@ -252,8 +252,8 @@ def test_a_known_level_is_put_in_and_taken_out(tiny_window: MainWindow, qtbot: Q
 
 def test_further_settings_reach_the_command_and_are_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
-    form = window.lineup.form
+    window.go("lineup")
+    form = window.stations["lineup"].form
     qtbot.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.AltModifier)
     assert form.pages.currentIndex() == 1
     form.gop.setFocus()
@@ -263,29 +263,29 @@ def test_further_settings_reach_the_command_and_are_kept(tiny_window: MainWindow
     qtbot.keyClicks(form.raw, "refs=2")
     form.tune.setFocus()
     qtbot.keyClick(form.tune, Qt.Key.Key_Down)
-    assert "-g 48" in window.lineup.command.toPlainText()
-    assert "-refs 2" in window.lineup.command.toPlainText()
-    qtbot.mouseClick(window.lineup.keep, LEFT)
+    assert "-g 48" in window.stations["lineup"].command.toPlainText()
+    assert "-refs 2" in window.stations["lineup"].command.toPlainText()
+    qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
     kept = window.model.study.contenders()[0].recipe
     assert (kept.gop, kept.raw, kept.tune) == (48, (("refs", "2"),), "film")
 
 
 def test_a_raw_option_that_the_build_does_not_know_is_told(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
-    form = window.lineup.form
+    window.go("lineup")
+    form = window.stations["lineup"].form
     form.raw.setFocus()
     qtbot.keyClicks(form.raw, "refz=2")
-    assert "has no option refz" in window.lineup.note.text()
+    assert "has no option refz" in window.stations["lineup"].note.text()
 
 
 def test_moving_filtering_and_comparing(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
+    window.go("lineup")
     window.model.select(1)
     qtbot.keyClick(window, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
     assert [c.id for c in window.model.study.contenders()] == [2, 1, 3]
-    page = window.lineup.contenders
+    page = window.stations["lineup"].contenders
     qtbot.keyClicks(page.filter, "svt")
     assert page.table.rowCount() == 1
     page.filter.clear()
@@ -300,12 +300,12 @@ def test_moving_filtering_and_comparing(tiny_window: MainWindow, qtbot: QtBot) -
 
 def test_the_line_up_says_how_long_it_will_take(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
-    assert "not known before something was tried" in window.lineup.plan.text()
-    qtbot.mouseClick(window.lineup.try_them, LEFT)
+    window.go("lineup")
+    assert "not known before something was tried" in window.stations["lineup"].plan.text()
+    qtbot.mouseClick(window.stations["lineup"].try_them, LEFT)
     wait_idle(window, qtbot)
-    assert "4 runs in about" in window.lineup.plan.text()
-    assert not window.lineup.try_them.isEnabled()
+    assert "4 runs in about" in window.stations["lineup"].plan.text()
+    assert not window.stations["lineup"].try_them.isEnabled()
 
 
 def test_what_a_timeline_leaves_out_is_said(
@@ -321,6 +321,6 @@ def test_what_a_timeline_leaves_out_is_said(
     made.tracks.append(otio.schema.Track("V", children=[odd], kind="Video"))
     otio.adapters.write_to_file(made, str(tmp_path / "t.otio"))
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(tmp_path / "t.otio")], ""))
-    tiny_window.footage.facts.source_wanted.emit()
+    tiny_window.stations["footage"].facts.source_wanted.emit()
     qtbot.waitUntil(lambda: "Glow" in tiny_window.strip.words.text(), timeout=20_000)
     assert any("Glow" in n for n in tiny_window.model.evidence.programme.left_out)

@@ -22,7 +22,7 @@ from ovrik.work.timing import Moment
 
 def press_page(window: MainWindow, qtbot: QtBot, name: str) -> None:
     """Press the button of a page with the keyboard."""
-    made = next(b for b in window.timing.page_buttons.buttons() if b.text() == name)
+    made = next(b for b in window.stations["timing"].page_buttons.buttons() if b.text() == name)
     made.setFocus()
     qtbot.keyClick(made, Qt.Key.Key_Space)
     assert made.isChecked()
@@ -52,9 +52,9 @@ def test_traces_lie_over_the_same_zero_and_answer(tiny_window: MainWindow, qtbot
     for round_, slow in ((1, 1e9), (2, 40.0)):
         with_trace(window.model.study, 1, round_, 60.0, slow)
     window.model.refresh()
-    window.go(2)
+    window.go("timing")
     press_page(window, qtbot, "Traces")
-    traces = window.timing.traces
+    traces = window.stations["timing"].traces
     pick(qtbot, traces.second, "warmest sensor")
     traces.second.activated.emit(traces.second.currentIndex())
     lines = traces.left.getPlotItem().listDataItems()
@@ -82,9 +82,9 @@ def test_the_run_in_hand_grows_among_the_traces(tiny_window: MainWindow, qtbot: 
     window = tiny_window
     with_trace(window.model.study, 1, 1, 20.0)
     window.model.refresh()
-    window.go(2)
+    window.go("timing")
     press_page(window, qtbot, "Traces")
-    traces = window.timing.traces
+    traces = window.stations["timing"].traces
     other = window.model.evidence.summaries[1].contender.label
     moment = Moment(Turn(2, 1, False), 1, 1, other, Progress(0.5, 15, 30.0, 0, False), 600, None)
     for n in range(1, 10):
@@ -104,18 +104,18 @@ def test_the_run_in_hand_grows_among_the_traces(tiny_window: MainWindow, qtbot: 
 def test_runs_without_series_say_so(tiny_window: MainWindow, qtbot: QtBot) -> None:
     add_run(tiny_window.model.study, 1, 1, 4.0)
     tiny_window.model.refresh()
-    tiny_window.go(2)
+    tiny_window.go("timing")
     press_page(tiny_window, qtbot, "Traces")
-    assert "No series on file" in tiny_window.timing.traces.hover.text()
+    assert "No series on file" in tiny_window.stations["timing"].traces.hover.text()
 
 
 def test_conditions_are_kept_with_the_study_and_change_the_plan(
     tiny_window: MainWindow, qtbot: QtBot
 ) -> None:
     window = tiny_window
-    window.go(2)
+    window.go("timing")
     press_page(window, qtbot, "Conditions")
-    form = window.timing.conduct
+    form = window.stations["timing"].conduct
     pick(qtbot, form.cache, "cold")
     form.cache.activated.emit(form.cache.currentIndex())
     retype(qtbot, form.nice, "7")
@@ -125,15 +125,15 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
     retype(qtbot, form.most_rounds, "9")
     kept = Study.open(window.model.study.path).facts().conduct
     assert (kept.cache, kept.nice, kept.cores, kept.until_told, kept.most_rounds) == (COLD, 7, (0,), True, 9)
-    assert not window.timing.rounds.isEnabled()
-    assert "until every comparison is told, at most 9" in window.timing.doing.text()
+    assert not window.stations["timing"].rounds.isEnabled()
+    assert "until every comparison is told, at most 9" in window.stations["timing"].doing.text()
 
 
 def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(2)
+    window.go("timing")
     press_page(window, qtbot, "Where the time goes")
-    page = window.timing.explained
+    page = window.stations["timing"].explained
     assert page.limit.text() == "Its parts were not timed yet."
     qtbot.mouseClick(page.parts, LEFT)
     assert not page.whole.isEnabled()
@@ -157,28 +157,28 @@ def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbo
 
 def test_a_part_that_is_stopped_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(2)
+    window.go("timing")
     press_page(window, qtbot, "Where the time goes")
-    qtbot.mouseClick(window.timing.explained.parts, LEFT)
+    qtbot.mouseClick(window.stations["timing"].explained.parts, LEFT)
     qtbot.waitUntil(lambda: bool(window.model.study.parts()), timeout=LONG_MS)
     qtbot.mouseClick(window.strip.stop, LEFT)
     wait_idle(window, qtbot)
     assert "stopped. What was finished is kept" in window.strip.words.text()
-    assert window.timing.explained.parts.isEnabled()
+    assert window.stations["timing"].explained.parts.isEnabled()
 
 
 def test_a_stopwatch_time_is_entered_for_the_selected_one(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(2)
+    window.go("timing")
     for contender, seconds in ((1, "1:05"), (2, "66")):
         window.model.select(contender)
-        retype(qtbot, window.timing.by_hand.seconds, seconds)
-        qtbot.mouseClick(window.timing.by_hand.enter, LEFT)
+        retype(qtbot, window.stations["timing"].by_hand.seconds, seconds)
+        qtbot.mouseClick(window.stations["timing"].by_hand.enter, LEFT)
     assert [s.times for s in window.model.evidence.summaries] == [[65.0], [66.0], []]
     assert window.model.evidence.summaries[1].answer == "unsure"
-    assert window.timing.runs.item(0, 0).text() == "by hand 1"
-    assert window.timing.log.text().endswith("entered by hand.")
-    qtbot.mouseClick(window.timing.by_hand.enter, LEFT)  # nothing typed, nothing kept
+    assert window.stations["timing"].runs.item(0, 0).text() == "by hand 1"
+    assert window.stations["timing"].log.text().endswith("entered by hand.")
+    qtbot.mouseClick(window.stations["timing"].by_hand.enter, LEFT)  # nothing typed, nothing kept
     assert len(window.model.study.runs()) == 2
 
 
@@ -199,8 +199,8 @@ def timed_window(tiny_window: MainWindow) -> MainWindow:
 
 def test_any_pair_is_compared_in_the_verdict(timed_window: MainWindow, qtbot: QtBot) -> None:
     window = timed_window
-    window.go(4)
-    pair = window.verdict.pair
+    window.go("verdict")
+    pair = window.stations["verdict"].pair
     window.model.select(3)
     assert pair.second.currentData() == 3
     pick(qtbot, pair.first, window.model.evidence.summaries[1].contender.label)
@@ -219,28 +219,32 @@ def test_the_tie_band_is_set_in_the_verdict(tiny_window: MainWindow, qtbot: QtBo
         for number, wall in enumerate(times, 1):
             add_run(window.model.study, contender, number, wall)
     window.model.refresh()
-    window.go(4)
+    window.go("verdict")
     assert window.model.evidence.summaries[1].answer == "faster"
-    retype(qtbot, window.verdict.band, "5")
+    retype(qtbot, window.stations["verdict"].band, "5")
     assert window.model.evidence.summaries[1].answer == "tie"
     assert window.model.study.facts().tie_band == 0.05
-    retype(qtbot, window.verdict.band, "2")
+    retype(qtbot, window.stations["verdict"].band, "2")
     assert window.model.evidence.summaries[1].answer == "faster"
 
 
 def test_spread_stands_beside_the_median_everywhere(timed_window: MainWindow, qtbot: QtBot) -> None:
     window = timed_window
-    window.go(4)
-    row = window.verdict.table.keys.index(2)
-    cell = window.verdict.table.item(row, 1)
+    window.go("verdict")
+    row = window.stations["verdict"].table.keys.index(2)
+    cell = window.stations["verdict"].table.item(row, 1)
     assert "erratic" in cell.text()
     assert "fps" in cell.toolTip()
     assert "real time" in cell.toolTip()
-    assert "Bonferroni" in window.verdict.together.text()
-    window.go(2)
-    told = [i.toPlainText() for i in window.timing.lanes.getPlotItem().items if hasattr(i, "toPlainText")]
+    assert "Bonferroni" in window.stations["verdict"].together.text()
+    window.go("timing")
+    told = [
+        i.toPlainText()
+        for i in window.stations["timing"].lanes.getPlotItem().items
+        if hasattr(i, "toPlainText")
+    ]
     assert any("erratic" in t for t in told)
-    assert window.timing.order.text()
+    assert window.stations["timing"].order.text()
 
 
 def test_a_disturbed_run_is_marked_and_told(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -260,9 +264,9 @@ def test_a_disturbed_run_is_marked_and_told(tiny_window: MainWindow, qtbot: QtBo
         run, {"state": "done", "wall_s": 3.0, "disturbed": "others took 40 % of the processors (hog)"}
     )
     tiny_window.model.refresh()
-    tiny_window.go(2)
-    assert tiny_window.timing.runs.item(0, 1).text() == "done, disturbed"
-    assert "hog" in tiny_window.timing.log.text()
+    tiny_window.go("timing")
+    assert tiny_window.stations["timing"].runs.item(0, 1).text() == "done, disturbed"
+    assert "hog" in tiny_window.stations["timing"].log.text()
 
 
 def test_marks_that_would_cover_one_another_are_drawn_once(tiny_window: MainWindow) -> None:
@@ -277,7 +281,7 @@ def test_marks_that_would_cover_one_another_are_drawn_once(tiny_window: MainWind
 
 
 def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, qtbot: QtBot) -> None:
-    lanes = timed_window.timing.lanes
+    lanes = timed_window.stations["timing"].lanes
     labels = [text for _y, text in lanes.getPlotItem().getAxis("left")._tickLevels[0]]
     assert labels == [s.contender.label for s in timed_window.model.evidence.summaries]
     summary = timed_window.model.evidence.summaries[0]
@@ -291,12 +295,15 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
         TimeLeft(62.0, 5.0),
         now={"fps": 8.0, "cpu": 91.0},
     )
-    timed_window.go(2)
+    timed_window.go("timing")
     timed_window.model.live.emit(moment)
     assert lanes.live_bar.isVisible()
     assert lanes.live_bar.rect().width() == 2.0
-    assert timed_window.timing.percent.text() == "50 %"
-    assert timed_window.timing.doing.text().endswith("run 1 of 3: 1 min 02 s ± 5 s left")
-    assert timed_window.timing.rates.text() == "frame 15 of 30: 8 fps now, 8 on average, processors 91 %"
+    assert timed_window.stations["timing"].percent.text() == "50 %"
+    assert timed_window.stations["timing"].doing.text().endswith("run 1 of 3: 1 min 02 s ± 5 s left")
+    assert (
+        timed_window.stations["timing"].rates.text()
+        == "frame 15 of 30: 8 fps now, 8 on average, processors 91 %"
+    )
     timed_window.model.live.emit(None)
     assert not lanes.live_bar.isVisible()

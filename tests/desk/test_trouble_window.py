@@ -36,15 +36,15 @@ def hooked(tiny_window: MainWindow, monkeypatch: pytest.MonkeyPatch, tmp_path: P
 
 
 def test_an_error_in_a_click_is_shown_and_written_down(hooked: MainWindow, qtbot: QtBot) -> None:
-    hooked.go(2)
-    hooked.timing.start.clicked.disconnect()
-    hooked.timing.start.clicked.connect(fail)
-    qtbot.mouseClick(hooked.timing.start, LEFT)
+    hooked.go("timing")
+    hooked.stations["timing"].start.clicked.disconnect()
+    hooked.stations["timing"].start.clicked.connect(fail)
+    qtbot.mouseClick(hooked.stations["timing"].start, LEFT)
     qtbot.waitUntil(lambda: "nobody foresaw this" in hooked.strip.words.text(), timeout=5000)
     assert "in fail" in log_file().read_text()
-    hooked.go(4)
+    hooked.go("verdict")
     assert hooked.isVisible()
-    assert hooked.pages.currentIndex() == 4
+    assert hooked.pages.currentWidget() is hooked.stations["verdict"]
 
 
 def test_an_error_in_a_thread_is_shown(hooked: MainWindow, qtbot: QtBot) -> None:
@@ -85,9 +85,14 @@ def test_a_study_that_can_not_be_written_opens_and_says_so(
     window = open_window(Study._reader(path))
     assert len(window.model.evidence.summaries) == contenders
     assert "can only be read" in window.strip.words.text()
-    window.go(2)
-    for page in (window.lineup, window.footage, window.timing.start, window.timing.stop):
+    window.go("timing")
+    for page in (
+        window.stations["lineup"],
+        window.stations["footage"],
+        window.stations["timing"].start,
+        window.stations["timing"].stop,
+    ):
         assert not page.isEnabled()
     qtbot.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: window.job is None, timeout=20_000)
+    qtbot.waitUntil(lambda: window.runner.job is None, timeout=20_000)
     assert window.isVisible()

@@ -34,22 +34,22 @@ def pick(qtbot: QtBot, box: object, text: str) -> None:
 
 
 def wait_idle(window: MainWindow, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: window.job is None and not window.small_jobs, timeout=LONG_MS)
+    qtbot.waitUntil(lambda: window.runner.job is None and not window.runner.small_jobs, timeout=LONG_MS)
 
 
 def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    assert window.pages.currentIndex() == 0
-    retype(qtbot, window.footage.start, "5")
-    retype(qtbot, window.footage.length, "20")
+    assert window.pages.currentWidget() is window.stations["footage"]
+    retype(qtbot, window.stations["footage"].start, "5")
+    retype(qtbot, window.stations["footage"].length, "20")
     assert window.model.study.facts().excerpt == Excerpt(5, 20)
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
-    retype(qtbot, window.timing.rounds, "2")
-    assert "This asks for 4 runs more" in window.timing.doing.text()
-    qtbot.mouseClick(window.timing.start, LEFT)
-    assert window.job is not None
-    assert not window.timing.start.isEnabled()
-    assert not window.lineup.isEnabled()
+    retype(qtbot, window.stations["timing"].rounds, "2")
+    assert "This asks for 4 runs more" in window.stations["timing"].doing.text()
+    qtbot.mouseClick(window.stations["timing"].start, LEFT)
+    assert window.runner.job is not None
+    assert not window.stations["timing"].start.isEnabled()
+    assert not window.stations["lineup"].isEnabled()
     wait_idle(window, qtbot)
     evidence = window.model.evidence
     assert [len(s.counted) for s in evidence.summaries] == [2, 2, 0]
@@ -59,7 +59,7 @@ def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     assert first.vmaf is not None
     assert first.runs[0].own_cpu_s is not None
     qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.AltModifier)
-    viewer = window.scrutiny.viewer
+    viewer = window.stations["scrutiny"].viewer
     qtbot.waitUntil(lambda: viewer.image is not None and viewer.image.width() == 320, timeout=20_000)
     output = viewer.image.copy()
     viewer.setFocus()
@@ -67,27 +67,27 @@ def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: viewer.image is not None and viewer.image != output, timeout=20_000)
     assert viewer.caption.startswith("Reference")
     qtbot.keyClick(window, Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier)
-    assert window.verdict.sentence.text() == evidence.verdict.lead
-    assert evidence.verdict.labels[0] in window.verdict.sentence.text()
+    assert window.stations["verdict"].sentence.text() == evidence.verdict.lead
+    assert evidence.verdict.labels[0] in window.stations["verdict"].sentence.text()
 
 
 def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(2)
+    window.go("timing")
     window.model.select(2)
-    pick(qtbot, window.timing.who, "the selected one alone")
-    retype(qtbot, window.timing.rounds, "1")
+    pick(qtbot, window.stations["timing"].who, "the selected one alone")
+    retype(qtbot, window.stations["timing"].rounds, "1")
     qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
     wait_idle(window, qtbot)
     assert [len(s.runs) for s in window.model.evidence.summaries] == [0, 1, 0]
-    assert window.timing.runs.rowCount() == 1
+    assert window.stations["timing"].runs.rowCount() == 1
 
 
 def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(2)
-    window.timing.rounds.setValue(60)
-    qtbot.mouseClick(window.timing.start, LEFT)
+    window.go("timing")
+    window.stations["timing"].rounds.setValue(60)
+    qtbot.mouseClick(window.stations["timing"].start, LEFT)
     counted = lambda: sum(len(s.counted) for s in window.model.evidence.summaries)  # noqa: E731
     qtbot.waitUntil(lambda: counted() >= 2, timeout=LONG_MS)
     assert window.strip.stop.isVisible()
@@ -98,37 +98,37 @@ def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) 
     assert 2 <= counted() < 100
     states = {r.state for r in window.model.study.runs()}
     assert states <= {"done", "stopped"}
-    assert window.timing.start.isEnabled()
+    assert window.stations["timing"].start.isEnabled()
 
 
 def test_a_change_of_theme_leaves_what_is_locked_locked(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(2)
-    window.timing.rounds.setValue(60)
-    qtbot.mouseClick(window.timing.start, LEFT)
+    window.go("timing")
+    window.stations["timing"].rounds.setValue(60)
+    qtbot.mouseClick(window.stations["timing"].start, LEFT)
     qtbot.waitUntil(lambda: any(s.counted for s in window.model.evidence.summaries), timeout=LONG_MS)
-    old = window.timing
+    old = window.stations["timing"]
     window.dress_anew()
-    assert window.timing is not old
-    assert not window.lineup.isEnabled()
-    assert not window.footage.isEnabled()
-    assert not window.timing.start.isEnabled()
-    assert window.timing.stop.isEnabled()
+    assert window.stations["timing"] is not old
+    assert not window.stations["lineup"].isEnabled()
+    assert not window.stations["footage"].isEnabled()
+    assert not window.stations["timing"].start.isEnabled()
+    assert window.stations["timing"].stop.isEnabled()
     before = len(window.model.study.runs())
     qtbot.waitUntil(lambda: len(window.model.study.runs()) > before + 1, timeout=LONG_MS)
-    qtbot.mouseClick(window.timing.stop, LEFT)
+    qtbot.mouseClick(window.stations["timing"].stop, LEFT)
     wait_idle(window, qtbot)
-    assert window.lineup.isEnabled()
-    assert window.footage.isEnabled()
-    assert window.timing.start.isEnabled()
+    assert window.stations["lineup"].isEnabled()
+    assert window.stations["footage"].isEnabled()
+    assert window.stations["timing"].start.isEnabled()
 
 
 def test_closing_in_mid_run_leaves_nothing_running(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     path = window.model.study.path
-    window.timing.rounds.setValue(60)
-    window.go(2)
-    qtbot.mouseClick(window.timing.start, LEFT)
+    window.stations["timing"].rounds.setValue(60)
+    window.go("timing")
+    qtbot.mouseClick(window.stations["timing"].start, LEFT)
     qtbot.waitUntil(lambda: bool(window.model.study.runs()), timeout=LONG_MS)
     window.close()
     again = Study.open(path)
@@ -139,62 +139,65 @@ def test_closing_in_mid_run_leaves_nothing_running(tiny_window: MainWindow, qtbo
 
 def test_changing_one_thing(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
+    window.go("lineup")
     window.model.select(1)
     qtbot.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
     made = window.model.selection
     assert len(window.model.evidence.summaries) == 4
-    form = window.lineup.form
+    form = window.stations["lineup"].form
     pick(qtbot, form.encoder, "HEVC")
     assert form.preset.currentText() == "medium"
     pick(qtbot, form.preset, "ultrafast")
     retype(qtbot, form.quality, "30")
-    assert "libx265" in window.lineup.command.toPlainText()
-    qtbot.mouseClick(window.lineup.keep, LEFT)
+    assert "libx265" in window.stations["lineup"].command.toPlainText()
+    qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
     kept = window.model.study.contenders()[-1]
     assert kept.id == made
     assert (kept.recipe.encoder, kept.recipe.preset, kept.recipe.quality) == ("libx265", "ultrafast", 30)
     assert kept.label == "x265 ultrafast"
-    assert "differs from" in window.lineup.held.text()
-    assert "2 things" in window.lineup.held.text() or "3 things" in window.lineup.held.text()
+    assert "differs from" in window.stations["lineup"].held.text()
+    assert (
+        "2 things" in window.stations["lineup"].held.text()
+        or "3 things" in window.stations["lineup"].held.text()
+    )
 
 
 def test_a_bad_setting_is_told_and_can_not_be_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
-    form = window.lineup.form
+    window.go("lineup")
+    form = window.stations["lineup"].form
     pick(qtbot, form.mode, "average")
     form.bit_rate.setFocus()
     form.bit_rate.selectAll()
     qtbot.keyClicks(form.bit_rate, "much")
-    assert '"much" is not a bit rate' in window.lineup.note.text()
-    assert not window.lineup.keep.isEnabled()
+    assert '"much" is not a bit rate' in window.stations["lineup"].note.text()
+    assert not window.stations["lineup"].keep.isEnabled()
     form.bit_rate.selectAll()
     qtbot.keyClicks(form.bit_rate, "3M")
-    assert window.lineup.keep.isEnabled()
-    qtbot.mouseClick(window.lineup.undo, LEFT)
-    assert not window.lineup.keep.isEnabled()
+    assert window.stations["lineup"].keep.isEnabled()
+    qtbot.mouseClick(window.stations["lineup"].undo, LEFT)
+    assert not window.stations["lineup"].keep.isEnabled()
     assert form.mode.currentData() == "constant quality"
 
 
 def test_labels_can_be_changed_but_not_doubled(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
-    name = window.lineup.form.name
+    window.go("lineup")
+    name = window.stations["lineup"].form.name
     name.selectAll()
     qtbot.keyClicks(name, "SVT-AV1 12")
-    assert "is labelled" in window.lineup.note.text()
-    assert not window.lineup.keep.isEnabled()
+    assert "is labelled" in window.stations["lineup"].note.text()
+    assert not window.stations["lineup"].keep.isEnabled()
     name.selectAll()
     qtbot.keyClicks(name, "House master")
-    qtbot.mouseClick(window.lineup.keep, LEFT)
+    qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
     assert window.model.study.contenders()[0].label == "House master"
     assert window.model.study.contenders()[0].id == 1
 
 
 def test_dropping_and_another_baseline(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    window.go(1)
+    window.go("lineup")
     window.model.select(2)
     qtbot.keyClick(window, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
     assert window.model.study.facts().baseline_id == 2
@@ -206,12 +209,12 @@ def test_dropping_and_another_baseline(tiny_window: MainWindow, qtbot: QtBot) ->
 
 def test_the_strip_answers_to_mouse_and_keys(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    strip = window.footage.strip
+    strip = window.stations["footage"].strip
     qtbot.mouseClick(strip, LEFT, pos=QPoint(round(strip.x_of(12.5)), 50))
-    assert window.footage.frame == 12
+    assert window.stations["footage"].frame == 12
     strip.setFocus()
     qtbot.keyClick(strip, Qt.Key.Key_Right)
-    assert window.footage.frame == 13
+    assert window.stations["footage"].frame == 13
     qtbot.keyClick(strip, Qt.Key.Key_BracketLeft)
     assert window.model.study.facts().excerpt == Excerpt(13, 17)
     qtbot.keyClick(strip, Qt.Key.Key_Right, delay=1)
@@ -228,14 +231,14 @@ def test_the_strip_answers_to_mouse_and_keys(tiny_window: MainWindow, qtbot: QtB
 
 def test_thumbnails_are_made_for_a_new_clip(tiny_window: MainWindow, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: len(tiny_window.model.study.thumbnails()) == 30, timeout=20_000)
-    qtbot.waitUntil(lambda: bool(tiny_window.footage.strip._pictures), timeout=5_000)
+    qtbot.waitUntil(lambda: bool(tiny_window.stations["footage"].strip._pictures), timeout=5_000)
 
 
 def test_footage_that_went_missing_is_told(tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     window = tiny_window
     window.model.study.move_footage(tmp_path / "lost.mkv")
-    window.go(2)
-    qtbot.mouseClick(window.timing.start, LEFT)
+    window.go("timing")
+    qtbot.mouseClick(window.stations["timing"].start, LEFT)
     wait_idle(window, qtbot)
     assert "lost.mkv is not there" in window.strip.words.text()
     assert window.strip.words.property("role") == "trouble"
@@ -262,14 +265,14 @@ def test_a_new_study_from_a_clip(
     window = MainWindow()
     qtbot.addWidget(window)
     window.show()
-    assert not window.station_buttons[0].isEnabled()
+    assert not window.station_buttons["footage"].isEnabled()
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(clip)], ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "new"), ""))
     window.files.new_from_source()
-    qtbot.waitUntil(lambda: window.model is not None and not window.small_jobs, timeout=20_000)
+    qtbot.waitUntil(lambda: window.model is not None and not window.runner.small_jobs, timeout=20_000)
     assert (tmp_path / "new.ovrik").exists()
     assert len(window.model.evidence.summaries) == 4
-    assert window.pages.currentIndex() == 0
+    assert window.pages.currentWidget() is window.stations["footage"]
     bad = tmp_path / "bad.mp4"
     bad.write_text("words")
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(bad)], ""))
@@ -295,10 +298,10 @@ def test_a_command_is_shown_before_it_is_approved(
     study.keep_programs([described])
     study.add_contender(Contender("described-odd", recipe("described_h264"), "Odd one", True))
     window = open_window(Study.open(study.path))
-    window.go(1)
+    window.go("lineup")
     window.model.select(4)
-    assert "has not been approved" in window.lineup.note.text()
-    assert window.lineup.approve.isVisible()
+    assert "has not been approved" in window.stations["lineup"].note.text()
+    assert window.stations["lineup"].approve.isVisible()
     shown: list[str] = []
     answer = iter(["no", "yes"])
 
@@ -310,10 +313,10 @@ def test_a_command_is_shown_before_it_is_approved(
         return 0
 
     monkeypatch.setattr(QMessageBox, "exec", exec_)
-    qtbot.mouseClick(window.lineup.approve, LEFT)
+    qtbot.mouseClick(window.stations["lineup"].approve, LEFT)
     assert not allowed(described)
-    qtbot.mouseClick(window.lineup.approve, LEFT)
+    qtbot.mouseClick(window.stations["lineup"].approve, LEFT)
     assert allowed(described)
     assert all("true '{input}' '{output}'" in text and "SHA-256" in text for text in shown)
     assert len(shown) == 2
-    assert not window.lineup.approve.isVisible()
+    assert not window.stations["lineup"].approve.isVisible()

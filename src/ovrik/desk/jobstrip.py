@@ -7,6 +7,8 @@ from ovrik.desk.jobs import Job
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.work.timing import seconds_words
 
+AT_REST = "Nothing is running. Ctrl+R times the line-up."
+
 
 class JobStrip(QFrame):
     """Shows one job at a time, and what the last one came to."""
@@ -24,7 +26,9 @@ class JobStrip(QFrame):
         self.bar.setRange(0, 1000)
         self.bar.setFixedWidth(220)
         self.bar.setAccessibleName("Progress of the job")
-        self.stop = button("Stop", self.stop_wanted.emit, "stop", "End this job; what is finished stays")
+        self.stop = button(
+            "Stop", self.stop_wanted.emit, "stop", "End this job; what is finished is kept", "Ctrl+."
+        )
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 10, 4)
         row.setSpacing(12)
@@ -32,7 +36,7 @@ class JobStrip(QFrame):
         row.addWidget(self.left, 0, Qt.AlignmentFlag.AlignRight)
         row.addWidget(self.bar)
         row.addWidget(self.stop)
-        self.rest("Nothing is running. Ctrl+R times the line-up.")
+        self.rest(AT_REST)
 
     def follow(self, job: Job) -> None:
         """Show this job from now on."""
@@ -52,6 +56,11 @@ class JobStrip(QFrame):
             self.bar.setValue(round(1000 * share))
             self.bar.setFormat(f"{100 * share:.0f} %")
         self.left.setText(f"{seconds_words(left_s)} left" if isinstance(left_s, float | int) else "")
+
+    def say(self, words: str) -> None:
+        """Words about the job in hand, which goes on."""
+        self.words.setText(words)
+        self.words.setToolTip(words)
 
     def rest(self, words: str, trouble: bool = False) -> None:
         """Nothing is running; say what the last job came to."""

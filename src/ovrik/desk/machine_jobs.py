@@ -1,38 +1,55 @@
 """What the workstation's panel sets going: looking at the machine, trying accelerations, adding builds."""
 
-from typing import TYPE_CHECKING
+from pathlib import Path
 
-from PyQt6.QtWidgets import QInputDialog
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ovrik.desk import work
-from ovrik.desk.stations.workstation import Look, look_at_machine
+from ovrik.desk.open_study import OpenStudy
 from ovrik.machine.added import add_program, add_wheel
 from ovrik.machine.builds import Build, find_build
 from ovrik.machine.trials import Trial, summary
+from ovrik.store.study import Study
+from ovrik.work.machine_look import Look, look_at_machine
 
-if TYPE_CHECKING:
-    from ovrik.desk.window import MainWindow
 
+class MachineJobs(QObject):
+    """Jobs on this machine; accelerations are tried once without being asked for.
 
-class MachineJobs:
-    """Jobs on the machine that one window shows; accelerations are tried once by themselves."""
+    Signals: `looked` with what was read.
+    """
 
-    def __init__(self, window: "MainWindow") -> None:
-        self.window = window
+    looked = pyqtSignal(object)
+
+    def __init__(self, opened: OpenStudy, window: QWidget) -> None:
+        super().__init__(window)
+        self.opened, self.runner, self._window = opened, opened.runner, window
         self.probed = False
+        self._found: tuple[Study, Look] | None = None
+
+    def found(self) -> Look | None:
+        """What was read of the machine for the study that is open."""
+        model = self.opened.model
+        return self._found[1] if model and self._found and self._found[0] is model.study else None
 
     def look_at_machine(self) -> None:
         """Read the machine, its readiness and its builds."""
-        if self.window.model is None:
+        model = self.opened.model
+        if model is None:
             return
-        study = self.window.model.study
-        extra = tuple(c.contender.build for c in self.window.model.evidence.summaries)
-        self.window.small_job("Machine", lambda _job: look_at_machine(study, extra), self._machine_looked)
+        extra = tuple(c.contender.build for c in model.evidence.summaries)
+        self.runner.small(
+            "Machine",
+            lambda _job: look_at_machine(model.study, extra),
+            lambda found: self._machine_looked(model.study, found),
+        )
 
-    def _machine_looked(self, found: Look) -> None:
-        self.window.workstation.show_found(found)
+    def _machine_looked(self, study: Study, found: Look) -> None:
+        self._found = study, found
+        self.looked.emit(found)
         real = {b.key for b in found.builds if not b.problem and not b.simulated}
-        if self.window.job is None and not real & {t.build for t in found.trials} and not self.probed:
+        if self.runner.job is None and not real & {t.build for t in found.trials} and not self.probed:
             self.probed = True  # once by itself; after that only when asked
             self.probe_machine()
 
@@ -44,26 +61,26 @@ class MachineJobs:
             counts = summary(trials)
             return ", ".join(f"{number} {answer}" for answer, number in counts.items()) + "."
 
-        self.window.big_job("Trying accelerations", work.probing(), words)
+        self.runner.big("Trying accelerations", work.probing(), words)
 
     def add_program(self) -> None:
         """Ask for a program file and add it to the builds."""
-        path = self.window.files.ask_open("Choose an encoding program", "All files (*)")
-        if path:
-            self.window.small_job(
+        name, _ = QFileDialog.getOpenFileName(self._window, "Choose an encoding program", "", "All files (*)")
+        if name:
+            self.runner.small(
                 "Adding a build",
-                lambda _job: find_build(add_program(path).key),
+                lambda _job: find_build(add_program(Path(name)).key),
                 lambda _b: self.look_at_machine(),
             )
 
     def fetch_version(self) -> None:
         """Ask for a version and fetch it."""
         asked = "Version of the package imageio-ffmpeg:"
-        version, wanted = QInputDialog.getText(self.window, "Fetch a version", asked)
+        version, wanted = QInputDialog.getText(self._window, "Fetch a version", asked)
         name = version.strip()
         if wanted and name:
             fetch = lambda _job: find_build(add_wheel(name).key)  # noqa: E731
-            self.window.big_job(f"Fetching {name}", fetch, self._fetched)
+            self.runner.big(f"Fetching {name}", fetch, self._fetched)
 
     def _fetched(self, build: Build) -> str:
         self.look_at_machine()

@@ -9,13 +9,13 @@ from PyQt6.QtWidgets import QApplication
 
 from ovrik.demo.scenario import adopt_film, unpack_demo
 from ovrik.desk.app import application
+from ovrik.desk.station_table import STATIONS
 from ovrik.desk.window import MainWindow
 from ovrik.machine.builds import find_builds
 from ovrik.machine.probing import probe_builds
 from ovrik.quality.reference import make_reference
 from ovrik.store.study import Study
 
-VIEWS = ("1-footage", "2-line-up", "3-timing", "4-scrutiny", "5-verdict", "6-workstation")
 SIZE = (1280, 800)
 
 
@@ -36,10 +36,10 @@ def take_shots(folder: Path) -> list[Path]:
 
         window.show()
         out = []
-        for number, name in enumerate(VIEWS):
-            window.go(number)
-            settle(app, lambda: not window.small_jobs)
-            path = folder / f"{name}.png"
+        for number, station in enumerate(STATIONS, 1):
+            window.go(station.key)
+            settle(app, lambda: not window.runner.small_jobs)
+            path = folder / f"{number}-{station.title.lower()}.png"
             window.grab().save(str(path))
             out.append(path)
         out += [
@@ -56,25 +56,25 @@ def take_shots(folder: Path) -> list[Path]:
 
 def _with(window: MainWindow, path: Path, act: Callable[[MainWindow], None], app: QApplication) -> Path:
     act(window)
-    settle(app, lambda: not window.small_jobs, least_s=1.0)
+    settle(app, lambda: not window.runner.small_jobs, least_s=1.0)
     window.grab().save(str(path))
     return path
 
 
 def _treatments(window: MainWindow) -> None:
     """The first shot, treated, with its treatments."""
-    window.go(0)
-    window.footage.show_page(1)
-    window.footage.treatments.one.click()
-    window.footage.treated.setChecked(True)
-    window.footage.show_frame(12)
+    window.go("footage")
+    window.stations["footage"].show_page(1)
+    window.stations["footage"].treatments.one.click()
+    window.stations["footage"].treated.setChecked(True)
+    window.stations["footage"].show_frame(12)
 
 
 def _grid(window: MainWindow) -> None:
     """A grid with something in it that can't run."""
-    window.go(1)
-    window.lineup.show_page(1)
-    grid = window.lineup.grid
+    window.go("lineup")
+    window.stations["lineup"].show_page(1)
+    grid = window.stations["lineup"].grid
     for key, text in (
         ("encoder", "libx264, libx265, libsvtav1"),
         ("preset", "fast, medium, 8"),
@@ -90,8 +90,8 @@ def _grid(window: MainWindow) -> None:
 
 def _parts(window: MainWindow) -> None:
     """Where the time of the baseline goes."""
-    window.go(2)
-    window.timing.show_page(2)
+    window.go("timing")
+    window.stations["timing"].show_page(2)
 
 
 def settle(app: QApplication, quiet: Callable[[], bool], least_s: float = 0.7, most_s: float = 15.0) -> None:

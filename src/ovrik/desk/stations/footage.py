@@ -149,6 +149,11 @@ class FootageStation(QWidget):
         if frame == self.frame and checksum == self.model.evidence.programme.checksum:
             self.show_frame(frame)
 
+    def take_thumbnails(self, model: DeskModel) -> None:
+        """Thumbnails were made for this model's study."""
+        if model is self.model:
+            self.strip.show_thumbnails(model.study.thumbnails())
+
     def _thumbnail(self) -> QImage | None:
         return self.strip.nearest(self.frame)
 

@@ -63,6 +63,10 @@ class LineupStation(QWidget):
         if chosen:
             chosen.setChecked(True)
 
+    def show_contenders(self) -> None:
+        """Go to the contenders, one by one."""
+        self.show_page(0)
+
     def follow(self) -> None:
         """Take in what is new."""
         plan = self.model.plan

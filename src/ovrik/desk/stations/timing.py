@@ -57,7 +57,7 @@ class TimingStation(QWidget):
         self.every_excerpt.toggled.connect(lambda _on: self._show_plan())
         self.start = button("Time now", self._start, "main", "Begin the rounds", "Ctrl+R")
         self.stop = button(
-            "Stop", self.stop_wanted.emit, "stop", "End the run in hand; finished runs stay", "Ctrl+."
+            "Stop", self.stop_wanted.emit, "stop", "End the run in hand; finished runs are kept (Ctrl+.)"
         )
         self.stop.setEnabled(False)
         self.figure, self.doing, self.rates = label("", "title"), LiveText(), LiveText()

@@ -1,96 +1,31 @@
 """The workstation: what this machine is, whether it is ready, its builds, and what they can use."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
-from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, emptied, label, set_role, sheet
-from ovrik.errors import OvrikError
-from ovrik.machine.builds import Build, find_builds
+from ovrik.machine.builds import Build
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
-from ovrik.machine.drive import DriveFacts, measure_drive, read_speed, slow
-from ovrik.machine.facts import TABLE, MachineFacts, differences
-from ovrik.machine.probing import known_trials
-from ovrik.machine.readiness import Finding, file_system_of, findings, take_reading
-from ovrik.machine.sensors import DriverSensors, SensorValue, SystemSensors
+from ovrik.machine.drive import DriveFacts
+from ovrik.machine.facts import TABLE
 from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, WRONG, Trial
 from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
-from ovrik.store.study import Study
 from ovrik.study.contender import build_words
 from ovrik.study.encoders import ENCODERS
-from ovrik.work.fingerprint import fingerprint
+from ovrik.work.machine_look import Look
 
 TONES = {WORKS: "act", FAILS: "soft", FALLS_BACK: "trouble", WRONG: "trouble"}
 BITS = dict(zip(PIXEL_FORMATS, ("8 bit", "10 bit"), strict=True))
 
 
-@dataclass(frozen=True)
-class Look:
-    """What was read of the machine.
-
-    Fields: `machine`; `differs`, what differs from the machine that the study's last run was made
-    on, in words, None without a run; `drive` of the study, None if it can't be measured; `source`,
-    the footage's drive in rows of name and value; `sensors`, their present values; `findings` of
-    readiness; `builds`; `trials` on
-    file for them.
-    """
-
-    machine: MachineFacts
-    differs: list[str] | None
-    drive: DriveFacts | None
-    source: list[tuple[str, str]]
-    sensors: list[SensorValue]
-    findings: list[Finding]
-    builds: list[Build]
-    trials: list[Trial]
-
-
-def look_at_machine(study: Study, extra: tuple[str, ...] = ()) -> Look:
-    """Takes about two seconds, so it is called off the window's thread."""
-    outputs, builds, machine = study.outputs, find_builds(extra), fingerprint(study)
-    last = next((r.machine_id for r in reversed(study.runs()) if r.machine_id), None)
-    differs = differences(study.machines()[last], machine.to_json()) if last else None
-    place = outputs if outputs.is_dir() else next(p for p in outputs.parents if p.is_dir())
-    try:
-        drive = measure_drive(place)
-    except OvrikError:
-        drive = None
-    sensors = [*SystemSensors().read(), *DriverSensors().read()]
-    trials = [t for b in builds if not b.problem for t in known_trials(b) or []]
-    found = [*findings(take_reading(outputs)), *(slow(drive) if drive else [])]
-    return Look(
-        machine,
-        differs,
-        drive,
-        _source_rows(Path(study.programme().clips[0].path)),
-        sensors,
-        found,
-        builds,
-        trials,
-    )
-
-
-def _drive_words(drive: DriveFacts | None) -> str:
-    if drive is None:
-        return "can't be written"
-    told = dict(drive_rows(drive))
-    return f"{told['File system']}, {told['Free']} free, writes {told['Writes']}, reads {told['Reads']}"
-
-
-def _source_rows(path: Path) -> list[tuple[str, str]]:
-    try:
-        return [("Footage", f"{file_system_of(path.parent)}, reads {read_speed(path):.0f} MB/s")]
-    except OSError:
-        return [("Footage", "is not there")]
-
-
 class WorkstationPanel(QWidget):
     """Facts and readiness on the left; builds and the grid of accelerations on the right."""
 
+    first_shown = pyqtSignal()
     look_wanted = pyqtSignal()
     probe_wanted = pyqtSignal()
     program_wanted = pyqtSignal()
@@ -199,6 +134,12 @@ class WorkstationPanel(QWidget):
         inner.addWidget(self.why)
         return frame
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """The machine is read when somebody wants to see it."""
+        super().showEvent(event)
+        if self.look is None:
+            self.first_shown.emit()
+
     def show_found(self, found: Look) -> None:
         """Show what was read."""
         self.look = found
@@ -275,6 +216,13 @@ class WorkstationPanel(QWidget):
         set_role(self.why, "soft")
         self.why.setText(". ".join(parts) + ".")
         self.why.setToolTip("\n".join(first.log[-10:]))
+
+
+def _drive_words(drive: DriveFacts | None) -> str:
+    if drive is None:
+        return "can't be written"
+    told = dict(drive_rows(drive))
+    return f"{told['File system']}, {told['Free']} free, writes {told['Writes']}, reads {told['Reads']}"
 
 
 PLACES = ("device", "decode", "treatment", "encode")

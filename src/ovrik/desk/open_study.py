@@ -1,0 +1,49 @@
+"""The study that the window has open, for whatever works on it."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ovrik.desk.model import DeskModel
+from ovrik.desk.runner import Runner
+from ovrik.store.study import Study
+
+
+class OpenStudy(QObject):
+    """Holds the model of the study that is open, None when there is none.
+
+    Signals: `wanted` with a study that is to be shown in place of this one.
+    """
+
+    wanted = pyqtSignal(object)
+
+    def __init__(self, runner: Runner, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.runner = runner
+        self.model: DeskModel | None = None
+
+    def replace(self, study: Study) -> DeskModel:
+        """Take a study in hand; another that was open is closed."""
+        if self.model is not None and self.model.study is not study:
+            self.close()
+        self.model = DeskModel(study)
+        return self.model
+
+    def close(self) -> None:
+        """Close the study."""
+        if self.model is not None:
+            self.model.study.close()
+        self.model = None
+
+    def look_again(self, then: Callable[[], None] = lambda: None) -> None:
+        """Read the study anew off the interface thread, then show it."""
+        model = self.model
+        if model is None:
+            return
+
+        def show(take: Callable[[], None]) -> None:
+            if model is self.model:
+                take()
+            then()
+
+        self.runner.small("Reading the study", lambda _job: model.look(), show)

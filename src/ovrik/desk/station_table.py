@@ -1,0 +1,122 @@
+"""The stations of the window, in one table: a new one is one entry."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtWidgets import QWidget
+
+from ovrik.desk.files import Files
+from ovrik.desk.machine_jobs import MachineJobs
+from ovrik.desk.model import DeskModel
+from ovrik.desk.pictures import Pictures
+from ovrik.desk.runner import Runner
+from ovrik.desk.stations.footage import FootageStation
+from ovrik.desk.stations.lineup import LineupStation
+from ovrik.desk.stations.scrutiny import ScrutinyStation
+from ovrik.desk.stations.timing import TimingStation
+from ovrik.desk.stations.verdict import VerdictStation
+from ovrik.desk.stations.workstation import WorkstationPanel
+from ovrik.desk.study_jobs import StudyJobs
+
+
+@dataclass(frozen=True)
+class Desk:
+    """What a station may use.
+
+    Fields: `model` of the study that is open; `pictures`, decoded frames; `runner` of jobs; `jobs` on the
+    study; `machine`, jobs on the workstation; `files`, what the Study menu does; `back`, which goes to the
+    station shown before.
+    """
+
+    model: DeskModel
+    pictures: Pictures
+    runner: Runner
+    jobs: StudyJobs
+    machine: MachineJobs
+    files: Files
+    back: Callable[[], None]
+
+
+def _footage(desk: Desk) -> QWidget:
+    made = FootageStation(desk.model, desk.pictures)
+    made.source_wanted.connect(desk.files.choose_source)
+    made.clips_wanted.connect(desk.files.find_clips)
+    made.timeline_wanted.connect(desk.files.write_timeline)
+    made.measure_wanted.connect(desk.jobs.measure)
+    made.still_wanted.connect(desk.jobs.make_still)
+    desk.jobs.still.connect(made.take_still)
+    desk.jobs.thumbnails.connect(made.take_thumbnails)
+    return made
+
+
+def _lineup(desk: Desk) -> QWidget:
+    made = LineupStation(desk.model)
+    made.try_wanted.connect(desk.jobs.try_line_up)
+    made.grid.wanted.connect(desk.jobs.add_contenders)
+    desk.jobs.contenders_added.connect(made.show_contenders)
+    return made
+
+
+def _timing(desk: Desk) -> QWidget:
+    made = TimingStation(desk.model)
+    made.start_wanted.connect(desk.jobs.start_timing)
+    made.stop_wanted.connect(desk.runner.stop)
+    made.explain_wanted.connect(desk.jobs.explain)
+    desk.jobs.findings.connect(made.show_findings)
+    return made
+
+
+def _workstation(desk: Desk) -> QWidget:
+    made = WorkstationPanel(desk.back)
+    found = desk.machine.found()
+    if found:
+        made.show_found(found)
+    made.first_shown.connect(desk.machine.look_at_machine)
+    made.look_wanted.connect(desk.machine.look_at_machine)
+    made.probe_wanted.connect(desk.machine.probe_machine)
+    made.program_wanted.connect(desk.machine.add_program)
+    made.version_wanted.connect(desk.machine.fetch_version)
+    desk.machine.looked.connect(made.show_found)
+    return made
+
+
+Lock = Callable[[QWidget, bool, bool], None]
+"""Takes a station's widget, whether a long job is running, and whether nothing may be changed."""
+
+
+def _never(_page: QWidget, _busy: bool, _locked: bool) -> None:
+    """Looking is always possible."""
+
+
+def _whole(page: QWidget, _busy: bool, locked: bool) -> None:
+    page.setEnabled(not locked)
+
+
+def _some(page: QWidget, busy: bool, locked: bool) -> None:
+    page.set_busy(busy, locked)  # type: ignore[attr-defined]
+
+
+@dataclass(frozen=True)
+class Station:
+    """One station.
+
+    Fields: `key` by which the window goes to it; `title` on its button, whose shortcut is Alt with its place
+    in the table; `make`, which builds its widget and connects it; `lock`, what can't be used while a long
+    job runs or the study can't be written; `apart`, True for a button at the right end of the row.
+    """
+
+    key: str
+    title: str
+    make: Callable[[Desk], QWidget]
+    lock: Lock = _never
+    apart: bool = False
+
+
+STATIONS: tuple[Station, ...] = (
+    Station("footage", "Footage", _footage, _whole),
+    Station("lineup", "Line-up", _lineup, _whole),
+    Station("timing", "Timing", _timing, _some),
+    Station("scrutiny", "Scrutiny", lambda desk: ScrutinyStation(desk.model, desk.pictures)),
+    Station("verdict", "Verdict", lambda desk: VerdictStation(desk.model)),
+    Station("workstation", "Workstation", _workstation, apart=True),
+)
