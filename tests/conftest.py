@@ -23,7 +23,7 @@ from ovrik.study.recipe import recipe
 @pytest.fixture(scope="session", autouse=True)
 def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     """Caches and data go to folders of the tests' own, never to the user's."""
-    old = {name: os.environ.get(name) for name in ("XDG_CACHE_HOME", "XDG_DATA_HOME")}
+    old = {name: os.environ.get(name) for name in ("XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME")}
     for name in old:
         os.environ[name] = str(tmp_path_factory.mktemp(name.lower()))
     yield

@@ -43,7 +43,7 @@ def test_every_station_is_full(demo: Study) -> None:
     for s in timed:
         assert len(s.counted) >= 5
         assert s.score is not None
-        assert len(s.score.vmaf) == evidence.facts.excerpt.frames
+        assert len(s.score.of("vmaf")) == evidence.facts.excerpt.frames
         output = demo.outputs / (s.runs[-1].output or "")
         assert output.stat().st_size == s.bytes
     assert evidence.verdict.labels

@@ -11,8 +11,9 @@ from ovrik.export.process import measure
 from ovrik.export.run import timed_run
 from ovrik.machine.builds import locate
 from ovrik.quality.frames import FrameReader
-from ovrik.quality.metrics import FrameScores, frame_scores, read_scores
+from ovrik.quality.metrics import frame_scores, read_scores
 from ovrik.quality.reference import make_reference, reference_key, reference_path
+from ovrik.store.records import MetricScores
 from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
@@ -41,7 +42,7 @@ def output(footage: Footage, tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture(scope="module")
-def scores(output: Path, reference: Path, footage: Footage) -> FrameScores:
+def scores(output: Path, reference: Path, footage: Footage) -> dict[str, MetricScores]:
     return frame_scores(output, reference, delivery(of_clip(footage), EXCERPT))
 
 
@@ -74,16 +75,16 @@ def numpy_ssim(a: np.ndarray, b: np.ndarray) -> float:
 
 @pytest.mark.parametrize("number", [0, 7, 19])
 def test_psnr_and_ssim_agree_with_numpy(
-    scores: FrameScores, output: Path, reference: Path, number: int
+    scores: dict[str, MetricScores], output: Path, reference: Path, number: int
 ) -> None:
     ours, theirs = lumas(output, reference, number)
-    assert scores.psnr[number] == pytest.approx(numpy_psnr(ours, theirs), abs=1e-3)
-    assert scores.ssim[number] == pytest.approx(numpy_ssim(ours, theirs), abs=2e-4)
+    assert scores["psnr"].values[number] == pytest.approx(numpy_psnr(ours, theirs), abs=1e-3)
+    assert scores["ssim"].values[number] == pytest.approx(numpy_ssim(ours, theirs), abs=2e-4)
 
 
 @pytest.mark.parametrize("tag", ["bt709", "smpte170m"])
 def test_tags_that_only_one_side_has_change_no_sample(
-    scores: FrameScores, output: Path, reference: Path, footage: Footage, tmp_path: Path, tag: str
+    scores: dict[str, MetricScores], output: Path, reference: Path, footage: Footage, tmp_path: Path, tag: str
 ) -> None:
     """The footage is not tagged; an output that is must be scored by its samples all the same."""
     tagged = tmp_path / "tagged.mp4"
@@ -106,18 +107,23 @@ def test_tags_that_only_one_side_has_change_no_sample(
     colour = probe(tagged).colour
     assert colour.matrix == tag
     again = frame_scores(tagged, reference, delivery(of_clip(footage), EXCERPT), colour)
-    assert again.psnr == pytest.approx(scores.psnr, abs=1e-6)
-    assert again.vmaf == pytest.approx(scores.vmaf, abs=1e-3)
+    assert again["psnr"].values == pytest.approx(scores["psnr"].values, abs=1e-6)
+    assert again["vmaf"].values == pytest.approx(scores["vmaf"].values, abs=1e-3)
 
 
-def test_one_score_for_every_frame(scores: FrameScores) -> None:
-    assert len(scores.vmaf) == len(scores.psnr) == len(scores.ssim) == EXCERPT.frames
-    assert np.all((scores.vmaf >= 0) & (scores.vmaf <= 100))
-    assert np.all((scores.ssim > 0) & (scores.ssim < 1))
+def test_one_score_for_every_frame(scores: dict[str, MetricScores]) -> None:
+    assert (
+        len(scores["vmaf"].values)
+        == len(scores["psnr"].values)
+        == len(scores["ssim"].values)
+        == EXCERPT.frames
+    )
+    assert np.all((scores["vmaf"].values >= 0) & (scores["vmaf"].values <= 100))
+    assert np.all((scores["ssim"].values > 0) & (scores["ssim"].values < 1))
 
 
 def test_a_better_picture_scores_higher(
-    scores: FrameScores, reference: Path, footage: Footage, tmp_path: Path
+    scores: dict[str, MetricScores], reference: Path, footage: Footage, tmp_path: Path
 ) -> None:
     partial, path = tmp_path / "p.mp4", tmp_path / "o.mp4"
     argv = export_command(
@@ -125,12 +131,12 @@ def test_a_better_picture_scores_higher(
     )
     timed_run([argv], partial, path)
     finer = frame_scores(path, reference, delivery(of_clip(footage), EXCERPT))
-    assert finer.vmaf.mean() > scores.vmaf.mean()
-    assert np.all(finer.psnr > scores.psnr)
+    assert finer["vmaf"].values.mean() > scores["vmaf"].values.mean()
+    assert np.all(finer["psnr"].values > scores["psnr"].values)
 
 
 def test_vmaf_is_of_the_output_against_the_reference_and_not_the_reverse(
-    scores: FrameScores, output: Path, reference: Path, tmp_path: Path
+    scores: dict[str, MetricScores], output: Path, reference: Path, tmp_path: Path
 ) -> None:
     """Both decoded to bare samples first and scored by the build alone, both ways round."""
     build, raw = str(locate("bundled")), {}
@@ -183,7 +189,7 @@ def test_vmaf_is_of_the_output_against_the_reference_and_not_the_reverse(
         return [f["metrics"]["vmaf"] for f in json.loads(log.read_text())["frames"]]
 
     right, swapped = alone("output", "reference"), alone("reference", "output")
-    assert scores.vmaf == pytest.approx(right, abs=1e-3)
+    assert scores["vmaf"].values == pytest.approx(right, abs=1e-3)
     assert np.abs(np.array(right) - swapped).mean() > 0.5, "the pair tells the two ways apart"
 
 
@@ -200,8 +206,8 @@ def test_the_reference_is_lossless_and_made_once(footage: Footage, reference: Pa
 
 def test_the_reference_scores_perfectly_against_itself(reference: Path, footage: Footage) -> None:
     perfect = frame_scores(reference, reference, delivery(of_clip(footage), EXCERPT))
-    assert np.all(perfect.ssim == 1)
-    assert perfect.psnr.min() > 70
+    assert np.all(perfect["ssim"].values == 1)
+    assert perfect["psnr"].values.min() > 70
 
 
 def test_stopping_leaves_nothing(footage: Footage) -> None:

@@ -1,6 +1,5 @@
 """The study file: nothing is lost, nothing is edited, and a second writer is kept out."""
 
-import json
 import sqlite3
 from dataclasses import replace
 from pathlib import Path
@@ -10,7 +9,7 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.store.file import Hold
-from ovrik.store.records import ScoreRecord
+from ovrik.store.records import MetricScores, ScoreRecord
 from ovrik.store.schema import VERSION
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
@@ -142,19 +141,25 @@ def test_dropping(study: Study) -> None:
 
 def test_scores(study: Study) -> None:
     values = np.array([90.0, 91.5])
-    score = ScoreRecord(
-        0, 1, "ff", "ref", ("too short",), "", {"codec": "h264"}, values, values / 2, values / 100
-    )
+    metrics = {"vmaf": MetricScores("model 1", values), "ssim": MetricScores("", values / 100)}
+    score = ScoreRecord(0, 1, "ff", "ref", ("too short",), "", {"codec": "h264"}, metrics)
     study.keep_score(score, BUILD)
     study.keep_score(score, BUILD)  # again: in place of the first
     kept = study.score(1, "ff", "ref")
     assert kept is not None
     assert kept.faults == ("too short",)
-    assert kept.vmaf.tolist() == [90.0, 91.5]
-    assert kept.ssim.tolist() == [0.9, 0.915]
+    assert kept.of("vmaf").tolist() == [90.0, 91.5]
+    assert kept.of("ssim").tolist() == [0.9, 0.915]
+    assert kept.of("psnr").tolist() == []
+    assert kept.metrics["vmaf"].version == "model 1"
     assert study.score(1, "00", "ref") is None
     db = sqlite3.connect(study.path)
-    assert db.execute("SELECT count(*), avg(vmaf) FROM frame_score").fetchone() == (2, 90.75)
+    means = "SELECT metric, count(*), avg(value) FROM frame_score JOIN score_metric m ON m.id = metric_id GROUP BY 1"
+    assert db.execute(means).fetchall() == [("ssim", 2, 0.9075), ("vmaf", 2, 90.75)]
+    db.execute("DELETE FROM frame_score WHERE frame = 0")
+    db.commit()
+    with pytest.raises(OvrikError, match="frame 0 of score"):
+        study.score(1, "ff", "ref")
 
 
 def test_thumbnails_belong_to_their_clip(study: Study, footage: Footage) -> None:
@@ -164,7 +169,7 @@ def test_thumbnails_belong_to_their_clip(study: Study, footage: Footage) -> None
 
 def test_footage_made_anew_keeps_runs_and_scores(study: Study, footage: Footage) -> None:
     end(study, begin(study))
-    study.keep_score(ScoreRecord(0, 1, "ff", "old", (), "", {}, *[np.ones(2)] * 3), BUILD)
+    study.keep_score(ScoreRecord(0, 1, "ff", "old", (), "", {}), BUILD)
     study.reseat_clip(footage, replace(footage, checksum="new"), {"old": "new-key"})
     assert study.runs()[0].programme == study.programme().checksum == "new"
     assert study.score(1, "ff", "new-key") is not None
@@ -209,36 +214,6 @@ def test_a_contender_comes_back_with_every_factor(study: Study) -> None:
     again = study.contenders()[-1]
     assert again.identity == made.identity
     assert again.id == kept.id
-
-
-def test_a_study_of_the_second_schema_is_brought_up(study: Study, footage: Footage, tmp_path: Path) -> None:
-    """The tables as they were before programmes, filled by hand."""
-    old = tmp_path / "old.ovrik"
-    db = sqlite3.connect(old)
-    db.executescript((Path(__file__).parent / "schema-2.sql").read_text())
-    db.execute(
-        "INSERT INTO footage VALUES (4, ?, ?, ?)",
-        (footage.path, footage.checksum, json.dumps(footage.to_json())),
-    )
-    db.execute("INSERT INTO study VALUES (1,'Old','2026-01-01',4,2,20,3,1,0.02,NULL,7,93,NULL,NULL)")
-    db.execute(
-        "INSERT INTO contender VALUES (1,0,'x264',0,'bundled',?,1)",
-        (json.dumps(recipe("libx264").to_json()),),
-    )
-    db.execute(
-        "INSERT INTO run (id, contender_id, footage_id, start_frame, frames, round, warmup, state, "
-        "started_utc, argv, wall_s) VALUES (1,1,4,2,20,1,0,'done','2026-01-01T10:00Z','[]',2.5)"
-    )
-    db.commit()
-    db.close()
-    again = Study.open(old)
-    assert again.programme() == of_clip(footage)
-    assert again.facts().excerpt == Excerpt(2, 20)
-    assert again.contenders()[0].recipe == recipe("libx264")
-    assert (again.runs()[0].programme, again.runs()[0].wall_s) == (footage.checksum, 2.5)
-    assert again.runs()[0].earlier_passes == ()
-    again.close()
-    assert sqlite3.connect(old).execute("PRAGMA foreign_key_check").fetchall() == []
 
 
 @pytest.mark.parametrize(

@@ -13,6 +13,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.probe import probe
 from ovrik.study.programme import GAP, Overlay, Programme, Shot, of_clips
 from ovrik.study.timeline import linked_sound, read_timeline
+from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_out import write_timeline
 from ovrik.study.treatment import treatment
 from rendered import pictures
@@ -216,3 +217,14 @@ def test_broken_files_are_told(tmp_path: Path, name: str, text: str | None, said
         (tmp_path / name).write_text(text)
     with pytest.raises(OvrikError, match=said):
         read_timeline(tmp_path / name)
+
+
+def test_what_is_read_apart_is_the_same(folder: Path) -> None:
+    path = timeline(folder, clip("a.mkv", 5, 10), clip("b.mkv", 0, 8), name="apart")
+    here = read_timeline(path)
+    assert here.programme is not None
+    assert read_timeline_apart(path) == here
+    gone = timeline(folder, clip("a.mkv", 3, 10, url="/gone/zz.mov"), name="gone apart")
+    assert read_timeline_apart(gone) == read_timeline(gone)
+    with pytest.raises(OvrikError, match="is no timeline that can be read"):
+        read_timeline_apart(folder / "x.aaf")

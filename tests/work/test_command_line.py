@@ -141,8 +141,8 @@ def test_anyone_can_recompute_the_figures(finished: Path) -> None:
     vmaf = [
         v
         for (v,) in db.execute(
-            "SELECT vmaf FROM frame_score f JOIN score s ON s.id = f.score_id "
-            "WHERE s.contender_id = 1 ORDER BY frame"
+            "SELECT value FROM frame_score f JOIN score_metric m ON m.id = f.metric_id "
+            "JOIN score s ON s.id = m.score_id WHERE s.contender_id = 1 AND metric = 'vmaf' ORDER BY frame"
         )
     ]
     assert len(vmaf) == 20

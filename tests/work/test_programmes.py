@@ -80,8 +80,7 @@ def test_a_treated_cut_is_exported_judged_and_conforms(tmp_path: Path, cut: Prog
     assert summary.reasons == ()
     assert summary.score is not None
     assert summary.score.facts["frames"] == str(cut.frames)
-    assert summary.psnr is not None
-    assert summary.psnr.mean > 38
+    assert summary.quality["psnr"].mean > 38
     reader = FrameReader(study.outputs / str(summary.runs[0].output))
     assert [number_in(reader.luma(n)) for n in (0, 7, 20, 27)] == [5, 12, 20, 27]
     reader.close()
@@ -128,9 +127,8 @@ def test_a_pre_render_is_timed_kept_and_used_again(tmp_path: Path, cut: Programm
     assert "-filter_complex" not in kept.runs[0].argv
     assert kept.score is not None
     assert kept.score.faults == ()
-    assert kept.psnr is not None
-    assert direct.psnr is not None
-    assert kept.psnr.mean == pytest.approx(direct.psnr.mean, abs=0.5), "the intermediate loses nothing"
+    psnr = [s.quality["psnr"].mean for s in (kept, direct)]
+    assert psnr[0] == pytest.approx(psnr[1], abs=0.5), "the intermediate loses nothing"
     assert kept.payoff is not None
     assert kept.payoff.prerender_s == made[0].wall_s
     assert "the pre-render (" in verdict_text(gather(study))

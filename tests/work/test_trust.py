@@ -23,6 +23,7 @@ from ovrik.export.command import Export, export_commands
 from ovrik.export.wall import level
 from ovrik.machine.approvals import approved, build_claim, quoted
 from ovrik.machine.builds import find_build, locate
+from ovrik.standin.build import program_for
 from ovrik.store.study import Study
 from ovrik.study.clip_file import open_clip
 from ovrik.study.contender import Contender
@@ -38,6 +39,8 @@ from ovrik.study.raw_options import merged, unlisted
 from ovrik.study.recipe import recipe
 from ovrik.study.text_file import visible
 from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_apart import read_timeline_apart
+from ovrik.study.timeline_out import write_timeline
 from ovrik.study.treatment import treatment
 from ovrik.work.claims import allow, waiting
 from ovrik.work.evidence import gather
@@ -565,3 +568,34 @@ def test_a_study_that_is_cut_off_while_it_is_made_is_none(
         Study.create(tmp_path / "new.ovrik", "S", programme, Excerpt(0, 5))
     assert made.facts().title == "S"
     made.close()
+
+
+FELLS_ITS_READER = """{"OTIO_SCHEMA": "Timeline.1", "metadata": {"a": {"OTIO_SCHEMA": "RationalTime.1",
+"rate": 25.0, "value": 0.0, "b": {"OTIO_SCHEMA": "Clip.1"}}}}"""
+
+
+@pytest.mark.parametrize(
+    "text", [FELLS_ITS_READER, '{"OTIO_SCHEMA": "Timeline.1", "tracks": null}', FELLS_ITS_READER[:-4]]
+)
+def test_a_timeline_that_fells_its_reader(
+    tmp_path: Path, text: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "cut.otio"
+    path.write_text(text)
+    assert main(["timeline", str(path)]) == 2
+    assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_modules_that_lie_about_are_never_imported(
+    tmp_path: Path, clip: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    mark = tmp_path / "ran"
+    for name in ("json", "ovrik", "numpy", "signal", "argparse"):
+        (tmp_path / f"{name}.py").write_text(f"open({str(mark)!r}, 'a').write({name!r})\n")
+    place = write_timeline(of_clip(probe(clip)), tmp_path / "cut.otio")
+    monkeypatch.chdir(tmp_path)
+    assert read_timeline_apart(tmp_path / "cut.otio").programme is not None, place
+    find_build("standin-anvil")
+    program = program_for("standin-anvil", locate("bundled"))
+    subprocess.run([str(program), "-version"], cwd=tmp_path, capture_output=True, check=True)
+    assert not mark.exists()

@@ -26,10 +26,10 @@ def probe_(chosen: argparse.Namespace) -> int:
 def timeline_(chosen: argparse.Namespace) -> int:
     """`ovrik timeline FILE`: what is carried of it and what is not; -o writes it as .otio or .edl."""
     from ovrik.report.facts import programme_rows
-    from ovrik.study.timeline import read_timeline
+    from ovrik.study.timeline_apart import read_timeline_apart
     from ovrik.study.timeline_out import write_timeline
 
-    found = read_timeline(chosen.file, chosen.media, chosen.rate)
+    found = read_timeline_apart(chosen.file, chosen.media, chosen.rate)
     made = found.programme
     if chosen.json:
         print_json(

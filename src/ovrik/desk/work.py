@@ -23,7 +23,8 @@ from ovrik.study.follow_source import all_following
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, of_clips
 from ovrik.study.recipe import FOLLOWS, recipe
-from ovrik.study.timeline import TimelineRead, read_timeline
+from ovrik.study.timeline import TimelineRead
+from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_file import ADAPTERS
 from ovrik.work.complexity import measure_for
 from ovrik.work.enough import time_until_told
@@ -127,7 +128,7 @@ def demo_footage(study: Study) -> Work:
             return True
 
         if not film_path().exists():
-            usage = measure([sys.executable, "-m", "ovrik", "footage"], took, job.should_stop)
+            usage = measure([sys.executable, "-P", "-m", "ovrik", "footage"], took, job.should_stop)
             if usage.stopped:
                 raise Stopped
             if usage.exit_code:
@@ -156,7 +157,7 @@ def read_source(paths: Sequence[Path], media: Sequence[Path] = ()) -> TimelineRe
     """A timeline, or clips in order, by their full paths, so that the study finds them again."""
     first = paths[0].resolve()
     if len(paths) == 1 and first.suffix.lower() in ADAPTERS:
-        return read_timeline(first, media)
+        return read_timeline_apart(first, media)
     clips = [probe(p.resolve()) for p in paths]
     name = first.name if len(paths) == 1 else f"{first.stem} and {len(paths) - 1} more"
     return TimelineRead(of_clips(name, clips), (), ())

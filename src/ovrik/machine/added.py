@@ -84,6 +84,7 @@ def forget(key: str) -> None:
 def _fetched(version: str, folder: Path) -> Path:
     command = [
         sys.executable,
+        "-P",
         "-m",
         "pip",
         "download",

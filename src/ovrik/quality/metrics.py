@@ -1,10 +1,7 @@
-"""VMAF, PSNR and SSIM of every frame, measured by the bundled build."""
+"""Every metric of every frame, measured by the bundled build."""
 
-import json
-import re
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -12,21 +9,12 @@ import numpy as np
 from ovrik.errors import OvrikError, PassingTrouble, Stopped
 from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
-from ovrik.machine.builds import locate
+from ovrik.machine.builds import find_build
+from ovrik.quality.metric_table import METRICS
+from ovrik.store.records import MetricScores
 from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.delivery import Delivery
 from ovrik.study.footage import ColourTags
-
-SSIM_LINE = re.compile(r"^n:(\d+) Y:([0-9.naif]+)")
-
-
-@dataclass(frozen=True, eq=False)
-class FrameScores:
-    """Fields: `vmaf` 0 to 100, `psnr` of luma in dB, `ssim` of luma; arrays of shape (frames,)."""
-
-    vmaf: np.ndarray
-    psnr: np.ndarray
-    ssim: np.ndarray
 
 
 def frame_scores(
@@ -37,7 +25,7 @@ def frame_scores(
     threads: int = 2,
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Callable[[], bool] = lambda: False,
-) -> FrameScores:
+) -> dict[str, MetricScores]:
     """Score an output against the reference, picture by picture in order.
 
     Pictures are paired by number, not by time stamp, so that the stamps of different containers
@@ -46,19 +34,15 @@ def frame_scores(
     and differ are converted. Levels are what each file says of itself, limited where it says nothing, as a player
     takes them. Raises OvrikError when the build can't score it, Stopped on request.
     """
-    tick = 1 / wanted.rate
+    build, tick = find_build("bundled"), 1 / wanted.rate
     ours, theirs = (_labels(one, other) for one, other in _both(colour or ColourTags(), wanted.colour))
     same = (
         f"scale={wanted.width}:{wanted.height}:flags=bicubic:out_range=tv,format={wanted.pixel_format},"
         f"settb={tick.numerator}/{tick.denominator},setpts=N"
     )
-    graph = (
-        f"[0:v:0]{ours}{same},split=2[o1][o2];[1:v:0]{theirs}{same},split=2[r1][r2];"
-        f"[o1][r1]libvmaf=log_path=vmaf.json:log_fmt=json:n_threads={threads}:feature=name=psnr"
-        f":shortest=1[v];[o2][r2]ssim=stats_file=ssim.log:shortest=1[s]"
-    )
+    graph, ends = _graph(f"[0:v:0]{ours}{same}", f"[1:v:0]{theirs}{same}", threads)
     arguments = [
-        str(locate("bundled")),
+        build.path,
         "-nostdin",
         "-hide_banner",
         "-nostats",
@@ -76,16 +60,7 @@ def frame_scores(
         address(reference),
         "-filter_complex",
         graph,
-        "-map",
-        "[v]",
-        "-f",
-        "null",
-        "-",
-        "-map",
-        "[s]",
-        "-f",
-        "null",
-        "-",
+        *(word for end in ends for word in ("-map", end, "-f", "null", "-")),
     ]
     reader = ProgressReader()
 
@@ -102,7 +77,19 @@ def frame_scores(
         if usage.exit_code or usage.stalled:
             last = usage.log[-1] if usage.log else "no message"
             raise OvrikError(f"{output.name} could not be scored ({last})", "See whether it plays")
-        return read_scores(Path(folder))
+        return read_scores(Path(folder), build.version)
+
+
+def _graph(ours: str, theirs: str, threads: int) -> tuple[str, list[str]]:
+    """One filter graph for all metrics, each filter once, and the names of its ends."""
+    filters = list(dict.fromkeys(m.graph for m in METRICS))
+    count = len(filters)
+    split = [
+        f"{stream},split={count}{''.join(f'[{side}{n}]' for n in range(count))}"
+        for stream, side in ((ours, "o"), (theirs, "r"))
+    ]
+    compared = [f"[o{n}][r{n}]{f.format(threads=threads)}[s{n}]" for n, f in enumerate(filters)]
+    return ";".join((*split, *compared)), [f"[s{n}]" for n in range(count)]
 
 
 def _scratch() -> "tempfile.TemporaryDirectory[str]":
@@ -141,20 +128,23 @@ def _labels(own: ColourTags, other: ColourTags) -> str:
     return f"setparams={':'.join(values)},"
 
 
-def read_scores(folder: Path) -> FrameScores:
-    """Read the two logs that the build wrote. Raises OvrikError when they hold no frame."""
+def read_scores(folder: Path, build_version: str = "") -> dict[str, MetricScores]:
+    """Read the logs that the build wrote. Raises OvrikError when they hold no frame."""
     try:
-        listed = json.loads((folder / "vmaf.json").read_text())["frames"]
-        found = (SSIM_LINE.match(x) for x in (folder / "ssim.log").read_text().splitlines())
-        ssim = [float(m[2]) for m in found if m]
-        vmaf = [frame["metrics"]["vmaf"] for frame in listed]
-        psnr = [frame["metrics"]["psnr_y"] for frame in listed]
-    except (OSError, ValueError, KeyError) as exc:
+        logs = {name: (folder / name).read_text() for name in {m.log for m in METRICS}}
+        values = {m.key: m.read(logs[m.log]) for m in METRICS}
+        versions = {m.key: m.version(logs[m.log]) for m in METRICS}
+    except (OSError, ValueError, KeyError, TypeError) as exc:
         raise OvrikError(
             f"The build's scores can't be read ({exc})",
             "The bundled build may be damaged: install Ovrik again",
         ) from None
-    count = min(len(vmaf), len(ssim))
+    count = min(map(len, values.values()))
     if count == 0:
         raise OvrikError("No frame could be scored", "The output may hold no picture")
-    return FrameScores(np.array(vmaf[:count]), np.array(psnr[:count]), np.array(ssim[:count]))
+    return {
+        key: MetricScores(
+            ", ".join(filter(None, (versions[key], build_version))), np.array(found[:count], float)
+        )
+        for key, found in values.items()
+    }

@@ -4,6 +4,7 @@ from typing import Any
 
 from ovrik.analysis.pooling import Pooled
 from ovrik.analysis.ratio import Ratio
+from ovrik.quality.metric_table import METRICS
 from ovrik.store.records import RunRecord
 from ovrik.study.losses import programme_losses, recipe_losses
 from ovrik.study.programme import Programme
@@ -59,7 +60,7 @@ def _contender(s: Summary) -> dict[str, Any]:
         "more_rounds": s.more_rounds,
         "bytes": s.bytes,
         "megabytes_per_minute": s.mb_per_minute,
-        "quality": {"vmaf": _pooled(s.vmaf), "psnr": _pooled(s.psnr), "ssim": _pooled(s.ssim)},
+        "quality": {m.key: _pooled(s.quality.get(m.key)) for m in METRICS},
         "conforms": s.conforms,
         "acceptable": s.acceptable,
         "reasons": list(s.reasons),

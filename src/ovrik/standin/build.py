@@ -34,7 +34,7 @@ def program_for(key: str, real: Path) -> Path:
         "#!/bin/sh\n"
         f"export OVRIK_STANDIN_PROGRAM={shlex.quote(str(real))}\n"
         f"export OVRIK_STANDIN_STATE={shlex.quote(str(state_folder()))}\n"
-        f'exec {shlex.quote(sys.executable)} -S -c {shlex.quote(code)} "$@"\n'
+        f'exec {shlex.quote(sys.executable)} -P -S -c {shlex.quote(code)} "$@"\n'
     )
     path = state_folder() / f"{key}.program"
     if not path.exists() or path.read_text() != text:

@@ -103,13 +103,25 @@ class RunRecord:
 
 
 @dataclass(frozen=True, eq=False)
+class MetricScores:
+    """One metric of every frame. Fields: `version` of the metric, that is of its model and of what measured it;
+    `values`, of shape (frames,)."""
+
+    version: str
+    values: np.ndarray
+
+
+NO_VALUES = np.zeros(0)
+
+
+@dataclass(frozen=True, eq=False)
 class ScoreRecord:
     """A checked output.
 
     Fields: `id`; `contender_id`; `output_sha256` of the file that was checked; `reference`, the
     key of what it was judged against; `faults` of conformity, empty when it conforms; `problem`,
-    why it could not be scored, or ""; `facts` of the output in words; `vmaf`, `psnr` (dB, luma),
-    `ssim` (luma), arrays of shape (frames,), empty when unscored.
+    why it could not be scored, or ""; `facts` of the output in words; `metrics`, the
+    scores by the metric's key, empty when unscored.
     """
 
     id: int
@@ -119,9 +131,12 @@ class ScoreRecord:
     faults: tuple[str, ...]
     problem: str
     facts: dict[str, str]
-    vmaf: np.ndarray
-    psnr: np.ndarray
-    ssim: np.ndarray
+    metrics: dict[str, MetricScores] = field(default_factory=dict)
+
+    def of(self, metric: str) -> np.ndarray:
+        """Values of a metric, shape (frames,); of shape (0,) where it was not measured."""
+        found = self.metrics.get(metric)
+        return found.values if found else NO_VALUES
 
 
 @dataclass(frozen=True)

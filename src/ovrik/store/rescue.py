@@ -9,7 +9,7 @@ from urllib.parse import quote
 from ovrik.errors import OvrikError
 from ovrik.store import rows
 from ovrik.store.file import MAGIC, connect
-from ovrik.store.schema import TABLES
+from ovrik.store.schema import ONCE_COLUMNS, TABLES, metrics_from_columns
 from ovrik.store.study import DAMAGE, Study
 from ovrik.study.clip_file import regular
 
@@ -47,6 +47,7 @@ def rescue(damaged: Path, into: Path) -> Rescued:
             kept[table], problem = _copied(old, new, table)
             if problem:
                 lost.append(problem)
+        kept |= _scores_in_columns(old, new)
         lost += _senseless(new)
     finally:
         old.close()
@@ -86,6 +87,24 @@ def _copied(old: sqlite3.Connection, new: sqlite3.Connection, table: str) -> tup
     return count, problem or last
 
 
+def _scores_in_columns(old: sqlite3.Connection, new: sqlite3.Connection) -> dict[str, int]:
+    """Scores as earlier schemas kept them, one column for each metric."""
+    names = ("score_id", "frame", *ONCE_COLUMNS)
+    new.execute(f"CREATE TEMP TABLE scored ({', '.join(names)})")
+    try:
+        if "vmaf" not in [r[1] for r in old.execute("PRAGMA table_info(frame_score)")]:
+            return {}
+        for row in _rows(old, "frame_score", list(names)):
+            new.execute(f"INSERT INTO scored VALUES ({', '.join('?' * len(names))})", row)
+    except (sqlite3.Error, UnicodeError, OverflowError):
+        new.execute("DELETE FROM scored WHERE score_id = (SELECT max(score_id) FROM scored)")
+    metrics_from_columns(new, "scored")
+    return {
+        t: int(new.execute(f"SELECT count(*) FROM {t}").fetchone()[0])
+        for t in ("score_metric", "frame_score")
+    }
+
+
 def _rows(old: sqlite3.Connection, table: str, names: list[str]) -> Iterator[tuple[object, ...]]:
     yield from (tuple(r) for r in old.execute(f"SELECT {', '.join(names)} FROM {table}"))
 
@@ -108,7 +127,11 @@ def _senseless(new: sqlite3.Connection) -> list[str]:
                 lost.append(f"{table} {number} ({exc})")
     new.execute("DELETE FROM run WHERE contender_id NOT IN (SELECT id FROM contender)")
     new.execute("DELETE FROM score WHERE contender_id NOT IN (SELECT id FROM contender)")
-    new.execute("DELETE FROM frame_score WHERE score_id NOT IN (SELECT id FROM score)")
+    new.execute("DELETE FROM score_metric WHERE score_id NOT IN (SELECT id FROM score)")
+    new.execute(
+        "DELETE FROM score_metric WHERE (SELECT count(*) <> max(frame) + 1 FROM frame_score WHERE metric_id = id)"
+    )
+    new.execute("DELETE FROM frame_score WHERE metric_id NOT IN (SELECT id FROM score_metric)")
     new.execute("DELETE FROM trace WHERE run_id NOT IN (SELECT id FROM run)")
     for table in ("part", "preparation"):
         new.execute(f"DELETE FROM {table} WHERE contender_id NOT IN (SELECT id FROM contender)")

@@ -10,7 +10,7 @@ from urllib.parse import quote_from_bytes, unquote_to_bytes
 
 import numpy as np
 
-from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import MetricScores, PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.sound import mapping, sound, texts
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
@@ -345,18 +345,26 @@ def insert_score(db: sqlite3.Connection, made: ScoreRecord, build: int, at: str)
         ),
     )
     number = int(done.lastrowid or 0)
-    frames = zip(made.vmaf.tolist(), made.psnr.tolist(), made.ssim.tolist(), strict=True)
-    db.executemany(
-        "INSERT INTO frame_score VALUES (?,?,?,?,?)",
-        [(number, n, *values) for n, values in enumerate(frames)],
-    )
+    for key, scores in made.metrics.items():
+        metric = db.execute(
+            "INSERT INTO score_metric (score_id, metric, version) VALUES (?,?,?)",
+            (number, key, scores.version),
+        ).lastrowid
+        db.executemany(
+            "INSERT INTO frame_score VALUES (?,?,?)",
+            [(metric, n, value) for n, value in enumerate(scores.values.tolist())],
+        )
     return number
 
 
-def score(row: sqlite3.Row, frames: Sequence[sqlite3.Row]) -> ScoreRecord:
-    """The tables `score` and `frame_score`."""
+def score(row: sqlite3.Row, metrics: Sequence[sqlite3.Row], frames: Sequence[sqlite3.Row]) -> ScoreRecord:
+    """The tables `score`, `score_metric` and `frame_score`. Raises ValueError where a frame is missing."""
     sound(row)
-    values = np.array([tuple(f) for f in frames], float).reshape(-1, 3)
+    values: dict[int, list[float]] = {sound(m)["id"]: [] for m in metrics}
+    for number, frame, value in frames:
+        if frame != len(values[number]):
+            raise ValueError(f"frame {len(values[number])} of score {row['id']} is missing")
+        values[number].append(value)
     return ScoreRecord(
         row["id"],
         row["contender_id"],
@@ -365,7 +373,5 @@ def score(row: sqlite3.Row, frames: Sequence[sqlite3.Row]) -> ScoreRecord:
         texts(row["faults"]),
         row["problem"],
         mapping(row["facts"]),
-        values[:, 0],
-        values[:, 1],
-        values[:, 2],
+        {m["metric"]: MetricScores(m["version"], np.array(values[m["id"]], float)) for m in metrics},
     )

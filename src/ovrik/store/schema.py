@@ -8,7 +8,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.programme import of_clip
 
 APPLICATION_ID = 0x4F56524B  # "OVRK"
-VERSION = 4
+VERSION = 5
 
 TABLES = """
 CREATE TABLE footage (
@@ -147,13 +147,19 @@ CREATE TABLE score (
   UNIQUE (contender_id, output_sha256, reference)
 ) STRICT;
 
-CREATE TABLE frame_score (
+CREATE TABLE score_metric (
+  id INTEGER PRIMARY KEY,
   score_id INTEGER NOT NULL REFERENCES score(id) ON DELETE CASCADE,
+  metric TEXT NOT NULL,
+  version TEXT NOT NULL,
+  UNIQUE (score_id, metric)
+) STRICT;
+
+CREATE TABLE frame_score (
+  metric_id INTEGER NOT NULL REFERENCES score_metric(id) ON DELETE CASCADE,
   frame INTEGER NOT NULL,
-  vmaf REAL NOT NULL,
-  psnr REAL NOT NULL,
-  ssim REAL NOT NULL,
-  PRIMARY KEY (score_id, frame)
+  value REAL NOT NULL,
+  PRIMARY KEY (metric_id, frame)
 ) STRICT, WITHOUT ROWID;
 
 CREATE TABLE complexity (
@@ -255,5 +261,38 @@ def _watching(db: sqlite3.Connection) -> None:
         db.execute(_statement(name))
 
 
-MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {1: _programs, 2: _programmes, 3: _watching}
+ONCE_COLUMNS = ("vmaf", "psnr", "ssim")
+
+
+def metrics_from_columns(db: sqlite3.Connection, columns: str) -> None:
+    """Fill the tables of metrics from one that has a column for each."""
+    for metric in ONCE_COLUMNS:
+        db.execute(
+            "INSERT INTO score_metric (score_id, metric, version) SELECT s.id, ?, coalesce(b.version, '') "
+            "FROM score s LEFT JOIN build b ON b.id = s.build_id "
+            f"WHERE EXISTS (SELECT 1 FROM {columns} c WHERE c.score_id = s.id) ORDER BY s.id",
+            (metric,),
+        )
+        db.execute(
+            f"INSERT OR IGNORE INTO frame_score SELECT m.id, c.frame, c.{metric} FROM {columns} c "
+            "JOIN score_metric m ON m.score_id = c.score_id AND m.metric = ?",
+            (metric,),
+        )
+
+
+def _metrics(db: sqlite3.Connection) -> None:
+    """A column for each metric becomes a row for each."""
+    db.execute("ALTER TABLE frame_score RENAME TO old_frame_score")
+    for name in ("score_metric", "frame_score"):
+        db.execute(_statement(name))
+    metrics_from_columns(db, "old_frame_score")
+    db.execute("DROP TABLE old_frame_score")
+
+
+MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
+    1: _programs,
+    2: _programmes,
+    3: _watching,
+    4: _metrics,
+}
 """What brings a study of each older version to the next one."""

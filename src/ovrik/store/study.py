@@ -564,10 +564,13 @@ class Study:
         )
         if row is None:
             return None
+        metrics = self._all("SELECT * FROM score_metric WHERE score_id = ? ORDER BY id", (row["id"],))
         frames = self._all(
-            "SELECT vmaf, psnr, ssim FROM frame_score WHERE score_id = ? ORDER BY frame", (row["id"],)
+            "SELECT f.* FROM frame_score f JOIN score_metric m ON m.id = f.metric_id WHERE m.score_id = ? "
+            "ORDER BY f.metric_id, f.frame",
+            (row["id"],),
         )
-        return rows.score(row, frames)
+        return rows.score(row, metrics, frames)
 
     def keep_preparation(
         self, made: Preparation, programme: Programme, build: dict[str, Any], machine: dict[str, Any]

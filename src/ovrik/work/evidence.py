@@ -31,7 +31,7 @@ class Summary:
     Fields: `contender`; `runs` of the present excerpt, in order; `median_s` of the counted ones;
     `ratio` to the baseline, None without shared rounds; `answer`, one of baseline, faster, slower,
     tie, unsure; `more_rounds` that would tell, when unsure; `bytes` and `mb_per_minute` of the
-    output; `score` on file for it, or None; `vmaf`, `psnr`, `ssim` pooled, or None; `reasons`
+    output; `score` on file for it, or None; `quality`, pooled by metric, empty while unscored; `reasons`
     against it, the gravest first; `judged`, whether its output was checked; `apart`, what differs from
     the baseline; `prepared`, what was made once for it or for another that shares it; `payoff` of its pre-render,
     None without one or without the same export done directly; `spread` of its times, None with fewer than two;
@@ -47,9 +47,7 @@ class Summary:
     bytes: int | None
     mb_per_minute: float | None
     score: ScoreRecord | None
-    vmaf: Pooled | None
-    psnr: Pooled | None
-    ssim: Pooled | None
+    quality: dict[str, Pooled]
     reasons: tuple[str, ...]
     judged: bool
     apart: Difference
@@ -57,6 +55,11 @@ class Summary:
     payoff: Payoff | None = None
     spread: Spread | None = None
     erratic: bool = False
+
+    @property
+    def vmaf(self) -> Pooled | None:
+        """VMAF pooled, which limits ask for; None while unscored."""
+        return self.quality.get("vmaf")
 
     @property
     def doubt_s(self) -> float:
@@ -298,12 +301,8 @@ def _summary(
     key = reference_key(programme, facts.excerpt, wanted)
     per_minute = megabytes_per_minute(size, duration) if size else None
     score = study.score(c.id, done[-1].output_sha256 or "", key) if done else None
-    scored = score is not None and len(score.vmaf) > 0
-    vmaf, psnr, ssim = (
-        (pooled(score.vmaf, rate), pooled(score.psnr, rate), pooled(score.ssim, rate))
-        if scored and score is not None
-        else (None, None, None)
-    )
+    quality = {k: pooled(m.values, rate) for k, m in score.metrics.items() if len(m.values)} if score else {}
+    vmaf = quality.get("vmaf")
     reasons = list(_failures(runs, mine))
     fallen = [r for r in runs if r.fell_back and r.counts]
     if fallen:
@@ -325,9 +324,7 @@ def _summary(
         size,
         per_minute,
         score,
-        vmaf,
-        psnr,
-        ssim,
+        quality,
         tuple(reasons),
         score is not None,
         apart,

@@ -13,14 +13,14 @@ from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, of_clips
 from ovrik.study.question import Question, Source, Span
 from ovrik.study.ready_set import with_set
-from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_out import write_timeline
 
 
 def programme_of(source: Source, name: str) -> Programme:
     """The programme that a plan describes. Raises OvrikError when a clip is missing or a shot is not there."""
     if source.timeline:
-        found = read_timeline(source.timeline, source.media)
+        found = read_timeline_apart(source.timeline, source.media)
         if found.programme is None:
             raise OvrikError(
                 f"{source.timeline} uses clips that were not found: {', '.join(found.missing)}",

@@ -6,8 +6,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
-
 from ovrik.errors import OvrikError, PassingTrouble, Stopped
 from ovrik.machine.builds import find_build
 from ovrik.quality.conformity import conformity_faults
@@ -32,9 +30,6 @@ class ScoringMoment:
     what: str
     share: float
     ended: str = ""
-
-
-EMPTY = np.zeros(0)
 
 
 def unscored(study: Study) -> list[tuple[Contender, RunRecord]]:
@@ -128,7 +123,7 @@ def judged(
 ) -> ScoreRecord:
     """Conformity and per-frame scores of one output; a fault becomes part of the record. Raises PassingTrouble when
     the trouble lies elsewhere than in the output."""
-    blank = ScoreRecord(0, contender.id, run.output_sha256 or "", key, (), "", {}, EMPTY, EMPTY, EMPTY)
+    blank = ScoreRecord(0, contender.id, run.output_sha256 or "", key, (), "", {})
     _same_output(output, run)
     try:
         facts = probe(output)
@@ -163,6 +158,4 @@ def judged(
         # It was decoded to its end a moment ago: what failed is the scoring, not the output.
         raise PassingTrouble(exc.problem, exc.remedy) from None
     _same_output(output, run)
-    return dataclasses.replace(
-        blank, faults=faults, facts=told, vmaf=scores.vmaf, psnr=scores.psnr, ssim=scores.ssim
-    )
+    return dataclasses.replace(blank, faults=faults, facts=told, metrics=scores)

@@ -15,14 +15,11 @@ from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.table import ROW, Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.desk.widgets.viewer import ZOOMS, Viewer
+from ovrik.quality.metric_table import METRICS, Metric
 from ovrik.quality.reference import reference_path
 from ovrik.report.words import number
-from ovrik.store.records import ScoreRecord
 from ovrik.study.delivery import delivery
 from ovrik.work.evidence import Summary
-
-METRICS = (("VMAF", "vmaf", 1), ("PSNR, dB", "psnr", 2), ("SSIM", "ssim", 4))
-
 
 NO_REFERENCE = (
     "The reference is not there yet: it is made when outputs are checked, "
@@ -47,14 +44,14 @@ class ScrutinyStation(QWidget):
         self.zoom.setAccessibleName("Zoom")
         self.zoom.activated.connect(lambda i: self.viewer.set_zoom(ZOOMS[i]))
         self.score_box = QComboBox()
-        self.score_box.addItems([m[0] for m in METRICS])
+        self.score_box.addItems([m.axis for m in METRICS])
         self.score_box.setAccessibleName("Score shown in the chart")
         self.score_box.activated.connect(lambda _i: self._draw_chart())
         self.numbers = Table(
             ("Score", "Mean", "5 %", "1 %", "Worst s"), "Scores of the selected contender", True
         )
         self.numbers.share_width()
-        self.numbers.setFixedHeight(3 * ROW + 36)
+        self.numbers.setFixedHeight(len(METRICS) * ROW + 36)
         self.conformity = label("", wrap=True, copy=True)
         self.here = label("", "soft")
         self.hover = label("click to see that frame", "soft")
@@ -117,9 +114,7 @@ class ScrutinyStation(QWidget):
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
         column.addWidget(self.numbers)
-        column.addWidget(
-            label("Against the reference, frame by frame; PSNR and SSIM of luma.", "soft", wrap=True)
-        )
+        column.addWidget(label(f"Against the reference, frame by frame ({_about()}).", "soft", wrap=True))
         column.addSpacing(4)
         column.addWidget(label("Is it what it should be?", "head"))
         column.addWidget(self.conformity)
@@ -139,11 +134,14 @@ class ScrutinyStation(QWidget):
 
     def _fill_numbers(self, s: Summary | None) -> None:
         rows = []
-        for title, name, digits in METRICS:
-            pooled = getattr(s, name) if s else None
+        for m in METRICS:
+            pooled = s.quality.get(m.key) if s else None
             values = [getattr(pooled, k, None) for k in ("mean", "p5", "p1", "worst_second")]
             rows.append(
-                [Cell(title.split(",")[0], title), *(Cell(number(v, digits), right=True) for v in values)]
+                [
+                    Cell(m.title, f"{m.axis} ({m.about})"),
+                    *(Cell(number(v, m.digits), right=True) for v in values),
+                ]
             )
         self.numbers.fill(rows, range(1, len(rows) + 1))
 
@@ -160,9 +158,13 @@ class ScrutinyStation(QWidget):
         set_role(self.conformity, "trouble" if faults else "")
         self.conformity.setText("\n".join([*(faults or ["✓ it is what was asked for"]), *facts]))
 
+    @property
+    def charted(self) -> Metric:
+        """The metric in the chart."""
+        return METRICS[self.score_box.currentIndex()]
+
     def _scores(self, s: Summary) -> np.ndarray:
-        name = METRICS[self.score_box.currentIndex()][1]
-        return getattr(s.score, name) if isinstance(s.score, ScoreRecord) else np.zeros(0)
+        return s.score.of(self.charted.key) if s.score else np.zeros(0)
 
     def _draw_chart(self) -> None:
         self.chart.clear()
@@ -183,7 +185,7 @@ class ScrutinyStation(QWidget):
             lowest.append(float(values.min()))
             highest.append(float(values.max()))
         floor = e.facts.limits.vmaf_p5
-        if METRICS[self.score_box.currentIndex()][1] == "vmaf" and floor is not None:
+        if self.charted.key == "vmaf" and floor is not None:
             self.chart.addItem(
                 pg.InfiniteLine(
                     floor,
@@ -221,9 +223,8 @@ class ScrutinyStation(QWidget):
             if 0 <= frame < len(v := self._scores(s))
         ]
         if known:
-            digits = METRICS[self.score_box.currentIndex()][2]
             value, name = min(known, key=lambda k: abs(k[0] - point.y()))
-            self.hover.setText(f"frame {frame}: {name} {value:.{digits}f}")
+            self.hover.setText(f"frame {frame}: {name} {value:.{self.charted.digits}f}")
 
     def _moved(self, frame: int) -> None:
         self.needle.setPos(frame)
@@ -277,8 +278,9 @@ class ScrutinyStation(QWidget):
         if s is None or not self.showing_output:
             return ""
         values = self._scores(s)
-        title, _, digits = METRICS[self.score_box.currentIndex()]
-        return f" · {title} {values[self.model.frame]:.{digits}f}" if self.model.frame < len(values) else ""
+        if self.model.frame >= len(values):
+            return ""
+        return f" · {self.charted.axis} {values[self.model.frame]:.{self.charted.digits}f}"
 
     def _ready(self, path: str, frame: int, image: QImage) -> None:
         reference, output = self.paths()
@@ -301,3 +303,8 @@ class ScrutinyStation(QWidget):
 
     def _zoomed(self, zoom: float) -> None:
         self.zoom.setCurrentIndex(ZOOMS.index(zoom))
+
+
+def _about() -> str:
+    """What the metrics are of."""
+    return "; ".join(f"{m.title}: {m.about}" for m in METRICS)
