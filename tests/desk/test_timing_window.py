@@ -124,7 +124,13 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
     qtbot.keyClick(form.until, Qt.Key.Key_Space)
     retype(qtbot, form.most_rounds, "9")
     kept = Study.open(window.model.study.path).facts().conduct
-    assert (kept.cache, kept.nice, kept.cores, kept.until_told, kept.most_rounds) == (COLD, 7, (0,), True, 9)
+    assert (kept.cache, kept.nice, kept.cores, kept.until_decided, kept.most_rounds) == (
+        COLD,
+        7,
+        (0,),
+        True,
+        9,
+    )
     assert not window.stations["timing"].rounds.isEnabled()
     assert "until every comparison is told, at most 9" in window.stations["timing"].doing.text()
 

@@ -136,7 +136,7 @@ def test_one_without_a_start_takes_whole_clips_only(file: Path, footage: Footage
 @pytest.mark.parametrize(
     ("old", "new", "words"),
     [
-        ('"{input}"', '"{inptu}"', "{inptu} is not a place"),
+        ('"{input}"', '"{inptu}"', "{inptu} is not a placeholder"),
         ('"{output}", ', "", "no argument holds {output}"),
         ('codec = "h264"', 'codec = "h266"', "codec"),
         ('key = "copier"', 'key = "../copier"', "key"),

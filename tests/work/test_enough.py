@@ -16,7 +16,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.plan import load_plan
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
-from ovrik.work.enough import still_open, time_until_told
+from ovrik.work.enough import still_open, time_until_decided
 from ovrik.work.evidence import gather
 from ovrik.work.plan_study import question_of, save_plan, study_from_plan
 
@@ -35,19 +35,19 @@ def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> N
     study = study_of(
         tmp_path / "s.ovrik",
         footage,
-        replace(CALM, until_told=True, most_rounds=10),
+        replace(CALM, until_decided=True, most_rounds=10),
         Contender("bundled", SLOW),
         Contender("bundled", FAST),
     )
     seen: list[str] = []
-    assert time_until_told(study, [1, 2], lambda m: seen.append(m.rest))
+    assert time_until_decided(study, [1, 2], lambda m: seen.append(m.rest))
     evidence = gather(study)
     assert evidence.summaries[1].answer == "faster"
     assert 3 <= len({r.round for r in evidence.summaries[1].counted}) < 10
     assert seen[0].startswith("1 comparison open, at most 10 more rounds")
     assert still_open(evidence, [1, 2], 10, False).ids == ()
     before = len(study.runs())
-    assert time_until_told(study, [1, 2])
+    assert time_until_decided(study, [1, 2])
     assert len(study.runs()) == before
     study.close()
 
@@ -56,11 +56,11 @@ def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
     study = study_of(
         tmp_path / "s.ovrik",
         footage,
-        replace(CALM, until_told=True, most_rounds=4),
+        replace(CALM, until_decided=True, most_rounds=4),
         Contender("bundled", FAST),
         Contender("bundled", FAST, "again", True),
     )
-    assert time_until_told(study, [1, 2])
+    assert time_until_decided(study, [1, 2])
     evidence = gather(study)
     counts = [len({r.round for r in s.counted}) for s in evidence.summaries]
     assert max(counts) <= 4
@@ -106,7 +106,9 @@ def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Foo
 
 
 def test_conduct_travels_with_plan_and_study(tmp_path: Path, footage: Footage) -> None:
-    conduct = Conduct(cache="cold", nice=3, cores=(0, 1), until_told=True, most_rounds=6, drop_hopeless=True)
+    conduct = Conduct(
+        cache="cold", nice=3, cores=(0, 1), until_decided=True, most_rounds=6, drop_hopeless=True
+    )
     study = study_of(tmp_path / "s.ovrik", footage, conduct, Contender("bundled", FAST))
     assert question_of(study).conduct == conduct
     save_plan(study, tmp_path / "p.toml")

@@ -38,7 +38,7 @@ from ovrik.study.treatment import treatment
 from ovrik.study.unchanged import changed_footage
 from ovrik.work.asked_devices import fell_back
 from ovrik.work.by_hand import enter_time, parse_time
-from ovrik.work.enough import time_until_told
+from ovrik.work.enough import time_until_decided
 from ovrik.work.evidence import gather
 from ovrik.work.exporting import Plan
 from ovrik.work.fairness import State, sources
@@ -201,25 +201,25 @@ def test_cold_is_cold_for_all_that_is_read(tmp_path: Path, numbered_study: Study
 # Rounds that end
 
 
-def test_until_told_ends_when_a_preparation_fails(
+def test_until_decided_ends_when_a_preparation_fails(
     numbered_study: Study, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     from_it = Contender(
         "bundled", recipe("libx264", "fast", 20, sound="none"), prerendered=intermediate("ffv1")
     )
     numbered_study.place([1, numbered_study.add_contender(from_it).id])
-    numbered_study.set_conduct(replace(CALM, until_told=True, most_rounds=4))
+    numbered_study.set_conduct(replace(CALM, until_decided=True, most_rounds=4))
     monkeypatch.setattr("ovrik.work.exporting.Plan.prerender", lambda self, output: ["/bin/false"])
-    assert not time_until_told(numbered_study, [1, 3])
+    assert not time_until_decided(numbered_study, [1, 3])
     summaries = {s.contender.id: s for s in gather(numbered_study).summaries}
     assert summaries[1].rounds <= 2
     assert "the pre-render failed" in summaries[3].reasons[0]
 
 
-def test_until_told_ends_when_a_contender_gets_no_run(numbered_study: Study) -> None:
+def test_until_decided_ends_when_a_contender_gets_no_run(numbered_study: Study) -> None:
     gone = numbered_study.add_contender(Contender("/nowhere/ffmpeg", recipe("libx264")))
-    numbered_study.set_conduct(replace(CALM, until_told=True, most_rounds=4))
-    time_until_told(numbered_study, [1, gone.id])
+    numbered_study.set_conduct(replace(CALM, until_decided=True, most_rounds=4))
+    time_until_decided(numbered_study, [1, gone.id])
     assert gather(numbered_study).summaries[0].rounds <= 2
 
 

@@ -163,7 +163,7 @@ def run_(chosen: argparse.Namespace) -> int:
 def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
     """Time and check the line-up on the present excerpt, and print what comes of it."""
     from ovrik.report.as_text import verdict_text
-    from ovrik.work.enough import time_until_told
+    from ovrik.work.enough import time_until_decided
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred
     from ovrik.work.scoring import score_all
@@ -175,8 +175,8 @@ def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
             print(printable(f"{contender.label} can't run: {against[contender.id]}"), file=sys.stderr)
     able = [c.id for c in study.contenders() if c.id not in against]
     line = Line()
-    if study.facts().conduct.until_told:
-        well = time_until_told(study, able, line.timing, stop) and not against
+    if study.facts().conduct.until_decided:
+        well = time_until_decided(study, able, line.timing, stop) and not against
     else:
         well = time_all(study, remaining(study, able, rounds), line.timing, stop) and not against
     if stop():

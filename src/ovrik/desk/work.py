@@ -27,7 +27,7 @@ from ovrik.study.timeline import TimelineRead
 from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_file import ADAPTERS
 from ovrik.work.complexity import measure_for
-from ovrik.work.enough import time_until_told
+from ovrik.work.enough import time_until_decided
 from ovrik.work.estimate import try_all
 from ovrik.work.parts import Bench
 from ovrik.work.scoring import ScoringMoment, score_all
@@ -63,8 +63,8 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
         try:
             for excerpt in excerpts:
                 study.set_excerpt(excerpt)
-                if study.facts().conduct.until_told:
-                    well &= time_until_told(study, ids, watch, job.should_stop)
+                if study.facts().conduct.until_decided:
+                    well &= time_until_decided(study, ids, watch, job.should_stop)
                 else:
                     well &= time_all(study, further(study, ids, rounds), watch, job.should_stop)
                 if job.should_stop():

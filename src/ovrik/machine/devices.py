@@ -1,10 +1,11 @@
 """Named ways to use a device, in three places. Data: what each is called and how it is asked for."""
 
+import re
 from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Treatment:
+class DeviceFilter:
     """A picture filter on a device and the same thing in software.
 
     Fields: `name`; `device`, the filter's name on the device; `on_device`, its full text;
@@ -51,10 +52,15 @@ class DevicePath:
     decodes: tuple[str, ...]
     encoders: tuple[tuple[str, str], ...]
     uploads: bool
-    treatments: tuple[Treatment, ...] = ()
+    treatments: tuple[DeviceFilter, ...] = ()
     surfaces: tuple[tuple[str, str], ...] = NV12
 
 
+FELL_BACK = re.compile(
+    r"falling back|hwaccel initialisation returned error|Failed setup for format|No device available for decoder",
+    re.IGNORECASE,
+)
+"""What a build's log says when it does in software what a device was asked for."""
 CODECS = ("h264", "hevc", "av1")
 CODEC_TITLES = {"h264": "H.264", "hevc": "HEVC", "av1": "AV1", "prores": "ProRes", "ffv1": "FFV1"}
 
@@ -63,8 +69,8 @@ def _encoders(ending: str, *codecs: str) -> tuple[tuple[str, str], ...]:
     return tuple((codec, f"{codec}_{ending}") for codec in codecs or CODECS)
 
 
-def _flip(device: str, on_device: str) -> tuple[Treatment, ...]:
-    return (Treatment("mirror", device, on_device, "hflip"),)
+def _flip(device: str, on_device: str) -> tuple[DeviceFilter, ...]:
+    return (DeviceFilter("mirror", device, on_device, "hflip"),)
 
 
 PATHS: tuple[DevicePath, ...] = (
@@ -102,7 +108,7 @@ PATHS: tuple[DevicePath, ...] = (
         CODECS,
         _encoders("nvenc"),
         False,
-        (Treatment("mirror", "transpose_cuda", "transpose_cuda=dir=hflip", "hflip"),),
+        (DeviceFilter("mirror", "transpose_cuda", "transpose_cuda=dir=hflip", "hflip"),),
     ),
     DevicePath("amf", "AMF", "amf", "amf", "amf", "amf", CODECS, _encoders("amf"), False),
     DevicePath(
@@ -116,8 +122,8 @@ PATHS: tuple[DevicePath, ...] = (
         (*_encoders("vulkan"), ("ffv1", "ffv1_vulkan"), ("prores", "prores_ks_vulkan")),
         True,
         (
-            Treatment("mirror", "hflip_vulkan", "hflip_vulkan", "hflip"),
-            Treatment("blur", "gblur_vulkan", "gblur_vulkan=sigma=2", "gblur=sigma=2:steps=6"),
+            DeviceFilter("mirror", "hflip_vulkan", "hflip_vulkan", "hflip"),
+            DeviceFilter("blur", "gblur_vulkan", "gblur_vulkan=sigma=2", "gblur=sigma=2:steps=6"),
         ),
     ),
     DevicePath(
@@ -131,13 +137,13 @@ PATHS: tuple[DevicePath, ...] = (
         (),
         False,
         (
-            Treatment(
+            DeviceFilter(
                 "mirror",
                 "transpose_opencl",
                 "transpose_opencl=dir=clock,transpose_opencl=dir=clock_flip",
                 "transpose=dir=clock,transpose=dir=clock_flip",
             ),
-            Treatment("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2"),
+            DeviceFilter("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2"),
         ),
         PLANAR,
     ),

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ovrik.machine.builds import Build, locate
-from ovrik.machine.devices import MORE_FORMATS, PATHS, PIXEL_FORMATS, DevicePath, Treatment
+from ovrik.machine.devices import FELL_BACK, MORE_FORMATS, PATHS, PIXEL_FORMATS, DeviceFilter, DevicePath
 from ovrik.machine.known_picture import FRAMES, input_arguments, psnr, raw_file
 from ovrik.study.pixel_formats import sampling_of
 
@@ -20,6 +20,7 @@ RIGHT_ENCODE_DB = 26.0
 RIGHT_DECODE_DB = 60.0
 """A decoder must give the software decoder's samples; a treatment may round; an encoder loses."""
 
+TRIED_PLACES = ("device", "decode", "treatment", "encode")
 WORKS, FAILS, FALLS_BACK, WRONG = "works", "fails", "falls back", "wrong picture"
 
 
@@ -81,11 +82,6 @@ REASONS: tuple[tuple[str, str], ...] = (
     (r"Not yet implemented", "the build does not do this on the device yet"),
 )
 
-FELL_BACK = re.compile(
-    r"Failed setup for format|hwaccel initialisation returned error|"
-    r"No device available for decoder|falling back",
-    re.IGNORECASE,
-)
 AFTERMATH = (
     "conversion failed",
     "task finished",
@@ -284,7 +280,7 @@ def _judged(blank: Trial, outcome: Outcome, wanted: bytes, floor: float) -> Tria
     return replace(blank, answer=WORKS, db=db, log=log)
 
 
-def _treat(build: Build, path: DevicePath, blank: Trial, treatment: Treatment) -> Trial:
+def _treat(build: Build, path: DevicePath, blank: Trial, treatment: DeviceFilter) -> Trial:
     pixel_format = blank.pixel_format
     surface = dict(path.surfaces)[pixel_format]
     chain = f"format={surface},hwupload,{treatment.on_device},hwdownload,format={surface}"

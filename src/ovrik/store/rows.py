@@ -19,6 +19,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.limits import Limits
+from ovrik.study.plain import from_plain
 from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe
 
@@ -114,15 +115,11 @@ def contender(row: sqlite3.Row) -> Contender:
     if made.encoder not in ENCODERS or made.container not in CONTAINERS:
         raise ValueError(f"contender {row['id']} uses an encoder or a container that is not known")
     return Contender(
-        row["build"],
-        made,
-        row["label"],
-        bool(row["label_given"]),
-        row["id"],
-        bool(row["active"]),
-        row["decode"],
-        row["treat"],
-        Intermediate(**json.loads(into)) if into else None,
+        recipe=made,
+        **{name: row[name] for name in ("build", "label", "id", "decode", "treat")},
+        label_given=bool(row["label_given"]),
+        active=bool(row["active"]),
+        prerendered=from_plain(Intermediate, json.loads(into)) if into else None,
     )
 
 

@@ -146,6 +146,10 @@ class Contender:
         """Whether a stand-in makes it: a simulated device that ships with Ovrik."""
         return self.build.startswith("standin-")
 
+    def unnamed(self) -> "Contender":
+        """The same settings, not kept yet and under no label."""
+        return replace(self, label="", label_given=False, id=0, active=True)
+
     def factors(self) -> dict[str, str]:
         """Each factor's value in words, in the order of `FACTORS`."""
         return {key: factor.words(self) for key, factor in FACTOR_TABLE.items()}
@@ -196,9 +200,7 @@ def labelled(contenders: Sequence[Contender]) -> list[Contender]:
             count += 1
             label = f"{wanted} ({count})"
         taken.add(label)
-        out.append(
-            Contender(c.build, c.recipe, label, False, c.id, c.active, c.decode, c.treat, c.prerendered)
-        )
+        out.append(replace(c, label=label))
     return out
 
 

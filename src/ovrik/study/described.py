@@ -13,7 +13,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.text_file import read_text
 
-PLACES = ("input", "output", "start_s", "duration_s", "start_frame", "frames")
+PLACEHOLDERS = ("input", "output", "start_s", "duration_s", "start_frame", "frames")
 PLACE = re.compile(r"\{([a-z_.]+)\}")
 KEY = "described-"
 
@@ -60,9 +60,11 @@ class Description(_Strict):
     @classmethod
     def _places_known(cls, arguments: tuple[str, ...]) -> tuple[str, ...]:
         named = {name for a in arguments for name in PLACE.findall(a)}
-        unknown = sorted(n for n in named if n not in PLACES and not n.startswith("settings."))
+        unknown = sorted(n for n in named if n not in PLACEHOLDERS and not n.startswith("settings."))
         if unknown:
-            raise ValueError(f"{{{unknown[0]}}} is not a place; there are {', '.join(PLACES)}, settings.NAME")
+            raise ValueError(
+                f"{{{unknown[0]}}} is not a placeholder; there are {', '.join(PLACEHOLDERS)}, settings.NAME"
+            )
         for needed in ("input", "output"):
             if needed not in named:
                 raise ValueError(f"no argument holds {{{needed}}}")

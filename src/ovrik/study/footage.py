@@ -1,8 +1,10 @@
 """What was read from a clip."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from fractions import Fraction
-from typing import Any
+from typing import Any, ClassVar
+
+from ovrik.study.plain import CLOSED, from_plain
 
 
 @dataclass(frozen=True)
@@ -67,6 +69,8 @@ class Footage:
     degrees clockwise by which a player turns the picture; `field_order`, "" for progressive, else "upper field
     first" or "lower field first"; `stream_colour`, the tags in the coded stream alone.
     """
+
+    __pydantic_config__: ClassVar[Any] = CLOSED
 
     path: str
     size_bytes: int
@@ -137,7 +141,7 @@ class Footage:
 
     def to_json(self) -> dict[str, Any]:
         """Plain values for JSON; rates are written as "25/1"."""
-        out = {k: getattr(self, k) for k in self.__dataclass_fields__}
+        out = {f.name: getattr(self, f.name) for f in fields(self)}
         out["rate"] = f"{self.rate.numerator}/{self.rate.denominator}"
         out["sample_aspect"] = f"{self.sample_aspect.numerator}/{self.sample_aspect.denominator}"
         out["colour"] = vars(self.colour).copy()
@@ -148,12 +152,6 @@ class Footage:
     @classmethod
     def from_json(cls, data: dict[str, Any]) -> "Footage":
         """The inverse of `to_json`."""
-        values = dict(data)
-        values["rate"] = Fraction(data["rate"])
-        values["sample_aspect"] = Fraction(data["sample_aspect"])
-        values["colour"] = ColourTags(**data["colour"])
-        values["sounds"] = tuple(Sound(**s) for s in data["sounds"])
-        values["stream_colour"] = ColourTags(**data.get("stream_colour", {}))
-        # Facts read before these were asked for: an ordinary clip begins with its container.
-        values.setdefault("container_start_s", data["start_s"])
-        return cls(**values)
+        # Facts read before this was asked for: an ordinary clip begins with its container.
+        made = from_plain(cls, {"container_start_s": data["start_s"], **data, "path": ""})
+        return replace(made, path=str(data["path"]))  # its bytes need not be UTF-8

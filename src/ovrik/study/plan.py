@@ -81,7 +81,7 @@ class TimingTable(_Strict):
     rest_limit_s: float = Field(60.0, ge=0, le=3600)
     nice: int = Field(0, ge=0, le=19)
     cores: list[int] = Field(default_factory=list)
-    until_told: bool = False
+    until_decided: bool = False
     most_rounds: int = Field(12, ge=3, le=50)
     most_minutes: float = Field(0.0, ge=0)
     drop_hopeless: bool = False
@@ -305,8 +305,4 @@ def _grid(told: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]
     levels = {k: v if isinstance(v, list) else [v] for k, v in rest.items()}
     found = filtered(expanded(combined(levels, combine), folder), only)
     refused = [(c.contender.label if c.contender else c.words, c.reason) for c in found if c.reason]
-    return [_unnamed(c.contender) for c in found if c.contender and not c.reason], refused
-
-
-def _unnamed(c: Contender) -> Contender:
-    return Contender(c.build, c.recipe, decode=c.decode, treat=c.treat, prerendered=c.prerendered)
+    return [c.contender.unnamed() for c in found if c.contender and not c.reason], refused

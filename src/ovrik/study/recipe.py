@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from functools import lru_cache
-from typing import Any
+from typing import Any, ClassVar
 
 from ovrik.errors import OvrikError
 from ovrik.study.encoders import (
@@ -26,6 +26,7 @@ from ovrik.study.encoders import (
     Encoder,
 )
 from ovrik.study.pixel_formats import sampling_of
+from ovrik.study.plain import CLOSED, from_plain
 
 FOLLOWS = ""
 """A pixel format that is left open: it follows the source (see `study.follow_source`)."""
@@ -48,6 +49,8 @@ class Recipe:
     for the programme's; `sound_bit_rate` in bit/s, 0 for the codec's usual one; `raw`, further options
     of the encoder as pairs of name and value.
     """
+
+    __pydantic_config__: ClassVar[Any] = CLOSED
 
     encoder: str
     preset: str
@@ -114,7 +117,7 @@ class Recipe:
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> "Recipe":
         """The inverse of `to_json`."""
-        return cls(**{**data, "raw": tuple((str(k), str(v)) for k, v in data.get("raw", ()))})
+        return from_plain(cls, data)
 
 
 def bit_rate_words(bit_rate: int) -> str:

@@ -1,21 +1,17 @@
 """Which devices a contender asks for, what they tell of themselves, and whether they did the work."""
 
-import re
 from dataclasses import dataclass
 
 import numpy as np
 
 from ovrik.export.run import RunResult
-from ovrik.machine.devices import PATHS
+from ovrik.machine.devices import FELL_BACK, PATHS
 from ovrik.machine.sensors import DriverSensors, Sensors
 from ovrik.machine.simulated_sensors import StandinSensors
 from ovrik.standin.profile import profiles
 from ovrik.study.treatment_kinds import SOFTWARE
 from ovrik.work.exporting import Plan
 
-FELL_BACK = re.compile(
-    r"falling back|hwaccel initialisation returned error|Failed setup for format", re.IGNORECASE
-)
 IDLE_DEVICE = 3.0
 """Per cent of load under which a device that was asked for has done nothing."""
 FEWEST_LOOKS = 3

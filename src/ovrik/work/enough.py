@@ -46,7 +46,7 @@ def _failed(s: Summary) -> bool:
     return bool(s.runs) and s.runs[-1].state == "failed"
 
 
-def time_until_told(
+def time_until_decided(
     study: Study,
     ids: Sequence[int],
     watch: Watcher = lambda _m: None,

@@ -163,7 +163,7 @@ class ConductForm(QWidget):
         self.nice.setValue(c.nice)
         self.cores.setText(",".join(map(str, c.cores)))
         self.outputs.setText(c.outputs)
-        self.until.setChecked(c.until_told)
+        self.until.setChecked(c.until_decided)
         self.most_rounds.setValue(c.most_rounds)
         self.most_minutes.setValue(c.most_minutes)
         self.drop.setChecked(c.drop_hopeless)
@@ -188,7 +188,7 @@ class ConductForm(QWidget):
             rest_limit_s=self.rest_limit.value(),
             nice=self.nice.value(),
             cores=cores,
-            until_told=self.until.isChecked(),
+            until_decided=self.until.isChecked(),
             most_rounds=self.most_rounds.value(),
             most_minutes=self.most_minutes.value(),
             drop_hopeless=self.drop.isChecked(),

@@ -21,6 +21,7 @@ from ovrik.errors import OvrikError
 from ovrik.machine.approvals import Claim
 from ovrik.study.contender import FACTOR_TABLE, FACTOR_TITLES, FACTORS, Contender, difference
 from ovrik.study.follow_source import following
+from ovrik.study.grid import passing
 from ovrik.study.losses import recipe_losses
 from ovrik.study.recipe import FOLLOWS, recipe
 from ovrik.study.text_file import visible
@@ -143,11 +144,7 @@ class ContendersPage(QWidget):
         self.follow_selection()
 
     def _passes(self, s: Summary) -> bool:
-        text = " ".join([s.contender.label, *s.contender.factors().values()]).lower()
-        return all(
-            (w[1:] not in text) if w.startswith("-") and len(w) > 1 else (w in text)
-            for w in self.filter.text().lower().split()
-        )
+        return passing(self.filter.text())(" ".join([s.contender.label, *s.contender.factors().values()]))
 
     def _row(self, s: Summary, base: Summary | None, columns: list[bool]) -> list[Cell | None]:
         mine = s.contender.factors()
@@ -302,13 +299,13 @@ class ContendersPage(QWidget):
         e = self.model.evidence
         base = e.of(e.facts.baseline_id or 0)
         first = following(Contender("bundled", recipe("libx264", pixel_format=FOLLOWS)), e.programme)
-        self.model.add(_like(base.contender) if base else first)
+        self.model.add(base.contender.unnamed() if base else first)
         self.form.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _copy(self) -> None:
         chosen = self.model.summary
         if chosen:
-            self.model.add(_like(chosen.contender))
+            self.model.add(chosen.contender.unnamed())
 
     def _drop(self) -> None:
         if self.model.summary:
@@ -321,8 +318,3 @@ class ContendersPage(QWidget):
     def _baseline(self) -> None:
         if self.model.summary:
             self.model.set_baseline(self.model.selection)
-
-
-def _like(c: Contender) -> Contender:
-    """The same settings under no label of their own."""
-    return Contender(c.build, c.recipe, decode=c.decode, treat=c.treat, prerendered=c.prerendered)

@@ -211,8 +211,8 @@ class TimingStation(QWidget):
         times = len(e.excerpts) if self.every_excerpt.isChecked() and len(e.excerpts) > 1 else 1
         self.every_excerpt.setVisible(len(e.excerpts) > 1)
         conduct = e.facts.conduct
-        self.rounds.setEnabled(not conduct.until_told)
-        if conduct.until_told:
+        self.rounds.setEnabled(not conduct.until_decided)
+        if conduct.until_decided:
             self.figure.setText(f"{counted} counted runs on file")
             self.doing.setText(
                 f"Rounds are added until every comparison is told, at most {conduct.most_rounds} "

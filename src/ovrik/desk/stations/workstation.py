@@ -12,7 +12,7 @@ from ovrik.machine.builds import Build
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
 from ovrik.machine.drive import DriveFacts
 from ovrik.machine.facts import TABLE
-from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, WRONG, Trial
+from ovrik.machine.trials import FAILS, FALLS_BACK, TRIED_PLACES, WORKS, WRONG, Trial
 from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
 from ovrik.study.contender import build_words
 from ovrik.study.encoders import ENCODERS
@@ -225,12 +225,9 @@ def _drive_words(drive: DriveFacts | None) -> str:
     return f"{told['File system']}, {told['Free']} free, writes {told['Writes']}, reads {told['Reads']}"
 
 
-PLACES = ("device", "decode", "treatment", "encode")
-
-
 def _order(trial: Trial) -> tuple[int, int, str]:
     keys = [p.key for p in PATHS]
-    return keys.index(trial.path), PLACES.index(trial.place), trial.what
+    return keys.index(trial.path), TRIED_PLACES.index(trial.place), trial.what
 
 
 def _trial_cells(row: dict[str, Trial]) -> list[Cell]:
