@@ -26,10 +26,10 @@ LEVELS = {
 }
 
 
-def seconds(turns: int = 7) -> float:
+def seconds(planned_runs: int = 7) -> float:
     """Median time for all three together."""
     took = []
-    for _ in range(turns):
+    for _ in range(planned_runs):
         began = time.perf_counter()
         found = expanded(combined(LEVELS), Path("/"))
         in_order(filtered(found, "x265 -slow"), "preset")

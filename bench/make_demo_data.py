@@ -19,7 +19,7 @@ from ovrik.work.complexity import measure_for
 from ovrik.work.evidence import gather
 from ovrik.work.parts import Bench, parts_of, time_parts
 from ovrik.work.thumbnails import make_thumbnails
-from ovrik.work.whole import time_stretches, time_whole
+from ovrik.work.whole import time_segments, time_whole
 
 EXPLAINED = ("x264 medium", "SVT-AV1 11 mp4")
 """Contenders whose parts, stretches and whole are timed as well."""
@@ -51,7 +51,7 @@ def make(folder: Path) -> None:
         contender = next(c for c in study.contenders() if c.label == label)
         if not parts_of(study, contender):
             time_parts(Bench(study), contender)
-            time_stretches(Bench(study), contender)
+            time_segments(Bench(study), contender)
             time_whole(Bench(study), contender)
     make_thumbnails(study)
     study.close()

@@ -68,12 +68,12 @@ def stored() -> Path:
     return path
 
 
-def open_seconds(turns: int = 5) -> float:
+def open_seconds(planned_runs: int = 5) -> float:
     """Median time to open it and sum everything up."""
     from ovrik.work.evidence import gather
 
     path, took = stored(), []
-    for _ in range(turns):
+    for _ in range(planned_runs):
         began = time.perf_counter()
         study = Study.open(path)
         evidence = gather(study)
@@ -83,16 +83,16 @@ def open_seconds(turns: int = 5) -> float:
     return statistics.median(took)
 
 
-def lanes_seconds(turns: int = 20) -> float:
+def lanes_seconds(planned_runs: int = 20) -> float:
     """Median time of one picture of the lanes while a run grows in them."""
     from dataclasses import replace
 
     from ovrik.desk.app import application
     from ovrik.desk.model import DeskModel
     from ovrik.desk.stations.timing import TimingStation
-    from ovrik.export.order import Turn
+    from ovrik.export.order import PlannedRun
     from ovrik.export.progress import Progress
-    from ovrik.work.timing import Moment
+    from ovrik.work.timing import TimingUpdate
 
     app = application()
     study = Study.open(stored())
@@ -100,11 +100,11 @@ def lanes_seconds(turns: int = 20) -> float:
     station.resize(980, 740)
     station.show()
     app.processEvents()
-    moment = Moment(Turn(501, 3, False), 3, 20, "x", Progress(1, 1.0, 0, 0.0, False), 50, None)
+    update = TimingUpdate(PlannedRun(501, 3, False), 3, 20, "x", Progress(1, 1.0, 0, 0.0, False), 50, None)
     took = []
-    for n in range(turns):
+    for n in range(planned_runs):
         began = time.perf_counter()
-        station.follow_live(replace(moment, progress=replace(moment.progress, frame=n, at_s=n / 2)))
+        station.follow_live(replace(update, progress=replace(update.progress, frame=n, at_s=n / 2)))
         station.lanes.grab()
         took.append(time.perf_counter() - began)
     station.close()

@@ -55,11 +55,11 @@ def _timeline() -> Path:
     return folder / "500.otio"
 
 
-def seconds(turns: int = 5) -> float:
+def seconds(planned_runs: int = 5) -> float:
     """Median time of reading it, clips probed anew each time."""
     path = _timeline()
     took = []
-    for _ in range(turns):
+    for _ in range(planned_runs):
         began = time.perf_counter()
         found = read_timeline(path)
         took.append(time.perf_counter() - began)
@@ -68,7 +68,7 @@ def seconds(turns: int = 5) -> float:
     return statistics.median(took)
 
 
-def draw_seconds(turns: int = 40) -> float:
+def draw_seconds(planned_runs: int = 40) -> float:
     """Median time of drawing the strip while it is scrolled."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from ovrik.desk.app import application
@@ -91,8 +91,8 @@ def draw_seconds(turns: int = 40) -> float:
     )
     made.zoom(0.1)
     took = []
-    for n in range(turns):
-        made.show_frame(n * programme.frames // turns)
+    for n in range(planned_runs):
+        made.show_frame(n * programme.frames // planned_runs)
         began = time.perf_counter()
         made.grab()
         app.processEvents()

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.ratio import Ratio, answer, paired_ratio, rounds_to_tell, t_quantile
+from ovrik.analysis.ratio import Ratio, answer, paired_ratio, rounds_to_decide, t_quantile
 
 
 @pytest.mark.parametrize("count", [2, 3, 5, 12, 60])
@@ -91,7 +91,7 @@ def test_rounds_to_tell_are_enough_when_things_stay_as_they_are() -> None:
     logs = random.normal(0.02, 0.03, 4)
     first = paired_ratio(np.exp(logs).tolist(), [1.0] * 4)
     assert first is not None
-    more = rounds_to_tell(first, 0.02)
+    more = rounds_to_decide(first, 0.02)
     assert more is not None
     total = 4 + more
     half = t_quantile(total - 1) * (first.spread or 0) / total**0.5
@@ -104,8 +104,8 @@ def test_rounds_to_tell_are_enough_when_things_stay_as_they_are() -> None:
 
 
 def test_rounds_to_tell_without_a_spread() -> None:
-    assert rounds_to_tell(None, 0.02) == 2
-    assert rounds_to_tell(paired_ratio([2.0], [1.0]), 0.02) == 1
+    assert rounds_to_decide(None, 0.02) == 2
+    assert rounds_to_decide(paired_ratio([2.0], [1.0]), 0.02) == 1
 
 
 def test_intervals_cover_the_truth_as_often_as_they_say() -> None:

@@ -44,7 +44,7 @@ def test_intervals_cover_the_truth(spread: float, drift: float, outliers: float)
     assert 0.93 <= hit / (2 * STUDIES) <= 0.97
 
 
-def told(base: np.ndarray, other: np.ndarray, most: int, alpha: float, band: float = 0.02) -> str:
+def words(base: np.ndarray, other: np.ndarray, most: int, alpha: float, band: float = 0.02) -> str:
     """The answer when rounds are added until it is told."""
     for n in range(FIRST_LOOK, most + 1):
         said = answer(paired_ratio(base[:n], other[:n], alpha), band)
@@ -59,12 +59,12 @@ def test_looking_after_every_round_does_not_make_differences(most: int, spread: 
     random = np.random.default_rng([most, int(100 * spread)])
     alpha = alpha_for(1, most)
     wrong = sum(
-        told(*simulated(random, most, spread), most, alpha) in ("faster", "slower") for _ in range(STUDIES)
+        words(*simulated(random, most, spread), most, alpha) in ("faster", "slower") for _ in range(STUDIES)
     )
     assert wrong < 0.05 * STUDIES
     naive = np.random.default_rng([most, int(100 * spread)])
     careless = sum(
-        told(*simulated(naive, most, spread), most, 0.05) in ("faster", "slower") for _ in range(STUDIES)
+        words(*simulated(naive, most, spread), most, 0.05) in ("faster", "slower") for _ in range(STUDIES)
     )
     assert careless > wrong
 
@@ -72,7 +72,7 @@ def test_looking_after_every_round_does_not_make_differences(most: int, spread: 
 def test_a_clear_difference_is_told_within_six_rounds() -> None:
     random = np.random.default_rng(11)
     alpha = alpha_for(1, 6)
-    right = sum(told(*simulated(random, 6, 0.02, 0.05), 6, alpha) == "faster" for _ in range(STUDIES))
+    right = sum(words(*simulated(random, 6, 0.02, 0.05), 6, alpha) == "faster" for _ in range(STUDIES))
     assert right > 0.95 * STUDIES
 
 

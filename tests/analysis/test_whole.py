@@ -82,9 +82,9 @@ def test_forecasts_are_as_sure_as_they_say(busy: float, noise: float) -> None:
         pieces = [timed(truth, *s, random, noise) for s in spread_out(5000, 50, 8)]
         found = forecast_whole(pieces, 5000, Doubt(FIXED, 0.05, noise))
         assert found is not None
-        told = check(found, timed(truth, 0, 5000, random, noise).seconds)
-        hit += told.within
-        off.append(told.off)
+        said = check(found, timed(truth, 0, 5000, random, noise).seconds)
+        hit += said.within
+        off.append(said.off)
     assert hit / tries >= 0.93
     assert abs(np.mean(off)) < 0.03
 
@@ -94,10 +94,10 @@ def test_complexity_narrows_a_forecast_and_moves_it() -> None:
     complexity = np.repeat(0.4 + 1.2 * random.random(100), 50)
     truth = 0.02 * complexity
     calm = np.argsort([complexity[s : s + 50].mean() for s in range(0, 5000, 50)])[:40:6] * 50
-    told = [timed(truth, int(s), 50, random, 0.01, complexity) for s in calm]
-    blind = [Timed(t.start, t.frames, t.seconds) for t in told]
+    said = [timed(truth, int(s), 50, random, 0.01, complexity) for s in calm]
+    blind = [Timed(t.start, t.frames, t.seconds) for t in said]
     real = FIXED + truth.sum()
-    seeing, unseeing = (forecast_whole(t, 5000, Doubt(FIXED, 0.02, 0.01)) for t in (told, blind))
+    seeing, unseeing = (forecast_whole(t, 5000, Doubt(FIXED, 0.02, 0.01)) for t in (said, blind))
     assert seeing is not None
     assert unseeing is not None
     assert abs(seeing.seconds / real - 1) < 0.05
@@ -120,10 +120,10 @@ def test_one_stretch_leaves_much_open() -> None:
 
 
 def test_a_stretch_within_another_does_not_count_twice() -> None:
-    told = [Timed(0, 100, 3.0), Timed(0, 50, 9.0), Timed(200, 100, 3.0), Timed(400, 100, 3.0)]
-    found = forecast_whole(told, 1000, Doubt(1.0, 0.0, 0.0))
+    said = [Timed(0, 100, 3.0), Timed(0, 50, 9.0), Timed(200, 100, 3.0), Timed(400, 100, 3.0)]
+    found = forecast_whole(said, 1000, Doubt(1.0, 0.0, 0.0))
     assert found is not None
-    assert (found.stretches, found.seconds, found.covered) == (3, pytest.approx(21.0), pytest.approx(0.3))
+    assert (found.segments, found.seconds, found.covered) == (3, pytest.approx(21.0), pytest.approx(0.3))
 
 
 def test_pieces_lie_evenly_and_within() -> None:

@@ -97,8 +97,8 @@ def test_the_programme_is_an_edit_with_a_timeline_that_ships(demo: Study, tmp_pa
     assert any(s.dissolve for s in programme.shots)
     shutil.copy(DATA / "casting-day.otio", tmp_path)
     shutil.copy(DATA / "foundry.cube", tmp_path)
-    told = read_timeline(tmp_path / "casting-day.otio")
-    assert told.missing == (film_path().name,)
+    said = read_timeline(tmp_path / "casting-day.otio")
+    assert said.missing == (film_path().name,)
     lut = dict(programme.treatments[0].checksums)["lut"]
     assert footage_checksum(DATA / "foundry.cube") == lut
     assert Path(programme.treatments[0]["lut"]).parent == demo.path.parent
@@ -115,14 +115,14 @@ def test_its_excerpts_are_both_measured(demo: Study) -> None:
 
 
 def test_where_its_time_goes_is_measured_too(demo: Study) -> None:
-    told = {c.label: (ladder_of(demo, c), whole_of(demo, c)) for c in demo.contenders()}
+    said = {c.label: (ladder_of(demo, c), whole_of(demo, c)) for c in demo.contenders()}
     for label in ("x264 medium", "SVT-AV1 11 mp4"):
-        found, whole = told[label]
+        found, whole = said[label]
         assert found is not None
         assert {s.name for s in found.shares} == {DECODE, TREAT, ENCODE, SOUND, WRITE}
         assert whole.check is not None
         assert whole.check.within
-    assert told["x265 fast"][0] is None
+    assert said["x265 fast"][0] is None
     run = next(r for r in demo.runs() if r.counts)
     data = demo.series(run.id)
     assert data is not None

@@ -135,7 +135,7 @@ def test_a_click_in_the_chart_moves_the_viewer(demo_window: MainWindow, qtbot: Q
     place = chart.mapFromScene(view.mapViewToScene(QPointF(30, view.viewRange()[1][0] + 5)))
     qtbot.mouseClick(chart.viewport(), LEFT, pos=place)
     qtbot.waitUntil(lambda: demo_window.model.frame == 30, timeout=3000)
-    assert demo_window.stations["scrutiny"].needle.value() == 30
+    assert demo_window.stations["scrutiny"].playhead.value() == 30
 
 
 def test_worst_frame(demo_window: MainWindow, qtbot: QtBot) -> None:

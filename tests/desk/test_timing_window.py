@@ -17,7 +17,7 @@ from ovrik.export.progress import Progress
 from ovrik.export.watch import Trace
 from ovrik.store.study import Study
 from ovrik.study.conduct import COLD
-from ovrik.work.timing import Moment
+from ovrik.work.timing import TimingUpdate
 
 
 def press_page(window: MainWindow, qtbot: QtBot, name: str) -> None:
@@ -86,17 +86,17 @@ def test_the_run_in_hand_grows_among_the_traces(tiny_window: MainWindow, qtbot: 
     press_page(window, qtbot, "Traces")
     traces = window.stations["timing"].traces
     other = window.model.evidence.summaries[1].contender.label
-    moment = Moment(Turn(2, 1, False), 1, 1, other, Progress(0.5, 15, 30.0, 0, False), 600, None)
+    update = TimingUpdate(Turn(2, 1, False), 1, 1, other, Progress(0.5, 15, 30.0, 0, False), 600, None)
     for n in range(1, 10):
         now = {"t": n / 2, "fps": 20.0 + n, "cpu": 50.0}
         for _again in range(2):  # progress comes more often than readings do
-            window.model.live.emit(replace(moment, now=now))
+            window.model.live.emit(replace(update, now=now))
     line = traces.growing[0]
     assert list(line.xData) == [n / 2 for n in range(1, 10)]
     assert line.yData[-1] == 29.0
     assert traces.hover.text() == f"Dashed: the run in hand, {other}"
     assert len(traces.left.getPlotItem().listDataItems()) == 2
-    window.model.live.emit(replace(moment, ended="done", progress=None))
+    window.model.live.emit(replace(update, ended="done", progress=None))
     assert len(traces.left.getPlotItem().listDataItems()) == 1
     assert traces.hover.text() == "Point at the chart to read it"
 
@@ -152,13 +152,13 @@ def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbo
         "Decoding alone",
         "Encoding from raw pictures",
     ]
-    qtbot.mouseClick(page.stretches, LEFT)
+    qtbot.mouseClick(page.segments, LEFT)
     wait_idle(window, qtbot)
-    assert "expected to take" in page.told.text()
+    assert "expected to take" in page.progressed.text()
     assert page.whole.text().startswith("Time the whole (about ")
     qtbot.mouseClick(page.whole, LEFT)
     wait_idle(window, qtbot)
-    assert "the forecast said" in page.told.text()
+    assert "the forecast said" in page.progressed.text()
 
 
 def test_a_part_that_is_stopped_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -211,12 +211,12 @@ def test_any_pair_is_compared_in_the_verdict(timed_window: MainWindow, qtbot: Qt
     assert pair.second.currentData() == 3
     pick(qtbot, pair.first, window.model.evidence.summaries[1].contender.label)
     pair.first.activated.emit(pair.first.currentIndex())
-    assert pair.told.text().startswith("×2.4")
-    assert "faster" in pair.told.text()
-    assert "for all 3 comparisons together" in pair.told.toolTip()
+    assert pair.progressed.text().startswith("×2.4")
+    assert "faster" in pair.progressed.text()
+    assert "for all 3 comparisons together" in pair.progressed.toolTip()
     pick(qtbot, pair.second, window.model.evidence.summaries[1].contender.label)
     pair.second.activated.emit(pair.second.currentIndex())
-    assert pair.told.text() == "Choose two that were timed"
+    assert pair.progressed.text() == "Choose two that were timed"
 
 
 def test_the_tie_band_is_set_in_the_verdict(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -244,12 +244,12 @@ def test_spread_stands_beside_the_median_everywhere(timed_window: MainWindow, qt
     assert "real time" in cell.toolTip()
     assert "Bonferroni" in window.stations["verdict"].together.text()
     window.go("timing")
-    told = [
+    said = [
         i.toPlainText()
         for i in window.stations["timing"].lanes.getPlotItem().items
         if hasattr(i, "toPlainText")
     ]
-    assert any("erratic" in t for t in told)
+    assert any("erratic" in t for t in said)
     assert window.stations["timing"].order.text()
 
 
@@ -291,7 +291,7 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
     labels = [text for _y, text in lanes.getPlotItem().getAxis("left")._tickLevels[0]]
     assert labels == [s.contender.label for s in timed_window.model.evidence.summaries]
     summary = timed_window.model.evidence.summaries[0]
-    moment = Moment(
+    update = TimingUpdate(
         Turn(1, 5, False),
         1,
         3,
@@ -302,7 +302,7 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
         now={"fps": 8.0, "cpu": 91.0},
     )
     timed_window.go("timing")
-    timed_window.model.live.emit(moment)
+    timed_window.model.live.emit(update)
     assert lanes.live_bar.isVisible()
     assert lanes.live_bar.rect().width() == 2.0
     assert timed_window.stations["timing"].percent.text() == "50 %"

@@ -37,7 +37,7 @@ def test_a_real_run(footage: Footage, tmp_path: Path) -> None:
     assert result.frames == 30
     assert seen[-1].ended
     assert result.usage is not None
-    assert 0 < (result.first_picture_s or 0) <= (result.last_picture_s or 0) <= result.usage.wall_s
+    assert 0 < (result.first_frame_s or 0) <= (result.last_frame_s or 0) <= result.usage.wall_s
     assert result.usage.user_s > 0
 
 

@@ -93,12 +93,12 @@ def test_architecture_is_read_from_the_file(tmp_path: Path) -> None:
 
 
 def test_a_version_that_does_not_exist(monkeypatch: pytest.MonkeyPatch) -> None:
-    told = "ERROR: No matching distribution found for imageio-ffmpeg==99.99.99"
+    said = "ERROR: No matching distribution found for imageio-ffmpeg==99.99.99"
     asked: list[list[str]] = []
 
     def run(command: list[str], **_options: object) -> "subprocess.CompletedProcess[str]":
         asked.append(command)
-        return subprocess.CompletedProcess(command, 1, "", f"WARNING: x\n{told}\n")
+        return subprocess.CompletedProcess(command, 1, "", f"WARNING: x\n{said}\n")
 
     monkeypatch.setattr(added.subprocess, "run", run)
     with pytest.raises(OvrikError, match=r"99\.99\.99 can't be fetched .*No matching distribution"):

@@ -129,8 +129,8 @@ def test_one_without_a_start_takes_whole_clips_only(file: Path, footage: Footage
     assert reason(whole(programme)) == ""
     assert "whole clips" in reason(Excerpt(0, 5))
     treated = replace(programme, treatments=(treatment("blur"),))
-    told = checked([contender], judge_for(treated, whole(programme), [contender], {contender.build: build}))
-    assert "reads one clip: pre-render" in told[0].reason
+    said = checked([contender], judge_for(treated, whole(programme), [contender], {contender.build: build}))
+    assert "reads one clip: pre-render" in said[0].reason
 
 
 @pytest.mark.parametrize(
@@ -174,8 +174,8 @@ def test_one_that_comes_with_a_plan_waits_for_approval_and_travels(
     opened.close()
     described._introduced.clear()
     assert main(["verdict", str(study), "--json"]) == 0
-    told = json.loads(capsys.readouterr().out)["contenders"][1]
-    assert "has not been approved" in told["reasons"][0]  # it came with the study, and still waits
+    said = json.loads(capsys.readouterr().out)["contenders"][1]
+    assert "has not been approved" in said["reasons"][0]  # it came with the study, and still waits
     assert "described-copier" in descriptions()
     assert ran(file) == ""
 

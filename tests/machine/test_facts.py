@@ -20,8 +20,8 @@ READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
 def test_one_fact_that_differs_is_told(row: object) -> None:
     here = read_machine().to_json()
     other = {**here, row.key: "something else"}  # type: ignore[attr-defined]
-    told = differences(here, other)
-    assert told == [f"{row.title}: {here[row.key]} against something else"]  # type: ignore[attr-defined]
+    said = differences(here, other)
+    assert said == [f"{row.title}: {here[row.key]} against something else"]  # type: ignore[attr-defined]
     assert differences(here, dict(here)) == []
 
 
@@ -33,7 +33,7 @@ def test_the_weightiest_difference_comes_first_and_unrecorded_ones_are_none() ->
 
 
 @pytest.mark.parametrize(
-    ("supplies", "told"),
+    ("supplies", "said"),
     [
         ({}, ""),
         ({"AC": {"type": "Mains", "online": "1"}}, "mains"),
@@ -44,12 +44,12 @@ def test_the_weightiest_difference_comes_first_and_unrecorded_ones_are_none() ->
         ({"BAT0": {"type": "Battery", "status": "Full"}}, "mains"),
     ],
 )
-def test_power(tmp_path: Path, supplies: dict[str, dict[str, str]], told: str) -> None:
+def test_power(tmp_path: Path, supplies: dict[str, dict[str, str]], said: str) -> None:
     for name, values in supplies.items():
         (tmp_path / name).mkdir()
         for key, value in values.items():
             (tmp_path / name / key).write_text(value + "\n")
-    assert power_source(tmp_path) == told
+    assert power_source(tmp_path) == said
     assert power_source(tmp_path / "none") == ""
 
 

@@ -22,8 +22,8 @@ def test_what_is_not_known_is_said_to_be_so() -> None:
     assert ladder_words(None) == NO_PARTS
     assert ladder_rows(None) == []
     assert whole_words(NOTHING) == ["What every export pays once is not known yet: time stretches of it."]
-    told = explain_json(None, NOTHING)
-    assert (told["parts"], told["limit"], told["forecast"]) == ([], None, None)
+    said = explain_json(None, NOTHING)
+    assert (said["parts"], said["limit"], said["forecast"]) == ([], None, None)
 
 
 def test_parts_in_words() -> None:

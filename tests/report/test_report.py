@@ -54,14 +54,14 @@ def test_sizes(size: int | None, words: str) -> None:
 
 
 def test_text_and_json_hold_the_same_numbers(evidence: Evidence) -> None:
-    text, told = verdict_text(evidence), verdict_json(evidence)
-    json.dumps(told)
-    for shown in told["contenders"]:
+    text, said = verdict_text(evidence), verdict_json(evidence)
+    json.dumps(said)
+    for shown in said["contenders"]:
         line = next(x for x in text.splitlines() if x.startswith(f"{shown['label']}  "))
         if shown["median_s"]:
             assert f"{shown['median_s']:.2f}" in line
-            assert ratio_words(evidence.summaries[told["contenders"].index(shown)].ratio) in line
-    assert " ".join(text.split()).endswith(" ".join(told["verdict"]["sentence"].split()))
+            assert ratio_words(evidence.summaries[said["contenders"].index(shown)].ratio) in line
+    assert " ".join(text.split()).endswith(" ".join(said["verdict"]["sentence"].split()))
 
 
 def test_times_rank_the_text(evidence: Evidence) -> None:

@@ -171,8 +171,8 @@ def test_sensors_follow_the_work(tmp_path: Path) -> None:
 
     def values(load: float, busy: float, age: float = 0.0) -> dict[str, float]:
         (tmp_path / "reed").mkdir(exist_ok=True)
-        told = {"at": time.time() - age, "load": load, "busy_s": busy}
-        (tmp_path / "reed" / "activity.json").write_text(json.dumps(told))
+        said = {"at": time.time() - age, "load": load, "busy_s": busy}
+        (tmp_path / "reed" / "activity.json").write_text(json.dumps(said))
         return {v.name: v.value for v in sensors.read()}
 
     idle, short, long = values(0, 0), values(1, 1.0), values(1, 30.0)
@@ -185,8 +185,8 @@ def test_sensors_follow_the_work(tmp_path: Path) -> None:
     assert all(v.source == "simulated: Reed" for v in sensors.read())
     (tmp_path / "twin").mkdir()
     for units, second in ((1, 0), (2, 100)):
-        told = {"at": time.time(), "load": 1.0, "busy_s": 1.0, "units": units}
-        (tmp_path / "twin" / "activity.json").write_text(json.dumps(told))
+        said = {"at": time.time(), "load": 1.0, "busy_s": 1.0, "units": units}
+        (tmp_path / "twin" / "activity.json").write_text(json.dumps(said))
         found = {v.name: v.value for v in StandinSensors(profile("twin"), tmp_path).read()}
         assert (found["encoder 1 load"], found["encoder 2 load"]) == (100, second)
         assert found["memory used"] > 180
@@ -201,9 +201,9 @@ def test_everything_simulated_is_marked(study: Study) -> None:
     kept = [study.add_contender(c) for c in made]
     assert time_all(study, remaining(study, [c.id for c in kept], 1))
     evidence = gather(study)
-    told = {c["label"]: c for c in verdict_json(evidence)["contenders"]}
-    assert told["House box (simulated)"]["simulated"] is True
-    assert told["x264 veryfast CRF 24"]["simulated"] is False
+    said = {c["label"]: c for c in verdict_json(evidence)["contenders"]}
+    assert said["House box (simulated)"]["simulated"] is True
+    assert said["x264 veryfast CRF 24"]["simulated"] is False
     assert "House box (simulated)" in verdict_text(evidence)
 
 

@@ -73,7 +73,7 @@ def test_it_is_what_the_documents_say(study: Study) -> None:
     assert db.execute("PRAGMA user_version").fetchone()[0] == VERSION
     assert db.execute("PRAGMA foreign_key_check").fetchall() == []
     columns = {row[1] for row in db.execute("PRAGMA table_info(run)")}
-    assert {"argv", "wall_s", "first_picture_s", "user_s", "peak_bytes", "output_bytes", "log"} <= columns
+    assert {"argv", "wall_s", "first_frame_s", "user_s", "peak_bytes", "output_bytes", "log"} <= columns
 
 
 def test_runs_are_never_edited(study: Study) -> None:

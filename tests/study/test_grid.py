@@ -71,7 +71,7 @@ def test_impossible_ones_come_last() -> None:
 
 
 def test_every_factor_survives_being_written_down() -> None:
-    told = {
+    words = {
         "encoder": "libx264",
         "preset": "fast",
         "quality": 21,
@@ -93,7 +93,7 @@ def test_every_factor_survives_being_written_down() -> None:
         "build": "system",
         "prerendered": {"codec": "dnxhr-hq", "size": "640x360"},
     }
-    made = contender_of(told, Path("/"))
+    made = contender_of(words, Path("/"))
     assert made.recipe.rate == "24000/1001"
     assert contender_of(table_of(made), Path("/")).identity == made.identity
 

@@ -199,7 +199,7 @@ def test_contradictions_are_told(tmp_path: Path, old: str, new: str, words: list
 
 
 @pytest.mark.parametrize(
-    ("told", "words"),
+    ("said", "words"),
     [
         ('kind = "blr"', ["treatment 1", 'no treatment "blr"']),
         ('kind = "blur"\nradius = 900', ["treatment 1", "out of its range"]),
@@ -207,10 +207,10 @@ def test_contradictions_are_told(tmp_path: Path, old: str, new: str, words: list
         ('kind = "grade"\nlut = "bad.cube"', ["treatment 1", "LUT_3D_SIZE"]),
     ],
 )
-def test_wrong_treatments_name_their_number(tmp_path: Path, told: str, words: list[str]) -> None:
+def test_wrong_treatments_name_their_number(tmp_path: Path, said: str, words: list[str]) -> None:
     (tmp_path / "bad.cube").write_text("0 0 0\n")
     text = GRID.replace('treatments = "light finish"', "").replace(
-        "[[grid]]", f"[[treatment]]\n{told}\n[[grid]]", 1
+        "[[grid]]", f"[[treatment]]\n{said}\n[[grid]]", 1
     )
     with pytest.raises(OvrikError) as caught:
         load_plan(write(tmp_path, text))

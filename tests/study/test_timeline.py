@@ -139,9 +139,9 @@ def test_what_is_not_carried_is_listed(folder: Path) -> None:
         "wipe", "SMPTE_Wipe", otio.opentime.RationalTime(2, 25), otio.opentime.RationalTime(2, 25)
     )
     found = read_timeline(timeline(folder, odd, wipe, clip("b.mkv", 5, 0), off, bars, name="odd"))
-    told = " | ".join(found.left_out)
+    shown_text = " | ".join(found.left_out)
     for words in ("Glow", "1 markers", "wipe", "no length", "switched off", "generated picture"):
-        assert words in told
+        assert words in shown_text
     assert found.programme is not None
     assert [number_in(p) for p in pictures(found.programme)][-16:] == [9, *[-1] * 15]
 

@@ -77,18 +77,18 @@ def finished(tmp_path_factory: pytest.TempPathFactory, clip: Path) -> Path:
 
 def test_probe(clip: Path) -> None:
     done = ovrik("probe", clip, "--json")
-    told = json.loads(done.stdout)
-    assert (done.returncode, told["rate"], told["frames"], told["codec"]) == (0, "25/1", 30, "ffv1")
+    said = json.loads(done.stdout)
+    assert (done.returncode, said["rate"], said["frames"], said["codec"]) == (0, "25/1", 30, "ffv1")
     assert "25 fps, constant" in ovrik("probe", clip).stdout
 
 
 def test_machine() -> None:
-    told = json.loads(ovrik("machine", "--json").stdout)
-    assert "cores" in told["machine"]["cores"]
-    assert [b["key"] for b in told["builds"] if not b["simulated"]] == ["bundled", "system"]
-    assert sum(b["simulated"] for b in told["builds"]) == 5
-    assert told["drive"]["write_mb_s"] > 0
-    assert "libx264" in told["builds"][0]["encoders"]
+    said = json.loads(ovrik("machine", "--json").stdout)
+    assert "cores" in said["machine"]["cores"]
+    assert [b["key"] for b in said["builds"] if not b["simulated"]] == ["bundled", "system"]
+    assert sum(b["simulated"] for b in said["builds"]) == 5
+    assert said["drive"]["write_mb_s"] > 0
+    assert "libx264" in said["builds"][0]["encoders"]
 
 
 def test_plan_says_what_can_not_run(tmp_path: Path, clip: Path) -> None:
@@ -99,21 +99,21 @@ def test_plan_says_what_can_not_run(tmp_path: Path, clip: Path) -> None:
         '[[contender]]\nlabel = "alien"\nencoder = "libx999"\n'
     )
     done = ovrik("plan", write_plan(tmp_path, clip, extra), "--json")
-    told = {c["label"]: c for c in json.loads(done.stdout)["contenders"]}
+    said = {c["label"]: c for c in json.loads(done.stdout)["contenders"]}
     assert done.returncode == 1
-    assert [told[n]["can_run"] for n in ("quick", "other")] == [True, True]
-    assert "can't hold AV1" in told["in mov"]["reason"]
-    assert "/nowhere/ffmpeg is not there" in told["gone"]["reason"]
-    assert "out of x264's range" in told["wild"]["reason"]
-    assert "libx999" in told["alien"]["reason"]
+    assert [said[n]["can_run"] for n in ("quick", "other")] == [True, True]
+    assert "can't hold AV1" in said["in mov"]["reason"]
+    assert "/nowhere/ffmpeg is not there" in said["gone"]["reason"]
+    assert "out of x264's range" in said["wild"]["reason"]
+    assert "libx999" in said["alien"]["reason"]
     assert ovrik("plan", write_plan(tmp_path, clip)).returncode == 0
 
 
 def test_verdict_json(finished: Path) -> None:
     done = ovrik("verdict", finished, "--json")
-    told = json.loads(done.stdout)
+    said = json.loads(done.stdout)
     assert done.returncode == 0
-    quick, other = told["contenders"]
+    quick, other = said["contenders"]
     assert [r["state"] for r in quick["runs"]] == ["done"] * 3
     assert [r["warmup"] for r in quick["runs"]] == [True, False, False]
     assert (quick["answer"], quick["build"], quick["encoder"]) == ("baseline", "bundled", "libx264")
@@ -121,23 +121,23 @@ def test_verdict_json(finished: Path) -> None:
     assert set(other["ratio"]) >= {"value", "low", "high"}
     assert set(quick["quality"]["vmaf"]) == {"mean", "p5", "p1", "worst_second"}
     assert (quick["conforms"], quick["acceptable"], quick["reasons"]) == (True, True, [])
-    assert told["verdict"]["labels"]
-    assert told["verdict"]["labels"][0] in told["verdict"]["sentence"]
+    assert said["verdict"]["labels"]
+    assert said["verdict"]["labels"][0] in said["verdict"]["sentence"]
 
 
 def test_anyone_can_recompute_the_figures(finished: Path) -> None:
     """With nothing but the file: medians, ratios and quality, as formats.md shows."""
-    told = json.loads(ovrik("verdict", finished, "--json").stdout)
+    said = json.loads(ovrik("verdict", finished, "--json").stdout)
     db = sqlite3.connect(finished)
     rows = db.execute(
         "SELECT c.label, r.round, r.wall_s FROM run r JOIN contender c ON c.id = r.contender_id "
         "WHERE r.state = 'done' AND NOT r.warmup"
     ).fetchall()
     times = {label: {n: wall for c, n, wall in rows if c == label} for label in ("quick", "other")}
-    for shown in told["contenders"]:
+    for shown in said["contenders"]:
         assert shown["median_s"] == pytest.approx(statistics.median(times[shown["label"]].values()))
     logs = [np.log(times["quick"][n] / times["other"][n]) for n in (1, 2)]
-    assert told["contenders"][1]["ratio"]["value"] == pytest.approx(float(np.exp(np.mean(logs))))
+    assert said["contenders"][1]["ratio"]["value"] == pytest.approx(float(np.exp(np.mean(logs))))
     vmaf = [
         v
         for (v,) in db.execute(
@@ -146,7 +146,7 @@ def test_anyone_can_recompute_the_figures(finished: Path) -> None:
         )
     ]
     assert len(vmaf) == 20
-    assert told["contenders"][0]["quality"]["vmaf"]["mean"] == pytest.approx(statistics.fmean(vmaf))
+    assert said["contenders"][0]["quality"]["vmaf"]["mean"] == pytest.approx(statistics.fmean(vmaf))
     argv = json.loads(db.execute("SELECT argv FROM run LIMIT 1").fetchone()[0])
     assert argv[0].startswith("/")
     assert "-frames:v" in argv
@@ -170,8 +170,8 @@ def test_running_again_goes_on_and_does_not_repeat(finished: Path) -> None:
     done = ovrik("run", plan, "-o", finished, "--rounds", "3")
     assert done.returncode == 0, done.stderr
     assert "[4/4]" in done.stdout  # a warm-up and the third round for both
-    told = json.loads(ovrik("verdict", finished, "--json").stdout)
-    rounds = [r["round"] for r in told["contenders"][0]["runs"] if not r["warmup"]]
+    said = json.loads(ovrik("verdict", finished, "--json").stdout)
+    rounds = [r["round"] for r in said["contenders"][0]["runs"] if not r["warmup"]]
     assert rounds == [1, 2, 3]
     again = ovrik("run", plan, "-o", finished, "--rounds", "3")
     assert "[1/" not in again.stdout
@@ -201,13 +201,13 @@ def test_some_fail_and_the_others_go_on(tmp_path: Path, clip: Path) -> None:
     done = ovrik("run", write_plan(tmp_path, clip, extra, **{"rounds = 2": "rounds = 1"}), "-o", study)
     assert done.returncode == 1
     assert "in mov can't run" in done.stderr
-    told = {c["label"]: c for c in json.loads(ovrik("verdict", study, "--json").stdout)["contenders"]}
-    assert [r["state"] for r in told["moody"]["runs"]] == ["failed"]
-    assert "can't be read by this build (Error: the moon is full)" in told["moody"]["reasons"][0]
-    assert told["in mov"]["runs"] == []
-    assert "can't hold AV1" in told["in mov"]["reasons"][0]
-    assert told["quick"]["acceptable"] is True
-    assert told["other"]["acceptable"] is True
+    said = {c["label"]: c for c in json.loads(ovrik("verdict", study, "--json").stdout)["contenders"]}
+    assert [r["state"] for r in said["moody"]["runs"]] == ["failed"]
+    assert "can't be read by this build (Error: the moon is full)" in said["moody"]["reasons"][0]
+    assert said["in mov"]["runs"] == []
+    assert "can't hold AV1" in said["in mov"]["reasons"][0]
+    assert said["quick"]["acceptable"] is True
+    assert said["other"]["acceptable"] is True
 
 
 def test_nothing_acceptable_is_exit_code_1(tmp_path: Path, clip: Path) -> None:
@@ -290,17 +290,17 @@ def test_killed_in_mid_run_it_goes_on(tmp_path: Path, clip: Path) -> None:
     process.wait()
     psutil.wait_procs(children, timeout=5)
     assert not any(c.is_running() for c in children)  # no encoder is left to load the machine
-    told = json.loads(ovrik("verdict", study, "--json").stdout)
-    states = [r["state"] for c in told["contenders"] for r in c["runs"]]
+    said = json.loads(ovrik("verdict", study, "--json").stdout)
+    states = [r["state"] for c in said["contenders"] for r in c["runs"]]
     assert states.count("interrupted") == 1
     finished = states.count("done")
     assert finished >= 3
     done = ovrik("run", plan, "-o", study, "--rounds", "2")
     assert done.returncode == 0, done.stderr
-    told = json.loads(ovrik("verdict", study, "--json").stdout)
-    after = [r["state"] for c in told["contenders"] for r in c["runs"]]
+    said = json.loads(ovrik("verdict", study, "--json").stdout)
+    after = [r["state"] for c in said["contenders"] for r in c["runs"]]
     assert after.count("interrupted") == 1  # it is never deleted
-    for c in told["contenders"]:
+    for c in said["contenders"]:
         assert sorted(r["round"] for r in c["runs"] if r["state"] == "done" and not r["warmup"])[:2] == [1, 2]
 
 
@@ -308,8 +308,8 @@ def test_stopped_politely_it_keeps_what_is_finished(tmp_path: Path, clip: Path) 
     process, _plan, study = start_slow_run(tmp_path, clip)
     process.send_signal(signal.SIGINT)
     assert process.wait(timeout=20) == 1
-    told = json.loads(ovrik("verdict", study, "--json").stdout)
-    states = [r["state"] for c in told["contenders"] for r in c["runs"]]
+    said = json.loads(ovrik("verdict", study, "--json").stdout)
+    states = [r["state"] for c in said["contenders"] for r in c["runs"]]
     assert "done" in states
     assert set(states) <= {"done", "stopped"}
     assert not list((tmp_path / "s outputs").glob("partial*"))

@@ -113,8 +113,8 @@ def test_heat_that_stays_between_runs_is_reported_as_drift(pictures: Path, tmp_p
     over = next(t for name, t in found.items() if name.startswith("over"))
     assert over.change > 0.2
     logs = np.log(times)
-    told = found["later runs against each first one"].change
-    assert told == pytest.approx(np.expm1(logs[1:].mean() - logs[0]))
+    said = found["later runs against each first one"].change
+    assert said == pytest.approx(np.expm1(logs[1:].mean() - logs[0]))
 
 
 class Cooling:
@@ -129,10 +129,10 @@ class Cooling:
 
 
 def test_a_rest_waits_for_the_device_as_well() -> None:
-    told = rest(State(1.0, None, None, 45.0), Conduct(rest_limit_s=20), lambda: False, [Cooling()])
-    assert told["waited_for"] == "temperature of the device"
-    assert told["not_back"] == ""
-    assert told["device_celsius"] <= 49
+    said = rest(State(1.0, None, None, 45.0), Conduct(rest_limit_s=20), lambda: False, [Cooling()])
+    assert said["waited_for"] == "temperature of the device"
+    assert said["not_back"] == ""
+    assert said["device_celsius"] <= 49
 
 
 @pytest.mark.parametrize(("size", "frames", "second"), [("1920x1080", 150, 100.0), ("1280x720", 200, 0.0)])

@@ -7,7 +7,7 @@ import pytest
 
 from added_runs import add_run
 from calm import CALM
-from ovrik.export.order import Turn
+from ovrik.export.order import PlannedRun
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
@@ -95,7 +95,7 @@ def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Foo
     )
     from ovrik.work.timing import time_all
 
-    assert time_all(study, [Turn(c, n, False) for n in (1, 2, 3) for c in (1, 2, 3)])
+    assert time_all(study, [PlannedRun(c, n, False) for n in (1, 2, 3) for c in (1, 2, 3)])
     evidence = gather(study)
     slow = evidence.of(3)
     assert slow is not None

@@ -16,7 +16,7 @@ from ovrik.study.limits import Limits
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather, latest_output
 from ovrik.work.fingerprint import fingerprint
-from ovrik.work.timing import Moment, further, remaining, seconds_words, time_all
+from ovrik.work.timing import TimingUpdate, further, remaining, seconds_words, time_all
 
 
 def test_ratios_pair_rounds_and_warm_ups_do_not_count(study: Study) -> None:
@@ -112,8 +112,8 @@ def test_a_build_deleted_between_two_runs_is_a_clear_failure(study: Study, tmp_p
     allow_program(program)
     kept = study.add_contender(Contender(str(program), recipe("libx264", "ultrafast", 24), "mine", True))
 
-    def watch(moment: Moment) -> None:
-        if moment.ended and moment.label == "mine":
+    def watch(update: TimingUpdate) -> None:
+        if update.ended and update.label == "mine":
             program.unlink(missing_ok=True)
 
     assert not time_all(study, further(study, [1, kept.id], 2), watch)

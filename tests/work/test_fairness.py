@@ -56,8 +56,8 @@ def test_disturbances_are_named_with_their_size(changes: dict[str, object], said
 
 def test_a_clock_that_sinks_is_throttling() -> None:
     falling = np.concatenate([np.full(10, 3000.0), np.full(10, 1800.0)])
-    told = throttled(result(trace=Trace({"t": np.arange(20.0), "clock [MHz]": falling})))
-    assert told == "the clock sank from 3000 to 1800 MHz"
+    words = throttled(result(trace=Trace({"t": np.arange(20.0), "clock [MHz]": falling})))
+    assert words == "the clock sank from 3000 to 1800 MHz"
     assert throttled(result(trace=Trace({"t": np.arange(20.0), "clock": np.full(20, 3000.0)}))) == ""
 
 
@@ -78,9 +78,9 @@ def test_what_is_not_back_is_named() -> None:
 
 
 def test_a_rest_ends_at_its_limit_and_says_what_it_waited_for() -> None:
-    told = rest(State(-1.0, None, None), Conduct(rest_limit_s=0.2), lambda: False)
-    assert told["not_back"] == told["waited_for"] == "load" or told["not_back"] == "load"
-    assert told["rest_s"] < 3
+    words = rest(State(-1.0, None, None), Conduct(rest_limit_s=0.2), lambda: False)
+    assert words["not_back"] == words["waited_for"] == "load" or words["not_back"] == "load"
+    assert words["rest_s"] < 3
     assert rest(State(-1.0, None, None), Conduct(rest=False), lambda: False)["rest_s"] < 1
 
 
@@ -121,11 +121,11 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
     hog = tmp_path / "greedy"
     hog.symlink_to(Path(sys.executable).resolve())
 
-    def watch(moment: object) -> None:
-        ended = getattr(moment, "ended", "")
+    def watch(update: object) -> None:
+        ended = getattr(update, "ended", "")
         if ended and hogs:
             hogs.pop().kill()
-        elif getattr(moment, "progress", None) and not hogs and not heavy.runs()[0].wall_s:
+        elif getattr(update, "progress", None) and not hogs and not heavy.runs()[0].wall_s:
             hogs.append(subprocess.Popen([hog, "-c", HOG]))
 
     assert time_all(heavy, remaining(heavy, [1], 1), watch)
@@ -143,14 +143,14 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
 
 def test_whoever_watches_is_told_only_now_and_then(heavy: Study) -> None:
     heavy.set_conduct(CALM)
-    told: list[Progress] = []
+    words: list[Progress] = []
     assert time_all(
-        heavy, remaining(heavy, [1], 1), lambda m: told.append(m.progress) if m.progress else None
+        heavy, remaining(heavy, [1], 1), lambda m: words.append(m.progress) if m.progress else None
     )
-    apart = np.diff([p.at_s for p in told if not p.ended])
+    apart = np.diff([p.at_s for p in words if not p.ended])
     assert len(apart) >= 1
     assert (apart >= SAY_EVERY_S).all()
-    assert told[-1].ended
+    assert words[-1].ended
 
 
 @pytest.mark.parametrize("cache", [COLD, WARM])

@@ -235,11 +235,11 @@ def read_only_clear(read: Callable[[Path], Any], path: Path, data: bytes) -> Non
 def command_ends_well(capsys: pytest.CaptureFixture[str], *arguments: str | Path) -> None:
     with bounded():
         code = main([str(a) for a in arguments])
-    told = capsys.readouterr()
+    said = capsys.readouterr()
     assert code in (0, 1, 2)
-    assert "error in Ovrik itself" not in told.err, told.err
-    assert "Traceback" not in told.err
-    assert "\x1b" not in told.out + told.err
+    assert "error in Ovrik itself" not in said.err, said.err
+    assert "Traceback" not in said.err
+    assert "\x1b" not in said.out + said.err
 
 
 @pytest.fixture(autouse=True)

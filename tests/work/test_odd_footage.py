@@ -51,10 +51,10 @@ def judged_study(
     score_all(study)
     evidence = gather(study)
     text = verdict_text(evidence)
-    told = verdict_json(evidence)
+    said = verdict_json(evidence)
     for words in programme_losses(programme):
         assert words in text
-        assert words in told["programme_loses"]
+        assert words in said["programme_loses"]
     study.close()
     return list(evidence.summaries)
 
@@ -65,15 +65,15 @@ def decoded(path: Path, pixel_format: str = "rgb24") -> bytes:
 
 
 @pytest.mark.parametrize("turn", [90, 180, 270])
-def test_turned_clips_come_out_upright(tmp_path: Path, turn: int) -> None:
+def test_turned_clips_come_out_upright(tmp_path: Path, planned: int) -> None:
     run(*SOURCE, *SHARP, "-pix_fmt", "yuv420p", str(tmp_path / "flat.mp4"))
     path = tmp_path / "turned.mp4"
-    run("-display_rotation", str(turn), "-i", str(tmp_path / "flat.mp4"), "-c", "copy", str(path))
+    run("-display_rotation", str(planned), "-i", str(tmp_path / "flat.mp4"), "-c", "copy", str(path))
     clip = probe(path)
-    upright = (160, 96) if turn == 180 else (96, 160)
-    assert (clip.width, clip.height, clip.rotation) == (160, 96, -turn % 360)
+    upright = (160, 96) if planned == 180 else (96, 160)
+    assert (clip.width, clip.height, clip.rotation) == (160, 96, -planned % 360)
     assert (clip.shown_width, clip.shown_height) == upright
-    assert dict(footage_rows(clip))["Turned"].startswith(f"{-turn % 360}° clockwise")
+    assert dict(footage_rows(clip))["Turned"].startswith(f"{-planned % 360}° clockwise")
     plain, treated = (
         of_clip(clip),
         replace(of_clip(clip), treatments=(treatment("sharpen", {"amount": 0.01}),)),

@@ -81,10 +81,10 @@ def test_any_pair_can_be_asked_for(study: Study) -> None:
     assert mine is not None
     assert evidence.comparisons == 2
     assert compare(evidence, 1, 99) is None
-    text, told = verdict_text(evidence), verdict_json(evidence)
+    text, said = verdict_text(evidence), verdict_json(evidence)
     assert "Intervals hold at 95 % for all 2 comparisons together (Bonferroni)." in text
-    assert told["comparisons_together"] == 2
-    assert told["contenders"][0]["spread"]["runs"] == 4
+    assert said["comparisons_together"] == 2
+    assert said["contenders"][0]["spread"]["runs"] == 4
 
 
 def test_an_erratic_one_is_seen_to_be_so(study: Study) -> None:

@@ -23,7 +23,7 @@ from ovrik.study.programme import Programme, Shot, of_clip, of_clips
 from ovrik.study.recipe import recipe
 from ovrik.study.treatment import treatment
 from ovrik.work.parts import Bench, ladder_of, parts_of, time_parts
-from ovrik.work.whole import stretches_to_time, time_stretches, time_whole, whole_of
+from ovrik.work.whole import segments_to_time, time_segments, time_whole, whole_of
 
 X264 = recipe("libx264", "ultrafast", 30)
 
@@ -127,13 +127,13 @@ def test_stretches_give_a_forecast_and_the_whole_is_held_against_it(
 ) -> None:
     study = study_of(tmp_path, cut, Contender("bundled", X264))
     (kept,) = study.contenders()
-    todo = stretches_to_time(study)
+    todo = segments_to_time(study)
     assert {e.frames for e in todo} == {7, 8, 30}
     assert min(e.start_frame for e in todo) == 0
     assert max(e.end_frame for e in todo) <= 60
     empty = whole_of(study, kept)
     assert (empty.shape, empty.costs, empty.forecast, empty.check) == (None, None, None, None)
-    found = time_stretches(Bench(study), kept)
+    found = time_segments(Bench(study), kept)
     assert found.forecast is not None
     assert found.forecast.low < found.forecast.seconds < found.forecast.high
     assert found.costs is not None
@@ -146,7 +146,7 @@ def test_stretches_give_a_forecast_and_the_whole_is_held_against_it(
     assert explain_json(None, done)["check"]["within"] == done.check.within
     study.close()
     assert main(["explain", str(study.path), kept.label, "--json"]) == 0
-    assert json.loads(capsys.readouterr().out)["forecast"]["stretches"] == done.forecast.stretches
+    assert json.loads(capsys.readouterr().out)["forecast"]["segments"] == done.forecast.segments
     assert main(["explain", str(study.path), "nobody"]) == 2
 
 

@@ -84,8 +84,8 @@ def test_a_treated_cut_is_exported_judged_and_conforms(tmp_path: Path, cut: Prog
     reader = FrameReader(study.outputs / str(summary.runs[0].output))
     assert [number_in(reader.luma(n)) for n in (0, 7, 20, 27)] == [5, 12, 20, 27]
     reader.close()
-    told = verdict_json(gather(study))
-    assert told["programme"]["shots"] == 3
+    said = verdict_json(gather(study))
+    assert said["programme"]["shots"] == 3
     study.close()
 
 

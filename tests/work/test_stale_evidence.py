@@ -17,7 +17,7 @@ from calm import CALM
 from numbered import write_numbered
 from ovrik.cli import main
 from ovrik.errors import OvrikError, PassingTrouble
-from ovrik.export.order import turns
+from ovrik.export.order import planned_runs
 from ovrik.export.process import Usage
 from ovrik.export.run import RunResult
 from ovrik.export.watch import Trace
@@ -45,7 +45,7 @@ from ovrik.work.fairness import State, sources
 from ovrik.work.plan_study import save_plan, study_from_plan
 from ovrik.work.preparing import plan_for
 from ovrik.work.scoring import score_all
-from ovrik.work.timing import Moment, further, remaining, time_all
+from ovrik.work.timing import TimingUpdate, further, remaining, time_all
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats.md"
 
@@ -126,8 +126,8 @@ def numbered_study(tmp_path: Path) -> Study:
 
 
 def test_footage_replaced_between_two_runs_is_seen(numbered_study: Study, tmp_path: Path) -> None:
-    def watch(moment: Moment) -> None:
-        if moment.ended == "done" and moment.number == 2:
+    def watch(update: TimingUpdate) -> None:
+        if update.ended == "done" and update.number == 2:
             replaced(tmp_path / "a.mkv")
 
     with pytest.raises(OvrikError, match="has changed since"):
@@ -136,8 +136,8 @@ def test_footage_replaced_between_two_runs_is_seen(numbered_study: Study, tmp_pa
 
 
 def test_footage_replaced_during_a_run_fails_it(numbered_study: Study, tmp_path: Path) -> None:
-    def watch(moment: Moment) -> None:
-        if not moment.preparing and not moment.ended:
+    def watch(update: TimingUpdate) -> None:
+        if not update.preparing and not update.ended:
             replaced(tmp_path / "a.mkv")
 
     assert not time_all(numbered_study, remaining(numbered_study, [1], 2), watch)
@@ -165,8 +165,8 @@ def test_a_reference_of_the_wrong_clip_does_not_stay(tmp_path: Path) -> None:
 def test_scores_of_replaced_footage_are_not_kept(numbered_study: Study, tmp_path: Path) -> None:
     timed(numbered_study, 1)
 
-    def watch(moment: object) -> None:
-        if "Scoring" in getattr(moment, "what", ""):
+    def watch(update: object) -> None:
+        if "Scoring" in getattr(update, "what", ""):
             replaced(tmp_path / "a.mkv")
 
     with pytest.raises(OvrikError, match="has changed since"):
@@ -224,18 +224,18 @@ def test_until_decided_ends_when_a_contender_gets_no_run(numbered_study: Study) 
 
 
 def test_the_limit_of_minutes_holds_within_a_round(numbered_study: Study) -> None:
-    todo = turns([1, 2], [1, 2, 3], 0, 1)
+    todo = planned_runs([1, 2], [1, 2, 3], 0, 1)
     ended: list[float] = []
 
-    def watch(moment: Moment) -> None:
-        if moment.ended:
+    def watch(update: TimingUpdate) -> None:
+        if update.ended:
             ended.append(time.monotonic())
 
     assert time_all(numbered_study, todo, watch, until=time.monotonic() - 1)
     assert not ended, "no run is begun after the limit"
 
-    def slow(moment: Moment) -> None:
-        if moment.ended:
+    def slow(update: TimingUpdate) -> None:
+        if update.ended:
             time.sleep(0.2)
 
     assert time_all(numbered_study, todo, slow, until=time.monotonic() + 0.15)
@@ -302,13 +302,13 @@ def test_two_studies_of_one_name_can_not_overwrite_each_other(tmp_path: Path) ->
 def test_what_cut_off_runs_left_is_removed_if_wished(numbered_study: Study) -> None:
     numbered_study.outputs.mkdir()
     left = numbered_study.outputs / "partial 09-old.mp4"
-    for wished in (False, True):
+    for requested in (False, True):
         left.write_bytes(b"half a film")
-        numbered_study.set_conduct(replace(CALM, remove_left=wished, sync=wished))
+        numbered_study.set_conduct(replace(CALM, remove_left=requested, sync=requested))
         assert time_all(numbered_study, further(numbered_study, [1], 1))
-        assert left.exists() is not wished
-        told = numbered_study.runs()[-1].conditions
-        assert (told["remove_left"], told["sync"]) == (wished, wished)
+        assert left.exists() is not requested
+        said = numbered_study.runs()[-1].conditions
+        assert (said["remove_left"], said["sync"]) == (requested, requested)
 
 
 def test_a_saved_plan_keeps_its_programs(tmp_path: Path) -> None:
@@ -424,9 +424,9 @@ def test_a_study_can_be_by_hand_alone(tmp_path: Path, capsys: pytest.CaptureFixt
     ):
         assert main(["enter", str(path), label, seconds]) == 0
     assert main(["verdict", str(path), "--json"]) in (0, 1)
-    told = json.loads(capsys.readouterr().out.split("\n", 6)[-1])
-    assert [c["median_s"] for c in told["contenders"]] == [61, 122]
-    assert told["contenders"][1]["answer"] == "slower"
+    said = json.loads(capsys.readouterr().out.split("\n", 6)[-1])
+    assert [c["median_s"] for c in said["contenders"]] == [61, 122]
+    assert said["contenders"][1]["answer"] == "slower"
     assert other.id == 2
 
 

@@ -23,7 +23,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.plan import load_plan
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
-from ovrik.work.timing import Moment, remaining, time_all
+from ovrik.work.timing import TimingUpdate, remaining, time_all
 
 
 @pytest.fixture
@@ -69,8 +69,8 @@ def test_a_file_that_was_cut_short_is_a_failed_run(one: Study, tmp_path: Path) -
 def test_an_output_folder_that_vanishes_fails_one_run_and_no_more(one: Study) -> None:
     gone: list[int] = []
 
-    def watch(moment: Moment) -> None:
-        if moment.progress is not None and not gone:
+    def watch(update: TimingUpdate) -> None:
+        if update.progress is not None and not gone:
             gone.append(1)
             shutil.rmtree(one.outputs)
 
@@ -93,8 +93,8 @@ def test_a_drive_that_is_taken_away_is_named_and_nothing_is_lost(tmp_path: Path,
     study.add_contenders([Contender("bundled", recipe("libx264", "ultrafast", 30))])
     taken: list[int] = []
 
-    def watch(moment: Moment) -> None:
-        if moment.ended and not taken:
+    def watch(update: TimingUpdate) -> None:
+        if update.ended and not taken:
             taken.append(subprocess.run(["umount", "-l", str(drive)], check=True).returncode)
 
     with pytest.raises(OvrikError, match="was its drive taken away"):
@@ -144,8 +144,8 @@ def test_a_suspended_machine_marks_the_run_and_it_is_made_again(
 
     monkeypatch.setattr("ovrik.export.watch.counters", counters)
 
-    def watch(moment: Moment) -> None:
-        if moment.progress is not None and not slept[0]:
+    def watch(update: TimingUpdate) -> None:
+        if update.progress is not None and not slept[0]:
             slept[0] = 600.0
 
     one.set_conduct(Conduct(rest=False, disturbed_share=0.95))

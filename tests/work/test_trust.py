@@ -98,9 +98,9 @@ def test_a_build_beside_a_plan_does_not_run(
 def test_a_build_in_a_study_does_not_run_when_it_is_opened(tmp_path: Path, study: Study) -> None:
     study.add_contender(Contender(str(evil(tmp_path)), recipe("libx264")))
     study.add_contender(Contender("evil.sh", recipe("libx264")))
-    told = barred(study)
-    assert "approved" in told[4]
-    assert "relative path" in told[5]
+    said = barred(study)
+    assert "approved" in said[4]
+    assert "relative path" in said[5]
     assert not (tmp_path / "ran").exists()
 
 
@@ -194,8 +194,8 @@ def test_options_not_known_to_be_harmless_are_not_used(
     main(["estimate", str(tmp_path / "s.ovrik"), "--try"])
     main(["explain", str(tmp_path / "s.ovrik"), "x", "--time", "parts"])
     assert victim.read_text() == "precious"
-    told = capsys.readouterr()
-    assert "not known to be harmless" in told.out + told.err or "has no option" in told.out + told.err
+    said = capsys.readouterr()
+    assert "not known to be harmless" in said.out + said.err or "has no option" in said.out + said.err
 
 
 def test_approved_options_are_used(tmp_path: Path, study: Study) -> None:
@@ -335,9 +335,9 @@ def test_titles_do_not_reach_a_terminal_with_control_characters(
     (tmp_path / "plan.toml").write_text(plan)
     main(["plan", str(tmp_path / "plan.toml")])
     main(["run", str(tmp_path / "plan.toml"), "-o", str(tmp_path / "s.ovrik")])
-    told = capsys.readouterr()
-    assert "\x1b" not in told.out + told.err
-    assert "\\x1b[2J" in told.out
+    said = capsys.readouterr()
+    assert "\x1b" not in said.out + said.err
+    assert "\\x1b[2J" in said.out
 
 
 OVRIK = [sys.executable, "-m", "ovrik"]
@@ -442,10 +442,10 @@ def test_an_edited_study_ends_in_one_line_and_can_be_rescued(
     before = sound.read_bytes()
     began = time.monotonic()
     assert main(["verdict", str(sound)]) == 2
-    told = capsys.readouterr().err
-    assert len(told.strip().splitlines()) == 1
-    assert str(sound) in told
-    assert "error in Ovrik itself" not in told
+    said = capsys.readouterr().err
+    assert len(said.strip().splitlines()) == 1
+    assert str(sound) in said
+    assert "error in Ovrik itself" not in said
     assert time.monotonic() - began < 10
     code = main(["rescue", str(sound), "-o", str(tmp_path / "new.ovrik")])
     assert sound.read_bytes() == before
@@ -473,12 +473,12 @@ def test_random_bytes_never_end_in_a_traceback(
         path = tmp_path / f"{number}.ovrik"
         path.write_bytes(data[: chance.choice((len(data), len(data), len(data) // 2))])
         code = main(["verdict", str(path)])
-        told = capsys.readouterr().err
+        said = capsys.readouterr().err
         assert code in (0, 1, 2)
-        assert "error in Ovrik itself" not in told, (number, told)
+        assert "error in Ovrik itself" not in said, (number, said)
         code = main(["rescue", str(path), "-o", str(tmp_path / f"{number} new.ovrik")])
-        told = capsys.readouterr().err
-        assert "error in Ovrik itself" not in told, (number, told)
+        said = capsys.readouterr().err
+        assert "error in Ovrik itself" not in said, (number, said)
 
 
 def test_nothing_rests_in_the_log_alone_after_a_run(study: Study, tmp_path: Path) -> None:

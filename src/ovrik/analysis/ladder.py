@@ -139,7 +139,7 @@ def _sentence(limit: str, resource: str, share: Mapping[str, float], saving: flo
             f"can save up to {100 * saving:.0f} %."
         )
     if saving <= LITTLE:
-        told = f"A faster encoder changes little here: it can save {100 * saving:.0f} % at most."
+        words = f"A faster encoder changes little here: it can save {100 * saving:.0f} % at most."
     else:
-        told = f"A faster encoder can save {100 * saving:.0f} % at most."
-    return f"{lead} The encoder would be done in {100 * share[ENCODE]:.0f} % of the time. {told}"
+        words = f"A faster encoder can save {100 * saving:.0f} % at most."
+    return f"{lead} The encoder would be done in {100 * share[ENCODE]:.0f} % of the time. {words}"

@@ -95,7 +95,7 @@ def answer(ratio: Ratio | None, band: float) -> str:
     return "unsure"
 
 
-def rounds_to_tell(ratio: Ratio | None, band: float, alpha: float = ALPHA, most: int = 200) -> int | None:
+def rounds_to_decide(ratio: Ratio | None, band: float, alpha: float = ALPHA, most: int = 200) -> int | None:
     """About how many more rounds would turn "unsure" into an answer; None if more than `most`.
 
     Takes the present mean and spread for true and looks for the smallest n whose interval is

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ovrik.analysis.ratio import ALPHA, answer, paired_ratio, rounds_to_tell
+from ovrik.analysis.ratio import ALPHA, answer, paired_ratio, rounds_to_decide
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ def decide(entrants: Sequence[Entrant], band: float, alpha: float = ALPHA) -> Ve
         peers.append(other)
         # A leader by median can still be called slower by pairs; that is as open as "unsure".
         kinds.add("tie" if said == "tie" else "unsure")
-        more = max(more, rounds_to_tell(pair, band, alpha) or 0)
+        more = max(more, rounds_to_decide(pair, band, alpha) or 0)
         blind |= pair is None or pair.spread is None
     labels = (leader.label, *(p.label for p in peers))
     faster = [e for e in timed if not e.acceptable and (e.median_s or 0) < (leader.median_s or 0)]
@@ -126,8 +126,8 @@ def _nothing(timed: Sequence[Entrant]) -> Verdict:
     unchecked = [e.label for e in timed if not e.judged and not e.reasons]
     if unchecked:
         return Verdict((), "none", f"No verdict yet: {_listed(unchecked)} still to be checked.")
-    told = "; ".join(f"{e.label}: {e.reasons[0]}" for e in timed)
-    return Verdict((), "none", "Nothing timed is acceptable.", f"{told}.")
+    words = "; ".join(f"{e.label}: {e.reasons[0]}" for e in timed)
+    return Verdict((), "none", "Nothing timed is acceptable.", f"{words}.")
 
 
 def _listed(names: Sequence[str]) -> str:

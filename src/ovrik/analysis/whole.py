@@ -90,7 +90,7 @@ class WholeForecast:
     seconds: float
     low: float
     high: float
-    stretches: int
+    segments: int
     covered: float
     basis: str
 

@@ -17,7 +17,7 @@ from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
 from ovrik.study.contender_table import parse_rate
 
-KINDS = ("parts", "stretches", "whole")
+KINDS = ("parts", "segments", "whole")
 BUILD_ACTS = ("list", "add", "describe", "approve", "forget")
 
 

@@ -39,11 +39,11 @@ def footage_(_chosen: argparse.Namespace) -> int:
     # Asked to end, it must tidy up: the window stops it with SIGTERM.
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(PARTLY))
 
-    def tell(share: float) -> None:
+    def report(share: float) -> None:
         nonlocal last
         if int(100 * share) != last:
             last = int(100 * share)
             print(f"{last} %", flush=True)
 
-    print(make_film(tell))
+    print(make_film(report))
     return DONE

@@ -48,26 +48,26 @@ class Line:
         self._last = 0.0
         self._width = 0
 
-    def timing(self, moment: Any) -> None:
+    def timing(self, update: Any) -> None:
         """Show a moment of timing."""
         from ovrik.work.timing import left_words
 
-        where = "warm-up" if moment.turn.warmup else f"round {moment.turn.round}"
-        head = f"[{moment.number}/{moment.total}] {moment.label}, {where}"
-        left = left_words(moment.left) + (f"; {moment.rest}" if moment.rest else "")
-        if moment.preparing:
-            self._show(f"[{moment.number}/{moment.total}] {moment.preparing}", keep=moment.progress is None)
-        elif moment.ended:
-            why = f": {moment.reason}" if moment.reason else ""
-            self._show(f"{head}: {moment.ended}{why}; {left}", keep=True)
-        elif moment.progress:
-            p = moment.progress
-            share = 100 * min(p.frame / moment.frames, 1)
+        where = "warm-up" if update.planned.warmup else f"round {update.planned.round}"
+        head = f"[{update.number}/{update.total}] {update.label}, {where}"
+        left = left_words(update.left) + (f"; {update.rest}" if update.rest else "")
+        if update.preparing:
+            self._show(f"[{update.number}/{update.total}] {update.preparing}", keep=update.progress is None)
+        elif update.ended:
+            why = f": {update.reason}" if update.reason else ""
+            self._show(f"{head}: {update.ended}{why}; {left}", keep=True)
+        elif update.progress:
+            p = update.progress
+            share = 100 * min(p.frame / update.frames, 1)
             self._show(f"{head}: {share:.0f} %, frame {p.frame}, {p.fps:.0f} fps; {left}")
 
-    def scoring(self, moment: Any) -> None:
+    def scoring(self, update: Any) -> None:
         """Show a moment of scoring."""
-        self._show(f"{moment.what}: {100 * moment.share:.0f} %", keep=bool(moment.ended))
+        self._show(f"{update.what}: {100 * update.share:.0f} %", keep=bool(update.ended))
 
     def probing(self, share: float, what: str) -> None:
         """Show how far trials have come, on standard error: the answer goes to standard output."""

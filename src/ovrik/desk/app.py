@@ -65,7 +65,7 @@ def catch_errors(window: MainWindow) -> Caught:
             caught.happened.emit(note(error))
 
     sys.excepthook = lambda _kind, error, _trace: take(error)
-    threading.excepthook = lambda told: take(told.exc_value)
+    threading.excepthook = lambda said: take(said.exc_value)
     return caught
 
 

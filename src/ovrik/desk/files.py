@@ -139,12 +139,12 @@ class Files:
         if model is None or not name:
             return
 
-        def tell(found: Relinked) -> None:
+        def on_report(found: Relinked) -> None:
             self.opened.look_again()
             self.jobs.make_thumbnails()
             self.runner.say(found.words, trouble=bool(found.missing or found.other))
 
-        self.runner.small("Finding clips", lambda _job: relink(model.study, Path(name)), tell)
+        self.runner.small("Finding clips", lambda _job: relink(model.study, Path(name)), on_report)
 
     def write_timeline(self) -> None:
         """Write the programme as a timeline."""

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
 
-TELL_EVERY_S = 0.5
+REPORT_EVERY_S = 0.5
 """Progress reaches the window twice a second at most: drawing costs what is being measured."""
 
 
@@ -28,8 +28,8 @@ class Job(QObject):
     `stopped`.
     """
 
-    told = pyqtSignal(float, str, object)
-    moment = pyqtSignal(object)
+    progressed = pyqtSignal(float, str, object)
+    updated = pyqtSignal(object)
     noted = pyqtSignal(object)
     ended = pyqtSignal(object)
     failed = pyqtSignal(str)
@@ -63,20 +63,20 @@ class Job(QObject):
         self._thread.join(seconds)
         return not self._thread.is_alive()
 
-    def tell(
-        self, share: float, words: str, left_s: float | None = None, always: bool = False, moment: Any = None
+    def report(
+        self, share: float, words: str, left_s: float | None = None, always: bool = False, update: Any = None
     ) -> None:
         """Report progress; reports that come too fast are left out. Where the work does not know
         the seconds left, they follow from the time so far."""
         now = time.monotonic()
-        if not always and now - self._last < TELL_EVERY_S:
+        if not always and now - self._last < REPORT_EVERY_S:
             return
         self._last = now
         if left_s is None and share > LEAST_SHARE:
             left_s = (now - self._began) * (1 - share) / share
-        self.told.emit(share, words, left_s)
-        if moment is not None:
-            self.moment.emit(moment)
+        self.progressed.emit(share, words, left_s)
+        if update is not None:
+            self.updated.emit(update)
 
     def _run(self) -> None:
         try:

@@ -46,9 +46,9 @@ class JobStrip(QFrame):
         self.bar.setValue(0)
         self.bar.show()
         self.stop.show()
-        job.told.connect(self.tell)
+        job.progressed.connect(self.report)
 
-    def tell(self, share: float, words: str, left_s: object) -> None:
+    def report(self, share: float, words: str, left_s: object) -> None:
         """Progress."""
         self.words.setText(words)
         self.bar.setRange(0, 0 if share < 0 else 1000)

@@ -33,7 +33,7 @@ class Pictures(QObject):
         super().__init__(parent)
         self._kept: OrderedDict[tuple[str, int], QImage] = OrderedDict()
         self._readers: OrderedDict[str, FrameReader] = OrderedDict()
-        self._wishes: OrderedDict[str, int] = OrderedDict()
+        self._requests: OrderedDict[str, int] = OrderedDict()
         self._wake = threading.Condition()
         self._over = False
         self._thread: threading.Thread | None = None
@@ -42,13 +42,13 @@ class Pictures(QObject):
         """The picture if it is at hand; else None, and it is wished for."""
         found = self._kept.get((str(path), frame))
         if found is None:
-            self._wish(str(path), frame)
+            self._request(str(path), frame)
         return found
 
-    def _wish(self, path: str, frame: int) -> None:
+    def _request(self, path: str, frame: int) -> None:
         with self._wake:
-            self._wishes[path] = frame
-            self._wishes.move_to_end(path)
+            self._requests[path] = frame
+            self._requests.move_to_end(path)
             if self._thread is None:
                 self._thread = threading.Thread(target=self._work, name="pictures", daemon=True)
                 self._thread.start()
@@ -58,7 +58,7 @@ class Pictures(QObject):
         """Files may have changed: read them anew."""
         with self._wake:
             self._kept.clear()
-            self._wishes["\0forget"] = 0
+            self._requests["\0forget"] = 0
             self._wake.notify()
 
     def close(self) -> None:
@@ -73,11 +73,11 @@ class Pictures(QObject):
     def _work(self) -> None:
         while True:
             with self._wake:
-                while not self._wishes and not self._over:
+                while not self._requests and not self._over:
                     self._wake.wait()
                 if self._over:
                     break
-                path, frame = self._wishes.popitem()
+                path, frame = self._requests.popitem()
             if path == "\0forget":
                 self._let_go()
                 continue

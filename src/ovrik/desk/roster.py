@@ -43,7 +43,7 @@ class RosterList(QWidget):
         self.setFixedHeight(max(ROW, ROW * len(self.model.evidence.summaries)) + 4)
         chosen = self.model.summary
         if chosen:
-            self.setAccessibleDescription(told(chosen))
+            self.setAccessibleDescription(said(chosen))
         self.update()
 
     def show_live(self, name: str) -> None:
@@ -152,7 +152,7 @@ class RosterList(QWidget):
         if picked is not None and picked is command:
             self.copy_command()
         elif picked is not None and picked is name and board:
-            board.setText(told(found))
+            board.setText(said(found))
 
     def row_at(self, y: float) -> Summary | None:
         """The contender at a height."""
@@ -169,14 +169,14 @@ class RosterList(QWidget):
         """Answer on hover."""
         found = self.row_at(event.position().y()) if event else None
         if event and found:
-            QToolTip.showText(event.globalPosition().toPoint(), told(found), self)
+            QToolTip.showText(event.globalPosition().toPoint(), said(found), self)
 
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-def told(s: Summary) -> str:
+def said(s: Summary) -> str:
     """All about a contender in a few lines."""
     lines = [s.contender.label, " · ".join(s.contender.factors().values())]
     if s.median_s is not None:
@@ -238,7 +238,7 @@ class Roster(QWidget):
         )
         self.list.follow()
 
-    def show_live(self, moment: object) -> None:
+    def show_live(self, update: object) -> None:
         """Mark what is being timed."""
-        ended = moment is None or bool(getattr(moment, "ended", ""))
-        self.list.show_live("" if ended else str(getattr(moment, "label", "")))
+        ended = update is None or bool(getattr(update, "ended", ""))
+        self.list.show_live("" if ended else str(getattr(update, "label", "")))

@@ -9,7 +9,7 @@ from ovrik.desk import work
 from ovrik.desk.open_study import OpenStudy
 from ovrik.desk.pictures import image_of
 from ovrik.study.contender import Contender
-from ovrik.work.timing import Moment
+from ovrik.work.timing import TimingUpdate
 
 
 class StudyJobs(QObject):
@@ -38,7 +38,7 @@ class StudyJobs(QObject):
         timing = work.timing(self.opened.model.study, ids, rounds, score, every)
         job = self.runner.big("Timing", timing, _timing_words)
         if job:
-            job.moment.connect(self._moment)
+            job.updated.connect(self._moment)
             job.noted.connect(self.findings)
             self.timing_began.emit()
 
@@ -53,12 +53,12 @@ class StudyJobs(QObject):
                 lambda _found: f"Timed the {kind} of {chosen.contender.label}.",
             )
 
-    def _moment(self, handed: tuple[Moment, Any]) -> None:
-        moment, shown = handed
+    def _moment(self, handed: tuple[TimingUpdate, Any]) -> None:
+        update, shown = handed
         if self.opened.model is None:
             return
-        self.opened.model.live.emit(moment)
-        if moment.ended:
+        self.opened.model.live.emit(update)
+        if update.ended:
             self.opened.look_again(shown.set)
 
     def make_thumbnails(self) -> None:

@@ -30,9 +30,9 @@ from ovrik.work.complexity import measure_for
 from ovrik.work.enough import time_until_decided
 from ovrik.work.estimate import try_all
 from ovrik.work.parts import Bench
-from ovrik.work.scoring import ScoringMoment, score_all
+from ovrik.work.scoring import ScoringUpdate, score_all
 from ovrik.work.thumbnails import make_thumbnails
-from ovrik.work.timing import Moment, further, share_done, time_all
+from ovrik.work.timing import TimingUpdate, further, share_done, time_all
 from ovrik.work.whole import TIMINGS
 
 SHOW_WAIT_S = 2.0
@@ -46,17 +46,17 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
     outputs checked)."""
 
     def run(job: Job) -> tuple[bool, int]:
-        def watch(moment: Moment) -> None:
-            where = "warm-up" if moment.turn.warmup else f"round {moment.turn.round}"
-            words = moment.preparing or f"Timing {moment.label}, {where} ({moment.number} of {moment.total})"
+        def watch(update: TimingUpdate) -> None:
+            where = "warm-up" if update.planned.warmup else f"round {update.planned.round}"
+            words = update.preparing or f"Timing {update.label}, {where} ({update.number} of {update.total})"
             shown = threading.Event()
-            left = moment.left.seconds if moment.left else None
-            job.tell(share_done(moment), words, left, always=bool(moment.ended), moment=(moment, shown))
-            if moment.ended:
+            left = update.left.seconds if update.left else None
+            job.report(share_done(update), words, left, always=bool(update.ended), update=(update, shown))
+            if update.ended:
                 # Drawing would load the machine while the next run is timed: let it end first.
                 shown.wait(SHOW_WAIT_S)
 
-        job.tell(0.0, "Looking whether the machine is ready", always=True)
+        job.report(0.0, "Looking whether the machine is ready", always=True)
         job.noted.emit(findings(take_reading(study.outputs)))
         asked, well, checked = study.facts().excerpt, True, 0
         excerpts = [e.excerpt for e in study.excerpts()] if every else [asked]
@@ -79,15 +79,15 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
 
 def explaining(study: Study, contender: Contender, kind: str) -> Work:
     """Time a contender's parts, stretches or whole."""
-    return lambda job: TIMINGS[kind](Bench(study, job.tell, job.should_stop), contender)
+    return lambda job: TIMINGS[kind](Bench(study, job.report, job.should_stop), contender)
 
 
 def scoring(study: Study) -> Work:
     """Check the outputs; gives how many."""
 
     def run(job: Job) -> int:
-        def watch(moment: ScoringMoment) -> None:
-            job.tell(moment.share, moment.what, None, always=bool(moment.ended))
+        def watch(update: ScoringUpdate) -> None:
+            job.report(update.share, update.what, None, always=bool(update.ended))
 
         return score_all(study, watch, job.should_stop)
 
@@ -98,7 +98,7 @@ def probing() -> Work:
     """Try the accelerations of all builds anew; gives the trials."""
 
     def run(job: Job) -> Any:
-        return probe_builds(find_builds(), job.tell, job.should_stop, afresh=True)
+        return probe_builds(find_builds(), job.report, job.should_stop, afresh=True)
 
     return run
 
@@ -124,7 +124,7 @@ def demo_footage(study: Study) -> Work:
         def took(piece: bytes, _at: float) -> bool:
             shares = [int(w.rstrip(b" %")) for w in piece.splitlines() if w.endswith(b" %")]
             if shares:
-                job.tell(0.8 * shares[-1] / 100, "Making the demo's footage")
+                job.report(0.8 * shares[-1] / 100, "Making the demo's footage")
             return True
 
         if not film_path().exists():
@@ -140,7 +140,7 @@ def demo_footage(study: Study) -> Work:
         make_reference(
             study.programme(),
             study.facts().excerpt,
-            on_share=lambda s: job.tell(0.8 + 0.2 * s, "Making the reference"),
+            on_share=lambda s: job.report(0.8 + 0.2 * s, "Making the reference"),
             should_stop=job.should_stop,
         )
         return True
@@ -165,12 +165,12 @@ def read_source(paths: Sequence[Path], media: Sequence[Path] = ()) -> TimelineRe
 
 def measuring(study: Study) -> Work:
     """Measure complexity along the programme."""
-    return lambda job: measure_for(study, lambda s: job.tell(s, "Measuring complexity"), job.should_stop)
+    return lambda job: measure_for(study, lambda s: job.report(s, "Measuring complexity"), job.should_stop)
 
 
 def trying(study: Study, contenders: list[Contender]) -> Work:
     """A short trial of each contender; gives how many were made."""
-    return lambda job: try_all(study, contenders, job.tell, job.should_stop)
+    return lambda job: try_all(study, contenders, job.report, job.should_stop)
 
 
 def still(programme: Programme, frame: int) -> Work:

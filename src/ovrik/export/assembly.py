@@ -10,13 +10,13 @@ import platformdirs
 
 from ovrik.errors import OvrikError
 from ovrik.export.graph import Chain, Node, graph_text, node
+from ovrik.export.graph_builder import Canvas, GraphBuilder, shallow
 from ovrik.export.source import even_stamps, reading, sound_input
 from ovrik.export.treat import apply, at_other_rate
-from ovrik.export.weave import Canvas, Weave, shallow
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.excerpt_pieces import Piece, pieces_of
 from ovrik.study.footage import Footage
 from ovrik.study.programme import GAP, Programme, SoundPiece
-from ovrik.study.stretch import Piece, stretch
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import SOFTWARE
 
@@ -86,9 +86,9 @@ def assemble(
     `mark` tells builds apart that each need a stabilisation analysis of their own. Raises OvrikError
     when the graph is longer than a program can be given.
     """
-    w = Weave(place)
+    w = GraphBuilder(place)
     analyses: list[Analysis] = []
-    part = stretch(programme, excerpt)
+    part = pieces_of(programme, excerpt)
     c = canvas_of(programme)
     pieces = [_piece(w, programme, p, c, analyses, mark) for p in part.base]
     shown = _in_order(w, part.base, pieces, c)
@@ -117,7 +117,7 @@ def assemble(
     )
 
 
-def _in_order(w: Weave, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas) -> str:
+def _in_order(w: GraphBuilder, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas) -> str:
     """The pieces of the first track end to end, dissolving where they are told to."""
     runs: list[list[str]] = []
     lengths: list[int] = []
@@ -144,7 +144,7 @@ def _in_order(w: Weave, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas)
 
 
 def _piece(
-    w: Weave, programme: Programme, piece: Piece, c: Canvas, analyses: list[Analysis], mark: str
+    w: GraphBuilder, programme: Programme, piece: Piece, c: Canvas, analyses: list[Analysis], mark: str
 ) -> str:
     """One shot on the canvas, treated, exactly as long as it stands."""
     shot = piece.shot
@@ -252,8 +252,10 @@ def _told(programme: Programme, piece: Piece, at: int, mark: str) -> str:
     return f"{clip.checksum}|{shot.start}|{shot.frames}|{piece.phase}|{before}|{canvas}|{mark}"
 
 
-def _stabilised(w: Weave, stream: str, t: Treatment, c: Canvas, analyses: list[Analysis], told: str) -> str:
-    name = hashlib.sha256(told.encode()).hexdigest()[:20]
+def _stabilised(
+    w: GraphBuilder, stream: str, t: Treatment, c: Canvas, analyses: list[Analysis], said: str
+) -> str:
+    name = hashlib.sha256(said.encode()).hexdigest()[:20]
     result = analysis_folder() / f"{name}.trf"
     flat = w.through(stream, node("format", pix_fmts=shallow(c.pixel_format)))
     analysis = Analysis(result, ())
@@ -290,7 +292,9 @@ def _needed(chains: Sequence[Chain], label: str) -> list[Chain]:
     return kept[::-1]
 
 
-def _sound(w: Weave, programme: Programme, tracks: Sequence[Sequence[SoundPiece]], length: Fraction) -> str:
+def _sound(
+    w: GraphBuilder, programme: Programme, tracks: Sequence[Sequence[SoundPiece]], length: Fraction
+) -> str:
     """All tracks mixed, as long as the picture; "" when there is none."""
     if not programme.sounds:
         return ""
@@ -303,7 +307,7 @@ def _sound(w: Weave, programme: Programme, tracks: Sequence[Sequence[SoundPiece]
     )
 
 
-def _silence(w: Weave, length: Fraction) -> str:
+def _silence(w: GraphBuilder, length: Fraction) -> str:
     samples = round(length * SOUND_RATE)
     return w.join(
         (),
@@ -313,7 +317,7 @@ def _silence(w: Weave, length: Fraction) -> str:
     )
 
 
-def _track(w: Weave, programme: Programme, pieces: Sequence[SoundPiece], length: Fraction) -> str:
+def _track(w: GraphBuilder, programme: Programme, pieces: Sequence[SoundPiece], length: Fraction) -> str:
     row: list[str] = []
     at = Fraction(0)
     for p in pieces:

@@ -75,17 +75,17 @@ def _source(job: Export) -> Assembly:
 
 def plain_source(clip: Footage, excerpt: Excerpt, with_sound: bool) -> Assembly:
     """One untreated clip: no graph, but filters that count its frames, and its sound as it is."""
-    told = reading_of(clip, excerpt.start_frame, excerpt.frames)
-    inputs = opened(clip, picture_options(told))
-    before = (*picture_nodes(clip, told), *even_stamps(clip.rate))
+    said = reading_of(clip, excerpt.start_frame, excerpt.frames)
+    inputs = opened(clip, picture_options(said))
+    before = (*picture_nodes(clip, said), *even_stamps(clip.rate))
     if not (with_sound and clip.sounds):
         return Assembly(tuple(inputs), "", "0:V:0", "", (), before=before)
-    if told.direct and clip.constant_rate and not lead_of(clip):
+    if said.direct and clip.constant_rate and not lead_of(clip):
         # Picture and sound begin together here, so that the clip is read once for both.
-        span = excerpt.frames / clip.rate + (slack_of(clip) if told.seek_s is not None else 0)
+        span = excerpt.frames / clip.rate + (slack_of(clip) if said.seek_s is not None else 0)
         whole = excerpt.end_frame == clip.frames
         options = [
-            *picture_options(replace(told, span_s=None)),
+            *picture_options(replace(said, span_s=None)),
             *([] if whole else ["-t", seconds_text(span)]),
         ]
         return Assembly(tuple(opened(clip, options)), "", "0:V:0", "0:a:0", (), before=before)
@@ -169,8 +169,8 @@ def _filters(made: Assembly, nodes: Sequence[Node]) -> tuple[list[str], str]:
     """Arguments of the graph with what comes after it, and the stream that leaves it."""
     after = ",".join(n.text() for n in nodes)
     if not made.graph:
-        told = ",".join(n.text() for n in (*made.before, *nodes))
-        return (["-vf", told] if told else []), made.picture
+        said = ",".join(n.text() for n in (*made.before, *nodes))
+        return (["-vf", said] if said else []), made.picture
     if not after:
         return ["-filter_complex", made.graph], f"[{made.picture}]"
     return ["-filter_complex", f"{made.graph};[{made.picture}]{after}[delivered]"], "[delivered]"

@@ -16,8 +16,8 @@ class Node:
 
     def text(self) -> str:
         """As it stands in a graph."""
-        told = ":".join(f"{key}={escaped(value)}" for key, value in self.options)
-        return f"{self.name}={told}" if told else self.name
+        said = ":".join(f"{key}={escaped(value)}" for key, value in self.options)
+        return f"{self.name}={said}" if said else self.name
 
 
 @dataclass(frozen=True)

@@ -26,7 +26,7 @@ class RunResult:
     """What one run gave; never edited afterwards.
 
     Fields: `state`, "done", "failed" or "stopped"; `reason`, why it failed, in plain words;
-    `usage` (None when the program did not start); `first_picture_s` and `last_picture_s`, when the
+    `usage` (None when the program did not start); `first_frame_s` and `last_frame_s`, when the
     first and last picture were reported (to 0.1 s), or None; `frames` reported written;
     `output_bytes`; `other_cpu_s`, processor seconds used on the machine by anything but the export
     and Ovrik; `stolen_s`, processor seconds the host of a virtual machine took away; `trace`, series of what
@@ -38,8 +38,8 @@ class RunResult:
     state: str
     reason: str
     usage: Usage | None
-    first_picture_s: float | None
-    last_picture_s: float | None
+    first_frame_s: float | None
+    last_frame_s: float | None
     frames: int
     output_bytes: int
     other_cpu_s: float

@@ -69,5 +69,5 @@ def sound_input(clip: Footage, start: Fraction, length: Fraction) -> tuple[list[
 
 def reading(clip: Footage, first: int, frames: int) -> tuple[list[str], list[Node]]:
     """Options and address that open a clip for these frames, and the filters that leave them."""
-    told = reading_of(clip, first, frames)
-    return opened(clip, picture_options(told)), picture_nodes(clip, told)
+    said = reading_of(clip, first, frames)
+    return opened(clip, picture_options(said)), picture_nodes(clip, said)

@@ -29,18 +29,18 @@ def _marks() -> dict[int, str]:
         if not entry.name.isdigit() or int(entry.name) == os.getpid():
             continue
         try:
-            told = Path(entry.path, "environ").read_bytes()
+            said = Path(entry.path, "environ").read_bytes()
         except OSError:
             continue  # another user's, or just gone
-        if wanted in told:
-            found = next((v for v in told.split(b"\0") if v.startswith(wanted)), b"")
+        if wanted in said:
+            found = next((v for v in said.split(b"\0") if v.startswith(wanted)), b"")
             out[int(entry.name)] = found[len(wanted) :].decode("ascii", "replace")
     return out
 
 
 def strays(mark: str) -> list[int]:
     """Living processes that carry a mark."""
-    return [pid for pid, told in _marks().items() if told == mark]
+    return [pid for pid, said in _marks().items() if said == mark]
 
 
 def signal_all(pids: list[int], number: signal.Signals) -> None:
@@ -54,7 +54,7 @@ def signal_all(pids: list[int], number: signal.Signals) -> None:
 
 def end_left_behind() -> list[int]:
     """End what exports of an Ovrik that is gone left running: it would load the machine. Gives their numbers."""
-    left = [pid for pid, told in _marks().items() if not _lives(told)]
+    left = [pid for pid, said in _marks().items() if not _lives(said)]
     signal_all(left, signal.SIGKILL)
     return left
 

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from ovrik.export.grade import gains, saturation_matrix
 from ovrik.export.graph import Node, node
-from ovrik.export.weave import Canvas, Weave, on_device, shallow, surface
+from ovrik.export.graph_builder import Canvas, GraphBuilder, on_device, shallow, surface
 from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import OPENCL, SOFTWARE
@@ -15,20 +15,20 @@ FONT = Path(__file__).parent.parent / "fonts" / "HankenGrotesk-Medium.ttf"
 WITH_ALPHA = ("yuv420p", "yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le")
 """Formats that have a twin with transparency."""
 
-Draw = Callable[[Weave, str, Treatment, Canvas], str]
+Draw = Callable[[GraphBuilder, str, Treatment, Canvas], str]
 
 
-def apply(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def apply(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     """The stream after a treatment, in the canvas's own pixel format again."""
     made = DRAWN[t.kind](w, source, t, c)
     return w.through(made, node("format", pix_fmts=c.pixel_format))
 
 
-def _place(w: Weave, t: Treatment) -> str:
+def _place(w: GraphBuilder, t: Treatment) -> str:
     return t.form(w.place).place
 
 
-def _one(w: Weave, source: str, t: Treatment, c: Canvas, by_place: dict[str, Node]) -> str:
+def _one(w: GraphBuilder, source: str, t: Treatment, c: Canvas, by_place: dict[str, Node]) -> str:
     """A treatment that is one filter, wherever it is done."""
     form = t.form(w.place)
     if form.place == SOFTWARE:
@@ -37,7 +37,7 @@ def _one(w: Weave, source: str, t: Treatment, c: Canvas, by_place: dict[str, Nod
     return w.through(source, *on_device(surface(form.place, c.pixel_format, form.deep), by_place[form.place]))
 
 
-def _grade(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _grade(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     by_channel = gains(t["exposure"], t["white_balance"])
     curve = {
         name: f"maxval*clip(0.435*pow(val/maxval*{gain:.6f}/0.435,{t['contrast']:.6f}),0,1)"
@@ -61,7 +61,7 @@ def _grade(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
 LIGHT_OFF = 0.01
 
 
-def _denoise(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _denoise(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     s, method = t["strength"], t["method"]
     if method.startswith("light"):
         within, across = (s, LIGHT_OFF) if method == "light spatial" else (LIGHT_OFF, 1.5 * s)
@@ -84,13 +84,13 @@ def _denoise(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     return _one(w, source, t, c, {p: node(f.filters[0], **options) for f in t.forms for p in (f.place,)})
 
 
-def _sharpen(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _sharpen(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     size = int(t["size"]) | 1
     options = {"lx": size, "ly": size, "la": t["amount"], "cx": size, "cy": size, "ca": 0.0}
     return _one(w, source, t, c, {f.place: node(f.filters[0], **options) for f in t.forms})
 
 
-def _blur(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _blur(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     radius = t["radius"]
     if t["method"] == "box":
         made = {f.place: node(f.filters[0], sizeX=round(radius), sizeY=round(radius)) for f in t.forms}
@@ -106,7 +106,7 @@ def _odd(width: float) -> int:
     return min(int(width) | 1, 127)
 
 
-def _upscale(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _upscale(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     wide, high = _even(c.width * 100 / t["zoom"]), _even(c.height * 100 / t["zoom"])
     middle = node("crop", w=wide, h=high)
     if _place(w, t) == SOFTWARE:
@@ -124,7 +124,7 @@ def _even(value: float) -> int:
     return max(2, round(value / 2) * 2)
 
 
-def _key(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _key(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     if t["background_file"]:
         ground = _clip_of(w, t["background_file"], c, c.width, c.height)
     else:
@@ -162,7 +162,7 @@ def _colour(text: str) -> str:
     return text.replace("#", "0x")
 
 
-def _title(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _title(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     return w.through(
         source,
         node(
@@ -178,7 +178,7 @@ def _title(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     )
 
 
-def _clip_of(w: Weave, path: str, c: Canvas, wide: int, high: int) -> str:
+def _clip_of(w: GraphBuilder, path: str, c: Canvas, wide: int, high: int) -> str:
     """A clip from its beginning, over and over, at the canvas's rate."""
     number = w.open(
         [
@@ -201,7 +201,7 @@ def _clip_of(w: Weave, path: str, c: Canvas, wide: int, high: int) -> str:
     )
 
 
-def _picture(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _picture(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     wide, high = _even(c.width * t["size"] / 100), _even(c.height * t["size"] / 100)
     if t["file"]:
         small = _clip_of(w, t["file"], c, wide, high)
@@ -227,7 +227,7 @@ def _even_or_zero(value: float) -> int:
 LAYER_STEP = 0.08
 
 
-def _layers(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _layers(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     base, *copies = w.split(source, int(t["count"]))
     form = t.form(w.place)
     mix = {"all_mode": "normal", "all_opacity": t["opacity"] / 100}
@@ -248,7 +248,7 @@ def _layers(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     return base
 
 
-def _grain(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _grain(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     grey = w.join(
         (),
         node("color", c="black", s=f"{c.width}x{c.height}", r=c.rate),
@@ -260,11 +260,11 @@ def _grain(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
     return w.join((source, grey), node("blend", all_mode="grainmerge", shortest=1))
 
 
-def _depth(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _depth(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     return w.through(source, node("format", pix_fmts=t["format"]))
 
 
-def _rate(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _rate(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     rate = Fraction(t["rate"]).limit_denominator(1001)
     return w.through(source, *at_other_rate(rate, t["method"], c), node("fps", fps=c.rate))
 
@@ -281,7 +281,7 @@ def at_other_rate(rate: Fraction, method: str, c: Canvas) -> tuple[Node, ...]:
     return (node("tpad", stop=4, stop_mode="clone"), node("minterpolate", fps=rate, **mode))
 
 
-def _stabilise(w: Weave, source: str, t: Treatment, c: Canvas) -> str:
+def _stabilise(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     raise AssertionError("stabilising needs its analysis: see assembly")
 
 

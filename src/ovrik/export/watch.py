@@ -174,13 +174,13 @@ class Watcher:
             "memory": memory.used / 2**20,
             "memory share": memory.percent,
         }
-        told = {
+        said = {
             "clock": clock_mhz(),
             "temperature": hottest_c(),
             "fan": fastest_fan_rpm(),
             "watts": _watts(old, now, span),
         }
-        row |= {name: value for name, value in told.items() if value is not None}
+        row |= {name: value for name, value in said.items() if value is not None}
         for sensor in self.sensors:
             row |= {f"{v.name} [{v.unit}]": v.value for v in sensor.read()}
         return row

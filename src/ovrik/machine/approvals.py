@@ -35,8 +35,8 @@ class Claim:
     @property
     def key(self) -> str:
         """Names exactly this program file with exactly these arguments."""
-        told = json.dumps([self.kind, self.program, self.sha256, [list(c) for c in self.commands]])
-        return hashlib.sha256(told.encode("utf-8", "surrogateescape")).hexdigest()
+        said = json.dumps([self.kind, self.program, self.sha256, [list(c) for c in self.commands]])
+        return hashlib.sha256(said.encode("utf-8", "surrogateescape")).hexdigest()
 
     def shown(self) -> str:
         """What a person must see before allowing it: program, checksum, and each command, quoted, with what can't be

@@ -172,11 +172,11 @@ def find_builds(extra: tuple[str, ...] = ()) -> list[Build]:
 
 
 def _ask(key: str, path: Path) -> Build:
-    told = ask(path, "-version")
-    version = VERSION.search(told)
+    said = ask(path, "-version")
+    version = VERSION.search(said)
     if version is None:
         raise OvrikError(f"{path} does not answer like an encoding program", "Choose another")
-    configured = re.search(r"^configuration: *(.*)$", told, re.MULTILINE)
+    configured = re.search(r"^configuration: *(.*)$", said, re.MULTILINE)
     help_text = ask(path, "-hide_banner", "-h", "long")
     kind = architecture(path)
     return Build(

@@ -118,8 +118,8 @@ def _graphics() -> str:
     found = []
     for card in sorted((SYS / "class/drm").glob("card[0-9]")):
         uevent = dict(x.split("=", 1) for x in _text(card / "device/uevent").splitlines() if "=" in x)
-        told = f"{uevent.get('DRIVER', 'no driver')} {uevent.get('PCI_ID', '')}".strip()
-        found.append(f"{card.name}: {told}")
+        said = f"{uevent.get('DRIVER', 'no driver')} {uevent.get('PCI_ID', '')}".strip()
+        found.append(f"{card.name}: {said}")
     return "; ".join([*found, *_nvml()[0]]) or "none"
 
 
@@ -192,9 +192,9 @@ def differences(one: Mapping[str, Any], other: Mapping[str, Any]) -> list[str]:
     A fact that only one of them holds was not recorded by the other's Ovrik: it is no difference.
     """
     rows: list[_Row | StudyRow] = [*TABLE, *STUDY_ROWS]
-    told = [
+    said = [
         (row.weight, f"{row.title}: {one[row.key]} against {other[row.key]}")
         for row in rows
         if row.key in one and row.key in other and one[row.key] != other[row.key]
     ]
-    return [words for _, words in sorted(told, key=lambda t: -t[0])]
+    return [words for _, words in sorted(said, key=lambda t: -t[0])]

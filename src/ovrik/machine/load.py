@@ -98,11 +98,11 @@ def busy_processes() -> dict[int, tuple[str, float]]:
             continue
         try:
             with open(f"{entry.path}/stat", "rb") as handle:
-                told = handle.read()
+                said = handle.read()
         except OSError:
             continue  # it has just ended
         # The name stands in brackets and may hold anything; user and system time are the 12th and 13th after it.
-        name, _, rest = told.partition(b"(")[2].rpartition(b")")
+        name, _, rest = said.partition(b"(")[2].rpartition(b")")
         values = rest.split()
         out[int(entry.name)] = (name.decode(errors="replace"), (int(values[11]) + int(values[12])) / TICKS)
     return out

@@ -39,11 +39,11 @@ def cache_folder() -> Path:
 
 def state_key(build: Build) -> str:
     """Names what an answer depends on: the build, the kernel, and what drivers are installed."""
-    told = [f"{METHOD}|{EDITION}", build.sha256, platform.release(), os.environ.get("LIBVA_DRIVER_NAME", "")]
+    said = [f"{METHOD}|{EDITION}", build.sha256, platform.release(), os.environ.get("LIBVA_DRIVER_NAME", "")]
     for folder in map(Path, DRIVER_FOLDERS):
         if folder.is_dir():
-            told += [f"{p}|{p.stat().st_mtime_ns}" for p in sorted(folder.iterdir())]
-    return hashlib.sha256("\n".join(told).encode()).hexdigest()[:24]
+            said += [f"{p}|{p.stat().st_mtime_ns}" for p in sorted(folder.iterdir())]
+    return hashlib.sha256("\n".join(said).encode()).hexdigest()[:24]
 
 
 def known_trials(build: Build) -> list[Trial] | None:
@@ -74,10 +74,10 @@ def probe_builds(
             on_progress(number / len(able), f"Trying {build.short}")
             samples = samples or sample_clips()
 
-            def tell(share: float, n: int = number, name: str = build.short) -> None:
+            def report(share: float, n: int = number, name: str = build.short) -> None:
                 on_progress((n + share) / len(able), f"Trying {name}")
 
-            known = try_build(build, samples, tell, should_stop)
+            known = try_build(build, samples, report, should_stop)
             if should_stop():
                 raise Stopped
             _keep(build, known)

@@ -7,7 +7,7 @@ import av
 
 from ovrik.errors import OvrikError
 from ovrik.study.clip_file import open_clip
-from ovrik.study.frame_index import decoded_frames, first_picture
+from ovrik.study.frame_index import decoded_frames, first_frame
 
 
 def frames_shown(path: Path, should_stop: Callable[[], bool] = lambda: False) -> int:
@@ -26,7 +26,7 @@ def cut_short(path: Path, frames: int) -> str:
     try:
         with open_clip(path) as container:
             found = sum(
-                p.size > 0 and not p.is_discard for p in container.demux(first_picture(container, path))
+                p.size > 0 and not p.is_discard for p in container.demux(first_frame(container, path))
             )
     except OvrikError:
         return "its file holds no picture"

@@ -11,8 +11,8 @@ from pathlib import Path
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.command import device_arguments
 from ovrik.export.graph import Node, node
+from ovrik.export.graph_builder import Canvas, GraphBuilder, is_deep, sampling
 from ovrik.export.treat import apply
-from ovrik.export.weave import Canvas, Weave, is_deep, sampling
 from ovrik.machine.builds import Build
 from ovrik.machine.known_picture import HEIGHT, PEAKS, WIDTH, input_arguments, psnr
 from ovrik.machine.probing import cache_folder, state_key
@@ -82,8 +82,8 @@ def _pixel_format(programme: Programme) -> str:
 
 
 def _place(build: Build, t: Treatment, place: str, pixel_format: str) -> Path:
-    told = f"{METHOD}|{state_key(build)}|{place}|{pixel_format}|{json.dumps(t.to_json(), sort_keys=True)}"
-    return cache_folder() / "forms" / f"{hashlib.sha256(told.encode()).hexdigest()[:32]}.json"
+    said = f"{METHOD}|{state_key(build)}|{place}|{pixel_format}|{json.dumps(t.to_json(), sort_keys=True)}"
+    return cache_folder() / "forms" / f"{hashlib.sha256(said.encode()).hexdigest()[:32]}.json"
 
 
 def _kept(build: Build, t: Treatment, place: str, pixel_format: str) -> FormTrial | None:
@@ -120,7 +120,7 @@ def _tried(build: Build, t: Treatment, place: str, pixel_format: str) -> FormTri
 
 def _command(build: Build, t: Treatment, place: str, pixel_format: str) -> list[str]:
     c = Canvas(WIDTH, HEIGHT, Fraction(25), pixel_format)
-    w = Weave(place)
+    w = GraphBuilder(place)
     w.open(input_arguments(pixel_format))
     shown = w.through("0:V:0", *_telling(t), node("format", pix_fmts=pixel_format))
     made = apply(w, shown, t, c)

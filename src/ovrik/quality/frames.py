@@ -9,7 +9,7 @@ import numpy as np
 
 from ovrik.errors import OvrikError
 from ovrik.study.clip_file import open_clip
-from ovrik.study.frame_index import first_picture
+from ovrik.study.frame_index import first_frame
 from ovrik.study.pace import grid_of, pace_of
 from ovrik.study.reading import BY_CONTAINER, COUNT, EARLY, UNTIMED
 
@@ -28,7 +28,7 @@ class FrameReader:
         try:
             self._container = open_clip(path)
             self._path, self._size = path, size
-            self._stream = first_picture(self._container, path)
+            self._stream = first_frame(self._container, path)
             name = self._container.format.name.split(",")[0]
             self._untimed, self._method = name in UNTIMED, BY_CONTAINER.get(name, COUNT)
             self._stamps = self._shown()
@@ -124,7 +124,7 @@ class FrameReader:
     def _from_the_beginning(self) -> None:
         self._container.close()
         self._container = open_clip(self._path)
-        self._stream = first_picture(self._container, self._path)
+        self._stream = first_frame(self._container, self._path)
         self._decoded, self._next = self._container.decode(self._stream), 0
 
     def close(self) -> None:

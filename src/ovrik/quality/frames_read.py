@@ -13,10 +13,10 @@ from ovrik.export.command import Export, decoding_arguments, device_arguments, w
 from ovrik.export.process import measure
 from ovrik.export.source import even_stamps, opened, picture_nodes, picture_options
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.excerpt_pieces import pieces_of
 from ovrik.study.footage import Footage
 from ovrik.study.programme import GAP, Programme
 from ovrik.study.reading import reading_of
-from ovrik.study.stretch import stretch
 
 SUM = re.compile(rb"^\d+,[^,]*,[^,]*,[^,]*,[^,]*, *0x([0-9a-f]{8})", re.MULTILINE)
 
@@ -54,7 +54,7 @@ def parts_read(programme: Programme, excerpt: Excerpt) -> list[Part]:
     """All frames of footage that an export of an excerpt reads, each once."""
     if programme.plain:
         return [Part(programme.clips[0], excerpt.start_frame, excerpt.frames)]
-    part = stretch(programme, excerpt)
+    part = pieces_of(programme, excerpt)
     found = [
         Part(programme.clips[p.shot.clip], p.shot.start, frames_taken(programme, p))
         for p in (*part.base, *part.overlays)
@@ -66,10 +66,10 @@ def parts_read(programme: Programme, excerpt: Excerpt) -> list[Part]:
 def read_command(reader: Reader, part: Part, *ending: str, more: Sequence[str] = ()) -> list[str]:
     """The command that reads a part exactly as an export does; `ending` is what becomes of its frames, `more` are
     further filters."""
-    told = reading_of(part.clip, part.first, part.frames)
-    nodes = [*picture_nodes(part.clip, told), *even_stamps(part.clip.rate)]
+    said = reading_of(part.clip, part.first, part.frames)
+    nodes = [*picture_nodes(part.clip, said), *even_stamps(part.clip.rate)]
     # Turned frames are the same frames: what is compared is how they are stored.
-    inputs = with_decoding(opened(part.clip, picture_options(told)), (*reader.decoding, "-noautorotate"))
+    inputs = with_decoding(opened(part.clip, picture_options(said)), (*reader.decoding, "-noautorotate"))
     return [
         reader.program,
         "-nostdin",

@@ -35,11 +35,11 @@ def cache_folder() -> Path:
 def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> str:
     """Names a reference by what it shows: programme, excerpt and, where they are others than the
     programme's own, delivery size and rate."""
-    told = f"{MAKING}|{programme.checksum}|{excerpt.start_frame}|{excerpt.frames}"
+    said = f"{MAKING}|{programme.checksum}|{excerpt.start_frame}|{excerpt.frames}"
     own = delivery(programme, excerpt)
     if wanted and (wanted.width, wanted.height, wanted.rate) != (own.width, own.height, own.rate):
-        told += f"|{wanted.width}x{wanted.height}|{wanted.rate}"
-    return hashlib.sha256(told.encode()).hexdigest()[:20]
+        said += f"|{wanted.width}x{wanted.height}|{wanted.rate}"
+    return hashlib.sha256(said.encode()).hexdigest()[:20]
 
 
 def reference_path(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> Path:

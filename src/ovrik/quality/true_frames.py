@@ -45,9 +45,9 @@ def wrong_frames(
 
 
 def _proof(reader: Reader, part: Part) -> Path:
-    told = f"{METHOD}|{reader}|{part.clip.checksum}|{part.first}|{part.frames}|{part.clip.rate}"
-    told += f"|{reading_of(part.clip, part.first, part.frames)}"
-    return cache_folder() / "proved" / hashlib.sha256(told.encode()).hexdigest()[:32]
+    said = f"{METHOD}|{reader}|{part.clip.checksum}|{part.first}|{part.frames}|{part.clip.rate}"
+    said += f"|{reading_of(part.clip, part.first, part.frames)}"
+    return cache_folder() / "proved" / hashlib.sha256(said.encode()).hexdigest()[:32]
 
 
 def _wrong(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> str:

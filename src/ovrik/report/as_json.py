@@ -96,7 +96,7 @@ def _run(r: RunRecord) -> dict[str, Any]:
         "reason": r.reason,
         "started_utc": r.started_utc,
         "build": r.build,
-        "first_picture_s": r.first_picture_s,
+        "first_frame_s": r.first_frame_s,
         "user_s": r.user_s,
         "system_s": r.system_s,
         "peak_bytes": r.peak_bytes,

@@ -12,10 +12,10 @@ NO_PARTS = "Its parts were not timed yet."
 
 def share_words(share: Share) -> str:
     """ "4.85 s, 57 % of the whole (52 to 62)"."""
-    told = f"{share.seconds:.2f} s, {100 * share.share:.1f} % of the whole"
+    said = f"{share.seconds:.2f} s, {100 * share.share:.1f} % of the whole"
     if share.low is None or share.high is None:
-        return told
-    return f"{told} ({100 * share.low:.1f} to {100 * share.high:.1f})"
+        return said
+    return f"{said} ({100 * share.low:.1f} to {100 * share.high:.1f})"
 
 
 def ladder_rows(ladder: Ladder | None) -> list[tuple[str, str]]:
@@ -92,7 +92,7 @@ def explain_json(ladder: Ladder | None, whole: Whole) -> dict[str, Any]:
         if ladder
         else []
     )
-    told = {
+    said = {
         name: vars(part) if part else None
         for name, part in (
             ("shape", whole.shape),
@@ -111,4 +111,4 @@ def explain_json(ladder: Ladder | None, whole: Whole) -> dict[str, Any]:
         if ladder
         else None
     )
-    return {"parts": parts, "limit": limit, **told}
+    return {"parts": parts, "limit": limit, **said}

@@ -39,8 +39,8 @@ def spread_words(summary: Summary) -> str:
     """ "±4 %", with a word when it stands out; a dash with fewer than two runs."""
     if summary.spread is None:
         return NONE
-    told = f"±{100 * summary.spread.share:.{1 if summary.spread.share < 0.095 else 0}f} %"
-    return f"{told} erratic" if summary.erratic else told
+    words = f"±{100 * summary.spread.share:.{1 if summary.spread.share < 0.095 else 0}f} %"
+    return f"{words} erratic" if summary.erratic else words
 
 
 def spread_formula(summary: Summary) -> str:
@@ -112,11 +112,11 @@ def state_words(summary: Summary) -> str:
 def payoff_words(payoff: Payoff) -> str:
     """When a pre-render has paid for itself, in a sentence."""
     size = f", {size_words(payoff.bytes)}" if payoff.bytes else ""
-    told = f"{payoff.from_s:.2f} s from it, {payoff.direct_s:.2f} s directly"
+    words = f"{payoff.from_s:.2f} s from it, {payoff.direct_s:.2f} s directly"
     cost = f"the pre-render ({payoff.prerender_s:.2f} s{size})"
     if payoff.exports is None:
-        return f"{cost} never pays for itself: {told}"
-    return f"{cost} has paid for itself with export {payoff.exports}: {told}"
+        return f"{cost} never pays for itself: {words}"
+    return f"{cost} has paid for itself with export {payoff.exports}: {words}"
 
 
 def estimate_words(e: Estimate) -> str:

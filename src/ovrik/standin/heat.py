@@ -24,12 +24,12 @@ class Activity(NamedTuple):
 def activity(file: Path, now: float) -> Activity:
     """What a device does at `now`, seconds since the epoch, from what its last export told; idle without that."""
     try:
-        told = json.loads(file.read_text())
+        said = json.loads(file.read_text())
     except (OSError, ValueError):
         return Activity(0.0, 0.0, 0)
-    age = now - told["at"]
-    working = told["load"] > 0 and age <= STALE_S
-    heat = float(told["busy_s"]) * (1.0 if working else math.exp(-max(age, 0.0) / COOL_S))
+    age = now - said["at"]
+    working = said["load"] > 0 and age <= STALE_S
+    heat = float(said["busy_s"]) * (1.0 if working else math.exp(-max(age, 0.0) / COOL_S))
     if not working:
         return Activity(0.0, heat, 0)
-    return Activity(float(told["load"]), heat, int(told.get("units", 1)), float(told.get("link", 0.0)))
+    return Activity(float(said["load"]), heat, int(said.get("units", 1)), float(said.get("link", 0.0)))

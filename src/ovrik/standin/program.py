@@ -108,18 +108,18 @@ class Export:
     def run(self) -> int:
         """Encode for real, report at the device's pace, and end when the device would."""
         try:
-            wish = understood(self.arguments)
+            request = understood(self.arguments)
         except ValueError as exc:
             return self._fail(str(exc))
-        width, height = self._size(wish)
-        refusal = self.profile.refusal(wish.codec, wish.preset, width, height, wish.depth)
+        width, height = self._size(request)
+        refusal = self.profile.refusal(request.codec, request.preset, width, height, request.depth)
         if refusal:
             return self._fail(refusal)
         session = self._session()
         if session is None:
             return self._fail(f"{self.profile.name} has no free session ({self.profile.sessions} at once)")
         try:
-            return self._encode(wish, width * height)
+            return self._encode(request, width * height)
         finally:
             session.unlink(missing_ok=True)
             self._activity(0.0, time.monotonic() - self.began)
@@ -128,12 +128,12 @@ class Export:
         print(f"[{self.profile.key}_standin @ 0x1] Error: {words}", file=sys.stderr)
         return 1
 
-    def _size(self, wish: Wish) -> tuple[int, int]:
-        if "-s" in wish.real:
-            width, _, height = after(wish.real, "-s").partition("x")
+    def _size(self, request: Wish) -> tuple[int, int]:
+        if "-s" in request.real:
+            width, _, height = after(request.real, "-s").partition("x")
             return int(width), int(height)
         asked = subprocess.run(
-            [real_program(), "-hide_banner", "-i", after(wish.real, "-i")],
+            [real_program(), "-hide_banner", "-i", after(request.real, "-i")],
             capture_output=True,
             text=True,
             errors="replace",
@@ -162,15 +162,15 @@ class Export:
             counter.write(b".")
         return random.Random(f"{self.profile.seed}/{number}").lognormvariate(0.0, self.profile.spread)
 
-    def _encode(self, wish: Wish, pixels: int) -> int:
-        self.units = self.profile.units_at_work(wish.preset, pixels)
-        self.link = self.profile.link_share(wish.codec, wish.preset, pixels, wish.depth)
+    def _encode(self, request: Wish, pixels: int) -> int:
+        self.units = self.profile.units_at_work(request.preset, pixels)
+        self.link = self.profile.link_share(request.codec, request.preset, pixels, request.depth)
         pace = self._pace()
-        kept = self._kept(wish)
-        if kept.exists() and not self.profile.falls_back and not wish.treated:
-            return self._play(wish, pixels, pace, kept)
+        kept = self._kept(request)
+        if kept.exists() and not self.profile.falls_back and not request.treated:
+            return self._play(request, pixels, pace, kept)
         child = subprocess.Popen(
-            [real_program(), *wish.real],
+            [real_program(), *request.real],
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
             stdin=subprocess.DEVNULL,
@@ -180,14 +180,14 @@ class Export:
         made = shown = 0
         while child.poll() is None or shown < made:
             made = max([made, *map(int, FRAME.findall(child.stdout.read() or b""))])
-            shown = self._step(wish, pixels, made, shown, pace)
+            shown = self._step(request, pixels, made, shown, pace)
         if child.returncode:
             return self._fail(f"the picture could not be written (exit code {child.returncode})")
         if self.profile.falls_back:
             print(f"[{self.profile.key}_standin] device busy, falling back to software", file=sys.stderr)
         else:
-            self._keep(kept, place_of(wish.real[-1]), made)
-            late = time.monotonic() - self.began - self._end(wish, pixels, made, pace)
+            self._keep(kept, place_of(request.real[-1]), made)
+            late = time.monotonic() - self.began - self._end(request, pixels, made, pace)
             if late > LATE_S:
                 print(
                     f"the real encoder was {late:.1f} s slower than the simulated device; the next run "
@@ -197,33 +197,35 @@ class Export:
         self._report(shown, "end")
         return 0
 
-    def _play(self, wish: Wish, pixels: int, pace: float, kept: Path) -> int:
+    def _play(self, request: Wish, pixels: int, pace: float, kept: Path) -> int:
         """The same export was made before: write that file, at the device's pace."""
         frames, shown = int(kept.with_suffix(".frames").read_text()), 0
         while shown < frames:
-            shown = self._step(wish, pixels, frames, shown, pace)
-        shutil.copyfile(kept, place_of(wish.real[-1]))
+            shown = self._step(request, pixels, frames, shown, pace)
+        shutil.copyfile(kept, place_of(request.real[-1]))
         self._report(shown, "end")
         return 0
 
-    def _step(self, wish: Wish, pixels: int, made: int, shown: int, pace: float) -> int:
+    def _step(self, request: Wish, pixels: int, made: int, shown: int, pace: float) -> int:
         """Report what is done by now, and wait a little."""
-        due = self._due(wish, pixels, made, shown, pace)
+        due = self._due(request, pixels, made, shown, pace)
         if due > shown:
             self._report(due, "continue")
-        left = self._end(wish, pixels, made, pace) - (time.monotonic() - self.began)
+        left = self._end(request, pixels, made, pace) - (time.monotonic() - self.began)
         time.sleep(min(REPORT_EVERY_S / 2, max(left, 0.002)) if due < made else 0.002)
         return due
 
-    def _end(self, wish: Wish, pixels: int, frames: int, pace: float) -> float:
-        return self.profile.seconds(wish.codec, wish.preset, pixels, frames, pace, wish.depth, self.heat)
+    def _end(self, request: Wish, pixels: int, frames: int, pace: float) -> float:
+        return self.profile.seconds(
+            request.codec, request.preset, pixels, frames, pace, request.depth, self.heat
+        )
 
-    def _kept(self, wish: Wish) -> Path:
+    def _kept(self, request: Wish) -> Path:
         """Where the real file of this very export is kept, so that a repeat can keep to the pace."""
-        source = place_of(after(wish.real, "-i"))
+        source = place_of(after(request.real, "-i"))
         stat = source.stat() if source.exists() else None
-        told = json.dumps([wish.real[:-1], stat and [stat.st_size, stat.st_mtime_ns]])
-        return self.state / f"made-{hashlib.sha256(told.encode()).hexdigest()[:20]}"
+        said = json.dumps([request.real[:-1], stat and [stat.st_size, stat.st_mtime_ns]])
+        return self.state / f"made-{hashlib.sha256(said.encode()).hexdigest()[:20]}"
 
     def _keep(self, kept: Path, output: Path, frames: int) -> None:
         others = sorted(self.state.glob("made-*.frames"), key=lambda p: p.stat().st_mtime)
@@ -235,14 +237,16 @@ class Export:
         kept.with_suffix(".frames").write_text(str(frames))
         partial.replace(kept)
 
-    def _due(self, wish: Wish, pixels: int, made: int, shown: int, pace: float) -> int:
+    def _due(self, request: Wish, pixels: int, made: int, shown: int, pace: float) -> int:
         """How many frames the device would have done by now, and the real encoder has."""
         if self.profile.falls_back:
             return made
         now, due = time.monotonic() - self.began, shown
         while (
             due < made
-            and self.profile.seconds(wish.codec, wish.preset, pixels, due + 1, pace, wish.depth, self.heat)
+            and self.profile.seconds(
+                request.codec, request.preset, pixels, due + 1, pace, request.depth, self.heat
+            )
             <= now
         ):
             due += 1

@@ -50,8 +50,8 @@ class RunRecord:
     started_utc: str
     argv: tuple[str, ...]
     wall_s: float | None
-    first_picture_s: float | None
-    last_picture_s: float | None
+    first_frame_s: float | None
+    last_frame_s: float | None
     user_s: float | None
     system_s: float | None
     peak_bytes: int | None
@@ -146,7 +146,7 @@ class Preparation:
     Fields: `key`, which names what it made; `kind`, "pre-render", "analysis" or "trial" (a short export
     to learn how long a run will take); `contender_id` that it was first made for; `programme`, a
     checksum; `excerpt`; `argv`; `state`, "done", "failed" or "stopped", and its `reason`; `wall_s`,
-    `first_picture_s` in seconds and `bytes` of what it wrote, None where it did not get so far.
+    `first_frame_s` in seconds and `bytes` of what it wrote, None where it did not get so far.
     """
 
     key: str
@@ -158,7 +158,7 @@ class Preparation:
     state: str
     reason: str
     wall_s: float | None
-    first_picture_s: float | None
+    first_frame_s: float | None
     bytes: int | None
 
 
@@ -167,7 +167,7 @@ class PartRecord:
     """One timed part of an export, made to learn where its time goes.
 
     Fields: `contender_id`, `programme` (a checksum), `excerpt`; `name` of the part (see `analysis.ladder`);
-    `argv`; `wall_s`, `first_picture_s`, `cpu_s` in seconds; `load`, usual use in per cent by name.
+    `argv`; `wall_s`, `first_frame_s`, `cpu_s` in seconds; `load`, usual use in per cent by name.
     """
 
     contender_id: int
@@ -176,6 +176,6 @@ class PartRecord:
     name: str
     argv: tuple[str, ...]
     wall_s: float
-    first_picture_s: float | None
+    first_frame_s: float | None
     cpu_s: float
     load: dict[str, float]

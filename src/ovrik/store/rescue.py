@@ -9,7 +9,7 @@ from urllib.parse import quote
 from ovrik.errors import OvrikError
 from ovrik.store import rows
 from ovrik.store.file import MAGIC, connect
-from ovrik.store.schema import ONCE_COLUMNS, TABLES, metrics_from_columns
+from ovrik.store.schema import ONCE_COLUMNS, RENAMED, TABLES, metrics_from_columns
 from ovrik.store.study import DAMAGE, Study
 from ovrik.study.clip_file import regular
 
@@ -74,8 +74,10 @@ def _copied(old: sqlite3.Connection, new: sqlite3.Connection, table: str) -> tup
         if kind is None or kind[0] != "table":
             return 0, "" if kind is None else f"“{table}” is no table"
         there = [r[1] for r in old.execute(f"PRAGMA table_info({table})")]
-        names = [n for n in wanted if n in there]
-        for row in _rows(old, table, names):
+        once = {new_name: name for name, new_name in RENAMED.items()}
+        named = {n: n if n in there else once.get(n, "") for n in wanted}
+        names = {n: source for n, source in named.items() if source in there}
+        for row in _rows(old, table, list(names.values())):
             marks = ", ".join("?" * len(names))
             try:
                 new.execute(f"INSERT OR IGNORE INTO {table} ({', '.join(names)}) VALUES ({marks})", row)

@@ -199,8 +199,8 @@ SAME_NAME = (
     "reason",
     "started_utc",
     "wall_s",
-    "first_picture_s",
-    "last_picture_s",
+    "first_frame_s",
+    "last_frame_s",
     "user_s",
     "system_s",
     "peak_bytes",
@@ -243,7 +243,7 @@ def insert_preparation(
     """Add a preparation that has ended."""
     done = db.execute(
         "INSERT INTO preparation (key, kind, contender_id, programme_id, start_frame, frames, build_id,"
-        " machine_id, started_utc, argv, state, reason, wall_s, first_picture_s, bytes)"
+        " machine_id, started_utc, argv, state, reason, wall_s, first_frame_s, bytes)"
         " VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
         (
             made.key,
@@ -259,7 +259,7 @@ def insert_preparation(
             made.state,
             made.reason,
             made.wall_s,
-            made.first_picture_s,
+            made.first_frame_s,
             made.bytes,
         ),
     )
@@ -279,7 +279,7 @@ def preparation(row: sqlite3.Row) -> Preparation:
         row["state"],
         row["reason"],
         row["wall_s"],
-        row["first_picture_s"],
+        row["first_frame_s"],
         row["bytes"],
     )
 
@@ -288,7 +288,7 @@ def insert_part(db: sqlite3.Connection, made: PartRecord, programme: int, at: st
     """Add a timed part of an export."""
     db.execute(
         "INSERT INTO part (contender_id, programme_id, start_frame, frames, name, started_utc, argv, wall_s,"
-        " first_picture_s, cpu_s, load) VALUES (?,?,?,?,?,?,?,?,?,?,?)",
+        " first_frame_s, cpu_s, load) VALUES (?,?,?,?,?,?,?,?,?,?,?)",
         (
             made.contender_id,
             programme,
@@ -298,7 +298,7 @@ def insert_part(db: sqlite3.Connection, made: PartRecord, programme: int, at: st
             at,
             json.dumps(list(made.argv)),
             made.wall_s,
-            made.first_picture_s,
+            made.first_frame_s,
             made.cpu_s,
             json.dumps(made.load),
         ),
@@ -315,7 +315,7 @@ def part(row: sqlite3.Row) -> PartRecord:
         row["name"],
         texts(row["argv"]),
         row["wall_s"],
-        row["first_picture_s"],
+        row["first_frame_s"],
         row["cpu_s"],
         mapping(row["load"]),
     )

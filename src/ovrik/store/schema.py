@@ -91,8 +91,8 @@ CREATE TABLE run (
   started_utc TEXT NOT NULL,
   argv TEXT NOT NULL,
   wall_s REAL,
-  first_picture_s REAL,
-  last_picture_s REAL,
+  first_frame_s REAL,
+  last_frame_s REAL,
   user_s REAL,
   system_s REAL,
   peak_bytes INTEGER,
@@ -129,7 +129,7 @@ CREATE TABLE part (
   started_utc TEXT NOT NULL,
   argv TEXT NOT NULL,
   wall_s REAL NOT NULL,
-  first_picture_s REAL,
+  first_frame_s REAL,
   cpu_s REAL NOT NULL,
   load TEXT NOT NULL
 ) STRICT;
@@ -184,7 +184,7 @@ CREATE TABLE preparation (
   state TEXT NOT NULL,
   reason TEXT NOT NULL DEFAULT '',
   wall_s REAL,
-  first_picture_s REAL,
+  first_frame_s REAL,
   bytes INTEGER
 ) STRICT;
 CREATE INDEX preparation_key ON preparation(key);
@@ -212,13 +212,17 @@ def _statement(name: str) -> str:
     return next(t for t in TABLES.split(";\n") if t.strip().startswith(f"CREATE TABLE {name} "))
 
 
+RENAMED = {"footage_id": "programme_id", "first_picture_s": "first_frame_s", "last_picture_s": "last_frame_s"}
+"""Columns by the names that earlier schemas gave them."""
+
+
 def _rebuilt(db: sqlite3.Connection, name: str) -> None:
     """A table made anew with its present columns; those it had under the same name keep their values,
     and a footage number becomes the number of that clip's programme, which is the same."""
     old = [r[1] for r in db.execute(f"PRAGMA table_info({name})")]
     db.execute(f"ALTER TABLE {name} RENAME TO old_{name}")
     db.execute(_statement(name))
-    into = ["programme_id" if c == "footage_id" else c for c in old]
+    into = [RENAMED.get(c, c) for c in old]
     db.execute(f"INSERT INTO {name} ({', '.join(into)}) SELECT {', '.join(old)} FROM old_{name}")
     db.execute(f"DROP TABLE old_{name}")
 
@@ -281,12 +285,15 @@ def metrics_from_columns(db: sqlite3.Connection, columns: str) -> None:
 
 
 def _metrics(db: sqlite3.Connection) -> None:
-    """A column for each metric becomes a row for each."""
+    """A column for each metric becomes a row for each; times to a frame are called so."""
     db.execute("ALTER TABLE frame_score RENAME TO old_frame_score")
     for name in ("score_metric", "frame_score"):
         db.execute(_statement(name))
     metrics_from_columns(db, "old_frame_score")
     db.execute("DROP TABLE old_frame_score")
+    for table in ("run", "part", "preparation"):
+        for column in {r[1] for r in db.execute(f"PRAGMA table_info({table})")} & RENAMED.keys():
+            db.execute(f"ALTER TABLE {table} RENAME COLUMN {column} TO {RENAMED[column]}")
 
 
 MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {

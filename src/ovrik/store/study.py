@@ -66,9 +66,9 @@ def reading(what: str) -> Callable[[Callable[Given, Result]], Callable[Given, Re
                 return read(*given, **named)
             except DAMAGE as exc:
                 path = getattr(given[0], "path", "the study")
-                told = f"{type(exc).__name__}: {exc}".splitlines()[0][:160]
+                said = f"{type(exc).__name__}: {exc}".splitlines()[0][:160]
                 raise OvrikError(
-                    f"{path} is damaged: its {what} can't be read ({visible(told)})", RESCUE
+                    f"{path} is damaged: its {what} can't be read ({visible(said)})", RESCUE
                 ) from exc
 
         return guarded

@@ -22,8 +22,8 @@ _KNOWN: dict[str, tuple[Mark, str]] = {}
 def mark_of(path: Path) -> Mark:
     """What a file system tells of a file's contents without reading them: size, change times, identity. Raises
     OSError when the file is not there."""
-    told = path.stat()
-    return told.st_size, told.st_mtime_ns, told.st_ctime_ns, told.st_ino
+    said = path.stat()
+    return said.st_size, said.st_mtime_ns, said.st_ctime_ns, said.st_ino
 
 
 def checksum_now(path: Path) -> str:

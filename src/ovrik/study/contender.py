@@ -253,7 +253,7 @@ def difference(one: Contender, other: Contender) -> Difference:
 def output_name(contender: Contender, excerpt: str) -> str:
     """File name of a contender's output: the study's own number, encoder and preset to read, and a checksum of all
     that decides its command; `excerpt` tells of which part it is. A label may change: it is not in it."""
-    told = f"{contender.recipe.facts.short} {contender.recipe.preset}"
-    slug = re.sub(r"[^a-z0-9]+", "-", told.lower()).strip("-")[:60] or "output"
+    said = f"{contender.recipe.facts.short} {contender.recipe.preset}"
+    slug = re.sub(r"[^a-z0-9]+", "-", said.lower()).strip("-")[:60] or "output"
     mark = hashlib.sha256(repr(contender.identity).encode()).hexdigest()[:8]
     return f"{contender.id:02d}-{slug}-{mark}-{excerpt}.{contender.recipe.container}"

@@ -64,18 +64,18 @@ SETTINGS: dict[str, tuple[str, Callable[[Any], Any]]] = {
 """Keys that become fields of a recipe as they are: the field, and what makes the value."""
 
 
-def contender_of(told: Mapping[str, Any], folder: Path) -> Contender:
+def contender_of(said: Mapping[str, Any], folder: Path) -> Contender:
     """The contender that the keys of a `ContenderTable` describe; a program's path is taken from `folder`.
 
     `told` holds values that the table has checked. Raises OvrikError.
     """
-    get = told.get
+    get = said.get
     bit_rate, preset = get("bit_rate"), get("preset")
-    more = {SETTINGS[key][0]: SETTINGS[key][1](told[key]) for key in told if key in SETTINGS}
+    more = {SETTINGS[key][0]: SETTINGS[key][1](said[key]) for key in said if key in SETTINGS}
     if get("size"):
-        more["width"], more["height"] = parse_size(told["size"])
+        more["width"], more["height"] = parse_size(said["size"])
     made = recipe(
-        told["encoder"],
+        said["encoder"],
         None if preset is None else str(preset),
         get("quality"),
         None if bit_rate is None else parse_bit_rate(str(bit_rate)),
@@ -132,23 +132,23 @@ def parse_rate(value: str | float) -> str:
     return str(rate)
 
 
-def parse_intermediate(told: str | dict[str, Any] | None) -> Intermediate | None:
+def parse_intermediate(said: str | dict[str, Any] | None) -> Intermediate | None:
     """ "prores-hq", or a table of codec, size and pixel_format. Raises OvrikError."""
-    if not told:
+    if not said:
         return None
-    if isinstance(told, str):
-        return intermediate(told)
-    unknown = set(told) - {"codec", "size", "pixel_format"}
-    if unknown or "codec" not in told:
+    if isinstance(said, str):
+        return intermediate(said)
+    unknown = set(said) - {"codec", "size", "pixel_format"}
+    if unknown or "codec" not in said:
         raise OvrikError("prerendered takes codec, size and pixel_format", "Give at least the codec")
-    width, height = parse_size(str(told["size"])) if told.get("size") else (0, 0)
-    return intermediate(str(told["codec"]), width, height, str(told.get("pixel_format", "")))
+    width, height = parse_size(str(said["size"])) if said.get("size") else (0, 0)
+    return intermediate(str(said["codec"]), width, height, str(said.get("pixel_format", "")))
 
 
 def table_of(c: Contender) -> dict[str, Any]:
     """The keys that describe a contender; `contender_of` gives the same contender back."""
     r, into = c.recipe, c.prerendered
-    told: dict[str, Any] = {
+    said: dict[str, Any] = {
         "label": c.label,
         "build": c.build,
         "encoder": r.encoder,
@@ -180,6 +180,6 @@ def table_of(c: Contender) -> dict[str, Any]:
         if into
         else None,
     }
-    return {k: v for k, v in told.items() if v is not None} | {
+    return {k: v for k, v in said.items() if v is not None} | {
         k: v for k, v in further.items() if v not in (None, "", {})
     }

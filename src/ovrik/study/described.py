@@ -101,8 +101,8 @@ class Description(_Strict):
 
     def filled(self) -> tuple[str, ...]:
         """Its arguments with the settings put in; what a run puts in stays in braces."""
-        told = {f"settings.{k}": str(v) for k, v in self.settings.items()}
-        return tuple(PLACE.sub(lambda m: told.get(m[1], m[0]), a) for a in self.arguments)
+        said = {f"settings.{k}": str(v) for k, v in self.settings.items()}
+        return tuple(PLACE.sub(lambda m: said.get(m[1], m[0]), a) for a in self.arguments)
 
 
 def load_description(path: Path) -> Description:

@@ -97,7 +97,7 @@ def decoded_index(
     complete = True
     try:
         with open_clip(path) as box:
-            stream = first_picture(box, path)
+            stream = first_frame(box, path)
             tick, step = Fraction(stream.time_base or Fraction(1, 1000)), _step(stream)
             for frame in _decoded(box, stream):
                 if frames is not None and len(stamps) >= frames:
@@ -113,7 +113,7 @@ def decoded_index(
     return FrameIndex(np.array(stamps, np.int64), np.array(sums, np.uint32), tick, complete)
 
 
-def first_picture(box: av.container.InputContainer, path: Path) -> av.VideoStream:
+def first_frame(box: av.container.InputContainer, path: Path) -> av.VideoStream:
     """The first video stream that is no cover. Raises OvrikError when there is none."""
     found = [s for s in box.streams.video if not s.disposition & av.stream.Disposition.attached_pic]
     if not found:
@@ -126,7 +126,7 @@ def decoded_frames(path: Path) -> Iterator[av.VideoFrame]:
     """The frames that a player shows, decoded one after another. Raises OvrikError when the clip can't be read."""
     try:
         with open_clip(path) as box:
-            yield from _decoded(box, first_picture(box, path))
+            yield from _decoded(box, first_frame(box, path))
     except (av.error.FFmpegError, OSError) as exc:
         raise OvrikError(f"{path.name} can't be decoded ({exc})", "Check that the file is complete") from None
 

@@ -40,12 +40,12 @@ def check_cube(path: Path) -> int:
 
 
 def _size(path: Path, number: int, line: str) -> int:
-    told = line.split()[1:]
-    if len(told) != 1 or not told[0].isdigit() or not 2 <= int(told[0]) <= LARGEST:
+    said = line.split()[1:]
+    if len(said) != 1 or not said[0].isdigit() or not 2 <= int(said[0]) <= LARGEST:
         raise OvrikError(
             f"{path}, line {number}: “{line[:60]}” is no size from 2 to {LARGEST}", "Mend the line"
         )
-    return int(told[0])
+    return int(said[0])
 
 
 def _row(path: Path, number: int, line: str) -> None:

@@ -16,9 +16,9 @@ MOST_FILES = 200_000
 
 def path_of_url(url: str, folder: Path) -> Path:
     """The file a timeline's media address means: a file URL or a path, taken from the timeline's folder."""
-    told = urlparse(url)
-    if told.scheme == "file":
-        return folder / unquote(told.path)
+    said = urlparse(url)
+    if said.scheme == "file":
+        return folder / unquote(said.path)
     # A plain path may hold a per cent sign of its own: it is taken as it stands where a file is there.
     plain = folder / url
     return plain if plain.is_file() else folder / unquote(url)

@@ -225,9 +225,9 @@ def _source(plan: PlanFile, path: Path) -> Source:
         return found if found.is_absolute() else path.parent / found
 
     over, on_shots = [], []
-    for number, told in enumerate(plan.treatment, 1):
+    for number, said in enumerate(plan.treatment, 1):
         try:
-            shot, made = _treatment(dict(told), path.parent)
+            shot, made = _treatment(dict(said), path.parent)
         except OvrikError as exc:
             raise OvrikError(f"{path}: treatment {number}: {exc.problem}", exc.remedy) from None
         if shot:
@@ -249,15 +249,15 @@ def _source(plan: PlanFile, path: Path) -> Source:
     )
 
 
-def _treatment(told: dict[str, Any], folder: Path) -> tuple[int, Treatment]:
+def _treatment(said: dict[str, Any], folder: Path) -> tuple[int, Treatment]:
     """The number of the shot it is for, 0 for the whole, and the treatment."""
-    kind, shot = str(told.pop("kind", "")), told.pop("shot", 0)
+    kind, shot = str(said.pop("kind", "")), said.pop("shot", 0)
     if not isinstance(shot, int) or shot < 0:
         raise OvrikError(f'shot is "{shot}"', "Give the shot's number, from 1")
     for p in KINDS[kind].parameters if kind in KINDS else ():
-        if p.is_file and told.get(p.name) and not Path(str(told[p.name])).is_absolute():
-            told[p.name] = str(folder / str(told[p.name]))
-    made = treatment(kind, told)
+        if p.is_file and said.get(p.name) and not Path(str(said[p.name])).is_absolute():
+            said[p.name] = str(folder / str(said[p.name]))
+    made = treatment(kind, said)
     if not shot and not made.facts.whole:
         raise OvrikError(f"{kind} can't be put over the whole programme", "Name a shot")
     return shot, made
@@ -279,9 +279,9 @@ def _contenders(plan: PlanFile, path: Path) -> tuple[list[Contender], Refused]:
                     f"{path}: contender {number}, key bit_rate: {exc.problem}", exc.remedy
                 ) from None
             refused.append((table.label or f"contender {number}", str(exc)))
-    for number, told in enumerate(plan.grid, 1):
+    for number, said in enumerate(plan.grid, 1):
         try:
-            found, impossible = _grid(told, path.parent)
+            found, impossible = _grid(said, path.parent)
         except OvrikError as exc:
             raise OvrikError(f"{path}: grid {number}: {exc.problem}", exc.remedy) from None
         made += found
@@ -292,9 +292,9 @@ def _contenders(plan: PlanFile, path: Path) -> tuple[list[Contender], Refused]:
     return list(unique.values()), refused
 
 
-def _grid(told: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]:
+def _grid(said: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]:
     """The combinations of one `[[grid]]` that can be, and the others with their reasons."""
-    rest = dict(told)
+    rest = dict(said)
     combine, only = str(rest.pop("combine", FULL)), str(rest.pop("only", ""))
     wrong = [k for k in rest if k not in LEVEL_KEYS]
     if wrong:

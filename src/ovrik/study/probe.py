@@ -12,7 +12,7 @@ from ovrik.study.checksum import footage_checksum
 from ovrik.study.clip_file import STILLS, open_clip, regular
 from ovrik.study.colour_names import colour_of
 from ovrik.study.footage import ColourTags, Footage, Sound
-from ovrik.study.frame_index import FrameIndex, first_picture, frame_index, kept_index
+from ovrik.study.frame_index import FrameIndex, first_frame, frame_index, kept_index
 from ovrik.study.pace import Pace, pace_of
 from ovrik.study.reading import UNTIMED
 
@@ -66,7 +66,7 @@ def _read(path: Path) -> Footage:
     checksum = footage_checksum(path)
     head = _head(path)
     with open_clip(path) as container:
-        stream = first_picture(container, path)
+        stream = first_frame(container, path)
         context = stream.codec_context
         if container.format.name.split(",")[0] in STILLS or container.format.name.endswith("_pipe"):
             raise OvrikError(
@@ -158,7 +158,7 @@ FIELD_ORDERS = {
 def _head(path: Path) -> _Head:
     """Decode the first frames as a player does, and once more from the coded stream alone."""
     with open_clip(path) as container:
-        stream = first_picture(container, path)
+        stream = first_frame(container, path)
         frames: list[av.VideoFrame] = []
         alone = _bare_decoder(stream)
         own = ColourTags()

@@ -145,11 +145,11 @@ class Programme:
         """Names what is seen and heard: of a plain programme, its clip's own checksum."""
         if self.plain:
             return self.clips[0].checksum
-        told = {k: v for k, v in self.to_json().items() if k not in ("name", "left_out")}
-        for shot in (*told["shots"], *(o["shot"] for o in told["overlays"])):
+        said = {k: v for k, v in self.to_json().items() if k not in ("name", "left_out")}
+        for shot in (*said["shots"], *(o["shot"] for o in said["overlays"])):
             shot.pop("name")
         # A file is known by what is in it, wherever it lies.
-        return hashlib.sha256(json.dumps(_without_paths(told), sort_keys=True).encode()).hexdigest()
+        return hashlib.sha256(json.dumps(_without_paths(said), sort_keys=True).encode()).hexdigest()
 
     @property
     def every_treatment(self) -> tuple[Treatment, ...]:
@@ -290,13 +290,13 @@ def _shot(data: dict[str, Any]) -> Shot:
     )
 
 
-def _without_paths(told: Any) -> Any:
+def _without_paths(said: Any) -> Any:
     """The same values, with each file's name replaced by its checksum."""
-    if isinstance(told, list):
-        return [_without_paths(v) for v in told]
-    if not isinstance(told, dict):
-        return told
-    sums = told.get("checksums")
-    if isinstance(sums, dict) and "values" in told:
-        return {"kind": told["kind"], "values": {**told["values"], **sums}}
-    return {k: _without_paths(v) for k, v in told.items()}
+    if isinstance(said, list):
+        return [_without_paths(v) for v in said]
+    if not isinstance(said, dict):
+        return said
+    sums = said.get("checksums")
+    if isinstance(sums, dict) and "values" in said:
+        return {"kind": said["kind"], "values": {**said["values"], **sums}}
+    return {k: _without_paths(v) for k, v in said.items()}

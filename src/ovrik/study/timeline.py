@@ -99,7 +99,7 @@ class _Reader:
             if length <= 0:
                 self.left_out.append(f"“{child.name}”, which has no length")
                 continue
-            for item in self._stretch(child, length, sound, depth):
+            for item in self._items(child, length, sound, depth):
                 yield replace(item, at=at + item.at, into=into if not item.at else (Fraction(0), Fraction(0)))
             at, into = at + length, (Fraction(0), Fraction(0))
 
@@ -112,7 +112,7 @@ class _Reader:
             return _seconds(found.in_offset), _seconds(found.out_offset)
         return Fraction(0), Fraction(0)
 
-    def _stretch(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[_Item]:
+    def _items(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[_Item]:
         import opentimelineio as otio
 
         if len(child.markers):
@@ -144,7 +144,7 @@ class _Reader:
             self.left_out.append(f"the effect “{effect.name or effect.effect_name}” on “{child.name}”")
         skip = _seconds(child.trimmed_range().start_time)
         inside = (
-            self._stretch(track, length, sound, depth + 1)
+            self._items(track, length, sound, depth + 1)
             if isinstance(track, otio.schema.Clip)
             else self._track(track, depth + 1)
         )
@@ -234,9 +234,9 @@ class _Reader:
             )
         return tuple(made), speed
 
-    def _own(self, told: Any) -> Treatment:
+    def _own(self, said: Any) -> Treatment:
         """A treatment that travelled in the metadata; its files are taken from the timeline's folder."""
-        kind, values = str(told["kind"]), {str(k): v for k, v in dict(told["values"]).items()}
+        kind, values = str(said["kind"]), {str(k): v for k, v in dict(said["values"]).items()}
         for p in KINDS[kind].parameters if kind in KINDS else ():
             if p.is_file and values.get(p.name):
                 values[p.name] = str(path_of_url(str(values[p.name]), self.finder.beside))

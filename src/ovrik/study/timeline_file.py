@@ -73,7 +73,7 @@ def _edl(text: str, finder: MediaFinder, rate: Fraction | None) -> Any:
     """An .edl does not tell its rate: the one given, else its first clip's, else one that fits."""
     import opentimelineio as otio
 
-    rates = [rate] if rate else [*_rates_told(text, finder), *EDL_RATES]
+    rates = [rate] if rate else [*_rates_in(text, finder), *EDL_RATES]
     problem: Exception | None = None
     for candidate in rates:
         try:
@@ -88,7 +88,7 @@ def _edl(text: str, finder: MediaFinder, rate: Fraction | None) -> Any:
     raise problem
 
 
-def _rates_told(text: str, finder: MediaFinder) -> list[Fraction]:
+def _rates_in(text: str, finder: MediaFinder) -> list[Fraction]:
     for name in FROM_CLIP.findall(text):
         found = finder.find("", [name])
         if found is not None:

@@ -32,8 +32,8 @@ def warp_speed(scalar: float) -> Speed:
 
 def is_remap(effect: Any) -> bool:
     """Whether an effect is xmeml's time remap."""
-    told = effect.metadata.get(FCP, {})
-    return str(told.get("effectid", "")).lower() == "timeremap"
+    said = effect.metadata.get(FCP, {})
+    return str(said.get("effectid", "")).lower() == "timeremap"
 
 
 def remap_speed(effect: Any, at: Fraction) -> Speed:
@@ -58,8 +58,8 @@ def remap_speed(effect: Any, at: Fraction) -> Speed:
     return Speed(factor, start=_on_the_graph(values.get("graphdict"), at) or at * factor)
 
 
-def _parameters(told: Mapping[str, Any]) -> dict[str, Any]:
-    listed = told.get("parameter", [])
+def _parameters(said: Mapping[str, Any]) -> dict[str, Any]:
+    listed = said.get("parameter", [])
     listed = listed if isinstance(listed, Sequence) and not isinstance(listed, str) else [listed]
     return {
         str(p.get("parameterid", "")): p if "keyframe" in p else p.get("value")
@@ -87,5 +87,5 @@ def _on_the_graph(graph: Any, at: Fraction) -> Fraction | None:
 
 def switched_off(item: Any) -> bool:
     """Whether a clip or a track is disabled, in either of the two ways in which that is written."""
-    told = item.metadata.get(FCP, {})
-    return not getattr(item, "enabled", True) or str(told.get("enabled", "TRUE")).upper() == "FALSE"
+    said = item.metadata.get(FCP, {})
+    return not getattr(item, "enabled", True) or str(said.get("enabled", "TRUE")).upper() == "FALSE"

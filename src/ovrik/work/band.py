@@ -20,11 +20,11 @@ def first_band(study: Study, machine: dict[str, Any], device: Sequence[str] | No
     there was none."""
     own = {number for number, facts in study.machines().items() if _same(facts, machine)}
     for run in study.runs():
-        told = run.conditions.get("band")
-        if run.machine_id not in own or not isinstance(told, dict):
+        said = run.conditions.get("band")
+        if run.machine_id not in own or not isinstance(said, dict):
             continue
-        if device is None or told.get("device") == list(device):
-            return State(told["busy"], told["clock"], told["celsius"], told["device_celsius"])
+        if device is None or said.get("device") == list(device):
+            return State(said["busy"], said["clock"], said["celsius"], said["device_celsius"])
     return None
 
 

@@ -69,9 +69,9 @@ def not_allowed(c: Contender) -> str:
     claim = option_claim(c)
     if claim is None or approved(claim):
         return ""
-    told = visible("; ".join(unlisted(c.recipe.raw)))
+    said = visible("; ".join(unlisted(c.recipe.raw)))
     return (
-        f"not known to be harmless: {told}; look at it and approve it: ovrik approve, with the plan or study"
+        f"not known to be harmless: {said}; look at it and approve it: ovrik approve, with the plan or study"
     )
 
 

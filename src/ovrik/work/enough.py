@@ -6,10 +6,10 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from ovrik.analysis.together import FIRST_LOOK
-from ovrik.export.order import turns
+from ovrik.export.order import planned_runs
 from ovrik.store.study import Study
 from ovrik.work.evidence import Evidence, Summary, gather
-from ovrik.work.timing import Moment, Watcher, seconds_words, time_all
+from ovrik.work.timing import TimingUpdate, Watcher, seconds_words, time_all
 
 
 @dataclass(frozen=True)
@@ -68,9 +68,9 @@ def time_until_decided(
         before = _runs_by_contender(study)
         active = [i for i in ids if i in left.ids or i == base]
         number = max((r.round for r in study.runs()), default=0) + 1
-        todo = turns(active, [number], facts.warmup if first else 0, facts.seed)
-        told = _telling(watch, left, evidence, active)
-        well &= time_all(study, todo, told, should_stop, until)
+        todo = planned_runs(active, [number], facts.warmup if first else 0, facts.seed)
+        said = _telling(watch, left, evidence, active)
+        well &= time_all(study, todo, said, should_stop, until)
         first = False
         # Who got no run out of a whole round gets none out of the next: the baseline is not timed for its sake.
         after = _runs_by_contender(study)
@@ -91,7 +91,7 @@ def _telling(watch: Watcher, left: Open, evidence: Evidence, active: Sequence[in
     )
     words += f" ({seconds_words(most)})" if most else ""
 
-    def tell(moment: Moment) -> None:
-        watch(replace(moment, rest=words))
+    def report(update: TimingUpdate) -> None:
+        watch(replace(update, rest=words))
 
-    return tell
+    return report

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from ovrik.analysis.estimate import Forecast, from_others, from_runs, from_trial
 from ovrik.errors import OvrikError, Stopped
-from ovrik.export.order import Turn
+from ovrik.export.order import PlannedRun
 from ovrik.export.run import timed_run
 from ovrik.store.records import Preparation
 from ovrik.store.study import Study
@@ -68,9 +68,13 @@ def latest_trials(study: Study) -> dict[int, Preparation]:
 
 
 def estimate(
-    study: Study, evidence: Evidence, ids: Sequence[int], rounds: int, turns: Sequence[Turn] | None = None
+    study: Study,
+    evidence: Evidence,
+    ids: Sequence[int],
+    rounds: int,
+    planned_runs: Sequence[PlannedRun] | None = None,
 ) -> Estimate:
-    """What timing these contenders will take. `turns` are the runs, where they are known already."""
+    """What timing these contenders will take. `planned_runs` are those, where they are known already."""
     trials, frames = latest_trials(study), evidence.facts.excerpt.frames
     known: dict[int, Forecast] = {}
     sizes: dict[int, int] = {}
@@ -80,23 +84,23 @@ def estimate(
             known[s.contender.id] = from_runs(s.times)
         elif trial and trial.wall_s:
             known[s.contender.id] = from_trial(
-                trial.wall_s, trial.first_picture_s, trial.excerpt.frames, frames
+                trial.wall_s, trial.first_frame_s, trial.excerpt.frames, frames
             )
         if s.bytes:
             sizes[s.contender.id] = s.bytes
         elif trial and trial.bytes:
             sizes[s.contender.id] = round(trial.bytes * frames / trial.excerpt.frames)
-    turns = remaining(study, list(ids), rounds) if turns is None else turns
+    planned_runs = remaining(study, list(ids), rounds) if planned_runs is None else planned_runs
     like = from_others(list(known.values()))
-    each = [known.get(t.contender) or like for t in turns]
-    told = [f for f in each if f is not None]
+    each = [known.get(t.contender) or like for t in planned_runs]
+    said = [f for f in each if f is not None]
     mean = sum(sizes.values()) / len(sizes) if sizes else 0
-    whole = len(told) == len(turns)
+    whole = len(said) == len(planned_runs)
     return Estimate(
-        sum(f.seconds for f in told) if whole else None,
-        sum(f.low for f in told),
-        sum(f.high for f in told),
-        len(turns),
+        sum(f.seconds for f in said) if whole else None,
+        sum(f.low for f in said),
+        sum(f.high for f in said),
+        len(planned_runs),
         round(sum(sizes.get(i, mean) for i in ids)) if sizes else None,
         len([i for i in ids if i not in known]),
         known,

@@ -9,7 +9,7 @@ from typing import Any
 from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses
 from ovrik.analysis.payoff import Payoff, payoff
 from ovrik.analysis.pooling import Pooled, pooled
-from ovrik.analysis.ratio import Ratio, answer, paired_ratio, rounds_to_tell
+from ovrik.analysis.ratio import Ratio, answer, paired_ratio, rounds_to_decide
 from ovrik.analysis.spread import Spread, erratic, spread_of
 from ovrik.analysis.together import alpha_for
 from ovrik.analysis.verdict import Entrant, Verdict, decide, shared_times
@@ -89,8 +89,8 @@ class Summary:
     @property
     def other_forms(self) -> tuple[str, ...]:
         """Treatments that its device did not do as software does, by its last run, in words."""
-        told = self.counted[-1].conditions.get("forms", ()) if self.counted else ()
-        return tuple(str(words) for words in told)
+        text = self.counted[-1].conditions.get("forms", ()) if self.counted else ()
+        return tuple(str(words) for words in text)
 
     @property
     def conforms(self) -> bool | None:
@@ -293,7 +293,7 @@ def _summary(
     doubt = max((r.doubt_s for r in (*theirs, *own)), default=0.0)
     ratio = paired_ratio(*shared_times(times(theirs), mine), alpha, doubt)
     said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
-    more = rounds_to_tell(ratio, facts.tie_band, alpha) if said == "unsure" and mine else None
+    more = rounds_to_decide(ratio, facts.tie_band, alpha) if said == "unsure" and mine else None
     done = [r for r in runs if r.state == "done" and r.output_sha256]
     size = done[-1].output_bytes if done else None
     wanted = delivery(programme, facts.excerpt, c.recipe)

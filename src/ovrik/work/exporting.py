@@ -57,11 +57,11 @@ class Plan:
     def prerender_key(self, into: Intermediate) -> str:
         """Names an intermediate by what it shows and what made it."""
         by = self.maker or self.build
-        told = (
+        said = (
             f"{self.programme.checksum}|{self.excerpt}|{into}|{by.sha256}|{self.contender.decode}"
             f"|{self.contender.treat}"
         )
-        return hashlib.sha256(told.encode()).hexdigest()[:20]
+        return hashlib.sha256(said.encode()).hexdigest()[:20]
 
     def prerender(self, output: Path) -> list[str]:
         """The command that makes the intermediate."""

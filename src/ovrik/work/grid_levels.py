@@ -82,10 +82,10 @@ def of_contender(c: Contender | None) -> dict[str, str]:
     """A contender's own levels as they are written, "" for what it leaves open."""
     if c is None:
         return {**dict.fromkeys(KEYS, ""), "build": "bundled", "encoder": "libx264"}
-    told = table_of(c)
-    written = {k: v for k, v in told.items() if k in KEYS}
-    written["raw"] = " ".join(f"{k}={v}" for k, v in dict(told.get("raw", {})).items())
-    into = told.get("prerendered")
+    said = table_of(c)
+    written = {k: v for k, v in said.items() if k in KEYS}
+    written["raw"] = " ".join(f"{k}={v}" for k, v in dict(said.get("raw", {})).items())
+    into = said.get("prerendered")
     written["prerendered"] = into["codec"] if isinstance(into, dict) else ""
     if isinstance(written.get("quality"), float):
         written["quality"] = f"{written['quality']:g}"

@@ -20,8 +20,8 @@ class OrderEffect:
     def words(self) -> str:
         """ "last against first in a round +1.2 % (−0.8 to 3.3)"; one that is clear says so."""
         t = self.trend
-        told = f"{self.name} {100 * t.change:+.1f} % ({100 * t.low:+.1f} to {100 * t.high:+.1f})"
-        return (f"{told}, clear" if t.clear else told).replace("-", "−")
+        said = f"{self.name} {100 * t.change:+.1f} % ({100 * t.low:+.1f} to {100 * t.high:+.1f})"
+        return (f"{said}, clear" if t.clear else said).replace("-", "−")
 
 
 def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:

@@ -173,7 +173,7 @@ def _record(plan: Plan, name: str, argv: Sequence[str], done: RunResult) -> Part
         name,
         tuple(argv),
         usage.wall_s,
-        done.first_picture_s,
+        done.first_frame_s,
         usage.user_s + usage.system_s,
         {k: round(v, 1) for k, v in load.items()},
     )

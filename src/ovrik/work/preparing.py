@@ -88,12 +88,12 @@ def _frames_proved(plan: Plan, say: Say, should_stop: Callable[[], bool]) -> str
         by = find_build("bundled")
         job = replace(job, program=by.path)
     clips = ", ".join(dict.fromkeys(Path(c.path).name for c in plan.programme.clips[:2]))
-    words, told = f"Checking by a decode that {by.short} reads the right frames of {clips}", -1
+    words, said = f"Checking by a decode that {by.short} reads the right frames of {clips}", -1
 
     def on_share(share: float) -> None:
-        nonlocal told
-        if round(share * 20) > told:
-            told = round(share * 20)
+        nonlocal said
+        if round(share * 20) > said:
+            said = round(share * 20)
             say(f"{words}, {share:.0%}", None)
 
     return wrong_frames(reader_of(job, by.sha256), plan.programme, plan.excerpt, on_share, should_stop)
@@ -150,7 +150,7 @@ def record_of(plan: Plan, kind: str, key: str, arguments: Sequence[str], done: R
         done.state,
         done.reason,
         done.usage.wall_s if done.usage else None,
-        done.first_picture_s,
+        done.first_frame_s,
         done.output_bytes or None,
     )
 

@@ -23,7 +23,7 @@ from ovrik.work.evidence import latest_output, output_path
 
 
 @dataclass(frozen=True)
-class ScoringMoment:
+class ScoringUpdate:
     """Fields: `what` is being done, in words; `share` of the whole, 0 to 1; `ended`, the label of
     an output that has just been scored, or ""."""
 
@@ -46,7 +46,7 @@ def unscored(study: Study) -> list[tuple[Contender, RunRecord]]:
 
 def score_all(
     study: Study,
-    watch: Callable[[ScoringMoment], None] = lambda _m: None,
+    watch: Callable[[ScoringUpdate], None] = lambda _m: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> int:
     """Score every output not judged yet; gives how many. What could not be judged for a passing reason is left for
@@ -64,8 +64,8 @@ def score_all(
     for (contender, run), asked in zip(todo, wanted, strict=True):
         key = reference_key(programme, excerpt, asked)
         if key not in references:
-            tell = _teller(watch, "Making the reference", at / steps, steps)
-            references[key] = make_reference(programme, excerpt, asked, tell, should_stop)
+            report = _teller(watch, "Making the reference", at / steps, steps)
+            references[key] = make_reference(programme, excerpt, asked, report, should_stop)
             at += 1
         what = f"Scoring {contender.label}"
         try:
@@ -84,7 +84,7 @@ def score_all(
         except PassingTrouble as exc:
             passing.append(f"{contender.label}: {exc}")
         at += 1
-        watch(ScoringMoment(what, at / steps, contender.label))
+        watch(ScoringUpdate(what, at / steps, contender.label))
     if passing:
         more = f"; {len(passing) - 1} more likewise" if len(passing) > 1 else ""
         raise PassingTrouble(f"Not checked: {passing[0]}{more}", "What was checked is kept")
@@ -106,9 +106,9 @@ def _same_output(output: Path, run: RunRecord) -> None:
 
 
 def _teller(
-    watch: Callable[[ScoringMoment], None], what: str, at: float, steps: int
+    watch: Callable[[ScoringUpdate], None], what: str, at: float, steps: int
 ) -> Callable[[float], None]:
-    return lambda share: watch(ScoringMoment(what, at + share / steps))
+    return lambda share: watch(ScoringUpdate(what, at + share / steps))
 
 
 def judged(
@@ -134,7 +134,7 @@ def judged(
     if should_stop():
         raise Stopped
     facts = dataclasses.replace(facts, frames=shown) if facts.constant_rate else facts
-    told = {
+    said = {
         "codec": facts.codec,
         "profile": facts.profile,
         "frames": str(facts.frames),
@@ -149,7 +149,7 @@ def judged(
         small = (
             f"{wanted.width}×{wanted.height} is too small for VMAF, which takes {LEAST_SIDE} pixels and more"
         )
-        return dataclasses.replace(blank, problem=small, faults=faults, facts=told)
+        return dataclasses.replace(blank, problem=small, faults=faults, facts=said)
     try:
         scores = frame_scores(
             output, reference, wanted, facts.colour, os.cpu_count() or 1, on_share, should_stop
@@ -158,4 +158,4 @@ def judged(
         # It was decoded to its end a moment ago: what failed is the scoring, not the output.
         raise PassingTrouble(exc.problem, exc.remedy) from None
     _same_output(output, run)
-    return dataclasses.replace(blank, faults=faults, facts=told, metrics=scores)
+    return dataclasses.replace(blank, faults=faults, facts=said, metrics=scores)

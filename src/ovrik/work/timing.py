@@ -11,7 +11,7 @@ from typing import Any
 
 from ovrik.analysis.time_left import TimeLeft, time_left
 from ovrik.errors import OvrikError
-from ovrik.export.order import Turn, turns
+from ovrik.export.order import PlannedRun, planned_runs
 from ovrik.export.process import Start
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
@@ -33,14 +33,14 @@ from ovrik.work.preparing import forms_that_differ, plan_for, prepare
 
 
 @dataclass(frozen=True)
-class Moment:
+class TimingUpdate:
     """What is going on. Fields: `turn` and its `number` of `total`; `label`; `progress` of the run
     now, None between runs; `frames` to be written; `left` for all that is
     to come, None while unknown; `ended`, the state of a run that has just ended, or "", and its `reason`;
     `preparing`, what is made once before the run, or ""; `rest`, how much may still come when rounds are added
     until all is told; `now`, the last readings of what goes on, by the names of a trace."""
 
-    turn: Turn
+    planned: PlannedRun
     number: int
     total: int
     label: str
@@ -54,27 +54,27 @@ class Moment:
     now: Mapping[str, float] = field(default_factory=dict)
 
 
-Watcher = Callable[[Moment], None]
+Watcher = Callable[[TimingUpdate], None]
 SAY_EVERY_S = 0.25
 
 
-def remaining(study: Study, contenders: Sequence[int], rounds: int) -> list[Turn]:
+def remaining(study: Study, contenders: Sequence[int], rounds: int) -> list[PlannedRun]:
     """Runs still missing so that each contender has `rounds` counted ones, with warm-up."""
     facts = study.facts()
     done = {(r.contender_id, r.round) for r in counted(study)}
-    return turns(contenders, range(1, rounds + 1), facts.warmup, facts.seed, frozenset(done))
+    return planned_runs(contenders, range(1, rounds + 1), facts.warmup, facts.seed, frozenset(done))
 
 
-def further(study: Study, contenders: Sequence[int], rounds: int) -> list[Turn]:
+def further(study: Study, contenders: Sequence[int], rounds: int) -> list[PlannedRun]:
     """Runs for `rounds` more rounds, numbered after all that were made, with warm-up."""
     facts = study.facts()
     last = max((r.round for r in study.runs()), default=0)
-    return turns(contenders, range(last + 1, last + rounds + 1), facts.warmup, facts.seed)
+    return planned_runs(contenders, range(last + 1, last + rounds + 1), facts.warmup, facts.seed)
 
 
 def time_all(
     study: Study,
-    todo: Iterable[Turn],
+    todo: Iterable[PlannedRun],
     watch: Watcher = lambda _m: None,
     should_stop: Callable[[], bool] = lambda: False,
     until: float | None = None,
@@ -93,16 +93,16 @@ def time_all(
         end_left_behind()
         if not study.hold.take():
             raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait for it")
-        return _Course(study, list(todo), watch, should_stop, until).go()
+        return _Series(study, list(todo), watch, should_stop, until).go()
     finally:
         study.hold.release()
 
 
-class _Course:
+class _Series:
     def __init__(
         self,
         study: Study,
-        todo: list[Turn],
+        todo: list[PlannedRun],
         watch: Watcher,
         should_stop: Callable[[], bool],
         until: float | None,
@@ -118,7 +118,7 @@ class _Course:
         self.machine = fingerprint(study).to_json()
         self.disturbed_now, self.now = "", dict[str, float]()
         self.plans: dict[int, Plan] = {}
-        self.repeated: set[Turn] = set()
+        self.repeated: set[PlannedRun] = set()
         self.took: dict[int, list[float]] = {}
         for run in of_one_kind(counted(study), by_hand=False):
             self.took.setdefault(run.contender_id, []).append(run.wall_s or 0.0)
@@ -132,41 +132,47 @@ class _Course:
             self.band = first_band(self.study, self.machine) or take_state()
         number = 0
         while number < len(self.todo):
-            turn = self.todo[number]
+            planned = self.todo[number]
             number += 1
             if self.should_stop():
                 return False
             if self.until is not None and time.monotonic() > self.until:
                 break
-            if turn.contender in barred or turn.contender not in self.contenders:
+            if planned.contender in barred or planned.contender not in self.contenders:
                 continue
-            plan = self._plan(self.contenders[turn.contender])
-            unmade = prepare(self.study, plan, self.machine, self._preparing(turn, number), self.should_stop)
+            plan = self._plan(self.contenders[planned.contender])
+            unmade = prepare(
+                self.study, plan, self.machine, self._preparing(planned, number), self.should_stop
+            )
             if unmade == "stopped":
                 return False
             if unmade:
-                self._failed_before(turn, plan, unmade)
-                barred[turn.contender] = unmade
+                self._failed_before(planned, plan, unmade)
+                barred[planned.contender] = unmade
                 well = False
                 continue
-            result = self._run(turn, number, plan)
+            result = self._run(planned, number, plan)
             if result.state == "failed":
-                barred[turn.contender] = result.reason
+                barred[planned.contender] = result.reason
                 well = False
             if result.state == "stopped":
                 return False
-            self._again_if_disturbed(turn, number)
+            self._again_if_disturbed(planned, number)
         return well
 
-    def _again_if_disturbed(self, turn: Turn, number: int) -> None:
+    def _again_if_disturbed(self, planned: PlannedRun, number: int) -> None:
         """A disturbed run is made again once, when its round is over."""
-        if not (self.disturbed_now and self.conduct.repeat_disturbed) or turn.warmup or turn in self.repeated:
+        if (
+            not (self.disturbed_now and self.conduct.repeat_disturbed)
+            or planned.warmup
+            or planned in self.repeated
+        ):
             return
-        self.repeated.add(turn)
+        self.repeated.add(planned)
         end = number
-        while end < len(self.todo) and self.todo[end].round == turn.round:
+        while end < len(self.todo) and self.todo[end].round == planned.round:
             end += 1
-        self.todo.insert(end, turn)
+        self.todo.insert(end, planned)
 
     def _plan(self, contender: Contender) -> Plan:
         """Made once: it is asked for with every report of progress."""
@@ -175,24 +181,24 @@ class _Course:
             self.plans[contender.id] = plan_for(self.study, contender, build, self.programme, self.excerpt)
         return self.plans[contender.id]
 
-    def _preparing(self, turn: Turn, number: int) -> Callable[[str, Progress | None], None]:
+    def _preparing(self, planned: PlannedRun, number: int) -> Callable[[str, Progress | None], None]:
         def say(words: str, progress: Progress | None) -> None:
             self.watch(
-                Moment(
-                    turn,
+                TimingUpdate(
+                    planned,
                     number,
                     len(self.todo),
-                    self.contenders[turn.contender].label,
+                    self.contenders[planned.contender].label,
                     progress,
                     self.excerpt.frames,
-                    self._left(turn, number, None, False),
+                    self._left(planned, number, None, False),
                     preparing=words,
                 )
             )
 
         return say
 
-    def _failed_before(self, turn: Turn, plan: Plan, reason: str) -> None:
+    def _failed_before(self, planned: PlannedRun, plan: Plan, reason: str) -> None:
         """A run that could not even begin is a failed run: it is on file, and is not waited for again."""
         run_id = self.study.begin_run(
             plan.contender.id,
@@ -200,14 +206,14 @@ class _Course:
             self.machine,
             self.programme,
             self.excerpt,
-            turn.round,
-            turn.warmup,
+            planned.round,
+            planned.warmup,
             [[]],
             "",
         )
         self.study.end_run(run_id, {"state": "failed", "reason": reason})
 
-    def _run(self, turn: Turn, number: int, plan: Plan) -> RunResult:
+    def _run(self, planned: PlannedRun, number: int, plan: Plan) -> RunResult:
         contender = plan.contender
         for place in (self.study.path, Path(self.conduct.outputs or "/")):
             if not place.exists():
@@ -223,11 +229,11 @@ class _Course:
         with tempfile.TemporaryDirectory(prefix="ovrik-pass-") as scratch:
             commands = plan.commands(partial, Path(scratch) / "stats")
             wall = wall_for(plan, plan.folder, Path(scratch))
-            return self._timed(turn, number, plan, commands, partial, output, wall)
+            return self._timed(planned, number, plan, commands, partial, output, wall)
 
     def _timed(
         self,
-        turn: Turn,
+        planned: PlannedRun,
         number: int,
         plan: Plan,
         commands: list[list[str]],
@@ -245,18 +251,18 @@ class _Course:
             self.machine,
             self.programme,
             self.excerpt,
-            turn.round,
-            turn.warmup,
+            planned.round,
+            planned.warmup,
             commands,
             output.name,
         )
         self.now = {}
-        self._say(turn, number, contender, None)
+        self._say(planned, number, contender, None)
         result = timed_run(
             commands,
             partial,
             output,
-            self._now_and_then(turn, number, contender),
+            self._now_and_then(planned, number, contender),
             self.should_stop,
             reader=plan.reader(),
             sensors=sensors_for(plan),
@@ -287,11 +293,13 @@ class _Course:
         }
         self.study.end_run(run_id, values, result.trace.packed() if result.trace else b"")
         if result.state == "done" and result.usage:
-            self.took.setdefault(turn.contender, []).append(result.usage.wall_s)
-        self._say(turn, number, contender, None, result)
+            self.took.setdefault(planned.contender, []).append(result.usage.wall_s)
+        self._say(planned, number, contender, None, result)
         return result
 
-    def _now_and_then(self, turn: Turn, number: int, contender: Contender) -> Callable[[Progress], None]:
+    def _now_and_then(
+        self, planned: PlannedRun, number: int, contender: Contender
+    ) -> Callable[[Progress], None]:
         """Passes progress on, but not all of it: whoever watches loads the machine too."""
         said = -SAY_EVERY_S
 
@@ -299,7 +307,7 @@ class _Course:
             nonlocal said
             if progress.ended or progress.at_s - said >= SAY_EVERY_S:
                 said = progress.at_s
-                self._say(turn, number, contender, progress)
+                self._say(planned, number, contender, progress)
 
         return hear
 
@@ -314,21 +322,21 @@ class _Course:
             earlier = first_band(self.study, self.machine, key)
             self.bands[key] = replace(self.band, device_celsius=earlier.device_celsius if earlier else found)
         band = self.bands[key]
-        told = {"band": band_json(band, key)} if self.conduct.rest else {}
-        return {**rest(band, self.conduct, self.should_stop, sensors), **told}
+        text = {"band": band_json(band, key)} if self.conduct.rest else {}
+        return {**rest(band, self.conduct, self.should_stop, sensors), **text}
 
     def _say(
         self,
-        turn: Turn,
+        planned: PlannedRun,
         number: int,
         contender: Contender,
         progress: Progress | None,
         result: RunResult | None = None,
     ) -> None:
-        left = self._left(turn, number, progress, ended=result is not None)
+        left = self._left(planned, number, progress, ended=result is not None)
         self.watch(
-            Moment(
-                turn,
+            TimingUpdate(
+                planned,
                 number,
                 len(self.todo),
                 contender.label,
@@ -341,14 +349,14 @@ class _Course:
             )
         )
 
-    def _left(self, turn: Turn, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
+    def _left(self, planned: PlannedRun, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
         """Time for the rest, the run in hand included unless it has ended."""
         to_come = [t.contender for t in self.todo[number:]]
         if ended:
             return time_left(self.took, to_come)
-        frames = self._plan(self.contenders[turn.contender]).frames
+        frames = self._plan(self.contenders[planned.contender]).frames
         whole = now.at_s * frames / now.frame if now and now.frame else None
-        return time_left(self.took, to_come, turn.contender, now.at_s if now else 0.0, whole)
+        return time_left(self.took, to_come, planned.contender, now.at_s if now else 0.0, whole)
 
 
 def _measured(result: RunResult) -> dict[str, Any]:
@@ -362,8 +370,8 @@ def run_values(result: RunResult, output: Path) -> dict[str, object]:
     values: dict[str, object] = {
         "state": result.state,
         "reason": result.reason,
-        "first_picture_s": result.first_picture_s,
-        "last_picture_s": result.last_picture_s,
+        "first_frame_s": result.first_frame_s,
+        "last_frame_s": result.last_frame_s,
         "frames_written": result.frames,
         "output_bytes": result.output_bytes or None,
         "output_sha256": file_sha256(output) if result.state == "done" else None,
@@ -406,9 +414,9 @@ def left_words(left: TimeLeft | None) -> str:
     return f"{seconds_words(left.seconds)}{about} left"
 
 
-def share_done(moment: Moment) -> float:
+def share_done(update: TimingUpdate) -> float:
     """How far a whole course has come, 0 to 1, counting runs."""
-    if moment.ended:
-        return moment.number / moment.total
-    within = moment.progress.frame / moment.frames if moment.progress else 0.0
-    return (moment.number - 1 + min(within, 1.0)) / moment.total
+    if update.ended:
+        return update.number / update.total
+    within = update.progress.frame / update.frames if update.progress else 0.0
+    return (update.number - 1 + min(within, 1.0)) / update.total

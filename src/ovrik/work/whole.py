@@ -59,14 +59,14 @@ class Whole:
 
 def shape_of(runs: list[RunRecord]) -> Shape | None:
     """Start-up, pace and finish of runs that told of their pictures."""
-    told = [
-        (r.first_picture_s, r.last_picture_s, r.wall_s, r.excerpt.frames)
+    said = [
+        (r.first_frame_s, r.last_frame_s, r.wall_s, r.excerpt.frames)
         for r in runs
-        if r.first_picture_s is not None and r.last_picture_s is not None and r.wall_s
+        if r.first_frame_s is not None and r.last_frame_s is not None and r.wall_s
     ]
-    if not told:
+    if not said:
         return None
-    first, last, wall, frames = (statistics.fmean(v) for v in zip(*told, strict=True))
+    first, last, wall, frames = (statistics.fmean(v) for v in zip(*said, strict=True))
     steady = max(last - first, 0.0)
     return Shape(first, steady, max(wall - last, 0.0), frames / steady if steady > 0 else 0.0)
 
@@ -114,7 +114,7 @@ def _doubt(found: Costs | None, shape: Shape | None) -> Doubt:
     return Doubt(most / 2, most / 4)
 
 
-def stretches_to_time(study: Study) -> list[Excerpt]:
+def segments_to_time(study: Study) -> list[Excerpt]:
     """The excerpt whole and in quarters, more than once, then pieces from all over the programme."""
     excerpt, programme = study.facts().excerpt, study.programme()
     edges = [excerpt.start_frame + excerpt.frames * n // QUARTERS for n in range(QUARTERS + 1)]
@@ -124,17 +124,17 @@ def stretches_to_time(study: Study) -> list[Excerpt]:
     return [*shorter, *(Excerpt(*s) for s in spread_out(programme.frames, piece, PIECES))]
 
 
-def time_stretches(bench: Bench, contender: Contender) -> Whole:
+def time_segments(bench: Bench, contender: Contender) -> Whole:
     """Time the excerpt at several lengths and pieces of the programme; gives the forecast that comes of it.
 
     Raises OvrikError, Stopped.
     """
-    todo = stretches_to_time(bench.study)
-    for number, stretch in enumerate(todo):
+    todo = segments_to_time(bench.study)
+    for number, segment in enumerate(todo):
         bench.say(
-            number / len(todo), f"Timing stretch {number + 1} of {len(todo)}, {stretch.frames} pictures"
+            number / len(todo), f"Timing stretch {number + 1} of {len(todo)}, {segment.frames} pictures"
         )
-        _time(bench, bench.plan(contender, stretch))
+        _time(bench, bench.plan(contender, segment))
     return whole_of(bench.study, contender)
 
 
@@ -165,7 +165,7 @@ def _time(bench: Bench, plan: Plan, say: Callable[[Progress], None] = lambda _p:
 
 TIMINGS: Mapping[str, Callable[[Bench, Contender], object]] = {
     "parts": time_parts,
-    "stretches": time_stretches,
+    "segments": time_segments,
     "whole": time_whole,
 }
 """What can be timed apart from the rounds, by name."""

@@ -22,7 +22,7 @@ BUTTONS = (
         "Time its parts",
         "Decoding, treatments, encoding, sound and writing by themselves, three times",
     ),
-    ("stretches", "Time stretches", "The excerpt whole and in quarters, and pieces of all the programme"),
+    ("segments", "Time stretches", "The excerpt whole and in quarters, and pieces of all the programme"),
     ("whole", "Time the whole", "Export the whole programme once and hold the forecast against it"),
 )
 
@@ -35,18 +35,18 @@ class Explained(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
-        self.parts, self.stretches, self.whole = (
+        self.parts, self.segments, self.whole = (
             button(text, partial(self._ask, kind), hint=hint) for kind, text, hint in BUTTONS
         )
         self.limit = label("", wrap=True, copy=True)
-        self.told = label("", wrap=True, copy=True)
+        self.progressed = label("", wrap=True, copy=True)
         self.bars = Chart("Parts of the export against the whole", "per cent of the whole export's time", "")
         self.bars.setMouseEnabled(x=False, y=False)
         self.bars.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
         side = QVBoxLayout()
         side.setSpacing(8)
         row = QHBoxLayout()
-        for made in (self.parts, self.stretches, self.whole):
+        for made in (self.parts, self.segments, self.whole):
             row.addWidget(made)
         row.addStretch(1)
         side.addLayout(row)
@@ -54,7 +54,7 @@ class Explained(QWidget):
         text = QVBoxLayout(inside)
         text.setContentsMargins(0, 0, 8, 0)
         text.addWidget(self.limit)
-        text.addWidget(self.told)
+        text.addWidget(self.progressed)
         text.addStretch(1)
         side.addWidget(scrolling(inside), 1)
         both = QHBoxLayout(self)
@@ -69,7 +69,7 @@ class Explained(QWidget):
 
     def set_busy(self, busy: bool) -> None:
         """Whether something is being timed or checked."""
-        for made in (self.parts, self.stretches, self.whole):
+        for made in (self.parts, self.segments, self.whole):
             made.setEnabled(not busy)
 
     def draw(self) -> None:
@@ -83,7 +83,7 @@ class Explained(QWidget):
             whole_of(self.model.study, chosen.contender),
         )
         self.limit.setText(ladder_words(ladder))
-        self.told.setText("\n".join(whole_words(whole)))
+        self.progressed.setText("\n".join(whole_words(whole)))
         self.whole.setText(_whole_text(whole))
         self._draw_bars(ladder)
 
@@ -118,10 +118,10 @@ class Explained(QWidget):
                 self.bars.plot([x, x], [y - 0.14, y + 0.14], pen=pg.mkPen(ink(), width=2))
             end = max(value, high)
         if share:
-            told = words(f" {value:.1f} %, {share.seconds:.2f} s", points=9)
-            told.setPos(end, y)
-            told.setToolTip(f"{share_words(share)}\nT of the part / T of the whole, paired by round")
-            self.bars.addItem(told)
+            said = words(f" {value:.1f} %, {share.seconds:.2f} s", points=9)
+            said.setPos(end, y)
+            said.setToolTip(f"{share_words(share)}\nT of the part / T of the whole, paired by round")
+            self.bars.addItem(said)
 
 
 def _whole_text(whole: Whole) -> str:

@@ -55,7 +55,7 @@ class FootageStation(QWidget):
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(STILL_AFTER_MS)
-        self._rest.timeout.connect(self._wish_still)
+        self._rest.timeout.connect(self._request_still)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         column.setSpacing(12)
@@ -138,7 +138,7 @@ class FootageStation(QWidget):
         else:
             self.viewer.caption = caption
 
-    def _wish_still(self) -> None:
+    def _request_still(self) -> None:
         self.still_wanted.emit(self.frame)
 
     def take_still(self, checksum: str, frame: int, image: QImage) -> None:

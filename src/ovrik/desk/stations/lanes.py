@@ -14,7 +14,7 @@ from ovrik.desk.widgets.chart import Chart, ink, words
 from ovrik.report.words import number, spread_words
 from ovrik.store.records import RunRecord
 from ovrik.work.evidence import Summary
-from ovrik.work.timing import Moment
+from ovrik.work.timing import TimingUpdate
 
 MOST_LANES = 40
 LANE_PX, AXIS_PX = 14, 44
@@ -79,14 +79,14 @@ class Lanes(Chart):
             if s.spread:
                 self._draw_interval(s.spread, y, cid)
             self.plot([s.median_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
-            told = words(f"{s.median_s:.2f} s  {spread_words(s) if s.spread else ''}", points=9.5, weight=600)
-            told.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
-            told.setAnchor((-0.14, 0.5))
-            self.addItem(told)
+            said = words(f"{s.median_s:.2f} s  {spread_words(s) if s.spread else ''}", points=9.5, weight=600)
+            said.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
+            said.setAnchor((-0.14, 0.5))
+            self.addItem(said)
         elif why := self.model.barred.get(cid) or _failure(s):
-            told = words(f"can't run: {why}" if cid in self.model.barred else why, "trouble", 9)
-            told.setPos(0, y)
-            self.addItem(told)
+            said = words(f"can't run: {why}" if cid in self.model.barred else why, "trouble", 9)
+            said.setPos(0, y)
+            self.addItem(said)
         if done:
             spots = [
                 {"pos": (r.wall_s, y), "data": r, "brush": _brush(r, cid), "pen": _pen(r, cid)}
@@ -110,24 +110,24 @@ class Lanes(Chart):
     def _hovered(self, _item: object, points: object, _event: object = None) -> None:
         found = list(points) if points is not None else []  # type: ignore[call-overload]
         if found:
-            self._say(told(found[0].data()))
+            self._say(said(found[0].data()))
 
-    def show_live(self, moment: Moment | None) -> None:
+    def show_live(self, update: TimingUpdate | None) -> None:
         """Let the present run grow in its lane. Only one rectangle is drawn anew, about once a second:
         this happens while that run is timed."""
         ids = [s.contender.id for s in self._in_lanes()]
-        shown = moment is not None and moment.progress is not None and not moment.ended
-        if moment is None or moment.progress is None or not shown or moment.turn.contender not in ids:
+        shown = update is not None and update.progress is not None and not update.ended
+        if update is None or update.progress is None or not shown or update.planned.contender not in ids:
             self.live_bar.hide()
             return
-        grown = moment.progress.at_s - self.live_bar.rect().width()
+        grown = update.progress.at_s - self.live_bar.rect().width()
         if self.live_bar.isVisible() and 0 <= grown < LEAST_GROWTH_S:
             return
-        y = len(ids) - ids.index(moment.turn.contender)
-        tint = marks.colour(moment.turn.contender)
+        y = len(ids) - ids.index(update.planned.contender)
+        tint = marks.colour(update.planned.contender)
         tint.setAlpha(90)
         self.live_bar.setBrush(tint)
-        self.live_bar.setRect(0, y - 0.25, moment.progress.at_s, 0.5)
+        self.live_bar.setRect(0, y - 0.25, update.progress.at_s, 0.5)
         self.live_bar.show()
 
 
@@ -159,7 +159,7 @@ def _pen(run: RunRecord, cid: int) -> QPen:
     return pg.mkPen(theme.tones().trouble, width=2.6) if odd else marks.pen(cid)
 
 
-def told(r: RunRecord) -> str:
+def said(r: RunRecord) -> str:
     """A run in a line."""
     where = "warm-up, does not count" if r.warmup else round_words(r) if r.by_hand else f"round {r.round}"
     odd = (
@@ -167,5 +167,5 @@ def told(r: RunRecord) -> str:
     )
     return (
         f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first picture at "
-        f"{number(r.first_picture_s, 1)} s{odd}"
+        f"{number(r.first_frame_s, 1)} s{odd}"
     )

@@ -17,14 +17,14 @@ class PairLine(QWidget):
         self.first, self.second = QComboBox(), QComboBox()
         self.first.setAccessibleName("Compared with")
         self.second.setAccessibleName("This contender")
-        self.told = label("", copy=True)
+        self.progressed = label("", copy=True)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 4, 0, 0)
         row.addWidget(label("Any pair", "head"))
         row.addWidget(self.second)
         row.addWidget(label("against"))
         row.addWidget(self.first)
-        row.addWidget(self.told, 1)
+        row.addWidget(self.progressed, 1)
         for box in (self.first, self.second):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(16)
@@ -58,15 +58,15 @@ class PairLine(QWidget):
         one, other = self.first.currentData() or 0, self.second.currentData() or 0
         found = compare(self.model.evidence, one, other) if one != other else None
         if found is None:
-            self.told.setText("Choose two that were timed")
-            self.told.setToolTip("")
+            self.progressed.setText("Choose two that were timed")
+            self.progressed.setToolTip("")
             return
         unlike = f" ≠{len(found.apart.differ)}" if found.apart.warning else ""
-        self.told.setText(
+        self.progressed.setText(
             f"{ratio_words(found.ratio)}, {saved_words(found.ratio)}: {ANSWERS[found.answer]}{unlike}"
         )
         rounds = found.ratio.pairs if found.ratio else 0
-        self.told.setToolTip(
+        self.progressed.setToolTip(
             f"exp(mean ln(T / T)) over {rounds} shared rounds. "
             f"{together_words(found.among, self.model.evidence.facts.conduct.looks)} "
             f"{found.apart.warning}"

@@ -61,9 +61,9 @@ class ProgrammeFacts(QWidget):
         programme = self.model.evidence.programme
         emptied(self.rows)
         for n, (name, value) in enumerate(programme_rows(programme)):
-            told: QLabel = label(value, wrap=True, copy=True)
+            said: QLabel = label(value, wrap=True, copy=True)
             self.rows.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
-            self.rows.addWidget(told, n, 1)
+            self.rows.addWidget(said, n, 1)
         self.find_clips.setVisible(any(not Path(c.path).exists() for c in programme.clips))
         self._tell_cache()
 

@@ -59,7 +59,7 @@ class ScrutinyStation(QWidget):
         self.chart.setMouseEnabled(x=False, y=False)
         self.chart.scene().sigMouseClicked.connect(self._chart_clicked)
         self.chart.scene().sigMouseMoved.connect(self._chart_hovered)
-        self.needle = pg.InfiniteLine(0, pen=pg.mkPen(theme.tones().trouble, width=2))
+        self.playhead = pg.InfiniteLine(0, pen=pg.mkPen(theme.tones().trouble, width=2))
         self._lay_out()
         pictures.ready.connect(self._ready)
         pictures.failed.connect(self._failed)
@@ -199,8 +199,8 @@ class ScrutinyStation(QWidget):
                     },
                 )
             )
-        self.needle.setPos(self.model.frame)
-        self.chart.addItem(self.needle)
+        self.playhead.setPos(self.model.frame)
+        self.chart.addItem(self.playhead)
         self.chart.setXRange(0, max(e.facts.excerpt.frames - 1, 1), padding=0.01)
         if lowest:
             self.chart.setYRange(min(lowest), max(highest), padding=0.06)
@@ -227,7 +227,7 @@ class ScrutinyStation(QWidget):
             self.hover.setText(f"frame {frame}: {name} {value:.{self.charted.digits}f}")
 
     def _moved(self, frame: int) -> None:
-        self.needle.setPos(frame)
+        self.playhead.setPos(frame)
         self._show()
 
     def flip(self) -> None:

@@ -26,7 +26,7 @@ from ovrik.desk.widgets.table import Table
 from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.readiness import Finding
 from ovrik.store.records import RunRecord
-from ovrik.work.timing import Moment, left_words, seconds_words
+from ovrik.work.timing import TimingUpdate, left_words, seconds_words
 
 
 class TimingStation(QWidget):
@@ -247,10 +247,10 @@ class TimingStation(QWidget):
         """Take in what is new."""
         self.lanes.draw()
         clear = [o for o in self.model.evidence.order if o.trend.clear]
-        told = "; ".join(o.words for o in clear) or (
+        shown_text = "; ".join(o.words for o in clear) or (
             "no drift that is clear" if self.model.evidence.order else ""
         )
-        self.order.setText(told)
+        self.order.setText(shown_text)
         self.order.setToolTip("\n".join(o.words for o in self.model.evidence.order))
         self.follow_selection()
         if self.start.isEnabled():
@@ -295,26 +295,26 @@ class TimingStation(QWidget):
         )
         self.log.setToolTip("\n".join(run.log[-12:]))
 
-    def follow_live(self, moment: Moment | None) -> None:
+    def follow_live(self, update: TimingUpdate | None) -> None:
         """Show the run in hand, or that there is none."""
-        self.traces.follow_live(moment)
+        self.traces.follow_live(update)
         for part in (self.bar, self.rates, self.percent):
-            part.setVisible(moment is not None)
-        self.figure.setVisible(moment is None)
-        if moment is None:
+            part.setVisible(update is not None)
+        self.figure.setVisible(update is None)
+        if update is None:
             self._show_plan()
             self.lanes.show_live(None)
             return
-        where = "warm-up" if moment.turn.warmup else f"round {moment.turn.round}"
-        p = moment.progress
-        share = min(p.frame / moment.frames, 1.0) if p else float(bool(moment.ended))
+        where = "warm-up" if update.planned.warmup else f"round {update.planned.round}"
+        p = update.progress
+        share = min(p.frame / update.frames, 1.0) if p else float(bool(update.ended))
         self.bar.setValue(round(1000 * share))
         self.percent.setText(f"{100 * share:.0f} %")
-        self.rates.setText(f"frame {p.frame} of {moment.frames}: {_rates(moment)}" if p else "")
-        what = moment.preparing or f"{moment.label}, {where}"
-        more = f"; {moment.rest}" if moment.rest else ""
-        self.doing.setText(f"{what}, run {moment.number} of {moment.total}: {left_words(moment.left)}{more}")
-        self.lanes.show_live(moment)
+        self.rates.setText(f"frame {p.frame} of {update.frames}: {_rates(update)}" if p else "")
+        what = update.preparing or f"{update.label}, {where}"
+        more = f"; {update.rest}" if update.rest else ""
+        self.doing.setText(f"{what}, run {update.number} of {update.total}: {left_words(update.left)}{more}")
+        self.lanes.show_live(update)
 
 
 LIVE = (
@@ -327,13 +327,13 @@ LIVE = (
 )
 
 
-def _rates(moment: Moment) -> str:
+def _rates(update: TimingUpdate) -> str:
     """Pictures per second now and on average, and what is at work."""
-    p = moment.progress
+    p = update.progress
     mean = p.frame / p.at_s if p and p.at_s > 0 else 0.0
-    now = f"{moment.now['fps']:.0f} fps now, " if "fps" in moment.now else ""
+    now = f"{update.now['fps']:.0f} fps now, " if "fps" in update.now else ""
     return ", ".join(
-        [f"{now}{mean:.0f} on average", *(text.format(moment.now[n]) for n, text in LIVE if n in moment.now)]
+        [f"{now}{mean:.0f} on average", *(text.format(update.now[n]) for n, text in LIVE if n in update.now)]
     )
 
 

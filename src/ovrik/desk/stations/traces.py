@@ -14,7 +14,7 @@ from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.text import label
 from ovrik.export.watch import Trace
 from ovrik.store.records import RunRecord
-from ovrik.work.timing import Moment
+from ovrik.work.timing import TimingUpdate
 
 TITLES = {
     "fps": "frames per second",
@@ -87,15 +87,15 @@ class Traces(QWidget):
         if self.isVisible():
             self.draw()
 
-    def follow_live(self, moment: Moment | None) -> None:
+    def follow_live(self, update: TimingUpdate | None) -> None:
         """Take the newest reading of the run in hand; its line goes when the run ends."""
-        if moment is None or moment.ended or moment.progress is None:
+        if update is None or update.ended or update.progress is None:
             self._let_go()
             return
-        if "t" not in moment.now or (self.rows and self.rows[-1]["t"] == moment.now["t"]):
+        if "t" not in update.now or (self.rows and self.rows[-1]["t"] == update.now["t"]):
             return
-        self.in_hand = moment.turn.contender
-        self.rows.append(moment.now)
+        self.in_hand = update.planned.contender
+        self.rows.append(update.now)
         if not self.isVisible() or len(self.rows) % ROWS_A_DRAWING:
             return
         if not self.first.count():
@@ -146,8 +146,8 @@ class Traces(QWidget):
             for r in self._runs()
             if (t := self.trace(r.id)) is not None and len(t.columns.get("t", ()))
         ]
-        told = [t for _r, t in found] + ([Trace.of_rows(self.rows)] if self.rows else [])
-        names = list(dict.fromkeys(n for t in told for n in t.columns if n != "t"))
+        words = [t for _r, t in found] + ([Trace.of_rows(self.rows)] if self.rows else [])
+        names = list(dict.fromkeys(n for t in words for n in t.columns if n != "t"))
         for box, usual in ((self.first, "fps"), (self.second, "cpu")):
             now = box.currentData() or usual
             box.clear()

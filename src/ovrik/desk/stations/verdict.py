@@ -146,9 +146,9 @@ class VerdictStation(QWidget):
         self.band.setValue(100 * e.facts.tie_band)
         self.band.blockSignals(False)
         self.together.setText(together_words(e.comparisons, e.facts.conduct.looks))
-        told = _caveats(e)
-        self.caveat.setText(told if len(told) <= MOST_CAVEAT else f"{told[:MOST_CAVEAT].rsplit(' ', 1)[0]} …")
-        self.caveat.setToolTip(told)
+        said = _caveats(e)
+        self.caveat.setText(said if len(said) <= MOST_CAVEAT else f"{said[:MOST_CAVEAT].rsplit(' ', 1)[0]} …")
+        self.caveat.setToolTip(said)
         self.caveat.setVisible(bool(self.caveat.text()))
         for name, (tick, field) in self.limit_fields.items():
             value = getattr(e.facts.limits, name)
@@ -222,17 +222,17 @@ class VerdictStation(QWidget):
         spot.sigClicked.connect(lambda _i, _p, _e=None: self.model.select(cid))
         self.chart.addItem(spot)
         quality = f"VMAF {s.vmaf.mean:.1f}" if s.vmaf else "not scored"
-        told = words(f"{s.contender.label}, {quality}", points=9, weight=700 if chosen else 500)
-        told.setColor(marks.colour(cid))
-        self.labels.add(told, x, y, (min(times), max(times)), first=chosen)
+        said = words(f"{s.contender.label}, {quality}", points=9, weight=700 if chosen else 500)
+        said.setColor(marks.colour(cid))
+        self.labels.add(said, x, y, (min(times), max(times)), first=chosen)
 
 
 def _caveats(e: Evidence) -> str:
     out = []
     if e.machines:
-        told = "; ".join(e.machines[:3])
+        said = "; ".join(e.machines[:3])
         out.append(
-            f"Runs were made on machines, or states of one, that differ ({told}): "
+            f"Runs were made on machines, or states of one, that differ ({said}): "
             "ratios pair runs of the same round, so they hold; medians mix."
         )
     out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]

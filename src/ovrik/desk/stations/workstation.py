@@ -221,8 +221,8 @@ class WorkstationPanel(QWidget):
 def _drive_words(drive: DriveFacts | None) -> str:
     if drive is None:
         return "can't be written"
-    told = dict(drive_rows(drive))
-    return f"{told['File system']}, {told['Free']} free, writes {told['Writes']}, reads {told['Reads']}"
+    said = dict(drive_rows(drive))
+    return f"{said['File system']}, {said['Free']} free, writes {said['Writes']}, reads {said['Reads']}"
 
 
 def _order(trial: Trial) -> tuple[int, int, str]:
@@ -248,21 +248,21 @@ def _trial_cells(row: dict[str, Trial]) -> list[Cell]:
 
 
 def _build_cells(build: Build) -> list[Cell]:
-    told = "\n".join(f"{name}: {value}" for name, value in build_rows(build))
+    said = "\n".join(f"{name}: {value}" for name, value in build_rows(build))
     if build.problem:
         return [
-            Cell(build.key, told, "trouble"),
+            Cell(build.key, said, "trouble"),
             Cell("–"),
             Cell("–"),
-            Cell(f"✕ {build.problem}", told, "trouble"),
+            Cell(f"✕ {build.problem}", said, "trouble"),
         ]
     has = [e.codec_title for e in ENCODERS.values() if e.name in build.encoders]
     kind = "simulated" if build.simulated else build.architecture or "?"
     made = f"{kind}{', translated' if build.translated else ''}"
     tone = "trouble" if build.translated else ""
     mark = " (simulated)" if build.simulated else " (described)" if build.key.startswith("described-") else ""
-    name = Cell(build_words(build.key) + mark, told, bold=True)
-    return [name, Cell(build.version[:18], told), Cell(made, told, tone), Cell(", ".join(has), told)]
+    name = Cell(build_words(build.key) + mark, said, bold=True)
+    return [name, Cell(build.version[:18], said), Cell(made, said, tone), Cell(", ".join(has), said)]
 
 
 def _grid() -> QGridLayout:
@@ -277,6 +277,6 @@ def _fill(grid: QGridLayout, rows: Sequence[tuple[str, str, str]]) -> None:
     emptied(grid)
     for n, (name, value, hint) in enumerate(rows):
         grid.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
-        told = label(value, wrap=True, copy=True)
-        told.setToolTip(hint)
-        grid.addWidget(told, n, 1)
+        said = label(value, wrap=True, copy=True)
+        said.setToolTip(hint)
+        grid.addWidget(said, n, 1)

@@ -150,7 +150,7 @@ class Strip(QWidget):
         draw.scale(p, band, self.first / self.rate, self.span / self.rate, lambda s: self.x_of(s * self.rate))
         draw.names(p, band, self.named, self.excerpt, self.x_of)
         draw.brackets(p, band, left, right)
-        draw.needle(p, band, self.x_of(self.frame + 0.5))
+        draw.playhead(p, band, self.x_of(self.frame + 0.5))
         draw.overview(p, band, self.first / self.frames, self.span / self.frames)
         if self.hasFocus():
             draw.focus(p, self.rect())

@@ -142,7 +142,7 @@ def brackets(p: QPainter, band: QRectF, left: float, right: float) -> None:
         p.fillRect(QRectF(left, band.top() - 12, right - left, 6), QColor(t.act))
 
 
-def needle(p: QPainter, band: QRectF, x: float) -> None:
+def playhead(p: QPainter, band: QRectF, x: float) -> None:
     """The picture that is shown."""
     if band.left() <= x <= band.right():
         p.setPen(QPen(QColor(theme.tones().trouble), 2))

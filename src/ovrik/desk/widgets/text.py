@@ -97,8 +97,8 @@ def button(
     if key:
         # Not the button's own shortcut: that waits a tenth of a second to show itself pressed.
         QShortcut(QKeySequence(key), made).activated.connect(act)
-    told = f"{hint} ({key})" if key and hint else hint or key
-    made.setToolTip(told)
+    said = f"{hint} ({key})" if key and hint else hint or key
+    made.setToolTip(said)
     made.setAccessibleName(text)
     return made
 

@@ -21,7 +21,7 @@ class Piece:
 
 
 @dataclass(frozen=True)
-class Stretch:
+class ExcerptPieces:
     """Fields: `base` and `overlays`, pieces in order; `lead`, pictures to be thrown away at the head;
     `frames` after the lead; `sound`, tracks with times counted from the excerpt's first picture."""
 
@@ -32,7 +32,7 @@ class Stretch:
     sound: tuple[tuple[SoundPiece, ...], ...]
 
 
-def stretch(programme: Programme, excerpt: Excerpt) -> Stretch:
+def pieces_of(programme: Programme, excerpt: Excerpt) -> ExcerptPieces:
     """The pieces that an excerpt is made of.
 
     It may begin a few pictures early (`lead`): at the start of a dissolve that the excerpt cuts into,
@@ -50,7 +50,7 @@ def stretch(programme: Programme, excerpt: Excerpt) -> Stretch:
         for o in programme.overlays
         if o.at < end and o.at + o.shot.frames > first
     ]
-    return Stretch(
+    return ExcerptPieces(
         tuple(base), tuple(overlays), excerpt.start_frame - first, excerpt.frames, _sound(programme, excerpt)
     )
 

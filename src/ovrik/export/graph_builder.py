@@ -26,7 +26,7 @@ class Canvas:
 
 
 @dataclass
-class Weave:
+class GraphBuilder:
     """Fields: `inputs`, argument lists that open them, in order; `chains`; `place`, where treatments
     are done if they can be."""
 
