@@ -35,7 +35,7 @@ def hyperfine_s(command: list[str]) -> float:
 
 
 def paced(command: list[str]) -> list[str]:
-    """The same export, reading its source at its own rate: its time hardly depends on what else the machine does."""
+    """The same export, reading its source at its same rate: its time hardly depends on what else the machine does."""
     at = command.index("-i")
     return [*command[:at], "-re", *command[at:]]
 

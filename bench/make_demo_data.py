@@ -22,7 +22,7 @@ from ovrik.work.thumbnails import make_thumbnails
 from ovrik.work.whole import time_segments, time_whole
 
 EXPLAINED = ("x264 medium", "SVT-AV1 11 mp4")
-"""Contenders whose parts, stretches and whole are timed as well."""
+"""Contenders whose parts, segments and whole are timed as well."""
 
 
 def _check_finished(study: Study) -> None:

@@ -59,9 +59,9 @@ def test_single_runs_decide_nothing() -> None:
 
 
 def test_nothing_acceptable() -> None:
-    verdict = decide([entrant("a", 5.0, 5.0, reasons=("its sound is missing",))], 0.02)
+    verdict = decide([entrant("a", 5.0, 5.0, reasons=("its audio is missing",))], 0.02)
     assert (verdict.labels, verdict.kind) == ((), "none")
-    assert "its sound is missing" in verdict.sentence
+    assert "its audio is missing" in verdict.sentence
 
 
 def test_nothing_timed_or_checked() -> None:

@@ -205,7 +205,7 @@ def test_tab_reaches_every_station_button(demo_window: MainWindow, qtbot: QtBot)
 def test_missing_footage_shows_a_thumbnail_and_says_so(demo_window: MainWindow) -> None:
     demo_window.go("footage")
     assert demo_window.stations["footage"].viewer.image is not None
-    assert "is not there (yet)" in demo_window.stations["footage"].note.text()
+    assert "hasn't been found yet" in demo_window.stations["footage"].note.text()
 
 
 def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) -> None:

@@ -132,7 +132,7 @@ def test_treatments_are_added_changed_ordered_and_removed(tiny_window: MainWindo
     qtbot.mouseClick(panel.one, LEFT)
     panel.add_kind("retime")
     assert window.model.study.programme().shots[0].speed == 0.5
-    assert panel.sets.currentText() == "own choice"
+    assert panel.sets.currentText() == "default"
     panel.sets.setCurrentText("straight cut")
     panel._take_set()
     assert window.model.study.programme().plain
@@ -301,7 +301,7 @@ def test_moving_filtering_and_comparing(tiny_window: MainWindow, qtbot: QtBot) -
 def test_the_line_up_says_how_long_it_will_take(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")
-    assert "not known before something was tried" in window.stations["lineup"].plan.text()
+    assert "not known until something has been tried" in window.stations["lineup"].plan.text()
     qtbot.mouseClick(window.stations["lineup"].try_them, LEFT)
     wait_idle(window, qtbot)
     assert "4 runs in about" in window.stations["lineup"].plan.text()

@@ -12,7 +12,7 @@ from added_runs import add_run
 from ovrik.analysis.time_left import TimeLeft
 from ovrik.desk.stations.lanes import MOST_MARKS, apart
 from ovrik.desk.window import MainWindow
-from ovrik.export.order import Turn
+from ovrik.export.order import PlannedRun
 from ovrik.export.progress import Progress
 from ovrik.export.watch import Trace
 from ovrik.store.study import Study
@@ -86,7 +86,7 @@ def test_the_run_in_hand_grows_among_the_traces(tiny_window: MainWindow, qtbot: 
     press_page(window, qtbot, "Traces")
     traces = window.stations["timing"].traces
     other = window.model.evidence.summaries[1].contender.label
-    update = TimingUpdate(Turn(2, 1, False), 1, 1, other, Progress(0.5, 15, 30.0, 0, False), 600, None)
+    update = TimingUpdate(PlannedRun(2, 1, False), 1, 1, other, Progress(0.5, 15, 30.0, 0, False), 600, None)
     for n in range(1, 10):
         now = {"t": n / 2, "fps": 20.0 + n, "cpu": 50.0}
         for _again in range(2):  # progress comes more often than readings do
@@ -94,11 +94,11 @@ def test_the_run_in_hand_grows_among_the_traces(tiny_window: MainWindow, qtbot: 
     line = traces.growing[0]
     assert list(line.xData) == [n / 2 for n in range(1, 10)]
     assert line.yData[-1] == 29.0
-    assert traces.hover.text() == f"Dashed: the run in hand, {other}"
+    assert traces.hover.text() == f"Dashed: the current run, {other}"
     assert len(traces.left.getPlotItem().listDataItems()) == 2
     window.model.live.emit(replace(update, ended="done", progress=None))
     assert len(traces.left.getPlotItem().listDataItems()) == 1
-    assert traces.hover.text() == "Point at the chart to read it"
+    assert traces.hover.text() == "Hover over the chart for values"
 
 
 def test_runs_without_series_say_so(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -132,7 +132,7 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
         9,
     )
     assert not window.stations["timing"].rounds.isEnabled()
-    assert "until every comparison is told, at most 9" in window.stations["timing"].doing.text()
+    assert "until every comparison is decided, at most 9" in window.stations["timing"].doing.text()
 
 
 def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -140,7 +140,7 @@ def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbo
     window.go("timing")
     press_page(window, qtbot, "Where the time goes")
     page = window.stations["timing"].explained
-    assert page.limit.text() == "Its parts were not timed yet."
+    assert page.limit.text() == "Its parts have not been timed yet."
     qtbot.mouseClick(page.parts, LEFT)
     assert not page.whole.isEnabled()
     wait_idle(window, qtbot)
@@ -150,7 +150,7 @@ def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbo
     assert [text for _at, text in ticks][:3] == [
         "The whole export",
         "Decoding alone",
-        "Encoding from raw pictures",
+        "Encoding from raw frames",
     ]
     qtbot.mouseClick(page.segments, LEFT)
     wait_idle(window, qtbot)
@@ -169,7 +169,7 @@ def test_a_part_that_is_stopped_keeps_what_is_finished(tiny_window: MainWindow, 
     qtbot.waitUntil(lambda: bool(window.model.study.parts()), timeout=LONG_MS)
     qtbot.mouseClick(window.strip.stop, LEFT)
     wait_idle(window, qtbot)
-    assert "stopped. What was finished is kept" in window.strip.words.text()
+    assert "stopped. Finished work is kept" in window.strip.words.text()
     assert window.stations["timing"].explained.parts.isEnabled()
 
 
@@ -292,7 +292,7 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
     assert labels == [s.contender.label for s in timed_window.model.evidence.summaries]
     summary = timed_window.model.evidence.summaries[0]
     update = TimingUpdate(
-        Turn(1, 5, False),
+        PlannedRun(1, 5, False),
         1,
         3,
         summary.contender.label,

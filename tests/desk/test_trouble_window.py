@@ -84,7 +84,7 @@ def test_a_study_that_can_not_be_written_opens_and_says_so(
     sqlite3.connect(path).execute("PRAGMA wal_checkpoint(TRUNCATE)")
     window = open_window(Study._reader(path))
     assert len(window.model.evidence.summaries) == contenders
-    assert "can only be read" in window.strip.words.text()
+    assert "is read-only" in window.strip.words.text()
     window.go("timing")
     for page in (
         window.stations["lineup"],

@@ -45,7 +45,7 @@ def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     assert window.model.study.facts().excerpt == Excerpt(5, 20)
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
     retype(qtbot, window.stations["timing"].rounds, "2")
-    assert "This asks for 4 runs more" in window.stations["timing"].doing.text()
+    assert "This makes 4 more runs" in window.stations["timing"].doing.text()
     qtbot.mouseClick(window.stations["timing"].start, LEFT)
     assert window.runner.job is not None
     assert not window.stations["timing"].start.isEnabled()
@@ -53,7 +53,7 @@ def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     wait_idle(window, qtbot)
     evidence = window.model.evidence
     assert [len(s.counted) for s in evidence.summaries] == [2, 2, 0]
-    assert "Timing is done" in window.strip.words.text()
+    assert "Timing finished" in window.strip.words.text()
     first = evidence.summaries[0]
     assert first.conforms is True
     assert first.vmaf is not None
@@ -94,7 +94,7 @@ def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) 
     assert "left" in window.strip.left.text()
     qtbot.mouseClick(window.strip.stop, LEFT)
     wait_idle(window, qtbot)
-    assert "stopped. What was finished is kept" in window.strip.words.text()
+    assert "stopped. Finished work is kept" in window.strip.words.text()
     assert 2 <= counted() < 100
     states = {r.state for r in window.model.study.runs()}
     assert states <= {"done", "stopped"}
@@ -186,7 +186,7 @@ def test_labels_can_be_changed_but_not_doubled(tiny_window: MainWindow, qtbot: Q
     name = window.stations["lineup"].form.name
     name.selectAll()
     qtbot.keyClicks(name, "SVT-AV1 12")
-    assert "is labelled" in window.stations["lineup"].note.text()
+    assert "is already labelled" in window.stations["lineup"].note.text()
     assert not window.stations["lineup"].keep.isEnabled()
     name.selectAll()
     qtbot.keyClicks(name, "House master")

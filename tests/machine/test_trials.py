@@ -69,7 +69,7 @@ def test_a_wrong_picture_is_not_taken_for_success(tmp_path: Path) -> None:
 
 def test_a_picture_of_another_size(tmp_path: Path) -> None:
     assert answers(fake_build(tmp_path, "short")) == {
-        (WRONG, "it gave another number of pictures or another size")
+        (WRONG, "it gave another number of frames or another size")
     }
 
 
@@ -99,9 +99,9 @@ def test_a_path_the_build_was_made_without(tmp_path: Path) -> None:
         ("[a @ 0x1] [b @ 0x2] Something invalid happened\nConversion failed!", "Something invalid happened"),
         (
             "Impossible to convert between the formats supported by",
-            "pictures can't be handed to it in this format",
+            "frames can't be handed to it in this format",
         ),
-        ("", "it ended without a word"),
+        ("", "it ended without a message"),
     ],
 )
 def test_plain_reasons(log: str, words: str) -> None:

@@ -38,7 +38,7 @@ def test_a_right_one(right: Footage, footage: Footage) -> None:
         ({"width": 322}, "322×180 instead of 320×180"),
         ({"rate": Fraction(24)}, "24.000 fps instead of 25.000"),
         ({"container_s": 0.6}, "it lasts 0.60 s instead of 1.00 s"),
-        ({"sounds": ()}, "its sound is missing"),
+        ({"sounds": ()}, "its audio is missing"),
         ({"pixel_format": "yuv444p"}, "yuv444p instead of yuv420p"),
         ({"colour": ColourTags(matrix="smpte170m")}, "colour matrix is tagged smpte170m instead of bt709"),
     ],

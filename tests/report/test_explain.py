@@ -21,7 +21,7 @@ ROUNDS = {DECODE: [1.0, 1.1, 1.0], ENCODE: [8.0, 8.1, 8.2], ALL: [10.0, 10.2, 10
 def test_what_is_not_known_is_said_to_be_so() -> None:
     assert ladder_words(None) == NO_PARTS
     assert ladder_rows(None) == []
-    assert whole_words(NOTHING) == ["What every export pays once is not known yet: time stretches of it."]
+    assert whole_words(NOTHING) == ["The fixed cost of an export is not known yet: time segments of it."]
     said = explain_json(None, NOTHING)
     assert (said["parts"], said["limit"], said["forecast"]) == ([], None, None)
 
@@ -30,7 +30,7 @@ def test_parts_in_words() -> None:
     found = ladder(ROUNDS, Load(92.0, 95.0))
     assert found is not None
     rows = dict(ladder_rows(found))
-    assert rows["Encoding from raw pictures"].startswith("8.10 s, 80.2 % of the whole (")
+    assert rows["Encoding from raw frames"].startswith("8.10 s, 80.2 % of the whole (")
     single = ladder({n: t[:1] for n, t in ROUNDS.items()}, Load(92.0, 95.0))
     assert single is not None
     assert share_words(single.shares[0]) == "1.00 s, 10.0 % of the whole"
@@ -42,10 +42,12 @@ def test_the_whole_in_words() -> None:
     guess = WholeForecast(3700.0, 3500.0, 3900.0, 7, 0.05, "7 stretches")
     whole = Whole(Shape(0.5, 9.4, 0.1, 6.4), paid, guess, Check(3650.0, 0.0137, True))
     shape, costs, forecast, check = whole_words(whole)
-    assert "First picture written after 0.50 s" in shape
+    assert "First frame written after 0.50 s" in shape
     assert "pays 0.00 s once (0.00 to 0.20)" in costs, "nobody is paid for exporting"
-    assert "20.0 ms a picture (19.0 to 21.0), 50.0 frames per second; one timing spreads by 3.1 %" in costs
-    assert "1 h 01 min, 58 min 20 s to 1 h 05 min, from 7 stretches, 5 % of its pictures" in forecast
+    assert (
+        "20.0 ms a frame (19.0 to 21.0), 50.0 frames per second; the spread of one timing is 3.1 %" in costs
+    )
+    assert "1 h 01 min, 58 min 20 s to 1 h 05 min, from 7 stretches, 5 % of its frames" in forecast
     assert check == (
         "It took 1 h 00 min: the forecast said 1 % more, and this lies inside what it left open."
     )

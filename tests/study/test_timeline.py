@@ -196,7 +196,7 @@ def test_a_dissolve_without_room_is_shortened_and_told(folder: Path) -> None:
     )
     found = read_timeline(timeline(folder, clip("a.mkv", 40, 20), fade, clip("b.mkv", 0, 20), name="tight"))
     assert any(
-        "8 pictures of the dissolve" in note for note in (found.programme.left_out if found.programme else ())
+        "8 frames of the dissolve" in note for note in (found.programme.left_out if found.programme else ())
     )
 
 

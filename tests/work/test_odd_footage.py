@@ -65,15 +65,15 @@ def decoded(path: Path, pixel_format: str = "rgb24") -> bytes:
 
 
 @pytest.mark.parametrize("turn", [90, 180, 270])
-def test_turned_clips_come_out_upright(tmp_path: Path, planned: int) -> None:
+def test_turned_clips_come_out_upright(tmp_path: Path, turn: int) -> None:
     run(*SOURCE, *SHARP, "-pix_fmt", "yuv420p", str(tmp_path / "flat.mp4"))
     path = tmp_path / "turned.mp4"
-    run("-display_rotation", str(planned), "-i", str(tmp_path / "flat.mp4"), "-c", "copy", str(path))
+    run("-display_rotation", str(turn), "-i", str(tmp_path / "flat.mp4"), "-c", "copy", str(path))
     clip = probe(path)
-    upright = (160, 96) if planned == 180 else (96, 160)
-    assert (clip.width, clip.height, clip.rotation) == (160, 96, -planned % 360)
+    upright = (160, 96) if turn == 180 else (96, 160)
+    assert (clip.width, clip.height, clip.rotation) == (160, 96, -turn % 360)
     assert (clip.shown_width, clip.shown_height) == upright
-    assert dict(footage_rows(clip))["Turned"].startswith(f"{-planned % 360}° clockwise")
+    assert dict(footage_rows(clip))["Turned"].startswith(f"{-turn % 360}° clockwise")
     plain, treated = (
         of_clip(clip),
         replace(of_clip(clip), treatments=(treatment("sharpen", {"amount": 0.01}),)),
@@ -115,7 +115,7 @@ def test_an_output_of_another_shape_does_not_conform(tmp_path: Path) -> None:
     programme = of_clip(probe(path))
     made = recipe("libx264")
     faults = conformity_faults(probe(squeezed), delivery(programme, whole(programme), made), made)
-    assert faults == ["its pixels have the shape 1:1 instead of 64:45"]
+    assert faults == ["its pixel aspect ratio is 1:1 instead of 64:45"]
 
 
 def full_range(path: Path, depth: str = "") -> Footage:

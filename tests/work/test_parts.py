@@ -64,7 +64,7 @@ def test_every_part_of_a_treated_cut_is_timed(tmp_path: Path, cut: Programme, co
     expected = {DECODE, ENCODE, SOUND, WRITE} | (set() if contender.prerendered else {TREAT})
     assert names == expected
     assert all(s.seconds > 0 and s.low is not None for s in found.shares)
-    assert said[0] == "Preparing raw pictures"
+    assert said[0] == "Preparing raw frames"
     timed = parts_of(study, kept)
     assert [p.name for p in timed].count(ALL) == 2
     assert not list(study.outputs.glob("parts*")), "what was written for it is gone"

@@ -200,7 +200,7 @@ def test_what_a_build_or_machine_can_not_do_is_said_beforehand(tmp_path: Path, c
     assert "no treatment of this programme has a form for Vulkan" in against[1]
     assert "has no option refz" in against[3]
     assert 4 not in against
-    assert "does not treat pictures by OpenCL" in against[6]
+    assert "can't do treatments by OpenCL" in against[6]
     assert 7 not in against
     study.close()
 

@@ -52,7 +52,7 @@ def _signed(values: np.ndarray) -> np.ndarray:
 
 @dataclass(frozen=True, eq=False)
 class Curve:
-    """Complexity along a programme, at some of its pictures.
+    """Complexity along a programme, at some of its frames.
 
     Fields, arrays of one length: `at`, pictures of the programme, rising; `si`, `ti`.
     """

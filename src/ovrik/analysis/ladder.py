@@ -120,7 +120,7 @@ WHO = {
     DECODE: "Decoding is",
     TREAT: "Treatments are",
     ENCODE: "The encoder is",
-    SOUND: "Sound is",
+    SOUND: "Audio is",
     WRITE: "Writing is",
 }
 
@@ -135,7 +135,7 @@ def _sentence(limit: str, resource: str, share: Mapping[str, float], saving: flo
     ahead = share.get(TREAT, share.get(DECODE, 0.0))
     if limit == ENCODE:
         return (
-            f"{lead} Its pictures would be ready in {100 * ahead:.0f} % of the time: a faster encoder or preset "
+            f"{lead} Its frames would be ready in {100 * ahead:.0f} % of the time: a faster encoder or preset "
             f"can save up to {100 * saving:.0f} %."
         )
     if saving <= LITTLE:

@@ -104,7 +104,7 @@ def _several(labels: tuple[str, ...], leader: Entrant, kind: str, more: int, bli
     if kind == "tie":
         return f"{names} tie for the fastest acceptable export, at about {leader.median_s:.2f} s."
     rounds = f"{more} more round{'s' * (more != 1)}"
-    hint = (f"; it takes at least {rounds}" if blind else f"; about {rounds} would tell") if more else ""
+    hint = (f"; it takes at least {rounds}" if blind else f"; about {rounds} would settle it") if more else ""
     return (
         f"{leader.label} leads the acceptable ones at {leader.median_s:.2f} s, but it can't be told "
         f"from {_listed(labels[1:])} yet{hint}."

@@ -108,7 +108,7 @@ class Doubt:
 def forecast_whole(timed: Sequence[Timed], frames: int, doubt: Doubt) -> WholeForecast | None:
     """Time for all `frames` of a programme.
 
-    The pace of stretch i is p_i = (T_i − f) / n_i; timings of one stretch are averaged first. Its weight w_i is
+    The pace of stretch i is p_i = (T_i − f) / n_i; timings of one segment are averaged first. Its weight w_i is
     the share of the pictures that lie nearest to its middle. With three or more stretches, T = f + N · Σ w p. The
     variance is the sum of: N² (1 − c) s² Σ w², s the standard deviation of the paces and c the share covered
     (sampling without replacement: W. G. Cochran, "Sampling Techniques", 3rd ed., 2.6); N² (noise · p)² Σ w²;
@@ -127,7 +127,7 @@ def forecast_whole(timed: Sequence[Timed], frames: int, doubt: Doubt) -> WholeFo
         return _from_few(pace, x, n, frames, doubt, covered)
     weight = _weights(places, frames)
     mean, spread, freedom = float(weight @ pace), float(pace.std(ddof=1)), count - 1
-    basis = f"{count} stretches"
+    basis = f"{count} segments"
     fitted = _regressed(pace, x, weight)
     if fitted and fitted[1] < spread:
         mean, spread, freedom = fitted[0], fitted[1], count - 2
@@ -180,14 +180,14 @@ def _from_few(
     half = 2 * float(np.sqrt(_other_variance(doubt, total, frames, n)))
     low = doubt.fixed + frames * min(flat, scaled) * (1 - unseen) - half
     high = doubt.fixed + frames * max(flat, scaled) * (1 + unseen) + half
-    word = "one stretch" if len(pace) == 1 else "two stretches"
+    word = "one segment" if len(pace) == 1 else "two segments"
     return WholeForecast(
         total,
         max(low, 0.0),
         high,
         len(pace),
         covered,
-        f"{word}, with a pace between even and in step with complexity",
+        f"{word}, its pace between even and proportional to complexity",
     )
 
 

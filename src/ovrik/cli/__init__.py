@@ -35,7 +35,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except OvrikError as exc:
         return _say(f"ovrik: {printable(str(exc))}", BAD_INPUT)
     except (KeyboardInterrupt, Stopped):
-        return _say("ovrik: stopped; what was finished is kept", PARTLY)
+        return _say("ovrik: stopped; finished work is kept", PARTLY)
     except BrokenPipeError:
         _shut()
         return DONE
@@ -77,12 +77,12 @@ def parser() -> argparse.ArgumentParser:
             made.add_argument("--json", action="store_true", help="print JSON")
         return made
 
-    one = verb("probe", question.probe_, "say what a clip is", json_too=True)
+    one = verb("probe", question.probe_, "describe a clip", json_too=True)
     one.add_argument("file", type=Path, metavar="FILE")
-    one = verb("machine", workstation.machine_, "say what this workstation is, and its builds", json_too=True)
+    one = verb("machine", workstation.machine_, "describe this workstation and its builds", json_too=True)
     one.add_argument("--probe", action="store_true", help="try every acceleration of every build")
     one = verb(
-        "timeline", question.timeline_, "say what a timeline holds, and what is not carried", json_too=True
+        "timeline", question.timeline_, "describe a timeline, and what is left out of it", json_too=True
     )
     one.add_argument("file", type=Path, metavar="FILE")
     one.add_argument(
@@ -93,9 +93,9 @@ def parser() -> argparse.ArgumentParser:
         metavar="DIR",
         help="a folder in which its clips are looked for",
     )
-    one.add_argument("--rate", type=_rate, metavar="FPS", help="an .edl does not tell its own")
+    one.add_argument("--rate", type=_rate, metavar="FPS", help="an .edl does not state its own")
     one.add_argument("-o", "--output", type=Path, metavar="FILE", help="write it as .otio or .edl")
-    one = verb("excerpts", question.excerpts_, "propose stretches worth timing", json_too=True)
+    one = verb("excerpts", question.excerpts_, "propose excerpts worth timing", json_too=True)
     one.add_argument("file", type=Path, metavar="PLAN|TIMELINE|CLIP")
     one.add_argument("--seconds", type=_seconds, default=10.0, metavar="S", help="their length")
     one = verb("plan", question.plan_, "list a plan's contenders, and what can't run", json_too=True)
@@ -107,8 +107,8 @@ def parser() -> argparse.ArgumentParser:
     one = verb("verdict", question.verdict_, "name the fastest acceptable contender", json_too=True)
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("--csv", type=Path, metavar="FILE", help="also write every run as CSV")
-    one.add_argument("--excerpt", metavar="NAME", help="of several, the one to speak of")
-    one = verb("estimate", question.estimate_, "say how long a study's line-up will take")
+    one.add_argument("--excerpt", metavar="NAME", help="which one, where there are several")
+    one = verb("estimate", question.estimate_, "estimate how long a study's line-up will take")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument(
         "--try", dest="try_them", action="store_true", help="try each contender for a second first"
@@ -116,7 +116,7 @@ def parser() -> argparse.ArgumentParser:
     one = verb("command", question.command_, "print a contender's full command")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
-    one = verb("explain", question.explain_, "say where a contender's time goes", json_too=True)
+    one = verb("explain", question.explain_, "show where a contender's time goes", json_too=True)
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
     one.add_argument(
@@ -125,15 +125,15 @@ def parser() -> argparse.ArgumentParser:
         action="append",
         default=[],
         metavar="|".join(KINDS),
-        help="time its parts, stretches of the programme, or all of it first",
+        help="first time its parts, segments of the programme, or all of it",
     )
-    one = verb("enter", question.enter_, "enter a time that was taken by hand")
+    one = verb("enter", question.enter_, "enter a time taken by hand")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
     one.add_argument("seconds", metavar="TIME", help="seconds, m:ss or h:mm:ss")
-    one.add_argument("--step", type=_seconds, default=1.0, metavar="S", help="read to so many seconds (1)")
-    one = verb("cache", question.cache_, "say what references take on the disk")
-    one.add_argument("--clear", action="store_true", help="remove them; they are made anew when needed")
+    one.add_argument("--step", type=_seconds, default=1.0, metavar="S", help="read to this many seconds (1)")
+    one = verb("cache", question.cache_, "say how much disk space references use")
+    one.add_argument("--clear", action="store_true", help="remove them; they are made again when needed")
     one = verb("rescue", question.rescue_, "bring what can be read of a damaged study into a new one")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("-o", "--output", type=Path, required=True, metavar="NEW")
@@ -144,11 +144,11 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("name", nargs="?", metavar="PROGRAM|KEY|FILE")
     one.add_argument("--yes", action="store_true", help="approve without being asked")
     one.add_argument("--wheel", metavar="VERSION", help="fetch this version of imageio-ffmpeg")
-    one = verb("approve", workstation.approve_, "look at what a plan or a study would run, and approve it")
+    one = verb("approve", workstation.approve_, "show what a plan or a study would run, and approve it")
     one.add_argument("file", type=Path, metavar="PLAN|STUDY")
     one.add_argument("--yes", action="store_true", help="approve without being asked")
     verb("demo", desk.demo_, "open the demo study in the window")
-    one = verb("shots", desk.shots_, "write a picture of each main view of the demo")
+    one = verb("shots", desk.shots_, "take a screenshot of each main view of the demo")
     one.add_argument("folder", type=Path, metavar="DIR")
     one = verb("footage", desk.footage_, "make the demo's footage")
     return top

@@ -70,7 +70,7 @@ def excerpts_(chosen: argparse.Namespace) -> int:
             }
         )
         return DONE
-    print_rows([(p.name, f"from picture {p.start}, {p.frames} pictures: {p.why}") for p in found])
+    print_rows([(p.name, f"from frame {p.start}, {p.frames} frames: {p.why}") for p in found])
     return DONE
 
 

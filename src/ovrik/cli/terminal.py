@@ -33,7 +33,7 @@ def print_rows(rows: Sequence[tuple[str, str]]) -> None:
 
 
 def stop_on_signal() -> Callable[[], bool]:
-    """Ctrl+C and SIGTERM end the run in hand and keep what is finished."""
+    """Ctrl+C and SIGTERM end the current run and keep what is finished."""
     asked: list[int] = []
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda got, _frame: asked.append(got))

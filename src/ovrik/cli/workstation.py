@@ -45,11 +45,11 @@ def machine_(chosen: argparse.Namespace) -> int:
     print()
     print_rows(drive_rows(drive))
     print()
-    print_rows([(v.name, f"{v.value:.0f} {v.unit}") for v in sensors] or [("sensors", "none tell")])
+    print_rows([(v.name, f"{v.value:.0f} {v.unit}") for v in sensors] or [("sensors", "none found")])
     for build in builds:
         print()
         print_rows(build_rows(build))
-    print("\nReadiness:" + ("" if found else " nothing speaks against timing now"))
+    print("\nReadiness:" + ("" if found else " nothing found that would spoil timing"))
     for one in found:
         print(f"  {one.what}. {one.effect}. {one.remedy}.")
     _print_trials(trials)

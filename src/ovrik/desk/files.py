@@ -83,7 +83,7 @@ class Files:
         asked = QMessageBox(self.window)
         asked.setWindowTitle("Find clips")
         asked.setText(words)
-        asked.setInformativeText("Choose a folder that holds them; it is searched with all that is in it.")
+        asked.setInformativeText("Choose a folder that holds them; its subfolders are searched too.")
         choose = asked.addButton("Choose folder…", QMessageBox.ButtonRole.AcceptRole)
         asked.addButton("Not now", QMessageBox.ButtonRole.RejectRole)
         asked.exec()

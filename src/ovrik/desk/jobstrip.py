@@ -27,7 +27,7 @@ class JobStrip(QFrame):
         self.bar.setFixedWidth(220)
         self.bar.setAccessibleName("Progress of the job")
         self.stop = button(
-            "Stop", self.stop_wanted.emit, "stop", "End this job; what is finished is kept", "Ctrl+."
+            "Stop", self.stop_wanted.emit, "stop", "End this job; finished work is kept", "Ctrl+."
         )
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 10, 4)

@@ -84,4 +84,4 @@ class MachineJobs(QObject):
 
     def _fetched(self, build: Build) -> str:
         self.look_at_machine()
-        return f"{build.short} is here now."
+        return f"{build.short} is ready to use."

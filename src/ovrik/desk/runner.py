@@ -55,7 +55,7 @@ class Runner(QObject):
         self.busy.emit(True)
         job.ended.connect(lambda result: self._over(done(result)))
         job.failed.connect(lambda words: self._over(words, True))
-        job.stopped.connect(lambda: self._over(f"{name}: stopped. What was finished is kept."))
+        job.stopped.connect(lambda: self._over(f"{name}: stopped. Finished work is kept."))
         return job.start()
 
     def _over(self, words: str, trouble: bool = False) -> None:

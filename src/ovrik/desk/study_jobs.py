@@ -89,7 +89,7 @@ class StudyJobs(QObject):
             return
 
         def added(count: int) -> None:
-            self.runner.say(f"{count} added; those that were in the line-up already stay as they are.")
+            self.runner.say(f"{count} added; those already in the line-up are unchanged.")
             self.opened.look_again(self.contenders_added.emit)
 
         self.runner.small("Adding contenders", lambda _job: model.add_many(wanted), added)
@@ -107,7 +107,7 @@ class StudyJobs(QObject):
         self.runner.big(
             "Trying the line-up",
             work.trying(model.study, able),
-            lambda n: f"{n} contenders tried." if n else "All were tried already.",
+            lambda n: f"{n} contenders tried." if n else "All had been tried already.",
         )
 
     def make_still(self, frame: int) -> None:
@@ -126,7 +126,7 @@ class StudyJobs(QObject):
             self.runner.big(
                 "Checking the outputs",
                 work.scoring(self.opened.model.study),
-                lambda n: f"{n} outputs checked." if n else "All were checked already.",
+                lambda n: f"{n} outputs checked." if n else "All had been checked already.",
             )
 
     def prepare_demo(self) -> None:
@@ -142,4 +142,4 @@ class StudyJobs(QObject):
 def _timing_words(result: tuple[bool, int]) -> str:
     well, scored = result
     tail = f" {scored} outputs checked." if scored else ""
-    return ("Timing is done." if well else "Timing is done, but not all of it ended well.") + tail
+    return ("Timing finished." if well else "Timing finished, but some runs failed.") + tail

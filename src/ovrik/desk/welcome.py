@@ -21,7 +21,7 @@ class Welcome(QWidget):
         super().__init__()
         frame, inner = sheet(28, 10)
         frame.setFixedWidth(520)
-        inner.addWidget(label("Which export is the fastest that is good enough?", "title", wrap=True))
+        inner.addWidget(label("Which is the fastest export that is good enough?", "title", wrap=True))
         about = (
             "Ovrik times the same export under every encoder and setting you choose, "
             "checks what came out, and names the fastest acceptable one."
@@ -32,7 +32,7 @@ class Welcome(QWidget):
             ("New study from a clip…", clip, "main"),
             ("New study from a plan…", plan, ""),
             ("Open study…", study, ""),
-            ("Look at the demo study", demo, ""),
+            ("Open the demo study", demo, ""),
         ):
             inner.addWidget(button(text, act, role))
         column = QVBoxLayout(self)

@@ -182,7 +182,7 @@ class MainWindow(QMainWindow):
         self.opened.look_again()
         if study.read_only:
             self.runner.say(
-                f"This study can only be read: nothing can be written in {study.path.parent}. Copy it to "
+                f"This study is read-only: nothing can be written in {study.path.parent}. Copy it to "
                 f"another folder to change or time it.",
                 trouble=True,
             )

@@ -56,7 +56,7 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
                 # Drawing would load the machine while the next run is timed: let it end first.
                 shown.wait(SHOW_WAIT_S)
 
-        job.report(0.0, "Looking whether the machine is ready", always=True)
+        job.report(0.0, "Checking that the machine is ready", always=True)
         job.noted.emit(findings(take_reading(study.outputs)))
         asked, well, checked = study.facts().excerpt, True, 0
         excerpts = [e.excerpt for e in study.excerpts()] if every else [asked]
@@ -78,7 +78,7 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
 
 
 def explaining(study: Study, contender: Contender, kind: str) -> Work:
-    """Time a contender's parts, stretches or whole."""
+    """Time a contender's parts, segments or whole."""
     return lambda job: TIMINGS[kind](Bench(study, job.report, job.should_stop), contender)
 
 

@@ -238,7 +238,7 @@ def sound_arguments(recipe: Recipe, heard: bool) -> list[str]:
 
 
 def _rate_value(job: Export) -> int:
-    """A bit-rate target in the encoder's own unit: bit/s, or bits per macroblock for ProRes."""
+    """A bit-rate target in the encoder's default unit: bit/s, or bits per macroblock for ProRes."""
     recipe = job.recipe
     assert recipe.bit_rate is not None
     if not recipe.facts.rate_per_block:

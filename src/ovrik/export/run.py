@@ -180,7 +180,7 @@ def _state(usage: Usage, size: int, partial: Path) -> tuple[str, str]:
     if usage.stopped:
         return "stopped", "stopped on request"
     if usage.stalled:
-        return "failed", "it stalled: no picture was written for a long time"
+        return "failed", "it stalled: no frame was written for a long time"
     if usage.exit_code < 0:
         return "failed", f"ended by signal {-usage.exit_code}"
     if usage.exit_code:

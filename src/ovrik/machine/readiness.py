@@ -135,7 +135,7 @@ def findings(reading: Reading) -> list[Finding]:
             out.append(
                 Finding(
                     f"{name} takes {100 * share:.0f} % of a core",
-                    "Runs that share the processor with it come out slower",
+                    "Runs that share the processor with it are slower",
                     f"Close {name} or wait until it is done",
                 )
             )
@@ -150,7 +150,9 @@ def findings(reading: Reading) -> list[Finding]:
     if reading.power == "battery":
         out.append(
             Finding(
-                "The machine runs on battery", "Clocks are held down and change with the charge", "Plug it in"
+                "The machine is running on battery",
+                "Clocks are limited and vary with the charge",
+                "Plug it in",
             )
         )
     if reading.governor in SAVING_GOVERNORS:
@@ -165,23 +167,23 @@ def findings(reading: Reading) -> list[Finding]:
         out.append(
             Finding(
                 f"The machine is hot: {reading.hottest_c:.0f} °C",
-                "It may slow itself down during a run",
+                "It may throttle during a run",
                 "Let it cool before timing",
             )
         )
     if reading.swap_bytes_s >= SWAPPING_BYTES_S:
         out.append(
             Finding(
-                f"It is swapping: {reading.swap_bytes_s / 1e6:.0f} MB/s",
+                f"Memory is being swapped: {reading.swap_bytes_s / 1e6:.0f} MB/s",
                 "Everything waits for the disk",
-                "Close what needs much memory",
+                "Close programs that use a lot of memory",
             )
         )
     if reading.steal_share >= 0.02:
         out.append(
             Finding(
-                f"The host takes {100 * reading.steal_share:.0f} % of the processor away",
-                "Times vary with what other machines do",
+                f"The virtual machine's host used {100 * reading.steal_share:.0f} % of the processor",
+                "Times vary with what other machines are doing",
                 "Time on the host, or repeat more often",
             )
         )

@@ -77,7 +77,7 @@ REASONS: tuple[tuple[str, str], ...] = (
         r"(?:pixel|input) format.*(?:not supported|is not supported|unsupported)|Unsupported format",
         "it does not take this pixel format",
     ),
-    (r"Impossible to convert between the formats", "pictures can't be handed to it in this format"),
+    (r"Impossible to convert between the formats", "frames can't be handed to it in this format"),
     (r"Unknown (?:en|de)coder|(?:En|De)coder not found|No such filter", "this build does not have it"),
     (r"Not yet implemented", "the build does not do this on the device yet"),
 )
@@ -120,7 +120,7 @@ def plain_reason(log: str) -> str:
         if re.search(r"error|fail|not |invalid|unable|cannot", x, re.IGNORECASE)
         and not any(a in x.lower() for a in AFTERMATH)
     ]
-    return telling[0] if telling else (lines[-1] if lines else "it ended without a word")
+    return telling[0] if telling else (lines[-1] if lines else "it ended without a message")
 
 
 NOISE = re.compile(r"Statistics:|packets|Input file|demuxed|VK_|extension|Supported layers|^\s*$")
@@ -272,7 +272,7 @@ def _judged(blank: Trial, outcome: Outcome, wanted: bytes, floor: float) -> Tria
     db = psnr(outcome.out, wanted, blank.pixel_format)
     if db is None:
         return replace(
-            blank, answer=WRONG, reason="it gave another number of pictures or another size", log=log
+            blank, answer=WRONG, reason="it gave another number of frames or another size", log=log
         )
     if db < floor:
         why = f"its picture is {db:.0f} dB from the software's; {floor:.0f} dB is wanted"

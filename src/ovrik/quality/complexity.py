@@ -113,6 +113,6 @@ def measure_complexity(
             on_share(min(at / programme.frames, 1.0))
         found += [job.result() for job in waiting]
     if not found:
-        raise OvrikError("No picture could be measured", "Check the programme's clips")
+        raise OvrikError("No frame could be measured", "Check the programme's clips")
     values = np.array(sorted(found), float)
     return Curve(values[:, 0].astype(int), values[:, 1], values[:, 2])

@@ -50,14 +50,14 @@ def conformity_faults(output: Footage, wanted: Delivery, recipe: Recipe) -> list
         faults.append(f"its size is {output.width}×{output.height} instead of {wanted.width}×{wanted.height}")
     if abs(float(output.sample_aspect / wanted.sample_aspect) - 1) > SHAPE_TOLERANCE:
         faults.append(
-            f"its pixels have the shape {shape_words(output.sample_aspect)} instead of "
+            f"its pixel aspect ratio is {shape_words(output.sample_aspect)} instead of "
             f"{shape_words(wanted.sample_aspect)}"
         )
     if output.rotation:
-        faults.append(f"it tells players to turn it by {output.rotation}°, but its frames are upright")
+        faults.append(f"its rotation flag is {output.rotation}°, but its frames are upright")
     faults += _format_faults(output, recipe)
     if not output.constant_rate:
-        faults.append("its frames do not follow one another evenly")
+        faults.append("its frames are not evenly spaced")
     if abs(float(output.rate / wanted.rate) - 1) > RATE_TOLERANCE:
         faults.append(f"its rate is {float(output.rate):.3f} fps instead of {float(wanted.rate):.3f}")
     faults += _colour_faults(output, wanted)
@@ -66,5 +66,5 @@ def conformity_faults(output: Footage, wanted: Delivery, recipe: Recipe) -> list
     if output.container_s and abs(output.container_s - wanted.duration_s) > slack:
         faults.append(f"it lasts {output.container_s:.2f} s instead of {wanted.duration_s:.2f} s")
     if wanted.sound and not output.sounds:
-        faults.append("its sound is missing")
+        faults.append("its audio is missing")
     return faults

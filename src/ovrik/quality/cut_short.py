@@ -29,7 +29,7 @@ def cut_short(path: Path, frames: int) -> str:
                 p.size > 0 and not p.is_discard for p in container.demux(first_frame(container, path))
             )
     except OvrikError:
-        return "its file holds no picture"
+        return "its file holds no video"
     except (av.FFmpegError, OSError) as exc:
         return f"its file can't be read ({exc.strerror or exc})"
     return "" if found >= frames else f"its file holds {found} of {frames} frames"

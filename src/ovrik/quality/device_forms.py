@@ -40,7 +40,7 @@ class FormTrial:
         """What is wrong with it in words, "" when it gives software's picture."""
         where = PLACE_TITLES.get(self.place, self.place)
         if self.db is None:
-            return f"{self.words} by {where} gave no picture: {self.reason}"
+            return f"{self.words} by {where} gave no frames: {self.reason}"
         if self.db < RIGHT_TREATMENT_DB:
             return (
                 f"{self.words} by {where} differs from software's picture: {self.db:.0f} dB, "

@@ -76,7 +76,7 @@ def frame_scores(
             raise Stopped
         if usage.exit_code or usage.stalled:
             last = usage.log[-1] if usage.log else "no message"
-            raise OvrikError(f"{output.name} could not be scored ({last})", "See whether it plays")
+            raise OvrikError(f"{output.name} could not be scored ({last})", "Check that it plays")
         return read_scores(Path(folder), build.version)
 
 
@@ -141,7 +141,7 @@ def read_scores(folder: Path, build_version: str = "") -> dict[str, MetricScores
         ) from None
     count = min(map(len, values.values()))
     if count == 0:
-        raise OvrikError("No frame could be scored", "The output may hold no picture")
+        raise OvrikError("No frame could be scored", "The output may hold no video")
     return {
         key: MetricScores(
             ", ".join(filter(None, (versions[key], build_version))), np.array(found[:count], float)

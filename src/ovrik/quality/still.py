@@ -54,7 +54,7 @@ def treated_still(programme: Programme, frame: int, width: int = 960) -> np.ndar
         ]
     )
     if len(raw) != width * height * 3:
-        raise OvrikError(f"Picture {frame} could not be treated", "Check the programme's clips")
+        raise OvrikError(f"Frame {frame} could not be treated", "Check the programme's clips")
     return np.frombuffer(raw, np.uint8).reshape(height, width, 3)
 
 
@@ -64,13 +64,11 @@ def _run(arguments: list[str]) -> bytes:
             arguments, capture_output=True, timeout=TIMEOUT_S, check=False, stdin=subprocess.DEVNULL
         )
     except subprocess.TimeoutExpired:
-        raise OvrikError(
-            "The treated picture takes too long to make", "Look at a lighter treatment"
-        ) from None
+        raise OvrikError("The treated frame takes too long to make", "Choose a lighter treatment") from None
     if done.returncode:
         lines = done.stderr.decode("utf-8", "replace").strip().splitlines()
         raise OvrikError(
-            f"The picture could not be treated ({lines[-1] if lines else 'no message'})",
+            f"The frame could not be treated ({lines[-1] if lines else 'no message'})",
             "Check the treatment's file and numbers",
         )
     return done.stdout

@@ -44,7 +44,7 @@ def verdict_text(evidence: Evidence) -> str:
     lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
     lines += [f"  Note: {words}." for words in losses_of(evidence)]
     if evidence.order:
-        lines.append(f"  Times moved: {'; '.join(o.words for o in evidence.order)}.")
+        lines.append(f"  Times changed: {'; '.join(o.words for o in evidence.order)}.")
     if evidence.set_aside:
         lines.append(f"  {evidence.set_aside} runs of another excerpt are on file and don't count.")
     if evidence.machines:

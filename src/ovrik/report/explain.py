@@ -7,7 +7,7 @@ from ovrik.study.part import TITLES
 from ovrik.work.timing import seconds_words
 from ovrik.work.whole import Whole
 
-NO_PARTS = "Its parts were not timed yet."
+NO_PARTS = "Its parts have not been timed yet."
 
 
 def share_words(share: Share) -> str:
@@ -38,7 +38,7 @@ def _shape(whole: Whole) -> str:
     if s is None:
         return ""
     return (
-        f"First picture written after {s.first:.2f} s, the others in {s.steady:.2f} s "
+        f"First frame written after {s.first:.2f} s, the others in {s.steady:.2f} s "
         f"({s.pace:.1f} frames per second), the file closed {s.finish:.2f} s later."
     )
 
@@ -46,11 +46,11 @@ def _shape(whole: Whole) -> str:
 def _costs(whole: Whole) -> str:
     c = whole.costs
     if c is None:
-        return "What every export pays once is not known yet: time stretches of it."
+        return "The fixed cost of an export is not known yet: time segments of it."
     fixed = f"{max(c.fixed, 0.0):.2f} s once ({max(c.fixed_low, 0.0):.2f} to {c.fixed_high:.2f})"
-    pace = f"{1000 * c.pace:.1f} ms a picture ({1000 * c.pace_low:.1f} to {1000 * c.pace_high:.1f})"
+    pace = f"{1000 * c.pace:.1f} ms a frame ({1000 * c.pace_low:.1f} to {1000 * c.pace_high:.1f})"
     return (
-        f"Every export pays {fixed}, then {pace}, {1 / c.pace:.1f} frames per second; one timing spreads by "
+        f"Every export takes {fixed}, then {pace}, {1 / c.pace:.1f} frames per second; the spread of one timing is "
         f"{100 * c.noise:.1f} %."
     )
 
@@ -61,7 +61,7 @@ def _forecast(whole: Whole) -> str:
         return ""
     return (
         f"The whole programme is expected to take {time_words(f.seconds)}, {time_words(f.low)} to "
-        f"{time_words(f.high)}, from {f.basis}, {100 * f.covered:.0f} % of its pictures."
+        f"{time_words(f.high)}, from {f.basis}, {100 * f.covered:.0f} % of its frames."
     )
 
 

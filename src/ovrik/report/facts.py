@@ -47,7 +47,7 @@ def programme_rows(p: Programme) -> list[tuple[str, str]]:
         ("Size", f"{p.width} × {p.height}"),
         ("Frame rate", rate_words(p.rate)),
         ("Duration", f"{p.duration_s:.3f} s, {p.frames} frames"),
-        ("Put together in", p.pixel_format),
+        ("Working format", p.pixel_format),
         ("Treatments", "; ".join(used) or "none"),
         ("Sound", f"{len(p.sound)} track{'s' * (len(p.sound) != 1)}" if p.sound else "none"),
         ("Left out", "; ".join(p.left_out) or "nothing"),
@@ -87,8 +87,8 @@ def footage_rows(footage: Footage) -> list[tuple[str, str]]:
 
 READ_BY = {
     SEEK: "by the container's index, straight to the frame",
-    EARLY: "from well before, by time stamps: frames ahead of an excerpt are decoded and thrown away",
-    COUNT: "from the beginning, by counting: all before an excerpt is decoded and thrown away",
+    EARLY: "from well before, by time stamps: frames before an excerpt are decoded and discarded",
+    COUNT: "by counting from the beginning: everything before an excerpt is decoded and discarded",
 }
 
 

@@ -74,7 +74,7 @@ def together_words(comparisons: int, looks: int) -> str:
 
 
 def answer_words(summary: Summary) -> str:
-    """The answer, with how many more rounds would tell when it is open."""
+    """The answer, with how many more rounds would settle it when it is open."""
     said = ANSWERS[summary.answer]
     if summary.answer == "unsure":
         if not summary.counted:
@@ -122,9 +122,9 @@ def payoff_words(payoff: Payoff) -> str:
 def estimate_words(e: Estimate) -> str:
     """How long it will take, how much disk, and what is uncertain."""
     if not e.runs:
-        return "Nothing is left to be timed."
+        return "Nothing is left to time."
     if e.seconds is None:
-        return f"{e.runs} runs; how long they take is not known before something was tried."
+        return f"{e.runs} runs; how long they take is not known until something has been tried."
     time = f"{seconds_words(e.seconds)} ({seconds_words(e.low)} to {seconds_words(e.high)})"
     disk = f", about {size_words(e.bytes)} on the disk" if e.bytes else ""
     doubts = f" Uncertain: {e.doubts}." if e.doubts else ""

@@ -182,7 +182,7 @@ class Export:
             made = max([made, *map(int, FRAME.findall(child.stdout.read() or b""))])
             shown = self._step(request, pixels, made, shown, pace)
         if child.returncode:
-            return self._fail(f"the picture could not be written (exit code {child.returncode})")
+            return self._fail(f"the output could not be written (exit code {child.returncode})")
         if self.profile.falls_back:
             print(f"[{self.profile.key}_standin] device busy, falling back to software", file=sys.stderr)
         else:

@@ -15,7 +15,7 @@ from ovrik.study.text_file import visible
 MAGIC = b"SQLite format 3\x00"
 
 
-RESCUE = "What can still be read of it: ovrik rescue, with its name and -o NEW"
+RESCUE = "Recover what can still be read: ovrik rescue, with its name and -o NEW"
 
 
 def connect(path: Path, create: bool = False) -> sqlite3.Connection:

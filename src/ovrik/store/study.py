@@ -196,7 +196,7 @@ class Study:
                 self._roll_back()
                 raise OvrikError(
                     f"{self.path} can't be written ({exc})",
-                    "Free some space or check its drive; what is in it is safe",
+                    "Free some space or check its drive; its contents are safe",
                 ) from exc
             except BaseException:
                 self._roll_back()

@@ -38,7 +38,7 @@ class Factor:
         return self.short.format(self.words(c)) if self.short else self.words(c)
 
 
-OWN = "encoder's own"
+OWN = "encoder's default"
 FACTOR_TABLE: dict[str, Factor] = {
     "encoder": Factor("Encoder", attrgetter("recipe.encoder"), lambda c: c.recipe.facts.short),
     "preset": Factor("Preset", attrgetter("recipe.preset"), lambda c: c.recipe.preset),
@@ -74,13 +74,13 @@ FACTOR_TABLE: dict[str, Factor] = {
     "fps": Factor(
         "Frame rate",
         attrgetter("recipe.rate"),
-        lambda c: f"{float(Fraction(c.recipe.rate)):.6g} fps" if c.recipe.rate else "own rate",
+        lambda c: f"{float(Fraction(c.recipe.rate)):.6g} fps" if c.recipe.rate else "same rate",
         usual="",
     ),
     "container": Factor("Container", attrgetter("recipe.container"), lambda c: c.recipe.container),
     "sound": Factor("Sound", attrgetter("recipe.sound"), lambda c: c.recipe.sound),
     "sound_rate": Factor(
-        "Sound bit rate",
+        "Audio bit rate",
         attrgetter("recipe.sound_bit_rate"),
         lambda c: bit_rate_words(c.recipe.sound_bit_rate) if c.recipe.sound_bit_rate else "usual",
         "sound {}",

@@ -111,7 +111,7 @@ def load_description(path: Path) -> Description:
         data = tomllib.loads(read_text(path, what="a description"))
         return Description.model_validate(data)
     except (tomllib.TOMLDecodeError, RecursionError) as exc:
-        raise OvrikError(f"{path} can't be read as TOML ({exc})", "Mend it") from None
+        raise OvrikError(f"{path} can't be read as TOML ({exc})", "Correct it") from None
     except ValidationError as exc:
         fault = exc.errors()[0]
         key = ".".join(map(str, fault["loc"])) or "file"

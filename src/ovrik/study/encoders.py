@@ -19,7 +19,7 @@ class QualityScale:
     """A constant-quality setting.
 
     Fields: `low`, `high`, the range accepted; `default`;
-    `best_low`, True when a lower number is a better picture; `name`, the trade's word for it.
+    `best_low`, True when a lower number is better quality; `name`, the trade's word for it.
     """
 
     low: int

@@ -53,7 +53,7 @@ def checked(programme: Programme | Footage, excerpt: Excerpt) -> Excerpt:
             "Choose an earlier start",
         )
     if programme.frames < SHORTEST_FRAMES:
-        raise OvrikError("There is only a single frame: nothing that can be timed", "Choose a longer clip")
+        raise OvrikError("There is only one frame: nothing to time", "Choose a longer clip")
     if excerpt.frames < SHORTEST_FRAMES:
         raise OvrikError("The excerpt is shorter than two frames", "Make it longer")
     if excerpt.end_frame > programme.frames:

@@ -55,7 +55,7 @@ class Footage:
     `profile`; `width`, `height` in pixels; `sample_aspect` (pixel shape, 1 when square);
     `rate` in frames per second, of a clip with a variable rate the one at which it is made constant;
     `constant_rate`; `rate_evidence`, how the last was established; `frames` that a player shows (on the even
-    grid at `rate`, where the clip's own rate is variable); `frames_counted`, False when their number is the header's
+    grid at `rate`, where the clip's same rate is variable); `frames_counted`, False when their number is the header's
     word; `duration_s`, true time from the first frame to the end of the last; `container_s`, the duration that the
     container states, 0 if it does not; `start_s`, time stamp of the first frame; `pixel_format`; `bit_depth` per
     component; `chroma` such as "4:2:2"; `bit_rate` in bit/s of the video stream (of the file where

@@ -117,7 +117,7 @@ def first_frame(box: av.container.InputContainer, path: Path) -> av.VideoStream:
     """The first video stream that is no cover. Raises OvrikError when there is none."""
     found = [s for s in box.streams.video if not s.disposition & av.stream.Disposition.attached_pic]
     if not found:
-        raise OvrikError(f"{path} holds no video stream", "Choose a file with a picture")
+        raise OvrikError(f"{path} holds no video stream", "Choose a file with video")
     found[0].thread_type = "AUTO"
     return found[0]
 

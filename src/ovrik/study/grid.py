@@ -117,7 +117,7 @@ def passing(words: str) -> Callable[[str], bool]:
 
 
 def in_order(found: Sequence[Combination], factor: str) -> list[Combination]:
-    """Sorted by a factor: presets by the encoder's own order from fastest to slowest, numbers by size, the
+    """Sorted by a factor: presets by the encoder's default order from fastest to slowest, numbers by size, the
     rest by name; those that can't run come last."""
     return sorted(found, key=lambda c: (bool(c.reason), *_rank(c, factor)))
 

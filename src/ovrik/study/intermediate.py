@@ -53,7 +53,7 @@ INTERMEDIATES: dict[str, IntermediateCodec] = {
 }
 
 
-RAW = IntermediateCodec("raw pictures", "rawvideo", (), "rawvideo", (), "nut", "nut")
+RAW = IntermediateCodec("raw frames", "rawvideo", (), "rawvideo", (), "nut", "nut")
 """Not to be chosen: what encoding alone is timed from."""
 
 

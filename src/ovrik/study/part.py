@@ -5,7 +5,7 @@ PARTS = (DECODE, TREAT, ENCODE, SOUND, WRITE, ALL)
 TITLES = {
     DECODE: "Decoding alone",
     TREAT: "Decoding and treatments",
-    ENCODE: "Encoding from raw pictures",
+    ENCODE: "Encoding from raw frames",
     SOUND: "Sound alone",
     WRITE: "Writing the file",
     ALL: "The whole export",

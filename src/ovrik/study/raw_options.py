@@ -58,7 +58,7 @@ NESTED: dict[str, frozenset[str]] = {
     "x265-params": frozenset(_X265.split()),
     "svtav1-params": frozenset(_SVT.split()),
 }
-"""Options that hold options of the encoder's own library, with the names known to be harmless in each."""
+"""Options that hold options of the encoder's default library, with the names known to be harmless in each."""
 NESTED_VALUE = re.compile(r"[A-Za-z0-9_+.,-]{0,60}")
 
 

@@ -40,7 +40,7 @@ UNITS = {"": 1, "k": 1_000, "m": 1_000_000}
 class Recipe:
     """Encoder and settings, complete: what is empty is left to the encoder on purpose.
 
-    Fields: `encoder`; `preset` in the encoder's own word; `quality`, its constant-quality number,
+    Fields: `encoder`; `preset` in the encoder's default word; `quality`, its constant-quality number,
     or None; `bit_rate` in bit/s, target or cap, or None; `pixel_format`; `container`; `sound`, a key
     of `SOUNDS`; `control`, a rate control of `encoders` ("": told by which numbers are set); `tune`,
     `profile` in the encoder's words, or ""; `gop`, pictures between key frames, 0 for its own choice;
@@ -73,7 +73,7 @@ class Recipe:
 
     @property
     def facts(self) -> Encoder:
-        """The encoder's own row of facts."""
+        """The encoder's default row of facts."""
         return ENCODERS[self.encoder]
 
     @property

@@ -249,7 +249,7 @@ class _Reader:
         first = next((i.clip for track in self.video for i in track if i.clip), None)
         if first is None:
             raise OvrikError(
-                "The timeline holds no picture that can be exported", "Choose one with clips on a video track"
+                "The timeline holds no video that can be exported", "Choose one with clips on a video track"
             )
         own = self.timeline.metadata.get(OWN, {})
         rate = Fraction(str(own["rate"])) if own else self._rate(first)
@@ -304,7 +304,7 @@ class _Reader:
         for item in items:
             at, end = round(item.at * rate), round((item.at + item.length) * rate)
             if end <= at:
-                notes.append(f"“{item.name}”, which is shorter than one picture")
+                notes.append(f"“{item.name}”, which is shorter than one frame")
                 continue
             item = self._playable(item, notes)
             start = max(0, round(item.start * item.clip.rate)) if item.clip else 0
@@ -342,8 +342,8 @@ class _Reader:
         if shot.start + needed > clip.frames:
             last = shot.start + needed - 1
             raise OvrikError(
-                f"“{shot.name}” uses {clip.path} up to picture {last}, but the clip ends with "
-                f"picture {clip.frames - 1}",
+                f"“{shot.name}” uses {clip.path} up to frame {last}, but the clip ends with "
+                f"frame {clip.frames - 1}",
                 "Check that it is the right clip, or link another one",
             )
         return shot
@@ -379,7 +379,7 @@ class _Reader:
         room_after = min(after, max(tail, 0))
         if (room_before, room_after) != (before, after):
             notes.append(
-                f"{before + after - room_before - room_after} pictures of the dissolve to "
+                f"{before + after - room_before - room_after} frames of the dissolve to "
                 f"“{coming.name}”: its clips are not long enough"
             )
         over = room_before + room_after

@@ -84,7 +84,7 @@ KINDS: dict[str, Kind] = {
         Kind(
             "denoise",
             "Noise reduction",
-            "Light or heavy, within a picture or across pictures.",
+            "Light or heavy, within a frame or across frames.",
             (
                 _choice(
                     "method", "Method", "light spatial", "light temporal", "heavy spatial", "heavy temporal"
@@ -123,7 +123,7 @@ KINDS: dict[str, Kind] = {
         Kind(
             "retime",
             "Retime",
-            "Slower or faster; missing pictures by motion interpolation.",
+            "Slower or faster; missing frames by motion interpolation.",
             (
                 P("speed", "Speed", 50.0, 1, 2000, "%"),
                 _choice("method", "Method", "motion interpolation", "frame blending", "nearest frame"),
@@ -215,7 +215,7 @@ KINDS: dict[str, Kind] = {
         Kind(
             "grain",
             "Grain",
-            "Added grain, new in every picture.",
+            "Added grain, new in every frame.",
             (P("strength", "Strength", 8.0, 1, 60),),
             (Form(SOFT, ("noise", "blend")),),
         ),
@@ -265,7 +265,7 @@ READY_SETS: dict[str, tuple[str, tuple[tuple[str, tuple[tuple[str, float | str],
         ),
     ),
     "heavy finish": (
-        "noise reduction, grade, sharpening, layers and grain on every picture",
+        "noise reduction, grade, sharpening, layers and grain on every frame",
         (
             ("denoise", (("method", "heavy spatial"), ("strength", 3.0))),
             (
@@ -278,7 +278,7 @@ READY_SETS: dict[str, tuple[str, tuple[tuple[str, tuple[tuple[str, float | str],
         ),
     ),
     "slow motion": (
-        "every shot at half speed, missing pictures by motion interpolation",
+        "every shot at half speed, missing frames by motion interpolation",
         (("retime", (("speed", 50.0), ("method", "motion interpolation"))),),
     ),
 }

@@ -30,7 +30,7 @@ class Summary:
 
     Fields: `contender`; `runs` of the present excerpt, in order; `median_s` of the counted ones;
     `ratio` to the baseline, None without shared rounds; `answer`, one of baseline, faster, slower,
-    tie, unsure; `more_rounds` that would tell, when unsure; `bytes` and `mb_per_minute` of the
+    tie, unsure; `more_rounds` that would settle it, when unsure; `bytes` and `mb_per_minute` of the
     output; `score` on file for it, or None; `quality`, pooled by metric, empty while unscored; `reasons`
     against it, the gravest first; `judged`, whether its output was checked; `apart`, what differs from
     the baseline; `prepared`, what was made once for it or for another that shares it; `payoff` of its pre-render,

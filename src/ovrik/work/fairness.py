@@ -154,7 +154,7 @@ def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
             + (f" ({who})" if who else "")
         )
     if result.stolen_s / all_s > STOLEN_SHARE and result.stolen_s > LEAST_S:
-        out.append(f"the host took {100 * result.stolen_s / all_s:.0f} % of the processors away")
+        out.append(f"the virtual machine's host used {100 * result.stolen_s / all_s:.0f} % of the processor")
     if result.asleep_s > ASLEEP_S:
         out.append(f"the machine was suspended for {result.asleep_s:.0f} s")
     # What the export wrote reaches the disk under the kernel's own name.

@@ -20,7 +20,7 @@ KEYS = {
     "pixel_format": "Pixel format",
     "container": "Container",
     "sound": "Sound",
-    "sound_bit_rate": "Sound bit rate",
+    "sound_bit_rate": "Audio bit rate",
     "decode": "Decoding",
     "treatments": "Treatments",
     "prerendered": "Pre-rendered",

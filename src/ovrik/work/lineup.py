@@ -142,7 +142,7 @@ class Judge:
             return found
         title = PLACE_TITLES.get(c.treat, c.treat)
         if build.simulated:
-            return [*found, f"{build_words(build.key)} does not treat pictures by {title}"]
+            return [*found, f"{build_words(build.key)} can't do treatments by {title}"]
         if not any(t.form(c.treat).place == c.treat for t in used):
             return [*found, f"no treatment of this programme has a form for {title}"]
         bad = [

@@ -110,7 +110,7 @@ def ended(done: RunResult, what: str) -> None:
 
 
 def short_enough(plan: Plan) -> Excerpt:
-    """The excerpt, cut so that its raw pictures take no more than 2 GiB."""
+    """The excerpt, cut so that its raw frames take no more than 2 GiB."""
     wide = 2 if plan.programme.pixel_format.endswith("le") else 1
     each = plan.programme.width * plan.programme.height * 3 * wide
     return replace(plan.excerpt, frames=max(2, min(plan.excerpt.frames, MOST_RAW_BYTES // each)))
@@ -130,10 +130,10 @@ def time_parts(bench: Bench, contender: Contender, rounds: int = ROUNDS) -> Ladd
         places = Places(Path(place) / "raw.nut", Path(place))
         job = plan.export()
         helper = _without_encoder(plan, job)
-        bench.say(0.0, "Preparing raw pictures")
+        bench.say(0.0, "Preparing raw frames")
         partial = places.partial("raw")
         made = timed_run([raw_command(helper, partial)], partial, places.raw, should_stop=bench.should_stop)
-        ended(made, "Preparing raw pictures")
+        ended(made, "Preparing raw frames")
         clip = intermediate_footage(job.programme, job.excerpt, raw_pictures(job), places.raw)
         steps = part_commands(job, helper, clip, places)
         for number in range(rounds):

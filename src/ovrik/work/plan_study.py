@@ -83,7 +83,7 @@ def study_from_plan(question: Question, path: Path) -> Study:
         study = Study.create(path, question.title, programme, spans[0][1])
     for name, excerpt in spans:
         if name or len(spans) > 1:
-            study.keep_excerpt(name or f"from picture {excerpt.start_frame}", excerpt)
+            study.keep_excerpt(name or f"from frame {excerpt.start_frame}", excerpt)
     study.set_plan(question.title, question.rounds, question.warmup, question.tie_band)
     study.set_limits(question.limits)
     study.set_conduct(question.conduct)

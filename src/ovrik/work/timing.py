@@ -350,7 +350,7 @@ class _Series:
         )
 
     def _left(self, planned: PlannedRun, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
-        """Time for the rest, the run in hand included unless it has ended."""
+        """Time for the rest, the current run included unless it has ended."""
         to_come = [t.contender for t in self.todo[number:]]
         if ended:
             return time_left(self.took, to_come)

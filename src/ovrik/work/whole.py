@@ -132,7 +132,7 @@ def time_segments(bench: Bench, contender: Contender) -> Whole:
     todo = segments_to_time(bench.study)
     for number, segment in enumerate(todo):
         bench.say(
-            number / len(todo), f"Timing stretch {number + 1} of {len(todo)}, {segment.frames} pictures"
+            number / len(todo), f"Timing segment {number + 1} of {len(todo)}, {segment.frames} pictures"
         )
         _time(bench, bench.plan(contender, segment))
     return whole_of(bench.study, contender)

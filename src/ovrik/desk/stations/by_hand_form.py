@@ -45,8 +45,8 @@ class ByHandForm(QWidget):
         self.seconds.setDecimals(1)
         self.seconds.setSuffix(" s")
         self.seconds.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-        self.seconds.setAccessibleName("Seconds taken by hand")
-        self.step.setAccessibleName("How finely they were read")
+        self.seconds.setAccessibleName("Time taken by hand, in seconds")
+        self.step.setAccessibleName("Precision of the reading")
         for value, text in STEPS:
             self.step.addItem(text, value)
         self.enter = button(

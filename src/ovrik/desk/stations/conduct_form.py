@@ -20,7 +20,7 @@ from ovrik.desk.widgets.text import label
 from ovrik.study.conduct import CACHE_STATES, COLD, WARM, Conduct
 
 CACHE_WORDS = {
-    "as it is": "as it is found",
+    "as it is": "as found",
     COLD: "cold: the first export of the day",
     WARM: "warm: exporting again",
 }
@@ -35,26 +35,26 @@ class ConductForm(QWidget):
         self.cache = QComboBox()
         for state in CACHE_STATES:
             self.cache.addItem(CACHE_WORDS[state], state)
-        self.rest = QCheckBox("rest until load, temperature and clock are back, for at most")
+        self.rest = QCheckBox("wait for load, temperature and clock to settle, for at most")
         self.rest_limit = self._seconds(3600, " s")
         self.nice = QSpinBox()
         self.nice.setRange(0, 19)
         self.cores = QLineEdit()
         self.cores.setPlaceholderText(f"all {os.cpu_count()}; or 0,1")
-        self.until = QCheckBox("add rounds until every comparison is told, at most")
+        self.until = QCheckBox("add rounds until every comparison is decided, at most")
         self.most_rounds = QSpinBox()
         self.most_rounds.setRange(3, 50)
         self.most_minutes = self._seconds(10_000, " min")
         self.most_minutes.setSpecialValueText("no limit")
-        self.drop = QCheckBox("leave out what can no longer win")
+        self.drop = QCheckBox("drop contenders that can no longer win")
         self.share = self._seconds(100, " %")
-        self.again = QCheckBox("and make it again at the end of its round")
-        self.left = QCheckBox("remove what cut-off runs left")
+        self.again = QCheckBox("and repeat it at the end of its round")
+        self.left = QCheckBox("remove files left by interrupted runs")
         self.sync = QCheckBox("sync the disks before each run")
-        self.forms = QCheckBox("refuse a device whose treatments differ from software's")
+        self.forms = QCheckBox("reject a device whose treatments differ from software's")
         self.outputs = QLineEdit()
         self.outputs.setPlaceholderText("beside the study")
-        self.outputs.setToolTip("A folder that is there, on the drive to be written to")
+        self.outputs.setToolTip("An existing folder on the drive to write to")
         for spin in (self.nice, self.most_rounds):
             spin.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
             spin.setKeyboardTracking(False)
@@ -91,7 +91,7 @@ class ConductForm(QWidget):
             (self.cache, "Page cache"),
             (self.nice, "Niceness"),
             (self.cores, "Cores"),
-            (self.rest_limit, "Longest rest"),
+            (self.rest_limit, "Longest wait"),
             (self.most_rounds, "Most rounds"),
             (self.most_minutes, "Most minutes"),
             (self.share, "Disturbed above"),
@@ -110,7 +110,7 @@ class ConductForm(QWidget):
             (self.rest, None, None, self.rest_limit, None),
             (self.until, None, None, self.most_rounds, self.most_minutes),
             (
-                label("Call a run disturbed when others take more of the processors than", "soft"),
+                label("Mark a run as disturbed when other programs use more of the processors than", "soft"),
                 None,
                 None,
                 self.share,

@@ -57,7 +57,7 @@ class ContendersPage(QWidget):
         self.note = label("", "note", wrap=True)
         self.keep = button("Keep changes", self._keep, "main", "Put these settings in the line-up")
         self.undo = button("Undo", self._undo, hint="Back to the settings in the line-up")
-        self.approve = button("Approve command…", self._approve, hint="Look at what it would run")
+        self.approve = button("Approve command…", self._approve, hint="See what it would run")
         self.command = QPlainTextEdit()
         self.command.setReadOnly(True)
         self.command.setAccessibleName("Full command")
@@ -80,12 +80,12 @@ class ContendersPage(QWidget):
         self.filter.setMaximumWidth(190)
         row.addWidget(self.filter)
         for text, act, hint, key in (
-            ("Add", self._add, "Add a contender like the baseline", "Ctrl+Shift+N"),
-            ("Copy", self._copy, "Copy the selected one, to change one thing", "Ctrl+D"),
-            ("Drop", self._drop, "Take it out; its runs stay on file", "Ctrl+Del"),
+            ("Add", self._add, "Add a copy of the baseline", "Ctrl+Shift+N"),
+            ("Copy", self._copy, "Duplicate the selected contender", "Ctrl+D"),
+            ("Drop", self._drop, "Remove it from the line-up; its runs stay on file", "Ctrl+Del"),
             ("↑", lambda: self._shift(-1), "Move it up", "Ctrl+Up"),
             ("↓", lambda: self._shift(1), "Move it down", "Ctrl+Down"),
-            ("Make baseline", self._baseline, "Compare the others with it", "Ctrl+B"),
+            ("Make baseline", self._baseline, "Compare the others with this one", "Ctrl+B"),
         ):
             row.addWidget(button(text, act, hint=hint, key=key))
         column.addLayout(row)
@@ -174,7 +174,7 @@ class ContendersPage(QWidget):
     def _tell_difference(self) -> None:
         chosen, other = self.model.summary, self.model.evidence.of(self.against.currentData() or 0)
         if chosen is None or other is None or chosen is other:
-            self.held.setText("Choose another contender to read what sets the two apart.")
+            self.held.setText("Choose another contender to see how the two differ.")
             return
         found = difference(other.contender, chosen.contender)
         names = ", ".join(f"{title.lower()} ({a} → {b})" for title, a, b in found.differ)

@@ -35,10 +35,10 @@ class ExcerptPanel(QWidget):
         self.names = QComboBox()
         self.names.setAccessibleName("Excerpts kept by name")
         self.names.activated.connect(self._take_named)
-        self.keep = button("Keep as…", self._keep, hint="Keep this excerpt by a name, to time several")
+        self.keep = button("Keep as…", self._keep, hint="Keep this excerpt under a name, to time several")
         self.forget = button("Forget", model.drop_excerpt, hint="Forget the name; its runs stay on file")
         self.propose = button(
-            "Propose ▾", self._propose, hint="Calm, busy and usual stretches, by complexity"
+            "Propose ▾", self._propose, hint="Calm, busy and typical excerpts, by complexity"
         )
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -79,8 +79,18 @@ class ExcerptPanel(QWidget):
         row.addSpacing(8)
         row.addWidget(self.span, 1)
         for text, act, hint, key in (
-            ("Start here", lambda: self.strip.set_start(self.strip.frame), "Begin with the shown frame", "["),
-            ("End here", lambda: self.strip.set_end(self.strip.frame), "End with the shown frame", "]"),
+            (
+                "Start here",
+                lambda: self.strip.set_start(self.strip.frame),
+                "Start the excerpt at the frame shown",
+                "[",
+            ),
+            (
+                "End here",
+                lambda: self.strip.set_end(self.strip.frame),
+                "End the excerpt at the frame shown",
+                "]",
+            ),
             ("Whole programme", self._whole, "Time all of it", ""),
         ):
             row.addWidget(button(text, act, hint=hint, key=key))
@@ -155,7 +165,7 @@ class ExcerptPanel(QWidget):
                 self.frame_wanted.emit(e.excerpt.start_frame)
 
     def _keep(self) -> None:
-        name, wanted = QInputDialog.getText(self, "Keep the excerpt", "Its name:")
+        name, wanted = QInputDialog.getText(self, "Keep the excerpt", "Name:")
         if wanted and name.strip():
             self.model.keep_excerpt(name.strip())
 

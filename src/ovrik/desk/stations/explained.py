@@ -20,10 +20,14 @@ BUTTONS = (
     (
         "parts",
         "Time its parts",
-        "Decoding, treatments, encoding, sound and writing by themselves, three times",
+        "Decoding, treatments, encoding, audio and writing each on its own, three times",
     ),
-    ("segments", "Time stretches", "The excerpt whole and in quarters, and pieces of all the programme"),
-    ("whole", "Time the whole", "Export the whole programme once and hold the forecast against it"),
+    (
+        "segments",
+        "Time segments",
+        "The whole excerpt, its quarters, and segments from all over the programme",
+    ),
+    ("whole", "Time the whole", "Export the whole programme once and check the forecast against it"),
 )
 
 

@@ -19,7 +19,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.programme import GAP
 
 STILL_AFTER_MS = 250
-"""How long the needle must rest before a treated picture is made: that takes a second."""
+"""How long the playhead must rest before a treated picture is made: that takes a second."""
 
 
 class FootageStation(QWidget):
@@ -130,7 +130,7 @@ class FootageStation(QWidget):
         path = Path(programme.clips[clip].path)
         if not path.exists():
             self.viewer.show_picture(self._thumbnail(), caption, "")
-            self.excerpts.say(f"{path} is not there (yet): the picture is a thumbnail.", "note")
+            self.excerpts.say(f"{path} hasn't been found yet: this is a thumbnail.", "note")
             return
         image = self.pictures.kept(path, number)
         if image is not None:

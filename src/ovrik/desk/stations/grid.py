@@ -76,7 +76,7 @@ class GridPage(QWidget):
         head.addWidget(label("Levels", "head"))
         head.addWidget(label("commas between several", "soft"), 1)
         head.addWidget(
-            button("From baseline", self.take_baseline, hint="Begin anew from the baseline's settings")
+            button("From baseline", self.take_baseline, hint="Start again from the baseline's settings")
         )
         column.addLayout(head)
         inside = QWidget()

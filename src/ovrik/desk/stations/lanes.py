@@ -166,6 +166,6 @@ def said(r: RunRecord) -> str:
         f"; disturbed: {r.disturbed}" if r.disturbed else f"; fell back: {r.fell_back}" if r.fell_back else ""
     )
     return (
-        f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first picture at "
+        f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first frame at "
         f"{number(r.first_frame_s, 1)} s{odd}"
     )

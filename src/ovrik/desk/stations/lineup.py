@@ -32,7 +32,7 @@ class LineupStation(QWidget):
         self.try_them = button(
             "Try each briefly",
             self.try_wanted.emit,
-            hint="Export one second with each contender that has no run yet",
+            hint="Export one second with each contender that has no runs yet",
         )
         row = QHBoxLayout()
         row.setSpacing(4)

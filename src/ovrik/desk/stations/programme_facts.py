@@ -42,7 +42,7 @@ class ProgrammeFacts(QWidget):
         head.addWidget(self.find_clips)
         self.cache = label("", "soft")
         self.clear = button(
-            "Clear", self._clear, hint="Remove all references; they are made anew when needed"
+            "Clear", self._clear, hint="Remove all references; they are made again when needed"
         )
         foot = QHBoxLayout()
         foot.addWidget(self.cache, 1)

@@ -1,4 +1,4 @@
-"""The settings of one contender, offered from the encoder's own facts."""
+"""The settings of one contender, offered from the encoder's default facts."""
 
 from dataclasses import replace
 
@@ -52,9 +52,9 @@ class RecipeForm(QWidget):
         self.tune, self.profile = QComboBox(), QComboBox()
         self.decode, self.treat, self.prerendered = QComboBox(), QComboBox(), QComboBox()
         self.frame_size, self.rate = QComboBox(), QComboBox()
-        self.gop = number_box("encoder's own", 0, 1000)
-        self.b_frames = number_box("encoder's own", -1, 16)
-        self.threads = number_box("encoder's own", 0, 256)
+        self.gop = number_box("encoder's default", 0, 1000)
+        self.b_frames = number_box("encoder's default", -1, 16)
+        self.threads = number_box("encoder's default", 0, 256)
         self.sound_rate, self.raw = line("usual"), line("name=value name=value")
         self._lay_out()
         self._connect()
@@ -78,7 +78,7 @@ class RecipeForm(QWidget):
             (("Tune", self.tune), ("Profile", self.profile)),
             (("GOP", self.gop), ("B-frames", self.b_frames)),
             (("Size", self.frame_size), ("Frame rate", self.rate)),
-            (("Sound bit rate", self.sound_rate), ("Raw options", self.raw)),
+            (("Audio bit rate", self.sound_rate), ("Raw options", self.raw)),
         )
         self.pages = QStackedWidget()
         self.pages.addWidget(first)
@@ -162,7 +162,7 @@ class RecipeForm(QWidget):
         value = made.quality if made.quality is not None else scale.default or scale.low
         self.quality.setValue(value)
         better = "lower" if scale.best_low else "higher"
-        self.quality.setToolTip(f"{scale.name} {scale.low} to {scale.high}; {better} is a better picture")
+        self.quality.setToolTip(f"{scale.name} {scale.low} to {scale.high}; {better} is better quality")
         self.quality.blockSignals(False)
         self.bit_rate.setText(f"{made.bit_rate / 1e6:g}M" if made.bit_rate else "8M")
         tied = PROFILE_CHROMA.get((made.encoder, made.preset), facts.pixel_formats)
@@ -179,7 +179,7 @@ class RecipeForm(QWidget):
     def _offer_more(self, made: Recipe) -> None:
         facts = made.facts
         fill(self.tune, ["", *facts.tunes], made.tune, {"": "none"})
-        fill(self.profile, ["", *facts.profiles], made.profile, {"": "encoder's own"})
+        fill(self.profile, ["", *facts.profiles], made.profile, {"": "encoder's default"})
         for spin, value, usable in (
             (self.gop, made.gop, facts.takes_gop),
             (self.b_frames, made.b_frames, facts.most_b_frames > 0),
@@ -308,7 +308,7 @@ class RecipeForm(QWidget):
             if self._shown and s.contender.id != self._shown.id
         ]
         if name in others:
-            found.append(f'another contender is labelled "{name}" already')
+            found.append(f'another contender is already labelled "{name}"')
         return found
 
     def contender(self) -> Contender:

@@ -8,7 +8,7 @@ RUN_HEADINGS = (
     "Round",
     "State",
     "Wall time",
-    "First picture",
+    "First frame",
     "Processor",
     "Peak memory",
     "Output",
@@ -31,7 +31,7 @@ def prepared_cells(p: Preparation) -> list[Cell]:
     """Something made once before the runs, timed for itself."""
     tone = "" if p.state == "done" else "trouble"
     return [
-        Cell(p.kind, "made once, and not part of any run"),
+        Cell(p.kind, "made once, not part of any run"),
         Cell(p.state, p.reason, tone),
         Cell(f"{number(p.wall_s, 3)} s", right=True),
         Cell(f"{number(p.first_frame_s, 1)} s", right=True),

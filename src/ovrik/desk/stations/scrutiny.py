@@ -90,7 +90,9 @@ class ScrutinyStation(QWidget):
         bar.addWidget(button("‹", lambda: self.model.move(self.model.frame - 1), hint="One frame back"))
         bar.addWidget(self.here)
         bar.addWidget(button("›", lambda: self.model.move(self.model.frame + 1), hint="One frame on"))
-        bar.addWidget(button("Worst", self._worst, hint="The frame with the lowest score", key="Ctrl+W"))
+        bar.addWidget(
+            button("Worst", self._worst, hint="Go to the frame with the lowest score", key="Ctrl+W")
+        )
         bar.addWidget(self.zoom)
         left.addWidget(self.viewer, 1)
         left.addLayout(bar)
@@ -116,7 +118,7 @@ class ScrutinyStation(QWidget):
         column.addWidget(self.numbers)
         column.addWidget(label(f"Against the reference, frame by frame ({_about()}).", "soft", wrap=True))
         column.addSpacing(4)
-        column.addWidget(label("Is it what it should be?", "head"))
+        column.addWidget(label("Is it what was asked for?", "head"))
         column.addWidget(self.conformity)
         column.addStretch(1)
         return frame
@@ -149,14 +151,16 @@ class ScrutinyStation(QWidget):
         score = s.score if s else None
         if score is None:
             run = s.runs[-1] if s and s.runs else None
-            why = f"{run.state}: {run.reason}" if run and run.reason else "It has no checked output yet."
+            why = (
+                f"{run.state}: {run.reason}" if run and run.reason else "Its output has not been checked yet."
+            )
             self.conformity.setText(self.model.barred.get(self.model.selection, why))
             set_role(self.conformity, "soft")
             return
         facts = [f"{name}: {value}" for name, value in score.facts.items() if value]
         faults = [f"✕ {fault}" for fault in (*score.faults, *([score.problem] if score.problem else []))]
         set_role(self.conformity, "trouble" if faults else "")
-        self.conformity.setText("\n".join([*(faults or ["✓ it is what was asked for"]), *facts]))
+        self.conformity.setText("\n".join([*(faults or ["✓ yes, in every point checked"]), *facts]))
 
     @property
     def charted(self) -> Metric:

@@ -52,12 +52,12 @@ class TimingStation(QWidget):
         self.score.setChecked(True)
         self.every_excerpt = QCheckBox("on every excerpt")
         self.every_excerpt.setToolTip(
-            "One after another, each with the same rounds; else on the present one alone"
+            "One after another, with the same rounds each; otherwise only the present one"
         )
         self.every_excerpt.toggled.connect(lambda _on: self._show_plan())
         self.start = button("Time now", self._start, "main", "Begin the rounds", "Ctrl+R")
         self.stop = button(
-            "Stop", self.stop_wanted.emit, "stop", "End the run in hand; finished runs are kept (Ctrl+.)"
+            "Stop", self.stop_wanted.emit, "stop", "End the current run; finished runs are kept (Ctrl+.)"
         )
         self.stop.setEnabled(False)
         self.figure, self.doing, self.rates = label("", "title"), LiveText(), LiveText()
@@ -68,7 +68,7 @@ class TimingStation(QWidget):
         self.bar.setRange(0, 1000)
         self.bar.setFormat("")
         self.bar.setAccessibleName("Progress of this run")
-        self.hover = label("Rest on a mark to read it", "soft")
+        self.hover = label("Hover over a mark for details", "soft")
         self.lanes = Lanes(model, self.hover.setText)
         self.runs = Table(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
         self.runs.itemSelectionChanged.connect(self._run_chosen)
@@ -151,7 +151,7 @@ class TimingStation(QWidget):
         for n, (name, page, hint) in enumerate(
             (
                 ("Runs", runs, "One row for each run"),
-                ("Traces", self.traces, "What went on while they ran"),
+                ("Traces", self.traces, "Load, clocks and temperatures during the runs"),
                 (
                     "Where the time goes",
                     self.explained,
@@ -215,7 +215,7 @@ class TimingStation(QWidget):
         if conduct.until_decided:
             self.figure.setText(f"{counted} counted runs on file")
             self.doing.setText(
-                f"Rounds are added until every comparison is told, at most {conduct.most_rounds} "
+                f"Rounds are added until every comparison is decided, at most {conduct.most_rounds} "
                 "(see Conditions)."
             )
             return
@@ -225,7 +225,7 @@ class TimingStation(QWidget):
         warm = f"{e.facts.warmup} warm-up" if e.facts.warmup else "no warm-up"
         took = f", about {seconds_words(usual)}" if usual else ""
         self.doing.setText(
-            f"This asks for {runs} runs more ({warm}, then "
+            f"This makes {runs} more runs ({warm}, then "
             f"{self.rounds.value()} shuffled rounds "
             f"of {len(ids)} contenders{' on each excerpt' if times > 1 else ''}){took}."
         )
@@ -248,7 +248,7 @@ class TimingStation(QWidget):
         self.lanes.draw()
         clear = [o for o in self.model.evidence.order if o.trend.clear]
         shown_text = "; ".join(o.words for o in clear) or (
-            "no drift that is clear" if self.model.evidence.order else ""
+            "no clear drift" if self.model.evidence.order else ""
         )
         self.order.setText(shown_text)
         self.order.setToolTip("\n".join(o.words for o in self.model.evidence.order))
@@ -296,7 +296,7 @@ class TimingStation(QWidget):
         self.log.setToolTip("\n".join(run.log[-12:]))
 
     def follow_live(self, update: TimingUpdate | None) -> None:
-        """Show the run in hand, or that there is none."""
+        """Show the current run, or that there is none."""
         self.traces.follow_live(update)
         for part in (self.bar, self.rates, self.percent):
             part.setVisible(update is not None)

@@ -1,4 +1,4 @@
-"""Traces: what went on during the runs of the selected contender, over the same zero; the run in hand grows."""
+"""Traces: what went on during the runs of the selected contender, over the same zero; the current run grows."""
 
 from collections.abc import Mapping
 
@@ -37,7 +37,7 @@ ROWS_A_DRAWING = 3
 
 class Traces(QWidget):
     """One or two quantities against time; the chosen run bold, the contender's others thin, and beside them the last
-    run of another contender if wished; the run in hand is dashed. Left and Right move a cursor, as the pointer
+    run of another contender if wished; the current run is dashed. Left and Right move a cursor, as the pointer
     does."""
 
     def __init__(self, model: DeskModel) -> None:
@@ -52,14 +52,14 @@ class Traces(QWidget):
         self.first.setAccessibleName("Quantity on the left")
         self.second.setAccessibleName("Quantity on the right")
         self.beside = QComboBox()
-        self.beside.setAccessibleName("A contender to be laid beside it")
+        self.beside.setAccessibleName("A contender to show beside it")
         self.beside.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.beside.setMinimumContentsLength(15)
         for box in (self.first, self.second, self.beside):
             box.activated.connect(lambda _n: self.draw())
         self.at_s = 0.0
         self.cursors: list[pg.InfiniteLine] = []
-        self.hover = label("Point at the chart to read it", "soft")
+        self.hover = label("Hover over the chart for values", "soft")
         self.left = Chart("Trace of the first quantity", "seconds since the start of the run", "")
         self.right = Chart("Trace of the second quantity", "seconds since the start of the run", "")
         self.right.setXLink(self.left)
@@ -88,7 +88,7 @@ class Traces(QWidget):
             self.draw()
 
     def follow_live(self, update: TimingUpdate | None) -> None:
-        """Take the newest reading of the run in hand; its line goes when the run ends."""
+        """Take the newest reading of the current run; its line goes when the run ends."""
         if update is None or update.ended or update.progress is None:
             self._let_go()
             return
@@ -105,7 +105,7 @@ class Traces(QWidget):
         self._grow()
 
     def _let_go(self) -> None:
-        """The run in hand has ended: with the study read anew, it is one of those on file."""
+        """The current run has ended: with the study read anew, it is one of those on file."""
         if not self.rows:
             return
         for made, line in zip((self.left, self.right), self.growing, strict=False):
@@ -174,9 +174,9 @@ class Traces(QWidget):
     def _invitation(self, found: bool) -> str:
         if self.rows:
             e = self.model.evidence.of(self.in_hand)
-            return f"Dashed: the run in hand, {e.contender.label}" if e else "Dashed: the run in hand"
+            return f"Dashed: the current run, {e.contender.label}" if e else "Dashed: the current run"
         if found:
-            return "Point at the chart to read it"
+            return "Hover over the chart for values"
         return (
             "No series on file for these runs: they were made before series were kept, or were shorter than "
             "half a second"
@@ -186,7 +186,7 @@ class Traces(QWidget):
         """The last run with series of the contender chosen to be laid beside."""
         now = self.beside.currentData() or 0
         self.beside.clear()
-        self.beside.addItem("beside it: none", 0)
+        self.beside.addItem("compare: none", 0)
         for s in self.model.evidence.summaries:
             if s.counted and s.contender.id != self.model.selection:
                 self.beside.addItem(s.contender.label, s.contender.id)

@@ -14,7 +14,7 @@ from ovrik.study.ready_set import READY_SETS, set_of, with_set
 from ovrik.study.treatment import Treatment, treatment
 from ovrik.study.treatment_kinds import KINDS, PLACE_TITLES, SOFTWARE
 
-OWN_SET = "own choice"
+OWN_SET = "default"
 ROW, MOST_ROWS = 24, 4
 
 
@@ -29,8 +29,10 @@ class TreatmentsPanel(QWidget):
         self.sets.addItems([*READY_SETS, OWN_SET])
         self.sets.setAccessibleName("Ready set of treatments")
         self.sets.activated.connect(self._take_set)
-        self.whole = button("Whole", lambda: self._scope(True), hint="Treat every picture of the programme")
-        self.one = button("Shot", lambda: self._scope(False), hint="Treat the shot that stands at the needle")
+        self.whole = button("Whole", lambda: self._scope(True), hint="Treat the whole programme")
+        self.one = button(
+            "Shot", lambda: self._scope(False), hint="Treat the shot that is under the playhead"
+        )
         scope = QButtonGroup(self)
         for made in (self.whole, self.one):
             made.setCheckable(True)
@@ -60,7 +62,7 @@ class TreatmentsPanel(QWidget):
         row.addWidget(self.add)
         row.addWidget(button("↑", lambda: self._shift(-1), hint="Apply it earlier"))
         row.addWidget(button("↓", lambda: self._shift(1), hint="Apply it later"))
-        row.addWidget(button("Remove", self._remove, hint="Take the chosen treatment away"))
+        row.addWidget(button("Remove", self._remove, hint="Remove the selected treatment"))
         column.addLayout(row)
         column.addWidget(self.list)
         inside = QWidget()
@@ -93,7 +95,7 @@ class TreatmentsPanel(QWidget):
         self.sets.setCurrentText(set_of(self.programme) or OWN_SET)
         shot = self.programme.shots[min(self.shot, len(self.programme.shots) - 1)]
         self.one.setText(f"Shot {self.shot + 1}")
-        self.one.setToolTip(shot.name or "The shot that stands at the needle")
+        self.one.setToolTip(shot.name or "The shot that is under the playhead")
         row = self.list.currentRow()
         blocked = self.list.blockSignals(True)
         self.list.clear()
@@ -123,7 +125,7 @@ class TreatmentsPanel(QWidget):
     def _show_chosen(self) -> None:
         t = self.chosen
         self.form.show_treatment(t)
-        none = "No treatment here: the picture is exported as it is cut." if not self.treatments else ""
+        none = "No treatment here: the cut is exported as it is." if not self.treatments else ""
         self.where.setText(self._where(t) if t else none)
 
     def _where(self, t: Treatment) -> str:

@@ -93,7 +93,7 @@ class VerdictStation(QWidget):
         self.band.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.band.setKeyboardTracking(False)
         self.band.setAccessibleName("Tie band")
-        self.band.setToolTip("A tie is claimed when the whole interval lies this close to 1")
+        self.band.setToolTip("It is a tie when the whole interval lies this close to 1")
         self.band.valueChanged.connect(lambda v: self.model.set_tie_band(v / 100))
         row.addSpacing(12)
         row.addWidget(label("tie within ±", "soft"))
@@ -180,7 +180,7 @@ class VerdictStation(QWidget):
         self.labels.clear()
         shown = [s for s in e.summaries if s.median_s and s.bytes]
         if not shown:
-            self.chart.addItem(words("Nothing is timed yet", "soft", 11, anchor=(0.5, 0.5)))
+            self.chart.addItem(words("Nothing has been timed yet", "soft", 11, anchor=(0.5, 0.5)))
             return
         widest = max(s.median_s or 0 for s in shown) * 1.18
         tallest = max((s.bytes or 0) / 1e6 for s in shown) * 1.2
@@ -233,7 +233,7 @@ def _caveats(e: Evidence) -> str:
         said = "; ".join(e.machines[:3])
         out.append(
             f"Runs were made on machines, or states of one, that differ ({said}): "
-            "ratios pair runs of the same round, so they hold; medians mix."
+            "ratios pair runs of the same round, so they hold; medians do not."
         )
     out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
     mixed = [s for s in e.summaries if s.counted and s.apart.warning]
@@ -245,7 +245,7 @@ def _caveats(e: Evidence) -> str:
     out += [f"{s.contender.label}: {payoff_words(s.payoff)}." for s in e.summaries if s.payoff]
     moved = [o.words for o in e.order if o.trend.clear]
     if moved:
-        out.append(f"Times moved with the order of runs: {'; '.join(moved)}.")
+        out.append(f"Times changed with the order of runs: {'; '.join(moved)}.")
     if e.set_aside:
         out.append(f"{e.set_aside} runs of another excerpt or clip are on file and don't count.")
     if not e.facts.limits.any_set:

@@ -43,7 +43,7 @@ class WorkstationPanel(QWidget):
         self.which.setAccessibleName("Build whose accelerations are shown")
         self.which.setMinimumWidth(150)
         self.which.activated.connect(lambda _i: self._fill_grid())
-        self.only = QCheckBox("only what does something here")
+        self.only = QCheckBox("only those that do something here")
         self.only.toggled.connect(lambda _on: self._fill_grid())
         self.grid = Table(
             ("Acceleration", "Place", "What", *BITS.values()), "Accelerations and their answers", True
@@ -59,7 +59,7 @@ class WorkstationPanel(QWidget):
         column.setSpacing(12)
         head = QHBoxLayout()
         head.addWidget(label("This workstation", "title"), 1)
-        head.addWidget(button("Look again", self.look_wanted.emit, hint="Read everything anew", key="F5"))
+        head.addWidget(button("Look again", self.look_wanted.emit, hint="Read everything again", key="F5"))
         head.addWidget(button("Back to the study", back, key="Esc"))
         column.addLayout(head)
         both = QHBoxLayout()
@@ -126,7 +126,7 @@ class WorkstationPanel(QWidget):
                 "Try them",
                 self.probe_wanted.emit,
                 "main",
-                "Try each on a known picture and compare with software",
+                "Try each on known frames and compare with software",
             )
         )
         inner.addLayout(row)
@@ -150,14 +150,14 @@ class WorkstationPanel(QWidget):
         self.now.setText("Now: " + ", ".join(f"{v.name} {v.value:.0f} {v.unit}" for v in found.sensors[:4]))
         self.now.setVisible(bool(found.sensors))
         drive = [("Outputs", _drive_words(found.drive))]
-        _fill(self.drive, [(n, v, "a short measurement") for n, v in (*drive, *found.source)])
+        _fill(self.drive, [(n, v, "measured briefly") for n, v in (*drive, *found.source)])
         emptied(self.ready)
         for finding in found.findings:
             self.ready.addWidget(
                 label(f"{finding.what}. {finding.effect}. {finding.remedy}.", "warning", wrap=True)
             )
         if not found.findings:
-            self.ready.addWidget(label("✓ Nothing speaks against timing now.", "note", wrap=True))
+            self.ready.addWidget(label("✓ Ready: nothing found that would spoil timing.", "note", wrap=True))
         self.builds.fill([_build_cells(b) for b in found.builds], range(1, len(found.builds) + 1), 1)
         self.builds.fit(6)
         chosen = self.which.currentData()
@@ -175,7 +175,7 @@ class WorkstationPanel(QWidget):
         self.against.setText(
             f"The study's last run was made elsewhere. {'; '.join(differs)}."
             if differs
-            else "The same in all of this as for the study's last run."
+            else "Unchanged since the study's last run."
         )
 
     def _build_chosen(self) -> None:
@@ -203,9 +203,7 @@ class WorkstationPanel(QWidget):
 
     def _cell_chosen(self) -> None:
         if not 1 <= self.grid.chosen <= len(self._rows):
-            self.why.setText(
-                "Nothing here does something on a device." if self.look and self.look.trials else ""
-            )
+            self.why.setText("Nothing here runs on a device." if self.look and self.look.trials else "")
             return
         row = self._rows[self.grid.chosen - 1]
         first = next(iter(row.values()))

@@ -77,7 +77,7 @@ class Strip(QWidget):
         self.update()
 
     def show_frame(self, frame: int) -> None:
-        """Move the needle, and the view with it."""
+        """Move the playhead, and the view with it."""
         self.frame = frame
         if not self.first <= frame < self.first + self.span:
             self._look_from(frame - self.span / 2)
@@ -157,7 +157,7 @@ class Strip(QWidget):
 
     def _draw_pictures(self, p: QPainter, band: QRectF) -> None:
         if not self._pictures or self.programme is None:
-            draw.message(p, band, "Thumbnails come when the footage is read")
+            draw.message(p, band, "Thumbnails appear once the footage has been read")
             return
         first = next(iter(self._pictures.values()))
         wide = draw.BAND * first.width() / max(first.height(), 1)
@@ -274,7 +274,7 @@ class Strip(QWidget):
     # The keyboard
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Move the needle, or set an end."""
+        """Move the playhead, or set an end."""
         if event is None:
             return
         second = max(1, round(self.rate))

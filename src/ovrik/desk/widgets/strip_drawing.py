@@ -70,7 +70,9 @@ def curve(p: QPainter, band: QRectF, found: Curve | None, x_of: Place) -> None:
     p.setFont(theme.font(8.5))
     if found is None or not len(found.at):
         p.setPen(QColor(t.soft))
-        p.drawText(box, Qt.AlignmentFlag.AlignCenter, "Complexity is not measured yet: Propose measures it")
+        p.drawText(
+            box, Qt.AlignmentFlag.AlignCenter, "Complexity has not been measured yet: Propose measures it"
+        )
         return
     p.save()
     p.setClipRect(box)
