@@ -84,7 +84,7 @@ def open_seconds(planned_runs: int = 5) -> float:
 
 
 def lanes_seconds(planned_runs: int = 20) -> float:
-    """Median time of one picture of the lanes while a run grows in them."""
+    """Median time of one frame of the lanes while a run grows in them."""
     from dataclasses import replace
 
     from ovrik.desk.app import application

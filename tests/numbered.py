@@ -1,4 +1,4 @@
-"""Clips whose every picture carries its own number, to be read back from the decoded samples."""
+"""Clips whose every frame carries its own number, to be read back from the decoded samples."""
 
 from fractions import Fraction
 from pathlib import Path
@@ -21,7 +21,7 @@ def numbered_picture(number: int, mark: int = 0) -> np.ndarray:
 
 
 def number_in(luma: np.ndarray) -> int:
-    """The number a decoded picture carries; −1 when it is black."""
+    """The number a decoded frame carries; −1 when it is black."""
     row = luma[HEIGHT // 4, BLOCK // 2 :: BLOCK][:BITS].astype(float)
     return -1 if row.max() < 40 else int("".join("1" if v > 125 else "0" for v in row), 2)
 

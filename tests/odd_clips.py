@@ -102,7 +102,7 @@ def _late_sound(path: Path) -> Path:
 
 
 def _trimmed(path: Path) -> Path:
-    """Losslessly cut: starts within a group of pictures, which an edit list hides."""
+    """Losslessly cut: starts within a group of frames, which an edit list hides."""
     made = path.with_name(f"trimmed {path.name}")
     run(
         "-ss",

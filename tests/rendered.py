@@ -1,4 +1,4 @@
-"""Pictures and sound of an assembly, rendered by a real build into arrays."""
+"""Frames and sound of an assembly, rendered by a real build into arrays."""
 
 import subprocess
 
@@ -91,7 +91,7 @@ def pictures(
 
 
 def luma(raw: bytes, programme: Programme) -> np.ndarray:
-    """The luma plane of planar pictures."""
+    """The luma plane of planar frames."""
     kind = np.uint16 if programme.pixel_format.endswith("le") else np.uint8
     size = programme.width * programme.height
     chroma = next(

@@ -1,4 +1,4 @@
-"""A tiny clip made of pictures that are all different."""
+"""A tiny clip made of frames that are all different."""
 
 from fractions import Fraction
 from pathlib import Path

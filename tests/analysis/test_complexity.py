@@ -1,4 +1,4 @@
-"""SI and TI against ffmpeg's own filter, and the stretches proposed from them."""
+"""SI and TI against ffmpeg's own filter, and the segments proposed from them."""
 
 import itertools
 import re
@@ -75,7 +75,7 @@ def test_a_programme_is_measured_shot_by_shot(long_clip: Footage) -> None:
     assert curve.ti[0] == pytest.approx(temporal_information(*both), rel=0.01)
 
 
-def test_calm_busy_and_usual_stretches_are_found() -> None:
+def test_calm_busy_and_usual_segments_are_found() -> None:
     at = np.arange(0, 300, 10)
     level = np.where(at < 100, 1.0, np.where(at < 200, 5.0, 2.6))
     curve = Curve(at, 20 * level, 3 * level)
@@ -86,6 +86,6 @@ def test_calm_busy_and_usual_stretches_are_found() -> None:
     assert abs(likeness(curve, found["usual"].start, 80).si - 1) < 0.15
 
 
-def test_one_stretch_is_proposed_where_there_is_only_one() -> None:
+def test_one_segment_is_proposed_where_there_is_only_one() -> None:
     curve = Curve(np.array([0, 5]), np.ones(2), np.zeros(2))
     assert [p.frames for p in proposals(curve, 10, 50)] == [10]

@@ -15,7 +15,7 @@ def test_percentiles_agree_with_scipy() -> None:
     assert ours.p1 == pytest.approx(float(stats.mstats.mquantiles(scores, 0.01, alphap=1, betap=1)[0]))
 
 
-def test_worst_second_is_the_lowest_of_all_stretches() -> None:
+def test_worst_second_is_the_lowest_of_all_segments() -> None:
     scores = np.full(100, 95.0)
     scores[40:52] = 60
     ours = pooled(scores, 24.97)

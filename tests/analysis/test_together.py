@@ -69,7 +69,7 @@ def test_looking_after_every_round_does_not_make_differences(most: int, spread: 
     assert careless > wrong
 
 
-def test_a_clear_difference_is_told_within_six_rounds() -> None:
+def test_a_clear_difference_is_reported_within_six_rounds() -> None:
     random = np.random.default_rng(11)
     alpha = alpha_for(1, 6)
     right = sum(words(*simulated(random, 6, 0.02, 0.05), 6, alpha) == "faster" for _ in range(STUDIES))

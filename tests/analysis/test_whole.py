@@ -1,4 +1,4 @@
-"""Fixed cost, pace and forecast from stretches, against programmes whose truth is known."""
+"""Fixed cost, pace and forecast from segments, against programmes whose truth is known."""
 
 import itertools
 
@@ -11,7 +11,7 @@ FIXED = 1.5
 
 
 def paces(random: np.random.Generator, frames: int, busy: float) -> np.ndarray:
-    """Seconds for each picture of a programme made of shots, some of them heavier by up to `busy`."""
+    """Seconds for each frame of a programme made of shots, some of them heavier by up to `busy`."""
     shots = np.repeat(1 + busy * random.random(frames // 50), 50)
     return 0.02 * shots
 
@@ -24,7 +24,7 @@ def timed(
     noise: float = 0.0,
     complexity: np.ndarray | None = None,
 ) -> Timed:
-    """One timing of a stretch."""
+    """One timing of a segment."""
     seconds = (FIXED + truth[start : start + frames].sum()) * np.exp(random.normal(0, noise))
     x = 1.0 if complexity is None else complexity[start : start + frames].mean() / complexity.mean()
     return Timed(start, frames, float(seconds), float(x))
@@ -33,13 +33,13 @@ def timed(
 def quarters(
     truth: np.ndarray, start: int, frames: int, random: np.random.Generator, noise: float
 ) -> list[Timed]:
-    """A stretch whole and in quarters, twice."""
+    """A segment whole and in quarters, twice."""
     edges = [start + frames * n // 4 for n in range(5)]
     spans = [(a, b - a) for a, b in itertools.pairwise(edges)] + [(start, frames)]
     return [timed(truth, *s, random, noise) for _ in range(2) for s in spans]
 
 
-def test_fixed_cost_is_told_whatever_the_pictures_are() -> None:
+def test_fixed_cost_is_reported_whatever_the_frames_are() -> None:
     random = np.random.default_rng(1)
     truth = paces(random, 400, 3.0)
     found = costs(quarters(truth, 50, 200, random, 1e-9), 50, 200)
@@ -105,7 +105,7 @@ def test_complexity_narrows_a_forecast_and_moves_it() -> None:
     assert "complexity" in seeing.basis
 
 
-def test_one_stretch_leaves_much_open() -> None:
+def test_one_segment_leaves_much_open() -> None:
     random = np.random.default_rng(6)
     truth = paces(random, 5000, 0.5)
     one = timed(truth, 0, 100, random)
@@ -119,7 +119,7 @@ def test_one_stretch_leaves_much_open() -> None:
     assert forecast_whole([], 5000, Doubt(FIXED)) is None
 
 
-def test_a_stretch_within_another_does_not_count_twice() -> None:
+def test_a_segment_within_another_does_not_count_twice() -> None:
     said = [Timed(0, 100, 3.0), Timed(0, 50, 9.0), Timed(200, 100, 3.0), Timed(400, 100, 3.0)]
     found = forecast_whole(said, 1000, Doubt(1.0, 0.0, 0.0))
     assert found is not None

@@ -135,7 +135,7 @@ def test_a_pre_render_of_the_demo_pays_for_itself(demo: Study) -> None:
     assert paid[0].exports
 
 
-def test_pictures_are_repeatable_and_different() -> None:
+def test_frames_are_repeatable_and_different() -> None:
     first, again = draw(61, 62)[0], draw(61, 62)[0]
     assert all((a == b).all() for a, b in zip(first, again, strict=True))
     later = draw(75, 76)[0]

@@ -138,7 +138,7 @@ def test_treatments_are_added_changed_ordered_and_removed(tiny_window: MainWindo
     assert window.model.study.programme().plain
 
 
-def test_a_wrong_file_is_told_and_changes_nothing(
+def test_a_wrong_file_is_reported_and_changes_nothing(
     tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:
     window = tiny_window
@@ -270,7 +270,7 @@ def test_further_settings_reach_the_command_and_are_kept(tiny_window: MainWindow
     assert (kept.gop, kept.raw, kept.tune) == (48, (("refs", "2"),), "film")
 
 
-def test_a_raw_option_that_the_build_does_not_know_is_told(tiny_window: MainWindow, qtbot: QtBot) -> None:
+def test_a_raw_option_that_the_build_does_not_know_is_reported(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")
     form = window.stations["lineup"].form

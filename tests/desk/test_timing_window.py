@@ -253,7 +253,7 @@ def test_spread_stands_beside_the_median_everywhere(timed_window: MainWindow, qt
     assert window.stations["timing"].order.text()
 
 
-def test_a_disturbed_run_is_marked_and_told(tiny_window: MainWindow, qtbot: QtBot) -> None:
+def test_a_disturbed_run_is_marked_and_reported(tiny_window: MainWindow, qtbot: QtBot) -> None:
     study = tiny_window.model.study
     run = study.begin_run(
         1,

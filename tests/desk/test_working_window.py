@@ -162,7 +162,7 @@ def test_changing_one_thing(tiny_window: MainWindow, qtbot: QtBot) -> None:
     )
 
 
-def test_a_bad_setting_is_told_and_can_not_be_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
+def test_a_bad_setting_is_reported_and_can_not_be_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")
     form = window.stations["lineup"].form
@@ -234,7 +234,7 @@ def test_thumbnails_are_made_for_a_new_clip(tiny_window: MainWindow, qtbot: QtBo
     qtbot.waitUntil(lambda: bool(tiny_window.stations["footage"].strip._pictures), timeout=5_000)
 
 
-def test_footage_that_went_missing_is_told(tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
+def test_footage_that_went_missing_is_reported(tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     window = tiny_window
     window.model.study.move_footage(tmp_path / "lost.mkv")
     window.go("timing")

@@ -1,4 +1,4 @@
-"""Cuts, dissolves, gaps, other rates and overlays, exact to the picture: each carries its number."""
+"""Cuts, dissolves, gaps, other rates and overlays, exact to the frame: each carries its number."""
 
 from dataclasses import replace
 from fractions import Fraction
@@ -35,7 +35,7 @@ def edit(clips: tuple[Footage, ...], *shots: Shot, **more: object) -> Programme:
 
 
 def numbers(programme: Programme, excerpt: Excerpt | None = None) -> list[int]:
-    """What each picture carries."""
+    """What each frame carries."""
     return [number_in(p) for p in pictures(programme, excerpt)]
 
 

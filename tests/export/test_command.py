@@ -108,7 +108,7 @@ def test_every_factor_reaches_the_command(
     assert "\n".join(words) in text
 
 
-def test_another_rate_has_another_count_of_pictures(footage: Footage) -> None:
+def test_another_rate_has_another_count_of_frames(footage: Footage) -> None:
     command = export_command("p", footage, whole(footage), recipe("libx264", rate="50"), Path("o.mp4"))
     assert after(command, "-frames:v") == "60"
     assert after(command, "-vf").endswith("setpts=expr=N,fps=fps=25,fps=fps=50")

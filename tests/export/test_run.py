@@ -59,7 +59,7 @@ def test_excerpts_are_exact_to_the_frame(footage: Footage, tmp_path: Path, start
         assert error.mean() < 3  # its neighbours differ by over 30
 
 
-def test_an_encoder_error_is_told_in_its_own_words(footage: Footage, tmp_path: Path) -> None:
+def test_an_encoder_error_is_reported_in_its_own_words(footage: Footage, tmp_path: Path) -> None:
     partial = tmp_path / "part.mp4"
     result = timed_run([command(footage, partial, preset="swift")], partial, tmp_path / "out.mp4")
     assert result.state == "failed"

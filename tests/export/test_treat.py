@@ -21,12 +21,12 @@ from tiny_clip import FRAMES
 
 
 def treated(footage: Footage, *made: Treatment, frames: int = 6) -> Programme:
-    """The first pictures of a clip, treated as one shot."""
+    """The first frames of a clip, treated as one shot."""
     return replace(of_clip(footage), shots=(Shot(0, 0, frames, treatments=made),), sound=())
 
 
 def rgb(footage: Footage, *made: Treatment) -> np.ndarray:
-    """Colour pictures, 0 to 1, of shape (n, h, w, 3)."""
+    """Colour frames, 0 to 1, of shape (n, h, w, 3)."""
     return pictures(treated(footage, *made), pixel_format="rgb24").astype(float) / 255
 
 
@@ -129,7 +129,7 @@ def test_a_box_blur_is_a_mean(footage: Footage) -> None:
     assert np.abs(shown[inside] - uniform_filter(plain, 7)[inside]).max() <= 2
 
 
-def test_grain_is_new_in_every_picture_and_as_strong_as_asked(colours: Footage) -> None:
+def test_grain_is_new_in_every_frame_and_as_strong_as_asked(colours: Footage) -> None:
     plain = pictures(treated(colours)).astype(float)
     added = pictures(treated(colours, treatment("grain", {"strength": 12}))).astype(float) - plain
     assert abs(added.mean()) < 3
@@ -152,7 +152,7 @@ def test_a_title_takes_any_text(footage: Footage) -> None:
     assert 110 < changed.min() < changed.max() < 175
 
 
-def test_another_rate_and_back_repeats_pictures(footage: Footage) -> None:
+def test_another_rate_and_back_repeats_frames(footage: Footage) -> None:
     shown = pictures(treated(footage, treatment("rate", {"rate": 12.5})))
     assert len(shown) == 6
     np.testing.assert_array_equal(shown[0], shown[1])
@@ -216,6 +216,6 @@ def test_a_device_gives_the_picture_that_software_gives(
         ("grain", {"strength": "much"}, "number"),
     ],
 )
-def test_wrong_treatments_are_told_apart(kind: str, given: dict[str, object], said: str) -> None:
+def test_wrong_treatments_are_reported_apart(kind: str, given: dict[str, object], said: str) -> None:
     with pytest.raises(OvrikError, match=said):
         treatment(kind, given)

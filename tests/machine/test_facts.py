@@ -17,7 +17,7 @@ READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
 
 
 @pytest.mark.parametrize("row", TABLE, ids=lambda row: row.key)
-def test_one_fact_that_differs_is_told(row: object) -> None:
+def test_one_fact_that_differs_is_reported(row: object) -> None:
     here = read_machine().to_json()
     other = {**here, row.key: "something else"}  # type: ignore[attr-defined]
     said = differences(here, other)

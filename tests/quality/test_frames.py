@@ -38,7 +38,7 @@ def test_random_access_through_long_groups(footage: Footage, tmp_path: Path) -> 
         assert error.mean() < 25  # the frame itself, not a neighbour
 
 
-def test_rgb_has_the_pictures_size(clip: Path) -> None:
+def test_rgb_has_the_size_of_a_frame(clip: Path) -> None:
     assert FrameReader(clip).rgb(3).shape == (180, 320, 3)
     assert FrameReader(clip, size=(160, 90)).rgb(3).shape == (90, 160, 3)
 

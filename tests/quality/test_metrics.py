@@ -230,5 +230,5 @@ def test_unreadable_logs(tmp_path: Path) -> None:
         read_scores(tmp_path)
 
 
-def test_the_format_in_which_pictures_are_compared(footage: Footage) -> None:
+def test_the_format_in_which_frames_are_compared(footage: Footage) -> None:
     assert working_format(footage) == "yuv422p10le"

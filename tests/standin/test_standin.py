@@ -109,7 +109,7 @@ def test_the_link_of_an_external_box_is_the_limit() -> None:
     assert deep == pytest.approx(2 * per_frame)
 
 
-def test_what_it_refuses_is_told(footage: Footage, tmp_path: Path) -> None:
+def test_what_it_refuses_is_reported(footage: Footage, tmp_path: Path) -> None:
     refused = run("reed", footage, tmp_path, "hevc_standin", pixel_format="yuv420p10le")
     assert refused.state == "failed"
     assert "10 bit is not supported by Reed" in refused.reason

@@ -130,7 +130,7 @@ def test_wrong_grids(levels: dict[str, list[object]], said: str) -> None:
         combined(levels)
 
 
-def test_wrong_levels_are_told() -> None:
+def test_wrong_levels_are_reported() -> None:
     with pytest.raises(OvrikError, match="not a number"):
         level_of("gop", "often")
     with pytest.raises(OvrikError, match="not a raw option"):

@@ -10,7 +10,7 @@ from ovrik.study.lut import check_cube
 GOOD = 'TITLE "t"\n# a remark\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\n' + "0 0 0\n" * 8
 
 
-def test_a_good_table_tells_its_size(tmp_path: Path) -> None:
+def test_a_good_table_states_its_size(tmp_path: Path) -> None:
     path = tmp_path / "a.cube"
     path.write_text(GOOD)
     assert check_cube(path) == 2

@@ -152,7 +152,7 @@ raw = { "svtav1-params" = "tune=0" }
 """
 
 
-def test_a_grid_is_expanded_and_what_can_not_be_is_told(tmp_path: Path) -> None:
+def test_a_grid_is_expanded_and_what_can_not_be_is_reported(tmp_path: Path) -> None:
     question = load_plan(write(tmp_path, GRID))
     assert len(question.contenders) == 2 * 2 * 2 + 4
     assert len(question.refused) == 8
@@ -190,7 +190,7 @@ def test_a_grid_can_be_filtered(tmp_path: Path) -> None:
         ('title = "Grid"', 'title = "Grid"\nexcerpt = { start = 1.0 }', ["contradict each other"]),
     ],
 )
-def test_contradictions_are_told(tmp_path: Path, old: str, new: str, words: list[str]) -> None:
+def test_contradictions_are_reported(tmp_path: Path, old: str, new: str, words: list[str]) -> None:
     assert old in GRID
     with pytest.raises(OvrikError) as caught:
         load_plan(write(tmp_path, GRID.replace(old, new)))

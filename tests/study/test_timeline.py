@@ -1,4 +1,4 @@
-"""Timeline files: read to the picture, written back, and refused with a word when they are broken."""
+"""Timeline files: read to the frame, written back, and refused with a word when they are broken."""
 
 from dataclasses import replace
 from fractions import Fraction
@@ -74,7 +74,7 @@ def test_cuts_and_dissolves_come_back_from_edl(folder: Path) -> None:
     assert (pictures(found) == pictures(made)).all()
 
 
-def test_an_edl_is_exact_to_the_picture(folder: Path) -> None:
+def test_an_edl_is_exact_to_the_frame(folder: Path) -> None:
     (folder / "cut.edl").write_text(EDL)
     found = read_timeline(folder / "cut.edl")
     assert found.programme is not None
@@ -190,7 +190,7 @@ def test_a_shot_beyond_its_clip_is_refused(folder: Path) -> None:
         read_timeline(timeline(folder, clip("a.mkv", 50, 20), name="beyond"))
 
 
-def test_a_dissolve_without_room_is_shortened_and_told(folder: Path) -> None:
+def test_a_dissolve_without_room_is_shortened_and_reported(folder: Path) -> None:
     fade = otio.schema.Transition(
         "f", "SMPTE_Dissolve", otio.opentime.RationalTime(4, 25), otio.opentime.RationalTime(4, 25)
     )
@@ -212,7 +212,7 @@ def test_a_dissolve_without_room_is_shortened_and_told(folder: Path) -> None:
         ("empty.otio", "", "can't be read"),
     ],
 )
-def test_broken_files_are_told(tmp_path: Path, name: str, text: str | None, said: str) -> None:
+def test_broken_files_are_reported(tmp_path: Path, name: str, text: str | None, said: str) -> None:
     if text is not None:
         (tmp_path / name).write_text(text)
     with pytest.raises(OvrikError, match=said):

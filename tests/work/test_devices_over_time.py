@@ -27,7 +27,7 @@ CALM = Conduct(rest=False, disturbed_share=0.9, repeat_disturbed=False)
 
 
 def clip_of(folder: Path, size: str, frames: int) -> Footage:
-    """A clip of the build's own test pictures."""
+    """A clip of the build's own test frames."""
     path = folder / f"{size}.mov"
     if not path.exists():
         pictures = ["-f", "lavfi", "-i", f"testsrc2=s={size}:r=25", "-frames:v", str(frames)]

@@ -1,4 +1,4 @@
-"""Rounds are added until all is told, within limits; and identical contenders are not told apart."""
+"""Rounds are added until all is decided, within limits; and identical contenders are not told apart."""
 
 from dataclasses import replace
 from pathlib import Path

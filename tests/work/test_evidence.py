@@ -84,7 +84,7 @@ def test_size_is_judged_before_quality_is_known(study: Study) -> None:
     assert not summary.judged
 
 
-def test_machines_that_differ_are_told(study: Study) -> None:
+def test_machines_that_differ_are_reported(study: Study) -> None:
     add_run(study, 1, 1, 1.0)
     assert gather(study).machines == ()
     add_run(study, 1, 2, 1.0, machine="Q")

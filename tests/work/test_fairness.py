@@ -141,7 +141,7 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
     assert gather(heavy).summaries[0].median_s == second.wall_s, "the later run stands for the round"
 
 
-def test_whoever_watches_is_told_only_now_and_then(heavy: Study) -> None:
+def test_whoever_watches_is_reported_only_now_and_then(heavy: Study) -> None:
     heavy.set_conduct(CALM)
     words: list[Progress] = []
     assert time_all(

@@ -317,7 +317,7 @@ encoder = "libx264"
         ("160x90", 'raw = { "x264-params" = "ref=2:colorprim=bt2020" }', "x264-params sets colorprim"),
     ],
 )
-def test_the_plan_foretells_what_would_fail(tmp_path: Path, size: str, more: str, words: str) -> None:
+def test_the_plan_predicts_what_would_fail(tmp_path: Path, size: str, more: str, words: str) -> None:
     clip = tmp_path / "clip.mkv"
     zero = ("-f", "rawvideo", "-pix_fmt", "gray", "-s", size, "-i", "/dev/zero")
     run(*zero, "-frames:v", "10", "-c:v", "ffv1", str(clip))

@@ -1,4 +1,4 @@
-"""Parts, stretches and the whole are really timed, kept, and summed up."""
+"""Parts, segments and the whole are really timed, kept, and summed up."""
 
 import json
 from dataclasses import replace
@@ -122,7 +122,7 @@ def test_what_can_not_be_taken_apart_says_so_and_stopping_works(
     study.close()
 
 
-def test_stretches_give_a_forecast_and_the_whole_is_held_against_it(
+def test_segments_give_a_forecast_and_the_whole_is_held_against_it(
     tmp_path: Path, cut: Programme, capsys: pytest.CaptureFixture[str]
 ) -> None:
     study = study_of(tmp_path, cut, Contender("bundled", X264))
@@ -150,7 +150,7 @@ def test_stretches_give_a_forecast_and_the_whole_is_held_against_it(
     assert main(["explain", str(study.path), "nobody"]) == 2
 
 
-def test_intermediates_of_stretches_do_not_stay_on_the_disk(tmp_path: Path, cut: Programme) -> None:
+def test_intermediates_of_segments_do_not_stay_on_the_disk(tmp_path: Path, cut: Programme) -> None:
     study = study_of(tmp_path, cut, Contender("bundled", X264, prerendered=intermediate("prores-proxy")))
     (kept,) = study.contenders()
     time_whole(Bench(study), kept)

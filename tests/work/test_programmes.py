@@ -205,7 +205,7 @@ def test_what_a_build_or_machine_can_not_do_is_said_beforehand(tmp_path: Path, c
     study.close()
 
 
-def test_a_build_without_a_filter_is_told(tmp_path: Path, cut: Programme) -> None:
+def test_a_build_without_a_filter_is_reported(tmp_path: Path, cut: Programme) -> None:
     from ovrik.machine.builds import find_build
     from ovrik.work.lineup import Judge
 
@@ -297,7 +297,7 @@ def test_clips_that_moved_are_found_by_name_and_contents(tmp_path: Path, cut: Pr
     study.close()
 
 
-def test_the_cache_tells_its_size_and_can_be_cleared(cut: Programme) -> None:
+def test_the_cache_states_its_size_and_can_be_cleared(cut: Programme) -> None:
     clear_cache()
     make_reference(cut, Excerpt(0, 6))
     use = cache_use()

@@ -9,7 +9,7 @@ BAND = 64
 
 
 def spatial_information(luma: np.ndarray) -> float:
-    """SI of one picture: the standard deviation of its Sobel gradient's length, edges left out.
+    """SI of one frame: the standard deviation of its Sobel gradient's length, edges left out.
 
     `luma` of shape (height, width), floats or integers of up to 12 bits; the result is in its own units: for
     more than 8 bits, scale it to 0…255. Source: ITU-T P.910, 7.2.
@@ -33,7 +33,7 @@ def spatial_information(luma: np.ndarray) -> float:
 
 
 def temporal_information(before: np.ndarray, now: np.ndarray) -> float:
-    """TI of two pictures in a row: the standard deviation of their difference, in their own units.
+    """TI of two frames in a row: the standard deviation of their difference, in their own units.
 
     Source: ITU-T P.910, 7.3.
     """
@@ -54,7 +54,7 @@ def _signed(values: np.ndarray) -> np.ndarray:
 class Curve:
     """Complexity along a programme, at some of its frames.
 
-    Fields, arrays of one length: `at`, pictures of the programme, rising; `si`, `ti`.
+    Fields, arrays of one length: `at`, frames of the programme, rising; `si`, `ti`.
     """
 
     at: np.ndarray
@@ -68,7 +68,7 @@ class Curve:
         return np.asarray((parts[0] + parts[1]) / 2)
 
     def within(self, start: int, frames: int) -> "Curve":
-        """The part that lies in a stretch; the nearest place if none does."""
+        """The part that lies in a segment; the nearest place if none does."""
         inside = (self.at >= start) & (self.at < start + frames)
         if not inside.any() and len(self.at):
             inside[np.argmin(np.abs(self.at - (start + frames / 2)))] = True
@@ -77,7 +77,7 @@ class Curve:
 
 @dataclass(frozen=True)
 class Likeness:
-    """How a stretch compares with the whole. Fields: `si`, `ti`, its means over those of the whole."""
+    """How a segment compares with the whole. Fields: `si`, `ti`, its means over those of the whole."""
 
     si: float
     ti: float
@@ -89,7 +89,7 @@ class Likeness:
 
 
 def likeness(curve: Curve, start: int, frames: int) -> Likeness:
-    """A stretch against the whole."""
+    """A segment against the whole."""
     part = curve.within(start, frames)
     return Likeness(_over(part.si, curve.si), _over(part.ti, curve.ti))
 
@@ -100,7 +100,7 @@ def _over(part: np.ndarray, whole: np.ndarray) -> float:
 
 @dataclass(frozen=True)
 class Proposal:
-    """A stretch worth timing. Fields: `name`; `start`, `frames` in pictures; `why`, in words."""
+    """A segment worth timing. Fields: `name`; `start`, `frames` in frames; `why`, in words."""
 
     name: str
     start: int
@@ -109,10 +109,10 @@ class Proposal:
 
 
 def proposals(curve: Curve, total: int, frames: int) -> list[Proposal]:
-    """The calmest, the busiest and the most usual stretch of so many pictures.
+    """The calmest, the busiest and the most usual segment of so many frames.
 
-    Stretches begin at the places of the curve. Most usual is the one whose SI and TI, in logs, lie nearest
-    to those of the whole. Fewer come back when they would be the same stretch.
+    Segments begin at the places of the curve. Most usual is the one whose SI and TI, in logs, lie nearest
+    to those of the whole. Fewer come back when they would be the same segment.
     """
     frames = min(frames, total)
     starts = sorted({min(int(a), total - frames) for a in curve.at} | {0})

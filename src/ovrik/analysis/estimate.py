@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 TRIAL_DOUBT = 0.35
-"""A short trial is mostly start-up, and of other pictures: its forecast may be off by so much."""
+"""A short trial is mostly start-up, and of other frames: its forecast may be off by so much."""
 
 
 @dataclass(frozen=True)
@@ -18,8 +18,8 @@ class Forecast:
 
 
 def from_trial(wall_s: float, first_s: float | None, trial_frames: int, frames: int) -> Forecast:
-    """T = first + (wall − first) · N / n: what comes before the first picture is paid once, the rest grows
-    with the pictures. Without a first picture everything grows."""
+    """T = first + (wall − first) · N / n: what comes before the first frame is paid once, the rest grows
+    with the frames. Without a first frame everything grows."""
     fixed = min(first_s or 0.0, wall_s)
     seconds = fixed + (wall_s - fixed) * frames / trial_frames
     return Forecast(seconds, seconds * (1 - TRIAL_DOUBT), seconds * (1 + TRIAL_DOUBT), "trial")

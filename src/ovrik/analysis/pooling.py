@@ -9,7 +9,7 @@ import numpy as np
 @dataclass(frozen=True)
 class Pooled:
     """Fields: `mean`; `p5`, `p1`, 5th and 1st percentile; `worst_second`, lowest mean over any
-    stretch of one second; `worst_frame`, index of the lowest frame."""
+    segment of one second; `worst_frame`, index of the lowest frame."""
 
     mean: float
     p5: float
@@ -22,7 +22,7 @@ def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
     """Pool per-frame scores, shape (n,); `rate` in frames per second.
 
     Percentiles interpolate linearly between order statistics (Hyndman and Fan 1996, type 7). The
-    worst second is the lowest mean over all stretches of round(rate) frames, or over everything
+    worst second is the lowest mean over all segments of round(rate) frames, or over everything
     when there are fewer. Raises ValueError for an empty array.
     """
     values = np.asarray(scores, float)

@@ -9,7 +9,7 @@ from scipy.special import ndtri, stdtrit
 CONFIDENCE = 0.95
 ALPHA = 1 - CONFIDENCE
 USUAL_SPREAD = 0.08
-"""Taken for the spread of runs where a single pair can't tell it: the most that is usual between equal runs."""
+"""Taken for the spread of runs where a single pair can't show it: the most that is usual between equal runs."""
 
 
 @dataclass(frozen=True)

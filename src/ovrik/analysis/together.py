@@ -38,6 +38,6 @@ def alpha_for(comparisons: int, most_looks: int = 0) -> float:
     """α for one of several comparisons with the baseline so that all hold together in 95 of 100 studies.
 
     Bonferroni: the chance that any errs is at most the sum of the chances. With `most_looks` above 0 rounds
-    were added until everything was told, and the looks are paid for as well (`look_alpha`).
+    were added until everything was decided, and the looks are paid for as well (`look_alpha`).
     """
     return (look_alpha(most_looks) if most_looks else ALPHA) / max(comparisons, 1)

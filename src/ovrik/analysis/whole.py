@@ -1,4 +1,4 @@
-"""How long the whole programme will take, from stretches of it: fixed cost, cost of a picture, forecast."""
+"""How long the whole programme will take, from segments of it: fixed cost, cost of a picture, forecast."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -13,7 +13,7 @@ ENOUGH_FOR_COMPLEXITY = 5
 
 @dataclass(frozen=True)
 class Timed:
-    """A stretch that was exported. Fields: `start`, `frames` in pictures of the programme; `seconds`;
+    """A segment that was exported. Fields: `start`, `frames` in frames of the programme; `seconds`;
     `complexity`, its mean over that of the whole programme (1 where it was not measured)."""
 
     start: int
@@ -24,7 +24,7 @@ class Timed:
 
 @dataclass(frozen=True)
 class Costs:
-    """T = fixed + pace · pictures. Fields, seconds: `fixed`, `fixed_low`, `fixed_high`; `pace` of one picture of the
+    """T = fixed + pace · frames. Fields, seconds: `fixed`, `fixed_low`, `fixed_high`; `pace` of one frame of the
     excerpt, `pace_low`, `pace_high`; the limits are of 95 % intervals; `lengths`, how many different ones;
     `timings`; `noise`, spread of one timing as a share of it."""
 
@@ -45,12 +45,12 @@ class Costs:
 
 
 def costs(timed: Sequence[Timed], start: int, frames: int) -> Costs | None:
-    """Fixed cost, and cost of a picture within the stretch from `start` on.
+    """Fixed cost, and cost of a picture within the segment from `start` on.
 
-    A stretch costs T = f + Σ c_j over the atoms that it holds, atoms being the stretches between all the places where
-    one begins or ends: an export against its own halves or quarters tells f whatever is in them. Least squares
+    A segment costs T = f + Σ c_j over the atoms that it holds, atoms being the segments between all the places where
+    one begins or ends: an export against its own halves or quarters separates f from whatever is in them. Least squares
     with weights 1 / T², for times spread by a share of themselves; intervals are Student's. None while f can't be
-    told from the c_j, or nothing is left over to judge the spread by.
+    separated from the c_j, or nothing is left over to judge the spread by.
     """
     inside = [s for s in timed if s.start >= start and s.start + s.frames <= start + frames and s.seconds > 0]
     edges = np.unique([v for s in inside for v in (s.start, s.start + s.frames)])
@@ -84,8 +84,8 @@ def costs(timed: Sequence[Timed], start: int, frames: int) -> Costs | None:
 
 @dataclass(frozen=True)
 class WholeForecast:
-    """Fields: `seconds` for the whole programme; `low`, `high`, between which it is expected; `stretches` that it
-    rests on; `covered`, share of the programme's pictures that they hold; `basis`, in words."""
+    """Fields: `seconds` for the whole programme; `low`, `high`, between which it is expected; `segments` that it
+    rests on; `covered`, share of the programme's frames that they hold; `basis`, in words."""
 
     seconds: float
     low: float
@@ -108,12 +108,12 @@ class Doubt:
 def forecast_whole(timed: Sequence[Timed], frames: int, doubt: Doubt) -> WholeForecast | None:
     """Time for all `frames` of a programme.
 
-    The pace of stretch i is p_i = (T_i − f) / n_i; timings of one segment are averaged first. Its weight w_i is
-    the share of the pictures that lie nearest to its middle. With three or more stretches, T = f + N · Σ w p. The
+    The pace of segment i is p_i = (T_i − f) / n_i; timings of one segment are averaged first. Its weight w_i is
+    the share of the frames that lie nearest to its middle. With three or more segments, T = f + N · Σ w p. The
     variance is the sum of: N² (1 − c) s² Σ w², s the standard deviation of the paces and c the share covered
     (sampling without replacement: W. G. Cochran, "Sampling Techniques", 3rd ed., 2.6); N² (noise · p)² Σ w²;
     (error of f)² (N / mean n − 1)²; and (noise · T)² for the one export to come; times t(k − 1). With five or more
-    whose complexity x_i tells, p is moved along its regression on x to the whole's x = 1 (the regression
+    whose complexity x_i is known, p is moved along its regression on x to the whole's x = 1 (the regression
     estimator, ibid. 7.2). With one or two, the pace is taken to follow complexity somewhere between not at all and
     in proportion: the interval spans both, and a quarter for all that was not timed.
     """
@@ -140,12 +140,12 @@ def forecast_whole(timed: Sequence[Timed], frames: int, doubt: Doubt) -> WholeFo
 
 
 def _other_variance(doubt: Doubt, total: float, frames: int, n: np.ndarray) -> float:
-    """What the fixed cost leaves open once for each stretch, and the spread of the one export to come."""
+    """What the fixed cost leaves open once for each segment, and the spread of the one export to come."""
     return float((doubt.fixed_error * (frames / n.mean() - 1)) ** 2 + (doubt.noise * total) ** 2)
 
 
 def _stretches(timed: Sequence[Timed]) -> list[Timed]:
-    """One for each stretch, at its mean time; those that lie within a longer one say nothing new and are left
+    """One for each segment, at its mean time; those that lie within a longer one say nothing new and are left
     out."""
     spans = {(s.start, s.start + s.frames) for s in timed}
     outer = [a for a in sorted(spans) if not any(b != a and b[0] <= a[0] and a[1] <= b[1] for b in spans)]
@@ -157,7 +157,7 @@ def _stretches(timed: Sequence[Timed]) -> list[Timed]:
 
 
 def _weights(places: Sequence[Timed], frames: int) -> np.ndarray:
-    """Share of the programme's pictures that lie nearest to the middle of each stretch."""
+    """Share of the programme's frames that lie nearest to the middle of each segment."""
     middles = np.array([p.start + p.frames / 2 for p in places])
     nearest = np.argmin(np.abs(np.arange(frames)[:, None] - middles), axis=1)
     return np.bincount(nearest, minlength=len(places)) / frames
@@ -192,13 +192,13 @@ def _from_few(
 
 
 def _regressed(pace: np.ndarray, x: np.ndarray, weight: np.ndarray) -> tuple[float, float] | None:
-    """Pace at x = 1 and the spread about the line; None with too few stretches or no complexity to tell by."""
+    """Pace at x = 1 and the spread about the line; None with too few segments or no complexity to go by."""
     if len(pace) < ENOUGH_FOR_COMPLEXITY or float(np.ptp(x)) < 1e-6:
         return None
     slope, at_zero = np.polyfit(x, pace, 1)
     rest = pace - (slope * x + at_zero)
     spread = float(np.sqrt(rest @ rest / (len(pace) - 2)))
-    # The line is known less well away from the stretches' own mean.
+    # The line is known less well away from the segments' own mean.
     far = 1 + len(pace) * (1 - x.mean()) ** 2 / float(((x - x.mean()) ** 2).sum())
     return max(float(weight @ pace + slope * (1 - weight @ x)), 0.0), spread * float(np.sqrt(far))
 
@@ -219,7 +219,7 @@ def check(forecast: WholeForecast, seconds: float) -> Check:
 
 
 def spread_out(frames: int, length: int, count: int) -> list[tuple[int, int]]:
-    """Up to `count` stretches of `length`, start and frames, evenly over a programme (a systematic sample)."""
+    """Up to `count` segments of `length`, start and frames, evenly over a programme (a systematic sample)."""
     length = max(1, min(length, frames))
     count = max(1, min(count, frames // length))
     step = frames / count

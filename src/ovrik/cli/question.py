@@ -51,7 +51,7 @@ def timeline_(chosen: argparse.Namespace) -> int:
 
 
 def excerpts_(chosen: argparse.Namespace) -> int:
-    """`ovrik excerpts PLAN|CLIP|TIMELINE`: stretches worth timing, from measured complexity."""
+    """`ovrik excerpts PLAN|CLIP|TIMELINE`: segments worth timing, from measured complexity."""
     from ovrik.analysis.complexity import proposals
     from ovrik.quality.complexity import measure_complexity
 

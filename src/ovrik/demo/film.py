@@ -28,7 +28,7 @@ def make_film(
 ) -> Path:
     """The film, made now if it is not there; `on_share` gets 0 to 1.
 
-    `frames` below 300 writes only the first ones. Pictures are worked out on all cores.
+    `frames` below 300 writes only the first ones. Frames are worked out on all cores.
     """
     path = path or film_path()
     if path.exists():
@@ -93,7 +93,7 @@ _scenes: dict[int, object] = {}
 
 
 def draw(first: int, end: int) -> list[tuple[np.ndarray, ...]]:
-    """Pictures first to end − 1 as planes Y', Cb, Cr; scenes are kept for the next chunk."""
+    """Frames first to end − 1 as planes Y', Cb, Cr; scenes are kept for the next chunk."""
     out = []
     for number in range(first, end):
         shot, frame = divmod(number, SHOT_FRAMES)

@@ -21,8 +21,8 @@ LEAST_SHARE = 0.03
 class Job(QObject):
     """One piece of work in a thread of its own.
 
-    The work is a function of this job; it calls `tell` to report and asks `should_stop`. Signals
-    arrive in the thread that made the job: `told` (share 0 to 1 or −1, words, seconds left or
+    The work is a function of this job; it calls `report` and asks `should_stop`. Signals
+    arrive in the thread that made the job: `progressed` (share 0 to 1 or −1, words, seconds left or
     None), `moment` (anything the work wants to hand over), `noted` (what it
     found before it began), `ended` (result), `failed` (words),
     `stopped`.

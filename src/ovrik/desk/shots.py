@@ -1,4 +1,4 @@
-"""Pictures of the main views, taken from the demo study as it ships."""
+"""Frames of the main views, taken from the demo study as it ships."""
 
 import tempfile
 import time

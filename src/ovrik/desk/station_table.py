@@ -23,7 +23,7 @@ from ovrik.desk.study_jobs import StudyJobs
 class Desk:
     """What a station may use.
 
-    Fields: `model` of the study that is open; `pictures`, decoded frames; `runner` of jobs; `jobs` on the
+    Fields: `model` of the study that is open; `frames`, decoded frames; `runner` of jobs; `jobs` on the
     study; `machine`, jobs on the workstation; `files`, what the Study menu does; `back`, which goes to the
     station shown before.
     """

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication
 FAMILY = "Hanken Grotesk"
 FONTS = Path(__file__).parent.parent / "fonts"
 MID_GREY = "#777777"
-"""The neutral ground on which pictures are judged, by day and by night."""
+"""The neutral ground on which frames are judged, by day and by night."""
 
 
 @dataclass(frozen=True)
@@ -121,7 +121,7 @@ def _palette(t: Tones) -> QPalette:
 
 @cache
 def arrow(t: Tones) -> str:
-    """Path of a drop-down arrow in these tones; a style sheet takes pictures only from files."""
+    """Path of a drop-down arrow in these tones; a style sheet takes frames only from files."""
     place = Path(platformdirs.user_cache_dir("ovrik")) / f"arrow-{t.act[1:]}.png"
     image = QImage(20, 12, QImage.Format.Format_ARGB32)
     image.fill(Qt.GlobalColor.transparent)

@@ -174,7 +174,7 @@ def trying(study: Study, contenders: list[Contender]) -> Work:
 
 
 def still(programme: Programme, frame: int) -> Work:
-    """One treated picture."""
+    """One treated frame."""
     return lambda _job: treated_still(programme, frame)
 
 

@@ -1,4 +1,4 @@
-"""A stretch of a programme as inputs and a filter graph."""
+"""A segment of a programme as inputs and a filter graph."""
 
 import hashlib
 from collections.abc import Sequence
@@ -66,7 +66,7 @@ def analysis_folder() -> Path:
 
 
 def canvas_of(programme: Programme) -> Canvas:
-    """What pictures of a programme are put together as."""
+    """What frames of a programme are put together as."""
     known = {"bt709": "bt709", "bt2020nc": "bt2020", "smpte170m": "smpte170m", "bt470bg": "bt470"}
     return Canvas(
         programme.width,
@@ -83,7 +83,7 @@ def assemble(
 ) -> Assembly:
     """Inputs and graph for an excerpt, treated in `place` where a treatment has a form for it.
 
-    `mark` tells builds apart that each need a stabilisation analysis of their own. Raises OvrikError
+    `mark` sets builds apart that each need a stabilisation analysis of their own. Raises OvrikError
     when the graph is longer than a program can be given.
     """
     w = GraphBuilder(place)
@@ -118,7 +118,7 @@ def assemble(
 
 
 def _in_order(w: GraphBuilder, parts: Sequence[Piece], drawn: Sequence[str], c: Canvas) -> str:
-    """The pieces of the first track end to end, dissolving where they are told to."""
+    """The pieces of the first track end to end, dissolving where the edit says so."""
     runs: list[list[str]] = []
     lengths: list[int] = []
     joints: list[int] = []
@@ -218,7 +218,7 @@ def frames_taken(programme: Programme, piece: Piece) -> int:
 
 
 def _paced(pace: Fraction, c: Canvas, phase: Fraction) -> tuple[Node, ...]:
-    """Stamps that put picture n of a clip exactly where it falls among the canvas's pictures."""
+    """Stamps that put picture n of a clip exactly where it falls among the canvas's frames."""
     ratio = pace / c.rate
     if ratio == 1:
         return (node("settb", expr=1 / c.rate), node("setpts", expr="N"), node("fps", fps=c.rate))

@@ -23,7 +23,7 @@ from ovrik.study.recipe import Recipe
 from ovrik.study.treatment_kinds import SOFTWARE
 
 REPORT_EVERY_S = 0.1
-"""How often a build reports progress; also the resolution of "time to first picture"."""
+"""How often a build reports progress; also the resolution of "time to first frame"."""
 DEVICE_PATHS = {p.key: p for p in PATHS}
 
 
@@ -32,7 +32,7 @@ class Export:
     """What is exported, how, and by what.
 
     Fields: `program`, its path; `options` that the build takes (an old one does not know how often to
-    report); `programme`; `excerpt`; `recipe`; `decode`, `treat`, what does these; `mark`, which tells
+    report); `programme`; `excerpt`; `recipe`; `decode`, `treat`, what does these; `mark`, which sets
     builds apart where each needs an analysis of its own.
     """
 
@@ -249,7 +249,7 @@ def _rate_value(job: Export) -> int:
 
 
 def prerender_command(job: Export, into: Intermediate, output: Path) -> list[str]:
-    """The treated picture, with its sound, into an intermediate. Of the recipe only delivery size and
+    """The treated frame, with its sound, into an intermediate. Of the recipe only delivery size and
     rate and whether there is sound play a part."""
     made = _source(job)
     nodes = _to_delivery(job)

@@ -85,7 +85,7 @@ def is_deep(pixel_format: str) -> bool:
 
 
 def surface(place: str, pixel_format: str, deep: bool) -> str:
-    """The format in which a device is given pictures: as they are where it takes that, else the
+    """The format in which a device is given frames: as they are where it takes that, else the
     nearest one that loses nothing but, where the filter knows no better, depth."""
     if place != OPENCL:
         return pixel_format if deep else shallow(pixel_format)

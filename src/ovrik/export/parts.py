@@ -28,7 +28,7 @@ Commands = Mapping[str, list[list[str]]]
 
 @dataclass(frozen=True)
 class Places:
-    """Files of a ladder. Fields: `raw`, pictures ready to be encoded; `folder`, where all else is written."""
+    """Files of a ladder. Fields: `raw`, frames ready to be encoded; `folder`, where all else is written."""
 
     raw: Path
     folder: Path
@@ -43,12 +43,12 @@ class Places:
 
 
 def raw_pictures(job: Export) -> Intermediate:
-    """How the treated pictures are kept, uncoded."""
+    """How the treated frames are kept, uncoded."""
     return Intermediate("raw", pixel_format=job.programme.pixel_format)
 
 
 def raw_command(job: Export, raw: Path) -> list[str]:
-    """Writes the treated pictures, uncoded and without sound."""
+    """Writes the treated frames, uncoded and without sound."""
     return prerender_command(replace(job, recipe=recipe("ffv1", sound="none")), raw_pictures(job), raw)
 
 
@@ -105,7 +105,7 @@ def _decode(job: Export, made: Assembly) -> list[str]:
 
 
 def _sound(job: Export) -> list[str]:
-    """Only the chains of the sound: with the others, pictures would be decoded as well."""
+    """Only the chains of the sound: with the others, frames would be decoded as well."""
     start, codec = [job.program, *head_arguments(job)], ["-c:a", job.recipe.sound]
     if job.programme.plain:
         clip = job.programme.clips[0]

@@ -7,7 +7,7 @@ from typing import Protocol
 
 @dataclass(frozen=True)
 class Progress:
-    """Fields: `at_s`, seconds since the process started; `frame`, pictures written so far; `fps`
+    """Fields: `at_s`, seconds since the process started; `frame`, frames written so far; `fps`
     as the build reports it; `bytes` written; `ended`, True in the last report."""
 
     at_s: float
@@ -50,7 +50,7 @@ class ProgressReader:
     def _number(self, key: str) -> float:
         try:
             return float(self._values.get(key, 0))
-        except ValueError:  # "N/A" until the first picture is out
+        except ValueError:  # "N/A" until the first frame is out
             return 0.0
 
 
@@ -64,7 +64,7 @@ class PatternReader:
         self._rest = b""
 
     def feed(self, piece: bytes, at_s: float) -> list[Progress]:
-        """Reports in this piece, one for each line that tells."""
+        """Reports in this piece, one for each line that holds any."""
         *lines, self._rest = (self._rest + piece).replace(b"\r", b"\n").split(b"\n")
         out = []
         for line in lines:

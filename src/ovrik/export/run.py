@@ -27,7 +27,7 @@ class RunResult:
 
     Fields: `state`, "done", "failed" or "stopped"; `reason`, why it failed, in plain words;
     `usage` (None when the program did not start); `first_frame_s` and `last_frame_s`, when the
-    first and last picture were reported (to 0.1 s), or None; `frames` reported written;
+    first and last frame were reported (to 0.1 s), or None; `frames` reported written;
     `output_bytes`; `other_cpu_s`, processor seconds used on the machine by anything but the export
     and Ovrik; `stolen_s`, processor seconds the host of a virtual machine took away; `trace`, series of what
     went on; `others`, processes that were at work meanwhile with their processor seconds, the greediest first;
@@ -138,7 +138,7 @@ def timed_run(
 
 
 class _Marks:
-    """Times of the first and the last picture, from the progress stream."""
+    """Times of the first and the last frame, from the progress stream."""
 
     def __init__(
         self,
@@ -158,7 +158,7 @@ class _Marks:
         self._on_progress = on_progress
 
     def take(self, piece: bytes, at_s: float) -> bool:
-        """Read a piece of the stream; True when pictures or bytes were added."""
+        """Read a piece of the stream; True when frames or bytes were added."""
         advanced = False
         at_s += self._spent
         for report in self._reader.feed(piece, at_s):
@@ -172,7 +172,7 @@ class _Marks:
         return advanced
 
     def _of_all_passes(self, report: Progress) -> Progress:
-        """The same report with its pictures counted as a share of all passes."""
+        """The same report with its frames counted as a share of all passes."""
         return replace(report, frame=round((self._done + report.frame) / self._passes))
 
 
@@ -194,8 +194,8 @@ def _failure(usage: Usage, partial: Path) -> str:
     text = "\n".join(usage.log).lower()
     if any(phrase in text for phrase in FULL_DISK) or _free(partial.parent) < LOW_DISK_BYTES:
         return f"the disk is full: {os.strerror(errno.ENOSPC)} in {partial.parent}"
-    telling = [line for line in usage.log if _is_telling(line.lower())]
-    first = telling[0] if telling else usage.log[-1] if usage.log else "no message"
+    informative = [line for line in usage.log if _is_informative(line.lower())]
+    first = informative[0] if informative else usage.log[-1] if usage.log else "no message"
     return f"the encoder ended with exit code {usage.exit_code}: {first}"
 
 
@@ -225,7 +225,7 @@ AFTERMATH = (
 )
 
 
-def _is_telling(line: str) -> bool:
+def _is_informative(line: str) -> bool:
     """Whether a log line names the fault rather than its aftermath."""
     return any(word in line for word in TELLING) and not any(word in line for word in AFTERMATH)
 

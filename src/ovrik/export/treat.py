@@ -270,7 +270,7 @@ def _rate(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
 
 
 def at_other_rate(rate: Fraction, method: str, c: Canvas) -> tuple[Node, ...]:
-    """Filters that bring a stream to a rate; interpolation gets pictures to look ahead to."""
+    """Filters that bring a stream to a rate; interpolation gets frames to look ahead to."""
     if method == "nearest frame":
         return (node("fps", fps=rate, round="up", start_time=0),)
     mode = (

@@ -36,7 +36,7 @@ class Trace:
     Fields: `columns`, values by name: `t` seconds since the start; `frames` written so far; `fps` of the last
     step; `cpu` per cent of all processors, `core 0` and so on of each; `read`, `written` MB/s of all disks;
     `disk` per cent of time that the busiest disk was at work; `memory` MiB and `memory share` per cent in use;
-    `clock` MHz, `temperature` °C, `fan` rpm and `watts` of the processors where the machine tells; and each sensor
+    `clock` MHz, `temperature` °C, `fan` rpm and `watts` of the processors where the machine reports them; and each sensor
     of the device that was asked for by its name, with its unit in brackets.
     """
 
@@ -62,7 +62,7 @@ class Trace:
         return {n: float(np.median(v)) for n, v in found.items() if len(v)}
 
     def joules(self) -> float | None:
-        """Energy of the processors and of the device over the run: watts times steps; None where neither tells."""
+        """Energy of the processors and of the device over the run: watts times steps; None where neither reports it."""
         found = [v for n, v in self.columns.items() if n == "watts" or n.endswith("[W]")]
         t = self.columns.get("t", np.array([]))
         if not found or not len(t):
@@ -118,7 +118,7 @@ class Watcher:
         self._over.set()
 
     def end(self) -> Trace:
-        """It is over: the series, with `seen` told who else was at work."""
+        """It is over: the series, with `seen` given who else was at work."""
         self._over.set()
         if self._thread:
             self._thread.join(5)

@@ -70,7 +70,7 @@ _KNOWN: dict[str, tuple[Mark, str]] = {}
 
 
 def sha256_now(path: Path) -> str:
-    """SHA-256 of a program file, read again only when the file system tells of a change. Raises OSError."""
+    """SHA-256 of a program file, read again only when the file system reports a change. Raises OSError."""
     mark, known = mark_of(path), _KNOWN.get(str(path))
     if known is None or known[0] != mark:
         known = _KNOWN[str(path)] = mark, file_sha256(path)

@@ -35,11 +35,11 @@ PIXEL_FORMATS = ("yuv420p", "yuv420p10le")
 class DevicePath:
     """One named way to use a device.
 
-    Fields: `key`; `title`; `opens`, what a build is told to open ("" when there is nothing to open
+    Fields: `key`; `title`; `opens`, what a build is asked to open ("" when there is nothing to open
     beforehand); `kind`, the device kind a build must have been built for ("" where the encoder's
     name decides); `decodes` codecs on the device, by `hwaccel` name and `surface` format, or by a decoder
     named CODEC_KEY where `hwaccel` is "";
-    `encoders`, name by codec; `uploads`, True when pictures must be put on the device before they
+    `encoders`, name by codec; `uploads`, True when frames must be put on the device before they
     are encoded; `treatments`; `surfaces`, the device's own format by pixel format.
     """
 

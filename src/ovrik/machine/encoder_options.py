@@ -10,7 +10,7 @@ OPTION = re.compile(r"^ {2}-([\w:+-]+) +<\w+> +(\S+)")
 
 @cache
 def _listed(path: str, sha256: str, topic: str) -> frozenset[str]:
-    """Options on a help page that hold for encoding pictures."""
+    """Options on a help page that hold for encoding frames."""
     del sha256  # only so that another program at the same path is asked anew
     found = (OPTION.match(line) for line in ask(path, "-hide_banner", "-h", topic).splitlines())
     return frozenset(m[1] for m in found if m and m[2].startswith("E") and "V" in m[2])

@@ -17,7 +17,7 @@ SYS, PROC = Path("/sys"), Path("/proc")
 
 @dataclass(frozen=True)
 class Fact:
-    """Fields: `key`; `title`; `value` in words, "unknown" when it can't be told; `source`, where it
+    """Fields: `key`; `title`; `value` in words, "unknown" when it is not known; `source`, where it
     was read; `weight`, how likely a difference in it is to move a time, 0 to 100."""
 
     key: str

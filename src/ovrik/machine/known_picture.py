@@ -75,7 +75,7 @@ def psnr(one: bytes, other: bytes, pixel_format: str) -> float | None:
     """The lowest PSNR in dB of the three planes, over all frames that both hold; None when the sizes differ. What
     lost its colours is as far off as its chroma.
 
-    100 stands for equal pictures.
+    100 stands for equal frames.
     """
     kind = np.dtype(np.uint8 if PEAKS[pixel_format] == 255 else "<u2")
     sizes = plane_sizes(pixel_format)

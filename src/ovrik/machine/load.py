@@ -17,7 +17,7 @@ CULPRIT_SHARE = 0.05
 class Counters:
     """Running totals at a moment. Fields: `at`, monotonic seconds; `busy` and `stolen`, seconds by core;
     `read`, `written` bytes of all disks; `disk_busy`, seconds of each disk; `asleep`, seconds that the machine was
-    suspended since it started; `joules` that the processors used, None where that is not told."""
+    suspended since it started; `joules` that the processors used, None where that is not reported."""
 
     at: float
     busy: tuple[float, ...]
@@ -49,7 +49,7 @@ def counters() -> Counters:
 
 
 def clock_mhz() -> float | None:
-    """The processor's present clock, mean over cores; None where the kernel does not tell."""
+    """The processor's present clock, mean over cores; None where the kernel does not report it."""
     found = psutil.cpu_freq()
     return float(found.current) if found and found.current else None
 
@@ -62,7 +62,7 @@ def hottest_c() -> float | None:
 
 
 def fastest_fan_rpm() -> float | None:
-    """The fastest fan; None where there is none that tells."""
+    """The fastest fan; None where none reports one."""
     found: dict[str, list[Any]] = getattr(psutil, "sensors_fans", dict)()
     values = [f.current for fans in found.values() for f in fans if f.current]
     return float(max(values)) if values else None
@@ -72,7 +72,7 @@ POWERCAP = Path("/sys/class/powercap")
 
 
 def processor_joules(root: Path = POWERCAP) -> float | None:
-    """Energy that all processor packages used since some moment, in joules; None where the kernel does not tell.
+    """Energy that all processor packages used since some moment, in joules; None where the kernel does not report it.
 
     It runs over from time to time: a difference that is below zero is no reading.
     """

@@ -89,7 +89,7 @@ def _process_seconds() -> dict[int, tuple[str, float]]:
 
 
 def device_users() -> tuple[str, ...]:
-    """Names of other processes on a graphics device that is busy, as its driver tells."""
+    """Names of other processes on a graphics device that is busy, as its driver reports."""
     library, handles = driver_devices()
     pids: list[int] = []
     for handle in handles:
@@ -102,13 +102,13 @@ def device_users() -> tuple[str, ...]:
             ):
                 pids += [process.pid for process in ask(handle)]
         except library.NVMLError:
-            continue  # this device does not tell who uses it
+            continue  # this device does not report who uses it
     names = (psutil.Process(pid).name() for pid in dict.fromkeys(pids) if psutil.pid_exists(pid))
     return tuple(dict.fromkeys(names))
 
 
 def file_system_of(folder: Path) -> str:
-    """Type of the file system that a folder lies on; "" if it can't be told."""
+    """Type of the file system that a folder lies on; "" if it is not known."""
     place = folder.resolve()
     best = ("", "")
     for part in psutil.disk_partitions(all=True):

@@ -1,4 +1,4 @@
-"""Sensors: one reading of everything that tells, from the system and the drivers."""
+"""Sensors: one reading of everything that can be read, from the system and the drivers."""
 
 import time
 from dataclasses import dataclass
@@ -26,7 +26,7 @@ class Sensors(Protocol):
     """Anything that can be read for sensor values."""
 
     def read(self) -> list[SensorValue]:
-        """The present values; empty where nothing tells."""
+        """The present values; empty where nothing says."""
 
 
 class SystemSensors:
@@ -70,7 +70,7 @@ class DriverSensors:
     )
 
     def users(self) -> dict[int, float]:
-        """Share of a device, 0 to 1, by process that used one just now; empty where that is not told."""
+        """Share of a device, 0 to 1, by process that used one just now; empty where that is not reported."""
         library, handles = driver_devices()
         out: dict[int, float] = {}
         for handle in handles:

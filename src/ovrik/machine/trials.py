@@ -1,4 +1,4 @@
-"""Does an acceleration work here? Found out by trying, on a known picture."""
+"""Does an acceleration work here? Found out by trying, on known frames."""
 
 import re
 import subprocess
@@ -108,19 +108,19 @@ AFTERMATH = (
 
 
 def plain_reason(log: str) -> str:
-    """A log in plain words; an unknown one gives its first telling line."""
+    """A log in plain words; an unknown one gives its first informative line."""
     for pattern, words in REASONS:
         found = re.search(pattern, log)
         if found:
             return words.format(*found.groups())
     lines = [re.sub(r"^(?:\[[^]]*\] *)+", "", x).strip() for x in log.splitlines()]
-    telling = [
+    informative = [
         x
         for x in lines
         if re.search(r"error|fail|not |invalid|unable|cannot", x, re.IGNORECASE)
         and not any(a in x.lower() for a in AFTERMATH)
     ]
-    return telling[0] if telling else (lines[-1] if lines else "it ended without a message")
+    return informative[0] if informative else (lines[-1] if lines else "it ended without a message")
 
 
 NOISE = re.compile(r"Statistics:|packets|Input file|demuxed|VK_|extension|Supported layers|^\s*$")

@@ -15,13 +15,13 @@ from ovrik.study.footage import Footage
 from ovrik.study.programme import GAP, Programme
 
 PLACES_S = 0.5
-"""Seconds between two places at which a pair of pictures is measured."""
+"""Seconds between two places at which a pair of frames is measured."""
 FEWEST = 24
 AHEAD = 4
 
 
 def step_of(frames: int, rate: float) -> int:
-    """Pictures from one measured pair to the next: half a second, less where that gives too few."""
+    """Frames from one measured pair to the next: half a second, less where that gives too few."""
     return max(2, min(round(rate * PLACES_S), frames // FEWEST))
 
 
@@ -92,7 +92,7 @@ def measure_complexity(
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Curve:
-    """SI and TI of the programme's own pictures, as its clips hold them: treatments are not counted.
+    """SI and TI of the programme's own frames, as its clips hold them: treatments are not counted.
 
     Pairs never reach across a cut. Black gaps count as 0. Raises OvrikError, Stopped.
     """

@@ -152,7 +152,7 @@ STEPS = (0, 8, 20, 40, 80)
 
 
 def _telling(t: Treatment) -> list[Node]:
-    """What the known picture must hold for a treatment to have something to do: a key gets its colour, and colours
+    """What the known frames must hold for a treatment to have something to do: a key gets its colour, and colours
     ever further from it."""
     if t.kind != "key":
         return []

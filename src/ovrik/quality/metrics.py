@@ -26,9 +26,9 @@ def frame_scores(
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> dict[str, MetricScores]:
-    """Score an output against the reference, picture by picture in order.
+    """Score an output against the reference, frame by frame in order.
 
-    Pictures are paired by number, not by time stamp, so that the stamps of different containers
+    Frames are paired by number, not by time stamp, so that the stamps of different containers
     can't shift them. `colour`, the output's own tags: where they or the programme's are missing, the
     other's stand for both, so that samples are compared as they are coded; only tags that are there
     and differ are converted. Levels are what each file says of itself, limited where it says nothing, as a player

@@ -1,4 +1,4 @@
-"""One treated picture of a programme, for looking at."""
+"""One treated frame of a programme, for looking at."""
 
 import subprocess
 

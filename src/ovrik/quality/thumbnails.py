@@ -1,4 +1,4 @@
-"""Small JPEG pictures along a clip."""
+"""Small JPEG frames along a clip."""
 
 from collections.abc import Callable, Sequence
 from fractions import Fraction
@@ -12,7 +12,7 @@ HEIGHT = 72
 
 
 def strip_frames(frames: int, most: int = 48) -> list[int]:
-    """Frame numbers spread evenly along a clip, each at the middle of its stretch."""
+    """Frame numbers spread evenly along a clip, each at the middle of its segment."""
     count = min(frames, most)
     return [int((i + 0.5) * frames / count) for i in range(count)]
 

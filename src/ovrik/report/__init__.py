@@ -1,1 +1,1 @@
-"""Evidence told to others."""
+"""Evidence passed on to others."""

@@ -49,7 +49,7 @@ def programme_rows(p: Programme) -> list[tuple[str, str]]:
         ("Duration", f"{p.duration_s:.3f} s, {p.frames} frames"),
         ("Working format", p.pixel_format),
         ("Treatments", "; ".join(used) or "none"),
-        ("Sound", f"{len(p.sound)} track{'s' * (len(p.sound) != 1)}" if p.sound else "none"),
+        ("Audio", f"{len(p.sound)} track{'s' * (len(p.sound) != 1)}" if p.sound else "none"),
         ("Left out", "; ".join(p.left_out) or "nothing"),
     ]
 
@@ -81,7 +81,7 @@ def footage_rows(footage: Footage) -> list[tuple[str, str]]:
         ("On disk", size_words(footage.size_bytes)),
         ("Colour", str(footage.colour)),
         ("Frames found", READ_BY[method_of(footage)]),
-        ("Sound", "; ".join(map(_sound, footage.sounds)) or "none"),
+        ("Audio", "; ".join(map(_sound, footage.sounds)) or "none"),
     ]
 
 
@@ -107,7 +107,7 @@ def odd_rows(footage: Footage) -> list[tuple[str, str]]:
         ("Fields", footage.field_order and f"interlaced, {footage.field_order}"),
         ("Dynamic range", footage.hdr and f"HDR ({footage.hdr})"),
         ("Tags", "; ".join(tag_conflicts(footage))),
-        ("Begins", lead > 0.0005 and f"{lead:.3f} s after its sound"),
+        ("Begins", lead > 0.0005 and f"{lead:.3f} s after its audio"),
     )
     return [(name, str(words)) for name, words in found if words]
 

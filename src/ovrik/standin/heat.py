@@ -22,7 +22,7 @@ class Activity(NamedTuple):
 
 
 def activity(file: Path, now: float) -> Activity:
-    """What a device does at `now`, seconds since the epoch, from what its last export told; idle without that."""
+    """What a device does at `now`, seconds since the epoch, from what its last export reported; idle without that."""
     try:
         said = json.loads(file.read_text())
     except (OSError, ValueError):

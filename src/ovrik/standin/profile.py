@@ -32,7 +32,7 @@ class Codec:
 class Profile:
     """A simulated device.
 
-    Fields: `key`; `name`; `startup_s` before the first picture; `units` that encode;
+    Fields: `key`; `name`; `startup_s` before the first frame; `units` that encode;
     `second_unit_pixels`, the frame size from which a second unit joins, and `second_unit_presets`
     at which it does; `sessions` at once; `hot_after_s` of work it slows to `hot_factor` of its pace
     (0: never); `link_bytes_per_s` to an external box (0: none); `spread` of the pace from run to
@@ -77,7 +77,7 @@ class Profile:
         return self.units if joins else 1
 
     def link_share(self, codec: str, preset: str, pixels: int, depth: int) -> float:
-        """How full the link is while pictures are encoded, 0 to 1."""
+        """How full the link is while frames are encoded, 0 to 1."""
         if not self.link_bytes_per_s:
             return 0.0
         unit = pixels / (self.codecs[codec].pixels_per_s[preset] * self.units_at_work(preset, pixels))
@@ -85,7 +85,7 @@ class Profile:
         return link / max(unit, link)
 
     def _over_link(self, pixels: int, depth: int) -> float:
-        """Seconds for one picture, 4:2:0."""
+        """Seconds for one frame, 4:2:0."""
         return pixels * 1.5 * (1 if depth == 8 else 2) / self.link_bytes_per_s
 
     def seconds(

@@ -60,7 +60,7 @@ class Wish:
 
     @property
     def treated(self) -> bool:
-        """Whether pictures are treated on their way, which no kept file could stand for: that load is
+        """Whether frames are treated on their way, which no kept file could stand for: that load is
         the processor's, and real."""
         return "-filter_complex" in self.real
 

@@ -86,7 +86,7 @@ class RunRecord:
 
     @property
     def joules(self) -> float | None:
-        """Energy that processors and device used during it, None where that is not told."""
+        """Energy that processors and device used during it, None where that is not reported."""
         return self.conditions.get("joules")
 
     @property
@@ -96,7 +96,7 @@ class RunRecord:
 
     @property
     def fps(self) -> float | None:
-        """Pictures per second over the whole run."""
+        """Frames per second over the whole run."""
         if not self.wall_s or not self.frames_written:
             return None
         return self.frames_written / self.wall_s

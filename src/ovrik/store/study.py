@@ -300,7 +300,7 @@ class Study:
         ]
 
     def keep_excerpt(self, name: str, excerpt: Excerpt) -> None:
-        """Keep an excerpt by name, in place of one with the same name or the same pictures."""
+        """Keep an excerpt by name, in place of one with the same name or the same frames."""
         with self._change() as db:
             db.execute(
                 "DELETE FROM excerpt WHERE name = ? OR (start_frame = ? AND frames = ?)",
@@ -356,7 +356,7 @@ class Study:
     def keep_complexity(
         self, programme: Programme, places: Sequence[int], si: Sequence[float], ti: Sequence[float]
     ) -> None:
-        """Keep SI and TI measured at these pictures of a programme."""
+        """Keep SI and TI measured at these frames of a programme."""
         with self._change() as db:
             db.execute(
                 "INSERT OR REPLACE INTO complexity VALUES (?,?,?,?)",
@@ -615,14 +615,14 @@ class Study:
 
     @reading("thumbnails")
     def thumbnails(self) -> dict[tuple[str, int], bytes]:
-        """Small pictures of the clips, JPEG by clip checksum and the clip's own frame."""
+        """Small frames of the clips, JPEG by clip checksum and the clip's own frame."""
         found = self._all(
             "SELECT f.checksum, t.frame, t.jpeg FROM thumbnail t JOIN footage f ON f.id = t.footage_id"
         )
         return {(r["checksum"], r["frame"]): r["jpeg"] for r in found}
 
     def keep_thumbnails(self, clip: Footage, pictures: dict[int, bytes]) -> None:
-        """Keep small pictures of a clip."""
+        """Keep small frames of a clip."""
         with self._change() as db:
             number = rows.footage_id(db, clip)
             db.executemany(

@@ -20,14 +20,14 @@ _KNOWN: dict[str, tuple[Mark, str]] = {}
 
 
 def mark_of(path: Path) -> Mark:
-    """What a file system tells of a file's contents without reading them: size, change times, identity. Raises
+    """What a file system says of a file's contents without reading them: size, change times, identity. Raises
     OSError when the file is not there."""
     said = path.stat()
     return said.st_size, said.st_mtime_ns, said.st_ctime_ns, said.st_ino
 
 
 def checksum_now(path: Path) -> str:
-    """The footage checksum, read again only when the file system tells of a change. Raises OSError, and OvrikError
+    """The footage checksum, read again only when the file system reports a change. Raises OSError, and OvrikError
     for what is no regular file."""
     mark, known = mark_of(regular(path)), _KNOWN.get(str(path))
     if known is None or known[0] != mark:

@@ -23,7 +23,7 @@ class Conduct:
     the drive) in which the study's folder of outputs lies, "" for beside the study; `remove_left`, whether what
     runs that were cut off left in the folder of outputs is removed before a run; `sync`, whether all that waits to
     be written is on the disks before a run begins; `refuse_forms`, whether a contender is out whose device gives
-    another picture than software for a treatment in use, instead of only being told."""
+    another picture than software for a treatment in use, instead of only being warned about."""
 
     __pydantic_config__: ClassVar[Any] = OPEN
 

@@ -20,7 +20,7 @@ NAMED = object()
 class Factor:
     """Something that may differ between two contenders.
 
-    Fields: `title`; `raw`, its value, to tell whether two differ; `words`, the value as shown; `short`, how
+    Fields: `title`; `raw`, its value, to see whether two differ; `words`, the value as shown; `short`, how
     it is written in a label where the words alone would not say what they are, "" for the words; `usual`,
     the raw value that a label passes over: the others name theirs. `NAMED` where every value is named.
     """
@@ -78,12 +78,12 @@ FACTOR_TABLE: dict[str, Factor] = {
         usual="",
     ),
     "container": Factor("Container", attrgetter("recipe.container"), lambda c: c.recipe.container),
-    "sound": Factor("Sound", attrgetter("recipe.sound"), lambda c: c.recipe.sound),
+    "sound": Factor("Audio", attrgetter("recipe.sound"), lambda c: c.recipe.sound),
     "sound_rate": Factor(
         "Audio bit rate",
         attrgetter("recipe.sound_bit_rate"),
         lambda c: bit_rate_words(c.recipe.sound_bit_rate) if c.recipe.sound_bit_rate else "usual",
-        "sound {}",
+        "audio {}",
         usual=0,
     ),
     "raw": Factor(
@@ -128,7 +128,7 @@ class Contender:
     `label_given`, True when a person wrote the label; `build`, "bundled", "system" or a path to a
     program; `recipe`; `active`, False when it was taken out of the line-up after being timed; `decode`,
     "software" or the key of the device path that decodes; `treat`, "software", "opencl" or "vulkan"; what
-    encodes is told by the recipe's encoder; `prerendered`, the intermediate it exports from, or None.
+    encodes is set by the recipe's encoder; `prerendered`, the intermediate it exports from, or None.
     """
 
     build: str
@@ -252,7 +252,7 @@ def difference(one: Contender, other: Contender) -> Difference:
 
 def output_name(contender: Contender, excerpt: str) -> str:
     """File name of a contender's output: the study's own number, encoder and preset to read, and a checksum of all
-    that decides its command; `excerpt` tells of which part it is. A label may change: it is not in it."""
+    that decides its command; `excerpt` names the part. A label may change: it is not in it."""
     said = f"{contender.recipe.facts.short} {contender.recipe.preset}"
     slug = re.sub(r"[^a-z0-9]+", "-", said.lower()).strip("-")[:60] or "output"
     mark = hashlib.sha256(repr(contender.identity).encode()).hexdigest()[:8]

@@ -67,7 +67,7 @@ SETTINGS: dict[str, tuple[str, Callable[[Any], Any]]] = {
 def contender_of(said: Mapping[str, Any], folder: Path) -> Contender:
     """The contender that the keys of a `ContenderTable` describe; a program's path is taken from `folder`.
 
-    `told` holds values that the table has checked. Raises OvrikError.
+    `said` holds values that the table has checked. Raises OvrikError.
     """
     get = said.get
     bit_rate, preset = get("bit_rate"), get("preset")

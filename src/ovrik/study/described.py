@@ -30,7 +30,7 @@ class VersionAsk(_Strict):
 
 
 class ProgressAsk(_Strict):
-    """How progress is told on standard output: a `pattern` whose first group is a number of `unit`."""
+    """How progress is reported on standard output: a `pattern` whose first group is a number of `unit`."""
 
     pattern: str
     unit: Literal["frames", "percent", "seconds"]

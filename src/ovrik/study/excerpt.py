@@ -1,4 +1,4 @@
-"""The stretch of the programme that is timed, exact to the frame."""
+"""The segment of the programme that is timed, exact to the frame."""
 
 from dataclasses import dataclass
 
@@ -11,19 +11,19 @@ SHORTEST_FRAMES = 2
 
 @dataclass(frozen=True)
 class Excerpt:
-    """Fields: `start_frame`, index of the first picture from 0; `frames`, how many."""
+    """Fields: `start_frame`, index of the first frame from 0; `frames`, how many."""
 
     start_frame: int
     frames: int
 
     @property
     def end_frame(self) -> int:
-        """Index of the first picture after the excerpt."""
+        """Index of the first frame after the excerpt."""
         return self.start_frame + self.frames
 
     @property
     def slug(self) -> str:
-        """Its place in a file name: first picture and length."""
+        """Its place in a file name: first frame and length."""
         return f"{self.start_frame}+{self.frames}"
 
 

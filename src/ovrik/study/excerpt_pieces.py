@@ -12,8 +12,8 @@ LONGEST_LEAD = 64
 @dataclass(frozen=True)
 class Piece:
     """A shot, or a part of one. Fields: `shot`, with start and frames cut to size; `phase`, the part
-    of a source picture (0 up to, not including, 1) by which it begins after `shot.start`; `at`, its
-    place in the stretch, in pictures."""
+    of a source frame (0 up to, not including, 1) by which it begins after `shot.start`; `at`, its
+    place in the segment, in frames."""
 
     shot: Shot
     phase: Fraction
@@ -22,8 +22,8 @@ class Piece:
 
 @dataclass(frozen=True)
 class ExcerptPieces:
-    """Fields: `base` and `overlays`, pieces in order; `lead`, pictures to be thrown away at the head;
-    `frames` after the lead; `sound`, tracks with times counted from the excerpt's first picture."""
+    """Fields: `base` and `overlays`, pieces in order; `lead`, frames to be thrown away at the head;
+    `frames` after the lead; `sound`, tracks with times counted from the excerpt's first frame."""
 
     base: tuple[Piece, ...]
     overlays: tuple[Piece, ...]
@@ -35,15 +35,15 @@ class ExcerptPieces:
 def pieces_of(programme: Programme, excerpt: Excerpt) -> ExcerptPieces:
     """The pieces that an excerpt is made of.
 
-    It may begin a few pictures early (`lead`): at the start of a dissolve that the excerpt cuts into,
-    or where a clip of another rate has a picture exactly.
+    It may begin a few frames early (`lead`): at the start of a dissolve that the excerpt cuts into,
+    or where a clip of another rate has a frame at exactly that time.
     """
     first, end = _widened(programme, excerpt)
     base: list[Piece] = []
     for start, shot in zip(programme.starts, programme.shots, strict=True):
         if start < end and start + shot.frames > first:
             piece = _cut(programme, shot, start, first, end)
-            # What comes up before the stretch is there already.
+            # What comes up before the segment is there already.
             base.append(piece if base else replace(piece, shot=replace(piece.shot, dissolve=0)))
     overlays = [
         _cut(programme, o.shot, o.at, first, end)

@@ -1,4 +1,4 @@
-"""A file into which the treated picture is rendered first, so that exports can begin from it."""
+"""A file into which the treated frame is rendered first, so that exports can begin from it."""
 
 from dataclasses import dataclass
 from typing import Any

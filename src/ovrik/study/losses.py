@@ -30,7 +30,7 @@ def programme_losses(programme: Programme) -> tuple[str, ...]:
         if not programme.plain and any(s.channels > 2 for s in clip.sounds[:1]):
             out.append(f"the {clip.sounds[0].channels} channels of {_name(clip)} are mixed to stereo")
         if len(clip.sounds) > 1:
-            out.append(f"of the {len(clip.sounds)} sound streams of {_name(clip)} the first is taken")
+            out.append(f"of the {len(clip.sounds)} audio streams of {_name(clip)} only the first is used")
         out += [f"{_name(clip)}: {words}" for words in tag_conflicts(clip)]
     return tuple(dict.fromkeys(out))
 

@@ -75,7 +75,7 @@ class MediaFinder:
 
 
 def start_timecode(path: str) -> str:
-    """The timecode of a clip's first picture as it is written in the file, or ""."""
+    """The timecode of a clip's first frame as it is written in the file, or ""."""
     with open_clip(Path(path)) as box:
         tags = [box.metadata, *(s.metadata for s in box.streams)]
         return next((t["timecode"] for t in tags if t.get("timecode")), "")

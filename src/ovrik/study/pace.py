@@ -1,4 +1,4 @@
-"""How fast the frames of a clip follow one another, told from their time stamps."""
+"""How fast the frames of a clip follow one another, read from their time stamps."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -6,7 +6,7 @@ TITLES = {
     DECODE: "Decoding alone",
     TREAT: "Decoding and treatments",
     ENCODE: "Encoding from raw frames",
-    SOUND: "Sound alone",
+    SOUND: "Audio alone",
     WRITE: "Writing the file",
     ALL: "The whole export",
 }

@@ -18,11 +18,11 @@ GAP = -1
 
 @dataclass(frozen=True)
 class Shot:
-    """One stretch of a clip, or of black.
+    """One segment of a clip, or of black.
 
-    Fields: `clip`, its index in the programme's clips, or `GAP`; `start`, the first picture taken, in
-    the clip's own pictures; `frames`, how long it stands, in the programme's pictures, dissolves at
-    both ends included; `dissolve`, the pictures at its head during which it comes up over the shot
+    Fields: `clip`, its index in the programme's clips, or `GAP`; `start`, the first frame taken, in
+    the clip's own frames; `frames`, how long it stands, in the programme's frames, dissolves at
+    both ends included; `dissolve`, the frames at its head during which it comes up over the shot
     before; `treatments` in the order in which they are applied; `name` from the timeline, or ""; `still`, whether its
     one frame stands throughout; `reverse`, whether it is played backwards: then `start` is the earliest frame it
     shows.
@@ -54,7 +54,7 @@ class Overlay:
 
 @dataclass(frozen=True)
 class SoundPiece:
-    """A stretch of a clip's sound. Fields: `clip`, index; `start`, `length` within the clip and `at`
+    """A segment of a clip's sound. Fields: `clip`, index; `start`, `length` within the clip and `at`
     in the programme, all in seconds, exact."""
 
     clip: int
@@ -101,7 +101,7 @@ class Programme:
 
     @cached_property
     def frames(self) -> int:
-        """Length in pictures."""
+        """Length in frames."""
         return sum(s.frames for s in self.shots) - sum(s.dissolve for s in self.shots[1:])
 
     @property
@@ -115,7 +115,7 @@ class Programme:
 
     @cached_property
     def plain(self) -> bool:
-        """Whether it is one untreated clip from its first picture to its last, as it is."""
+        """Whether it is one untreated clip from its first frame to its last, as it is."""
         return (
             len(self.clips) == 1
             and not self.treatments

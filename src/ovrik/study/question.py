@@ -13,7 +13,7 @@ from ovrik.study.treatment import Treatment
 @dataclass(frozen=True)
 class Span:
     """An excerpt as it is written. Fields: `name`, "" for the only one; `start_s`, `duration_s` in
-    seconds (None: to the end), or `start_frame`, `frames` where it is given in pictures."""
+    seconds (None: to the end), or `start_frame`, `frames` where it is given in frames."""
 
     name: str = ""
     start_s: float = 0.0

@@ -89,7 +89,7 @@ def reading_of(clip: Footage, first: int, frames: int) -> Reading:
     early = Fraction(clip.longest_gop_s).limit_denominator(1000) * 3 / 2 + LEAST_EARLY_S
     if at <= early:
         return Reading(first, frames, None, skip=first)
-    # What is thrown away is told by time: how many frames there are depends on where the seek lands.
+    # What is thrown away is chosen by time: how many frames there are depends on where the seek lands.
     return Reading(first, frames, lead + at - early, skip_s=early - slack, by_time=True, span_s=early + span)
 
 

@@ -27,7 +27,7 @@ def with_set(programme: Programme, name: str) -> Programme:
 
 def _shot(shot: Shot, treatments: tuple[Treatment, ...]) -> Shot:
     """A shot with these treatments in place of its own. One that was slower keeps its length, and so uses
-    more of its clip than before, or less: a clip that ends early holds its last picture."""
+    more of its clip than before, or less: a clip that ends early holds its last frame."""
     return replace(shot, treatments=() if shot.clip == GAP else treatments)
 
 

@@ -42,8 +42,8 @@ class Recipe:
 
     Fields: `encoder`; `preset` in the encoder's default word; `quality`, its constant-quality number,
     or None; `bit_rate` in bit/s, target or cap, or None; `pixel_format`; `container`; `sound`, a key
-    of `SOUNDS`; `control`, a rate control of `encoders` ("": told by which numbers are set); `tune`,
-    `profile` in the encoder's words, or ""; `gop`, pictures between key frames, 0 for its own choice;
+    of `SOUNDS`; `control`, a rate control of `encoders` ("": follows from which numbers are set); `tune`,
+    `profile` in the encoder's words, or ""; `gop`, frames between key frames, 0 for its own choice;
     `b_frames`, how many in a row, −1 for its own choice; `threads`, 0 for its own choice; `width`,
     `height` in pixels, 0 for the programme's; `rate` in frames per second as "25" or "30000/1001", ""
     for the programme's; `sound_bit_rate` in bit/s, 0 for the codec's usual one; `raw`, further options
@@ -313,9 +313,9 @@ def _box_faults(encoder: str, container: str, sound: str, sound_bit_rate: int) -
             f"use {' or '.join('.' + c for c in facts.containers)}"
         )
     if sound not in SOUNDS:
-        found.append(f'the sound codec "{sound}" is not known; choose one of {", ".join(SOUNDS)}')
+        found.append(f'the audio codec "{sound}" is not known; choose one of {", ".join(SOUNDS)}')
     elif sound != "none" and sound not in box.sounds:
-        found.append(f"{box.title} (.{box.name}) can't hold {sound} sound; use {' or '.join(box.sounds)}")
+        found.append(f"{box.title} (.{box.name}) can't hold {sound} audio; use {' or '.join(box.sounds)}")
     elif sound_bit_rate and not SOUNDS[sound]:
-        found.append(f"{sound} sound has no bit rate to set")
+        found.append(f"{sound} audio has no bit rate to set")
     return tuple(found)

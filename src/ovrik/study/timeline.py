@@ -1,4 +1,4 @@
-"""A timeline file becomes a programme: cuts, gaps, dissolves, overlays and sound, to the picture."""
+"""A timeline file becomes a programme: cuts, gaps, dissolves, overlays and sound, to the frame."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
@@ -33,8 +33,8 @@ class TimelineRead:
 
 def read_timeline(path: Path, folders: Sequence[Path] = (), rate: Fraction | None = None) -> TimelineRead:
     """Read an .otio, .edl or xmeml file. Media are looked for where the file says, then by name in
-    `folders` and beside the file. `rate` in frames per second is only needed for an .edl, which does not
-    tell it; without one the first clip's is taken. Raises OvrikError when it can't be read."""
+    `folders` and beside the file. `rate` in frames per second is only needed for an .edl, which does not state it;
+    without one the first clip's is taken. Raises OvrikError when it can't be read."""
     finder = MediaFinder(path.parent, folders)
     timeline = open_timeline(path, finder, rate)
     reader = _Reader(timeline, finder)
@@ -47,8 +47,8 @@ def read_timeline(path: Path, folders: Sequence[Path] = (), rate: Fraction | Non
 
 @dataclass
 class _Item:
-    """A stretch on a track. `at`, `length` in seconds; `clip` None for black; `start` in seconds of the
-    clip; `into` is the dissolve that leads to it, as pictures before and after the cut, in seconds; `still` and
+    """A segment on a track. `at`, `length` in seconds; `clip` None for black; `start` in seconds of the
+    clip; `into` is the dissolve that leads to it, as frames before and after the cut, in seconds; `still` and
     `reverse` as of a `Shot`."""
 
     at: Fraction
@@ -105,7 +105,7 @@ class _Reader:
 
     def _transition(self, found: Any, sound: bool) -> tuple[Fraction, Fraction]:
         if sound:
-            self.left_out.append("cross-fades of sound: they are cuts")
+            self.left_out.append("cross-fades of audio: they become cuts")
         elif found.transition_type != "SMPTE_Dissolve":
             self.left_out.append(f"the transition “{found.name or found.transition_type}”: it is a cut")
         else:
@@ -127,7 +127,7 @@ class _Reader:
             yield from self._nested(child, length, sound, depth)
 
     def _nested(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[_Item]:
-        """What is inside a nested timeline, cut to the stretch of it that is used."""
+        """What is inside a nested timeline, cut to the segment of it that is used."""
         import opentimelineio as otio
 
         track = child
@@ -191,7 +191,7 @@ class _Reader:
         )
 
     def _media_start(self, media: Any, clip: Footage, child: Any) -> Fraction:
-        """Time that the clip's first picture has in the timeline's counting."""
+        """Time that the clip's first frame has in the timeline's counting."""
         import opentimelineio as otio
 
         begin = _seconds(child.trimmed_range().start_time)
@@ -242,7 +242,7 @@ class _Reader:
                 values[p.name] = str(path_of_url(str(values[p.name]), self.finder.beside))
         return treatment(kind, values)
 
-    # From seconds to pictures
+    # From seconds to frames
 
     def programme(self, name: str, left_out: tuple[str, ...]) -> Programme:
         """The programme, once all media are found."""
@@ -269,7 +269,7 @@ class _Reader:
         if not self.audio:
             sound = linked_sound(shots, self.clips, rate)
             if sound:
-                notes.append("no sound track: the shots' own sound is taken")
+                notes.append("no audio track: the shots' own audio is used")
         over = tuple(self._own(t) for t in own.get("treatments", ()))
         return Programme(
             name,
@@ -299,7 +299,7 @@ class _Reader:
 
     def _placed(self, items: list[_Item], rate: Fraction, notes: list[str]) -> list[tuple[int, Shot]]:
         """Shots with the programme's picture that each begins with; places are rounded, so that lengths
-        that are no whole pictures do not add up to a drift."""
+        that are no whole frames do not add up to a drift."""
         out = []
         for item in items:
             at, end = round(item.at * rate), round((item.at + item.length) * rate)
@@ -390,7 +390,7 @@ class _Reader:
         shots[n] = replace(coming, start=start, frames=coming.frames + room_before, dissolve=over)
 
     def _pictures(self, shot: Shot, frames: int, rate: Fraction) -> int:
-        """Pictures of the shot's clip that stand for so many of the programme."""
+        """Frames of the shot's clip that stand for so many of the programme."""
         return (
             0
             if shot.clip == GAP or shot.still

@@ -70,7 +70,7 @@ def _first_line(exc: Exception) -> str:
 
 
 def _edl(text: str, finder: MediaFinder, rate: Fraction | None) -> Any:
-    """An .edl does not tell its rate: the one given, else its first clip's, else one that fits."""
+    """An .edl does not state its rate: the one given, else its first clip's, else one that fits."""
     import opentimelineio as otio
 
     rates = [rate] if rate else [*_rates_in(text, finder), *EDL_RATES]

@@ -1,4 +1,4 @@
-"""Which devices a contender asks for, what they tell of themselves, and whether they did the work."""
+"""Which devices a contender asks for, what they report, and whether they did the work."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,4 @@
-"""Rounds until every comparison with the baseline is told, and no more."""
+"""Rounds until every comparison with the baseline is decided, and no more."""
 
 import time
 from collections import Counter
@@ -14,7 +14,7 @@ from ovrik.work.timing import TimingUpdate, Watcher, seconds_words, time_all
 
 @dataclass(frozen=True)
 class Open:
-    """What is still to be told. Fields: `ids` of contenders whose comparison is open; `rounds` counted so far of
+    """What is still to be decided. Fields: `ids` of contenders whose comparison is open; `rounds` counted so far of
     the one that has fewest; `rounds_left` at most."""
 
     ids: tuple[int, ...]
@@ -23,12 +23,12 @@ class Open:
 
 
 def hopeless(s: Summary) -> bool:
-    """Whether a contender can no longer win: told to be slower than the baseline, or not acceptable."""
+    """Whether a contender can no longer win: shown to be slower than the baseline, or not acceptable."""
     return s.answer == "slower" or s.acceptable is False
 
 
 def still_open(evidence: Evidence, ids: Sequence[int], most_rounds: int, drop_hopeless: bool) -> Open:
-    """The comparisons that are not told yet. Nothing is told before the third round."""
+    """The comparisons that are not decided yet. Nothing is decided before the third round."""
     chosen = [s for s in evidence.summaries if s.contender.id in ids and s.answer != "baseline"]
     fewest = min((s.rounds for s in chosen), default=most_rounds)
     out = [
@@ -52,7 +52,7 @@ def time_until_decided(
     watch: Watcher = lambda _m: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> bool:
-    """Add rounds of what is still open, with the baseline, until all is told or a limit of the study's conduct
+    """Add rounds of what is still open, with the baseline, until all is decided or a limit of the study's conduct
     is reached. True when all runs ended well."""
     facts, well, first = study.facts(), True, True
     base, limit = facts.baseline_id or 0, facts.conduct.most_minutes
@@ -83,7 +83,7 @@ def _runs_by_contender(study: Study) -> Counter[int]:
 
 
 def _telling(watch: Watcher, left: Open, evidence: Evidence, active: Sequence[int]) -> Watcher:
-    """The same watcher, told each time how much may still come."""
+    """The same watcher, given each time how much may still come."""
     medians = [s.median_s for s in evidence.summaries if s.contender.id in active and s.median_s]
     most = sum(medians) * left.rounds_left if medians else None
     words = (

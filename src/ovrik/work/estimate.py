@@ -50,7 +50,7 @@ class Estimate:
 
 
 def trial_frames(excerpt: Excerpt, rate: float) -> int:
-    """How many pictures a trial exports."""
+    """How many frames a trial exports."""
     return max(2, min(excerpt.frames, round(rate * TRIAL_S)))
 
 

@@ -106,7 +106,7 @@ class Summary:
 
     @property
     def fps(self) -> float | None:
-        """Pictures per second at the median time."""
+        """Frames per second at the median time."""
         if not self.median_s or not self.runs:
             return None
         return self.runs[-1].excerpt.frames / self.median_s

@@ -114,7 +114,7 @@ class Plan:
 
     @property
     def frames(self) -> int:
-        """Pictures in the output."""
+        """Frames in the output."""
         return delivery(self.programme, self.excerpt, self.contender.recipe).frames
 
 

@@ -82,7 +82,7 @@ def clean_start(plan: Plan, conduct: Conduct, outputs: list[Path]) -> dict[str, 
 @dataclass(frozen=True)
 class State:
     """The machine at rest. Fields: `busy`, share of all processors in use; `clock` in MHz and `celsius`, None
-    where the machine does not tell; `device_celsius`, of the device that is asked for, likewise."""
+    where the machine does not report it; `device_celsius`, of the device that is asked for, likewise."""
 
     busy: float
     clock: float | None

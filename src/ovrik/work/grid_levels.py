@@ -19,7 +19,7 @@ KEYS = {
     "bit_rate": "Bit rate",
     "pixel_format": "Pixel format",
     "container": "Container",
-    "sound": "Sound",
+    "sound": "Audio",
     "sound_bit_rate": "Audio bit rate",
     "decode": "Decoding",
     "treatments": "Treatments",

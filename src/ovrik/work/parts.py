@@ -34,14 +34,14 @@ Ask = Callable[[], bool]
 
 @dataclass(frozen=True)
 class Bench:
-    """Where parts are timed. Fields: `study`; `say`, told the share done and what is going on; `should_stop`."""
+    """Where parts are timed. Fields: `study`; `say`, given the share done and what is going on; `should_stop`."""
 
     study: Study
     say: Say = lambda _share, _what: None
     should_stop: Ask = lambda: False
 
     def plan(self, contender: Contender, excerpt: Excerpt) -> Plan:
-        """How a contender exports a stretch. Raises OvrikError for a program that can't be taken apart."""
+        """How a contender exports a segment. Raises OvrikError for a program that can't be taken apart."""
         build = builds_for([contender])[contender.build]
         _must_take_apart(build)
         plan = plan_for(self.study, contender, build, self.study.programme(), excerpt)

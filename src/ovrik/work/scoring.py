@@ -50,7 +50,7 @@ def score_all(
     should_stop: Callable[[], bool] = lambda: False,
 ) -> int:
     """Score every output not judged yet; gives how many. What could not be judged for a passing reason is left for
-    another time and told at the end. Raises OvrikError, Stopped."""
+    another time and reported at the end. Raises OvrikError, Stopped."""
     todo = unscored(study)
     if not todo:
         return 0
@@ -142,7 +142,7 @@ def judged(
         "pixel format": facts.pixel_format,
         "rate": f"{float(facts.rate):g} fps",
         "duration": f"{facts.container_s:.2f} s",
-        "sound": ", ".join(s.codec for s in facts.sounds) or "none",
+        "audio": ", ".join(s.codec for s in facts.sounds) or "none",
     }
     faults = tuple(conformity_faults(facts, wanted, contender.recipe))
     if min(wanted.width, wanted.height) < LEAST_SIDE:

@@ -13,7 +13,7 @@ BATCH = 24
 
 
 def wanted_frames(programme: Programme) -> list[int]:
-    """Pictures of the programme worth a thumbnail: evenly along it, and the middle of every shot."""
+    """Frames of the programme worth a thumbnail: evenly along it, and the middle of every shot."""
     middles = [
         start + shot.frames // 2 for start, shot in zip(programme.starts, programme.shots, strict=True)
     ]

@@ -38,7 +38,7 @@ class TimingUpdate:
     now, None between runs; `frames` to be written; `left` for all that is
     to come, None while unknown; `ended`, the state of a run that has just ended, or "", and its `reason`;
     `preparing`, what is made once before the run, or ""; `rest`, how much may still come when rounds are added
-    until all is told; `now`, the last readings of what goes on, by the names of a trace."""
+    until all is decided; `now`, the last readings of what goes on, by the names of a trace."""
 
     planned: PlannedRun
     number: int
@@ -360,7 +360,7 @@ class _Series:
 
 
 def _measured(result: RunResult) -> dict[str, Any]:
-    """Who else was at work, and the energy used where that is told."""
+    """Who else was at work, and the energy used where that is reported."""
     joules = result.trace.joules() if result.trace else None
     return {"others": result.others[:5], **({} if joules is None else {"joules": round(joules, 1)})}
 

@@ -1,4 +1,4 @@
-"""The whole programme: timed stretches of it, the forecast they give, and the real thing against it."""
+"""The whole programme: timed segments of it, the forecast they give, and the real thing against it."""
 
 import itertools
 import statistics
@@ -31,7 +31,7 @@ from ovrik.work.parts import Bench, parts_of, time_parts
 PIECES = 6
 PIECE_S = 2.0
 QUARTERS, LENGTH_ROUNDS = 4, 2
-"""The excerpt is timed whole and in quarters, each so often: together they tell what every export pays once."""
+"""The excerpt is timed whole and in quarters, each so often: together they show what every export pays once."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +58,7 @@ class Whole:
 
 
 def shape_of(runs: list[RunRecord]) -> Shape | None:
-    """Start-up, pace and finish of runs that told of their pictures."""
+    """Start-up, pace and finish of runs that reported their frames."""
     said = [
         (r.first_frame_s, r.last_frame_s, r.wall_s, r.excerpt.frames)
         for r in runs
@@ -72,7 +72,7 @@ def shape_of(runs: list[RunRecord]) -> Shape | None:
 
 
 def timed_of(study: Study, contender: Contender) -> list[Timed]:
-    """Every export of the present programme by a contender: counted runs of any excerpt, and stretches timed
+    """Every export of the present programme by a contender: counted runs of any excerpt, and segments timed
     apart."""
     programme, curve = study.programme(), curve_of(study)
     found = [
@@ -107,7 +107,7 @@ def whole_of(study: Study, contender: Contender) -> Whole:
 
 
 def _doubt(found: Costs | None, shape: Shape | None) -> Doubt:
-    """What an export pays once: as measured, else between nothing and the time to the first picture."""
+    """What an export pays once: as measured, else between nothing and the time to the first frame."""
     if found:
         return Doubt(max(found.fixed, 0.0), found.fixed_error, found.noise)
     most = shape.first + shape.finish if shape else 0.0
@@ -160,7 +160,7 @@ def _time(bench: Bench, plan: Plan, say: Callable[[Progress], None] = lambda _p:
         bench.time(plan, ALL, plan.commands(partial, Path(place) / "stats"), partial, kept, True, say)
     made = plan.prerendered_file()
     if made is not None and plan.excerpt != bench.study.facts().excerpt:
-        made.unlink(missing_ok=True)  # only this stretch was exported from it
+        made.unlink(missing_ok=True)  # only this segment was exported from it
 
 
 TIMINGS: Mapping[str, Callable[[Bench, Contender], object]] = {

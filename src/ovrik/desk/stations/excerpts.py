@@ -144,7 +144,7 @@ class ExcerptPanel(QWidget):
         self.note.show()
 
     def choose(self, excerpt: Excerpt) -> None:
-        """Time this stretch from now on."""
+        """Time this segment from now on."""
         try:
             self.model.set_excerpt(excerpt)
         except OvrikError as exc:
@@ -170,14 +170,14 @@ class ExcerptPanel(QWidget):
             self.model.keep_excerpt(name.strip())
 
     def _propose(self) -> None:
-        """Offer stretches, once complexity is measured."""
+        """Offer segments, once complexity is measured."""
         if self.model.curve is None:
             self.measure_wanted.emit()
             return
         self.offer()
 
     def found(self) -> list[tuple[str, Excerpt]]:
-        """What is proposed: words and stretch. As long as the present excerpt, unless that is the whole."""
+        """What is proposed: words and segment. As long as the present excerpt, unless that is the whole."""
         e = self.model.evidence
         if self.model.curve is None:
             return []

@@ -1,4 +1,4 @@
-"""Footage: what the programme is, how it is treated, and which stretch of it is timed."""
+"""Footage: what the programme is, how it is treated, and which segment of it is timed."""
 
 from functools import partial
 from pathlib import Path
@@ -19,7 +19,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.programme import GAP
 
 STILL_AFTER_MS = 250
-"""How long the playhead must rest before a treated picture is made: that takes a second."""
+"""How long the playhead must rest before a treated frame is made: that takes a second."""
 
 
 class FootageStation(QWidget):
@@ -142,7 +142,7 @@ class FootageStation(QWidget):
         self.still_wanted.emit(self.frame)
 
     def take_still(self, checksum: str, frame: int, image: QImage) -> None:
-        """A treated picture was made."""
+        """A treated frame was made."""
         if len(self._stills) > 40:
             self._stills.clear()
         self._stills[checksum, frame] = image
@@ -168,7 +168,7 @@ class FootageStation(QWidget):
             self.viewer.show_picture(image, self.viewer.caption)
 
     def choose(self, excerpt: Excerpt) -> None:
-        """Time this stretch from now on."""
+        """Time this segment from now on."""
         try:
             self.model.set_excerpt(excerpt)
         except OvrikError as exc:

@@ -24,7 +24,7 @@ MOST_MARKS = 400
 
 
 class Lanes(Chart):
-    """Finished runs as marks over the interval of the usual time; `say` is told what the pointer rests on."""
+    """Finished runs as marks over the interval of the usual time; `say` takes what the pointer is over."""
 
     def __init__(self, model: DeskModel, say: Callable[[str], None]) -> None:
         super().__init__(

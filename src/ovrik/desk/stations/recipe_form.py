@@ -70,7 +70,7 @@ class RecipeForm(QWidget):
             (("Label", self.name), ("Build", self.build)),
             (("Encoder", self.encoder), (self.preset_name, self.preset)),
             (("Rate control", rate), ("Pixel format", self.pixel_format)),
-            (("Container", self.container), ("Sound", self.sound)),
+            (("Container", self.container), ("Audio", self.sound)),
         )
         further = fields_in_two_columns(
             (("Decoding", self.decode), ("Treatments", self.treat)),
@@ -317,7 +317,7 @@ class RecipeForm(QWidget):
         name = self.name.text().strip()
         given = self._shown.label_given if name == self._shown.label else bool(name)
         made, old = self._recipe(), self._shown.recipe
-        # The control was not written while the numbers told it: that is still the same recipe.
+        # The control was not written while the numbers implied it: that is still the same recipe.
         if replace(made, control=old.control) == old and made.rate_control == old.rate_control:
             made = old
         return replace(

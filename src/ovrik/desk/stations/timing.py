@@ -328,7 +328,7 @@ LIVE = (
 
 
 def _rates(update: TimingUpdate) -> str:
-    """Pictures per second now and on average, and what is at work."""
+    """Frames per second now and on average, and what is at work."""
     p = update.progress
     mean = p.frame / p.at_s if p and p.at_s > 0 else 0.0
     now = f"{update.now['fps']:.0f} fps now, " if "fps" in update.now else ""

@@ -17,7 +17,7 @@ class Labels:
         self._view = chart.getPlotItem().vb
         self._texts: list[tuple[pg.TextItem, float, float, tuple[float, float]]] = []
         self._fixed: list[tuple[pg.TextItem, float, float]] = []
-        # The view tells of a new size before it has worked out its new scale.
+        # The view signals a new size before it has worked out its new scale.
         self._later = QTimer(chart)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self._place_now)

@@ -15,7 +15,7 @@ from ovrik.study.programme import GAP, Programme, of_clip
 
 GRIP = 9.0
 CLOSEST = 24
-"""Fewest pictures that the strip shows at once."""
+"""Fewest frames that the strip shows at once."""
 
 
 class Strip(QWidget):
@@ -68,7 +68,7 @@ class Strip(QWidget):
         self.update()
 
     def show_thumbnails(self, pictures: Mapping[tuple[str, int], bytes]) -> None:
-        """JPEG pictures by clip checksum and the clip's own frame; those known already are kept."""
+        """JPEG frames by clip checksum and the clip's own frame; those known already are kept."""
         for key in pictures.keys() - self._pictures.keys():
             self._pictures[key] = QImage.fromData(pictures[key])
         self._numbers = {}
@@ -301,7 +301,7 @@ class Strip(QWidget):
             super().keyPressEvent(event)
 
     def _next_cut(self, way: int) -> int:
-        """The first picture of the shot before or after the one that stands here."""
+        """The first frame of the shot before or after the one that stands here."""
         assert self.programme is not None
         starts = list(self.programme.starts)
         before = [s for s in starts if s < self.frame]

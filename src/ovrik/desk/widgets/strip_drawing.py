@@ -13,18 +13,18 @@ from ovrik.study.programme import GAP, Programme
 TOP, BAND = 30.0, 84.0
 CURVE = 30.0
 HEIGHT = 174
-"""From above: names of excerpts and the bar, pictures, the curve, the scale, the overview."""
+"""From above: names of excerpts and the bar, frames, the curve, the scale, the overview."""
 
 Place = Callable[[float], float]
 
 
 def ground(p: QPainter, band: QRectF) -> None:
-    """What lies under the pictures."""
+    """What lies under the frames."""
     p.fillRect(band, QColor(theme.tones().sunk))
 
 
 def message(p: QPainter, band: QRectF, words: str) -> None:
-    """Words where there are no pictures."""
+    """Words where there are no frames."""
     p.setPen(QColor(theme.tones().soft))
     p.drawText(band, Qt.AlignmentFlag.AlignCenter, words)
 
@@ -63,7 +63,7 @@ def shots(p: QPainter, band: QRectF, programme: Programme, seen: Iterable[int], 
 
 
 def curve(p: QPainter, band: QRectF, found: Curve | None, x_of: Place) -> None:
-    """Complexity under the pictures: SI as a line, TI as a filled shape, each against its own peak."""
+    """Complexity under the frames: SI as a line, TI as a filled shape, each against its own peak."""
     t = theme.tones()
     box = QRectF(band.left(), band.bottom() + 2, band.width(), CURVE)
     p.fillRect(box, QColor(t.sunk))

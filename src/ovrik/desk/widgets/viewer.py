@@ -1,4 +1,4 @@
-"""The viewer: one picture on neutral grey, at any zoom down to single pixels."""
+"""The viewer: one frame on neutral grey, at any zoom down to single pixels."""
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from ovrik.desk import theme
 
 ZOOMS = (0.0, 1.0, 2.0, 4.0, 8.0, 16.0)
-"""0 fits the picture into the view; the others are screen pixels for each picture pixel."""
+"""0 fits the picture into the view; the others are screen pixels for each frame pixel."""
 
 
 class Viewer(QWidget):
@@ -64,7 +64,7 @@ class Viewer(QWidget):
 
     @property
     def scale(self) -> float:
-        """Screen pixels for each picture pixel."""
+        """Screen pixels for each frame pixel."""
         if self.image is None:
             return 1.0
         if self.zoom:
