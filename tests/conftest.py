@@ -11,6 +11,7 @@ from tiny_clip import write_clip
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else "offscreen")
 
 from calm import CALM
+from ovrik.machine import described
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.excerpt import whole
@@ -35,6 +36,7 @@ def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
 def own_data(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     """What one test approves, adds or describes is not there for the next; answers of builds stay cached."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path_factory.mktemp("data")))
+    monkeypatch.setattr(described, "_introduced", {})
 
 
 @pytest.fixture(scope="session")

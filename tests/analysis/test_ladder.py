@@ -31,7 +31,7 @@ def near(seconds: float) -> list[float]:
         ),
         ({DECODE: 9, TREAT: 10, ENCODE: 2, ALL: 10}, DECODE, "Decoding is the limit"),
         ({DECODE: 9, ENCODE: 2, ALL: 10}, DECODE, "The encoder would be done in 20 %"),
-        ({DECODE: 1, ENCODE: 2, SOUND: 9, ALL: 10}, SOUND, "Sound is the limit"),
+        ({DECODE: 1, ENCODE: 2, SOUND: 9, ALL: 10}, SOUND, "Audio is the limit"),
         (
             {DECODE: 1, ENCODE: 2, WRITE: 9, ALL: 10},
             WRITE,

@@ -16,7 +16,7 @@ ALT, CTRL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
 
 
 def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
-    assert demo_window.pages.currentWidget() is demo_window.stations["verdict"]
+    assert demo_window.station_buttons["verdict"].isChecked()
     e = demo_window.stations["verdict"].model.evidence
     assert demo_window.stations["verdict"].sentence.text() == e.verdict.lead
     assert demo_window.stations["verdict"].table.rowCount() == len(e.summaries) == 11
@@ -28,11 +28,11 @@ def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
 def test_station_keys(demo_window: MainWindow, qtbot: QtBot) -> None:
     for number, station in enumerate(STATIONS, 1):
         qtbot.keyClick(demo_window, getattr(Qt.Key, f"Key_{number}"), ALT)
-        assert demo_window.pages.currentWidget() is demo_window.stations[station.key]
+        assert demo_window.stations[station.key].isVisible()
         assert demo_window.station_buttons[station.key].isChecked()
     qtbot.waitUntil(lambda: demo_window.stations["workstation"].facts.count() > 0, timeout=20_000)
     qtbot.keyClick(demo_window, Qt.Key.Key_Escape)
-    assert demo_window.pages.currentWidget() is demo_window.stations["verdict"]
+    assert demo_window.station_buttons["verdict"].isChecked()
 
 
 def test_the_workstation_names_builds(demo_window: MainWindow, qtbot: QtBot) -> None:

@@ -33,7 +33,7 @@ def test_a_new_station_is_one_entry(study: Study, qtbot: QtBot, monkeypatch: pyt
     made.activateWindow()
     qtbot.waitUntil(lambda: made.isActiveWindow() and not made.runner.small_jobs, timeout=20_000)
     qtbot.keyClick(made, Qt.Key.Key_7, ALT)
-    assert made.pages.currentWidget().text() == "Tiny"
+    assert made.stations["notes"].isVisible()
     assert made.station_buttons["notes"].isChecked()
     assert seen == [(False, False)]
     gate = threading.Event()

@@ -154,11 +154,11 @@ def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbo
     ]
     qtbot.mouseClick(page.segments, LEFT)
     wait_idle(window, qtbot)
-    assert "expected to take" in page.progressed.text()
+    assert "expected to take" in page.result.text()
     assert page.whole.text().startswith("Time the whole (about ")
     qtbot.mouseClick(page.whole, LEFT)
     wait_idle(window, qtbot)
-    assert "the forecast said" in page.progressed.text()
+    assert "the forecast said" in page.result.text()
 
 
 def test_a_part_that_is_stopped_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -211,12 +211,12 @@ def test_any_pair_is_compared_in_the_verdict(timed_window: MainWindow, qtbot: Qt
     assert pair.second.currentData() == 3
     pick(qtbot, pair.first, window.model.evidence.summaries[1].contender.label)
     pair.first.activated.emit(pair.first.currentIndex())
-    assert pair.progressed.text().startswith("×2.4")
-    assert "faster" in pair.progressed.text()
-    assert "for all 3 comparisons together" in pair.progressed.toolTip()
+    assert pair.result.text().startswith("×2.4")
+    assert "faster" in pair.result.text()
+    assert "for all 3 comparisons together" in pair.result.toolTip()
     pick(qtbot, pair.second, window.model.evidence.summaries[1].contender.label)
     pair.second.activated.emit(pair.second.currentIndex())
-    assert pair.progressed.text() == "Choose two that were timed"
+    assert pair.result.text() == "Choose two that were timed"
 
 
 def test_the_tie_band_is_set_in_the_verdict(tiny_window: MainWindow, qtbot: QtBot) -> None:

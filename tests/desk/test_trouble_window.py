@@ -44,7 +44,7 @@ def test_an_error_in_a_click_is_shown_and_written_down(hooked: MainWindow, qtbot
     assert "in fail" in log_file().read_text()
     hooked.go("verdict")
     assert hooked.isVisible()
-    assert hooked.pages.currentWidget() is hooked.stations["verdict"]
+    assert hooked.station_buttons["verdict"].isChecked()
 
 
 def test_an_error_in_a_thread_is_shown(hooked: MainWindow, qtbot: QtBot) -> None:

@@ -39,7 +39,7 @@ def wait_idle(window: MainWindow, qtbot: QtBot) -> None:
 
 def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    assert window.pages.currentWidget() is window.stations["footage"]
+    assert window.station_buttons["footage"].isChecked()
     retype(qtbot, window.stations["footage"].start, "5")
     retype(qtbot, window.stations["footage"].length, "20")
     assert window.model.study.facts().excerpt == Excerpt(5, 20)
@@ -272,7 +272,7 @@ def test_a_new_study_from_a_clip(
     qtbot.waitUntil(lambda: window.model is not None and not window.runner.small_jobs, timeout=20_000)
     assert (tmp_path / "new.ovrik").exists()
     assert len(window.model.evidence.summaries) == 4
-    assert window.pages.currentWidget() is window.stations["footage"]
+    assert window.station_buttons["footage"].isChecked()
     bad = tmp_path / "bad.mp4"
     bad.write_text("words")
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(bad)], ""))

@@ -62,13 +62,13 @@ def test_a_ready_machine() -> None:
     [
         ({"busy": (("recorder", 0.62),)}, "recorder takes 62 % of a core"),
         ({"on_device": ("render farm",)}, "render farm is using the graphics device"),
-        ({"power": "battery"}, "runs on battery"),
+        ({"power": "battery"}, "running on battery"),
         ({"governor": "powersave"}, "governor is powersave"),
         ({"hottest_c": 96.0}, "hot: 96 °C"),
-        ({"swap_bytes_s": 8e6}, "swapping: 8 MB/s"),
+        ({"swap_bytes_s": 8e6}, "swapped: 8 MB/s"),
         ({"free_bytes": 300_000_000}, "Only 0.3 GB are free"),
         ({"file_system": "nfs4"}, "network drive (nfs4)"),
-        ({"steal_share": 0.2}, "host takes 20 % of the processor"),
+        ({"steal_share": 0.2}, "host used 20 % of the processor"),
     ],
 )
 def test_each_finding_names_effect_and_remedy(change: dict[str, object], words: str) -> None:

@@ -39,15 +39,15 @@ def test_parts_in_words() -> None:
 
 def test_the_whole_in_words() -> None:
     paid = Costs(-0.1, -0.4, 0.2, 0.02, 0.019, 0.021, 2, 10, 0.031)
-    guess = WholeForecast(3700.0, 3500.0, 3900.0, 7, 0.05, "7 stretches")
+    guess = WholeForecast(3700.0, 3500.0, 3900.0, 7, 0.05, "7 segments")
     whole = Whole(Shape(0.5, 9.4, 0.1, 6.4), paid, guess, Check(3650.0, 0.0137, True))
     shape, costs, forecast, check = whole_words(whole)
     assert "First frame written after 0.50 s" in shape
-    assert "pays 0.00 s once (0.00 to 0.20)" in costs, "nobody is paid for exporting"
+    assert "takes 0.00 s once (0.00 to 0.20)" in costs, "nobody is paid for exporting"
     assert (
         "20.0 ms a frame (19.0 to 21.0), 50.0 frames per second; the spread of one timing is 3.1 %" in costs
     )
-    assert "1 h 01 min, 58 min 20 s to 1 h 05 min, from 7 stretches, 5 % of its frames" in forecast
+    assert "1 h 01 min, 58 min 20 s to 1 h 05 min, from 7 segments, 5 % of its frames" in forecast
     assert check == (
         "It took 1 h 00 min: the forecast said 1 % more, and this lies inside what it left open."
     )

@@ -186,7 +186,7 @@ def test_huge_nesting_is_refused(folder: Path) -> None:
 
 
 def test_a_shot_beyond_its_clip_is_refused(folder: Path) -> None:
-    with pytest.raises(OvrikError, match="ends with picture 59"):
+    with pytest.raises(OvrikError, match="ends with frame 59"):
         read_timeline(timeline(folder, clip("a.mkv", 50, 20), name="beyond"))
 
 

@@ -43,7 +43,7 @@ def result(**changes: object) -> RunResult:
             {"other_cpu_s": 4.0, "others": (("hog", 3.5), ("mouse", 0.6))},
             "20 % of the processors (hog 35 % of a core",
         ),
-        ({"stolen_s": 2.0}, "the host took 10 %"),
+        ({"stolen_s": 2.0}, "host used 10 %"),
         ({"asleep_s": 30.0}, "suspended for 30 s"),
         ({"disk_bytes": 900_000_000}, "others moved 90 MB/s"),
     ],

@@ -29,8 +29,8 @@ def time_left(
     """Time for runs of the contenders `to_come`, and for the rest of the one of `now`, begun `spent_s` ago.
 
     `took`, seconds of finished runs by contender: each run to come takes their median. `forecast_s` is what the
-    present run will take in all, where there is nothing better. One of which nothing is known takes the mean of the others.
-    Spreads are of independent runs. None while nothing is known of any.
+    present run will take in all, where there is nothing better. One of which nothing is known takes the mean of the
+    others. Spreads are of independent runs. None while nothing is known of any.
     """
     medians = {c: statistics.median(t) for c, t in took.items() if t}
     if now is not None and now not in medians and forecast_s:

@@ -48,7 +48,7 @@ def costs(timed: Sequence[Timed], start: int, frames: int) -> Costs | None:
     """Fixed cost, and cost of a picture within the segment from `start` on.
 
     A segment costs T = f + Σ c_j over the atoms that it holds, atoms being the segments between all the places where
-    one begins or ends: an export against its own halves or quarters separates f from whatever is in them. Least squares
+    one begins or ends: an export against its own halves or quarters separates f from what is in them. Least squares
     with weights 1 / T², for times spread by a share of themselves; intervals are Student's. None while f can't be
     separated from the c_j, or nothing is left over to judge the spread by.
     """

@@ -3,6 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QWidget
 
+from ovrik.desk import theme
 from ovrik.desk.jobs import Job
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.work.timing import seconds_words
@@ -18,13 +19,13 @@ class JobStrip(QFrame):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("sheet")
-        self.setFixedHeight(44)
-        self.words = label("", "")
-        self.words.setMinimumWidth(10)
+        self.setFixedHeight(theme.scaled(44))
+        self.words = label("", elide=True)
         self.left = label("", "soft")
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
-        self.bar.setFixedWidth(220)
+        self.bar.setTextVisible(False)  # it would stand half on one colour, half on another
+        self.bar.setFixedWidth(theme.scaled(220))
         self.bar.setAccessibleName("Progress of the job")
         self.stop = button(
             "Stop", self.stop_wanted.emit, "stop", "End this job; finished work is kept", "Ctrl+."
@@ -54,8 +55,9 @@ class JobStrip(QFrame):
         self.bar.setRange(0, 0 if share < 0 else 1000)
         if share >= 0:
             self.bar.setValue(round(1000 * share))
-            self.bar.setFormat(f"{100 * share:.0f} %")
-        self.left.setText(f"{seconds_words(left_s)} left" if isinstance(left_s, float | int) else "")
+        done = [f"{100 * share:.0f} %"] if share >= 0 else []
+        left = [f"{seconds_words(left_s)} left"] if isinstance(left_s, float | int) else []
+        self.left.setText(", ".join((*done, *left)))
 
     def say(self, words: str) -> None:
         """Words about the job in hand, which goes on."""

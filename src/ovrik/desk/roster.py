@@ -21,8 +21,8 @@ from ovrik.errors import OvrikError
 from ovrik.report.words import ANSWERS, number, size_words, spread_words, state_words
 from ovrik.work.evidence import Summary
 
-ROW = 58
-WIDTH = 292
+ROW_PX, WIDTH_PX, MOST_SHARE = 58, 292, 0.29
+"""Height of a row and width of the roster at the usual text size; the share of the window it takes at most."""
 
 
 class RosterList(QWidget):
@@ -36,11 +36,12 @@ class RosterList(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self._live_label = ""
+        self.row = theme.scaled(ROW_PX)
         self.follow()
 
     def follow(self) -> None:
         """Take in what is new."""
-        self.setFixedHeight(max(ROW, ROW * len(self.model.evidence.summaries)) + 4)
+        self.setFixedHeight(max(self.row, self.row * len(self.model.evidence.summaries)) + 4)
         chosen = self.model.summary
         if chosen:
             self.setAccessibleDescription(said(chosen))
@@ -54,16 +55,16 @@ class RosterList(QWidget):
 
     def sizeHint(self) -> QSize:
         """As tall as its rows."""
-        return QSize(WIDTH, self.height())
+        return QSize(theme.scaled(WIDTH_PX), self.height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Draw the rows."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         seen = event.rect() if event else self.rect()
-        first, last = seen.top() // ROW, seen.bottom() // ROW + 1
+        first, last = seen.top() // self.row, seen.bottom() // self.row + 1
         for row, summary in enumerate(self.model.evidence.summaries[first:last], first):
-            self._draw(painter, QRectF(0, row * ROW, self.width(), ROW), summary)
+            self._draw(painter, QRectF(0, row * self.row, self.width(), self.row), summary)
 
     def _draw(self, p: QPainter, box: QRectF, s: Summary) -> None:
         t = theme.tones()
@@ -79,29 +80,43 @@ class RosterList(QWidget):
         state = self._state(s)
         live = s.contender.label == self._live_label
         out = s.acceptable is False and not live
-        marks.paint(p, QPointF(box.left() + 23, box.top() + 20), 14, s.contender.id, hollow=not s.counted)
-        p.setPen(QColor(t.soft if out and not s.counted else t.ink))
-        font = theme.font(11, 600)
-        font.setStrikeOut(s.contender.id in self.model.barred)
-        p.setFont(font)
-        name = QRectF(box.left() + 40, box.top() + 7, box.width() - 118, 24)
-        p.drawText(
-            name,
-            _LEFT,
-            p.fontMetrics().elidedText(s.contender.label, Qt.TextElideMode.ElideRight, int(name.width())),
+        self._draw_first_line(p, box, s, out)
+        self._draw_second_line(p, box, s, state, out)
+
+    def _draw_first_line(self, p: QPainter, box: QRectF, s: Summary, out: bool) -> None:
+        t, px = theme.tones(), theme.scaled
+        marks.paint(
+            p, QPointF(box.left() + px(23), box.top() + px(20)), px(14), s.contender.id, hollow=not s.counted
         )
         p.setFont(theme.font(11.5, 600))
         time = f"{s.median_s:.2f} s" if s.median_s is not None else "–"
-        p.drawText(QRectF(box.right() - 82, box.top() + 7, 74, 24), _RIGHT, time)
+        taken = p.fontMetrics().horizontalAdvance(time) + px(16)
+        p.setPen(QColor(t.soft if out and not s.counted else t.ink))
+        p.drawText(QRectF(box.right() - taken, box.top() + px(7), taken - 8, px(24)), _RIGHT, time)
+        font = theme.font(11, 600)
+        font.setStrikeOut(s.contender.id in self.model.barred)
+        p.setFont(font)
+        name = QRectF(box.left() + px(40), box.top() + px(7), box.width() - px(40) - taken - 4, px(24))
+        # What sets contenders apart mostly stands at the end of their labels: the middle gives way.
+        middle = Qt.TextElideMode.ElideMiddle
+        p.drawText(name, _LEFT, p.fontMetrics().elidedText(s.contender.label, middle, int(name.width())))
+
+    def _draw_second_line(
+        self, p: QPainter, box: QRectF, s: Summary, state: tuple[str, bool], out: bool
+    ) -> None:
+        t, px = theme.tones(), theme.scaled
+        p.setPen(QColor(t.trouble if out else t.act if state[1] else t.soft))
+        p.setFont(theme.font(9.5, 600 if out or state[1] else 400))
+        taken = p.fontMetrics().horizontalAdvance(state[0]) + px(8)
+        p.drawText(QRectF(box.right() - taken - 8, box.top() + px(30), taken, px(20)), _RIGHT, state[0])
         p.setFont(theme.font(9.5))
         p.setPen(QColor(t.soft))
         vmaf = f"VMAF {number(s.vmaf.mean, 1)}" if s.vmaf else "VMAF –"
-        p.drawText(
-            QRectF(box.left() + 40, box.top() + 30, 140, 20), _LEFT, f"{size_words(s.bytes)}  ·  {vmaf}"
+        room = box.width() - px(40) - taken - 12
+        facts = p.fontMetrics().elidedText(
+            f"{size_words(s.bytes)}  ·  {vmaf}", Qt.TextElideMode.ElideRight, int(room)
         )
-        p.setPen(QColor(t.trouble if out else t.act if state[1] else t.soft))
-        p.setFont(theme.font(9.5, 600 if out or state[1] else 400))
-        p.drawText(QRectF(box.right() - 128, box.top() + 30, 120, 20), _RIGHT, state[0])
+        p.drawText(QRectF(box.left() + px(40), box.top() + px(30), room, px(20)), _LEFT, facts)
 
     def _state(self, s: Summary) -> tuple[str, bool]:
         """A word for the right-hand corner, and whether it is a good one."""
@@ -157,7 +172,7 @@ class RosterList(QWidget):
     def row_at(self, y: float) -> Summary | None:
         """The contender at a height."""
         rows = self.model.evidence.summaries
-        return rows[int(y // ROW)] if 0 <= y < ROW * len(rows) else None
+        return rows[int(y // self.row)] if 0 <= y < self.row * len(rows) else None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Choose."""
@@ -195,7 +210,7 @@ class Roster(QWidget):
         self.model = model
         self.setObjectName("rosterSide")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(WIDTH)
+        self.fit(theme.scaled(WIDTH_PX) / MOST_SHARE)
         self.title, self.about = label("", "title", wrap=True), label("", "soft", wrap=True)
         self.list = RosterList(model)
         area = QScrollArea()
@@ -237,6 +252,10 @@ class Roster(QWidget):
             f"({x.frames / rate:.2f} s) from {x.start_frame / rate:.2f} s"
         )
         self.list.follow()
+
+    def fit(self, window_width: float) -> None:
+        """Take no more than a share of the window."""
+        self.setFixedWidth(min(theme.scaled(WIDTH_PX), round(MOST_SHARE * window_width)))
 
     def show_live(self, update: object) -> None:
         """Mark what is being timed."""

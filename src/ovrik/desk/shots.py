@@ -17,6 +17,7 @@ from ovrik.quality.reference import make_reference
 from ovrik.store.study import Study
 
 SIZE = (1280, 800)
+LEAST_TURNS = 20
 
 
 def take_shots(folder: Path) -> list[Path]:
@@ -95,12 +96,15 @@ def _parts(window: MainWindow) -> None:
 
 
 def settle(app: QApplication, quiet: Callable[[], bool], least_s: float = 0.7, most_s: float = 15.0) -> None:
-    """Let the window come to rest: quiet, and then time to draw what the last work brought."""
+    """Let the window come to rest: quiet, and then long enough to draw what the last work brought, since one
+    turn of the event loop may take longer than that time."""
     began = since = time.monotonic()
+    turns = 0
     while time.monotonic() - began < most_s:
         app.processEvents()
         time.sleep(0.01)
+        turns += 1
         if not quiet():
-            since = time.monotonic()
-        elif time.monotonic() - since > least_s:
+            since, turns = time.monotonic(), 0
+        elif time.monotonic() - since > least_s and turns >= LEAST_TURNS:
             return

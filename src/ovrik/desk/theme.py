@@ -6,7 +6,17 @@ from pathlib import Path
 
 import platformdirs
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QImage, QPainter, QPalette, QPen, QPolygonF
+from PyQt6.QtGui import (
+    QColor,
+    QFont,
+    QFontDatabase,
+    QGuiApplication,
+    QImage,
+    QPainter,
+    QPalette,
+    QPen,
+    QPolygonF,
+)
 from PyQt6.QtWidgets import QApplication
 
 FAMILY = "Hanken Grotesk"
@@ -75,6 +85,12 @@ def load_typeface() -> None:
         QFontDatabase.addApplicationFont(str(file))
 
 
+def scaled(pixels: float) -> int:
+    """A length chosen for text of the usual size, at the size that the desktop asks for."""
+    screen = QGuiApplication.primaryScreen()
+    return round(pixels * (screen.logicalDotsPerInch() / 96 if screen else 1.0))
+
+
 def font(points: float = 10.5, weight: int = 400) -> QFont:
     """The shipped typeface at a size and weight."""
     made = QFont(FAMILY)
@@ -135,6 +151,22 @@ def arrow(t: Tones) -> str:
     return place.as_posix()
 
 
+@cache
+def tick(t: Tones) -> str:
+    """Path of the tick in a check box."""
+    place = Path(platformdirs.user_cache_dir("ovrik")) / f"tick-{t.on_act[1:]}.png"
+    image = QImage(28, 28, QImage.Format.Format_ARGB32)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(t.on_act), 4))
+    painter.drawPolyline(QPolygonF([QPointF(6, 14), QPointF(12, 21), QPointF(22, 7)]))
+    painter.end()
+    place.parent.mkdir(parents=True, exist_ok=True)
+    image.save(str(place))
+    return place.as_posix()
+
+
 def style_sheet(t: Tones) -> str:
     """The style sheet in the given tones. Focus is a 2 px verdigris frame everywhere."""
     return f"""
@@ -163,6 +195,8 @@ def style_sheet(t: Tones) -> str:
         {{ border: 2px solid {t.act}; }}
     QPushButton:focus, QToolButton:focus {{ padding: 4px 11px; border-color: {t.ink}; }}
     QPushButton:disabled, QToolButton:disabled {{ border-color: {t.line}; color: {t.soft}; }}
+    QPushButton:checked:disabled, QToolButton:checked:disabled {{ background: {t.sunk}; color: {t.soft};
+        border-color: {t.soft}; }}
     QPushButton[role="main"] {{ background: {t.act}; color: {t.on_act}; font-weight: 600; }}
     QPushButton[role="main"]:hover {{ background: {t.ink}; border-color: {t.ink}; }}
     QPushButton[role="main"]:disabled {{ background: {t.sunk}; color: {t.soft};
@@ -190,12 +224,13 @@ def style_sheet(t: Tones) -> str:
     QPlainTextEdit {{ background: {t.sunk}; border: 1px solid {t.line}; border-radius: 3px; }}
     QListWidget::item {{ padding: 2px 5px; }}
     QListWidget::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
-    QTableWidget, QTableView, QListView, QListWidget {{ background: transparent; border: none;
+    QTableWidget, QTableView, QListView, QListWidget, QTreeView {{ background: transparent; border: none;
         gridline-color: {t.line}; outline: none; }}
     QTableWidget:focus, QTableView:focus, QListView:focus {{ border: 2px solid {t.act}; }}
     QTableWidget {{ font-size: 10pt; }}
     QTableWidget::item {{ padding: 2px 7px; border-bottom: 1px solid {t.line}; }}
-    QTableWidget::item:selected, QTableView::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
+    QTableWidget::item:selected, QTableView::item:selected, QTreeView::item:selected,
+        QListView::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
     QHeaderView::section {{ background: transparent; color: {t.soft}; border: none;
         border-bottom: 1px solid {t.soft}; padding: 4px 7px; font-weight: 500; }}
     QTableCornerButton::section {{ background: transparent; border: none; }}
@@ -207,12 +242,17 @@ def style_sheet(t: Tones) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QProgressBar {{ background: {t.sunk}; border: 1px solid {t.line}; border-radius: 3px;
-        text-align: center; min-height: 14px; max-height: 14px; font-size: 8.5pt; }}
+        min-height: 14px; max-height: 14px; }}
     QProgressBar::chunk {{ background: {t.act}; border-radius: 2px; }}
     QSlider::groove:horizontal {{ background: {t.line}; height: 4px; border-radius: 2px; }}
     QSlider::handle:horizontal {{ background: {t.act}; width: 12px; margin: -6px 0;
         border-radius: 2px; }}
     QCheckBox {{ spacing: 7px; padding: 2px; border: 2px solid transparent; }}
+    QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.soft}; border-radius: 2px;
+        background: {t.sunk}; }}
+    QCheckBox::indicator:checked {{ background: {t.act}; border-color: {t.act}; image: url("{tick(t)}"); }}
+    QCheckBox::indicator:checked:disabled {{ background: {t.soft}; border-color: {t.soft}; }}
+    QCheckBox:disabled {{ color: {t.soft}; }}
     QMenu {{ background: {t.sheet}; border: 1px solid {t.line}; padding: 4px; }}
     QMenu::item {{ padding: 5px 22px; }}
     QMenu::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}

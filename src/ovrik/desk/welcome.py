@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from ovrik.desk import theme
 from ovrik.desk.widgets.text import button, label, sheet
 
 
@@ -20,7 +21,7 @@ class Welcome(QWidget):
     ) -> None:
         super().__init__()
         frame, inner = sheet(28, 10)
-        frame.setFixedWidth(520)
+        frame.setFixedWidth(theme.scaled(520))
         inner.addWidget(label("Which is the fastest export that is good enough?", "title", wrap=True))
         about = (
             "Ovrik times the same export under every encoder and setting you choose, "

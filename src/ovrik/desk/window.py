@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ovrik.desk import theme
 from ovrik.desk.files import Files
 from ovrik.desk.jobstrip import AT_REST, JobStrip
 from ovrik.desk.machine_jobs import MachineJobs
@@ -26,8 +27,11 @@ from ovrik.desk.runner import Runner
 from ovrik.desk.station_table import STATIONS, Desk, Station
 from ovrik.desk.study_jobs import StudyJobs
 from ovrik.desk.welcome import Welcome
-from ovrik.desk.widgets.text import button
+from ovrik.desk.widgets.text import button, scrolling
 from ovrik.store.study import Study
+
+USUAL_SIZE, LEAST_SIZE, TITLE_BAR_PX = (1280, 800), (1000, 620), 36
+"""Width and height in pixels, without the frame that the desktop puts round a window."""
 
 
 class MainWindow(QMainWindow):
@@ -36,8 +40,8 @@ class MainWindow(QMainWindow):
     def __init__(self, study: Study | None = None, demo: bool = False) -> None:
         super().__init__()
         self.setWindowTitle("Ovrik")
-        self.resize(1280, 800)
-        self.setMinimumSize(1100, 700)
+        self.setMinimumSize(*LEAST_SIZE)
+        self.resize(self._first_size())
         self.pictures, self.runner, self.strip = Pictures(self), Runner(self), JobStrip()
         self.opened = OpenStudy(self.runner, self)
         self.jobs, self.machine = StudyJobs(self.opened, self), MachineJobs(self.opened, self)
@@ -74,6 +78,19 @@ class MainWindow(QMainWindow):
         self.jobs.timing_began.connect(lambda: self.go("timing"))
 
     # Layout
+
+    @staticmethod
+    def _first_size() -> QSize:
+        """The usual size, or what the screen has free under a title bar."""
+        screen = QGuiApplication.primaryScreen()
+        free = screen.availableGeometry().size() if screen else QSize(*USUAL_SIZE)
+        return QSize(*USUAL_SIZE).boundedTo(QSize(free.width(), free.height() - theme.scaled(TITLE_BAR_PX)))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The roster keeps to its share."""
+        super().resizeEvent(event)
+        if self.model is not None:
+            self.roster.fit(self.width())
 
     def _station_button(self, number: int, station: Station) -> QPushButton:
         made = button(
@@ -196,11 +213,12 @@ class MainWindow(QMainWindow):
         self._clear()
         model = self.opened.replace(study)
         self.roster = Roster(model)
+        self.roster.fit(self.width())
         self.side.addWidget(self.roster)
         desk = Desk(model, self.pictures, self.runner, self.jobs, self.machine, self.files, self.go_back)
         for station in STATIONS:
             self.stations[station.key] = page = station.make(desk)
-            self.pages.addWidget(page)
+            self.pages.addWidget(scrolling(page, both_ways=True))
             self.station_buttons[station.key].setEnabled(True)
         self.strip.show()
         # Stations that are built anew while something is timed are locked as the old ones were.
@@ -215,7 +233,7 @@ class MainWindow(QMainWindow):
             return
         if self._station != key:
             self._before, self._station = self._station, key
-        self.pages.setCurrentWidget(page)
+        self.pages.setCurrentIndex(list(self.stations).index(key))
         for name, made in self.station_buttons.items():
             made.setChecked(name == key)
 

@@ -36,7 +36,7 @@ class Trace:
     Fields: `columns`, values by name: `t` seconds since the start; `frames` written so far; `fps` of the last
     step; `cpu` per cent of all processors, `core 0` and so on of each; `read`, `written` MB/s of all disks;
     `disk` per cent of time that the busiest disk was at work; `memory` MiB and `memory share` per cent in use;
-    `clock` MHz, `temperature` °C, `fan` rpm and `watts` of the processors where the machine reports them; and each sensor
+    `clock` MHz, `temperature` °C, `fan` rpm and `watts` of the processors where they are reported; and each sensor
     of the device that was asked for by its name, with its unit in brackets.
     """
 
@@ -62,7 +62,7 @@ class Trace:
         return {n: float(np.median(v)) for n, v in found.items() if len(v)}
 
     def joules(self) -> float | None:
-        """Energy of the processors and of the device over the run: watts times steps; None where neither reports it."""
+        """Energy of the processors and of the device over the run: watts times steps; None where neither is known."""
         found = [v for n, v in self.columns.items() if n == "watts" or n.endswith("[W]")]
         t = self.columns.get("t", np.array([]))
         if not found or not len(t):

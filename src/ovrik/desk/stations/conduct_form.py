@@ -4,18 +4,10 @@ import os
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QDoubleSpinBox,
-    QGridLayout,
-    QHBoxLayout,
-    QLineEdit,
-    QSpinBox,
-    QWidget,
-)
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QLineEdit, QSpinBox, QVBoxLayout, QWidget
 
 from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import label
 from ovrik.study.conduct import CACHE_STATES, COLD, WARM, Conduct
 
@@ -83,10 +75,6 @@ class ConductForm(QWidget):
         return made
 
     def _lay_out(self) -> None:
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(5)
         named = (
             (self.cache, "Page cache"),
             (self.nice, "Niceness"),
@@ -99,49 +87,21 @@ class ConductForm(QWidget):
         )
         for field, name in named:
             field.setAccessibleName(name)
-        rows = (
-            (
-                label("Source in the page cache", "soft"),
-                self.cache,
-                label("Niceness, cores", "soft"),
-                self.nice,
-                self.cores,
-            ),
-            (self.rest, None, None, self.rest_limit, None),
-            (self.until, None, None, self.most_rounds, self.most_minutes),
-            (
-                label("Mark a run as disturbed when other programs use more of the processors than", "soft"),
-                None,
-                None,
-                self.share,
-                None,
-            ),
-        )
-        for r, row in enumerate(rows):
-            for c, part in enumerate(row):
-                if part is not None:
-                    wide = (
-                        3
-                        if c == 0 and row[1] is None and row[2] is None
-                        else 2
-                        if row[1] is None and c == 0
-                        else 1
-                    )
-                    grid.addWidget(part, r, c, 1, wide)
-        side_by_side: tuple[tuple[QWidget, ...], ...] = (
-            (self.again, self.drop, label("Outputs in", "soft"), self.outputs),
-            (self.left, self.sync, self.forms),
-        )
-        for r, parts in enumerate(side_by_side, len(rows)):
-            line = QHBoxLayout()
-            line.setSpacing(14)
-            for part in parts:
-                line.addWidget(part, 1 if part is self.outputs else 0)
-            if self.outputs not in parts:
-                line.addStretch(1)
-            grid.addLayout(line, r, 0, 1, 6)
-        grid.setColumnStretch(5, 1)
-        grid.setRowStretch(len(rows) + len(side_by_side), 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        others = "Mark a run as disturbed when other programs use more of the processors than"
+        for parts in (
+            (label("Source in the page cache", "soft"), self.cache),
+            (label("Niceness, cores", "soft"), self.nice, self.cores),
+            (self.rest, self.rest_limit),
+            (self.until, self.most_rounds, self.most_minutes),
+            (label(others, "soft", wrap=True), self.share, self.again),
+            (label("Outputs in", "soft"), self.outputs),
+            (self.drop, self.left, self.sync, self.forms),
+        ):
+            column.addLayout(Flow(10).add(*parts))
+        column.addStretch(1)
 
     def follow(self) -> None:
         """Take in what is new."""

@@ -8,13 +8,16 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QMessageBox,
     QPlainTextEdit,
+    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
+from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.recipe_form import RecipeForm
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
@@ -62,6 +65,8 @@ class ContendersPage(QWidget):
         self.command.setReadOnly(True)
         self.command.setAccessibleName("Full command")
         self.command.setTabChangesFocus(True)
+        self.command.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
+        self.command.setMinimumHeight(theme.scaled(80))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
@@ -73,12 +78,8 @@ class ContendersPage(QWidget):
 
     def _grid(self) -> QWidget:
         frame, column = sheet()
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        row.addWidget(label("What differs from the baseline", "head"))
-        row.addStretch(1)
-        self.filter.setMaximumWidth(190)
-        row.addWidget(self.filter)
+        self.filter.setFixedWidth(theme.scaled(170))
+        row = Flow().add(label("What differs from the baseline", "head"), None, self.filter)
         for text, act, hint, key in (
             ("Add", self._add, "Add a copy of the baseline", "Ctrl+Shift+N"),
             ("Copy", self._copy, "Duplicate the selected contender", "Ctrl+D"),
@@ -103,21 +104,13 @@ class ContendersPage(QWidget):
         both.setSpacing(18)
         both.addWidget(self.form, 3)
         right = QVBoxLayout()
-        row = QHBoxLayout()
-        row.addWidget(label("Full command", "head"))
-        row.addStretch(1)
-        row.addWidget(button("Copy command", self._copy_command, hint="As text, for use elsewhere"))
-        right.addLayout(row)
+        copy = button("Copy command", self._copy_command, hint="As text, for use elsewhere")
+        right.addLayout(Flow().add(label("Full command", "head"), None, copy))
         right.addWidget(self.command, 1)
         both.addLayout(right, 2)
         column.addLayout(both, 1)
-        foot = QHBoxLayout()
-        foot.addWidget(self.form.more)
-        foot.addWidget(self.note, 1)
-        foot.addWidget(self.approve)
-        foot.addWidget(self.undo)
-        foot.addWidget(self.keep)
-        column.addLayout(foot)
+        column.addWidget(self.note)
+        column.addLayout(Flow().add(self.form.more, None, self.approve, self.undo, self.keep))
         return frame
 
     # Showing

@@ -1,10 +1,12 @@
 """The excerpt, or several: chosen on the strip, typed to the frame, or proposed from complexity."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QInputDialog, QMenu, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QInputDialog, QMenu, QSpinBox, QVBoxLayout, QWidget
 
 from ovrik.analysis.complexity import likeness, proposals
+from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.strip import Strip
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
@@ -26,8 +28,8 @@ class ExcerptPanel(QWidget):
         self.strip.frame_wanted.connect(self.frame_wanted)
         self.strip.excerpt_wanted.connect(self.choose)
         self.note = label("", "note", wrap=True)
-        self.like = label("", "soft")
-        self.span = label("", "soft")
+        self.like = label("", "soft", elide=True)
+        self.span = label("", "soft", elide=True)
         self.start = self._spin("First frame of the excerpt")
         self.length = self._spin("Frames in the excerpt")
         self.start.editingFinished.connect(self._typed)
@@ -57,27 +59,19 @@ class ExcerptPanel(QWidget):
         made.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         made.setAccessibleName(name)
         made.setKeyboardTracking(False)
-        made.setFixedWidth(72)
+        made.setFixedWidth(theme.scaled(72))
         return made
 
-    def _names_row(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        self.names.setMinimumWidth(130)
-        for made in (label("Excerpt", "head"), self.names, self.keep, self.forget):
-            row.addWidget(made)
-        row.addSpacing(10)
-        row.addWidget(self.like, 1)
-        row.addWidget(self.propose)
-        return row
+    def _names_row(self) -> Flow:
+        self.names.setMinimumWidth(theme.scaled(130))
+        return Flow().add(
+            label("Excerpt", "head"), self.names, self.keep, self.forget, self.like, self.propose
+        )
 
-    def _frames_row(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        for item in (label("from frame"), self.start, label("for"), self.length, label("frames")):
-            row.addWidget(item)
-        row.addSpacing(8)
-        row.addWidget(self.span, 1)
+    def _frames_row(self) -> Flow:
+        row = Flow().add(
+            label("from frame"), self.start, label("for"), self.length, label("frames"), self.span
+        )
         for text, act, hint, key in (
             (
                 "Start here",

@@ -7,9 +7,10 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from ovrik.analysis.ladder import Ladder, Share
-from ovrik.desk import marks
+from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.chart import Chart, ink, words
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, scrolling
 from ovrik.report.explain import ladder_words, share_words, time_words, whole_words
 from ovrik.study.part import ALL, TITLES
@@ -43,22 +44,18 @@ class Explained(QWidget):
             button(text, partial(self._ask, kind), hint=hint) for kind, text, hint in BUTTONS
         )
         self.limit = label("", wrap=True, copy=True)
-        self.progressed = label("", wrap=True, copy=True)
+        self.result = label("", wrap=True, copy=True)
         self.bars = Chart("Parts of the export against the whole", "per cent of the whole export's time", "")
         self.bars.setMouseEnabled(x=False, y=False)
         self.bars.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
         side = QVBoxLayout()
         side.setSpacing(8)
-        row = QHBoxLayout()
-        for made in (self.parts, self.segments, self.whole):
-            row.addWidget(made)
-        row.addStretch(1)
-        side.addLayout(row)
+        side.addLayout(Flow().add(self.parts, self.segments, self.whole))
         inside = QWidget()
         text = QVBoxLayout(inside)
         text.setContentsMargins(0, 0, 8, 0)
         text.addWidget(self.limit)
-        text.addWidget(self.progressed)
+        text.addWidget(self.result)
         text.addStretch(1)
         side.addWidget(scrolling(inside), 1)
         both = QHBoxLayout(self)
@@ -87,13 +84,13 @@ class Explained(QWidget):
             whole_of(self.model.study, chosen.contender),
         )
         self.limit.setText(ladder_words(ladder))
-        self.progressed.setText("\n".join(whole_words(whole)))
+        self.result.setText("\n".join(whole_words(whole)))
         self.whole.setText(_whole_text(whole))
         self._draw_bars(ladder)
 
     def _draw_bars(self, ladder: Ladder | None) -> None:
         axis = self.bars.getPlotItem().getAxis("left")
-        axis.setWidth(176)
+        axis.setWidth(theme.scaled(176))
         if ladder is None:
             axis.setTicks([[]])
             return

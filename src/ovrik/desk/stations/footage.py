@@ -7,6 +7,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
 from ovrik.desk.stations.excerpts import ExcerptPanel
@@ -61,8 +62,8 @@ class FootageStation(QWidget):
         column.setSpacing(12)
         top = QHBoxLayout()
         top.setSpacing(12)
-        top.addWidget(self.viewer, 1)
-        top.addWidget(self._side())
+        top.addWidget(self.viewer, 3)
+        top.addWidget(self._side(), 2)
         column.addLayout(top, 1)
         column.addWidget(self.excerpts)
         pictures.ready.connect(self._picture_ready)
@@ -71,7 +72,8 @@ class FootageStation(QWidget):
 
     def _side(self) -> QWidget:
         frame, column = sheet()
-        frame.setFixedWidth(440)
+        frame.setMinimumWidth(theme.scaled(360))
+        frame.setMaximumWidth(theme.scaled(440))
         row = QHBoxLayout()
         row.setSpacing(4)
         group = QButtonGroup(self)

@@ -17,8 +17,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.combinations import CombinationModel
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, scrolling, set_role, sheet
 from ovrik.errors import OvrikError
 from ovrik.study.contender import FACTOR_TITLES, FACTORS
@@ -71,10 +73,10 @@ class GridPage(QWidget):
 
     def _levels(self) -> QWidget:
         frame, column = sheet()
-        frame.setFixedWidth(372)
+        frame.setFixedWidth(theme.scaled(340))
         head = QHBoxLayout()
         head.addWidget(label("Levels", "head"))
-        head.addWidget(label("commas between several", "soft"), 1)
+        head.addWidget(label("commas between several", "soft", elide=True), 1)
         head.addWidget(
             button("From baseline", self.take_baseline, hint="Start again from the baseline's settings")
         )
@@ -94,7 +96,7 @@ class GridPage(QWidget):
             grid.addWidget(field, n, 1)
             more = button("▾", partial(self._offer, key), hint=f"Known levels of {title.lower()}")
             more.setAccessibleName(f"Known levels of {title.lower()}")
-            more.setFixedWidth(34)
+            more.setFixedWidth(theme.scaled(34))
             grid.addWidget(more, n, 2)
         grid.setRowStretch(len(KEYS), 1)
         column.addWidget(scrolling(inside), 1)
@@ -102,14 +104,11 @@ class GridPage(QWidget):
 
     def _combinations(self) -> QWidget:
         frame, column = sheet()
-        head = QHBoxLayout()
-        head.setSpacing(6)
-        head.addWidget(label("Combine", "soft"))
-        head.addWidget(self.combine)
-        head.addWidget(label("order", "soft"))
-        head.addWidget(self.order)
-        head.addWidget(self.filter, 1)
-        column.addLayout(head)
+        column.addLayout(
+            Flow().add(
+                label("Combine", "soft"), self.combine, label("order", "soft"), self.order, self.filter
+            )
+        )
         self.view.setAccessibleName("Combinations")
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.view.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
@@ -120,10 +119,10 @@ class GridPage(QWidget):
         assert down is not None
         assert across is not None
         down.hide()
-        down.setDefaultSectionSize(24)
+        down.setDefaultSectionSize(theme.scaled(24))
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         across.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
-        across.resizeSection(0, 300)
+        across.resizeSection(0, theme.scaled(300))
         across.setStretchLastSection(True)
         column.addWidget(self.view, 1)
         foot = QHBoxLayout()

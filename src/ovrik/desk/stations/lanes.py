@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 import pyqtgraph as pg
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPen
 from PyQt6.QtWidgets import QGraphicsRectItem
 
@@ -17,7 +18,7 @@ from ovrik.work.evidence import Summary
 from ovrik.work.timing import TimingUpdate
 
 MOST_LANES = 40
-LANE_PX, AXIS_PX = 14, 44
+LANE_PX, RULER_PX, LABELS_PX, FEWEST_LANES = 15, 46, 176, 4
 LEAST_GROWTH_S = 0.9
 MOST_MARKS = 400
 """More than so many in a lane would lie on one another."""
@@ -27,9 +28,8 @@ class Lanes(Chart):
     """Finished runs as marks over the interval of the usual time; `say` takes what the pointer is over."""
 
     def __init__(self, model: DeskModel, say: Callable[[str], None]) -> None:
-        super().__init__(
-            "Lanes: run times of every contender", "seconds from start to the exit of the process", ""
-        )
+        super().__init__("Lanes: run times of every contender", "", "")
+        self.ruler = Ruler(self)
         self.model, self._say = model, say
         self.setMouseEnabled(x=False, y=False)
         self.live_bar = QGraphicsRectItem()
@@ -48,9 +48,9 @@ class Lanes(Chart):
             self._draw_lane(s, y, longest)
         axis = self.getPlotItem().getAxis("left")
         axis.setTicks([ticks])
-        axis.setWidth(176)
+        axis.setWidth(theme.scaled(LABELS_PX))
         axis.setTextPen(pg.mkPen(theme.tones().ink))
-        self.setMinimumHeight(AXIS_PX + LANE_PX * len(shown))
+        self.setMinimumHeight(theme.scaled(LANE_PX * max(len(shown), FEWEST_LANES)))
         self.setXRange(-0.01 * longest, longest * 1.25, padding=0)
         self.setYRange(0.4, len(shown) + 0.6, padding=0)
 
@@ -129,6 +129,24 @@ class Lanes(Chart):
         self.live_bar.setBrush(tint)
         self.live_bar.setRect(0, y - 0.25, update.progress.at_s, 0.5)
         self.live_bar.show()
+
+
+class Ruler(Chart):
+    """The axis of the lanes, which stays in view while they scroll."""
+
+    def __init__(self, lanes: Chart) -> None:
+        super().__init__("Seconds", "seconds from start to the exit of the process", "")
+        self.setMouseEnabled(x=False, y=False)
+        self.setFixedHeight(theme.scaled(RULER_PX))
+        self.setStyleSheet("border: none;")
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        own, theirs = self.getPlotItem(), lanes.getPlotItem()
+        own.getAxis("left").setWidth(theme.scaled(LABELS_PX))
+        own.getAxis("left").setTicks([[]])
+        own.showGrid(x=False, y=False)
+        own.setXLink(theirs)
+        theirs.getAxis("bottom").setStyle(showValues=False)
+        theirs.getAxis("bottom").setHeight(6)
 
 
 def apart(runs: list[RunRecord], least_s: float) -> list[RunRecord]:

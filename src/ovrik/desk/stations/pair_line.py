@@ -1,8 +1,9 @@
 """Any two contenders against one another, in a line."""
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QWidget
 
 from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import label
 from ovrik.report.words import ANSWERS, ratio_words, saved_words, together_words
 from ovrik.work.pairs import compare
@@ -17,14 +18,12 @@ class PairLine(QWidget):
         self.first, self.second = QComboBox(), QComboBox()
         self.first.setAccessibleName("Compared with")
         self.second.setAccessibleName("This contender")
-        self.progressed = label("", copy=True)
-        row = QHBoxLayout(self)
+        self.result = label("", elide=True)
+        row = Flow()
         row.setContentsMargins(0, 4, 0, 0)
-        row.addWidget(label("Any pair", "head"))
-        row.addWidget(self.second)
-        row.addWidget(label("against"))
-        row.addWidget(self.first)
-        row.addWidget(self.progressed, 1)
+        self.setLayout(
+            row.add(label("Any pair", "head"), self.second, label("against"), self.first, self.result)
+        )
         for box in (self.first, self.second):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(16)
@@ -37,8 +36,8 @@ class PairLine(QWidget):
         """Take in what is new; what was chosen stays."""
         timed = [s.contender for s in self.model.evidence.summaries if s.counted]
         base = self.model.evidence.facts.baseline_id or 0
-        rest = next((c.id for c in timed if c.id != base), 0)
-        chosen = self.model.selection if self.model.selection != base else rest
+        others = [c.id for c in timed if c.id != base]
+        chosen = self.model.selection if self.model.selection in others else next(iter(others), 0)
         for box, usual in ((self.first, base), (self.second, chosen)):
             now = box.currentData() or usual
             box.clear()
@@ -58,16 +57,15 @@ class PairLine(QWidget):
         one, other = self.first.currentData() or 0, self.second.currentData() or 0
         found = compare(self.model.evidence, one, other) if one != other else None
         if found is None:
-            self.progressed.setText("Choose two that were timed")
-            self.progressed.setToolTip("")
+            self.result.setText("Choose two that were timed")
+            self.result.setToolTip("")
             return
         unlike = f" ≠{len(found.apart.differ)}" if found.apart.warning else ""
-        self.progressed.setText(
-            f"{ratio_words(found.ratio)}, {saved_words(found.ratio)}: {ANSWERS[found.answer]}{unlike}"
-        )
+        said = f"{ratio_words(found.ratio)}, {saved_words(found.ratio)}: {ANSWERS[found.answer]}{unlike}"
+        self.result.setText(said)
         rounds = found.ratio.pairs if found.ratio else 0
-        self.progressed.setToolTip(
-            f"exp(mean ln(T / T)) over {rounds} shared rounds. "
+        self.result.setToolTip(
+            f"{said}\nexp(mean ln(T / T)) over {rounds} shared rounds. "
             f"{together_words(found.among, self.model.evidence.facts.conduct.looks)} "
             f"{found.apart.warning}"
         )

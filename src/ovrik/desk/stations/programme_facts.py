@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, emptied, label, scrolling
 from ovrik.quality.reference import cache_folder, cache_use, clear_cache
 from ovrik.report.facts import programme_rows
@@ -35,12 +36,13 @@ class ProgrammeFacts(QWidget):
         self.find_clips = button(
             "Find clips…", self.clips_wanted.emit, "main", "Look for missing clips in a folder"
         )
-        head = QHBoxLayout()
-        head.addWidget(button("Open…", self.source_wanted.emit, hint="A clip, several clips, or a timeline"))
-        head.addWidget(button("Write timeline…", self.timeline_wanted.emit, hint="As .otio or .edl"))
-        head.addStretch(1)
-        head.addWidget(self.find_clips)
-        self.cache = label("", "soft")
+        head = Flow().add(
+            button("Open…", self.source_wanted.emit, hint="A clip, several clips, or a timeline"),
+            button("Write timeline…", self.timeline_wanted.emit, hint="As .otio or .edl"),
+            None,
+            self.find_clips,
+        )
+        self.cache = label("", "soft", elide=True)
         self.clear = button(
             "Clear", self._clear, hint="Remove all references; they are made again when needed"
         )

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QSpinBox, QWidget
 
+from ovrik.desk import theme
 from ovrik.desk.widgets.text import label
 
 Field = tuple[str | QLabel, QWidget | QHBoxLayout]
@@ -49,7 +50,7 @@ def fields_in_two_columns(*rows: tuple[Field, Field]) -> QWidget:
                 grid.addLayout(field, r, 2 * c + 1)
             else:
                 field.setAccessibleName(named.text())
-                field.setMinimumWidth(110)
+                field.setMinimumWidth(theme.scaled(128))
                 grid.addWidget(field, r, 2 * c + 1)
     grid.setColumnStretch(1, 3)
     grid.setColumnStretch(3, 2)

@@ -12,7 +12,8 @@ from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
 from ovrik.desk.widgets.chart import Chart
-from ovrik.desk.widgets.table import ROW, Cell, Table
+from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.desk.widgets.viewer import ZOOMS, Viewer
 from ovrik.quality.metric_table import METRICS, Metric
@@ -51,7 +52,7 @@ class ScrutinyStation(QWidget):
             ("Score", "Mean", "5 %", "1 %", "Worst s"), "Scores of the selected contender", True
         )
         self.numbers.share_width()
-        self.numbers.setFixedHeight(len(METRICS) * ROW + 36)
+        self.numbers.setFixedHeight(len(METRICS) * self.numbers.row_px + theme.scaled(36))
         self.conformity = label("", wrap=True, copy=True)
         self.here = label("", "soft")
         self.hover = label("click to see that frame", "soft")
@@ -81,15 +82,15 @@ class ScrutinyStation(QWidget):
         top.setSpacing(12)
         left = QVBoxLayout()
         left.setSpacing(8)
-        bar = QHBoxLayout()
-        bar.setSpacing(6)
-        bar.addWidget(self.reference_button)
-        bar.addWidget(self.output_button)
-        bar.addWidget(button("Flip", self.flip, hint="Show the other one", key="F"))
-        bar.addStretch(1)
-        bar.addWidget(button("‹", lambda: self.model.move(self.model.frame - 1), hint="One frame back"))
-        bar.addWidget(self.here)
-        bar.addWidget(button("›", lambda: self.model.move(self.model.frame + 1), hint="One frame on"))
+        bar = Flow().add(
+            self.reference_button,
+            self.output_button,
+            button("Flip", self.flip, hint="Show the other one", key="F"),
+            None,
+            button("‹", lambda: self.model.move(self.model.frame - 1), hint="One frame back"),
+            self.here,
+            button("›", lambda: self.model.move(self.model.frame + 1), hint="One frame forward"),
+        )
         bar.addWidget(
             button("Worst", self._worst, hint="Go to the frame with the lowest score", key="Ctrl+W")
         )
@@ -111,7 +112,7 @@ class ScrutinyStation(QWidget):
 
     def _side_sheet(self) -> QWidget:
         frame, column = sheet()
-        frame.setFixedWidth(360)
+        frame.setFixedWidth(theme.scaled(330))
         frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)

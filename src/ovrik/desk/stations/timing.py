@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.by_hand_form import ByHandForm
 from ovrik.desk.stations.conduct_form import ConductForm
@@ -22,6 +23,7 @@ from ovrik.desk.stations.explained import Explained
 from ovrik.desk.stations.lanes import Lanes
 from ovrik.desk.stations.run_rows import RUN_HEADINGS, prepared_cells, run_cells
 from ovrik.desk.stations.traces import Traces
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Table
 from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.readiness import Finding
@@ -45,7 +47,7 @@ class TimingStation(QWidget):
         self.rounds = QSpinBox()
         self.rounds.setRange(1, 100)
         self.rounds.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.rounds.setFixedWidth(48)
+        self.rounds.setFixedWidth(theme.scaled(48))
         self.rounds.setValue(3)
         self.rounds.setAccessibleName("Rounds")
         self.score = QCheckBox("then check outputs")
@@ -66,9 +68,10 @@ class TimingStation(QWidget):
         self.rounds.valueChanged.connect(lambda _v: self._show_plan())
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
-        self.bar.setFormat("")
+        self.bar.setTextVisible(False)
         self.bar.setAccessibleName("Progress of this run")
-        self.hover = label("Hover over a mark for details", "soft")
+        self.hover = label("Hover over a mark for details", "soft", elide=True)
+        self.hover.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.lanes = Lanes(model, self.hover.setText)
         self.runs = Table(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
         self.runs.itemSelectionChanged.connect(self._run_chosen)
@@ -86,22 +89,8 @@ class TimingStation(QWidget):
 
     def _controls(self) -> QWidget:
         frame, column = sheet()
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        for part in (
-            label("Time"),
-            self.who,
-            label("for"),
-            self.rounds,
-            label("more rounds"),
-            self.every_excerpt,
-            self.score,
-        ):
-            row.addWidget(part)
-        row.addStretch(1)
-        row.addWidget(self.stop)
-        row.addWidget(self.start)
-        column.addLayout(row)
+        parts = (label("Time"), self.who, label("for"), self.rounds, label("more rounds"))
+        column.addLayout(Flow(8).add(*parts, self.every_excerpt, self.score, None, self.stop, self.start))
         live = QHBoxLayout()
         live.setSpacing(14)
         live.addWidget(self.figure)
@@ -122,17 +111,17 @@ class TimingStation(QWidget):
         frame, column = sheet()
         row = QHBoxLayout()
         row.addWidget(label("Lanes", "head"))
-        self.order = label("", "soft")
-        row.addWidget(self.order)
-        row.addStretch(1)
-        row.addWidget(self.hover)
+        self.order = label("", "soft", elide=True)
+        row.addWidget(self.order, 3)
+        row.addWidget(self.hover, 2)
         column.addLayout(row)
         column.addWidget(scrolling(self.lanes), 1)
+        column.addWidget(self.lanes.ruler)
         return frame
 
     def _runs_sheet(self) -> QWidget:
         frame, column = sheet()
-        self.runs_head = label("Runs", "head")
+        self.runs_head = label("Runs", "head", elide=True)
         self.traces, self.conduct = Traces(self.model), ConductForm(self.model)
         self.explained = Explained(self.model)
         self.explained.wanted.connect(self.explain_wanted)
@@ -145,8 +134,7 @@ class TimingStation(QWidget):
         below.addWidget(self.log, 1)
         below.addWidget(self.by_hand)
         inner.addLayout(below)
-        row = QHBoxLayout()
-        row.setSpacing(4)
+        row = Flow(4)
         self.pages, self.page_buttons = QStackedWidget(), QButtonGroup(self)
         for n, (name, page, hint) in enumerate(
             (
@@ -157,7 +145,7 @@ class TimingStation(QWidget):
                     self.explained,
                     "Parts of the export, fixed cost, and the whole programme",
                 ),
-                ("Conditions", self.conduct, "How runs are made"),
+                ("Conditions", scrolling(self.conduct), "How runs are made"),
             )
         ):
             made = button(name, partial(self.show_page, n), hint=hint)
@@ -166,8 +154,7 @@ class TimingStation(QWidget):
             self.page_buttons.addButton(made, n)
             row.addWidget(made)
             self.pages.addWidget(page)
-        row.addSpacing(10)
-        row.addWidget(self.runs_head, 1)
+        row.addWidget(self.runs_head)
         column.addLayout(row)
         column.addWidget(self.pages, 1)
         return frame
@@ -178,7 +165,7 @@ class TimingStation(QWidget):
         chosen = self.page_buttons.button(number)
         if chosen:
             chosen.setChecked(True)
-        self.runs_head.setVisible(self.pages.currentWidget() is not self.conduct)
+        self.runs_head.setVisible(number != self.pages.count() - 1)
         self._draw_page()
 
     def _draw_page(self) -> None:

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.chart import Chart
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import label
 from ovrik.export.watch import Trace
 from ovrik.store.records import RunRecord
@@ -59,7 +60,7 @@ class Traces(QWidget):
             box.activated.connect(lambda _n: self.draw())
         self.at_s = 0.0
         self.cursors: list[pg.InfiniteLine] = []
-        self.hover = label("Hover over the chart for values", "soft")
+        self.hover = label("Hover over the chart for values", "soft", elide=True)
         self.left = Chart("Trace of the first quantity", "seconds since the start of the run", "")
         self.right = Chart("Trace of the second quantity", "seconds since the start of the run", "")
         self.right.setXLink(self.left)
@@ -68,11 +69,10 @@ class Traces(QWidget):
             made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             made.installEventFilter(self)
             made.scene().sigMouseMoved.connect(lambda pos, m=made: self._answer(m, pos))
-        row = QHBoxLayout()
-        row.addWidget(self.first)
-        row.addWidget(self.second)
-        row.addWidget(self.beside)
-        row.addWidget(self.hover, 1)
+        for box in (self.first, self.second, self.beside):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(18)
+        row = Flow().add(self.first, self.second, self.beside, self.hover)
         both = QHBoxLayout()
         both.addWidget(self.left, 1)
         both.addWidget(self.right, 1)

@@ -4,7 +4,9 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QListWidget, QMenu, QVBoxLayout, QWidget
 
+from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.parameters import ParameterForm
 from ovrik.desk.widgets.text import button, label, scrolling, set_role
 from ovrik.errors import OvrikError
@@ -15,7 +17,7 @@ from ovrik.study.treatment import Treatment, treatment
 from ovrik.study.treatment_kinds import KINDS, PLACE_TITLES, SOFTWARE
 
 OWN_SET = "default"
-ROW, MOST_ROWS = 24, 4
+ROW_PX, MOST_ROWS = 24, 4
 
 
 class TreatmentsPanel(QWidget):
@@ -54,15 +56,15 @@ class TreatmentsPanel(QWidget):
         top.addWidget(label("Ready set", "soft"))
         top.addWidget(self.sets, 1)
         column.addLayout(top)
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        for made in (self.whole, self.one):
-            row.addWidget(made)
-        row.addStretch(1)
-        row.addWidget(self.add)
-        row.addWidget(button("↑", lambda: self._shift(-1), hint="Apply it earlier"))
-        row.addWidget(button("↓", lambda: self._shift(1), hint="Apply it later"))
-        row.addWidget(button("Remove", self._remove, hint="Remove the selected treatment"))
+        row = Flow(4).add(
+            self.whole,
+            self.one,
+            None,
+            self.add,
+            button("↑", lambda: self._shift(-1), hint="Apply it earlier"),
+            button("↓", lambda: self._shift(1), hint="Apply it later"),
+            button("Remove", self._remove, hint="Remove the selected treatment"),
+        )
         column.addLayout(row)
         column.addWidget(self.list)
         inside = QWidget()
@@ -102,7 +104,7 @@ class TreatmentsPanel(QWidget):
         for t in self.treatments:
             self.list.addItem(t.words)
         self.list.setCurrentRow(min(max(row, 0), self.list.count() - 1))
-        self.list.setFixedHeight(6 + ROW * min(max(self.list.count(), 1), MOST_ROWS))
+        self.list.setFixedHeight(6 + theme.scaled(ROW_PX) * min(max(self.list.count(), 1), MOST_ROWS))
         self.list.blockSignals(blocked)
         self._show_chosen()
 

@@ -12,9 +12,10 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.pair_line import PairLine
 from ovrik.desk.widgets.chart import Chart, words
 from ovrik.desk.widgets.chart_labels import Labels
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
-from ovrik.desk.widgets.text import label, sheet
+from ovrik.desk.widgets.text import UpTo, label, sheet
 from ovrik.report.as_text import losses_of
 from ovrik.report.words import (
     answer_words,
@@ -38,9 +39,7 @@ LIMITS = (
     ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0),
 )
 HEADINGS = ("Contender", "Median, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF", "OK")
-INTERVALS = 2
-MOST_CAVEAT = 290
-"""Characters: two lines; all of it on hover and in the text that is copied."""
+INTERVALS, MOST_LINES = 2, 3
 
 
 class VerdictStation(QWidget):
@@ -71,22 +70,18 @@ class VerdictStation(QWidget):
         column.setSpacing(12)
         frame, inner = sheet(14, 6)
         inner.addWidget(self.sentence)
-        inner.addWidget(self.why_not)
-        inner.addWidget(self.caveat)
+        self.said = UpTo(MOST_LINES, self.why_not, self.caveat)
+        inner.addWidget(self.said)
         inner.addLayout(self._limits())
         column.addWidget(frame)
         frame, inner = sheet()
-        row = QHBoxLayout()
-        row.addWidget(label("Time against size: median seconds across, MB up", "head"))
-        row.addStretch(1)
-        row.addWidget(label("VMAF at each mark; hollow: not acceptable", "soft"))
-        inner.addLayout(row)
+        axes = label("Time against size: median seconds across, MB up", "head")
+        inner.addLayout(Flow().add(axes, None, label("VMAF at each mark; hollow: not acceptable", "soft")))
+        self.chart.setMinimumHeight(theme.scaled(120))
         inner.addWidget(self.chart, 1)
         column.addWidget(frame, 1)
         frame, inner = sheet()
-        row = QHBoxLayout()
-        row.addWidget(label("Ranking against the baseline", "head"))
-        self.together, self.band = label("", "soft"), QDoubleSpinBox()
+        self.together, self.band = label("", "soft", elide=True), QDoubleSpinBox()
         self.band.setRange(0.0, 20.0)
         self.band.setDecimals(1)
         self.band.setSuffix(" %")
@@ -95,21 +90,15 @@ class VerdictStation(QWidget):
         self.band.setAccessibleName("Tie band")
         self.band.setToolTip("It is a tie when the whole interval lies this close to 1")
         self.band.valueChanged.connect(lambda v: self.model.set_tie_band(v / 100))
-        row.addSpacing(12)
-        row.addWidget(label("tie within ±", "soft"))
-        row.addWidget(self.band)
-        row.addStretch(1)
-        row.addWidget(self.together)
-        inner.addLayout(row)
+        ranking = label("Ranking against the baseline", "head")
+        inner.addLayout(Flow().add(ranking, label("tie within ±", "soft"), self.band, self.together))
         self.pair = PairLine(self.model)
         inner.addWidget(self.table, 1)
         inner.addWidget(self.pair)
         column.addWidget(frame)
 
-    def _limits(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(label("Acceptable means", "head"))
+    def _limits(self) -> Flow:
+        row = Flow(10).add(label("Acceptable means", "head"))
         for name, text, low, high, usual in LIMITS:
             tick, field = QCheckBox(text), QDoubleSpinBox()
             field.setRange(low, high)
@@ -118,15 +107,17 @@ class VerdictStation(QWidget):
             field.setValue(usual)
             field.setKeyboardTracking(False)
             field.setAccessibleName(text)
-            field.setMinimumWidth(76)
+            field.setMinimumWidth(theme.scaled(76))
             tick.toggled.connect(field.setEnabled)
             tick.clicked.connect(self._changed)
             field.valueChanged.connect(self._changed)
             self.limit_fields[name] = (tick, field)
-            row.addSpacing(10)
-            row.addWidget(tick)
-            row.addWidget(field)
-        row.addStretch(1)
+            both = QWidget()
+            pair = QHBoxLayout(both)
+            pair.setContentsMargins(0, 0, 0, 0)
+            pair.addWidget(tick)
+            pair.addWidget(field)
+            row.addWidget(both)
         return row
 
     def _changed(self) -> None:
@@ -146,10 +137,9 @@ class VerdictStation(QWidget):
         self.band.setValue(100 * e.facts.tie_band)
         self.band.blockSignals(False)
         self.together.setText(together_words(e.comparisons, e.facts.conduct.looks))
-        said = _caveats(e)
-        self.caveat.setText(said if len(said) <= MOST_CAVEAT else f"{said[:MOST_CAVEAT].rsplit(' ', 1)[0]} …")
-        self.caveat.setToolTip(said)
+        self.caveat.setText(_caveats(e))
         self.caveat.setVisible(bool(self.caveat.text()))
+        self.said.fit()
         for name, (tick, field) in self.limit_fields.items():
             value = getattr(e.facts.limits, name)
             for part in (tick, field):

@@ -6,6 +6,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from ovrik.desk import theme
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, emptied, label, set_role, sheet
 from ovrik.machine.builds import Build
@@ -41,7 +43,7 @@ class WorkstationPanel(QWidget):
         self.builds.itemSelectionChanged.connect(self._build_chosen)
         self.which = QComboBox()
         self.which.setAccessibleName("Build whose accelerations are shown")
-        self.which.setMinimumWidth(150)
+        self.which.setMinimumWidth(theme.scaled(150))
         self.which.activated.connect(lambda _i: self._fill_grid())
         self.only = QCheckBox("only those that do something here")
         self.only.toggled.connect(lambda _on: self._fill_grid())
@@ -80,6 +82,7 @@ class WorkstationPanel(QWidget):
             left.addWidget(frame)
         left.addStretch(1)
         side = QWidget()
+        side.setMinimumWidth(theme.scaled(250))
         side.setLayout(left)
         left.setContentsMargins(0, 0, 0, 0)
         area = QScrollArea()  # many findings take more height than there is
@@ -116,20 +119,9 @@ class WorkstationPanel(QWidget):
 
     def _grid_sheet(self) -> QWidget:
         frame, inner = sheet(10, 5)
-        row = QHBoxLayout()
-        row.addWidget(label("Accelerations", "head"))
-        row.addWidget(self.which)
-        row.addWidget(self.only)
-        row.addStretch(1)
-        row.addWidget(
-            button(
-                "Try them",
-                self.probe_wanted.emit,
-                "main",
-                "Try each on known frames and compare with software",
-            )
-        )
-        inner.addLayout(row)
+        hint = "Try each on known frames and compare with software"
+        try_them = button("Try them", self.probe_wanted.emit, "main", hint)
+        inner.addLayout(Flow().add(label("Accelerations", "head"), self.which, self.only, None, try_them))
         inner.addWidget(self.grid, 1)
         inner.addWidget(self.why)
         return frame

@@ -1,6 +1,7 @@
 """Charts in the desk's own dress."""
 
 import pyqtgraph as pg
+from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QColor, QWheelEvent
 from PyQt6.QtWidgets import QGraphicsItem
 
@@ -30,6 +31,14 @@ class Chart(pg.PlotWidget):
             # have its text set anew, which is most of the work.
             axis.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
         self.setStyleSheet(f"border: 1px solid {t.line}; border-radius: 3px;")
+
+    def sizeHint(self) -> QSize:
+        """What can just be read; it takes what more there is."""
+        return QSize(theme.scaled(240), max(theme.scaled(110), self.minimumHeight()))
+
+    def minimumSizeHint(self) -> QSize:
+        """Likewise."""
+        return self.sizeHint()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Pass it on: nothing is zoomed here."""

@@ -2,21 +2,25 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QSize, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QWidget,
 )
 
+from ovrik.desk import theme
 from ovrik.desk.widgets.text import button, emptied, label
 from ovrik.study.treatment import Treatment, Value
 from ovrik.study.treatment_kinds import Parameter
 
+TWO_COLUMNS_PX = 380
 Read = Callable[[], Value]
 
 
@@ -35,6 +39,8 @@ class ParameterForm(QWidget):
         self.grid.setColumnStretch(3, 1)
         self.fields: dict[str, QWidget] = {}
         self._reads: dict[str, Read] = {}
+        self._rows: list[tuple[Parameter, QLabel, QWidget]] = []
+        self._columns = 2
         self._shown: Treatment | None = None
 
     def show_treatment(self, t: Treatment | None) -> None:
@@ -48,21 +54,39 @@ class ParameterForm(QWidget):
             self._shown = t
             return
         emptied(self.grid)
-        self.fields, self._reads, self._shown = {}, {}, t
-        place = 0
+        self.fields, self._reads, self._rows, self._shown = {}, {}, [], t
         for p in t.facts.parameters if t else ():
             assert t is not None
-            field = self._field(p, t[p.name])
-            # Two by two; what needs room has a row of its own.
+            self._rows.append((p, label(p.title, "soft"), self._field(p, t[p.name])))
+        self._arrange()
+
+    def _arrange(self) -> None:
+        """Two by two where there is room; what needs much has a row of its own."""
+        while self.grid.count():
+            self.grid.takeAt(0)
+        place, columns = 0, self._columns
+        for p, title, field in self._rows:
             wide = p.is_file or (
                 isinstance(p.default, str) and not p.choices and not str(p.default).startswith("#")
             )
-            if wide and place % 2:
+            if wide and place % columns:
                 place += 1
-            line, column = divmod(place, 2)
-            self.grid.addWidget(label(p.title, "soft"), line, 2 * column)
-            self.grid.addWidget(field, line, 2 * column + 1, 1, 3 if wide else 1)
-            place += 2 if wide else 1
+            line, column = divmod(place, columns)
+            self.grid.addWidget(title, line, 2 * column)
+            self.grid.addWidget(field, line, 2 * column + 1, 1, 2 * columns - 1 if wide else 1)
+            place += columns if wide else 1
+
+    def minimumSizeHint(self) -> QSize:
+        """In one column it needs half as much."""
+        return QSize(theme.scaled(150), super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """As many columns as there is room for."""
+        super().resizeEvent(event)
+        wanted = 2 if self.width() >= theme.scaled(TWO_COLUMNS_PX) else 1
+        if wanted != self._columns:
+            self._columns = wanted
+            self._arrange()
 
     def values(self) -> dict[str, Value]:
         """What the fields say."""

@@ -3,13 +3,14 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QPointF, QRect, Qt
+from PyQt6.QtCore import QPointF, QRect, QSize, Qt
 from PyQt6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from ovrik.desk import marks, theme
 
-ROW = 25
+ROW_PX = 25
+"""Height of a row at the usual text size."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +47,9 @@ class Table(QTableWidget):
         assert down is not None
         assert across is not None
         down.hide()
-        down.setDefaultSectionSize(ROW)
+        self.row_px = theme.scaled(ROW_PX)
+        down.setMinimumSectionSize(1)
+        down.setDefaultSectionSize(self.row_px)
         across.setHighlightSections(False)
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
@@ -83,11 +86,19 @@ class Table(QTableWidget):
             heading.setStretchLastSection(False)
             heading.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
 
+    def sizeHint(self) -> QSize:
+        """A few rows; it takes what more there is."""
+        return QSize(super().sizeHint().width(), max(self.minimumHeight(), self.row_px * 4))
+
+    def minimumSizeHint(self) -> QSize:
+        """The heading and two rows."""
+        return QSize(super().minimumSizeHint().width(), self.row_px * 3)
+
     def fit(self, most_rows: int) -> None:
         """Be as tall as the rows, up to so many."""
         heading = self.horizontalHeader()
-        top = heading.sizeHint().height() if heading is not None else ROW
-        self.setFixedHeight(top + ROW * min(max(self.rowCount(), 1), most_rows) + 4)
+        top = heading.sizeHint().height() if heading is not None else self.row_px
+        self.setFixedHeight(top + self.row_px * min(max(self.rowCount(), 1), most_rows) + 4)
 
     def cap_first(self, most: int) -> None:
         """Keep the first column from taking more than this; what is cut is read on hover."""
@@ -95,16 +106,16 @@ class Table(QTableWidget):
         if heading is not None:
             wanted = self.sizeHintForColumn(0)
             heading.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
-            heading.resizeSection(0, min(wanted, most))
+            heading.resizeSection(0, min(wanted, theme.scaled(most)))
 
     def fit_between(self, least_rows: int) -> None:
         """Take what height there is: no less than so many rows, no more than there are."""
         heading = self.horizontalHeader()
-        top = (heading.sizeHint().height() if heading is not None else ROW) + 4
+        top = (heading.sizeHint().height() if heading is not None else self.row_px) + 4
         bar = self.horizontalScrollBar()
         top += bar.sizeHint().height() if bar is not None and bar.isVisible() else 0
-        self.setMinimumHeight(top + ROW * least_rows)
-        self.setMaximumHeight(top + ROW * max(self.rowCount(), least_rows))
+        self.setMinimumHeight(top + self.row_px * least_rows)
+        self.setMaximumHeight(top + self.row_px * max(self.rowCount(), least_rows))
 
     def choose(self, key: int) -> None:
         """Select the row of this key."""
@@ -134,8 +145,7 @@ class Table(QTableWidget):
 def _item(cell: Cell) -> QTableWidgetItem:
     item = QTableWidgetItem(cell.text)
     t = theme.tones()
-    if cell.hint or len(cell.text) > 28:
-        item.setToolTip(cell.hint or cell.text)
+    item.setToolTip(cell.hint if cell.text in cell.hint else "\n".join(filter(None, (cell.text, cell.hint))))
     if cell.tone:
         item.setForeground(QColor(getattr(t, cell.tone)))
     if cell.bold or cell.struck:

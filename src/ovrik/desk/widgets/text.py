@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QFontMetrics, QKeySequence, QPainter, QPaintEvent, QShortcut
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QColor, QFontMetrics, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QFrame,
     QLabel,
@@ -18,9 +18,41 @@ from PyQt6.QtWidgets import (
 from ovrik.desk import theme
 
 
-def label(text: str = "", role: str = "", wrap: bool = False, copy: bool = False) -> QLabel:
-    """A label; `role` is one of the style sheet's."""
-    made = QLabel(text)
+class Elided(QLabel):
+    """A line that takes what room there is; what it can't show is read by hovering."""
+
+    def __init__(self, mode: Qt.TextElideMode = Qt.TextElideMode.ElideRight) -> None:
+        super().__init__()
+        self._mode = mode
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+
+    def setText(self, text: str | None) -> None:
+        """Say something else."""
+        super().setText(text)
+        self.setToolTip(text or "")
+
+    def minimumSizeHint(self) -> QSize:
+        """A few letters."""
+        return QSize(theme.scaled(40), super().minimumSizeHint().height())
+
+    def sizeHint(self) -> QSize:
+        """No more than is needed to be noticed: it grows into the room there is."""
+        return QSize(min(super().sizeHint().width(), theme.scaled(160)), super().sizeHint().height())
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        """Draw it, cut short where it does not fit."""
+        painter = QPainter(self)
+        shown = self.fontMetrics().elidedText(self.text(), self._mode, self.contentsRect().width())
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        painter.drawText(self.contentsRect(), int(self.alignment()), shown)
+
+
+def label(
+    text: str = "", role: str = "", wrap: bool = False, copy: bool = False, elide: bool = False
+) -> QLabel:
+    """A label; `role` is one of the style sheet's; with `elide` a line that may be cut short."""
+    made = Elided() if elide else QLabel()
+    made.setText(text)
     made.setTextFormat(Qt.TextFormat.PlainText)
     if role:
         made.setProperty("role", role)
@@ -28,6 +60,9 @@ def label(text: str = "", role: str = "", wrap: bool = False, copy: bool = False
     if copy:
         made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
     return made
+
+
+LEAST_SCROLLING_PX = 96
 
 
 class LiveText(QWidget):
@@ -103,15 +138,56 @@ def button(
     return made
 
 
-def scrolling(inside: QWidget) -> QScrollArea:
-    """A part that scrolls up and down when it has not room enough."""
-    area = QScrollArea()
+class Scrolling(QScrollArea):
+    """A part with a scroll bar: content with little room of its own takes what more there is."""
+
+    def sizeHint(self) -> QSize:
+        """A few lines."""
+        return QSize(super().sizeHint().width(), theme.scaled(LEAST_SCROLLING_PX))
+
+
+def scrolling(inside: QWidget, both_ways: bool = False) -> QScrollArea:
+    """A part that scrolls up and down, or both ways, when it has not room enough."""
+    area = QScrollArea() if both_ways else Scrolling()
     area.setWidgetResizable(True)
     area.setFrameShape(QScrollArea.Shape.NoFrame)
     area.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    if not both_ways:
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidget(inside)
     return area
+
+
+class UpTo(QScrollArea):
+    """Texts under one another, as tall as they are but for no more than so many lines: the rest is scrolled to."""
+
+    def __init__(self, lines: int, *texts: QLabel) -> None:
+        super().__init__()
+        self._lines = lines
+        self._inside = QWidget()
+        column = QVBoxLayout(self._inside)
+        column.setContentsMargins(0, 0, 6, 0)
+        column.setSpacing(4)
+        for text in texts:
+            column.addWidget(text)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QScrollArea.Shape.NoFrame)
+        self.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setWidget(self._inside)
+
+    def fit(self) -> None:
+        """Take the height of what is said now."""
+        port = self.viewport()
+        wanted = self._inside.heightForWidth(max(port.width(), 100)) if port else 0
+        self.setFixedHeight(min(wanted, self._lines * self.fontMetrics().lineSpacing() + 6))
+        self.setVisible(wanted > 0)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Narrower texts are taller."""
+        super().resizeEvent(event)
+        self.fit()
 
 
 def emptied(layout: QLayout) -> None:

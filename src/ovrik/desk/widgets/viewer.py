@@ -30,8 +30,8 @@ class Viewer(QWidget):
         self.setMinimumSize(240, 135)
 
     def sizeHint(self) -> QSize:
-        """Sixteen by nine."""
-        return QSize(640, 360)
+        """Sixteen by nine; it takes what more there is."""
+        return QSize(320, 180)
 
     def show_picture(self, image: QImage | None, caption: str, message: str = "") -> None:
         """Show a picture, or a message where there is none."""
