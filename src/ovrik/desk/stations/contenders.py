@@ -146,7 +146,7 @@ class ContendersPage(QWidget):
         why = self.model.barred.get(s.contender.id, "")
         cells: list[Cell | None] = [
             Cell(s.contender.label, bold=True, mark=s.contender.id, struck=bool(why)),
-            Cell("✕ can't run" if why else "✓ runs", why, "trouble" if why else "act"),
+            Cell(*_here(s, why)),
         ]
         for factor, wanted in zip(FACTORS, columns, strict=True):
             if not wanted:
@@ -311,3 +311,15 @@ class ContendersPage(QWidget):
     def _baseline(self) -> None:
         if self.model.summary:
             self.model.set_baseline(self.model.selection)
+
+
+def _here(s: Summary, why: str) -> tuple[str, str, str]:
+    """Whether a contender runs here: what is known beforehand, then how its last run went."""
+    if why:
+        return "✕ can't run", why, "trouble"
+    last = next((r for r in reversed(s.runs) if r.state in ("done", "failed")), None)
+    if last is None:
+        return "? not tried", "Nothing is known against it; it has no runs yet", "soft"
+    if last.state == "failed":
+        return "✕ failed", f"Its last run failed: {last.reason}", "trouble"
+    return "✓ runs", "", "act"

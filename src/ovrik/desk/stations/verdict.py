@@ -181,7 +181,9 @@ class VerdictStation(QWidget):
             self.labels.add_fixed(words("size ceiling", "trouble", 9), widest, ceiling)
         self.chart.setXRange(-0.01 * widest, widest, padding=0)
         self.chart.setYRange(0, tallest, padding=0)
-        for s in shown:
+        # The first texts get a place; those that matter least give way.
+        named = (self.model.selection, e.facts.baseline_id)
+        for s in sorted(shown, key=lambda s: (s.contender.id not in named, s.acceptable is not True)):
             self._draw_mark(s)
         self.labels.place()
 

@@ -48,7 +48,7 @@ class Labels:
         self._later.start(0)
 
     def _place_now(self) -> None:
-        """Put every text where it covers neither a mark nor another text, if there is such a place."""
+        """Put every text where it covers neither a mark nor another text; hide it if there is no such place."""
         area = self._view.sceneBoundingRect()
         marks: list[QRectF] = []
         whiskers: list[QRectF] = []
@@ -66,6 +66,11 @@ class Labels:
                     _cost(box, taken, area) + AWAY * _gap(box, mark)
                 ),
             )
+            # What finds no place gives way: it is read by hovering over its mark.
+            shown = not any(_covers(best, other) for other in texts) and area.contains(best.center())
+            text.setVisible(shown)
+            if not shown:
+                continue
             texts.append(best)
             text.setAnchor((0, 0))
             text.setPos(self._view.mapSceneToView(best.topLeft()))
@@ -93,6 +98,11 @@ def _places(mark: QRectF, whisker: QRectF, size: QRectF, area: QRectF) -> list[Q
 def _cost(box: QRectF, taken: Taken, area: QRectF) -> float:
     covered = sum(weight * _area(box.intersected(other)) for others, weight in taken for other in others)
     return covered + 8 * (_area(box) - _area(box.intersected(area)))
+
+
+def _covers(box: QRectF, other: QRectF) -> bool:
+    both = box.intersected(other)
+    return both.width() > 2 and both.height() > 2
 
 
 def _gap(box: QRectF, mark: QRectF) -> float:
