@@ -144,6 +144,12 @@ def _cut(w: QWidget) -> str:
 
 def _cut_cells(table: QTableWidget) -> list[str]:
     found = []
+    port, bar = table.viewport(), table.horizontalScrollBar()
+    assert port is not None
+    assert bar is not None
+    across = sum(table.columnWidth(c) for c in range(table.columnCount()))
+    if across > port.width() + 1 and bar.maximum() == 0:
+        found.append(f"columns of {across} have {port.width()}")
     for column in range(table.columnCount()):
         if table.isColumnHidden(column):
             continue

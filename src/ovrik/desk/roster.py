@@ -21,7 +21,7 @@ from ovrik.errors import OvrikError
 from ovrik.report.words import ANSWERS, number, size_words, spread_words, state_words
 from ovrik.work.evidence import Summary
 
-ROW_PX, WIDTH_PX, MOST_SHARE = 58, 292, 0.29
+ROW_PX, WIDTH_PX, MOST_SHARE = 58, 304, 0.29
 """Height of a row and width of the roster at the usual text size; the share of the window it takes at most."""
 
 
@@ -114,7 +114,7 @@ class RosterList(QWidget):
         vmaf = f"VMAF {number(s.vmaf.mean, 1)}" if s.vmaf else "VMAF –"
         room = box.width() - px(40) - taken - 12
         facts = p.fontMetrics().elidedText(
-            f"{size_words(s.bytes)}  ·  {vmaf}", Qt.TextElideMode.ElideRight, int(room)
+            f"{size_words(s.bytes)} · {vmaf}", Qt.TextElideMode.ElideRight, int(room)
         )
         p.drawText(QRectF(box.left() + px(40), box.top() + px(30), room, px(20)), _LEFT, facts)
 

@@ -127,7 +127,7 @@ class ContendersPage(QWidget):
         rows = [self._row(s, base, columns) for s in shown]
         self.table.fill(rows, [s.contender.id for s in shown], self.model.selection)
         self.table.show_columns([True, True, *columns])
-        self.table.cap_first(220)
+        self.table.first_gives_way()
         self.table.fit_between(LEAST_ROWS)
         chosen = self.against.currentData() or (base.contender.id if base else 0)
         self.against.clear()

@@ -77,7 +77,7 @@ class VerdictStation(QWidget):
         frame, inner = sheet()
         axes = label("Time against size: median seconds across, MB up", "head")
         inner.addLayout(Flow().add(axes, None, label("VMAF at each mark; hollow: not acceptable", "soft")))
-        self.chart.setMinimumHeight(theme.scaled(120))
+        self.chart.setMinimumHeight(theme.scaled(100))
         inner.addWidget(self.chart, 1)
         column.addWidget(frame, 1)
         frame, inner = sheet()
@@ -156,7 +156,7 @@ class VerdictStation(QWidget):
         self.table.fill(
             [_cells(s, e) for s in ranked], [s.contender.id for s in ranked], self.model.selection
         )
-        self.table.cap_first(156)
+        self.table.first_gives_way()
         self.table.fit(5)
 
     def _selected(self, chosen: int) -> None:

@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRect, QSize, Qt
-from PyQt6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap
+from PyQt6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from ovrik.desk import marks, theme
 
-ROW_PX = 25
-"""Height of a row at the usual text size."""
+ROW_PX, LEAST_NAME_PX = 25, 170
+"""Height of a row, and the least width of a name, at the usual text size."""
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,7 @@ class Table(QTableWidget):
     """Rows of `Cell`; `keys` gives each row a number of its own."""
 
     def __init__(self, headings: Sequence[str], name: str, last_fills: bool = False) -> None:
-        """With `last_fills` the last column takes what is left and cuts long texts short."""
+        """With `last_fills` the last column takes what is left."""
         super().__init__(0, len(headings))
         self.setAccessibleName(name)
         self.setHorizontalHeaderLabels(list(headings))
@@ -43,6 +43,7 @@ class Table(QTableWidget):
         self.setTabKeyNavigation(False)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.keys: list[int] = []
+        self._first_gives_way = False
         down, across = self.verticalHeader(), self.horizontalHeader()
         assert down is not None
         assert across is not None
@@ -55,8 +56,6 @@ class Table(QTableWidget):
         across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         across.setResizeContentsPrecision(60)
         across.setStretchLastSection(last_fills)
-        if last_fills:
-            self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
     def fill(self, rows: Sequence[Sequence[Cell | None]], keys: Sequence[int], chosen: int = 0) -> None:
         """Show these rows; the row whose key is `chosen` is selected. None is a cell that is not shown."""
@@ -100,13 +99,32 @@ class Table(QTableWidget):
         top = heading.sizeHint().height() if heading is not None else self.row_px
         self.setFixedHeight(top + self.row_px * min(max(self.rowCount(), 1), most_rows) + 4)
 
-    def cap_first(self, most: int) -> None:
-        """Keep the first column from taking more than this; what is cut is read on hover."""
+    def first_gives_way(self) -> None:
+        """The first column, of names, takes what the others leave: all that it wants, or what can just be read, with
+        the whole on hover."""
         heading = self.horizontalHeader()
         if heading is not None:
-            wanted = self.sizeHintForColumn(0)
             heading.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
-            heading.resizeSection(0, min(wanted, theme.scaled(most)))
+        self._first_gives_way = True
+        self._share_out()
+
+    def _share_out(self) -> None:
+        heading, port = self.horizontalHeader(), self.viewport()
+        if heading is None or port is None or not self._first_gives_way:
+            return
+        last = self.columnCount() - 1
+        others = sum(
+            max(self.sizeHintForColumn(c), heading.sectionSizeHint(c)) if c == last else self.columnWidth(c)
+            for c in range(1, last + 1)
+            if not self.isColumnHidden(c)
+        )
+        wanted = max(self.sizeHintForColumn(0), heading.sectionSizeHint(0))
+        heading.resizeSection(0, min(wanted, max(port.width() - others, theme.scaled(LEAST_NAME_PX))))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """The columns share what there is now."""
+        super().resizeEvent(event)
+        self._share_out()
 
     def fit_between(self, least_rows: int) -> None:
         """Take what height there is: no less than so many rows, no more than there are."""
