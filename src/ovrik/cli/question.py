@@ -196,7 +196,7 @@ def verdict_(chosen: argparse.Namespace) -> int:
     from ovrik.store.study import Study
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred
-    from ovrik.work.plan_study import take_in_programs
+    from ovrik.work.programs import take_in_programs
 
     study = Study.open(chosen.study)
     try:

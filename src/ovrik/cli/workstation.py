@@ -142,7 +142,7 @@ def approve_(chosen: argparse.Namespace) -> int:
     from ovrik.store.study import Study
     from ovrik.study.plan import load_plan
     from ovrik.work.claims import allow, waiting
-    from ovrik.work.plan_study import take_in_programs
+    from ovrik.work.programs import take_in_programs
 
     if chosen.file.suffix == ".toml":
         question = load_plan(chosen.file)

@@ -2,23 +2,20 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from ovrik.desk import work
 from ovrik.desk.open_study import OpenStudy
 from ovrik.desk.study_jobs import StudyJobs
 from ovrik.errors import OvrikError
-from ovrik.report.as_csv import write_runs_csv
-from ovrik.report.as_text import verdict_text
 from ovrik.store.study import Study
-from ovrik.study.plan import load_plan
 from ovrik.study.programme import Programme
-from ovrik.study.timeline import TimelineRead
-from ovrik.study.timeline_out import write_timeline
-from ovrik.work.plan_study import save_plan, study_from_plan
-from ovrik.work.relink import Relinked, relink
+
+if TYPE_CHECKING:
+    from ovrik.study.timeline import TimelineRead
+    from ovrik.work.relink import Relinked
 
 STUDY_FILES = "Ovrik studies (*.ovrik)"
 PLAN_FILES = "Plans (*.toml)"
@@ -51,6 +48,8 @@ class Files:
 
     def open_demo(self) -> None:
         """Open the demo study."""
+        from ovrik.desk import work
+
         self.runner.small("Unpacking the demo", lambda _job: work.open_demo(), self._demo_opened)
 
     def _demo_opened(self, study: Study) -> None:
@@ -68,7 +67,9 @@ class Files:
     def _read_from(
         self, paths: list[Path], media: tuple[Path, ...], then: Callable[[Programme], None]
     ) -> None:
-        def took(found: TimelineRead) -> None:
+        from ovrik.desk import work
+
+        def took(found: "TimelineRead") -> None:
             if found.programme is not None:
                 then(found.programme)
                 return
@@ -94,6 +95,7 @@ class Files:
 
     def new_from_source(self) -> None:
         """Ask for clips or a timeline and for a place, and begin a study."""
+        from ovrik.desk import work
 
         def begin(programme: Programme) -> None:
             first = Path(programme.clips[0].path)
@@ -111,6 +113,9 @@ class Files:
         self.runner.when_free(self._new_from_plan)
 
     def _new_from_plan(self) -> None:
+        from ovrik.study.plan import load_plan
+        from ovrik.work.plan_study import study_from_plan
+
         plan = self.ask_open("Open plan", PLAN_FILES)
         place = self.ask_save("Save the study as", plan.with_suffix(".ovrik"), STUDY_FILES) if plan else None
         if plan and place:
@@ -134,12 +139,14 @@ class Files:
 
     def find_clips(self) -> None:
         """Ask for a folder and link the study's missing clips to what is there."""
+        from ovrik.work.relink import relink
+
         model = self.opened.model
         name = QFileDialog.getExistingDirectory(self.window, "Folder of the clips")
         if model is None or not name:
             return
 
-        def on_report(found: Relinked) -> None:
+        def on_report(found: "Relinked") -> None:
             self.opened.look_again()
             self.jobs.make_thumbnails()
             self.runner.say(found.words, trouble=bool(found.missing or found.other))
@@ -148,6 +155,8 @@ class Files:
 
     def write_timeline(self) -> None:
         """Write the programme as a timeline."""
+        from ovrik.study.timeline_out import write_timeline
+
         model = self.opened.model
         if model is None:
             return
@@ -157,6 +166,8 @@ class Files:
 
     def save_plan(self) -> None:
         """Write the study's question as a plan file, with its timeline beside it."""
+        from ovrik.work.plan_study import save_plan
+
         model = self.opened.model
         if model is None:
             return
@@ -166,6 +177,8 @@ class Files:
 
     def write_csv(self) -> None:
         """Write every run as CSV."""
+        from ovrik.report.as_csv import write_runs_csv
+
         model = self.opened.model
         if model is None:
             return
@@ -182,6 +195,8 @@ class Files:
 
     def copy_verdict(self) -> None:
         """Put the table and the sentence on the clipboard."""
+        from ovrik.report.as_text import verdict_text
+
         board = QGuiApplication.clipboard()
         if board and self.opened.model:
             board.setText(verdict_text(self.opened.model.evidence))

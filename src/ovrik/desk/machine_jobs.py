@@ -5,7 +5,6 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from ovrik.desk import work
 from ovrik.desk.open_study import OpenStudy
 from ovrik.machine.added import add_program, add_wheel
 from ovrik.machine.builds import Build, find_build
@@ -55,6 +54,7 @@ class MachineJobs(QObject):
 
     def probe_machine(self) -> None:
         """Try every acceleration of every build."""
+        from ovrik.desk import work
 
         def words(trials: list[Trial]) -> str:
             self.look_at_machine()

@@ -18,21 +18,19 @@ from ovrik.study.described import Description
 from ovrik.study.excerpt import Excerpt, checked, whole
 from ovrik.study.limits import Limits
 from ovrik.study.programme import Programme
-from ovrik.work.by_hand import enter_time
 from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
 from ovrik.work.evidence import Evidence, Summary, gather, output_path
 from ovrik.work.lineup import Judge, builds_for, judge_for
 from ovrik.work.lineup import checked as checked_lineup
-from ovrik.work.plan_study import take_in_programs
-from ovrik.work.preparing import commands_of
+from ovrik.work.programs import take_in_programs
 
 
 class DeskModel:
     """One open study.
 
     Signals: `evidence_changed` when something about the study is new; `selected` with a contender's
-    number; `frame_moved` with a frame of the excerpt; `live` with a timing `Moment` or None.
+    number; `frame_moved` with a frame of the excerpt; `live` with a `TimingUpdate` or None.
     """
 
     evidence_changed = Signal()
@@ -161,6 +159,8 @@ class DeskModel:
 
     def enter_time(self, seconds: float, step_s: float) -> None:
         """Keep a stopwatch's time of the selected contender. Raises OvrikError on one that can't be."""
+        from ovrik.work.by_hand import enter_time
+
         if self.summary:
             enter_time(self.study, self.summary.contender, seconds, step_s)
             self.refresh()
@@ -217,6 +217,8 @@ class DeskModel:
 
     def command_of(self, contender: Contender) -> str:
         """A contender's full commands as text, one for each line. Raises OvrikError when there are none."""
+        from ovrik.work.preparing import commands_of
+
         build = self.builds.get(contender.build) or builds_for([contender])[contender.build]
         return "\n".join(shlex.join(c) for c in commands_of(self.study, contender, build))
 

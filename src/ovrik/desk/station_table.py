@@ -1,4 +1,5 @@
-"""The stations of the window, in one table: a new one is one entry."""
+"""The stations of the window, in one table: a new one is one entry. Each is imported when it is first wanted, so that
+the window is there sooner."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -10,12 +11,6 @@ from ovrik.desk.machine_jobs import MachineJobs
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
 from ovrik.desk.runner import Runner
-from ovrik.desk.stations.footage import FootageStation
-from ovrik.desk.stations.lineup import LineupStation
-from ovrik.desk.stations.scrutiny import ScrutinyStation
-from ovrik.desk.stations.timing import TimingStation
-from ovrik.desk.stations.verdict import VerdictStation
-from ovrik.desk.stations.workstation import WorkstationPanel
 from ovrik.desk.study_jobs import StudyJobs
 
 
@@ -38,6 +33,8 @@ class Desk:
 
 
 def _footage(desk: Desk) -> QWidget:
+    from ovrik.desk.stations.footage import FootageStation
+
     made = FootageStation(desk.model, desk.pictures)
     made.source_wanted.connect(desk.files.choose_source)
     made.clips_wanted.connect(desk.files.find_clips)
@@ -50,6 +47,8 @@ def _footage(desk: Desk) -> QWidget:
 
 
 def _lineup(desk: Desk) -> QWidget:
+    from ovrik.desk.stations.lineup import LineupStation
+
     made = LineupStation(desk.model)
     made.try_wanted.connect(desk.jobs.try_line_up)
     made.grid.wanted.connect(desk.jobs.add_contenders)
@@ -58,6 +57,8 @@ def _lineup(desk: Desk) -> QWidget:
 
 
 def _timing(desk: Desk) -> QWidget:
+    from ovrik.desk.stations.timing import TimingStation
+
     made = TimingStation(desk.model)
     made.start_wanted.connect(desk.jobs.start_timing)
     made.stop_wanted.connect(desk.runner.stop)
@@ -66,7 +67,21 @@ def _timing(desk: Desk) -> QWidget:
     return made
 
 
+def _scrutiny(desk: Desk) -> QWidget:
+    from ovrik.desk.stations.scrutiny import ScrutinyStation
+
+    return ScrutinyStation(desk.model, desk.pictures)
+
+
+def _verdict(desk: Desk) -> QWidget:
+    from ovrik.desk.stations.verdict import VerdictStation
+
+    return VerdictStation(desk.model)
+
+
 def _workstation(desk: Desk) -> QWidget:
+    from ovrik.desk.stations.workstation import WorkstationPanel
+
     made = WorkstationPanel(desk.back)
     found = desk.machine.found()
     if found:
@@ -116,7 +131,7 @@ STATIONS: tuple[Station, ...] = (
     Station("footage", "Footage", _footage, _whole),
     Station("lineup", "Line-up", _lineup, _whole),
     Station("timing", "Timing", _timing, _some),
-    Station("scrutiny", "Scrutiny", lambda desk: ScrutinyStation(desk.model, desk.pictures)),
-    Station("verdict", "Verdict", lambda desk: VerdictStation(desk.model)),
+    Station("scrutiny", "Scrutiny", _scrutiny),
+    Station("verdict", "Verdict", _verdict),
     Station("workstation", "Workstation", _workstation, apart=True),
 )

@@ -5,7 +5,6 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ovrik.desk import work
 from ovrik.desk.open_study import OpenStudy
 from ovrik.desk.pictures import image_of
 from ovrik.study.contender import Contender
@@ -33,6 +32,8 @@ class StudyJobs(QObject):
     def start_timing(self, ids: list[int], rounds: int, score: bool, every: bool = False) -> None:
         """Time these contenders for so many more rounds, on this excerpt or on every one that is kept by name;
         then check their outputs if wished."""
+        from ovrik.desk import work
+
         if self.opened.model is None:
             return
         timing = work.timing(self.opened.model.study, ids, rounds, score, every)
@@ -44,6 +45,8 @@ class StudyJobs(QObject):
 
     def explain(self, kind: str, contender_id: int) -> None:
         """Time a contender's parts, segments of the programme, or all of it, to learn where its time goes."""
+        from ovrik.desk import work
+
         model = self.opened.model
         chosen = model.evidence.of(contender_id) if model else None
         if model and chosen:
@@ -63,6 +66,8 @@ class StudyJobs(QObject):
 
     def make_thumbnails(self) -> None:
         """Make the strip's thumbnails in the background, and show them as they come."""
+        from ovrik.desk import work
+
         model = self.opened.model
         if model is None:
             return
@@ -75,6 +80,8 @@ class StudyJobs(QObject):
 
     def measure(self) -> None:
         """Measure the programme's complexity; then proposals can be made."""
+        from ovrik.desk import work
+
         if self.opened.model:
             self.runner.big(
                 "Measuring complexity",
@@ -96,6 +103,8 @@ class StudyJobs(QObject):
 
     def try_line_up(self) -> None:
         """A short trial of each contender of which nothing is known, for the estimate."""
+        from ovrik.desk import work
+
         model = self.opened.model
         if model is None:
             return
@@ -112,6 +121,8 @@ class StudyJobs(QObject):
 
     def make_still(self, frame: int) -> None:
         """One treated frame for the viewer, unless something is being timed."""
+        from ovrik.desk import work
+
         if self.opened.model is None or self.runner.job is not None:
             return
         programme = self.opened.model.evidence.programme
@@ -122,6 +133,8 @@ class StudyJobs(QObject):
 
     def start_scoring(self) -> None:
         """Check the outputs that have not been checked yet."""
+        from ovrik.desk import work
+
         if self.opened.model:
             self.runner.big(
                 "Checking the outputs",
@@ -131,6 +144,8 @@ class StudyJobs(QObject):
 
     def prepare_demo(self) -> None:
         """Make the demo's footage and reference if they are not there; blocks nothing."""
+        from ovrik.desk import work
+
         if self.opened.model and not work.demo_is_ready(self.opened.model.study):
             self.runner.big(
                 "Making the demo's footage",

@@ -1,8 +1,9 @@
 """The main window: roster, stations, job strip, and what they set going."""
 
+from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QSize, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
@@ -34,6 +35,19 @@ USUAL_SIZE, LEAST_SIZE, TITLE_BAR_PX = (1280, 800), (1000, 620), 36
 """Width and height in pixels, without the frame that the desktop puts round a window."""
 
 
+IDLE_MS = 400
+
+
+class Stations(dict[str, Any]):
+    """Stations by key, each made when it is first asked for."""
+
+    build: Callable[[str], QWidget]
+
+    def __missing__(self, key: str) -> QWidget:
+        self[key] = made = self.build(key)
+        return made
+
+
 class MainWindow(QMainWindow):
     """One window, one study."""
 
@@ -46,7 +60,11 @@ class MainWindow(QMainWindow):
         self.opened = OpenStudy(self.runner, self)
         self.jobs, self.machine = StudyJobs(self.opened, self), MachineJobs(self.opened, self)
         self.files = Files(self.opened, self.jobs, self)
-        self.stations: dict[str, Any] = {}
+        self.stations = Stations()
+        self._quiet = 0
+        self._idle = QTimer(self)
+        self._idle.setInterval(IDLE_MS)
+        self._idle.timeout.connect(self._build_another)
         self._station = self._before = STATIONS[0].key
         self._connect()
         self.pages = QStackedWidget()
@@ -175,6 +193,7 @@ class MainWindow(QMainWindow):
             if page is not None:
                 page.deleteLater()
         self.stations.clear()
+        self._idle.stop()
         while self.side.count():
             item = self.side.takeAt(0)
             widget = item.widget() if item else None
@@ -216,24 +235,49 @@ class MainWindow(QMainWindow):
         self.roster.fit(self.width())
         self.side.addWidget(self.roster)
         desk = Desk(model, self.pictures, self.runner, self.jobs, self.machine, self.files, self.go_back)
+        self.stations.build = lambda key: self._build(desk, key)
         for station in STATIONS:
-            self.stations[station.key] = page = station.make(desk)
-            self.pages.addWidget(scrolling(page, both_ways=True))
+            self.pages.addWidget(QWidget())
             self.station_buttons[station.key].setEnabled(True)
+        self._idle.start()
         self.strip.show()
-        # Stations that are built anew while something is timed are locked as the old ones were.
-        self._set_busy(self.runner.job is not None)
         self.setWindowTitle(f"{model.evidence.facts.title} – Ovrik")
         return model
 
+    def _build(self, desk: Desk, key: str) -> QWidget:
+        """Make a station when it is first wanted: all of them at once would hold up the window."""
+        at, station = next((n, s) for n, s in enumerate(STATIONS) if s.key == key)
+        page = station.make(desk)
+        empty = self.pages.widget(at)
+        self.pages.insertWidget(at, scrolling(page, both_ways=True))
+        if empty is not None:
+            self.pages.removeWidget(empty)
+            empty.deleteLater()
+        self._lock(station, page)
+        return page
+
+    def _build_another(self) -> None:
+        """Make stations that were not wanted yet while there is nothing else to do, so that none has to be waited
+        for; not while something is timed."""
+        missing = [s.key for s in STATIONS if s.key not in self.stations]
+        quiet = self.runner.job is None and not self.runner.small_jobs
+        self._quiet = self._quiet + 1 if quiet else 0
+        if not missing:
+            self._idle.stop()
+        elif self._quiet > 1:
+            shown = self.pages.currentIndex()
+            self.stations[missing[0]]  # asking for it makes it
+            self.pages.setCurrentIndex(shown)
+
     def go(self, key: str) -> None:
         """Go to a station by its key in the table."""
-        page = self.stations.get(key)
-        if page is None:
+        if self.model is None or key not in self.station_buttons:
             return
+        page = self.stations[key]
+        assert page is not None
         if self._station != key:
             self._before, self._station = self._station, key
-        self.pages.setCurrentIndex(list(self.stations).index(key))
+        self.pages.setCurrentIndex([s.key for s in STATIONS].index(key))
         for name, made in self.station_buttons.items():
             made.setChecked(name == key)
 
@@ -247,11 +291,15 @@ class MainWindow(QMainWindow):
         model = self.model
         if model is None:
             return
-        locked = busy or model.study.read_only
         for station in STATIONS:
-            station.lock(self.stations[station.key], busy, locked)
+            if station.key in self.stations:
+                self._lock(station, self.stations[station.key])
         if not busy:
             model.live.emit(None)
+
+    def _lock(self, station: Station, page: QWidget) -> None:
+        busy = self.runner.job is not None
+        station.lock(page, busy, busy or (self.model is not None and self.model.study.read_only))
 
     def _job_over(self) -> None:
         self.pictures.forget()

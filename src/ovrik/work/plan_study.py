@@ -4,7 +4,6 @@ from dataclasses import replace
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.machine.described import introduce
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt, checked, from_seconds
 from ovrik.study.follow_source import all_following
@@ -15,6 +14,7 @@ from ovrik.study.question import Question, Source, Span
 from ovrik.study.ready_set import with_set
 from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_out import write_timeline
+from ovrik.work.programs import take_in_programs
 
 
 def programme_of(source: Source, name: str) -> Programme:
@@ -91,12 +91,6 @@ def study_from_plan(question: Question, path: Path) -> Study:
     take_in_programs(study)
     _line_up(question, study)
     return study
-
-
-def take_in_programs(study: Study) -> None:
-    """Make a study's described programs known here. None of them runs before it is approved."""
-    for description in study.programs():
-        introduce(description)
 
 
 def _line_up(question: Question, study: Study) -> None:
