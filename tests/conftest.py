@@ -72,3 +72,28 @@ def study(tmp_path: Path, footage: Footage) -> Iterator[Study]:
         made.add_contender(contender)
     yield made
     made.close()
+
+
+EXPECTED_SKIPS = (
+    "no such device here, or one that gives wrong pictures",  # Vulkan on the processor does
+    "this kernel offers no Landlock",
+    "this kernel keeps no program from the network",
+    "mounting a small file system needs root",
+)
+"""What a machine may lack. Any other skip fails `./run test`: a test that nobody runs proves nothing."""
+_unexpected: list[str] = []
+
+
+def pytest_runtest_logreport(report: pytest.TestReport) -> None:
+    """Notes skips that are not among the expected ones."""
+    if report.skipped and not hasattr(report, "wasxfail"):
+        why = str(report.longrepr[2] if isinstance(report.longrepr, tuple) else report.longrepr)
+        if not any(expected in why for expected in EXPECTED_SKIPS):
+            _unexpected.append(f"{report.nodeid}: {why}")
+
+
+def pytest_sessionfinish(session: pytest.Session, exitstatus: int) -> None:
+    """Fails the session that skipped what it should not have."""
+    if _unexpected and os.environ.get("OVRIK_STRICT_SKIPS") and exitstatus == 0:
+        print("\nunexpected skips:", *_unexpected, sep="\n  ")
+        session.exitstatus = 1

@@ -1,5 +1,6 @@
 """Treatments, rendered by a real build, against the same thing worked out in NumPy."""
 
+import re
 from dataclasses import replace
 from pathlib import Path
 
@@ -8,9 +9,11 @@ import pytest
 
 from numbered import write_numbered
 from ovrik.errors import OvrikError
+from ovrik.export.assembly import assemble
 from ovrik.export.grade import daylight_rgb, gains, saturation_matrix
 from ovrik.machine.builds import find_build
 from ovrik.machine.probing import probe_builds
+from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, Shot, of_clip
@@ -188,20 +191,70 @@ def every_method() -> list[Treatment]:
     return list(dict.fromkeys(out))
 
 
-@pytest.mark.parametrize("place", ["opencl", "vulkan"])
-@pytest.mark.parametrize("made", every_method(), ids=lambda t: t.words)
+FORMS = [(made, form.place) for made in every_method() for form in made.forms if form.place != SOFTWARE]
+NO_DEVICE = "no such device here, or one that gives wrong pictures when it is tried"
+DEVICE_FILTERS = {
+    ("denoise", "heavy spatial", "opencl"): ["nlmeans_opencl=s=3:p=5:r=9"],
+    ("denoise", "heavy spatial", "vulkan"): ["nlmeans_vulkan=s=3:p=5:r=9"],
+    ("sharpen", "", "opencl"): ["unsharp_opencl=lx=5:ly=5:la=0.8:cx=5:cy=5:ca=0"],
+    # A kernel of 6 sigma + 1 holds all of a Gaussian but 0.3 %.
+    ("blur", "gaussian", "vulkan"): ["gblur_vulkan=sigma=3:size=19"],
+    ("blur", "box", "opencl"): ["avgblur_opencl=sizeX=3:sizeY=3"],
+    ("blur", "box", "vulkan"): ["avgblur_vulkan=sizeX=3:sizeY=3"],
+    ("upscale", "bilinear", "vulkan"): ["scale_vulkan=w=320:h=180:scaler=bilinear"],
+    ("upscale", "lanczos", "vulkan"): ["libplacebo=w=320:h=180:upscaler=lanczos"],
+    ("key", "", "opencl"): ["colorkey_opencl=color=0x2f8f5b:similarity=0.2:blend=0.05"],
+    ("picture", "", "opencl"): ["overlay_opencl=x=216:y=8"],
+    ("picture", "", "vulkan"): ["overlay_vulkan=x=216:y=8"],
+    ("layers", "", "vulkan"): 2 * ["blend_vulkan=all_mode=normal:all_opacity=0.3"],
+}
+
+
+@pytest.mark.parametrize(("made", "place"), FORMS, ids=lambda v: v.words if isinstance(v, Treatment) else v)
 def test_a_device_gives_the_picture_that_software_gives(
     footage: Footage, made: Treatment, place: str
 ) -> None:
-    if made.form(place).place == SOFTWARE:
-        pytest.skip("no such form")
     trials = probe_builds([find_build("bundled")])
     mine = [t for t in trials if t.path == place and t.place == "treatment"]
     if not mine or any(t.answer != "works" for t in mine):
-        pytest.skip("no such device here, or one that gives wrong pictures when it is tried")
+        pytest.skip(NO_DEVICE)
     plain, shown = pictures(treated(footage, made)), pictures(treated(footage, made), place=place)
     error = np.mean((plain.astype(float) - shown.astype(float)) ** 2)
     assert 10 * np.log10(1023**2 / max(error, 1e-9)) > 30
+
+
+def test_every_device_form_has_its_known_filters() -> None:
+    assert {(m.kind, dict(m.values).get("method", ""), place) for m, place in FORMS} == set(DEVICE_FILTERS)
+
+
+@pytest.mark.parametrize(("made", "place"), FORMS, ids=lambda v: v.words if isinstance(v, Treatment) else v)
+def test_the_graph_of_a_device_form_needs_no_device(footage: Footage, made: Treatment, place: str) -> None:
+    """What it asks of the device, in which format it goes there and comes back, and that nothing else is asked."""
+    programme = treated(footage, made)
+    graphs = [
+        assemble(programme, Excerpt(0, programme.frames), where, with_sound=False).graph
+        for where in (SOFTWARE, place)
+    ]
+    key = (made.kind, str(dict(made.values).get("method", "")), place)
+    filters = [re.sub(r"\[[\w:]+\]", "", part) for part in re.split(r"[,;]", graphs[1])]
+    on_device = [
+        f for f in filters if f.split("=")[0] in made.form(place).filters and f in DEVICE_FILTERS[key]
+    ]
+    assert on_device == DEVICE_FILTERS[key]
+    assert "hwupload" not in graphs[0]
+    there, back = (len(re.findall(word, graphs[1])) for word in ("hwupload", "hwdownload"))
+    inputs = 2 if made.kind in ("picture", "layers") else 1
+    assert (there, back) == (inputs * len(on_device), len(on_device))
+    formats = re.findall(r"format=pix_fmts=(\w+),hwupload", graphs[1])
+    assert formats
+    assert set(formats) == set(re.findall(r"hwdownload,format=pix_fmts=(\w+)", graphs[1]))
+    if place == "vulkan":
+        assert set(formats) == {programme.pixel_format}, "nothing is lost on the way"
+    # What both forms call by the same name has the same value.
+    plain, asked = (
+        dict(re.findall(r"[=:](\w+)=([\w.]+)", text)) for text in (graphs[0], ";".join(on_device))
+    )
+    assert {n: plain[n] for n in asked.keys() & plain.keys() - {"w", "h", "r"}}.items() <= asked.items()
 
 
 @pytest.mark.parametrize(

@@ -96,5 +96,5 @@ def test_table_lines_up() -> None:
 def test_footage_rows(footage: Footage) -> None:
     rows = dict(footage_rows(footage))
     assert rows["Duration"] == "1.200 s, 30 frames (counted)"
-    assert rows["Sound"] == "pcm_s16le, 48 kHz, stereo"
+    assert rows["Audio"] == "pcm_s16le, 48 kHz, stereo"
     assert rate_words(footage.rate) == "25 fps"

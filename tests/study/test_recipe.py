@@ -33,8 +33,8 @@ def test_facts_hang_together() -> None:
         (recipe("prores_ks", "4444", pixel_format="yuv422p10le"), "takes yuv444p10le"),
         (recipe("libx264", pixel_format="rgb24"), "not rgb24"),
         (recipe("libx264", container="avi"), 'the container "avi" is not known'),
-        (recipe("libx264", container="mp4", sound="pcm_s16le"), "can't hold pcm_s16le sound"),
-        (recipe("libx264", sound="mp9"), 'sound codec "mp9" is not known'),
+        (recipe("libx264", container="mp4", sound="pcm_s16le"), "can't hold pcm_s16le audio"),
+        (recipe("libx264", sound="mp9"), 'audio codec "mp9" is not known'),
         (recipe("libx264", quality=20, bit_rate=8_000_000), "both set"),
     ],
 )

@@ -79,7 +79,7 @@ def test_an_edl_is_exact_to_the_frame(folder: Path) -> None:
     found = read_timeline(folder / "cut.edl")
     assert found.programme is not None
     assert [number_in(p) for p in pictures(found.programme)] == [*range(10, 25), *range(130, 150)]
-    assert found.programme.left_out == ("no sound track: the shots' own sound is taken",)
+    assert found.programme.left_out == ("no audio track: the shots' own audio is used",)
     assert [(p.start, p.length) for p in found.programme.sound[0]] == [(Fraction(2, 5), Fraction(3, 5))]
 
 
