@@ -16,7 +16,11 @@ class Fault:
 
 
 RATIO, VERDICT, TOGETHER = "analysis/test_ratio.py", "analysis/test_verdict.py", "analysis/test_together.py"
-EVIDENCE, FAIR, ENOUGH = "work/test_evidence.py", "work/test_fairness.py", "work/test_enough.py"
+EVIDENCE, FAIR, ENOUGH = (
+    "work/test_evidence.py work/test_judging.py",
+    "work/test_fairness.py",
+    "work/test_enough.py",
+)
 STORE, TRUST, STALE = "store", "work/test_trust.py", "work/test_stale_evidence.py"
 CONFORM, METRICS, ORDER = "quality/test_conformity.py", "quality/test_metrics.py", "export/test_order.py"
 DESK, WORKING, HOUSE = "desk/test_demo_window.py", "desk/test_working_window.py", "desk/test_house.py"

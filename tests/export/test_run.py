@@ -124,3 +124,32 @@ def test_a_full_disk_is_called_so(footage: Footage, tiny_disk: Path, tmp_path: P
     assert result.reason.startswith("the disk is full")
     assert str(tiny_disk) in result.reason
     assert not partial.exists()
+
+
+def test_all_passes_are_timed(tmp_path: Path) -> None:
+    partial, output = tmp_path / "p", tmp_path / "o"
+    first = [sys.executable, "-S", "-c", "import time; time.sleep(0.4); sum(range(3_000_000))"]
+    last = [sys.executable, "-S", "-c", f"open({str(partial)!r}, 'w').write('x')"]
+    result = timed_run([first, last], partial, output)
+    alone = timed_run([last], partial, output)
+    assert result.state == alone.state == "done"
+    assert result.usage is not None
+    assert alone.usage is not None
+    assert result.usage.wall_s > alone.usage.wall_s + 0.4
+    assert result.usage.user_s > alone.usage.user_s
+
+
+SLOWLY = """import sys, time
+for n in (1, 5, 9):
+    print(f"frame={n}\\nprogress=continue", flush=True)
+    time.sleep(0.2)
+"""
+
+
+def test_the_first_frame_is_not_the_last(tmp_path: Path) -> None:
+    partial = tmp_path / "p"
+    argv = [sys.executable, "-S", "-c", f"open({str(partial)!r}, 'w').write('x')\n{SLOWLY}"]
+    result = timed_run([argv], partial, tmp_path / "o")
+    assert result.state == "done"
+    assert result.frames == 9
+    assert (result.last_frame_s or 0) - (result.first_frame_s or 0) > 0.3

@@ -2,10 +2,12 @@
 
 import os
 import signal
+import time
 from pathlib import Path
 
 import psutil
 
+KERNEL_THREAD = 0x00200000
 MARK = "OVRIK_EXPORT"
 """Name of the variable that every process of an export inherits, whatever session or group it goes to."""
 
@@ -29,13 +31,24 @@ def _marks() -> dict[int, str]:
         if not entry.name.isdigit() or int(entry.name) == os.getpid():
             continue
         try:
-            said = Path(entry.path, "environ").read_bytes()
+            said = _environment(Path(entry.path))
         except OSError:
             continue  # another user's, or just gone
         if wanted in said:
             found = next((v for v in said.split(b"\0") if v.startswith(wanted)), b"")
             out[int(entry.name)] = found[len(wanted) :].decode("ascii", "replace")
     return out
+
+
+def _environment(process: Path) -> bytes:
+    """A process's environment. While it becomes another program it shows none for a moment, and is asked again."""
+    said = (process / "environ").read_bytes()
+    for _time in range(3):
+        if said or int((process / "stat").read_text().rpartition(")")[2].split()[6]) & KERNEL_THREAD:
+            break
+        time.sleep(0.002)
+        said = (process / "environ").read_bytes()
+    return said
 
 
 def strays(mark: str) -> list[int]:

@@ -1,0 +1,115 @@
+"""What a run's output and its times lead to: reasons, floors and intervals, worked out here by other means."""
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from scipy import stats
+
+from added_runs import BUILD, add_run
+from ovrik.quality.reference import reference_key
+from ovrik.store.records import MetricScores, ScoreRecord
+from ovrik.store.study import Study
+from ovrik.study.conduct import Conduct
+from ovrik.study.contender import Contender
+from ovrik.study.delivery import delivery
+from ovrik.study.limits import Limits
+from ovrik.study.recipe import recipe
+from ovrik.work.evidence import Evidence, gather
+
+TIMES = {1: [4.0, 4.4, 3.6, 4.1], 2: [2.0, 2.3, 1.8, 2.2], 4: [3.9, 4.5, 3.7, 3.9]}
+
+
+def scored(study: Study, contender: int, vmaf: list[float], faults: tuple[str, ...] = ()) -> None:
+    """A finished run of a contender whose output has these scores."""
+    add_run(study, contender, 1, 3.0)
+    found = next(c for c in study.contenders() if c.id == contender)
+    wanted = delivery(study.programme(), study.facts().excerpt, found.recipe)
+    key = reference_key(study.programme(), study.facts().excerpt, wanted)
+    metrics = {"vmaf": MetricScores("", np.array(vmaf))}
+    study.keep_score(ScoreRecord(0, contender, "ff", key, faults, "", {}, metrics), BUILD)
+
+
+def test_an_output_that_does_not_conform_is_not_acceptable(study: Study) -> None:
+    scored(study, 1, [96.0] * 20)
+    scored(study, 2, [96.0] * 20, ("it has 29 frames instead of 30",))
+    first, second = gather(study).summaries[:2]
+    assert first.acceptable is True
+    assert second.acceptable is False
+    assert second.reasons == ("it has 29 frames instead of 30",)
+    assert gather(study).verdict.labels == (first.contender.label,)
+
+
+@pytest.mark.parametrize(
+    ("limits", "vmaf", "reasons"),
+    [
+        (Limits(vmaf_mean=90), [80.0] * 2 + [99.0] * 18, 0),
+        (Limits(vmaf_p5=90), [80.0] * 2 + [99.0] * 18, 1),
+        (Limits(vmaf_mean=97.2), [80.0] * 2 + [99.0] * 18, 1),
+        (Limits(vmaf_mean=97.1), [80.0] * 2 + [99.0] * 18, 0),
+        (Limits(vmaf_p5=90), [90.0] * 20, 0),
+        (Limits(vmaf_mean=90, vmaf_p5=90), [89.0] * 20, 2),
+    ],
+)
+def test_each_floor_is_judged_by_its_own_figure(
+    study: Study, limits: Limits, vmaf: list[float], reasons: int
+) -> None:
+    scored(study, 1, vmaf)
+    study.set_limits(limits)
+    assert len(gather(study).summaries[0].reasons) == reasons
+
+
+def four_timed(study: Study) -> Evidence:
+    """The baseline and two others, timed; one of three can't run."""
+    study.add_contender(Contender("bundled", recipe("libx264", "fast", 22)))
+    for contender, times in TIMES.items():
+        for number, wall in enumerate(times, 1):
+            add_run(study, contender, number, wall)
+    return gather(study)
+
+
+def by_hand(contender: int, alpha: float) -> tuple[float, float]:
+    """The interval of the ratio to the baseline, by SciPy's paired t."""
+    logs = np.log(np.array(TIMES[1]) / np.array(TIMES[contender]))
+    found = stats.ttest_1samp(logs, 0).confidence_interval(1 - alpha)
+    return float(np.exp(found.low)), float(np.exp(found.high))
+
+
+def test_intervals_hold_for_all_comparisons_together(study: Study) -> None:
+    evidence = four_timed(study)
+    assert evidence.comparisons == 2
+    for s in evidence.summaries:
+        if s.contender.id in (2, 4):
+            assert s.ratio is not None
+            assert (s.ratio.low, s.ratio.high) == pytest.approx(by_hand(s.contender.id, 0.05 / 2))
+
+
+def test_looks_are_paid_for_where_rounds_are_added(study: Study) -> None:
+    study.set_conduct(Conduct(until_decided=True, most_rounds=10))
+    for s in four_timed(study).summaries:
+        if s.contender.id in (2, 4):
+            assert s.ratio is not None
+            # 0.0099 is what the table in docs/method.md has for ten rounds.
+            assert (s.ratio.low, s.ratio.high) == pytest.approx(by_hand(s.contender.id, 0.0099 / 2))
+
+
+def test_the_spread_shown_is_that_of_scipy(study: Study) -> None:
+    for s in four_timed(study).summaries:
+        if s.contender.id in TIMES:
+            logs = np.log(TIMES[s.contender.id])
+            assert s.spread is not None
+            assert s.spread.share == pytest.approx(stats.tstd(logs))
+            mean = stats.ttest_1samp(logs, 0).confidence_interval(0.95)
+            assert (s.spread.low, s.spread.high) == pytest.approx((np.exp(mean.low), np.exp(mean.high)))
+
+
+def test_size_a_minute_against_a_ceiling(study: Study) -> None:
+    add_run(study, 1, 1, 3.0)
+    excerpt, rate = study.facts().excerpt, study.programme().rate
+    minutes = Fraction(excerpt.frames) / rate / 60
+    per_minute = float(1 / minutes)  # the output is of one million bytes
+    for ceiling, reasons in ((per_minute * 0.99, 1), (per_minute * 1.01, 0)):
+        study.set_limits(Limits(megabytes_per_minute=ceiling))
+        found = gather(study).summaries[0]
+        assert found.mb_per_minute == pytest.approx(per_minute)
+        assert len(found.reasons) == reasons
