@@ -78,7 +78,11 @@ NAMED: tuple[Fault, ...] = (
         "export/test_run.py",
     ),
     Fault(
-        "a cold start warms", "work/fairness.py", "{COLD: drop_from_cache,", "{COLD: read_into_cache,", FAIR
+        "a cold start warms",
+        "work/fairness.py",
+        "{COLD: drop_from_cache,",
+        "{COLD: read_into_cache,",
+        f"{FAIR} {STALE}",
     ),
     Fault(
         "niceness is not applied",
@@ -120,7 +124,7 @@ NAMED: tuple[Fault, ...] = (
         "study/timeline.py",
         "code = start_timecode(clip.path)",
         "code = start_timecode(clip.path)[:0]",
-        "study/test_timeline.py",
+        "study/test_timeline.py study/test_timeline_speed.py",
     ),
     Fault("a migration forgets a table", "store/schema.py", '("trace", "part")', '("trace",)', STORE),
     Fault(

@@ -10,7 +10,7 @@ import psutil
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.export.process import measure
+from ovrik.export.process import Start, measure
 from ovrik.export.strays import MARK, end_left_behind, new_mark
 
 
@@ -177,4 +177,36 @@ def test_a_program_that_is_not_on_the_leash_ends_with_a_killed_ovrik() -> None:
     ovrik.stdout.close()
     _gone, left = psutil.wait_procs([program, *guards], timeout=10)
     assert len(guards) == 1
+    assert not left
+
+
+@pytest.mark.parametrize(
+    ("start", "words", "said"),
+    [
+        (Start(), "nice", "0"),
+        (Start(nice=7), "nice", "7"),
+        (Start(cores=(0,)), "nproc", "1"),
+        (Start(nice=3, cores=(0,)), "echo $(nice) $(nproc)", "3 1"),
+    ],
+)
+def test_an_export_begins_as_it_is_asked_to(start: Start, words: str, said: str) -> None:
+    out = bytearray()
+    measure(["/bin/sh", "-c", words], lambda piece, _at: bool(out.extend(piece)), start=start)
+    assert out.decode().strip() == said
+
+
+UNGUARDED = UNLEASHED.replace('process.LEASH = "no such tool"', "process.stand_guard = lambda *_given: None")
+
+
+def test_a_program_on_the_leash_ends_with_a_killed_ovrik() -> None:
+    assert "stand_guard" in UNGUARDED
+    ovrik = subprocess.Popen([sys.executable, "-c", UNGUARDED], stdout=subprocess.PIPE, text=True)
+    assert ovrik.stdout is not None
+    program = psutil.Process(int(ovrik.stdout.readline()))
+    ovrik.kill()
+    ovrik.wait()
+    ovrik.stdout.close()
+    _gone, left = psutil.wait_procs([program], timeout=10)
+    for process in left:
+        process.kill()
     assert not left

@@ -51,7 +51,7 @@ def _vmaf_version(log: str) -> str:
     return f"libvmaf {json.loads(log).get('version', '?')}, {MODEL}"
 
 
-METRICS: tuple[Metric, ...] = (
+METRICS: list[Metric] = [
     Metric(
         "vmaf",
         "VMAF",
@@ -76,7 +76,7 @@ METRICS: tuple[Metric, ...] = (
         "ssim.log",
         lambda log: [float(value) for value in _SSIM_LINE.findall(log)],
     ),
-)
+]
 
 
 def metric(key: str) -> Metric:
