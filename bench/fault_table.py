@@ -19,10 +19,11 @@ RATIO, VERDICT, TOGETHER = "analysis/test_ratio.py", "analysis/test_verdict.py",
 EVIDENCE, FAIR, ENOUGH = (
     "work/test_evidence.py work/test_judging.py",
     "work/test_fairness.py",
-    "work/test_enough.py",
+    "work/test_series.py work/test_enough.py",
 )
 STORE, TRUST, STALE = "store", "work/test_trust.py", "work/test_stale_evidence.py"
 CONFORM, METRICS, ORDER = "quality/test_conformity.py", "quality/test_metrics.py", "export/test_order.py"
+SERIES = "work/test_series.py"
 DESK, WORKING, HOUSE = "desk/test_demo_window.py", "desk/test_working_window.py", "desk/test_house.py"
 TIMING, TROUBLE = "desk/test_timing_window.py", "work/test_trouble.py"
 
@@ -146,7 +147,7 @@ NAMED: tuple[Fault, ...] = (
         "work/timing.py",
         "                barred[planned.contender] = result.reason\n",
         "",
-        f"{TROUBLE} work/test_command_line.py",
+        SERIES,
     ),
     Fault(
         "a failed contender is retried for ever", "work/enough.py", "        and not _failed(s)\n", "", ENOUGH

@@ -1,0 +1,91 @@
+"""A series of runs goes on past what fails, tries nothing twice, and ends where it was told to."""
+
+import time
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from added_runs import add_run
+from approving import allow_program
+from calm import CALM
+from ovrik.export.order import PlannedRun
+from ovrik.machine.builds import locate
+from ovrik.store.study import Study
+from ovrik.study.contender import Contender
+from ovrik.study.recipe import recipe
+from ovrik.work import enough
+from ovrik.work.enough import Open, still_open
+from ovrik.work.evidence import gather
+from ovrik.work.timing import further, time_all
+
+FAILING = """#!/bin/sh
+case "$*" in *-crf*) echo "Error: boom" >&2; exit 3;; esac
+exec "{real}" "$@"
+"""
+
+
+@pytest.fixture
+def with_one_that_fails(study: Study, tmp_path: Path) -> tuple[Study, int]:
+    """The study with a contender whose program answers questions but exports nothing, and its number."""
+    program = tmp_path / "failing"
+    program.write_text(FAILING.format(real=locate("bundled")))
+    program.chmod(0o755)
+    made = study.add_contender(Contender(allow_program(program), recipe("libx264", "ultrafast", 30)))
+    return study, made.id
+
+
+def test_what_failed_is_not_tried_again_in_the_same_series(with_one_that_fails: tuple[Study, int]) -> None:
+    study, bad = with_one_that_fails
+    assert not time_all(study, further(study, [2, bad], 3))
+    states = {i: [r.state for r in study.runs(i)] for i in (2, bad)}
+    assert states == {2: ["done"] * 3, bad: ["failed"]}
+    assert "boom" in study.runs(bad)[0].reason
+    assert not time_all(study, [PlannedRun(bad, 9, False)]), "a new series tries it once more"
+    assert len(study.runs(bad)) == 2
+
+
+def test_a_contender_that_failed_is_not_waited_for(study: Study) -> None:
+    add_run(study, 1, 1, 4.0)
+    add_run(study, 2, 1, 1.0, state="failed")
+    assert still_open(gather(study), [1, 2], 10, False) == Open((), 0, 0)
+    add_run(study, 2, 2, 1.0)
+    assert still_open(gather(study), [1, 2], 10, False).ids == (2,)
+
+
+def test_the_hopeless_have_three_rounds_before_they_are_dropped(study: Study) -> None:
+    for number in (1, 2):
+        add_run(study, 1, number, 1.0 + number / 1000)
+        add_run(study, 2, number, 4.0 + number / 1000)
+    assert gather(study).summaries[1].answer == "slower"
+    assert still_open(gather(study), [1, 2], 10, True).ids == (2,), "nothing is called after two"
+    add_run(study, 1, 3, 1.0)
+    add_run(study, 2, 3, 4.0)
+    assert still_open(gather(study), [1, 2], 10, True).ids == ()
+
+
+@pytest.mark.parametrize("minutes", [0.0, 2.5])
+def test_the_limit_of_minutes_reaches_the_runs(
+    study: Study, monkeypatch: pytest.MonkeyPatch, minutes: float
+) -> None:
+    until: list[float | None] = []
+    monkeypatch.setattr(enough, "time_all", lambda _s, _t, _w, _stop, end: until.append(end) or True)
+    study.set_conduct(replace(CALM, until_decided=True, most_minutes=minutes))
+    began = time.monotonic()
+    assert enough.time_until_decided(study, [1, 2])
+    assert len(until) == 1
+    if minutes:
+        assert until[0] == pytest.approx(began + 60 * minutes, abs=30)
+    else:
+        assert until[0] is None
+
+
+def test_no_run_begins_after_the_end(study: Study) -> None:
+    time_all(study, further(study, [1, 2], 2), until=time.monotonic() - 1)
+    assert study.runs() == []
+
+
+def test_a_new_series_has_numbers_of_its_own(study: Study) -> None:
+    add_run(study, 1, 4, 2.0)
+    assert sorted({p.round for p in further(study, [1, 2], 2)}) == [5, 6]
+    assert {p.contender for p in further(study, [1, 2], 2)} == {1, 2}
