@@ -164,7 +164,7 @@ NAMED: tuple[Fault, ...] = (
         "work/timing.py",
         "while end < len(self.todo) and self.todo[end].round == planned.round:",
         "while False:",
-        FAIR,
+        SERIES,
     ),
     Fault(
         "every frame of the viewer is one off",
@@ -560,21 +560,21 @@ STUDY: tuple[Fault, ...] = (
     ),
     Fault(
         "finished runs can be edited",
-        "store/study.py",
+        "store/evidence_tables.py",
         "WHERE id = ? AND state = 'running'\"",
         'WHERE id = ?"',
         STORE,
     ),
     Fault(
         "interrupted runs stay running",
-        "store/study.py",
+        "store/evidence_tables.py",
         "if self.read_only or not self._all(",
         "if True or not self._all(",
         STORE,
     ),
     Fault(
         "everything rests in the log",
-        "store/study.py",
+        "store/evidence_tables.py",
         'self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()',
         "pass",
         f"{TRUST} -k rests",

@@ -14,7 +14,7 @@ from ovrik.machine.builds import locate
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.recipe import recipe
-from ovrik.work import enough
+from ovrik.work import enough, timing
 from ovrik.work.enough import Open, still_open
 from ovrik.work.evidence import gather
 from ovrik.work.timing import further, time_all
@@ -89,3 +89,21 @@ def test_a_new_series_has_numbers_of_its_own(study: Study) -> None:
     add_run(study, 1, 4, 2.0)
     assert sorted({p.round for p in further(study, [1, 2], 2)}) == [5, 6]
     assert {p.contender for p in further(study, [1, 2], 2)} == {1, 2}
+
+
+def test_a_disturbed_run_is_repeated_at_the_end_of_its_round(
+    study: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    calls: list[int] = []
+
+    def once(*_given: object) -> str:
+        calls.append(1)
+        return "a backup took 40 % of the processors" if len(calls) == 1 else ""
+
+    monkeypatch.setattr(timing, "disturbance", once)
+    study.set_conduct(replace(CALM, repeat_disturbed=True))
+    todo = [PlannedRun(c, n, False) for n, c in ((1, 1), (1, 2), (2, 2), (2, 1))]
+    assert time_all(study, todo)
+    made = [(r.contender_id, r.round, bool(r.disturbed)) for r in study.runs()]
+    assert made == [(1, 1, True), (2, 1, False), (1, 1, False), (2, 2, False), (1, 2, False)]
+    assert [s.rounds for s in gather(study).summaries[:2]] == [2, 2]

@@ -1,0 +1,268 @@
+"""What is asked: programme, excerpts, limits, conduct and the line-up, in the study file."""
+
+import json
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from ovrik.store import rows
+from ovrik.store.file import outputs_folder, outputs_within
+from ovrik.store.records import StudyFacts
+from ovrik.store.study_file import StudyFile, reading
+from ovrik.study.conduct import Conduct
+from ovrik.study.contender import Contender
+from ovrik.study.described import Description
+from ovrik.study.excerpt import Excerpt, NamedExcerpt
+from ovrik.study.footage import Footage
+from ovrik.study.limits import Limits
+from ovrik.study.programme import Programme
+
+
+class QuestionTables(StudyFile):
+    """The tables of the question."""
+
+    # The question
+
+    @property
+    def outputs(self) -> Path:
+        """Folder of the output files: beside the study, or on the drive that was chosen."""
+        if self._outputs_in is None:
+            self._outputs_in = self.facts().conduct.outputs
+        if self._outputs_in:
+            return outputs_within(Path(self._outputs_in), self.path)
+        return outputs_folder(self.path)
+
+    @reading("question")
+    def facts(self) -> StudyFacts:
+        """The study's own row."""
+        return rows.study_facts(self._row("SELECT * FROM study"))
+
+    @reading("programme")
+    def programme(self) -> Programme:
+        """The edit that is exported, its clips as they were read when they were chosen."""
+        row = self._row("SELECT p.edit FROM study s JOIN programme p ON p.id = s.programme_id")
+        edit = json.loads(row["edit"])
+        known = {r["checksum"]: r for r in self._all("SELECT path, checksum, facts FROM footage")}
+        clips = [
+            replace(Footage.from_json(json.loads(known[c]["facts"])), path=rows.path_of(known[c]["path"]))
+            for c in edit["clips"]
+        ]
+        return Programme.from_json(edit, clips)
+
+    def set_programme(self, programme: Programme, excerpt: Excerpt) -> None:
+        """Choose another programme; runs of the old one stay, but no longer count. Excerpts kept by name
+        go, unless they lie within the new one."""
+        with self._change() as db:
+            found = rows.programme_id(db, programme)
+            db.execute(
+                "UPDATE study SET programme_id = ?, start_frame = ?, frames = ?",
+                (found, excerpt.start_frame, excerpt.frames),
+            )
+            db.execute("DELETE FROM excerpt WHERE start_frame + frames > ?", (programme.frames,))
+
+    def move_footage(self, path: Path, checksum: str = "") -> None:
+        """The clip with this checksum (the only one, if none is named) now lies elsewhere."""
+        checksum = checksum or self.programme().clips[0].checksum
+        with self._change() as db:
+            db.execute(
+                "UPDATE footage SET path = ? WHERE checksum = ?", (rows.path_text(str(path)), checksum)
+            )
+
+    def reseat_clip(self, old: Footage, new: Footage, references: dict[str, str]) -> None:
+        """A clip, made anew, has other bytes: programmes, runs and scores go with it. `references` are
+        the new keys by the old ones."""
+        edits = self._all("SELECT id, edit FROM programme")
+        with self._change() as db:
+            db.execute(
+                "UPDATE footage SET path = ?, checksum = ?, facts = ? WHERE checksum = ?",
+                (rows.path_text(new.path), new.checksum, json.dumps(new.to_json()), old.checksum),
+            )
+            clips = {
+                r["checksum"]: Footage.from_json(json.loads(r["facts"]))
+                for r in db.execute("SELECT checksum, facts FROM footage")
+            }
+            for row in edits:
+                edit = json.loads(row["edit"].replace(old.checksum, new.checksum))
+                made = Programme.from_json(edit, [clips[c] for c in edit["clips"]])
+                db.execute(
+                    "UPDATE programme SET checksum = ?, edit = ? WHERE id = ?",
+                    (made.checksum, json.dumps(edit), row["id"]),
+                )
+            db.executemany(
+                "UPDATE score SET reference = ? WHERE reference = ?",
+                [(fresh, stale) for stale, fresh in references.items()],
+            )
+
+    @reading("excerpts")
+    def excerpts(self) -> list[NamedExcerpt]:
+        """The excerpts kept by name; empty when the study has only the present one."""
+        return [
+            NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"]))
+            for r in self._all("SELECT * FROM excerpt ORDER BY start_frame, id")
+        ]
+
+    def keep_excerpt(self, name: str, excerpt: Excerpt) -> None:
+        """Keep an excerpt by name, in place of one with the same name or the same frames."""
+        with self._change() as db:
+            db.execute(
+                "DELETE FROM excerpt WHERE name = ? OR (start_frame = ? AND frames = ?)",
+                (name, excerpt.start_frame, excerpt.frames),
+            )
+            db.execute(
+                "INSERT INTO excerpt (name, start_frame, frames) VALUES (?,?,?)",
+                (name, excerpt.start_frame, excerpt.frames),
+            )
+
+    def drop_excerpt(self, excerpt_id: int) -> None:
+        """Forget a name; its runs stay."""
+        with self._change() as db:
+            db.execute("DELETE FROM excerpt WHERE id = ?", (excerpt_id,))
+
+    def set_excerpt(self, excerpt: Excerpt) -> None:
+        """Choose another excerpt; runs of the old one stay, but no longer count."""
+        with self._change() as db:
+            db.execute("UPDATE study SET start_frame = ?, frames = ?", (excerpt.start_frame, excerpt.frames))
+
+    def set_limits(self, limits: Limits) -> None:
+        """Change what makes an output acceptable."""
+        with self._change() as db:
+            db.execute(
+                "UPDATE study SET vmaf_mean = ?, vmaf_p5 = ?, megabytes_per_minute = ?",
+                (limits.vmaf_mean, limits.vmaf_p5, limits.megabytes_per_minute),
+            )
+
+    def set_plan(self, title: str, rounds: int, warmup: int, tie_band: float) -> None:
+        """Change the title and how much is to be timed."""
+        with self._change() as db:
+            db.execute(
+                "UPDATE study SET title = ?, rounds = ?, warmup = ?, tie_band = ?",
+                (title, rounds, warmup, tie_band),
+            )
+
+    def set_tie_band(self, band: float) -> None:
+        """Change how far from 1 a speed may lie to be a tie."""
+        with self._change() as db:
+            db.execute("UPDATE study SET tie_band = ?", (band,))
+
+    def set_conduct(self, conduct: Conduct) -> None:
+        """Change how runs are made."""
+        with self._change() as db:
+            db.execute("UPDATE study SET conduct = ?", (json.dumps(conduct.to_json()),))
+        self._outputs_in = conduct.outputs
+
+    def set_baseline(self, contender_id: int) -> None:
+        """Choose what the others are compared with."""
+        with self._change() as db:
+            db.execute("UPDATE study SET baseline_id = ?", (contender_id,))
+
+    def keep_complexity(
+        self, programme: Programme, places: Sequence[int], si: Sequence[float], ti: Sequence[float]
+    ) -> None:
+        """Keep SI and TI measured at these frames of a programme."""
+        with self._change() as db:
+            db.execute(
+                "INSERT OR REPLACE INTO complexity VALUES (?,?,?,?)",
+                (
+                    rows.programme_id(db, programme),
+                    json.dumps(list(places)),
+                    json.dumps(list(si)),
+                    json.dumps(list(ti)),
+                ),
+            )
+
+    @reading("complexity")
+    def complexity(self) -> tuple[list[int], list[float], list[float]] | None:
+        """Places, SI and TI of the present programme, or None while it was not measured."""
+        row = self._one("SELECT c.* FROM complexity c JOIN study s ON s.programme_id = c.programme_id")
+        return (json.loads(row["places"]), json.loads(row["si"]), json.loads(row["ti"])) if row else None
+
+    # The line-up
+
+    @reading("line-up")
+    def contenders(self, with_dropped: bool = False) -> list[Contender]:
+        """Contenders in line-up order."""
+        where = "" if with_dropped else "WHERE active"
+        return [
+            rows.contender(r) for r in self._all(f"SELECT * FROM contender {where} ORDER BY position, id")
+        ]
+
+    def add_contender(self, contender: Contender) -> Contender:
+        """Keep a contender; the result carries its number. The first one becomes the baseline."""
+        return self.add_contenders([contender])[0]
+
+    def add_contenders(self, contenders: Iterable[Contender]) -> list[Contender]:
+        """Keep many contenders at once, or none."""
+        with self._change() as db:
+            made = [rows.insert_contender(db, c) for c in contenders]
+            if made:
+                db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id IS NULL", (made[0].id,))
+        return made
+
+    def relabel(self, contenders: Iterable[Contender]) -> None:
+        """Keep new labels."""
+        with self._change() as db:
+            db.executemany(
+                "UPDATE contender SET label = ?, label_given = ? WHERE id = ?",
+                [(c.label, int(c.label_given), c.id) for c in contenders],
+            )
+
+    def place(self, ids: Sequence[int]) -> None:
+        """Make exactly these contenders active, in this order."""
+        with self._change() as db:
+            db.execute("UPDATE contender SET active = 0")
+            db.executemany("UPDATE contender SET active = 1, position = ? WHERE id = ?", list(enumerate(ids)))
+
+    def drop_contender(self, contender_id: int) -> None:
+        """Take a contender out of the line-up. Its runs are evidence: they and it stay on file."""
+        with self._change() as db:
+            timed = self.has_evidence(contender_id)
+            heir = db.execute(
+                "SELECT id FROM contender WHERE active AND id <> ? ORDER BY position, id LIMIT 1",
+                (contender_id,),
+            ).fetchone()
+            db.execute(
+                "UPDATE study SET baseline_id = ? WHERE baseline_id = ?",
+                (heir["id"] if heir else None, contender_id),
+            )
+            if timed:
+                db.execute("UPDATE contender SET active = 0 WHERE id = ?", (contender_id,))
+            else:
+                db.execute("DELETE FROM contender WHERE id = ?", (contender_id,))
+
+    def change_contender(self, contender: Contender) -> Contender:
+        """Keep changed settings. One that was timed, tried, prepared or timed in parts is left as it is and a new
+        one takes its place, so that evidence always belongs to the settings it was made with."""
+        old = next(c for c in self.contenders(True) if c.id == contender.id)
+        if old.same_thing(contender) or not self.has_evidence(contender.id):
+            with self._change() as db:
+                rows.update_contender(db, contender)
+            return contender
+        with self._change() as db:
+            made = rows.insert_contender(db, replace(contender, id=0))
+            db.execute(
+                "UPDATE contender SET position = (SELECT position FROM contender WHERE id = ?) WHERE id = ?",
+                (contender.id, made.id),
+            )
+            db.execute("UPDATE contender SET active = 0 WHERE id = ?", (contender.id,))
+            db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id = ?", (made.id, contender.id))
+        return made
+
+    def has_evidence(self, contender_id: int) -> bool:
+        """Whether anything was ever timed of a contender."""
+        return any(
+            self._all(f"SELECT 1 FROM {table} WHERE contender_id = ? LIMIT 1", (contender_id,))
+            for table in ("run", "preparation", "part", "score")
+        )
+
+    def keep_programs(self, described: Iterable[Description]) -> None:
+        """Let descriptions of programs travel with the study."""
+        with self._change() as db:
+            db.executemany(
+                "INSERT OR REPLACE INTO program VALUES (?,?)",
+                [(d.build_key, d.model_dump_json()) for d in described],
+            )
+
+    @reading("programs")
+    def programs(self) -> list[Description]:
+        """Descriptions that travel with the study; nothing is approved by that."""
+        return [Description.model_validate_json(r["description"]) for r in self._all("SELECT * FROM program")]

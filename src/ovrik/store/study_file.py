@@ -1,0 +1,112 @@
+"""The study file while it is open: one connection, changes that are whole, and rows that may be damaged."""
+
+import sqlite3
+import threading
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from functools import wraps
+from pathlib import Path
+from typing import Any, ParamSpec, TypeVar
+
+from ovrik.errors import OvrikError, Stopped
+from ovrik.store.file import RESCUE, Hold
+from ovrik.study.text_file import visible
+
+
+def now_utc() -> str:
+    """The present moment in ISO 8601, to the millisecond."""
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+DAMAGE = (
+    sqlite3.Error,
+    ValueError,
+    KeyError,
+    TypeError,
+    IndexError,
+    AttributeError,
+    ArithmeticError,
+    RecursionError,
+)
+"""What reading a row that was changed by another hand, or by a bad disk, can end in."""
+Result = TypeVar("Result")
+Given = ParamSpec("Given")
+
+
+def reading(what: str) -> Callable[[Callable[Given, Result]], Callable[Given, Result]]:
+    """Turns whatever a damaged row makes of reading `what` into one clear line."""
+
+    def wrap(read: Callable[Given, Result]) -> Callable[Given, Result]:
+        @wraps(read)
+        def guarded(*given: Given.args, **named: Given.kwargs) -> Result:
+            try:
+                return read(*given, **named)
+            except DAMAGE as exc:
+                path = getattr(given[0], "path", "the study")
+                said = f"{type(exc).__name__}: {exc}".splitlines()[0][:160]
+                raise OvrikError(
+                    f"{path} is damaged: its {what} can't be read ({visible(said)})", RESCUE
+                ) from exc
+
+        return guarded
+
+    return wrap
+
+
+class StudyFile:
+    """An open study file. Safe to use from several threads; every change is on disk at once."""
+
+    def __init__(self, path: Path, db: sqlite3.Connection) -> None:
+        self.path = path
+        self.hold = Hold(path)
+        self._db = db
+        self._lock = threading.RLock()
+        self.closed = False
+        self.read_only = False
+        self._outputs_in: str | None = None
+
+    def close(self) -> None:
+        """Close the file."""
+        self.hold.release()
+        with self._lock:
+            self.closed = True
+            self._db.close()
+
+    @contextmanager
+    def _change(self) -> Iterator[sqlite3.Connection]:
+        if self.read_only:
+            raise OvrikError(
+                f"{self.path} can't be written where it is", "Copy it to a folder that can be written"
+            )
+        with self._lock:
+            try:
+                self._db.execute("BEGIN IMMEDIATE")
+                yield self._db
+                self._db.execute("COMMIT")
+            except sqlite3.Error as exc:
+                self._roll_back()
+                raise OvrikError(
+                    f"{self.path} can't be written ({exc})",
+                    "Free some space or check its drive; its contents are safe",
+                ) from exc
+            except BaseException:
+                self._roll_back()
+                raise
+
+    def _roll_back(self) -> None:
+        if self._db.in_transaction:
+            self._db.execute("ROLLBACK")
+
+    def _one(self, sql: str, values: Sequence[Any] = ()) -> sqlite3.Row | None:
+        return next(iter(self._all(sql, values)), None)
+
+    def _row(self, sql: str) -> sqlite3.Row:
+        """A row that every study has."""
+        return self._all(sql)[0]
+
+    def _all(self, sql: str, values: Sequence[Any] = ()) -> list[sqlite3.Row]:
+        with self._lock:
+            if self.closed:
+                raise Stopped  # whoever is still reading works for a window that is gone
+            return self._db.execute(sql, values).fetchall()
