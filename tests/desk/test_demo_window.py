@@ -5,10 +5,12 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
+import av
+import numpy as np
 import pytest
 from crowd import crowded
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
@@ -96,6 +98,24 @@ def test_changing_a_limit_changes_the_verdict(demo_window: MainWindow, qtbot: Qt
     assert demo_window.model.study.facts().limits.megabytes_per_minute is None
 
 
+def decoded(path: Path, number: int) -> np.ndarray:
+    """A frame of a file by plain decoding from its start, shape (height, width, 3)."""
+    with av.open(str(path)) as container:
+        frame = next(itertools.islice(container.decode(video=0), number, None))
+        return frame.to_ndarray(format="rgb24").astype(float)
+
+
+def pixels(image: QImage) -> np.ndarray:
+    """A picture's pixels, shape (height, width, 3)."""
+    plain = image.convertToFormat(QImage.Format.Format_RGB888)
+    rows = np.frombuffer(plain.constBits().asstring(plain.sizeInBytes()), np.uint8)
+    return (
+        rows.reshape(plain.height(), plain.bytesPerLine())[:, : 3 * plain.width()]
+        .reshape(plain.height(), plain.width(), 3)
+        .astype(float)
+    )
+
+
 def test_viewer_flips_zooms_and_steps(demo_window: MainWindow, qtbot: QtBot) -> None:
     demo_window.go("scrutiny")
     viewer = demo_window.stations["scrutiny"].viewer
@@ -116,7 +136,11 @@ def test_viewer_flips_zooms_and_steps(demo_window: MainWindow, qtbot: QtBot) -> 
     assert viewer.zoom == 0.0
     qtbot.keyClick(viewer, Qt.Key.Key_Right)
     assert demo_window.model.frame == 1
-    qtbot.waitUntil(lambda: "frame 1 " in viewer.caption and viewer.image is not None, timeout=20_000)
+    path = demo_window.model.output_path(demo_window.model.summary)
+    apart = lambda n: np.abs(pixels(viewer.image) - decoded(path, n)).mean()  # noqa: E731
+    qtbot.waitUntil(lambda: apart(1) < apart(0), timeout=20_000)
+    assert apart(1) < 0.6 * min(apart(0), apart(2)), "frame 1 itself, and neither of its neighbours"
+    assert "frame 1 " in viewer.caption
 
 
 def test_panning_keeps_the_picture_inside(demo_window: MainWindow, qtbot: QtBot) -> None:

@@ -160,9 +160,19 @@ def test_a_treated_picture_is_shown(tiny_window: MainWindow, qtbot: QtBot) -> No
     assert not window.stations["footage"].treated.isEnabled()
     window.stations["footage"].treatments.add_kind("title")
     qtbot.waitUntil(lambda: window.stations["footage"].viewer.image is not None, timeout=20_000)
+    plain = window.stations["footage"].viewer.image
     qtbot.mouseClick(window.stations["footage"].treated, LEFT)
     qtbot.waitUntil(lambda: window.stations["footage"].viewer.caption.endswith("· treated"), timeout=20_000)
-    assert window.stations["footage"].viewer.image.width() == 960
+    shown = window.stations["footage"].viewer.image
+    assert shown.width() == 960
+    small = shown.scaled(plain.size())
+    light = lambda image, top, bottom: sum(  # noqa: E731
+        image.pixelColor(x, y).lightness() > 225
+        for x in range(0, image.width(), 2)
+        for y in range(top, bottom, 2)
+    )
+    half = plain.height() // 2
+    assert light(small, half, plain.height()) > light(plain, half, plain.height()) + 8, "the title"
 
 
 def test_complexity_is_measured_and_a_proposal_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
