@@ -119,3 +119,27 @@ def test_intervals_cover_the_truth_as_often_as_they_say() -> None:
         assert ratio is not None
         hits += (ratio.low or 0) <= 1.3 <= (ratio.high or 0)
     assert 0.935 <= hits / 2000 <= 0.965
+
+
+def test_no_interval_is_narrower_than_the_reading_of_a_stopwatch() -> None:
+    found = paired_ratio([10.0] * 3, [8.0] * 3, doubt_s=0.5)
+    assert found is not None
+    assert found.spread == pytest.approx(0, abs=1e-12)
+    open_ = (np.log(10.5 / 9.5) + np.log(8.5 / 7.5)) / 2
+    assert found.low == pytest.approx(1.25 * np.exp(-open_))
+    assert found.high == pytest.approx(1.25 * np.exp(open_))
+    exact = paired_ratio([10.0] * 3, [8.0] * 3)
+    assert exact is not None
+    assert exact.low == exact.high == pytest.approx(1.25)
+
+
+@pytest.mark.parametrize(("value", "spread", "pairs"), [(1.05, 0.05, 3), (0.97, 0.02, 4), (1.2, 0.1, 2)])
+def test_rounds_to_decide_are_those_that_are_still_missing(value: float, spread: float, pairs: int) -> None:
+    """The smallest n whose interval is clear of 1, by SciPy's t, less the rounds there are."""
+    needed = next(
+        n
+        for n in range(pairs + 1, 99)
+        if stats.t.ppf(0.975, n - 1) * spread / np.sqrt(n) < abs(np.log(value))
+    )
+    found = rounds_to_decide(Ratio(value, 0.9, 1.3, pairs, spread), 0.0001)
+    assert found == needed - pairs

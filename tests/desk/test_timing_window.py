@@ -269,7 +269,7 @@ def test_a_disturbed_run_is_marked_and_reported(tiny_window: MainWindow, qtbot: 
         "1.mp4",
     )
     study.end_run(
-        run, {"state": "done", "wall_s": 3.0, "disturbed": "others took 40 % of the processors (hog)"}
+        run, {"state": "done", "wall_s": 3.0, "disturbed": "other programs used 40 % of the processors (hog)"}
     )
     tiny_window.model.refresh()
     tiny_window.go("timing")
@@ -283,7 +283,7 @@ def test_marks_that_would_cover_one_another_are_drawn_once(tiny_window: MainWind
     one = study.runs()[0]
     same = [replace(one, id=n, wall_s=4.0 + n * 1e-6) for n in range(MOST_MARKS + 1)]
     assert len(apart(same, 0.01)) == 1
-    odd = [*same, replace(one, wall_s=4.0, disturbed="others took 9 %")]
+    odd = [*same, replace(one, wall_s=4.0, disturbed="other programs used 9 %")]
     assert [bool(r.disturbed) for r in apart(odd, 0.01)] == [False, True], "what is marked is always seen"
     assert apart(same[:MOST_MARKS], 0.01) == same[:MOST_MARKS]
 

@@ -48,9 +48,7 @@ def test_the_whole_in_words() -> None:
         "20.0 ms a frame (19.0 to 21.0), 50.0 frames per second; the spread of one timing is 3.1 %" in costs
     )
     assert "1 h 01 min, 58 min 20 s to 1 h 05 min, from 7 segments, 5 % of its frames" in forecast
-    assert check == (
-        "It took 1 h 00 min: the forecast said 1 % more, and this lies inside what it left open."
-    )
+    assert check == ("It took 1 h 00 min: the forecast said 1 % more, which is inside its interval.")
     off = Whole(None, whole.costs, whole.forecast, Check(2000.0, 0.85, False))
-    assert "lies OUTSIDE what it left open" in whole_words(off)[-1]
+    assert "OUTSIDE its interval" in whole_words(off)[-1]
     assert (time_words(9.87), time_words(119.9), time_words(300.0)) == ("9.9 s", "119.9 s", "5 min 00 s")

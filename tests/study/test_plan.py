@@ -223,3 +223,22 @@ def test_a_plan_with_everything_reads_back_the_same(tmp_path: Path) -> None:
     again = load_plan(write(tmp_path, plan_text(question)))
     assert [c.identity for c in again.contenders] == [c.identity for c in question.contenders]
     assert (again.source, again.excerpts) == (question.source, question.excerpts)
+
+
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [
+        ('cache = "hot"', ["timing", "cache is one of as it is, cold, warm"]),
+        ("nice = 20", ["timing.nice"]),
+        ("nice = -1", ["timing.nice"]),
+        ("most_rounds = 0", ["timing.most_rounds"]),
+        ("disturbed_share = 2.0", ["timing.disturbed_share"]),
+        ("resst = true", ["timing.resst"]),
+    ],
+)
+def test_how_runs_are_made_is_checked(tmp_path: Path, line: str, words: list[str]) -> None:
+    with pytest.raises(OvrikError) as found:
+        load_plan(write(tmp_path, f"{GOOD}\n[timing]\n{line}\n"))
+    assert all(word in str(found.value) for word in words), str(found.value)
+    for cache in ("as it is", "cold", "warm"):
+        assert load_plan(write(tmp_path, f'{GOOD}\n[timing]\ncache = "{cache}"\n')).conduct.cache == cache

@@ -88,7 +88,7 @@ def test_a_device_that_grows_hot_is_seen_to_throttle(pictures: Path, tmp_path: P
     clip = clip_of(pictures, "1280x720", 200)
     made = Contender("standin-reed", recipe("h264_standin", "fine"))
     (run,) = runs_of(tmp_path, clip, whole(of_clip(clip)), made, 1)
-    assert "the clock sank from 1800 to 1" in run.disturbed
+    assert "the clock dropped from 1800 to 1" in run.disturbed
     t = series(tmp_path, run)
     hot = t.columns["temperature [°C]"]
     assert hot[-2] > hot[0] + 20
@@ -113,7 +113,7 @@ def test_heat_that_stays_between_runs_is_reported_as_drift(pictures: Path, tmp_p
     over = next(t for name, t in found.items() if name.startswith("over"))
     assert over.change > 0.2
     logs = np.log(times)
-    said = found["later runs against each first one"].change
+    said = found["later runs against the first of each"].change
     assert said == pytest.approx(np.expm1(logs[1:].mean() - logs[0]))
 
 

@@ -45,7 +45,7 @@ def result(**changes: object) -> RunResult:
         ),
         ({"stolen_s": 2.0}, "host used 10 %"),
         ({"asleep_s": 30.0}, "suspended for 30 s"),
-        ({"disk_bytes": 900_000_000}, "others moved 90 MB/s"),
+        ({"disk_bytes": 900_000_000}, "other programs moved 90 MB/s"),
     ],
 )
 def test_disturbances_are_named_with_their_size(changes: dict[str, object], said: str) -> None:
@@ -57,7 +57,7 @@ def test_disturbances_are_named_with_their_size(changes: dict[str, object], said
 def test_a_clock_that_sinks_is_throttling() -> None:
     falling = np.concatenate([np.full(10, 3000.0), np.full(10, 1800.0)])
     words = throttled(result(trace=Trace({"t": np.arange(20.0), "clock [MHz]": falling})))
-    assert words == "the clock sank from 3000 to 1800 MHz"
+    assert words == "the clock dropped from 3000 to 1800 MHz"
     assert throttled(result(trace=Trace({"t": np.arange(20.0), "clock": np.full(20, 3000.0)}))) == ""
 
 
@@ -132,7 +132,7 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
     for left in hogs:
         left.kill()
     first, second = heavy.runs()
-    assert "others took" in first.disturbed
+    assert "other programs used" in first.disturbed
     assert "greedy" in first.disturbed
     assert second.round == first.round == 1
     taken = [dict(r.conditions["others"]) for r in (first, second)]

@@ -313,7 +313,7 @@ encoder = "libx264"
             'build = "standin-echo"\nencoder = "h264_standin"\npixel_format = "yuv420p10le"',
             "10 bit",
         ),
-        ("160x90", "raw = { crf = 30 }", "the raw option crf has a key of its own: set quality"),
+        ("160x90", "raw = { crf = 30 }", "the raw option crf has its own key: set quality"),
         ("160x90", 'raw = { "x264-params" = "ref=2:colorprim=bt2020" }', "x264-params sets colorprim"),
     ],
 )

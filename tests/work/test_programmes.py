@@ -293,7 +293,7 @@ def test_clips_that_moved_are_found_by_name_and_contents(tmp_path: Path, cut: Pr
     found = relink(study, tmp_path / "moved")
     assert (found.found, found.other, found.missing) == (("a.mkv",), ("b.mkv",), ())
     assert study.programme().clips[0].path == str(there / "a.mkv")
-    assert "the file there is another one" in found.words
+    assert "a different file has that name there" in found.words
     study.close()
 
 

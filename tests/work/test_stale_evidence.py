@@ -75,7 +75,7 @@ def test_an_output_that_was_changed_gets_no_score(study: Study) -> None:
     output = next(study.outputs.glob("*.mp4"))
     kept = output.read_bytes()
     output.write_bytes(kept + b"x")
-    with pytest.raises(PassingTrouble, match="was changed after its run"):
+    with pytest.raises(PassingTrouble, match="has changed since its run"):
         score_all(study)
     output.write_bytes(kept)
     assert score_all(study) == 1

@@ -32,4 +32,4 @@ def cut_short(path: Path, frames: int) -> str:
         return "its file holds no video"
     except (av.FFmpegError, OSError) as exc:
         return f"its file can't be read ({exc.strerror or exc})"
-    return "" if found >= frames else f"its file holds {found} of {frames} frames"
+    return "" if found >= frames else f"its file holds only {found} of {frames} frames"

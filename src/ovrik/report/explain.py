@@ -72,8 +72,8 @@ def _check(whole: Whole) -> str:
     within = "inside" if c.within else "OUTSIDE"
     sign = "more" if c.off >= 0 else "less"
     return (
-        f"It took {time_words(c.seconds)}: the forecast said {100 * abs(c.off):.0f} % {sign}, and this lies "
-        f"{within} what it left open."
+        f"It took {time_words(c.seconds)}: the forecast said {100 * abs(c.off):.0f} % {sign}, which is "
+        f"{within} its interval."
     )
 
 

@@ -61,9 +61,7 @@ def _count(number: int, thing: str) -> str:
 def footage_rows(footage: Footage) -> list[tuple[str, str]]:
     """What was read from a clip, in the order in which editors ask."""
     counted = "counted" if footage.frames_counted else "by its header"
-    steady = (
-        "constant" if footage.constant_rate else f"made constant; {footage.stored_frames} frames of its own"
-    )
+    steady = "constant" if footage.constant_rate else f"made constant; {footage.stored_frames} frames stored"
     shape = footage.sample_aspect
     pixels = "square" if shape == 1 else f"{shape.numerator}:{shape.denominator}"
     profile = f", {footage.profile}" if footage.profile else ""

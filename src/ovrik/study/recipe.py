@@ -229,11 +229,11 @@ def raw_faults(encoder: str, raw: tuple[tuple[str, str], ...]) -> list[str]:
     for name, value in raw:
         bare = name.lstrip("-").split(":")[0]
         if bare in OWN_KEYS and OWN_KEYS[bare] not in absent:
-            found.append(f"the raw option {name} has a key of its own: set {OWN_KEYS[bare]}")
+            found.append(f"the raw option {name} has its own key: set {OWN_KEYS[bare]}")
         if bare.endswith("-params"):
             inner = [part.partition("=")[0].strip() for part in value.split(":")]
             found += [
-                f"{name} sets {key}, which has a key of its own: set {OWN_KEYS[key]}"
+                f"{name} sets {key}, which has its own key: set {OWN_KEYS[key]}"
                 for key in inner
                 if key in OWN_KEYS and OWN_KEYS[key] not in absent
             ]

@@ -208,7 +208,7 @@ KINDS: dict[str, Kind] = {
         Kind(
             "layers",
             "Layers",
-            "Copies of the picture laid over one another, each a little larger.",
+            "Copies of the picture layered over one another, each a little larger.",
             (P("count", "Layers", 3.0, 2, 8), P("opacity", "Opacity", 30.0, 1, 100, "%")),
             (Form(SOFT, ("blend", "crop", "scale")), Form(VULKAN, ("blend_vulkan", "crop", "scale"))),
         ),

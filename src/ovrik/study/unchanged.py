@@ -18,7 +18,7 @@ def files_of(programme: Programme) -> Iterator[tuple[Path, str]]:
 
 
 def changed_footage(programme: Programme) -> str:
-    """Which file is not there any more, or is another one now, in words; "" when all are as they were.
+    """Which file is no longer there, or is another one now, in words; "" when all are as they were.
 
     Costs a look at the file system for each file; what has a new change time is read again.
     """

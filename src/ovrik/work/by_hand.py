@@ -38,8 +38,8 @@ def enter_time(study: Study, contender: Contender, seconds: float, step_s: float
     """
     if not 0 < seconds < 1e6 or not 0 < step_s <= seconds:
         raise OvrikError(
-            f"{seconds:g} s in steps of {step_s:g} s is no time of an export",
-            "Give seconds above 0, and the step in which they were read",
+            f"{seconds:g} s in steps of {step_s:g} s can't be the time of an export",
+            "Give seconds above 0, and the precision of the reading",
         )
     facts, programme = study.facts(), study.programme()
     before = sum(r.by_hand and belongs(r, facts, programme) for r in study.runs(contender.id))

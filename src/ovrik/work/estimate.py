@@ -45,7 +45,7 @@ class Estimate:
         if trials:
             out.append(f"{trials} known from a trial of {TRIAL_S:g} s only")
         if self.missing:
-            out.append(f"{self.missing} not tried yet, taken to be like the others")
+            out.append(f"{self.missing} not tried yet, assumed to be like the others")
         return "; ".join(out)
 
 

@@ -150,7 +150,7 @@ def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
     if result.other_cpu_s / all_s > conduct.disturbed_share and result.other_cpu_s > LEAST_S:
         who = ", ".join(f"{name} {100 * s / usage.wall_s:.0f} % of a core" for name, s in result.others[:2])
         out.append(
-            f"others took {100 * result.other_cpu_s / all_s:.0f} % of the processors"
+            f"other programs used {100 * result.other_cpu_s / all_s:.0f} % of the processors"
             + (f" ({who})" if who else "")
         )
     if result.stolen_s / all_s > STOLEN_SHARE and result.stolen_s > LEAST_S:
@@ -160,7 +160,7 @@ def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
     # What the export wrote reaches the disk under the kernel's own name.
     other_disk = result.disk_bytes - usage.read_bytes - max(usage.written_bytes, 2 * result.output_bytes)
     if other_disk > LEAST_DISK and other_disk / usage.wall_s / 1e6 > DISK_MB_S:
-        out.append(f"others moved {other_disk / usage.wall_s / 1e6:.0f} MB/s on the disks")
+        out.append(f"other programs moved {other_disk / usage.wall_s / 1e6:.0f} MB/s on the disks")
     out += [f"{name} used {100 * share:.0f} % of the device" for name, share in result.device_users]
     if slowed := throttled(result):
         out.append(slowed)
@@ -176,12 +176,12 @@ def throttled(result: RunResult) -> str:
         else 0.0
     )
     if held > 100 * HELD_BACK_SHARE:
-        return f"heat or power held the device back {held:.0f} % of the time"
+        return f"heat or power limited the device {held:.0f} % of the time"
     for name, values in columns.items():
         if not name.startswith("clock") or len(values) < 9:
             continue
         third = len(values) // 3
         early, late = statistics.median(values[1 : third + 1]), statistics.median(values[-third:-1])
         if late < THROTTLED_SHARE * early:
-            return f"the {name.split(' [')[0]} sank from {early:.0f} to {late:.0f} MHz"
+            return f"the {name.split(' [')[0]} dropped from {early:.0f} to {late:.0f} MHz"
     return ""

@@ -130,7 +130,7 @@ class Judge:
             return (
                 []
                 if self.programme.plain or c.prerendered
-                else [f"{build_words(build.key)} reads one clip: pre-render the programme for it"]
+                else [f"{build_words(build.key)} reads a single clip: pre-render the programme for it"]
             )
         used = self.programme.every_treatment
         found = (

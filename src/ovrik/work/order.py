@@ -18,7 +18,7 @@ class OrderEffect:
 
     @property
     def words(self) -> str:
-        """ "last against first in a round +1.2 % (−0.8 to 3.3)"; one that is clear says so."""
+        """ "last against first in each round +1.2 % (−0.8 to 3.3)"; one that is clear says so."""
         t = self.trend
         said = f"{self.name} {100 * t.change:+.1f} % ({100 * t.low:+.1f} to {100 * t.high:+.1f})"
         return (f"{said}, clear" if t.clear else said).replace("-", "−")
@@ -47,7 +47,7 @@ def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
     span = f"{60 * max(hours):.0f} min" if max(hours) < 2 else f"{max(hours):.1f} h"
     found = (
         (f"over {span}", trend(times, who, hours)),
-        ("last against first in a round", trend(times, who, places)),
-        ("later runs against each first one", trend(times, who, later)),
+        ("last against first in each round", trend(times, who, places)),
+        ("later runs against the first of each", trend(times, who, later)),
     )
     return tuple(OrderEffect(name, t) for name, t in found if t is not None)

@@ -106,7 +106,7 @@ def ended(done: RunResult, what: str) -> None:
     if done.state == "stopped":
         raise Stopped
     if done.state != "done":
-        raise OvrikError(f"“{what}” failed: {done.reason}", "See whether the export itself runs")
+        raise OvrikError(f"“{what}” failed: {done.reason}", "Check that the export itself runs")
 
 
 def short_enough(plan: Plan) -> Excerpt:

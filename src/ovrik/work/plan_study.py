@@ -73,7 +73,7 @@ def study_from_plan(question: Question, path: Path) -> Study:
         if study.programme().checksum != programme.checksum:
             study.close()
             raise OvrikError(
-                f"{path} was made from another programme than this plan's",
+                f"{path} was made from a different programme than this plan's",
                 "Name another study file for this plan",
             )
         for clip in programme.clips:

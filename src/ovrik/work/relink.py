@@ -22,9 +22,9 @@ class Relinked:
     @property
     def words(self) -> str:
         """What came of it, in a sentence."""
-        parts = [f"{len(self.found)} clips found" if self.found else "no clip found"]
+        parts = [f"{len(self.found)} clips found" if self.found else "no clips found"]
         if self.other:
-            parts.append(f"{', '.join(self.other)}: the file there is another one")
+            parts.append(f"{', '.join(self.other)}: a different file has that name there")
         if self.missing:
             parts.append(f"{', '.join(self.missing)}: not in that folder")
         return "; ".join(parts) + "."

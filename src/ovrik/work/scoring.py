@@ -86,8 +86,8 @@ def score_all(
         at += 1
         watch(ScoringUpdate(what, at / steps, contender.label))
     if passing:
-        more = f"; {len(passing) - 1} more likewise" if len(passing) > 1 else ""
-        raise PassingTrouble(f"Not checked: {passing[0]}{more}", "What was checked is kept")
+        more = f", and {len(passing) - 1} more" if len(passing) > 1 else ""
+        raise PassingTrouble(f"Not checked: {passing[0]}{more}", "Finished checks are kept")
     return len(todo)
 
 
@@ -97,11 +97,11 @@ def _same_output(output: Path, run: RunRecord) -> None:
     except OSError as exc:
         raise PassingTrouble(
             f"the output {output.name} can't be read ({exc.strerror})",
-            "Bring its drive back, or time this contender again",
+            "Reconnect its drive, or time this contender again",
         ) from None
     if not same:
         raise PassingTrouble(
-            f"the output {output.name} was changed after its run", "Time this contender again"
+            f"the output {output.name} has changed since its run", "Time this contender again"
         )
 
 

@@ -218,8 +218,8 @@ class _Series:
         for place in (self.study.path, Path(self.conduct.outputs or "/")):
             if not place.exists():
                 raise OvrikError(
-                    f"{place} is no longer there: was its drive taken away?",
-                    "Bring the drive back and go on: what was finished is kept",
+                    f"{place} is no longer there; its drive may have been removed",
+                    "Reconnect the drive and continue: finished runs are kept",
                 )
         plan.folder.mkdir(parents=True, exist_ok=True)
         output = plan.folder / output_name(contender, self.excerpt.slug)
