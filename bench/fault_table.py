@@ -493,14 +493,14 @@ STUDY: tuple[Fault, ...] = (
         "study/raw_options.py",
         'return [f"-{name} {value}" for name, value in raw if not _harmless(name, value)]',
         "return []",
-        f"{TRUST} -k harmless",
+        f"{TRUST} -k options",
     ),
     Fault(
         "nested values are not looked at",
         "study/raw_options.py",
         "and NESTED_VALUE.fullmatch(value) is not None",
         "",
-        f"{TRUST} -k harmless",
+        f"{TRUST} -k options",
     ),
     Fault(
         "approval is not asked for",
@@ -508,13 +508,6 @@ STUDY: tuple[Fault, ...] = (
         'return any(row.get("key") == claim.key for row in _listed())',
         "return True",
         f"{TRUST} -k build",
-    ),
-    Fault(
-        "playlists are opened",
-        "study/clip_file.py",
-        "        if head.startswith(mark):\n",
-        "        if False:\n",
-        f"{TRUST} -k lists",
     ),
     Fault(
         "pipes are opened",

@@ -322,6 +322,7 @@ class MainWindow(QMainWindow):
         writing = self.focusWidget()
         if writing:
             writing.clearFocus()
+        self._idle.stop()
         self.runner.close()
         self.pictures.close()
         self.opened.close()

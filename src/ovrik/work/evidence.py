@@ -131,6 +131,24 @@ class Evidence:
     comparisons: int = 1
 
     @property
+    def stamp(self) -> tuple[object, ...]:
+        """Changes whenever anything that is shown of it does."""
+        return (
+            self.facts,
+            self.programme.checksum,
+            self.set_aside,
+            self.machines,
+            tuple(
+                (
+                    *(s.contender, s.reasons, s.acceptable, s.bytes, s.payoff, len(s.prepared)),
+                    s.score.id if s.score else None,
+                    tuple((r.id, r.state) for r in s.runs),
+                )
+                for s in self.summaries
+            ),
+        )
+
+    @property
     def excerpt_name(self) -> str:
         """Name of the present excerpt, "" when it has none."""
         return next((e.name for e in self.excerpts if e.excerpt == self.facts.excerpt), "")

@@ -51,6 +51,7 @@ class VerdictStation(QWidget):
         self.sentence = label("", "sentence", wrap=True, copy=True)
         self.why_not = label("", wrap=True, copy=True)
         self.caveat = label("", "soft", wrap=True)
+        self._shown: tuple[object, ...] = ()
         self.limit_fields: dict[str, tuple[QCheckBox, QDoubleSpinBox]] = {}
         self.chart = Chart("Time against size", "", "size, MB")
         self.chart.setMouseEnabled(x=False, y=False)
@@ -130,6 +131,9 @@ class VerdictStation(QWidget):
     def follow(self) -> None:
         """Take in what is new."""
         e = self.model.evidence
+        if e.stamp == self._shown:
+            return
+        self._shown = e.stamp
         self.sentence.setText(e.verdict.lead)
         self.why_not.setText(e.verdict.why_not)
         self.why_not.setVisible(bool(e.verdict.why_not))

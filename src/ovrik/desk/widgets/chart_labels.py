@@ -96,7 +96,12 @@ def _places(mark: QRectF, whisker: QRectF, size: QRectF, area: QRectF) -> list[Q
 
 
 def _cost(box: QRectF, taken: Taken, area: QRectF) -> float:
-    covered = sum(weight * _area(box.intersected(other)) for others, weight in taken for other in others)
+    covered = sum(
+        weight * _area(box.intersected(other))
+        for others, weight in taken
+        for other in others
+        if box.intersects(other)
+    )
     return covered + 8 * (_area(box) - _area(box.intersected(area)))
 
 

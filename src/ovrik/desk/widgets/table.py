@@ -59,7 +59,12 @@ class Table(QTableWidget):
 
     def fill(self, rows: Sequence[Sequence[Cell | None]], keys: Sequence[int], chosen: int = 0) -> None:
         """Show these rows; the row whose key is `chosen` is selected. None is a cell that is not shown."""
-        blocked = self.blockSignals(True)
+        blocked, across = self.blockSignals(True), self.horizontalHeader()
+        assert across is not None
+        modes = [across.sectionResizeMode(c) for c in range(self.columnCount())]
+        across.setSectionResizeMode(
+            QHeaderView.ResizeMode.Fixed
+        )  # else each cell has all widths worked out anew
         self.keys = list(keys)
         self.setRowCount(len(rows))
         for r, cells in enumerate(rows):
@@ -70,6 +75,8 @@ class Table(QTableWidget):
                 heading = self.horizontalHeaderItem(c)
                 if cell and cell.right and heading:
                     heading.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        for column, mode in enumerate(modes):
+            across.setSectionResizeMode(column, mode)
         self.choose(chosen)
         self.blockSignals(blocked)
 
