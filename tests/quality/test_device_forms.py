@@ -23,7 +23,8 @@ from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 from ovrik.study.treatment import treatment
 from ovrik.work.evidence import gather
-from ovrik.work.timing import remaining, time_all
+from ovrik.work.schedule import remaining
+from ovrik.work.timing import time_all
 
 SOFTWARE = (
     "transpose_opencl=dir=clock,transpose_opencl=dir=clock_flip",

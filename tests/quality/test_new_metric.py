@@ -14,7 +14,8 @@ from ovrik.desk.pictures import Pictures
 from ovrik.desk.stations.scrutiny import ScrutinyStation
 from ovrik.quality.metric_table import METRICS, Metric
 from ovrik.quality.metrics import frame_scores
-from ovrik.quality.reference import make_reference, reference_key
+from ovrik.quality.reference import make_reference
+from ovrik.quality.reference_key import reference_key
 from ovrik.report.as_json import verdict_json
 from ovrik.store.records import ScoreRecord
 from ovrik.store.study import Study

@@ -25,7 +25,8 @@ from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather
-from ovrik.work.timing import remaining, time_all
+from ovrik.work.schedule import remaining
+from ovrik.work.timing import time_all
 from plain_export import export_command
 
 FULL_HD = 1920 * 1080

@@ -21,7 +21,8 @@ from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather
 from ovrik.work.fairness import State, rest
-from ovrik.work.timing import remaining, time_all
+from ovrik.work.schedule import remaining
+from ovrik.work.timing import time_all
 
 CALM = Conduct(rest=False, disturbed_share=0.9, repeat_disturbed=False)
 

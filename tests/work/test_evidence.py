@@ -7,6 +7,7 @@ import pytest
 
 from added_runs import add_run
 from approving import allow_program
+from ovrik.analysis.time_words import seconds_words
 from ovrik.machine.builds import locate
 from ovrik.machine.facts import differences
 from ovrik.store.study import Study
@@ -16,7 +17,8 @@ from ovrik.study.limits import Limits
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather, latest_output
 from ovrik.work.fingerprint import fingerprint
-from ovrik.work.timing import TimingUpdate, further, remaining, seconds_words, time_all
+from ovrik.work.schedule import further, remaining
+from ovrik.work.timing import TimingUpdate, time_all
 
 
 def test_ratios_pair_rounds_and_warm_ups_do_not_count(study: Study) -> None:

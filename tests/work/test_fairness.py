@@ -24,7 +24,8 @@ from ovrik.study.programme import Shot, of_clip
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather
 from ovrik.work.fairness import State, disturbance, rest, throttled, within
-from ovrik.work.timing import SAY_EVERY_S, remaining, time_all
+from ovrik.work.schedule import remaining
+from ovrik.work.timing import SAY_EVERY_S, time_all
 
 USAGE = Usage(10.0, 15.0, 1.0, 1 << 20, 0, 0, 0, (), False, False, 0.01)
 

@@ -7,7 +7,7 @@ import pytest
 from scipy import stats
 
 from added_runs import BUILD, add_run
-from ovrik.quality.reference import reference_key
+from ovrik.quality.reference_key import reference_key
 from ovrik.store.records import MetricScores, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct

@@ -32,8 +32,9 @@ from ovrik.study.treatment import treatment
 from ovrik.work.evidence import Summary, gather
 from ovrik.work.lineup import checked, judge_for
 from ovrik.work.plan_study import for_programme, programme_of
+from ovrik.work.schedule import remaining
 from ovrik.work.scoring import score_all
-from ovrik.work.timing import remaining, time_all
+from ovrik.work.timing import time_all
 
 SOURCE = ("-f", "lavfi", "-i", "testsrc2=s=160x96:r=25:d=0.4")
 SHARP = ("-c:v", "libx264", "-crf", "1", "-preset", "ultrafast")

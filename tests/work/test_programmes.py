@@ -12,7 +12,8 @@ from numbered import number_in, write_numbered
 from ovrik.analysis.payoff import payoff
 from ovrik.errors import OvrikError
 from ovrik.quality.frames import FrameReader
-from ovrik.quality.reference import cache_use, clear_cache, make_reference, reference_path
+from ovrik.quality.reference import cache_use, clear_cache, make_reference
+from ovrik.quality.reference_key import reference_path
 from ovrik.report.as_json import verdict_json
 from ovrik.report.as_text import verdict_text
 from ovrik.store.study import Study
@@ -27,13 +28,15 @@ from ovrik.study.question import Source, Span
 from ovrik.study.ready_set import READY_SETS, set_of, with_set
 from ovrik.study.recipe import recipe
 from ovrik.study.treatment import treatment
-from ovrik.work.estimate import estimate, try_all
+from ovrik.work.estimate import estimate
 from ovrik.work.evidence import gather
 from ovrik.work.lineup import barred
 from ovrik.work.plan_study import excerpt_of, programme_of, question_of, save_plan, study_from_plan
 from ovrik.work.relink import relink
+from ovrik.work.schedule import remaining
 from ovrik.work.scoring import score_all
-from ovrik.work.timing import remaining, time_all
+from ovrik.work.timing import time_all
+from ovrik.work.try_out import try_all
 
 
 @pytest.fixture

@@ -17,7 +17,8 @@ from ovrik.study.recipe import recipe
 from ovrik.work import enough, timing
 from ovrik.work.enough import Open, still_open
 from ovrik.work.evidence import gather
-from ovrik.work.timing import further, time_all
+from ovrik.work.schedule import further
+from ovrik.work.timing import time_all
 
 FAILING = """#!/bin/sh
 case "$*" in *-crf*) echo "Error: boom" >&2; exit 3;; esac

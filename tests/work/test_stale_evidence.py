@@ -22,7 +22,8 @@ from ovrik.export.process import Usage
 from ovrik.export.run import RunResult
 from ovrik.export.watch import Trace
 from ovrik.machine.builds import Build, find_build
-from ovrik.quality.reference import make_reference, reference_path
+from ovrik.quality.reference import make_reference
+from ovrik.quality.reference_key import reference_path
 from ovrik.store.records import PartRecord, Preparation
 from ovrik.store.study import Study
 from ovrik.study.conduct import COLD, Conduct
@@ -44,8 +45,9 @@ from ovrik.work.exporting import Plan
 from ovrik.work.fairness import State, sources
 from ovrik.work.plan_study import save_plan, study_from_plan
 from ovrik.work.preparing import plan_for
+from ovrik.work.schedule import further, remaining
 from ovrik.work.scoring import score_all
-from ovrik.work.timing import TimingUpdate, further, remaining, time_all
+from ovrik.work.timing import TimingUpdate, time_all
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats.md"
 

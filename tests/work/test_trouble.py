@@ -23,7 +23,8 @@ from ovrik.study.footage import Footage
 from ovrik.study.plan import load_plan
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
-from ovrik.work.timing import TimingUpdate, remaining, time_all
+from ovrik.work.schedule import remaining
+from ovrik.work.timing import TimingUpdate, time_all
 
 
 @pytest.fixture

@@ -31,7 +31,8 @@ from ovrik.study.recipe import recipe
 from ovrik.study.timeline import read_timeline
 from ovrik.study.timeline_out import write_timeline
 from ovrik.work.evidence import gather
-from ovrik.work.timing import remaining, time_all
+from ovrik.work.schedule import remaining
+from ovrik.work.timing import time_all
 
 LENGTH = 20
 

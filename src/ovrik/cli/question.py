@@ -166,8 +166,9 @@ def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
     from ovrik.work.enough import time_until_decided
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred
+    from ovrik.work.schedule import remaining
     from ovrik.work.scoring import score_all
-    from ovrik.work.timing import remaining, time_all
+    from ovrik.work.timing import time_all
 
     against = barred(study)
     for contender in study.contenders():
@@ -226,9 +227,10 @@ def estimate_(chosen: argparse.Namespace) -> int:
     """`ovrik estimate STUDY`: how long it will take; --try makes a short trial of each contender first."""
     from ovrik.report.words import estimate_words
     from ovrik.store.study import Study
-    from ovrik.work.estimate import estimate, try_all
+    from ovrik.work.estimate import estimate
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred
+    from ovrik.work.try_out import try_all
 
     study = Study.open(chosen.study)
     try:
@@ -338,7 +340,8 @@ def rescue_(chosen: argparse.Namespace) -> int:
 
 def cache_(chosen: argparse.Namespace) -> int:
     """`ovrik cache`: what references take on the disk; --clear removes them."""
-    from ovrik.quality.reference import cache_folder, cache_use, clear_cache
+    from ovrik.quality.reference import cache_use, clear_cache
+    from ovrik.quality.reference_key import cache_folder
 
     if chosen.clear:
         print(f"{clear_cache() / 1e6:.1f} MB freed")

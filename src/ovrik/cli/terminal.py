@@ -50,7 +50,7 @@ class Line:
 
     def timing(self, update: Any) -> None:
         """Show a moment of timing."""
-        from ovrik.work.timing import left_words
+        from ovrik.analysis.time_words import left_words
 
         where = "warm-up" if update.planned.warmup else f"round {update.planned.round}"
         head = f"[{update.number}/{update.total}] {update.label}, {where}"

@@ -7,7 +7,7 @@ from pathlib import Path
 import platformdirs
 
 from ovrik.demo.place import EDITION, film_path
-from ovrik.quality.reference import reference_key
+from ovrik.quality.reference_key import reference_key
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery

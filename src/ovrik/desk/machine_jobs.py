@@ -1,16 +1,18 @@
 """What the workstation's panel sets going: looking at the machine, trying accelerations, adding builds."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from ovrik.desk.open_study import OpenStudy
-from ovrik.machine.added import add_program, add_wheel
-from ovrik.machine.builds import Build, find_build
-from ovrik.machine.trials import Trial, summary
 from ovrik.store.study import Study
-from ovrik.work.machine_look import Look, look_at_machine
+
+if TYPE_CHECKING:
+    from ovrik.machine.builds import Build
+    from ovrik.machine.trials import Trial
+    from ovrik.work.machine_look import Look
 
 
 class MachineJobs(QObject):
@@ -27,13 +29,15 @@ class MachineJobs(QObject):
         self.probed = False
         self._found: tuple[Study, Look] | None = None
 
-    def found(self) -> Look | None:
+    def found(self) -> "Look | None":
         """What was read of the machine for the study that is open."""
         model = self.opened.model
         return self._found[1] if model and self._found and self._found[0] is model.study else None
 
     def look_at_machine(self) -> None:
         """Read the machine, its readiness and its builds."""
+        from ovrik.work.machine_look import look_at_machine
+
         model = self.opened.model
         if model is None:
             return
@@ -44,7 +48,7 @@ class MachineJobs(QObject):
             lambda found: self._machine_looked(model.study, found),
         )
 
-    def _machine_looked(self, study: Study, found: Look) -> None:
+    def _machine_looked(self, study: Study, found: "Look") -> None:
         self._found = study, found
         self.looked.emit(found)
         real = {b.key for b in found.builds if not b.problem and not b.simulated}
@@ -55,8 +59,9 @@ class MachineJobs(QObject):
     def probe_machine(self) -> None:
         """Try every acceleration of every build."""
         from ovrik.desk import work
+        from ovrik.machine.trials import summary
 
-        def words(trials: list[Trial]) -> str:
+        def words(trials: "list[Trial]") -> str:
             self.look_at_machine()
             counts = summary(trials)
             return ", ".join(f"{number} {answer}" for answer, number in counts.items()) + "."
@@ -65,6 +70,9 @@ class MachineJobs(QObject):
 
     def add_program(self) -> None:
         """Ask for a program file and add it to the builds."""
+        from ovrik.machine.added import add_program
+        from ovrik.machine.builds import find_build
+
         name, _ = QFileDialog.getOpenFileName(self._window, "Choose an encoding program", "", "All files (*)")
         if name:
             self.runner.small(
@@ -75,6 +83,9 @@ class MachineJobs(QObject):
 
     def fetch_version(self) -> None:
         """Ask for a version and fetch it."""
+        from ovrik.machine.added import add_wheel
+        from ovrik.machine.builds import find_build
+
         asked = "Version of the package imageio-ffmpeg:"
         version, wanted = QInputDialog.getText(self._window, "Fetch a version", asked)
         name = version.strip()
@@ -82,6 +93,6 @@ class MachineJobs(QObject):
             fetch = lambda _job: find_build(add_wheel(name).key)  # noqa: E731
             self.runner.big(f"Fetching {name}", fetch, self._fetched)
 
-    def _fetched(self, build: Build) -> str:
+    def _fetched(self, build: "Build") -> str:
         self.look_at_machine()
         return f"{build.short} is ready to use."

@@ -1,14 +1,16 @@
 """What the stations set going on the study: timing, explaining, measuring, checking."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ovrik.desk.open_study import OpenStudy
 from ovrik.desk.pictures import image_of
 from ovrik.study.contender import Contender
-from ovrik.work.timing import TimingUpdate
+
+if TYPE_CHECKING:
+    from ovrik.work.timing import TimingUpdate
 
 
 class StudyJobs(QObject):
@@ -56,7 +58,7 @@ class StudyJobs(QObject):
                 lambda _found: f"Timed the {kind} of {chosen.contender.label}.",
             )
 
-    def _moment(self, handed: tuple[TimingUpdate, Any]) -> None:
+    def _moment(self, handed: "tuple[TimingUpdate, Any]") -> None:
         update, shown = handed
         if self.opened.model is None:
             return

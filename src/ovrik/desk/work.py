@@ -14,7 +14,8 @@ from ovrik.export.process import measure
 from ovrik.machine.builds import find_builds
 from ovrik.machine.probing import probe_builds
 from ovrik.machine.readiness import findings, take_reading
-from ovrik.quality.reference import make_reference, reference_path
+from ovrik.quality.reference import make_reference
+from ovrik.quality.reference_key import reference_path
 from ovrik.quality.still import treated_still
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
@@ -28,11 +29,12 @@ from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_file import ADAPTERS
 from ovrik.work.complexity import measure_for
 from ovrik.work.enough import time_until_decided
-from ovrik.work.estimate import try_all
 from ovrik.work.parts import Bench
+from ovrik.work.schedule import further
 from ovrik.work.scoring import ScoringUpdate, score_all
 from ovrik.work.thumbnails import make_thumbnails
-from ovrik.work.timing import TimingUpdate, further, share_done, time_all
+from ovrik.work.timing import TimingUpdate, share_done, time_all
+from ovrik.work.try_out import try_all
 from ovrik.work.whole import TIMINGS
 
 SHOW_WAIT_S = 2.0

@@ -1,12 +1,9 @@
 """The picture that outputs are judged against: the treated excerpt, kept losslessly in the cache."""
 
-import hashlib
 import os
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-
-import platformdirs
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.command import Export, analyses_of, prerender_command
@@ -15,6 +12,7 @@ from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import find_build, locate
 from ovrik.quality.cut_short import frames_shown
 from ovrik.quality.frames_read import reader_of
+from ovrik.quality.reference_key import cache_folder, reference_path
 from ovrik.quality.true_frames import wrong_frames
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.excerpt import Excerpt
@@ -22,29 +20,6 @@ from ovrik.study.intermediate import Intermediate
 from ovrik.study.programme import Programme
 from ovrik.study.recipe import recipe
 from ovrik.study.unchanged import check_unchanged
-
-MAKING = 2
-"""Raised when the way a reference is made changes, so that old ones are not taken for new."""
-
-
-def cache_folder() -> Path:
-    """Where references are kept."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "references"
-
-
-def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> str:
-    """Names a reference by what it shows: programme, excerpt and, where they are others than the
-    programme's own, delivery size and rate."""
-    said = f"{MAKING}|{programme.checksum}|{excerpt.start_frame}|{excerpt.frames}"
-    own = delivery(programme, excerpt)
-    if wanted and (wanted.width, wanted.height, wanted.rate) != (own.width, own.height, own.rate):
-        said += f"|{wanted.width}x{wanted.height}|{wanted.rate}"
-    return hashlib.sha256(said.encode()).hexdigest()[:20]
-
-
-def reference_path(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> Path:
-    """Where the reference is, or will be."""
-    return cache_folder() / f"{reference_key(programme, excerpt, wanted)}.mkv"
 
 
 def make_reference(

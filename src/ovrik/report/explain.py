@@ -3,8 +3,8 @@
 from typing import Any
 
 from ovrik.analysis.ladder import Ladder, Share
+from ovrik.analysis.time_words import seconds_words
 from ovrik.study.part import TITLES
-from ovrik.work.timing import seconds_words
 from ovrik.work.whole import Whole
 
 NO_PARTS = "Its parts have not been timed yet."

@@ -2,9 +2,9 @@
 
 from ovrik.analysis.payoff import Payoff
 from ovrik.analysis.ratio import Ratio
+from ovrik.analysis.time_words import seconds_words
 from ovrik.work.estimate import Estimate
 from ovrik.work.evidence import Summary
-from ovrik.work.timing import seconds_words
 
 ANSWERS = {
     "baseline": "baseline",

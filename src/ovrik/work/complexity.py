@@ -5,7 +5,6 @@ from collections.abc import Callable
 import numpy as np
 
 from ovrik.analysis.complexity import Curve
-from ovrik.quality.complexity import measure_complexity
 from ovrik.store.study import Study
 
 
@@ -21,6 +20,8 @@ def measure_for(
     should_stop: Callable[[], bool] = lambda: False,
 ) -> Curve:
     """Measure the present programme and keep what was found. Raises OvrikError, Stopped."""
+    from ovrik.quality.complexity import measure_complexity
+
     programme = study.programme()
     curve = measure_complexity(programme, on_share, should_stop)
     study.keep_complexity(

@@ -5,11 +5,12 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
+from ovrik.analysis.time_words import seconds_words
 from ovrik.analysis.together import FIRST_LOOK
 from ovrik.export.order import planned_runs
 from ovrik.store.study import Study
 from ovrik.work.evidence import Evidence, Summary, gather
-from ovrik.work.timing import TimingUpdate, Watcher, seconds_words, time_all
+from ovrik.work.timing import TimingUpdate, Watcher, time_all
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from ovrik.analysis.spread import Spread, erratic, spread_of
 from ovrik.analysis.together import alpha_for
 from ovrik.analysis.verdict import Entrant, Verdict, decide, shared_times
 from ovrik.machine.facts import differences
-from ovrik.quality.reference import reference_key
+from ovrik.quality.reference_key import reference_key
 from ovrik.store.records import Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, Difference, difference

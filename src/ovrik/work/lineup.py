@@ -9,7 +9,6 @@ from ovrik.machine.devices import PATHS
 from ovrik.machine.encoder_options import unknown_options
 from ovrik.machine.probing import known_trials
 from ovrik.machine.trials import WORKS, Trial
-from ovrik.quality.device_forms import known_forms
 from ovrik.standin.profile import KEY as STANDIN_KEY
 from ovrik.standin.profile import profiles
 from ovrik.store.study import Study
@@ -157,6 +156,8 @@ class Judge:
         build = self.builds[c.build]
         if build.problem or build.simulated or c.treat == SOFTWARE or c.build.startswith("described-"):
             return []
+        from ovrik.quality.device_forms import known_forms  # heavy, and seldom asked for
+
         return [f.differs for f in known_forms(build, self.programme, c.treat) if f.differs]
 
     def _prerendering(self, c: Contender, build: Build) -> list[str]:

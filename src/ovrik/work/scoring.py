@@ -11,7 +11,8 @@ from ovrik.machine.builds import find_build
 from ovrik.quality.conformity import conformity_faults
 from ovrik.quality.cut_short import frames_shown
 from ovrik.quality.metrics import LEAST_SIDE, frame_scores
-from ovrik.quality.reference import make_reference, reference_key
+from ovrik.quality.reference import make_reference
+from ovrik.quality.reference_key import reference_key
 from ovrik.store.records import RunRecord, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256

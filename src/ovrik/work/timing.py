@@ -4,14 +4,14 @@ import json
 import os
 import tempfile
 import time
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 from ovrik.analysis.time_left import TimeLeft, time_left
 from ovrik.errors import OvrikError
-from ovrik.export.order import PlannedRun, planned_runs
+from ovrik.export.order import PlannedRun
 from ovrik.export.process import Start
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
@@ -56,20 +56,6 @@ class TimingUpdate:
 
 Watcher = Callable[[TimingUpdate], None]
 SAY_EVERY_S = 0.25
-
-
-def remaining(study: Study, contenders: Sequence[int], rounds: int) -> list[PlannedRun]:
-    """Runs still missing so that each contender has `rounds` counted ones, with warm-up."""
-    facts = study.facts()
-    done = {(r.contender_id, r.round) for r in counted(study)}
-    return planned_runs(contenders, range(1, rounds + 1), facts.warmup, facts.seed, frozenset(done))
-
-
-def further(study: Study, contenders: Sequence[int], rounds: int) -> list[PlannedRun]:
-    """Runs for `rounds` more rounds, numbered after all that were made, with warm-up."""
-    facts = study.facts()
-    last = max((r.round for r in study.runs()), default=0)
-    return planned_runs(contenders, range(last + 1, last + rounds + 1), facts.warmup, facts.seed)
 
 
 def time_all(
@@ -392,26 +378,6 @@ def run_values(result: RunResult, output: Path) -> dict[str, object]:
             "own_cpu_s": usage.own_cpu_s,
         }
     return values
-
-
-def seconds_words(seconds: float | None) -> str:
-    """A rough time for people: "12 s", "3 min 20 s", "1 h 05 min"."""
-    if seconds is None:
-        return "unknown"
-    whole = round(seconds)
-    if whole < 60:
-        return f"{whole} s"
-    if whole < 3600:
-        return f"{whole // 60} min {whole % 60:02d} s"
-    return f"{whole // 3600} h {whole % 3600 // 60:02d} min"
-
-
-def left_words(left: TimeLeft | None) -> str:
-    """ "3 min 20 s ± 12 s left"."""
-    if left is None:
-        return "time left not known yet"
-    about = f" ± {seconds_words(left.spread)}" if left.spread >= 1 else ""
-    return f"{seconds_words(left.seconds)}{about} left"
 
 
 def share_done(update: TimingUpdate) -> float:

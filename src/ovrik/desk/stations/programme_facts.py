@@ -8,7 +8,8 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, emptied, label, scrolling
-from ovrik.quality.reference import cache_folder, cache_use, clear_cache
+from ovrik.quality.reference import cache_use, clear_cache
+from ovrik.quality.reference_key import cache_folder
 from ovrik.report.facts import programme_rows
 from ovrik.report.words import size_words
 

@@ -17,7 +17,7 @@ from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.desk.widgets.viewer import ZOOMS, Viewer
 from ovrik.quality.metric_table import METRICS, Metric
-from ovrik.quality.reference import reference_path
+from ovrik.quality.reference_key import reference_path
 from ovrik.report.words import number
 from ovrik.study.delivery import delivery
 from ovrik.work.evidence import Summary

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ovrik.analysis.time_words import left_words, seconds_words
 from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.by_hand_form import ByHandForm
@@ -28,7 +29,7 @@ from ovrik.desk.widgets.table import Table
 from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.readiness import Finding
 from ovrik.store.records import RunRecord
-from ovrik.work.timing import TimingUpdate, left_words, seconds_words
+from ovrik.work.timing import TimingUpdate
 
 
 class TimingStation(QWidget):

@@ -1,0 +1,33 @@
+"""Names a reference by what it shows, and says where it lies."""
+
+import hashlib
+from pathlib import Path
+
+import platformdirs
+
+from ovrik.study.delivery import Delivery, delivery
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.programme import Programme
+
+MAKING = 2
+"""Raised when the way a reference is made changes, so that old ones are not taken for new."""
+
+
+def cache_folder() -> Path:
+    """Where references are kept."""
+    return Path(platformdirs.user_cache_dir("ovrik")) / "references"
+
+
+def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> str:
+    """Names a reference by what it shows: programme, excerpt and, where they are others than the
+    programme's own, delivery size and rate."""
+    said = f"{MAKING}|{programme.checksum}|{excerpt.start_frame}|{excerpt.frames}"
+    own = delivery(programme, excerpt)
+    if wanted and (wanted.width, wanted.height, wanted.rate) != (own.width, own.height, own.rate):
+        said += f"|{wanted.width}x{wanted.height}|{wanted.rate}"
+    return hashlib.sha256(said.encode()).hexdigest()[:20]
+
+
+def reference_path(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> Path:
+    """Where the reference is, or will be."""
+    return cache_folder() / f"{reference_key(programme, excerpt, wanted)}.mkv"

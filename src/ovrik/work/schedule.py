@@ -1,0 +1,21 @@
+"""Which runs are still to be made."""
+
+from collections.abc import Sequence
+
+from ovrik.export.order import PlannedRun, planned_runs
+from ovrik.store.study import Study
+from ovrik.work.evidence import counted
+
+
+def remaining(study: Study, contenders: Sequence[int], rounds: int) -> list[PlannedRun]:
+    """Runs still missing so that each contender has `rounds` counted ones, with warm-up."""
+    facts = study.facts()
+    done = {(r.contender_id, r.round) for r in counted(study)}
+    return planned_runs(contenders, range(1, rounds + 1), facts.warmup, facts.seed, frozenset(done))
+
+
+def further(study: Study, contenders: Sequence[int], rounds: int) -> list[PlannedRun]:
+    """Runs for `rounds` more rounds, numbered after all that were made, with warm-up."""
+    facts = study.facts()
+    last = max((r.round for r in study.runs()), default=0)
+    return planned_runs(contenders, range(last + 1, last + rounds + 1), facts.warmup, facts.seed)
