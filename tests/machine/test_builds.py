@@ -43,6 +43,10 @@ def test_answers_are_cached_until_the_program_changes(tmp_path: Path) -> None:
     assert counter.read_text().count("x") == asked
     script(program, f"echo x >> {counter}; echo tool version 2.0.1")
     assert find_build(allow_program(program)).version == "2.0.1"
+    size = program.stat().st_size
+    script(program, f"echo x >> {counter}; echo tool version 2.0.2")
+    assert program.stat().st_size == size
+    assert find_build(allow_program(program)).version == "2.0.2"
 
 
 def test_a_damaged_cache_is_no_harm() -> None:

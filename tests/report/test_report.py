@@ -60,7 +60,10 @@ def test_text_and_json_hold_the_same_numbers(evidence: Evidence) -> None:
         line = next(x for x in text.splitlines() if x.startswith(f"{shown['label']}  "))
         if shown["median_s"]:
             assert f"{shown['median_s']:.2f}" in line
-            assert ratio_words(evidence.summaries[said["contenders"].index(shown)].ratio) in line
+            ratio = evidence.summaries[said["contenders"].index(shown)].ratio
+            assert ratio_words(ratio) in line
+            assert shown["ratio"]["low"] == ratio.low <= shown["ratio"]["value"] <= shown["ratio"]["high"]
+            assert shown["ratio"]["high"] == ratio.high
     assert " ".join(text.split()).endswith(" ".join(said["verdict"]["sentence"].split()))
 
 
