@@ -75,7 +75,7 @@ def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot) 
     window = tiny_window
     window.go("timing")
     window.model.select(2)
-    pick(qtbot, window.stations["timing"].who, "the selected one alone")
+    pick(qtbot, window.stations["timing"].who, "selected only")
     retype(qtbot, window.stations["timing"].rounds, "1")
     qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
     wait_idle(window, qtbot)

@@ -24,7 +24,7 @@ from ovrik.desk.stations.explained import Explained
 from ovrik.desk.stations.lanes import Lanes
 from ovrik.desk.stations.run_rows import RUN_HEADINGS, prepared_cells, run_cells
 from ovrik.desk.stations.traces import Traces
-from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.table import Table
 from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.readiness import Finding
@@ -43,7 +43,7 @@ class TimingStation(QWidget):
         super().__init__()
         self.model = model
         self.who = QComboBox()
-        self.who.addItems(["every contender", "the selected one and the baseline", "the selected one alone"])
+        self.who.addItems(["every contender", "selected and baseline", "selected only"])
         self.who.setAccessibleName("What is timed")
         self.rounds = QSpinBox()
         self.rounds.setRange(1, 100)
@@ -91,7 +91,9 @@ class TimingStation(QWidget):
     def _controls(self) -> QWidget:
         frame, column = sheet()
         parts = (label("Time"), self.who, label("for"), self.rounds, label("more rounds"))
-        column.addLayout(Flow(8).add(*parts, self.every_excerpt, self.score, None, self.stop, self.start))
+        column.addLayout(
+            Flow(8).add(*parts, self.every_excerpt, self.score, None, together(self.stop, self.start))
+        )
         live = QHBoxLayout()
         live.setSpacing(14)
         live.addWidget(self.figure)
@@ -123,6 +125,7 @@ class TimingStation(QWidget):
     def _runs_sheet(self) -> QWidget:
         frame, column = sheet()
         self.runs_head = label("Runs", "head", elide=True)
+        self.runs_head.setContentsMargins(10, 0, 0, 0)
         self.traces, self.conduct = Traces(self.model), ConductForm(self.model)
         self.explained = Explained(self.model)
         self.explained.wanted.connect(self.explain_wanted)

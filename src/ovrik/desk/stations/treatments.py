@@ -16,7 +16,7 @@ from ovrik.study.ready_set import READY_SETS, set_of, with_set
 from ovrik.study.treatment import Treatment, treatment
 from ovrik.study.treatment_kinds import KINDS, PLACE_TITLES, SOFTWARE
 
-OWN_SET = "default"
+OWN_SET = "custom"
 ROW_PX, MOST_ROWS = 24, 4
 
 

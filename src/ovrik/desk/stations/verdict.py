@@ -5,14 +5,14 @@ from dataclasses import replace
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QVBoxLayout, QWidget
 
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.pair_line import PairLine
 from ovrik.desk.widgets.chart import Chart, words
 from ovrik.desk.widgets.chart_labels import Labels
-from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import UpTo, label, sheet
@@ -113,12 +113,7 @@ class VerdictStation(QWidget):
             tick.clicked.connect(self._changed)
             field.valueChanged.connect(self._changed)
             self.limit_fields[name] = (tick, field)
-            both = QWidget()
-            pair = QHBoxLayout(both)
-            pair.setContentsMargins(0, 0, 0, 0)
-            pair.addWidget(tick)
-            pair.addWidget(field)
-            row.addWidget(both)
+            row.addWidget(together(tick, field))
         return row
 
     def _changed(self) -> None:
@@ -160,7 +155,7 @@ class VerdictStation(QWidget):
         self.table.fill(
             [_cells(s, e) for s in ranked], [s.contender.id for s in ranked], self.model.selection
         )
-        self.table.first_gives_way()
+        self.table.first_gives_way(118)
         self.table.fit(5)
 
     def _selected(self, chosen: int) -> None:

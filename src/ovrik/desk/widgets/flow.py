@@ -1,7 +1,7 @@
 """A row that breaks into several where there is not room enough for one."""
 
 from PyQt6.QtCore import QMargins, QRect, QSize, Qt
-from PyQt6.QtWidgets import QLayout, QLayoutItem, QSizePolicy, QSpacerItem, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLayout, QLayoutItem, QSizePolicy, QSpacerItem, QWidget
 
 
 class Flow(QLayout):
@@ -109,3 +109,14 @@ def _wanted(item: QLayoutItem) -> QSize:
 
 def _least(item: QLayoutItem) -> QSize:
     return item.minimumSize() if item.minimumSize().width() else item.sizeHint()
+
+
+def together(*parts: QWidget) -> QWidget:
+    """Widgets side by side that a flow does not part."""
+    made = QWidget()
+    row = QHBoxLayout(made)
+    row.setContentsMargins(QMargins())
+    row.setSpacing(8)
+    for part in parts:
+        row.addWidget(part)
+    return made

@@ -43,7 +43,7 @@ class Table(QTableWidget):
         self.setTabKeyNavigation(False)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.keys: list[int] = []
-        self._first_gives_way = False
+        self._first_gives_way, self._least_name = False, 0
         down, across = self.verticalHeader(), self.horizontalHeader()
         assert down is not None
         assert across is not None
@@ -106,13 +106,13 @@ class Table(QTableWidget):
         top = heading.sizeHint().height() if heading is not None else self.row_px
         self.setFixedHeight(top + self.row_px * min(max(self.rowCount(), 1), most_rows) + 4)
 
-    def first_gives_way(self) -> None:
+    def first_gives_way(self, least_px: int = LEAST_NAME_PX) -> None:
         """The first column, of names, takes what the others leave: all that it wants, or what can just be read, with
         the whole on hover."""
         heading = self.horizontalHeader()
         if heading is not None:
             heading.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
-        self._first_gives_way = True
+        self._first_gives_way, self._least_name = True, theme.scaled(least_px)
         self._share_out()
 
     def _share_out(self) -> None:
@@ -126,7 +126,7 @@ class Table(QTableWidget):
             if not self.isColumnHidden(c)
         )
         wanted = max(self.sizeHintForColumn(0), heading.sectionSizeHint(0))
-        heading.resizeSection(0, min(wanted, max(port.width() - others, theme.scaled(LEAST_NAME_PX))))
+        heading.resizeSection(0, min(wanted, max(port.width() - others, self._least_name)))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """The columns share what there is now."""
