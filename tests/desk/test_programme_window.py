@@ -132,7 +132,7 @@ def test_treatments_are_added_changed_ordered_and_removed(tiny_window: MainWindo
     qtbot.mouseClick(panel.one, LEFT)
     panel.add_kind("retime")
     assert window.model.study.programme().shots[0].speed == 0.5
-    assert panel.sets.currentText() == "default"
+    assert panel.sets.currentText() == "custom"
     panel.sets.setCurrentText("straight cut")
     panel._take_set()
     assert window.model.study.programme().plain
