@@ -392,7 +392,7 @@ WORK: tuple[Fault, ...] = (
         "work/fairness.py",
         'folder.glob("partial *")',
         'folder.glob("*")',
-        FAIR,
+        STALE,
     ),
     Fault(
         "hopeless ones are dropped too soon",

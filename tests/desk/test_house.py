@@ -90,3 +90,16 @@ def test_the_foot_speaks_of_the_study_that_is_open(tiny_window: MainWindow, tmp_
     tiny_window.runner.say("42 outputs checked.")
     tiny_window.show_study(Study.create(tmp_path / "b.ovrik", "B", of_clip(footage), whole(footage)))
     assert tiny_window.strip.words.text() == AT_REST
+
+
+def test_one_long_job_at_a_time(qtbot: QtBot) -> None:
+    runner, gate = Runner(), threading.Event()
+    refused: list[str] = []
+    runner.refused.connect(refused.append)
+    first = runner.big("Timing", lambda _job: gate.wait(20), lambda _r: "")
+    assert first is not None
+    assert runner.big("Checking the outputs", lambda _job: None, lambda _r: "") is None
+    assert refused == ["Timing is still running; stop it first"]
+    assert runner.job is first
+    gate.set()
+    qtbot.waitUntil(lambda: runner.job is None, timeout=20_000)
