@@ -335,10 +335,10 @@ ANALYSIS: tuple[Fault, ...] = (
 WORK: tuple[Fault, ...] = (
     Fault(
         "a new series repeats the last round's number",
-        "work/timing.py",
+        "work/schedule.py",
         "range(last + 1, last + rounds + 1)",
         "range(last, last + rounds)",
-        f"{ENOUGH} {FAIR} {EVIDENCE} work/test_order_and_pairs.py {WORKING}",
+        SERIES,
     ),
     Fault(
         "rounds are not shuffled",
@@ -629,7 +629,7 @@ QUALITY: tuple[Fault, ...] = (
     ),
     Fault(
         "a reference is named without its excerpt",
-        "quality/reference.py",
+        "quality/reference_key.py",
         "|{excerpt.start_frame}|{excerpt.frames}",
         "",
         f"quality {EVIDENCE} work/test_programmes.py",

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QFrame,
@@ -170,12 +170,20 @@ class UpTo(QScrollArea):
         column.setContentsMargins(0, 0, 6, 0)
         column.setSpacing(4)
         for text in texts:
+            text.setMinimumSize(1, 1)  # its own least height is that of a narrower text
             column.addWidget(text)
         self.setWidgetResizable(True)
         self.setFrameShape(QScrollArea.Shape.NoFrame)
         self.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setWidget(self._inside)
+        self._inside.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """A text that comes, goes or changes asks for a new height."""
+        if event is not None and event.type() == QEvent.Type.LayoutRequest:
+            self.fit()
+        return super().eventFilter(watched, event)
 
     def fit(self) -> None:
         """Take the height of what is said now."""
