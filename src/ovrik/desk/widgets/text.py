@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QObject, QSize, Qt
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt, QTimer
 from PyQt6.QtGui import QColor, QFontMetrics, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QFrame,
@@ -178,6 +178,15 @@ class UpTo(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setWidget(self._inside)
         self._inside.installEventFilter(self)
+        # A height that changes while texts are laid out leaves them laid out for the old one.
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self._lay_out_again)
+
+    def _lay_out_again(self) -> None:
+        column = self._inside.layout()
+        if column is not None and column.geometry() != self._inside.rect():
+            column.setGeometry(self._inside.rect())
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """A text that comes, goes or changes asks for a new height."""
@@ -191,6 +200,7 @@ class UpTo(QScrollArea):
         wanted = self._inside.heightForWidth(max(port.width(), 100)) if port else 0
         self.setFixedHeight(min(wanted, self._lines * self.fontMetrics().lineSpacing() + 6))
         self.setVisible(wanted > 0)
+        self._later.start(0)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Narrower texts are taller."""
