@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from calm import CALM
+from ovrik.export.order import PlannedRun
 from ovrik.export.process import Usage
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult
@@ -22,6 +23,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.programme import Shot, of_clip
 from ovrik.study.recipe import recipe
+from ovrik.work import timing
 from ovrik.work.evidence import gather
 from ovrik.work.fairness import State, disturbance, rest, throttled, within
 from ovrik.work.schedule import remaining
@@ -85,21 +87,22 @@ def test_a_rest_ends_at_its_limit_and_says_what_it_waited_for() -> None:
     assert rest(State(-1.0, None, None), Conduct(rest=False), lambda: False)["rest_s"] < 1
 
 
+def bytes_in_cache(file: Path) -> int:
+    """Bytes of a file that lie in memory, by the kernel's own count."""
+    done = subprocess.run(
+        ["fincore", "-b", "-n", "-o", "RES", str(file)], capture_output=True, text=True, check=True
+    )
+    return int(done.stdout)
+
+
 def test_files_go_in_and_out_of_the_page_cache(tmp_path: Path) -> None:
     file = tmp_path / "f"
     file.write_bytes(b"x" * 3_000_000)
 
-    def kept() -> int:
-        """Pages of the file that lie in memory, by the kernel's own count."""
-        done = subprocess.run(
-            ["fincore", "-b", "-n", "-o", "RES", str(file)], capture_output=True, text=True, check=True
-        )
-        return int(done.stdout)
-
     assert read_into_cache(file)
-    assert kept() >= 3_000_000
+    assert bytes_in_cache(file) >= 3_000_000
     assert drop_from_cache(file)
-    assert kept() < 1_000_000
+    assert bytes_in_cache(file) < 1_000_000
     assert not drop_from_cache(tmp_path / "gone")
 
 
@@ -204,3 +207,29 @@ def test_culprits_leave_out_the_export_itself() -> None:
     finally:
         child.kill()
         child.wait()
+
+
+@pytest.mark.parametrize(("cache", "called"), [("cold", "dropped"), ("warm", "read"), ("as it is", "")])
+def test_a_start_is_as_it_is_called(
+    heavy: Study, monkeypatch: pytest.MonkeyPatch, cache: str, called: str
+) -> None:
+    """The pages of the source are in the cache, or not, at the moment at which the export begins."""
+    source = Path(heavy.programme().clips[0].path)
+    held: list[int] = []
+    real = timing.timed_run
+
+    def look(*given: object, **named: object) -> RunResult:
+        held.append(bytes_in_cache(source))
+        return real(*given, **named)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(timing, "timed_run", look)
+    heavy.set_excerpt(Excerpt(0, 30))
+    heavy.set_conduct(replace(CALM, cache=cache))
+    for before in (read_into_cache, drop_from_cache):
+        before(source)
+        assert time_all(heavy, [PlannedRun(1, len(held) + 1, False)])
+    whole = source.stat().st_size
+    if called == "dropped":
+        assert max(held) < 0.2 * whole
+    elif called == "read":
+        assert min(held) > 0.9 * whole
