@@ -20,7 +20,7 @@ from ovrik.study.limits import Limits
 from ovrik.study.programme import Programme
 from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
-from ovrik.work.evidence import Evidence, Summary, gather, output_path
+from ovrik.work.evidence import Evidence, Summary, gather, output_path, with_barred
 from ovrik.work.lineup import Judge, builds_for, judge_for
 from ovrik.work.lineup import checked as checked_lineup
 from ovrik.work.programs import take_in_programs
@@ -44,7 +44,8 @@ class DeskModel:
         self.barred: dict[int, str] = {}
         self.builds: dict[str, Build] = {}
         self.programs: dict[str, Description] = descriptions()
-        self.evidence: Evidence = gather(study)
+        self._last: tuple[tuple[int, int], Evidence] | None = None
+        self.evidence: Evidence = self._gathered()
         self.selection = self.evidence.facts.baseline_id or 0
         self.frame = 0
         self.curve: Curve | None = curve_of(study)
@@ -67,7 +68,7 @@ class DeskModel:
         )
         judge = judge_for(programme, excerpt, contenders, builds)
         barred = {e.contender.id: e.reason for e in checked_lineup(contenders, judge) if e.reason}
-        evidence, programs = gather(self.study, barred), descriptions()
+        evidence, programs = with_barred(self._gathered(), barred), descriptions()
         curve = curve_of(self.study)
         plan = estimate(
             self.study, evidence, [c.id for c in contenders if c.id not in barred], evidence.facts.rounds
@@ -81,6 +82,13 @@ class DeskModel:
             self.evidence_changed.emit()
 
         return take
+
+    def _gathered(self) -> Evidence:
+        """The evidence; read anew only when the study's file has changed since the last time."""
+        version = self.study.version
+        if self._last is None or self._last[0] != version:
+            self._last = version, gather(self.study)
+        return self._last[1]
 
     def refresh(self) -> None:
         """Read the study anew at once."""

@@ -94,6 +94,11 @@ class StudyFile:
                 self._roll_back()
                 raise
 
+    @property
+    def version(self) -> tuple[int, int]:
+        """Another one after every change, by this process or by another."""
+        return self._db.total_changes, int(self._all("PRAGMA data_version")[0][0])
+
     def _roll_back(self) -> None:
         if self._db.in_transaction:
             self._db.execute("ROLLBACK")

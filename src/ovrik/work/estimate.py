@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 from ovrik.analysis.estimate import Forecast, from_others, from_runs, from_trial
 from ovrik.export.order import PlannedRun
+from ovrik.export.order import planned_runs as runs_in_order
 from ovrik.store.records import Preparation
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt
 from ovrik.work.evidence import Evidence
-from ovrik.work.schedule import remaining
 
 TRIAL_S = 1.0
 """Seconds of the programme that a trial exports."""
@@ -81,7 +81,10 @@ def estimate(
             sizes[s.contender.id] = s.bytes
         elif trial and trial.bytes:
             sizes[s.contender.id] = round(trial.bytes * frames / trial.excerpt.frames)
-    planned_runs = remaining(study, list(ids), rounds) if planned_runs is None else planned_runs
+    if planned_runs is None:
+        done = frozenset((r.contender_id, r.round) for s in evidence.summaries for r in s.runs if r.counts)
+        facts = evidence.facts
+        planned_runs = runs_in_order(list(ids), range(1, rounds + 1), facts.warmup, facts.seed, done)
     like = from_others(list(known.values()))
     each = [known.get(t.contender) or like for t in planned_runs]
     said = [f for f in each if f is not None]

@@ -186,6 +186,20 @@ def output_path(study: Study, run: RunRecord) -> Path:
     return written if written.exists() else study.outputs / name
 
 
+def with_barred(evidence: Evidence, barred: Mapping[int, str]) -> Evidence:
+    """The same evidence with the reasons why contenders can't run here. The verdict stays: what has no times has
+    no part in it."""
+    return replace(
+        evidence,
+        summaries=tuple(
+            replace(s, reasons=(f"it can't run: {barred[s.contender.id]}", *s.reasons))
+            if s.contender.id in barred and not s.times
+            else s
+            for s in evidence.summaries
+        ),
+    )
+
+
 def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excerpt | None = None) -> Evidence:
     """Read everything and sum it up; `barred` says which contenders can't run here, and why. `excerpt` is another
     one to speak of than the study's present one."""
