@@ -246,7 +246,7 @@ def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) 
     panel = demo_window.stations["workstation"]
     qtbot.waitUntil(lambda: panel.look is not None, timeout=20_000)
     from ovrik.machine.devices import PIXEL_FORMATS
-    from ovrik.machine.trials import FAILS, WORKS, WRONG, Trial
+    from ovrik.machine.trial import FAILS, WORKS, WRONG, Trial
 
     key = panel.look.builds[0].key
     eight, ten = PIXEL_FORMATS

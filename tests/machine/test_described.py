@@ -130,7 +130,7 @@ def test_one_without_a_start_takes_whole_clips_only(file: Path, footage: Footage
     assert "whole clips" in reason(Excerpt(0, 5))
     treated = replace(programme, treatments=(treatment("blur"),))
     said = checked([contender], judge_for(treated, whole(programme), [contender], {contender.build: build}))
-    assert "reads one clip: pre-render" in said[0].reason
+    assert "reads a single clip: pre-render" in said[0].reason
 
 
 @pytest.mark.parametrize(

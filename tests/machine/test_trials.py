@@ -10,12 +10,15 @@ import numpy as np
 import pytest
 
 from ovrik.errors import Stopped
+from ovrik.machine import known_trials as known_trials_module
 from ovrik.machine import probing, trials
 from ovrik.machine.builds import Build, find_build
 from ovrik.machine.devices import PATHS, PIXEL_FORMATS
 from ovrik.machine.known_picture import FRAMES, HEIGHT, WIDTH, planes, psnr, raw_file
-from ovrik.machine.probing import known_trials, probe_builds, state_key
-from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, WRONG, Trial, plain_reason, summary, try_build
+from ovrik.machine.known_trials import known_trials, state_key
+from ovrik.machine.probing import probe_builds
+from ovrik.machine.trial import FAILS, FALLS_BACK, WORKS, WRONG, Trial
+from ovrik.machine.trials import plain_reason, summary, try_build
 
 FAKE = """#!{python} -S
 import sys
@@ -141,10 +144,10 @@ def test_answers_are_kept_until_something_changes(tmp_path: Path, monkeypatch: p
     probe_builds([build], afresh=True)
     probe_builds([replace(build, sha256="another")])
     assert len(asked) == 3
-    monkeypatch.setattr(probing.platform, "release", lambda: "another kernel")
+    monkeypatch.setattr(known_trials_module.platform, "release", lambda: "another kernel")
     assert known_trials(build) is None
     monkeypatch.undo()
-    (probing.cache_folder() / f"{state_key(build)}.json").write_text("{ damaged")
+    (known_trials_module.cache_folder() / f"{state_key(build)}.json").write_text("{ damaged")
     assert known_trials(build) is None
 
 

@@ -11,8 +11,9 @@ import pytest
 from calm import CALM
 from ovrik.machine.builds import Build, find_build
 from ovrik.machine.known_picture import planes, psnr
-from ovrik.machine.probing import known_trials
-from ovrik.machine.trials import WRONG, try_build
+from ovrik.machine.known_trials import known_trials
+from ovrik.machine.trial import WRONG
+from ovrik.machine.trials import try_build
 from ovrik.quality.device_forms import FormTrial, known_forms, try_forms
 from ovrik.report.as_text import verdict_text
 from ovrik.store.study import Study

@@ -13,7 +13,8 @@ from ovrik.export.run import RunResult, timed_run
 from ovrik.machine.builds import find_build, locate
 from ovrik.machine.sensors import DriverSensors, SystemSensors
 from ovrik.machine.simulated_sensors import StandinSensors
-from ovrik.machine.trials import FAILS, FALLS_BACK, WORKS, try_build
+from ovrik.machine.trial import FAILS, FALLS_BACK, WORKS
+from ovrik.machine.trials import try_build
 from ovrik.report.as_json import verdict_json
 from ovrik.report.as_text import verdict_text
 from ovrik.standin.build import keys, state_folder

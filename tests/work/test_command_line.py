@@ -255,7 +255,7 @@ def test_other_footage_for_the_same_study_is_refused(finished: Path, tmp_path: P
     other = write_clip(tmp_path / "other.mkv", 25)
     done = ovrik("run", write_plan(tmp_path, other), "-o", finished)
     assert done.returncode == 2
-    assert "another programme" in done.stderr
+    assert "a different programme" in done.stderr
 
 
 SLOW = {'preset = "veryfast"': 'preset = "veryslow"', "excerpt = { start = 0.2, duration = 0.8 }": ""}

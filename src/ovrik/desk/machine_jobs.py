@@ -11,7 +11,7 @@ from ovrik.store.study import Study
 
 if TYPE_CHECKING:
     from ovrik.machine.builds import Build
-    from ovrik.machine.trials import Trial
+    from ovrik.machine.trial import Trial
     from ovrik.work.machine_look import Look
 
 

@@ -3,6 +3,7 @@
 import threading
 from collections import OrderedDict
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -10,7 +11,9 @@ from PyQt6.QtGui import QImage
 
 from ovrik.errors import OvrikError
 from ovrik.log import note
-from ovrik.quality.frames import FrameReader
+
+if TYPE_CHECKING:
+    from ovrik.quality.frames import FrameReader
 
 KEPT = 48
 READERS = 4
@@ -97,6 +100,8 @@ class Pictures(QObject):
         self._let_go()
 
     def _decode(self, path: str, frame: int) -> QImage:
+        from ovrik.quality.frames import FrameReader  # only when there is something to be shown
+
         reader = self._readers.get(path) or FrameReader(Path(path))
         self._readers[path] = reader
         self._readers.move_to_end(path)

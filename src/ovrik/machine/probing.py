@@ -1,58 +1,23 @@
 """Trials of all builds, kept until a build, a driver or the kernel is another."""
 
-import hashlib
 import json
 import os
-import platform
 from collections.abc import Callable, Sequence
 from pathlib import Path
-
-import platformdirs
 
 from ovrik.errors import Stopped
 from ovrik.machine.builds import Build, locate
 from ovrik.machine.devices import CODECS, PIXEL_FORMATS
 from ovrik.machine.known_picture import EDITION, input_arguments
-from ovrik.machine.trials import Trial, run_trial, try_build
+from ovrik.machine.known_trials import cache_folder, known_trials, state_key
+from ovrik.machine.trial import Trial
+from ovrik.machine.trials import run_trial, try_build
 
 SAMPLE_ENCODERS = {
     "h264": ("libx264", "-preset", "veryfast"),
     "hevc": ("libx265", "-preset", "veryfast"),
     "av1": ("libsvtav1", "-preset", "10"),
 }
-DRIVER_FOLDERS = (
-    "/etc/OpenCL/vendors",
-    "/usr/share/vulkan/icd.d",
-    "/etc/vulkan/icd.d",
-    "/dev/dri",
-    "/usr/lib/x86_64-linux-gnu/dri",
-    "/proc/driver/nvidia",
-)
-METHOD = 3
-"""Raised when trials are made another way, so that old answers are not taken for new."""
-
-
-def cache_folder() -> Path:
-    """Where answers and sample clips are kept."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "trials"
-
-
-def state_key(build: Build) -> str:
-    """Names what an answer depends on: the build, the kernel, and what drivers are installed."""
-    said = [f"{METHOD}|{EDITION}", build.sha256, platform.release(), os.environ.get("LIBVA_DRIVER_NAME", "")]
-    for folder in map(Path, DRIVER_FOLDERS):
-        if folder.is_dir():
-            said += [f"{p}|{p.stat().st_mtime_ns}" for p in sorted(folder.iterdir())]
-    return hashlib.sha256("\n".join(said).encode()).hexdigest()[:24]
-
-
-def known_trials(build: Build) -> list[Trial] | None:
-    """The answers on file for the present state, or None."""
-    try:
-        rows = json.loads((cache_folder() / f"{state_key(build)}.json").read_text())
-        return [Trial(**{**row, "log": tuple(row["log"]), "build": build.key}) for row in rows]
-    except (OSError, ValueError, TypeError, KeyError):
-        return None
 
 
 def probe_builds(

@@ -5,13 +5,13 @@ import subprocess
 import tempfile
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 from ovrik.machine.builds import Build, locate
 from ovrik.machine.devices import FELL_BACK, MORE_FORMATS, PATHS, PIXEL_FORMATS, DeviceFilter, DevicePath
 from ovrik.machine.known_picture import FRAMES, input_arguments, psnr, raw_file
+from ovrik.machine.trial import FAILS, FALLS_BACK, WORKS, WRONG, Trial
 from ovrik.study.pixel_formats import sampling_of
 
 TIMEOUT_S = 8
@@ -19,37 +19,6 @@ RIGHT_TREATMENT_DB = 40.0
 RIGHT_ENCODE_DB = 26.0
 RIGHT_DECODE_DB = 60.0
 """A decoder must give the software decoder's samples; a treatment may round; an encoder loses."""
-
-TRIED_PLACES = ("device", "decode", "treatment", "encode")
-WORKS, FAILS, FALLS_BACK, WRONG = "works", "fails", "falls back", "wrong picture"
-
-
-@dataclass(frozen=True)
-class Trial:
-    """One try and its answer.
-
-    Fields: `build` key; `path` key of the device path; `place`, "device", "decode", "treatment" or
-    "encode"; `what`, a codec, encoder or treatment; `pixel_format`; `answer`, one of works, fails,
-    falls back, wrong picture; `reason` in plain words; `device`, the name it gave itself;
-    `processor`, True when that device is really the processor; `db`, PSNR against the software
-    result, None if no picture came; `log`, its last lines.
-    """
-
-    build: str
-    path: str
-    place: str
-    what: str
-    pixel_format: str
-    answer: str
-    reason: str = ""
-    device: str = ""
-    processor: bool = False
-    db: float | None = None
-    log: tuple[str, ...] = ()
-
-    def to_json(self) -> dict[str, Any]:
-        """Plain values for JSON."""
-        return asdict(self)
 
 
 REASONS: tuple[tuple[str, str], ...] = (

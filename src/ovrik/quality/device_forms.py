@@ -15,7 +15,7 @@ from ovrik.export.graph_builder import Canvas, GraphBuilder, is_deep, sampling
 from ovrik.export.treat import apply
 from ovrik.machine.builds import Build
 from ovrik.machine.known_picture import HEIGHT, PEAKS, WIDTH, input_arguments, psnr
-from ovrik.machine.probing import cache_folder, state_key
+from ovrik.machine.known_trials import cache_folder, state_key
 from ovrik.machine.trials import RIGHT_TREATMENT_DB, plain_reason, run_trial
 from ovrik.study.programme import Programme
 from ovrik.study.treatment import Treatment

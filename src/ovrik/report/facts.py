@@ -6,7 +6,7 @@ from ovrik.export.wall import words
 from ovrik.machine.builds import SCORING_FILTERS, Build
 from ovrik.machine.drive import DriveFacts
 from ovrik.machine.facts import MachineFacts
-from ovrik.machine.trials import Trial
+from ovrik.machine.trial import Trial
 from ovrik.report.words import size_words
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.footage import Footage, Sound

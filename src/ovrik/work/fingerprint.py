@@ -5,7 +5,7 @@ from pathlib import Path
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import find_build
 from ovrik.machine.facts import STUDY_ROWS, UNKNOWN, Fact, MachineFacts, read_machine
-from ovrik.machine.probing import known_trials
+from ovrik.machine.known_trials import known_trials
 from ovrik.machine.readiness import file_system_of
 from ovrik.store.study import Study
 

@@ -7,8 +7,8 @@ from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_build
 from ovrik.machine.devices import PATHS
 from ovrik.machine.encoder_options import unknown_options
-from ovrik.machine.probing import known_trials
-from ovrik.machine.trials import WORKS, Trial
+from ovrik.machine.known_trials import known_trials
+from ovrik.machine.trial import WORKS, Trial
 from ovrik.standin.profile import KEY as STANDIN_KEY
 from ovrik.standin.profile import profiles
 from ovrik.store.study import Study

@@ -7,10 +7,10 @@ from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_builds
 from ovrik.machine.drive import DriveFacts, measure_drive, read_speed, slow
 from ovrik.machine.facts import MachineFacts, differences
-from ovrik.machine.probing import known_trials
+from ovrik.machine.known_trials import known_trials
 from ovrik.machine.readiness import Finding, file_system_of, findings, take_reading
 from ovrik.machine.sensors import DriverSensors, SensorValue, SystemSensors
-from ovrik.machine.trials import Trial
+from ovrik.machine.trial import Trial
 from ovrik.store.study import Study
 from ovrik.work.fingerprint import fingerprint
 

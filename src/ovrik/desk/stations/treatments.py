@@ -10,7 +10,7 @@ from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.parameters import ParameterForm
 from ovrik.desk.widgets.text import button, label, scrolling, set_role
 from ovrik.errors import OvrikError
-from ovrik.machine.trials import WORKS
+from ovrik.machine.trial import WORKS
 from ovrik.study.programme import GAP, Programme
 from ovrik.study.ready_set import READY_SETS, set_of, with_set
 from ovrik.study.treatment import Treatment, treatment

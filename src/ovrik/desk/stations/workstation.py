@@ -14,7 +14,7 @@ from ovrik.machine.builds import Build
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
 from ovrik.machine.drive import DriveFacts
 from ovrik.machine.facts import TABLE
-from ovrik.machine.trials import FAILS, FALLS_BACK, TRIED_PLACES, WORKS, WRONG, Trial
+from ovrik.machine.trial import FAILS, FALLS_BACK, TRIED_PLACES, WORKS, WRONG, Trial
 from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
 from ovrik.study.contender import build_words
 from ovrik.study.encoders import ENCODERS

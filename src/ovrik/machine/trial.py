@@ -1,0 +1,35 @@
+"""One try of an acceleration, and its answer."""
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+TRIED_PLACES = ("device", "decode", "treatment", "encode")
+WORKS, FAILS, FALLS_BACK, WRONG = "works", "fails", "falls back", "wrong picture"
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One try and its answer.
+
+    Fields: `build` key; `path` key of the device path; `place`, "device", "decode", "treatment" or
+    "encode"; `what`, a codec, encoder or treatment; `pixel_format`; `answer`, one of works, fails,
+    falls back, wrong picture; `reason` in plain words; `device`, the name it gave itself;
+    `processor`, True when that device is really the processor; `db`, PSNR against the software
+    result, None if no picture came; `log`, its last lines.
+    """
+
+    build: str
+    path: str
+    place: str
+    what: str
+    pixel_format: str
+    answer: str
+    reason: str = ""
+    device: str = ""
+    processor: bool = False
+    db: float | None = None
+    log: tuple[str, ...] = ()
+
+    def to_json(self) -> dict[str, Any]:
+        """Plain values for JSON."""
+        return asdict(self)
