@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import Build, find_build
@@ -16,8 +17,6 @@ from ovrik.study.contender import Contender, build_words
 from ovrik.study.delivery import delivery
 from ovrik.study.encoders import DESCRIBED
 from ovrik.study.excerpt import Excerpt
-from ovrik.study.follow_source import all_following
-from ovrik.study.grid import Combination
 from ovrik.study.pixel_formats import depth_of
 from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe, faults, size_faults
@@ -26,6 +25,9 @@ from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
 from ovrik.work.claims import not_allowed
 
 PATH_TITLES = {p.key: p.title for p in PATHS}
+
+if TYPE_CHECKING:
+    from ovrik.study.grid import Combination
 
 
 @dataclass(frozen=True)
@@ -259,9 +261,12 @@ def barred(study: Study) -> dict[int, str]:
 
 
 def judged(
-    found: Sequence[Combination], programme: Programme, excerpt: Excerpt, builds: Mapping[str, Build]
-) -> list[Combination]:
+    found: "Sequence[Combination]", programme: Programme, excerpt: Excerpt, builds: Mapping[str, Build]
+) -> "list[Combination]":
     """The same combinations, each with what speaks against it on this machine."""
+    from ovrik.study.follow_source import all_following
+    from ovrik.study.grid import Combination
+
     open_, ready = found, iter(all_following([c.contender for c in found if c.contender], programme))
     found = [Combination(c.values, next(ready), c.reason) if c.contender else c for c in open_]
     named = [c.contender for c in found if c.contender]
