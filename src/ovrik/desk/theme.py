@@ -137,7 +137,7 @@ def _palette(t: Tones) -> QPalette:
 
 @cache
 def arrow(t: Tones) -> str:
-    """Path of a drop-down arrow in these tones; a style sheet takes frames only from files."""
+    """Path of a drop-down arrow in these tones; a style sheet takes images only from files."""
     place = Path(platformdirs.user_cache_dir("ovrik")) / f"arrow-{t.act[1:]}.png"
     image = QImage(20, 12, QImage.Format.Format_ARGB32)
     image.fill(Qt.GlobalColor.transparent)

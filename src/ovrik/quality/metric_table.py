@@ -77,8 +77,3 @@ METRICS: list[Metric] = [
         lambda log: [float(value) for value in _SSIM_LINE.findall(log)],
     ),
 ]
-
-
-def metric(key: str) -> Metric:
-    """The entry with this key. Raises KeyError."""
-    return {m.key: m for m in METRICS}[key]

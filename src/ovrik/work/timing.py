@@ -34,7 +34,7 @@ from ovrik.work.preparing import forms_that_differ, plan_for, prepare
 
 @dataclass(frozen=True)
 class TimingUpdate:
-    """What is going on. Fields: `turn` and its `number` of `total`; `label`; `progress` of the run
+    """What is going on. Fields: `planned` and its `number` of `total`; `label`; `progress` of the run
     now, None between runs; `frames` to be written; `left` for all that is
     to come, None while unknown; `ended`, the state of a run that has just ended, or "", and its `reason`;
     `preparing`, what is made once before the run, or ""; `rest`, how much may still come when rounds are added

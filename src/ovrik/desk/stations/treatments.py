@@ -109,7 +109,7 @@ class TreatmentsPanel(QWidget):
         self._show_chosen()
 
     def show_shot(self, number: int) -> None:
-        """The needle stands in another shot."""
+        """The playhead is in another shot."""
         if number != self.shot:
             self.shot = number
             self.follow()

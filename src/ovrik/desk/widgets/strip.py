@@ -218,7 +218,7 @@ class Strip(QWidget):
         self._drag = self._grip_at(event.position())
         self._from = self.frame_at(event.position().x())
         if not self._drag:
-            self._drag = "needle"
+            self._drag = "playhead"
             self.frame_wanted.emit(self._from)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -232,7 +232,7 @@ class Strip(QWidget):
             self.setCursor(shapes.get(grip, Qt.CursorShape.SizeHorCursor))
             return
         at = self.frame_at(event.position().x())
-        if self._drag == "needle":
+        if self._drag == "playhead":
             self.frame_wanted.emit(at)
             return
         self.excerpt = self._moved(at)
