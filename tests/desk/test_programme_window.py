@@ -301,7 +301,7 @@ def test_moving_filtering_and_comparing(tiny_window: MainWindow, qtbot: QtBot) -
     page.filter.clear()
     window.model.select(2)
     page.against.setCurrentIndex(page.against.findData(3))
-    page._tell_difference()
+    page._show_difference()
     assert "no single cause" in page.held.text()
     struck = page.table.item(page.table.keys.index(3), 0)
     assert struck is not None

@@ -3,7 +3,8 @@
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.encoders import CONTAINERS, ENCODERS, SOUNDS
+from ovrik.study.containers import CONTAINERS, SOUNDS
+from ovrik.study.encoders import ENCODERS
 from ovrik.study.recipe import bit_rate_words, faults, parse_bit_rate, recipe
 
 

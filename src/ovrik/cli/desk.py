@@ -1,6 +1,7 @@
 """What opens the window, and the demo: `ovrik open`, `demo`, `shots`, `footage`."""
 
 import argparse
+import gc
 import signal
 import sys
 
@@ -9,6 +10,7 @@ from ovrik.cli.terminal import DONE, PARTLY
 
 def open_(chosen: argparse.Namespace) -> int:
     """`ovrik open [STUDY]`."""
+    gc.disable()  # the window turns it on again once it is drawn: what is loaded until then stays anyway
     from ovrik.desk.app import run_desk
 
     return run_desk(chosen.study)
@@ -16,6 +18,7 @@ def open_(chosen: argparse.Namespace) -> int:
 
 def demo_(_chosen: argparse.Namespace) -> int:
     """`ovrik demo`."""
+    gc.disable()
     from ovrik.demo.scenario import unpack_demo
     from ovrik.desk.app import run_desk
 

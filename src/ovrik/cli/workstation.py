@@ -115,8 +115,8 @@ def _approve(chosen: argparse.Namespace) -> int:
     """Show what a program would run, and approve it if the user says so."""
     from ovrik.machine.approvals import build_claim
     from ovrik.machine.described import claim_of, description_of, introduce
-    from ovrik.study.clip_file import regular
     from ovrik.study.described import KEY, load_description
+    from ovrik.study.regular_file import regular
     from ovrik.work.claims import allow
 
     if not chosen.name:

@@ -1,5 +1,6 @@
 """Start the window."""
 
+import gc
 import signal
 import sys
 import threading
@@ -14,6 +15,8 @@ from ovrik.desk.window import MainWindow
 from ovrik.errors import OvrikError
 from ovrik.log import note
 from ovrik.store.study import Study
+
+SETTLED_MS = 2000
 
 
 def application() -> QApplication:
@@ -44,7 +47,14 @@ def run_desk(study: Path | None = None, demo: bool = False) -> int:
     beat.start(500)
     beat.timeout.connect(lambda: None)
     window.show()
+    QTimer.singleShot(SETTLED_MS, _collect_again)
     return app.exec()
+
+
+def _collect_again() -> None:
+    """From here on garbage is collected, but what start-up loaded is not gone through each time."""
+    gc.freeze()
+    gc.enable()
 
 
 class Caught(QObject):

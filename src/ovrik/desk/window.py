@@ -215,7 +215,7 @@ class MainWindow(QMainWindow):
         model = self._show(study)
         self.go("verdict" if model.evidence.verdict.labels else "footage")
         self.roster.list.setFocus()
-        self.opened.look_again()
+        self.opened.look_again(lambda: self._make_thumbnails(study))
         if study.read_only:
             self.runner.say(
                 f"This study is read-only: nothing can be written in {study.path.parent}. Copy it to "
@@ -225,7 +225,11 @@ class MainWindow(QMainWindow):
             return
         if self.runner.job is None:
             self.runner.say(AT_REST)
-        if not study.thumbnails():
+
+    def _make_thumbnails(self, study: Study) -> None:
+        """They come after what the study says, which is read first."""
+        shown = self.model is not None and self.model.study is study
+        if shown and not study.read_only and not study.thumbnails():
             self.jobs.make_thumbnails()
 
     def _show(self, study: Study) -> DeskModel:

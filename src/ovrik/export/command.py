@@ -11,8 +11,8 @@ from ovrik.export.seconds import seconds_text
 from ovrik.export.source import even_stamps, opened, picture_nodes, picture_options, sound_input
 from ovrik.machine.devices import PATHS, DevicePath
 from ovrik.study.clip_file import address
+from ovrik.study.containers import CONTAINERS, SOUND_NEEDS, SOUNDS
 from ovrik.study.delivery import delivery
-from ovrik.study.encoders import CONTAINERS, SOUND_NEEDS, SOUNDS
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate

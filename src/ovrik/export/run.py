@@ -199,7 +199,7 @@ def _failure(usage: Usage, partial: Path) -> str:
     return f"the encoder ended with exit code {usage.exit_code}: {first}"
 
 
-TELLING = (
+SAYS_WHY = (
     "error",
     "invalid",
     "unknown",
@@ -227,7 +227,7 @@ AFTERMATH = (
 
 def _is_informative(line: str) -> bool:
     """Whether a log line names the fault rather than its aftermath."""
-    return any(word in line for word in TELLING) and not any(word in line for word in AFTERMATH)
+    return any(word in line for word in SAYS_WHY) and not any(word in line for word in AFTERMATH)
 
 
 def _free(folder: Path) -> int:

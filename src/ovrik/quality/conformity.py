@@ -3,7 +3,7 @@
 from fractions import Fraction
 
 from ovrik.study.delivery import Delivery
-from ovrik.study.encoders import REPORTED
+from ovrik.study.encoder_limits import REPORTED
 from ovrik.study.footage import Footage
 from ovrik.study.losses import tag_conflicts
 from ovrik.study.recipe import Recipe

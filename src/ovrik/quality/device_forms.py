@@ -122,7 +122,7 @@ def _command(build: Build, t: Treatment, place: str, pixel_format: str) -> list[
     c = Canvas(WIDTH, HEIGHT, Fraction(25), pixel_format)
     w = GraphBuilder(place)
     w.open(input_arguments(pixel_format))
-    shown = w.through("0:V:0", *_telling(t), node("format", pix_fmts=pixel_format))
+    shown = w.through("0:V:0", *_untouched(t), node("format", pix_fmts=pixel_format))
     made = apply(w, shown, t, c)
     devices = device_arguments((place,))
     chosen = ["-filter_hw_device", place] if devices else []
@@ -151,7 +151,7 @@ def _command(build: Build, t: Treatment, place: str, pixel_format: str) -> list[
 STEPS = (0, 8, 20, 40, 80)
 
 
-def _telling(t: Treatment) -> list[Node]:
+def _untouched(t: Treatment) -> list[Node]:
     """What the known frames must hold for a treatment to have something to do: a key gets its colour, and colours
     ever further from it."""
     if t.kind != "key":

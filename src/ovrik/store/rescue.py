@@ -12,7 +12,7 @@ from ovrik.store.file import MAGIC, connect
 from ovrik.store.schema import ONCE_COLUMNS, RENAMED, TABLES, metrics_from_columns
 from ovrik.store.study import Study
 from ovrik.store.study_file import DAMAGE
-from ovrik.study.clip_file import regular
+from ovrik.study.regular_file import regular
 
 ORDER = [line.split()[2] for line in TABLES.splitlines() if line.startswith("CREATE TABLE")]
 

@@ -13,8 +13,9 @@ import numpy as np
 from ovrik.store.records import MetricScores, PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.sound import mapping, sound, texts
 from ovrik.study.conduct import Conduct
+from ovrik.study.containers import CONTAINERS
 from ovrik.study.contender import Contender
-from ovrik.study.encoders import CONTAINERS, ENCODERS
+from ovrik.study.encoders import ENCODERS
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate

@@ -3,7 +3,7 @@
 import hashlib
 from pathlib import Path
 
-from ovrik.study.clip_file import regular
+from ovrik.study.regular_file import regular
 
 BLOCK = 1 << 20
 SAMPLES = 16

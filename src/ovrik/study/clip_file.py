@@ -1,12 +1,12 @@
 """A clip's file: a regular local file in a container that holds frames of its own, and leads nowhere else."""
 
 import os
-import stat
 from pathlib import Path
 
 import av
 
 from ovrik.errors import OvrikError
+from ovrik.study.regular_file import regular
 
 PROTOCOLS = "file"
 STILLS = (
@@ -69,24 +69,6 @@ LISTS = (
     (b"[playlist]", "a playlist"),
     (b"#!", "a program"),
 )
-
-
-def regular(path: Path) -> Path:
-    """The same path, if a regular file is there. Raises OvrikError; never opens what is not one."""
-    try:
-        mode = path.stat().st_mode
-    except FileNotFoundError:
-        raise OvrikError(f"{path} is not there", "Check the name, or whether its drive is mounted") from None
-    except (OSError, ValueError) as exc:
-        raise OvrikError(
-            f"{path} can't be looked at ({getattr(exc, 'strerror', None) or exc})",
-            "Check its name and permissions",
-        ) from None
-    if stat.S_ISDIR(mode):
-        raise OvrikError(f"{path} is a folder", "Choose the clip's file inside it")
-    if not stat.S_ISREG(mode):
-        raise OvrikError(f"{path} is no regular file", "Choose a clip's file on a drive of this machine")
-    return path
 
 
 def address(path: Path | str) -> str:

@@ -21,7 +21,7 @@ KEPT_BUILDS = ("wheel-", "standin-", "described-")
 class ContenderTable(BaseModel):
     """One `[[contender]]`."""
 
-    model_config = ConfigDict(extra="forbid", strict=False)
+    model_config = ConfigDict(extra="forbid", defer_build=True, strict=False)
 
     label: str = ""
     build: str = "bundled"

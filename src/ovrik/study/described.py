@@ -19,7 +19,7 @@ KEY = "described-"
 
 
 class _Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", defer_build=True, frozen=True)
 
 
 class VersionAsk(_Strict):

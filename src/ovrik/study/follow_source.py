@@ -4,7 +4,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ovrik.study.contender import Contender, labelled
-from ovrik.study.encoders import DESCRIBED, PROFILE_CHROMA, PROFILE_FORMATS
+from ovrik.study.encoder_limits import PROFILE_CHROMA, PROFILE_FORMATS
+from ovrik.study.encoders import DESCRIBED
 from ovrik.study.footage import has_alpha
 from ovrik.study.pixel_formats import depth_of, sampling_of
 from ovrik.study.programme import Programme

@@ -22,7 +22,7 @@ from ovrik.study.treatment_kinds import KINDS
 
 
 class _Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=False)
+    model_config = ConfigDict(extra="forbid", defer_build=True, strict=False)
 
 
 class ExcerptTable(_Strict):

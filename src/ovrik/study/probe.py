@@ -9,12 +9,13 @@ import numpy as np
 
 from ovrik.errors import OvrikError
 from ovrik.study.checksum import footage_checksum
-from ovrik.study.clip_file import STILLS, open_clip, regular
+from ovrik.study.clip_file import STILLS, open_clip
 from ovrik.study.colour_names import colour_of
 from ovrik.study.footage import ColourTags, Footage, Sound
 from ovrik.study.frame_index import FrameIndex, first_frame, frame_index, kept_index
 from ovrik.study.pace import Pace, pace_of
 from ovrik.study.reading import UNTIMED
+from ovrik.study.regular_file import regular
 
 MOST_PACKETS, MOST_BYTES = 20_000, 1 << 30
 """Packets, and bytes of them, that are read before the frame count is taken from the header instead."""

@@ -7,24 +7,20 @@ from functools import lru_cache
 from typing import Any, ClassVar
 
 from ovrik.errors import OvrikError
+from ovrik.study.containers import CONTAINERS, SOUNDS
+from ovrik.study.encoder_limits import NEEDS_WHOLE_CHROMA, PROFILE_CHROMA, PROFILE_FORMATS, SMALLEST
 from ovrik.study.encoders import (
     AVERAGE,
     CAPPED,
     CONSTANT,
-    CONTAINERS,
     DESCRIBED,
     ENCODERS,
-    NEEDS_WHOLE_CHROMA,
-    OWN_KEYS,
-    PROFILE_CHROMA,
-    PROFILE_FORMATS,
     PROFILES_OWN,
     QUALITY,
-    SMALLEST,
-    SOUNDS,
     TWO_PASS,
     Encoder,
 )
+from ovrik.study.own_options import OWN_KEYS
 from ovrik.study.pixel_formats import sampling_of
 from ovrik.study.plain import CLOSED, from_plain
 

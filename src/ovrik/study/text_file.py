@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.study.clip_file import regular
+from ovrik.study.regular_file import regular
 
 PLAN_BYTES = 4 << 20
 LUT_BYTES = 64 << 20

@@ -7,8 +7,8 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.study.checksum import footage_checksum
-from ovrik.study.clip_file import regular
 from ovrik.study.lut import check_cube
+from ovrik.study.regular_file import regular
 from ovrik.study.treatment_kinds import KINDS, Form, Kind, Parameter
 
 Value = float | str

@@ -70,7 +70,7 @@ def time_until_decided(
         active = [i for i in ids if i in left.ids or i == base]
         number = max((r.round for r in study.runs()), default=0) + 1
         todo = planned_runs(active, [number], facts.warmup if first else 0, facts.seed)
-        said = _telling(watch, left, evidence, active)
+        said = _with_answer(watch, left, evidence, active)
         well &= time_all(study, todo, said, should_stop, until)
         first = False
         # Who got no run out of a whole round gets none out of the next: the baseline is not timed for its sake.
@@ -83,7 +83,7 @@ def _runs_by_contender(study: Study) -> Counter[int]:
     return Counter(r.contender_id for r in study.runs())
 
 
-def _telling(watch: Watcher, left: Open, evidence: Evidence, active: Sequence[int]) -> Watcher:
+def _with_answer(watch: Watcher, left: Open, evidence: Evidence, active: Sequence[int]) -> Watcher:
     """The same watcher, given each time how much may still come."""
     medians = [s.median_s for s in evidence.summaries if s.contender.id in active and s.median_s]
     most = sum(medians) * left.rounds_left if medians else None

@@ -189,6 +189,8 @@ def output_path(study: Study, run: RunRecord) -> Path:
 def with_barred(evidence: Evidence, barred: Mapping[int, str]) -> Evidence:
     """The same evidence with the reasons why contenders can't run here. The verdict stays: what has no times has
     no part in it."""
+    if not barred:
+        return evidence
     return replace(
         evidence,
         summaries=tuple(
@@ -223,7 +225,6 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
             base,
             facts,
             programme,
-            (barred or {}).get(c.id, ""),
             difference(first or c, c),
             comparisons,
         )
@@ -247,7 +248,7 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
     verdict = decide(
         [_entrant(s) for s in summaries], facts.tie_band, alpha_for(max(comparisons, 1), facts.conduct.looks)
     )
-    return Evidence(
+    found = Evidence(
         facts,
         programme,
         summaries,
@@ -258,6 +259,7 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
         order_effects(r for s in summaries for r in s.runs),
         max(comparisons, 1),
     )
+    return with_barred(found, barred or {})
 
 
 def _prepared(c: Contender, made: list[Preparation], contenders: list[Contender]) -> tuple[Preparation, ...]:
@@ -313,7 +315,6 @@ def _summary(
     base: list[RunRecord],
     facts: StudyFacts,
     programme: Programme,
-    barred: str,
     apart: Difference,
     comparisons: int,
 ) -> Summary:
@@ -339,8 +340,6 @@ def _summary(
     fallen = [r for r in runs if r.fell_back and r.counts]
     if fallen:
         reasons.append(f"it fell back: {fallen[-1].fell_back}")
-    if barred and not mine:
-        reasons.insert(0, f"it can't run: {barred}")
     if score is not None:
         reasons += [*score.faults, *([score.problem] if score.problem and not score.faults else [])]
     reasons += misses(

@@ -4,9 +4,10 @@ from collections.abc import Mapping, Sequence
 
 from ovrik.machine.builds import Build
 from ovrik.machine.devices import PATHS
+from ovrik.study.containers import CONTAINERS, SOUNDS
 from ovrik.study.contender import Contender
 from ovrik.study.contender_table import table_of
-from ovrik.study.encoders import CONTAINERS, ENCODERS, SOUNDS
+from ovrik.study.encoders import ENCODERS
 from ovrik.study.intermediate import INTERMEDIATES
 from ovrik.study.treatment_kinds import PLACES, SOFTWARE
 

@@ -65,7 +65,7 @@ def score_all(
     for (contender, run), asked in zip(todo, wanted, strict=True):
         key = reference_key(programme, excerpt, asked)
         if key not in references:
-            report = _teller(watch, "Making the reference", at / steps, steps)
+            report = _reporting(watch, "Making the reference", at / steps, steps)
             references[key] = make_reference(programme, excerpt, asked, report, should_stop)
             at += 1
         what = f"Scoring {contender.label}"
@@ -77,7 +77,7 @@ def score_all(
                 asked,
                 contender,
                 run,
-                _teller(watch, what, at / steps, steps),
+                _reporting(watch, what, at / steps, steps),
                 should_stop,
             )
             check_unchanged(programme)
@@ -106,7 +106,7 @@ def _same_output(output: Path, run: RunRecord) -> None:
         )
 
 
-def _teller(
+def _reporting(
     watch: Callable[[ScoringUpdate], None], what: str, at: float, steps: int
 ) -> Callable[[float], None]:
     return lambda share: watch(ScoringUpdate(what, at + share / steps))

@@ -53,7 +53,7 @@ class ContendersPage(QWidget):
         self.filter.textChanged.connect(lambda _t: self.follow())
         self.against = QComboBox()
         self.against.setAccessibleName("Compare the selected contender with")
-        self.against.activated.connect(lambda _n: self._tell_difference())
+        self.against.activated.connect(lambda _n: self._show_difference())
         self.held = label("", "soft", wrap=True)
         self.form = RecipeForm(model)
         self.form.edited.connect(self._show_plans)
@@ -164,7 +164,7 @@ class ContendersPage(QWidget):
             )
         return cells
 
-    def _tell_difference(self) -> None:
+    def _show_difference(self) -> None:
         chosen, other = self.model.summary, self.model.evidence.of(self.against.currentData() or 0)
         if chosen is None or other is None or chosen is other:
             self.held.setText("Choose another contender to see how the two differ.")
@@ -185,7 +185,7 @@ class ContendersPage(QWidget):
         blocked = self.table.blockSignals(True)
         self.table.choose(self.model.selection)
         self.table.blockSignals(blocked)
-        self._tell_difference()
+        self._show_difference()
         chosen = self.model.summary
         self.approve.setVisible(bool(self._waiting()))
         self.form.setEnabled(chosen is not None and chosen.contender.build not in self.model.programs)

@@ -68,9 +68,9 @@ class ProgrammeFacts(QWidget):
             self.rows.addWidget(label(name, "soft"), n, 0, Qt.AlignmentFlag.AlignTop)
             self.rows.addWidget(said, n, 1)
         self.find_clips.setVisible(any(not Path(c.path).exists() for c in programme.clips))
-        self._tell_cache()
+        self._show_cache()
 
-    def _tell_cache(self) -> None:
+    def _show_cache(self) -> None:
         use = cache_use()
         plural = "s" * (use.files != 1)
         self.cache.setText(
@@ -83,4 +83,4 @@ class ProgrammeFacts(QWidget):
 
     def _clear(self) -> None:
         clear_cache()
-        self._tell_cache()
+        self._show_cache()

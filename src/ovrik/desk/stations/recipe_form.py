@@ -18,9 +18,11 @@ from ovrik.desk.stations.recipe_fields import fields_in_two_columns, fill, line,
 from ovrik.desk.widgets.text import button, label
 from ovrik.errors import OvrikError
 from ovrik.machine.devices import PATHS
+from ovrik.study.containers import CONTAINERS
 from ovrik.study.contender import Contender
 from ovrik.study.contender_table import parse_rate, parse_size
-from ovrik.study.encoders import CONTAINERS, ENCODERS, PROFILE_CHROMA
+from ovrik.study.encoder_limits import PROFILE_CHROMA
+from ovrik.study.encoders import ENCODERS
 from ovrik.study.follow_source import allowed_formats, following
 from ovrik.study.grid import parse_raw
 from ovrik.study.intermediate import INTERMEDIATES, Intermediate, intermediate
@@ -100,10 +102,10 @@ class RecipeForm(QWidget):
 
     def _connect(self) -> None:
         for edit in (self.name, self.bit_rate, self.sound_rate, self.raw):
-            edit.textEdited.connect(self._tell)
-        self.quality.valueChanged.connect(self._tell)
+            edit.textEdited.connect(self._report)
+        self.quality.valueChanged.connect(self._report)
         for spin in (self.gop, self.b_frames, self.threads):
-            spin.valueChanged.connect(self._tell)
+            spin.valueChanged.connect(self._report)
         self.encoder.activated.connect(self._encoder_chosen)
         self.preset.activated.connect(self._preset_chosen)
         self.container.activated.connect(self._container_chosen)
@@ -118,10 +120,10 @@ class RecipeForm(QWidget):
             self.treat,
             self.prerendered,
         ):
-            box.activated.connect(self._tell)
+            box.activated.connect(self._report)
         for box in (self.frame_size, self.rate):
             box.setEditable(True)
-            box.currentTextChanged.connect(self._tell)
+            box.currentTextChanged.connect(self._report)
 
     # Showing
 
@@ -211,25 +213,25 @@ class RecipeForm(QWidget):
         if now in allowed_formats(made):
             made = replace(made, pixel_format=now)  # no second thing changes with the encoder
         self._offer(following(Contender("bundled", made), self.model.evidence.programme).recipe)
-        self._tell()
+        self._report()
 
     def _preset_chosen(self) -> None:
         made = self._recipe()
         tied = PROFILE_CHROMA.get((made.encoder, made.preset), made.facts.pixel_formats)
         fill(self.pixel_format, list(tied), made.pixel_format)
-        self._tell()
+        self._report()
 
     def _container_chosen(self) -> None:
         made = self._recipe()
         holds = CONTAINERS[made.container].sounds
         fill(self.sound, [*holds, "none"], made.sound if made.sound in holds else holds[0])
-        self._tell()
+        self._report()
 
     def _mode_chosen(self) -> None:
         self._show_mode()
-        self._tell()
+        self._report()
 
-    def _tell(self) -> None:
+    def _report(self) -> None:
         self.edited.emit()
 
     # Reading

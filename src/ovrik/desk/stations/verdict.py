@@ -52,6 +52,7 @@ class VerdictStation(QWidget):
         self.why_not = label("", wrap=True, copy=True)
         self.caveat = label("", "soft", wrap=True)
         self._shown: tuple[object, ...] = ()
+        self._drawn: tuple[object, ...] = ()
         self.limit_fields: dict[str, tuple[QCheckBox, QDoubleSpinBox]] = {}
         self.chart = Chart("Time against size", "", "size, MB")
         self.chart.setMouseEnabled(x=False, y=False)
@@ -149,7 +150,11 @@ class VerdictStation(QWidget):
                 field.setValue(value)
             for part in (tick, field):
                 part.blockSignals(False)
-        self._draw_chart(e)
+        seen = tuple((s.contender, s.times, s.bytes, s.acceptable, s.vmaf) for s in _on_chart(e))
+        drawn = (e.facts, self.model.selection, seen)
+        if drawn != self._drawn:
+            self._draw_chart(e)
+        self._drawn = drawn
         ranked = sorted(e.summaries, key=lambda s: s.median_s or float("inf"))
         self.intervals.show([(s.contender.id, s.ratio) for s in ranked], e.facts.tie_band)
         self.table.fill(
@@ -167,7 +172,7 @@ class VerdictStation(QWidget):
     def _draw_chart(self, e: Evidence) -> None:
         self.chart.clear()
         self.labels.clear()
-        shown = [s for s in e.summaries if s.median_s and s.bytes]
+        shown = _on_chart(e)
         if not shown:
             self.chart.addItem(words("Nothing has been timed yet", "soft", 11, anchor=(0.5, 0.5)))
             return
@@ -182,8 +187,17 @@ class VerdictStation(QWidget):
         self.chart.setYRange(0, tallest, padding=0)
         # The first texts get a place; those that matter least give way.
         named = (self.model.selection, e.facts.baseline_id)
-        for s in sorted(shown, key=lambda s: (s.contender.id not in named, s.acceptable is not True)):
-            self._draw_mark(s)
+        shown.sort(key=lambda s: (s.contender.id not in named, s.acceptable is not True))
+        for s in shown:
+            self._draw_whisker(s)
+        # One item holds every mark: an item for each takes most of the time that the chart takes.
+        spots = pg.ScatterPlotItem(
+            spots=[self._mark(s) for s in shown],
+            hoverable=True,
+            tip=lambda x, y, data: f"{data.contender.label}: {x:.2f} s, {y:.2f} MB",
+        )
+        spots.sigClicked.connect(lambda _i, points, _e=None: self.model.select(points[0].data().contender.id))
+        self.chart.addItem(spots)
         self.labels.place()
 
     @staticmethod
@@ -193,29 +207,30 @@ class VerdictStation(QWidget):
             return None
         return per_minute * e.facts.excerpt.frames / float(e.programme.rate) / 60
 
-    def _draw_mark(self, s: Summary) -> None:
+    def _mark(self, s: Summary) -> dict[str, object]:
+        cid = s.contender.id
+        return {
+            "pos": (s.median_s or 0.0, (s.bytes or 0) / 1e6),
+            "symbol": marks.shape(cid),
+            "size": 19 if cid == self.model.selection else 14,
+            "brush": marks.colour(cid) if s.acceptable else QColor(theme.tones().sheet),
+            "pen": marks.pen(cid, 2.2),
+            "data": s,
+        }
+
+    def _draw_whisker(self, s: Summary) -> None:
         cid, x, y = s.contender.id, s.median_s or 0.0, (s.bytes or 0) / 1e6
         times = s.times
-        self.chart.plot([min(times), max(times)], [y, y], pen=marks.pen(cid, 2))
-        hollow = s.acceptable is not True
-        brush = QColor(theme.tones().sheet) if hollow else marks.colour(cid)
+        self.chart.addItem(pg.PlotCurveItem([min(times), max(times)], [y, y], pen=marks.pen(cid, 2)))
         chosen = cid == self.model.selection
-        spot = pg.ScatterPlotItem(
-            [x],
-            [y],
-            symbol=marks.shape(cid),
-            size=19 if chosen else 14,
-            brush=brush,
-            pen=marks.pen(cid, 2.2),
-            hoverable=True,
-            tip=lambda x, y, data, s=s: f"{s.contender.label}: {x:.2f} s, {y:.2f} MB",
-        )
-        spot.sigClicked.connect(lambda _i, _p, _e=None: self.model.select(cid))
-        self.chart.addItem(spot)
         quality = f"VMAF {s.vmaf.mean:.1f}" if s.vmaf else "not scored"
         said = words(f"{s.contender.label}, {quality}", points=9, weight=700 if chosen else 500)
         said.setColor(marks.colour(cid))
         self.labels.add(said, x, y, (min(times), max(times)), first=chosen)
+
+
+def _on_chart(e: Evidence) -> list[Summary]:
+    return [s for s in e.summaries if s.median_s and s.bytes]
 
 
 def _caveats(e: Evidence) -> str:

@@ -13,11 +13,10 @@ class Chart(pg.PlotWidget):
 
     def __init__(self, name: str, across: str, up: str) -> None:
         t = theme.tones()
-        super().__init__(background=t.sheet)
+        super().__init__(background=t.sheet, enableMenu=False)
         self.setAccessibleName(name)
         item = self.getPlotItem()
         item.hideButtons()
-        item.setMenuEnabled(False)
         item.showGrid(x=True, y=True, alpha=0.16)
         for side, title in (("bottom", across), ("left", up)):
             axis = item.getAxis(side)

@@ -64,7 +64,7 @@ class Strip(QWidget):
         self.programme, self.excerpt, self.named, self.curve = made, excerpt, named, curve
         self.frames, self.rate = max(made.frames, 1), float(made.rate)
         self.frame = max(0, min(self.frame, self.frames - 1))
-        self._tell()
+        self._describe()
         self.update()
 
     def show_thumbnails(self, pictures: Mapping[tuple[str, int], bytes]) -> None:
@@ -81,10 +81,10 @@ class Strip(QWidget):
         self.frame = frame
         if not self.first <= frame < self.first + self.span:
             self._look_from(frame - self.span / 2)
-        self._tell()
+        self._describe()
         self.update()
 
-    def _tell(self) -> None:
+    def _describe(self) -> None:
         x = self.excerpt
         shot = (
             f"shot {self.programme.shot_at(self.frame) + 1} of {len(self.programme.shots)}; "
