@@ -511,7 +511,7 @@ STUDY: tuple[Fault, ...] = (
     ),
     Fault(
         "pipes are opened",
-        "study/clip_file.py",
+        "study/regular_file.py",
         "    if not stat.S_ISREG(mode):\n",
         "    if False:\n",
         f"{TRUST} -k regular_file",

@@ -118,6 +118,7 @@ def test_a_change_of_theme_leaves_what_is_locked_locked(tiny_window: MainWindow,
     qtbot.waitUntil(lambda: len(window.model.study.runs()) > before + 1, timeout=LONG_MS)
     qtbot.mouseClick(window.stations["timing"].stop, LEFT)
     wait_idle(window, qtbot)
+    assert "stopped. Finished work is kept" in window.strip.words.text()
     assert window.stations["lineup"].isEnabled()
     assert window.stations["footage"].isEnabled()
     assert window.stations["timing"].start.isEnabled()
