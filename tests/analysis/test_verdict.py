@@ -1,16 +1,41 @@
 """The verdict: conformity, then limits, then time; ties stay ties."""
 
+from dataclasses import dataclass
+
+import numpy as np
 import pytest
+from scipy import stats
 
 from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses
-from ovrik.analysis.verdict import Entrant, decide, shared_times
+from ovrik.analysis.joint import Times, joint
+from ovrik.analysis.noise import Prior
+from ovrik.analysis.verdict import Entrant, Verdict
+from ovrik.analysis.verdict import decide as verdict_of
 from ovrik.study.limits import Limits
 
+QUIET = Prior(0.005, 3.0)
 
-def entrant(label: str, *times: float, reasons: tuple[str, ...] = (), judged: bool = True) -> Entrant:
-    ordered = sorted(times)
-    median = ordered[len(ordered) // 2] if ordered else None
-    return Entrant(label, dict(enumerate(times, 1)), median, reasons, judged)
+
+@dataclass(frozen=True)
+class One:
+    label: str
+    times: tuple[float, ...]
+    reasons: tuple[str, ...] = ()
+    judged: bool = True
+
+
+def entrant(label: str, *times: float, reasons: tuple[str, ...] = (), judged: bool = True) -> One:
+    return One(label, times, reasons, judged)
+
+
+def decide(ones: list[One], band: float, prior: Prior = QUIET, looks: int = 0) -> Verdict:
+    """The verdict on times of the same rounds."""
+    times = joint([Times(tuple(range(1, len(o.times) + 1)), o.times) for o in ones], prior)
+    entrants = [
+        Entrant(o.label, n, float(np.exp(times.logs[n])) if o.times else None, o.reasons, o.judged)
+        for n, o in enumerate(ones)
+    ]
+    return verdict_of(entrants, times, band, looks)
 
 
 SLOW = entrant("slow", 10.0, 10.1, 9.9, 10.0)
@@ -21,9 +46,11 @@ def test_the_fastest_acceptable_wins() -> None:
     verdict = decide([SLOW, FAST], 0.02)
     assert (verdict.labels, verdict.kind) == (("fast",), "one")
     assert (
-        "fast is the fastest acceptable way to export, at 5.00 s, ahead of slow at 10.00 s"
+        "fast is the fastest acceptable way to export, at 5.00 s: no other acceptable one is faster (95 %,"
         in verdict.sentence
     )
+    assert (verdict.gain, verdict.decided) == (0.0, True)
+    assert [said for _label, said, _gain in verdict.standing] == ["choice", "slower"]
     assert "Nothing timed was faster" in verdict.sentence
 
 
@@ -37,25 +64,40 @@ def test_a_faster_one_that_fails_is_named_with_its_reason() -> None:
 def test_a_tie_stays_a_tie() -> None:
     twin = entrant("twin", 5.01, 5.04, 4.96, 5.0)
     verdict = decide([SLOW, FAST, twin], 0.02)
-    assert verdict.kind == "tie"
+    assert (verdict.kind, verdict.decided) == ("tie", True)
     assert set(verdict.labels) == {"fast", "twin"}
-    assert "tie for the fastest" in verdict.sentence
+    assert verdict.sentence.startswith(f"{verdict.labels[0]} is the fastest acceptable")
+    assert f"{verdict.labels[1]} ties with it." in verdict.sentence
+    assert verdict.gain is not None
+    assert 0 < verdict.gain < 0.02
+    assert f"more than {100 * verdict.gain:.1f} % faster (95 %, all together)" in verdict.sentence
 
 
-def test_what_can_not_be_told_apart_is_said_so() -> None:
+def test_what_could_still_be_faster_is_named_with_what_it_could_gain() -> None:
     noisy = entrant("noisy", 4.2, 5.9, 4.9, 5.6)
     verdict = decide([SLOW, FAST, noisy], 0.02)
-    assert verdict.kind == "unsure"
+    assert (verdict.kind, verdict.decided) == ("unsure", False)
     assert set(verdict.labels) == {"fast", "noisy"}
-    assert "can't be told" in verdict.sentence
-    assert verdict.more_rounds
-    assert str(verdict.more_rounds) in verdict.sentence
+    assert "leads the acceptable ones" in verdict.sentence
+    assert f"could still be faster, by {100 * verdict.gain:.0f} %" in verdict.sentence  # type: ignore[operator]
 
 
-def test_single_runs_decide_nothing() -> None:
-    verdict = decide([entrant("a", 5.0), entrant("b", 9.0)], 0.02)
-    assert verdict.kind == "unsure"
-    assert "at least 1 more round" in verdict.sentence
+def test_single_runs_decide_what_noise_can_not_explain() -> None:
+    """By hand, with a spread of 3 % known to 3 degrees of freedom: the bound is t(0.95; 3) · √2 · 3 % = 9.98 %."""
+    prior = Prior(0.03, 3.0)
+    bound = stats.t.ppf(0.95, 3) * np.sqrt(2) * 0.03
+    near, far = 5.0 * np.exp(bound - np.log(1.02) - 0.001), 5.0 * np.exp(bound - np.log(1.02) + 0.001)
+    assert not decide([entrant("a", 5.0), entrant("b", near)], 0.02, prior).decided
+    found = decide([entrant("a", 5.0), entrant("b", far)], 0.02, prior)
+    assert found.decided
+    assert found.gain == pytest.approx(1.02 * np.exp(-0.001) - 1, abs=1e-6)
+
+
+def test_looks_are_paid_for() -> None:
+    once, often = (decide([SLOW, FAST, entrant("c", 5.2, 5.1, 5.3, 5.2)], 0.02, looks=n) for n in (0, 20))
+    assert often.gain is not None
+    assert once.gain is not None
+    assert once.standing[1][2] < often.standing[1][2]
 
 
 def test_nothing_acceptable() -> None:
@@ -75,10 +117,6 @@ def test_an_unchecked_faster_one_is_not_taken_for_acceptable() -> None:
     verdict = decide([FAST, entrant("new", 1.0, 1.0, judged=False)], 0.02)
     assert verdict.labels == ("fast",)
     assert "new (1.00 s): its output has not been checked yet" in verdict.sentence
-
-
-def test_pairs_are_by_round() -> None:
-    assert shared_times({1: 1.0, 3: 3.0, 4: 4.0}, {3: 30.0, 1: 10.0, 2: 20.0}) == ([1.0, 3.0], [10.0, 30.0])
 
 
 @pytest.mark.parametrize(

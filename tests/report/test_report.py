@@ -41,7 +41,9 @@ def test_both_ways_of_saying_it_agree(base: float, other: float, times: str, sav
 
 
 def test_intervals_in_words() -> None:
-    assert ratio_words(Ratio(1.52, 1.47, 1.58, 4, 0.02)) == "×1.52 (1.47 to 1.58)"
+    assert ratio_words(Ratio(1.52, 1.47, 1.58, 4)) == "×1.52 (1.47 to 1.58)"
+    assert ratio_words(Ratio(1.52, 0.2, 11456692.19, 1)) == "×1.5, at least ×0.2"
+    assert ratio_words(Ratio(15.2, 0.0004, 1e6, 1)) == "×15, at least ×<0.01"
     assert ratio_words(None) == saved_words(None) == "–"
 
 
@@ -58,8 +60,10 @@ def test_text_and_json_hold_the_same_numbers(evidence: Evidence) -> None:
     json.dumps(said)
     for shown in said["contenders"]:
         line = next(x for x in text.splitlines() if x.startswith(f"{shown['label']}  "))
-        if shown["median_s"]:
-            assert f"{shown['median_s']:.2f}" in line
+        if shown["usual_s"]:
+            assert f"{shown['usual_s']:.2f}" in line
+            base = said["contenders"][0]["usual_s"]
+            assert shown["ratio"]["value"] == pytest.approx(base / shown["usual_s"])
             ratio = evidence.summaries[said["contenders"].index(shown)].ratio
             assert ratio_words(ratio) in line
             assert shown["ratio"]["low"] == ratio.low <= shown["ratio"]["value"] <= shown["ratio"]["high"]

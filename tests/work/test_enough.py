@@ -35,7 +35,7 @@ def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> N
     study = study_of(
         tmp_path / "s.ovrik",
         footage,
-        replace(CALM, until_decided=True, most_rounds=10),
+        replace(CALM, until_decided=True, decides="baseline", most_rounds=10),
         Contender("bundled", SLOW),
         Contender("bundled", FAST),
     )
@@ -43,7 +43,7 @@ def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> N
     assert time_until_decided(study, [1, 2], lambda m: seen.append(m.rest))
     evidence = gather(study)
     assert evidence.summaries[1].answer == "faster"
-    assert 3 <= len({r.round for r in evidence.summaries[1].counted}) < 10
+    assert 1 <= len({r.round for r in evidence.summaries[1].counted}) < 10
     assert seen[0].startswith("1 comparison open, at most 10 more rounds")
     assert still_open(evidence, [1, 2], 10, False).ids == ()
     before = len(study.runs())
@@ -56,7 +56,7 @@ def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
     study = study_of(
         tmp_path / "s.ovrik",
         footage,
-        replace(CALM, until_decided=True, most_rounds=4),
+        replace(CALM, until_decided=True, decides="baseline", most_rounds=4),
         Contender("bundled", FAST),
         Contender("bundled", FAST, "again", True),
     )
@@ -64,7 +64,7 @@ def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
     evidence = gather(study)
     counts = [len({r.round for r in s.counted}) for s in evidence.summaries]
     assert max(counts) <= 4
-    assert max(counts) == 4 or evidence.summaries[1].answer != "unsure", "it goes on while nothing is told"
+    assert max(counts) == 4 or evidence.summaries[1].answer != "unsure", "it goes on while nothing is decided"
     study.close()
 
 
@@ -75,11 +75,12 @@ def test_a_round_timed_again_counts_once(tmp_path: Path, footage: Footage) -> No
     )
     for round_ in (1, 2, 2):
         add_run(study, 1, round_, 4.0 + 0.01 * round_)
-        add_run(study, 2, round_, 2.0)
+        add_run(study, 2, round_, 3.9)
     early = still_open(gather(study), [1, 2], 12, True)
     assert (early.ids, early.rounds, early.rounds_left) == ((2,), 2, 10)
-    for contender, took in ((1, 4.02), (2, 2.0)):
-        add_run(study, contender, 3, took)
+    for number in range(3, 12):
+        add_run(study, 1, number, 4.02)
+        add_run(study, 2, number, 3.9)
     assert still_open(gather(study), [1, 2], 12, True).ids == ()
     study.close()
 

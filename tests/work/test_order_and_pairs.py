@@ -82,7 +82,7 @@ def test_any_pair_can_be_asked_for(study: Study) -> None:
     assert evidence.comparisons == 2
     assert compare(evidence, 1, 99) is None
     text, said = verdict_text(evidence), verdict_json(evidence)
-    assert "Intervals hold at 95 % for all 2 comparisons together (Bonferroni)." in text
+    assert "Intervals hold at 95 % for all 2 comparisons together." in text
     assert said["comparisons_together"] == 2
     assert said["contenders"][0]["spread"]["runs"] == 4
 

@@ -1,26 +1,31 @@
-"""The fastest acceptable contender, or a tie of several, or none, with reasons."""
+"""The choice: the fastest acceptable contender, what a rival could still gain, and who else; or none, with
+reasons."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ovrik.analysis.ratio import ALPHA, answer, paired_ratio, rounds_to_decide
+import numpy as np
+
+from ovrik.analysis.best import Best, best_of
+from ovrik.analysis.joint import Joint
+
+NAMED = 4
+"""So many contenders are named in a sentence; the rest are counted."""
 
 
 @dataclass(frozen=True)
 class Entrant:
     """What the verdict needs to know of a contender.
 
-    Fields: `label`; `times`, seconds by round for its counted runs; `median_s`, None if untimed;
-    `reasons` why it is not acceptable, empty when it is; `judged`, False while its output has not
-    been checked; `doubt_s`, half the step in which its times were read (0 for exact ones).
+    Fields: `label`; `row` in the joint times; `usual_s`, None if untimed; `reasons` why it is not acceptable, empty
+    when it is; `judged`, False while its output has not been checked.
     """
 
     label: str
-    times: dict[int, float]
-    median_s: float | None
+    row: int
+    usual_s: float | None
     reasons: tuple[str, ...]
     judged: bool
-    doubt_s: float = 0.0
 
     @property
     def acceptable(self) -> bool:
@@ -30,15 +35,20 @@ class Entrant:
 
 @dataclass(frozen=True)
 class Verdict:
-    """Fields: `labels` of the winners; `kind`, "one", "tie", "unsure" (leaders not told apart
-    yet) or "none"; `lead`, who it is, in plain words; `why_not`, what spoke against the faster ones;
-    `more_rounds`, about how many would settle an unsure one, or None."""
+    """Fields: `labels`, the choice first, then those that tie with it or can't be told from it; `kind`, "one" (the
+    choice alone), "tie" (others tie with it), "unsure" (a rival could still be faster by more than the band) or
+    "none"; `lead`, who it is, in plain words; `why_not`, what spoke against the faster ones; `gain`, how much
+    faster an acceptable rival could be at the most, as a share, None without a choice; `decided`, whether that lies
+    within the tie band; `standing`, by label of each acceptable contender its answer against the choice ("choice",
+    "slower", "tie", "unsure") and how much faster it could be at the most."""
 
     labels: tuple[str, ...]
     kind: str
     lead: str
     why_not: str = ""
-    more_rounds: int | None = None
+    gain: float | None = None
+    decided: bool = False
+    standing: tuple[tuple[str, str, float], ...] = ()
 
     @property
     def sentence(self) -> str:
@@ -46,79 +56,80 @@ class Verdict:
         return f"{self.lead} {self.why_not}".strip()
 
 
-def shared_times(one: dict[int, float], other: dict[int, float]) -> tuple[list[float], list[float]]:
-    """Times of the rounds in which both were timed, in round order."""
-    both = sorted(one.keys() & other.keys())
-    return [one[r] for r in both], [other[r] for r in both]
-
-
-def decide(entrants: Sequence[Entrant], band: float, alpha: float = ALPHA) -> Verdict:
-    """Conformity and limits have spoken through `reasons`; now time does. `alpha` is the chance that one of
-    the comparisons errs (see `together`)."""
-    timed = [e for e in entrants if e.median_s is not None]
+def decide(entrants: Sequence[Entrant], times: Joint, band: float, looks: int = 0) -> Verdict:
+    """Conformity and limits have spoken through `reasons`; now time does. `looks`, rounds after each of which one may
+    stop, 0 when their number is fixed beforehand."""
+    timed = [e for e in entrants if e.usual_s is not None]
     if not timed:
         return Verdict((), "none", "No verdict yet: nothing has been timed.")
-    able = sorted((e for e in timed if e.acceptable), key=lambda e: e.median_s or 0.0)
+    able = [e for e in timed if e.acceptable]
     if not able:
         return _nothing(timed)
-    leader, peers = able[0], []
-    kinds: set[str] = set()
-    more, blind = 0, False
-    for other in able[1:]:
-        pair = paired_ratio(
-            *shared_times(other.times, leader.times), alpha, max(other.doubt_s, leader.doubt_s)
-        )
-        said = answer(pair, band)
-        if said == "faster":
-            continue
-        peers.append(other)
-        # A leader by median can still be called slower by pairs; that is as open as "unsure".
-        kinds.add("tie" if said == "tie" else "unsure")
-        more = max(more, rounds_to_decide(pair, band, alpha) or 0)
-        blind |= pair is None or pair.spread is None
-    labels = (leader.label, *(p.label for p in peers))
-    faster = [e for e in timed if not e.acceptable and (e.median_s or 0) < (leader.median_s or 0)]
-    tail = _why_not(faster)
-    if not peers:
-        return Verdict(labels, "one", _one(leader, able), tail)
-    kind = "unsure" if "unsure" in kinds else "tie"
+    mask = np.zeros(len(times.logs), bool)
+    mask[[e.row for e in able]] = True
+    best = best_of(times, mask, band, looks)
+    assert best is not None
+    return _verdict(timed, able, best, band)
+
+
+def _verdict(timed: Sequence[Entrant], able: Sequence[Entrant], best: Best, band: float) -> Verdict:
+    choice = next(e for e in able if e.row == best.choice)
+    others = sorted((e for e in able if e is not choice), key=lambda e: e.usual_s or 0.0)
+    said = {e.label: best.answers[e.row] for e in others}
+    # A choice by joint times that a shared round calls slower is as open as one that can't be told.
+    peers = {k: v if v == "tie" else "unsure" for k, v in said.items() if v != "slower"}
+    decided = best.gain <= band
+    kind = "unsure" if not decided else "tie" if "tie" in peers.values() else "one"
+    faster = [e for e in timed if not e.acceptable and (e.usual_s or 0) < (choice.usual_s or 0)]
     return Verdict(
-        labels,
+        (choice.label, *sorted(peers, key=lambda k: peers[k] != "tie")),
         kind,
-        _several(labels, leader, kind, more, blind),
-        tail,
-        more or None if kind == "unsure" else None,
+        _lead(choice, others, best, peers, band),
+        _why_not(faster),
+        best.gain,
+        decided,
+        (
+            (choice.label, "choice", 0.0),
+            *((e.label, peers.get(e.label, "slower"), float(best.gains[e.row])) for e in others),
+        ),
     )
 
 
-def _one(leader: Entrant, able: Sequence[Entrant]) -> str:
-    lead = f"{leader.label} is the fastest acceptable way to export, at {leader.median_s:.2f} s"
-    if len(able) == 1:
-        return f"{lead}; no other is acceptable."
-    second = able[1]
-    return f"{lead}, ahead of {second.label} at {second.median_s:.2f} s."
+def _lead(choice: Entrant, others: Sequence[Entrant], best: Best, peers: dict[str, str], band: float) -> str:
+    name = f"{choice.label} is the fastest acceptable way to export, at {choice.usual_s:.2f} s"
+    if not others:
+        return f"{name}; no other is acceptable."
+    if best.gain > band:
+        rivals = sorted((e for e in others if best.gains[e.row] > band), key=lambda e: -best.gains[e.row])
+        each = "could still be" if len(rivals) == 1 else "could each still be"
+        most = "" if len(rivals) == 1 else "at the most "
+        return (
+            f"{choice.label} leads the acceptable ones at {choice.usual_s:.2f} s, but "
+            f"{_listed([e.label for e in rivals])} {each} faster, {most}by {gain_words(best.gain)}."
+        )
+    # Once decided, "can't be told" adds nothing to the bound but names.
+    ties = [k for k, v in peers.items() if v == "tie"]
+    also = f" {_listed(ties)} {'tie' if len(ties) > 1 else 'ties'} with it." if ties else ""
+    if best.gain <= 0:
+        return f"{name}: no other acceptable one is faster (95 %, all together).{also}"
+    return f"{name}: no other acceptable one is more than {gain_words(best.gain)} faster (95 %, all together).{also}"
 
 
-def _several(labels: tuple[str, ...], leader: Entrant, kind: str, more: int, blind: bool) -> str:
-    names = _listed(labels)
-    if kind == "tie":
-        return f"{names} tie for the fastest acceptable export, at about {leader.median_s:.2f} s."
-    rounds = f"{more} more round{'s' * (more != 1)}"
-    hint = (f"; it takes at least {rounds}" if blind else f"; about {rounds} would settle it") if more else ""
-    return (
-        f"{leader.label} leads the acceptable ones at {leader.median_s:.2f} s, but it can't be told "
-        f"from {_listed(labels[1:])} yet{hint}."
-    )
+def gain_words(share: float) -> str:
+    """ "1.4 %", "35 %", "×4"."""
+    if share >= 9.95:
+        return f"×{1 + share:.0f}"
+    return f"{100 * share:.1f} %" if share < 0.0995 else f"{100 * share:.0f} %"
 
 
 def _why_not(faster: Sequence[Entrant]) -> str:
-    """What spoke against those that were faster than the winner."""
+    """What spoke against those that were faster than the choice."""
     if not faster:
         return "Nothing timed was faster."
     parts = []
-    for e in sorted(faster, key=lambda e: e.median_s or 0.0):
+    for e in sorted(faster, key=lambda e: e.usual_s or 0.0):
         why = e.reasons[0] if e.reasons else "its output has not been checked yet"
-        parts.append(f"{e.label} ({e.median_s:.2f} s): {why}")
+        parts.append(f"{e.label} ({e.usual_s:.2f} s): {why}")
     return f"Faster, but not acceptable: {'; '.join(parts)}."
 
 
@@ -131,6 +142,8 @@ def _nothing(timed: Sequence[Entrant]) -> Verdict:
 
 
 def _listed(names: Sequence[str]) -> str:
+    if len(names) > NAMED + 1:
+        names = [*names[:NAMED], f"{len(names) - NAMED} others"]
     if len(names) < 2:
         return "".join(names)
     return f"{', '.join(names[:-1])} and {names[-1]}"

@@ -177,7 +177,7 @@ def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
     able = [c.id for c in study.contenders() if c.id not in against]
     line = Line()
     if study.facts().conduct.until_decided:
-        well = time_until_decided(study, able, line.timing, stop) and not against
+        well = time_until_decided(study, able, line.timing, stop, line.scoring) and not against
     else:
         well = time_all(study, remaining(study, able, rounds), line.timing, stop) and not against
     if stop():

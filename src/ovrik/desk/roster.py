@@ -89,7 +89,7 @@ class RosterList(QWidget):
             p, QPointF(box.left() + px(23), box.top() + px(20)), px(14), s.contender.id, hollow=not s.counted
         )
         p.setFont(theme.font(11.5, 600))
-        time = f"{s.median_s:.2f} s" if s.median_s is not None else "–"
+        time = f"{s.usual_s:.2f} s" if s.usual_s is not None else "–"
         taken = p.fontMetrics().horizontalAdvance(time) + px(16)
         p.setPen(QColor(t.soft if out and not s.counted else t.ink))
         p.drawText(QRectF(box.right() - taken, box.top() + px(7), taken - 8, px(24)), _RIGHT, time)
@@ -194,7 +194,7 @@ _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 def said(s: Summary) -> str:
     """All about a contender in a few lines."""
     lines = [s.contender.label, " · ".join(s.contender.factors().values())]
-    if s.median_s is not None:
+    if s.usual_s is not None:
         runs = f"{s.rounds} rounds, spread {spread_words(s)}"
         lines.append(f"median {s.median_s:.3f} s over {runs}, {number(s.fps, 1)} fps")
     lines.append(f"against the baseline: {ANSWERS[s.answer]}")

@@ -58,6 +58,9 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
                 # Drawing would load the machine while the next run is timed: let it end first.
                 shown.wait(SHOW_WAIT_S)
 
+        def seen(update: ScoringUpdate) -> None:
+            job.report(update.share, update.what, None, always=bool(update.ended))
+
         job.report(0.0, "Checking that the machine is ready", always=True)
         job.noted.emit(findings(take_reading(study.outputs)))
         asked, well, checked = study.facts().excerpt, True, 0
@@ -66,7 +69,7 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
             for excerpt in excerpts:
                 study.set_excerpt(excerpt)
                 if study.facts().conduct.until_decided:
-                    well &= time_until_decided(study, ids, watch, job.should_stop)
+                    well &= time_until_decided(study, ids, watch, job.should_stop, seen)
                 else:
                     well &= time_all(study, further(study, ids, rounds), watch, job.should_stop)
                 if job.should_stop():

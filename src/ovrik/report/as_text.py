@@ -19,7 +19,7 @@ from ovrik.work.evidence import Evidence, Summary
 HEAD = (
     "contender",
     "rounds",
-    "median s",
+    "time s",
     "spread",
     "against baseline",
     "answer",
@@ -33,7 +33,7 @@ HEAD = (
 
 def verdict_text(evidence: Evidence) -> str:
     """Table, reasons and sentence, ready to print."""
-    ranked = sorted(evidence.summaries, key=lambda s: s.median_s or float("inf"))
+    ranked = sorted(evidence.summaries, key=lambda s: s.usual_s or float("inf"))
     name = f": excerpt “{evidence.excerpt_name}”" if evidence.excerpt_name else ""
     lines = [evidence.facts.title + name, "", *table([HEAD, *map(_cells, ranked)]), ""]
     lines += [f"  {s.contender.label}: {'; '.join(s.reasons)}" for s in ranked if s.reasons]
@@ -67,7 +67,7 @@ def _cells(s: Summary) -> tuple[str, ...]:
     return (
         s.contender.label,
         str(s.rounds),
-        number(s.median_s),
+        number(s.usual_s),
         spread_words(s),
         ratio_words(s.ratio),
         answer_words(s),

@@ -14,15 +14,27 @@ ANSWERS = {
     "unsure": "can't tell yet",
 }
 NONE = "–"
+WIDE = 2.0
+"""Past so many times the value the upper end of an interval says nothing."""
 
 
 def ratio_words(ratio: Ratio | None) -> str:
-    """ "×1.52 (1.47 to 1.58)"."""
+    """ "×1.52 (1.47 to 1.58)"; "×1.5, at least ×0.2" where the interval is so wide that its upper end says
+    nothing."""
     if ratio is None:
         return NONE
-    if ratio.low is None or ratio.high is None:
+    if ratio.low is None or ratio.high is None or ratio.pairs == 0:
         return f"×{ratio.value:.2f}"
+    if ratio.high > WIDE * ratio.value:
+        return f"×{figures(ratio.value)}, at least ×{figures(ratio.low)}"
     return f"×{ratio.value:.2f} ({ratio.low:.2f} to {ratio.high:.2f})"
+
+
+def figures(value: float) -> str:
+    """Two figures, in four places at most: "0.2", "1.5", "12", "0.03", "<0.01"."""
+    if value < 0.01:
+        return "<0.01"
+    return f"{value:.2f}" if value < 0.095 else f"{value:.1f}" if value < 9.95 else f"{value:.0f}"
 
 
 def saved_words(ratio: Ratio | None) -> str:
@@ -49,8 +61,16 @@ def spread_formula(summary: Summary) -> str:
     if s is None:
         return "the spread needs two rounds"
     return (
-        f"s of ln T over {s.runs} rounds; usual time {s.low:.3f} to {s.high:.3f} s "
+        f"s of ln T over {s.runs} rounds; by itself {s.low:.3f} to {s.high:.3f} s "
         f"(95 %: exp(mean ln T ± t · s / √{s.runs}))"
+    )
+
+
+def usual_words(summary: Summary) -> str:
+    """What the usual time is, and the median."""
+    return (
+        f"T = usual time over {summary.rounds} round{'s' * (summary.rounds != 1)}, effects of rounds removed; "
+        f"median {number(summary.median_s, 3)} s"
     )
 
 
@@ -68,9 +88,9 @@ def together_words(comparisons: int, looks: int) -> str:
     """At what level the intervals hold."""
     if comparisons < 2 and not looks:
         return "Interval: 95 %."
-    paid = f" and for looking after each of up to {looks} rounds" if looks else ""
+    paid = f", and for looking after each of up to {looks} rounds" if looks else ""
     among = f"for all {comparisons} comparisons together" if comparisons > 1 else "for the comparison"
-    return f"Intervals hold at 95 % {among}{paid} (Bonferroni)."
+    return f"Intervals hold at 95 % {among}{paid}."
 
 
 def answer_words(summary: Summary) -> str:

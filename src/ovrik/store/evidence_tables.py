@@ -7,7 +7,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.store import rows
-from ovrik.store.records import PartRecord, Preparation, RunRecord, ScoreRecord
+from ovrik.store.records import Decision, PartRecord, Preparation, RunRecord, ScoreRecord
 from ovrik.store.study_file import StudyFile, now_utc, reading
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
@@ -163,6 +163,22 @@ class EvidenceTables(StudyFile):
             "SELECT n.*, p.checksum FROM part n JOIN programme p ON p.id = n.programme_id ORDER BY n.id"
         )
         return [rows.part(r) for r in found]
+
+    def keep_decisions(self, made: Sequence[Decision], programme: Programme, excerpt: Excerpt) -> None:
+        """Keep decisions about who is timed further, all of them or none."""
+        with self._change() as db:
+            for one in made:
+                rows.insert_decision(db, one, rows.programme_id(db, programme), excerpt, now_utc())
+
+    @reading("decisions")
+    def decisions(self, programme: str, excerpt: Excerpt) -> list[Decision]:
+        """Decisions on this excerpt of the programme with this checksum, in the order in which they were made."""
+        found = self._all(
+            "SELECT n.* FROM decision n JOIN programme p ON p.id = n.programme_id "
+            "WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? ORDER BY n.id",
+            (programme, excerpt.start_frame, excerpt.frames),
+        )
+        return [rows.decision(r) for r in found]
 
     # Thumbnails
 

@@ -102,6 +102,32 @@ class RunRecord:
         return self.frames_written / self.wall_s
 
 
+LEFT_OUT, SET_ASIDE, BACK, KEPT = "left out", "set aside", "back", "kept"
+
+
+@dataclass(frozen=True)
+class Decision:
+    """Who is timed further was decided anew.
+
+    Fields: `contender_id`; `round` after which; `kind`, "left out" (it can't be faster than the choice by more than
+    the band any more), "set aside" (its output is not acceptable), "back" (what was learned since makes it a rival
+    again) or "kept" (the user wants it timed all the same); `gain`, how much faster than the choice it could be at
+    the most, as a share, None where that is not why; `reason` in words; `made_utc`, ISO 8601, "" for one that is
+    not on file yet."""
+
+    contender_id: int
+    round: int
+    kind: str
+    gain: float | None
+    reason: str
+    made_utc: str = ""
+
+    @property
+    def out(self) -> bool:
+        """Whether it is not timed any more."""
+        return self.kind in (LEFT_OUT, SET_ASIDE)
+
+
 @dataclass(frozen=True, eq=False)
 class MetricScores:
     """One metric of every frame. Fields: `version` of the metric, that is of its model and of what measured it;

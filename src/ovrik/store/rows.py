@@ -10,7 +10,15 @@ from urllib.parse import quote_from_bytes, unquote_to_bytes
 
 import numpy as np
 
-from ovrik.store.records import MetricScores, PartRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import (
+    Decision,
+    MetricScores,
+    PartRecord,
+    Preparation,
+    RunRecord,
+    ScoreRecord,
+    StudyFacts,
+)
 from ovrik.store.sound import mapping, sound, texts
 from ovrik.study.conduct import Conduct
 from ovrik.study.containers import CONTAINERS
@@ -190,6 +198,28 @@ def insert_run(
         ),
     )
     return int(done.lastrowid or 0)
+
+
+def insert_decision(
+    db: sqlite3.Connection, made: Decision, programme: int, excerpt: Excerpt, at: str
+) -> None:
+    """Add a decision about who is timed further."""
+    db.execute(
+        "INSERT INTO decision (contender_id, programme_id, start_frame, frames, round, kind, gain, reason, made_utc)"
+        " VALUES (?,?,?,?,?,?,?,?,?)",
+        (
+            *(made.contender_id, programme, excerpt.start_frame, excerpt.frames, made.round),
+            *(made.kind, made.gain, made.reason, at),
+        ),
+    )
+
+
+def decision(row: sqlite3.Row) -> Decision:
+    """A row of the table `decision`."""
+    sound(row)
+    return Decision(
+        row["contender_id"], row["round"], row["kind"], row["gain"], row["reason"], row["made_utc"]
+    )
 
 
 SAME_NAME = (

@@ -8,7 +8,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.programme import of_clip
 
 APPLICATION_ID = 0x4F56524B  # "OVRK"
-VERSION = 5
+VERSION = 6
 
 TABLES = """
 CREATE TABLE footage (
@@ -189,6 +189,19 @@ CREATE TABLE preparation (
 ) STRICT;
 CREATE INDEX preparation_key ON preparation(key);
 
+CREATE TABLE decision (
+  id INTEGER PRIMARY KEY,
+  contender_id INTEGER NOT NULL REFERENCES contender(id),
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
+  start_frame INTEGER NOT NULL,
+  frames INTEGER NOT NULL,
+  round INTEGER NOT NULL,
+  kind TEXT NOT NULL CHECK (kind IN ('left out','set aside','back','kept')),
+  gain REAL,
+  reason TEXT NOT NULL,
+  made_utc TEXT NOT NULL
+) STRICT;
+
 CREATE TABLE program (
   key TEXT PRIMARY KEY,
   description TEXT NOT NULL
@@ -296,10 +309,15 @@ def _metrics(db: sqlite3.Connection) -> None:
             db.execute(f"ALTER TABLE {table} RENAME COLUMN {column} TO {RENAMED[column]}")
 
 
+def _decisions(db: sqlite3.Connection) -> None:
+    db.execute(_statement("decision"))
+
+
 MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
     1: _programs,
     2: _programmes,
     3: _watching,
     4: _metrics,
+    5: _decisions,
 }
 """What brings a study of each older version to the next one."""

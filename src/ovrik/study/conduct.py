@@ -6,7 +6,11 @@ from typing import Any, ClassVar
 from ovrik.study.plain import OPEN, from_plain
 
 AS_IT_IS, COLD, WARM = "as it is", "cold", "warm"
+STATED_NOISE = 0.03
+"""Standard deviation of log times. On a quiet workstation runs mostly spread by 1 to 3 %."""
 CACHE_STATES = (AS_IT_IS, COLD, WARM)
+CHOICE, BASELINE = "choice", "baseline"
+DECIDES = (CHOICE, BASELINE)
 RENAMED = {"until_told": "until_decided"}
 """What earlier studies call it, and its name now."""
 
@@ -16,14 +20,19 @@ class Conduct:
     """Fields: `cache`, what the page cache holds of the source when a run begins ("cold": the first export of
     the day, "warm": again); `rest`, whether to wait until load, temperature and clock are back within what was
     seen before the first run, for up to `rest_limit_s` seconds; `nice` of the export, 0 to 19; `cores` it may
-    use, empty for all; `until_decided`, go on until every comparison with the baseline is decided, for up to
-    `most_rounds` and, above 0, `most_minutes`; `drop_hopeless`, leave out of further rounds what can no longer
-    win; `disturbed_share`, the share of all processors used by others above which a run is disturbed;
-    `repeat_disturbed`, whether it is then made again at the end of its round; `outputs`, the folder (and with it
-    the drive) in which the study's folder of outputs lies, "" for beside the study; `remove_left`, whether what
-    runs that were cut off left in the folder of outputs is removed before a run; `sync`, whether all that waits to
-    be written is on the disks before a run begins; `refuse_forms`, whether a contender is out whose device gives
-    another picture than software for a treatment in use, instead of only being warned about."""
+    use, empty for all; `until_decided`, add rounds until it is decided, for up to `most_rounds` and,
+    above 0, `most_minutes`: either the choice (`decides` is "choice": which acceptable contender is fastest, and only
+    what can still win is timed) or every comparison with the baseline ("baseline", where `drop_hopeless` leaves out
+    what can no longer win); `set_aside`, whether an output that misses a limit or does not conform ends its
+    contender's part while the choice is decided; `warm_all`, warm up every contender then, not only those that need
+    it; `noise`, the spread of one run that is assumed before the study's own runs show it, from `noise_runs` earlier
+    ones on this machine, 0 where it is only stated; `disturbed_share`, the share of all processors used by others
+    above which a run is disturbed; `repeat_disturbed`, whether it is then made again at the end of its round;
+    `outputs`, the folder (and with it the drive) in which the study's folder of outputs lies, "" for beside the
+    study; `remove_left`, whether what runs that were cut off left in the folder of outputs is removed before a run;
+    `sync`, whether all that waits to be written is on the disks before a run begins; `refuse_forms`, whether a
+    contender is out whose device gives another picture than software for a treatment in use, instead of only being
+    warned about."""
 
     __pydantic_config__: ClassVar[Any] = OPEN
 
@@ -33,6 +42,11 @@ class Conduct:
     nice: int = 0
     cores: tuple[int, ...] = ()
     until_decided: bool = False
+    decides: str = CHOICE
+    set_aside: bool = True
+    warm_all: bool = False
+    noise: float = STATED_NOISE
+    noise_runs: int = 0
     most_rounds: int = 12
     most_minutes: float = 0.0
     drop_hopeless: bool = False
@@ -55,4 +69,9 @@ class Conduct:
     @classmethod
     def from_json(cls, data: dict[str, Any]) -> "Conduct":
         """The inverse of `to_json`; what is not there is as it usually is."""
-        return from_plain(cls, {RENAMED.get(k, k): v for k, v in data.items()})
+        values = {RENAMED.get(k, k): v for k, v in data.items()}
+        if values.get("until_decided") and "decides" not in values:
+            values["decides"] = BASELINE  # that was all there was to decide
+        if values.get("decides", CHOICE) not in DECIDES:
+            del values["decides"]
+        return from_plain(cls, values)

@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ovrik.errors import OvrikError
-from ovrik.study.conduct import AS_IT_IS, CACHE_STATES, Conduct
+from ovrik.study.conduct import AS_IT_IS, CACHE_STATES, CHOICE, DECIDES, Conduct
 from ovrik.study.contender import SIMULATED, Contender, labelled
 from ovrik.study.contender_table import LEVEL_KEYS, ContenderTable, contender_of
 from ovrik.study.described import Description
@@ -82,6 +82,9 @@ class TimingTable(_Strict):
     nice: int = Field(0, ge=0, le=19)
     cores: list[int] = Field(default_factory=list)
     until_decided: bool = False
+    decides: str = CHOICE
+    set_aside: bool = True
+    warm_all: bool = False
     most_rounds: int = Field(12, ge=3, le=50)
     most_minutes: float = Field(0.0, ge=0)
     drop_hopeless: bool = False
@@ -96,6 +99,8 @@ class TimingTable(_Strict):
     def _known(self) -> "TimingTable":
         if self.cache not in CACHE_STATES:
             raise ValueError(f"cache is one of {', '.join(CACHE_STATES)}")
+        if self.decides not in DECIDES:
+            raise ValueError(f"decides is one of {', '.join(DECIDES)}")
         return self
 
 

@@ -27,7 +27,7 @@ def plan_text(question: Question) -> str:
         "study": _kept(study),
         "excerpt": [{"name": e.name, **_span(e)} for e in question.excerpts] if several else [],
         "limits": _kept(vars(question.limits)),
-        "timing": {k: v for k, v in own.items() if v != usual[k]},
+        "timing": {k: v for k, v in own.items() if v != usual[k] and k not in ("noise", "noise_runs")},
         "treatment": [
             *({"kind": t.kind, **dict(t.values)} for t in source.treatments),
             *({"kind": t.kind, "shot": number, **dict(t.values)} for number, t in source.on_shots),

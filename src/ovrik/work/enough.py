@@ -1,4 +1,4 @@
-"""Rounds until every comparison with the baseline is decided, and no more."""
+"""Rounds until what is asked is decided, and no more: the choice, or every comparison with the baseline."""
 
 import time
 from collections import Counter
@@ -6,10 +6,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from ovrik.analysis.time_words import seconds_words
-from ovrik.analysis.together import FIRST_LOOK
 from ovrik.export.order import planned_runs
 from ovrik.store.study import Study
+from ovrik.study.conduct import CHOICE
+from ovrik.work.deciding import Checked, time_until_chosen
 from ovrik.work.evidence import Evidence, Summary, gather
+from ovrik.work.noise import assume_noise, keep_noise
 from ovrik.work.timing import TimingUpdate, Watcher, time_all
 
 
@@ -29,16 +31,16 @@ def hopeless(s: Summary) -> bool:
 
 
 def still_open(evidence: Evidence, ids: Sequence[int], most_rounds: int, drop_hopeless: bool) -> Open:
-    """The comparisons that are not decided yet. Nothing is decided before the third round."""
+    """The comparisons that are not decided yet."""
     chosen = [s for s in evidence.summaries if s.contender.id in ids and s.answer != "baseline"]
     fewest = min((s.rounds for s in chosen), default=most_rounds)
     out = [
         s.contender.id
         for s in chosen
-        if (s.rounds < FIRST_LOOK or s.answer == "unsure")
+        if (not s.times or s.answer == "unsure")
         and s.rounds < most_rounds
         and not _failed(s)
-        and not (drop_hopeless and s.rounds >= FIRST_LOOK and hopeless(s))
+        and not (drop_hopeless and s.times and hopeless(s))
     ]
     return Open(tuple(out), fewest, max(0, most_rounds - fewest) if out else 0)
 
@@ -52,9 +54,20 @@ def time_until_decided(
     ids: Sequence[int],
     watch: Watcher = lambda _m: None,
     should_stop: Callable[[], bool] = lambda: False,
+    checked: Checked = lambda _m: None,
 ) -> bool:
-    """Add rounds of what is still open, with the baseline, until all is decided or a limit of the study's conduct
-    is reached. True when all runs ended well."""
+    """Add rounds until what the study's conduct asks is decided, or one of its limits is reached. True when all runs
+    ended well."""
+    if study.facts().conduct.decides == CHOICE:
+        return time_until_chosen(study, ids, watch, should_stop, checked)
+    return _time_until_compared(study, ids, watch, should_stop)
+
+
+def _time_until_compared(
+    study: Study, ids: Sequence[int], watch: Watcher, should_stop: Callable[[], bool]
+) -> bool:
+    """Add rounds of what is still open, with the baseline."""
+    assume_noise(study)
     facts, well, first = study.facts(), True, True
     base, limit = facts.baseline_id or 0, facts.conduct.most_minutes
     until = time.monotonic() + 60 * limit if limit else None
@@ -76,6 +89,7 @@ def time_until_decided(
         # Who got no run out of a whole round gets none out of the next: the baseline is not timed for its sake.
         after = _runs_by_contender(study)
         ids = [i for i in ids if i == base or i not in left.ids or after.get(i, 0) > before.get(i, 0)]
+    keep_noise(study, gather(study))
     return well
 
 
@@ -85,8 +99,8 @@ def _runs_by_contender(study: Study) -> Counter[int]:
 
 def _with_answer(watch: Watcher, left: Open, evidence: Evidence, active: Sequence[int]) -> Watcher:
     """The same watcher, given each time how much may still come."""
-    medians = [s.median_s for s in evidence.summaries if s.contender.id in active and s.median_s]
-    most = sum(medians) * left.rounds_left if medians else None
+    usual = [s.usual_s for s in evidence.summaries if s.contender.id in active and s.usual_s]
+    most = sum(usual) * left.rounds_left if usual else None
     words = (
         f"{len(left.ids)} comparison{'s' * (len(left.ids) > 1)} open, at most {left.rounds_left} more rounds"
     )

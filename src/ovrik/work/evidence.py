@@ -1,26 +1,29 @@
 """What a study's runs and scores come to: one summary for each contender, and the verdict."""
 
 import statistics
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses
+from ovrik.analysis.best import against
 from ovrik.analysis.payoff import Payoff, payoff
 from ovrik.analysis.pooling import Pooled, pooled
-from ovrik.analysis.ratio import Ratio, answer, paired_ratio, rounds_to_decide
+from ovrik.analysis.ratio import Ratio, answer, rounds_to_decide
 from ovrik.analysis.spread import Spread, erratic, spread_of
-from ovrik.analysis.together import alpha_for
-from ovrik.analysis.verdict import Entrant, Verdict, decide, shared_times
+from ovrik.analysis.verdict import Entrant, Verdict, decide
 from ovrik.machine.facts import differences
 from ovrik.quality.reference_key import reference_key
-from ovrik.store.records import Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import Decision, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, Difference, difference
 from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.programme import Programme
+from ovrik.work.counted_times import LineUpTimes, line_up_times, of_one_kind, prior_of, times
 from ovrik.work.order import OrderEffect, order_effects
 
 
@@ -28,9 +31,12 @@ from ovrik.work.order import OrderEffect, order_effects
 class Summary:
     """All that is known of one contender.
 
-    Fields: `contender`; `runs` of the present excerpt, in order; `median_s` of the counted ones;
-    `ratio` to the baseline, None without shared rounds; `answer`, one of baseline, faster, slower,
-    tie, unsure; `more_rounds` that would settle it, when unsure; `bytes` and `mb_per_minute` of the
+    Fields: `contender`; `runs` of the present excerpt, in order; `usual_s`, its time in an average round; `median_s`
+    of the counted ones; `ratio` to the baseline, the quotient of their usual times, None where one has no times;
+    `answer`, one of baseline, faster, slower, tie, unsure; `more_rounds` that would settle it, when unsure;
+    `standing` against the choice, one of choice, slower, tie, unsure, or "" for what is not acceptable, and `gain`,
+    how much faster than the choice it could be at the most, as a share; `left_out`, why it is not timed any more, or
+    ""; `bytes` and `mb_per_minute` of the
     output; `score` on file for it, or None; `quality`, pooled by metric, empty while unscored; `reasons`
     against it, the gravest first; `judged`, whether its output was checked; `apart`, what differs from
     the baseline; `prepared`, what was made once for it or for another that shares it; `payoff` of its pre-render,
@@ -40,6 +46,7 @@ class Summary:
 
     contender: Contender
     runs: tuple[RunRecord, ...]
+    usual_s: float | None
     median_s: float | None
     ratio: Ratio | None
     answer: str
@@ -55,6 +62,9 @@ class Summary:
     payoff: Payoff | None = None
     spread: Spread | None = None
     erratic: bool = False
+    standing: str = ""
+    gain: float | None = None
+    left_out: str = ""
 
     @property
     def vmaf(self) -> Pooled | None:
@@ -106,29 +116,33 @@ class Summary:
 
     @property
     def fps(self) -> float | None:
-        """Frames per second at the median time."""
-        if not self.median_s or not self.runs:
+        """Frames per second at the usual time."""
+        if not self.usual_s or not self.runs:
             return None
-        return self.runs[-1].excerpt.frames / self.median_s
+        return self.runs[-1].excerpt.frames / self.usual_s
 
 
 @dataclass(frozen=True, eq=False)
 class Evidence:
-    """Fields: `facts` and `programme` of the study; `summaries` in line-up order; `verdict`;
+    """Fields: `facts` and `programme` of the study; `summaries` in line-up order; `times` of all of them at once;
+    `verdict`;
     `machines`, what differs between the machines, or states of one, that the
     counted runs were made on, in words; `set_aside`, runs on file
     that belong to another excerpt or programme and do not count; `excerpts` kept by name; `order`, how times
-    moved with order and hour; `comparisons` that the intervals hold for together."""
+    moved with order and hour; `comparisons` that the intervals hold for together; `decisions` about who is timed
+    further, in the order in which they were made."""
 
     facts: StudyFacts
     programme: Programme
     summaries: tuple[Summary, ...]
+    times: LineUpTimes
     verdict: Verdict
     machines: tuple[str, ...]
     set_aside: int
     excerpts: tuple[NamedExcerpt, ...] = ()
     order: tuple[OrderEffect, ...] = ()
     comparisons: int = 1
+    decisions: tuple[Decision, ...] = ()
 
     @property
     def stamp(self) -> tuple[object, ...]:
@@ -140,7 +154,7 @@ class Evidence:
             self.machines,
             tuple(
                 (
-                    *(s.contender, s.reasons, s.acceptable, s.bytes, s.payoff, len(s.prepared)),
+                    *(s.contender, s.reasons, s.acceptable, s.bytes, s.payoff, s.left_out, len(s.prepared)),
                     s.score.id if s.score else None,
                     tuple((r.id, r.state) for r in s.runs),
                 )
@@ -212,23 +226,23 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
     by_contender: dict[int, list[RunRecord]] = {}
     for run in mine:
         by_contender.setdefault(run.contender_id, []).append(run)
-    base = by_contender.get(facts.baseline_id or 0, [])
     first = next((c for c in contenders if c.id == facts.baseline_id), None)
-    comparisons = sum(
-        c.id != facts.baseline_id and bool(times(by_contender.get(c.id, []))) for c in contenders
+    found = line_up_times(
+        [c.id for c in contenders], by_contender, facts.baseline_id, prior_of(facts.conduct)
+    )
+    ratios = _ratios(found, facts)
+    decisions = study.decisions(programme.checksum, facts.excerpt)
+    last = {d.contender_id: d for d in decisions}
+    left_out = {i: d.reason for i, d in last.items() if d.out}
+    summaries = tuple(
+        _summary(study, c, by_contender.get(c.id, []), found, ratios.get(c.id), facts, programme)
+        for c in contenders
     )
     summaries = tuple(
-        _summary(
-            study,
-            c,
-            by_contender.get(c.id, []),
-            base,
-            facts,
-            programme,
-            difference(first or c, c),
-            comparisons,
+        replace(
+            s, apart=difference(first or s.contender, s.contender), left_out=left_out.get(s.contender.id, "")
         )
-        for c in contenders
+        for s in summaries
     )
     made = [
         p
@@ -246,20 +260,45 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
     used = {r.machine_id for s in summaries for r in s.counted}
     kept = [facts_ for number, facts_ in study.machines().items() if number in used]
     verdict = decide(
-        [_entrant(s) for s in summaries], facts.tie_band, alpha_for(max(comparisons, 1), facts.conduct.looks)
+        [_entrant(s, found.rows) for s in summaries], found.found, facts.tie_band, facts.conduct.looks
     )
-    found = Evidence(
+    standing = {label: (said, gain) for label, said, gain in verdict.standing}
+    summaries = tuple(
+        replace(s, standing=standing[s.contender.label][0], gain=standing[s.contender.label][1])
+        if s.contender.label in standing
+        else s
+        for s in summaries
+    )
+    whole = Evidence(
         facts,
         programme,
         summaries,
+        found,
         verdict,
         _differences(kept),
         len(every) - len(mine),
         tuple(study.excerpts()),
         order_effects(r for s in summaries for r in s.runs),
-        max(comparisons, 1),
+        max(sum(i != facts.baseline_id for i in ratios), 1),
+        tuple(decisions),
     )
-    return with_barred(found, barred or {})
+    return with_barred(whole, barred or {})
+
+
+def _ratios(found: LineUpTimes, facts: StudyFacts) -> dict[int, Ratio]:
+    """Each contender against the baseline, by number: times by hand against times by hand."""
+    out: dict[int, Ratio] = {}
+    others = [i for i in found.rows if i != facts.baseline_id]
+    for base in (found.base, found.base_by_hand):
+        if base is None:
+            continue
+        rows = {found.rows[i]: i for i in others if found.base_for(i) == base}
+        ratios = against(found.found, base, np.array(sorted(rows), int), facts.conduct.looks)
+        out |= {rows[row]: r for row, r in ratios.items()}
+    own = found.rows.get(facts.baseline_id or 0)
+    if own is not None and (count := int(found.found.counts[own])):
+        out[facts.baseline_id or 0] = Ratio(1.0, 1.0, 1.0, count)
+    return out
 
 
 def _prepared(c: Contender, made: list[Preparation], contenders: list[Contender]) -> tuple[Preparation, ...]:
@@ -275,13 +314,13 @@ def _prepared(c: Contender, made: list[Preparation], contenders: list[Contender]
 def _payoff(s: Summary, every: tuple[Summary, ...]) -> Payoff | None:
     """The pre-render's cost against what it saves: needs the same export done directly."""
     c = s.contender
-    if c.prerendered is None or s.median_s is None:
+    if c.prerendered is None or s.usual_s is None:
         return None
-    direct = next((o.median_s for o in every if o.contender.same_thing(replace(c, prerendered=None))), None)
+    direct = next((o.usual_s for o in every if o.contender.same_thing(replace(c, prerendered=None))), None)
     cost = next((p for p in reversed(s.prepared) if p.kind == "pre-render" and p.state == "done"), None)
     if direct is None or cost is None or cost.wall_s is None:
         return None
-    return payoff(cost.wall_s, direct, s.median_s, cost.bytes or 0)
+    return payoff(cost.wall_s, direct, s.usual_s, cost.bytes or 0)
 
 
 def _differences(machines: list[dict[str, Any]]) -> tuple[str, ...]:
@@ -290,43 +329,22 @@ def _differences(machines: list[dict[str, Any]]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(found))
 
 
-def times(runs: list[RunRecord]) -> dict[int, float]:
-    """Seconds by round of the counted runs; the last one where a round was timed twice."""
-    return {r.round: r.wall_s for r in runs if r.counts and r.wall_s is not None}
-
-
-def of_one_kind(runs: Iterable[RunRecord], by_hand: bool | None = None) -> list[RunRecord]:
-    """The counted runs of one kind of evidence: of times that Ovrik measured, or by hand. Left open, measured ones
-    where there are any: the two are never pooled."""
-    found = [r for r in runs if r.counts]
-    if by_hand is None:
-        by_hand = all(r.by_hand for r in found)
-    return [r for r in found if r.by_hand == by_hand]
-
-
-def _entrant(s: Summary) -> Entrant:
-    return Entrant(s.contender.label, times(s.counted), s.median_s, s.reasons, s.judged, s.doubt_s)
+def _entrant(s: Summary, rows: Mapping[int, int]) -> Entrant:
+    return Entrant(s.contender.label, rows[s.contender.id], s.usual_s, s.reasons, s.judged)
 
 
 def _summary(
     study: Study,
     c: Contender,
     runs: list[RunRecord],
-    base: list[RunRecord],
+    found: LineUpTimes,
+    ratio: Ratio | None,
     facts: StudyFacts,
     programme: Programme,
-    apart: Difference,
-    comparisons: int,
 ) -> Summary:
-    own = of_one_kind(runs)
-    # Like is compared with like: a time by hand with the baseline's times by hand.
-    theirs = of_one_kind(base, own[0].by_hand if own else None)
-    mine = times(own)
-    alpha = alpha_for(comparisons, facts.conduct.looks)
-    doubt = max((r.doubt_s for r in (*theirs, *own)), default=0.0)
-    ratio = paired_ratio(*shared_times(times(theirs), mine), alpha, doubt)
+    mine = times(of_one_kind(runs))
     said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
-    more = rounds_to_decide(ratio, facts.tie_band, alpha) if said == "unsure" and mine else None
+    more = rounds_to_decide(ratio, facts.tie_band) if said == "unsure" and mine else None
     done = [r for r in runs if r.state == "done" and r.output_sha256]
     size = done[-1].output_bytes if done else None
     wanted = delivery(programme, facts.excerpt, c.recipe)
@@ -348,6 +366,7 @@ def _summary(
     return Summary(
         c,
         tuple(runs),
+        float(np.exp(found.found.logs[found.rows[c.id]])) if mine else None,
         statistics.median(mine.values()) if mine else None,
         ratio,
         said,
@@ -358,7 +377,7 @@ def _summary(
         quality,
         tuple(reasons),
         score is not None,
-        apart,
+        difference(c, c),
         spread=spread_of(list(mine.values())),
     )
 

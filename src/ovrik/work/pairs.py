@@ -2,16 +2,15 @@
 
 from dataclasses import dataclass
 
-from ovrik.analysis.ratio import Ratio, answer, paired_ratio
-from ovrik.analysis.together import alpha_for
-from ovrik.analysis.verdict import shared_times
+from ovrik.analysis.best import pair
+from ovrik.analysis.ratio import Ratio, answer
 from ovrik.study.contender import Difference, difference
-from ovrik.work.evidence import Evidence, times
+from ovrik.work.evidence import Evidence
 
 
 @dataclass(frozen=True)
 class Pair:
-    """Fields: `ratio` of the second against the first, None without shared rounds; `answer`, of "faster", "slower",
+    """Fields: `ratio` of the second against the first, None where one has no times; `answer`, of "faster", "slower",
     "tie", "unsure", said of the second; `apart`, what differs; `among`, pairs that its interval holds for
     together."""
 
@@ -31,7 +30,6 @@ def compare(evidence: Evidence, first: int, second: int) -> Pair | None:
         return None
     timed = sum(bool(s.counted) for s in evidence.summaries)
     among = max(timed * (timed - 1) // 2, 1)
-    alpha = alpha_for(among, evidence.facts.conduct.looks)
-    doubt = max(a.doubt_s, b.doubt_s)
-    ratio = paired_ratio(*shared_times(times(a.counted), times(b.counted)), alpha, doubt)
+    times, looks = evidence.times, evidence.facts.conduct.looks
+    ratio = pair(times.found, times.rows[first], times.rows[second], among, looks)
     return Pair(ratio, answer(ratio, evidence.facts.tie_band), difference(a.contender, b.contender), among)

@@ -86,7 +86,8 @@ def study_from_plan(question: Question, path: Path) -> Study:
             study.keep_excerpt(name or f"from frame {excerpt.start_frame}", excerpt)
     study.set_plan(question.title, question.rounds, question.warmup, question.tie_band)
     study.set_limits(question.limits)
-    study.set_conduct(question.conduct)
+    found = study.facts().conduct  # what earlier runs on this machine showed is no part of a plan
+    study.set_conduct(replace(question.conduct, noise=found.noise, noise_runs=found.noise_runs))
     study.keep_programs(question.programs)
     take_in_programs(study)
     _line_up(question, study)

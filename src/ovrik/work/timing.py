@@ -24,7 +24,8 @@ from ovrik.study.contender import Contender, output_name
 from ovrik.study.unchanged import changed_footage, check_unchanged
 from ovrik.work.asked_devices import asked_device, fell_back, sensors_for
 from ovrik.work.band import band_json, first_band
-from ovrik.work.evidence import counted, of_one_kind
+from ovrik.work.counted_times import of_one_kind
+from ovrik.work.evidence import counted
 from ovrik.work.exporting import Plan
 from ovrik.work.fairness import State, clean_start, disturbance, remove_left, rest, take_state, wall_for
 from ovrik.work.fingerprint import fingerprint

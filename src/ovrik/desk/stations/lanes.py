@@ -74,12 +74,12 @@ class Lanes(Chart):
             band.setZValue(-10)
             self.addItem(band)
         done = [r for r in s.runs if r.state == "done" and r.wall_s]
-        if s.median_s is not None:
+        if s.usual_s is not None:
             self.plot([min(s.times), max(s.times)], [y, y], pen=marks.pen(cid, 1.5))
             if s.spread:
                 self._draw_interval(s.spread, y, cid)
-            self.plot([s.median_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
-            said = words(f"{s.median_s:.2f} s  {spread_words(s) if s.spread else ''}", points=9.5, weight=600)
+            self.plot([s.usual_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
+            said = words(f"{s.usual_s:.2f} s  {spread_words(s) if s.spread else ''}", points=9.5, weight=600)
             said.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
             said.setAnchor((-0.14, 0.5))
             self.addItem(said)

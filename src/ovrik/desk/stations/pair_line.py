@@ -65,7 +65,7 @@ class PairLine(QWidget):
         self.result.setText(said)
         rounds = found.ratio.pairs if found.ratio else 0
         self.result.setToolTip(
-            f"{said}\nexp(mean ln(T / T)) over {rounds} shared rounds. "
+            f"{said}\nThe quotient of their usual times; {rounds} rounds shared. "
             f"{together_words(found.among, self.model.evidence.facts.conduct.looks)} "
             f"{found.apart.warning}"
         )

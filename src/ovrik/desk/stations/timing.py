@@ -198,7 +198,7 @@ class TimingStation(QWidget):
         """What is on file, and what the rounds asked for would take."""
         e, ids = self.model.evidence, self._ids()
         counted = sum(len(s.counted) for s in e.summaries)
-        known = [s.median_s for s in e.summaries if s.contender.id in ids and s.median_s]
+        known = [s.usual_s for s in e.summaries if s.contender.id in ids and s.usual_s]
         times = len(e.excerpts) if self.every_excerpt.isChecked() and len(e.excerpts) > 1 else 1
         self.every_excerpt.setVisible(len(e.excerpts) > 1)
         conduct = e.facts.conduct

@@ -29,6 +29,7 @@ from ovrik.report.words import (
     spread_words,
     state_words,
     together_words,
+    usual_words,
 )
 from ovrik.study.limits import Limits
 from ovrik.work.evidence import Evidence, Summary
@@ -38,7 +39,7 @@ LIMITS = (
     ("vmaf_p5", "VMAF 5 % at least", 0.0, 100.0, 85.0),
     ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0),
 )
-HEADINGS = ("Contender", "Median, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF", "OK")
+HEADINGS = ("Contender", "Time, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF", "OK")
 INTERVALS, MOST_LINES = 2, 3
 
 
@@ -77,7 +78,7 @@ class VerdictStation(QWidget):
         inner.addLayout(self._limits())
         column.addWidget(frame)
         frame, inner = sheet()
-        axes = label("Time against size: median seconds across, MB up", "head")
+        axes = label("Time against size: usual time in seconds across, MB up", "head")
         inner.addLayout(Flow().add(axes, None, label("VMAF at each mark; hollow: not acceptable", "soft")))
         self.chart.setMinimumHeight(theme.scaled(100))
         inner.addWidget(self.chart, 1)
@@ -155,7 +156,7 @@ class VerdictStation(QWidget):
         if drawn != self._drawn:
             self._draw_chart(e)
         self._drawn = drawn
-        ranked = sorted(e.summaries, key=lambda s: s.median_s or float("inf"))
+        ranked = sorted(e.summaries, key=lambda s: s.usual_s or float("inf"))
         self.intervals.show([(s.contender.id, s.ratio) for s in ranked], e.facts.tie_band)
         self.table.fill(
             [_cells(s, e) for s in ranked], [s.contender.id for s in ranked], self.model.selection
@@ -176,7 +177,7 @@ class VerdictStation(QWidget):
         if not shown:
             self.chart.addItem(words("Nothing has been timed yet", "soft", 11, anchor=(0.5, 0.5)))
             return
-        widest = max(s.median_s or 0 for s in shown) * 1.18
+        widest = max(s.usual_s or 0 for s in shown) * 1.18
         tallest = max((s.bytes or 0) / 1e6 for s in shown) * 1.2
         ceiling = self._ceiling(e)
         if ceiling is not None:
@@ -210,7 +211,7 @@ class VerdictStation(QWidget):
     def _mark(self, s: Summary) -> dict[str, object]:
         cid = s.contender.id
         return {
-            "pos": (s.median_s or 0.0, (s.bytes or 0) / 1e6),
+            "pos": (s.usual_s or 0.0, (s.bytes or 0) / 1e6),
             "symbol": marks.shape(cid),
             "size": 19 if cid == self.model.selection else 14,
             "brush": marks.colour(cid) if s.acceptable else QColor(theme.tones().sheet),
@@ -219,7 +220,7 @@ class VerdictStation(QWidget):
         }
 
     def _draw_whisker(self, s: Summary) -> None:
-        cid, x, y = s.contender.id, s.median_s or 0.0, (s.bytes or 0) / 1e6
+        cid, x, y = s.contender.id, s.usual_s or 0.0, (s.bytes or 0) / 1e6
         times = s.times
         self.chart.addItem(pg.PlotCurveItem([min(times), max(times)], [y, y], pen=marks.pen(cid, 2)))
         chosen = cid == self.model.selection
@@ -230,7 +231,7 @@ class VerdictStation(QWidget):
 
 
 def _on_chart(e: Evidence) -> list[Summary]:
-    return [s for s in e.summaries if s.median_s and s.bytes]
+    return [s for s in e.summaries if s.usual_s and s.bytes]
 
 
 def _caveats(e: Evidence) -> str:
@@ -260,7 +261,7 @@ def _caveats(e: Evidence) -> str:
 
 
 def _rates(s: Summary, e: Evidence) -> str:
-    return rates_words(s.median_s, e.facts.excerpt.frames, float(e.programme.rate))
+    return rates_words(s.usual_s, e.facts.excerpt.frames, float(e.programme.rate))
 
 
 def _cells(s: Summary, e: Evidence) -> list[Cell]:
@@ -270,14 +271,14 @@ def _cells(s: Summary, e: Evidence) -> list[Cell]:
     return [
         Cell(s.contender.label, bold=True, mark=s.contender.id),
         Cell(
-            f"{number(s.median_s)} s  {spread_words(s)}" if s.median_s else "–",
-            f"T = median of {s.rounds} rounds; {_rates(s, e)}\n{spread_formula(s)}",
+            f"{number(s.usual_s)} s  {spread_words(s)}" if s.usual_s else "–",
+            f"{usual_words(s)}; {_rates(s, e)}\n{spread_formula(s)}",
             "trouble" if s.erratic else "",
             right=True,
             bold=True,
         ),
         Cell(""),
-        Cell(ratio_words(s.ratio), "exp(mean ln(T of the baseline / T)), paired by round", right=True),
+        Cell(ratio_words(s.ratio), "T of the baseline / T, of the usual times", right=True),
         Cell(
             saved_words(s.ratio).removesuffix(" time"),
             "1 − 1 / speed = 1 − T / T of the baseline",
