@@ -10,13 +10,18 @@ from test_working_window import LEFT, LONG_MS, pick, retype, wait_idle
 
 from added_runs import add_run
 from ovrik.analysis.time_left import TimeLeft
+from ovrik.desk.roster import said as roster_said
 from ovrik.desk.stations.lanes import MOST_MARKS, apart
 from ovrik.desk.window import MainWindow
 from ovrik.export.order import PlannedRun
 from ovrik.export.progress import Progress
 from ovrik.export.watch import Trace
 from ovrik.store.study import Study
-from ovrik.study.conduct import COLD
+from ovrik.study.conduct import BASELINE, CHOICE, COLD
+from ovrik.study.contender import Contender
+from ovrik.study.recipe import recipe
+from ovrik.work.evidence import gather
+from ovrik.work.rivals import changes, rivals
 from ovrik.work.timing import TimingUpdate
 
 
@@ -120,8 +125,7 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
     form.cache.activated.emit(form.cache.currentIndex())
     retype(qtbot, form.nice, "7")
     retype(qtbot, form.cores, "0, 99")
-    form.until.setFocus()
-    qtbot.keyClick(form.until, Qt.Key.Key_Space)
+    pick(qtbot, window.stations["timing"].how, "until all comparisons with the baseline are decided")
     retype(qtbot, form.most_rounds, "9")
     kept = Study.open(window.model.study.path).facts().conduct
     assert (kept.cache, kept.nice, kept.cores, kept.until_decided, kept.most_rounds) == (
@@ -131,8 +135,52 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
         True,
         9,
     )
-    assert not window.stations["timing"].rounds.isEnabled()
-    assert "until every comparison is decided, at most 9" in window.stations["timing"].doing.text()
+    assert kept.decides == BASELINE
+    assert not window.stations["timing"].rounds.isVisible()
+    assert (
+        "every comparison with the baseline is decided: at most 9" in window.stations["timing"].doing.text()
+    )
+    form.aside.setFocus()
+    qtbot.keyClick(form.aside, Qt.Key.Key_Space)
+    pick(qtbot, window.stations["timing"].how, "until the choice is decided")
+    kept = Study.open(window.model.study.path).facts().conduct
+    assert (kept.decides, kept.set_aside, kept.most_rounds) == (CHOICE, False, 9)
+    assert "First every contender once" in window.stations["timing"].doing.text()
+    pick(qtbot, window.stations["timing"].how, "for")
+    assert not Study.open(window.model.study.path).facts().conduct.until_decided
+    assert window.stations["timing"].rounds.isVisible()
+
+
+def test_what_was_left_out_is_brought_back_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    study = window.model.study
+    study.set_conduct(replace(study.facts().conduct, until_decided=True))
+    other = study.add_contender(Contender("bundled", recipe("libx264", "faster", 22))).id
+    for contender, times in ((1, [4.0, 4.1]), (2, [2.0, 2.02]), (other, [2.1, 1.9])):
+        for number, wall in enumerate(times, 1):
+            add_run(study, contender, number, wall)
+    evidence = gather(study)
+    study.keep_decisions(
+        changes(evidence, rivals(evidence, [1, 2, other])), evidence.programme, evidence.facts.excerpt
+    )
+    window.model.refresh()
+    window.go("timing")
+    page = window.stations["timing"]
+    assert "2 could still win" not in page.doing.text()
+    assert "1 could still win; about" in page.doing.text()
+    window.model.select(2)
+    assert not page.back.isVisible()
+    window.model.select(1)
+    assert page.back.isVisible()
+    assert "slower than" in page.back.toolTip()
+    assert "not timed any more: at the best" in roster_said(window.model.summary)
+    assert window.model.rivals.ids == (2, other)
+    qtbot.mouseClick(page.back, LEFT)
+    assert window.model.rivals.ids == (1, 2, other)
+    assert page.back.text() == "Leave it out again"
+    qtbot.mouseClick(page.back, LEFT)
+    assert window.model.rivals.ids == (2, other)
+    assert [d.kind for d in gather(study).decisions] == ["left out", "kept", "back"]
 
 
 def test_parts_are_timed_from_the_window_and_shown(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -221,15 +269,15 @@ def test_any_pair_is_compared_in_the_verdict(timed_window: MainWindow, qtbot: Qt
 
 def test_the_tie_band_is_set_in_the_verdict(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    for contender, times in ((1, [4.0, 4.01, 4.02]), (2, [3.9, 3.91, 3.92])):
+    for contender, times in ((1, [4.0, 4.01, 4.02]), (2, [3.5, 3.51, 3.52])):
         for number, wall in enumerate(times, 1):
             add_run(window.model.study, contender, number, wall)
     window.model.refresh()
     window.go("verdict")
     assert window.model.evidence.summaries[1].answer == "faster"
-    retype(qtbot, window.stations["verdict"].band, "5")
+    retype(qtbot, window.stations["verdict"].band, "20")
     assert window.model.evidence.summaries[1].answer == "tie"
-    assert window.model.study.facts().tie_band == 0.05
+    assert window.model.study.facts().tie_band == 0.2
     retype(qtbot, window.stations["verdict"].band, "2")
     assert window.model.evidence.summaries[1].answer == "faster"
 

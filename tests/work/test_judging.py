@@ -86,7 +86,9 @@ def test_intervals_hold_for_all_comparisons_together(study: Study) -> None:
     for s in evidence.summaries:
         if s.contender.id in (2, 4):
             assert s.ratio is not None
-            assert (s.ratio.low, s.ratio.high) == pytest.approx(by_hand(evidence, s.contender.id, 0.05 / 2), rel=2e-3)
+            assert (s.ratio.low, s.ratio.high) == pytest.approx(
+                by_hand(evidence, s.contender.id, 0.05 / 2), rel=2e-3
+            )
 
 
 def test_looks_are_paid_for_where_rounds_are_added(study: Study) -> None:

@@ -7,10 +7,12 @@ from pathlib import Path
 
 from psygnal import Signal
 
+from ovrik.analysis.ahead import Ahead
 from ovrik.analysis.complexity import Curve
 from ovrik.machine.added import added_builds
 from ovrik.machine.builds import Build
 from ovrik.machine.described import descriptions
+from ovrik.store.records import BACK, KEPT, Decision
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender, labelled
@@ -24,6 +26,7 @@ from ovrik.work.evidence import Evidence, Summary, gather, output_path, with_bar
 from ovrik.work.lineup import Judge, builds_for, judge_for
 from ovrik.work.lineup import checked as checked_lineup
 from ovrik.work.programs import take_in_programs
+from ovrik.work.rivals import Rivals, plan_of, rivals
 
 
 class DeskModel:
@@ -51,6 +54,8 @@ class DeskModel:
         self.curve: Curve | None = curve_of(study)
         self.judge: Judge | None = None
         self.plan: Estimate | None = None
+        self.rivals: Rivals | None = None
+        self.ahead: Ahead | None = None
 
     def look(self) -> Callable[[], None]:
         """Read the study anew; may be called in any thread. The result puts it in place."""
@@ -69,14 +74,16 @@ class DeskModel:
         judge = judge_for(programme, excerpt, contenders, builds)
         barred = {e.contender.id: e.reason for e in checked_lineup(contenders, judge) if e.reason}
         evidence, programs = with_barred(self._gathered(), barred), descriptions()
+        able = [c.id for c in contenders if c.id not in barred]
+        still = rivals(evidence, able) if evidence.facts.conduct.looks else None
+        ahead = plan_of(evidence, still) if still else None
         curve = curve_of(self.study)
-        plan = estimate(
-            self.study, evidence, [c.id for c in contenders if c.id not in barred], evidence.facts.rounds
-        )
+        plan = estimate(self.study, evidence, able, evidence.facts.rounds)
 
         def take() -> None:
             self.builds, self.barred, self.evidence = builds, barred, evidence
             self.programs, self.curve, self.judge, self.plan = programs, curve, judge, plan
+            self.rivals, self.ahead = still, ahead
             if evidence.of(self.selection) is None and evidence.summaries:
                 self.selection = evidence.facts.baseline_id or evidence.summaries[0].contender.id
             self.evidence_changed.emit()
@@ -164,6 +171,15 @@ class DeskModel:
         if conduct != self.evidence.facts.conduct:
             self.study.set_conduct(conduct)
             self.refresh()
+
+    def keep_timing(self, contender_id: int, wanted: bool) -> None:
+        """Time a contender in further rounds though it can't win, or leave that to what its times say again."""
+        e = self.evidence
+        rounds = self.rivals.rounds if self.rivals else 0
+        kind, why = (KEPT, "brought back by hand") if wanted else (BACK, "no longer brought back by hand")
+        made = Decision(contender_id, rounds, kind, None, why)
+        self.study.keep_decisions([made], e.programme, e.facts.excerpt)
+        self.refresh()
 
     def enter_time(self, seconds: float, step_s: float) -> None:
         """Keep a stopwatch's time of the selected contender. Raises OvrikError on one that can't be."""

@@ -1,4 +1,4 @@
-"""The roster: every contender with its mark, median time, size, quality and state."""
+"""The roster: every contender with its mark, usual time, size, quality and state."""
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
@@ -125,9 +125,8 @@ class RosterList(QWidget):
         words = state_words(s)
         if s.acceptable is False:
             return "✕ " + words, False
-        if s.contender.label in self.model.evidence.verdict.labels:
-            one = self.model.evidence.verdict.kind == "one"
-            return ("✓ fastest" if one else "✓ among fastest"), True
+        if s.standing in STANDING and words == "acceptable":
+            return STANDING[s.standing][self.model.evidence.verdict.decided], s.standing != "unsure"
         if words == "acceptable":
             return ANSWERS[s.answer], False
         return words, False
@@ -187,6 +186,12 @@ class RosterList(QWidget):
             QToolTip.showText(event.globalPosition().toPoint(), said(found), self)
 
 
+STANDING = {
+    "choice": ("✓ leads", "✓ fastest"),
+    "tie": ("✓ ties", "✓ ties"),
+    "unsure": ("can't tell yet", "can't tell"),
+}
+"""By standing, while the choice is open and when it is decided."""
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
@@ -196,8 +201,12 @@ def said(s: Summary) -> str:
     lines = [s.contender.label, " · ".join(s.contender.factors().values())]
     if s.usual_s is not None:
         runs = f"{s.rounds} rounds, spread {spread_words(s)}"
-        lines.append(f"median {s.median_s:.3f} s over {runs}, {number(s.fps, 1)} fps")
+        lines.append(
+            f"usual time {s.usual_s:.3f} s, median {number(s.median_s, 3)} s over {runs}, {number(s.fps, 1)} fps"
+        )
     lines.append(f"against the baseline: {ANSWERS[s.answer]}")
+    if s.left_out:
+        lines.append(f"not timed any more: {s.left_out}")
     lines += [f"✕ {r}" for r in s.reasons]
     return "\n".join(lines)
 

@@ -3,6 +3,7 @@
 import sys
 import threading
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -196,6 +197,7 @@ def new_study(programme: Programme, place: Path) -> Study:
     if place.suffix != ".ovrik":
         place = place.with_name(place.name + ".ovrik")
     study = Study.create(place, programme.name.rsplit(".", 1)[0], programme, whole(programme))
+    study.set_conduct(replace(study.facts().conduct, until_decided=True))
     made = [
         Contender("bundled", recipe(e, preset, quality, pixel_format=FOLLOWS))
         for e, preset, quality in FIRST_LINE_UP

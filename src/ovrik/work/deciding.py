@@ -5,8 +5,6 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from ovrik.analysis.ahead import Ahead
-from ovrik.analysis.time_words import seconds_words
 from ovrik.errors import PassingTrouble
 from ovrik.export.order import PlannedRun, planned_runs
 from ovrik.machine.load import read_into_cache
@@ -15,7 +13,7 @@ from ovrik.study.conduct import COLD
 from ovrik.study.unchanged import files_of
 from ovrik.work.evidence import Evidence, gather
 from ovrik.work.noise import assume_noise, keep_noise
-from ovrik.work.rivals import Rivals, changes, plan_of, rivals
+from ovrik.work.rivals import Rivals, changes, plan_of, rest_words, rivals
 from ovrik.work.scoring import ScoringUpdate, score_all
 from ovrik.work.timing import TimingUpdate, Watcher, time_all
 from ovrik.work.warm_up import needing_warm_up
@@ -90,16 +88,3 @@ def _saying(watch: Watcher, evidence: Evidence, now: Rivals) -> Watcher:
         watch(replace(update, rest=words))
 
     return report
-
-
-def rest_words(still: int, plan: Ahead | None) -> str:
-    """ "3 could still win; about 8 more runs, 40 s (15 s to 2 min)"."""
-    words = f"{still} could still win"
-    if plan is None:
-        return words
-    span = f"{seconds_words(plan.seconds_low)} to {seconds_words(plan.seconds_high)}"
-    runs = f"about {plan.runs} more runs ({plan.runs_low} to {plan.runs_high})"
-    said = f"{words}; {runs}, {seconds_words(plan.seconds)} ({span})"
-    if plan.undecided >= 0.1:
-        said += f"; {100 * plan.undecided:.0f} % likely to reach the limit of rounds undecided"
-    return said

@@ -7,6 +7,7 @@ import numpy as np
 
 from ovrik.analysis.ahead import Ahead, ahead, position
 from ovrik.analysis.contest import Contest, contest
+from ovrik.analysis.time_words import seconds_words
 from ovrik.analysis.verdict import gain_words
 from ovrik.store.records import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision
 from ovrik.work.evidence import Evidence, Summary
@@ -113,3 +114,16 @@ def left_words(gain: float, choice: str) -> str:
     if gain >= 0:
         return f"at most {gain_words(gain)} faster than {choice}"
     return f"at the best {gain_words(1 / (1 + gain) - 1)} slower than {choice}"
+
+
+def rest_words(still: int, plan: Ahead | None) -> str:
+    """ "3 could still win; about 8 more runs, 40 s (15 s to 2 min)"."""
+    words = f"{still} could still win"
+    if plan is None:
+        return words
+    span = f"{seconds_words(plan.seconds_low)} to {seconds_words(plan.seconds_high)}"
+    runs = f"about {plan.runs} more runs ({plan.runs_low} to {plan.runs_high})"
+    said = f"{words}; {runs}, {seconds_words(plan.seconds)} ({span})"
+    if plan.undecided >= 0.1:
+        said += f"; {100 * plan.undecided:.0f} % likely to reach the limit of rounds undecided"
+    return said

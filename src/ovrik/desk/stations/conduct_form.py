@@ -33,12 +33,13 @@ class ConductForm(QWidget):
         self.nice.setRange(0, 19)
         self.cores = QLineEdit()
         self.cores.setPlaceholderText(f"all {os.cpu_count()}; or 0,1")
-        self.until = QCheckBox("add rounds until every comparison is decided, at most")
+        self.aside = QCheckBox("set aside what is not acceptable, after its first run")
+        self.warm_all = QCheckBox("warm up every contender, not only devices")
         self.most_rounds = QSpinBox()
         self.most_rounds.setRange(3, 50)
         self.most_minutes = self._seconds(10_000, " min")
         self.most_minutes.setSpecialValueText("no limit")
-        self.drop = QCheckBox("drop contenders that can no longer win")
+        self.drop = QCheckBox("leave out what can no longer win")
         self.share = self._seconds(100, " %")
         self.again = QCheckBox("and repeat it at the end of its round")
         self.left = QCheckBox("remove files left by interrupted runs")
@@ -62,7 +63,7 @@ class ConductForm(QWidget):
         self.follow()
 
     def _boxes(self) -> tuple[QCheckBox, ...]:
-        return (self.rest, self.until, self.drop, self.again, self.left, self.sync, self.forms)
+        return (self.rest, self.aside, self.warm_all, self.drop, self.again, self.left, self.sync, self.forms)
 
     @staticmethod
     def _seconds(most: float, unit: str) -> QDoubleSpinBox:
@@ -95,10 +96,17 @@ class ConductForm(QWidget):
             (label("Source in the page cache", "soft"), self.cache),
             (label("Niceness, cores", "soft"), self.nice, self.cores),
             (self.rest, self.rest_limit),
-            (self.until, self.most_rounds, self.most_minutes),
+            (
+                label("Until decided: at most", "soft"),
+                self.most_rounds,
+                label("rounds,", "soft"),
+                self.most_minutes,
+            ),
+            (label("To decide the choice:", "soft"), self.aside, self.warm_all),
+            (label("To decide all comparisons with the baseline:", "soft"), self.drop),
             (label(others, "soft", wrap=True), self.share, self.again),
             (label("Outputs in", "soft"), self.outputs),
-            (self.drop, self.left, self.sync, self.forms),
+            (self.left, self.sync, self.forms),
         ):
             column.addLayout(Flow(10).add(*parts))
         column.addStretch(1)
@@ -123,7 +131,8 @@ class ConductForm(QWidget):
         self.nice.setValue(c.nice)
         self.cores.setText(",".join(map(str, c.cores)))
         self.outputs.setText(c.outputs)
-        self.until.setChecked(c.until_decided)
+        self.aside.setChecked(c.set_aside)
+        self.warm_all.setChecked(c.warm_all)
         self.most_rounds.setValue(c.most_rounds)
         self.most_minutes.setValue(c.most_minutes)
         self.drop.setChecked(c.drop_hopeless)
@@ -148,7 +157,8 @@ class ConductForm(QWidget):
             rest_limit_s=self.rest_limit.value(),
             nice=self.nice.value(),
             cores=cores,
-            until_decided=self.until.isChecked(),
+            set_aside=self.aside.isChecked(),
+            warm_all=self.warm_all.isChecked(),
             most_rounds=self.most_rounds.value(),
             most_minutes=self.most_minutes.value(),
             drop_hopeless=self.drop.isChecked(),

@@ -79,7 +79,10 @@ class Lanes(Chart):
             if s.spread:
                 self._draw_interval(s.spread, y, cid)
             self.plot([s.usual_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
-            said = words(f"{s.usual_s:.2f} s  {spread_words(s) if s.spread else ''}", points=9.5, weight=600)
+            out = "  left out" if s.left_out else ""
+            said = words(
+                f"{s.usual_s:.2f} s  {spread_words(s) if s.spread else ''}{out}", points=9.5, weight=600
+            )
             said.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
             said.setAnchor((-0.14, 0.5))
             self.addItem(said)

@@ -1,5 +1,6 @@
 """Timing: a lane for every contender, finished runs as marks, the present run growing."""
 
+from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -21,6 +22,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.by_hand_form import ByHandForm
 from ovrik.desk.stations.conduct_form import ConductForm
 from ovrik.desk.stations.explained import Explained
+from ovrik.desk.stations.how_long import UNTIL, how, until_words
 from ovrik.desk.stations.lanes import Lanes
 from ovrik.desk.stations.run_rows import RUN_HEADINGS, prepared_cells, run_cells
 from ovrik.desk.stations.traces import Traces
@@ -28,7 +30,7 @@ from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.table import Table
 from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.readiness import Finding
-from ovrik.store.records import RunRecord
+from ovrik.store.records import KEPT, RunRecord
 from ovrik.work.timing import TimingUpdate
 
 
@@ -45,6 +47,11 @@ class TimingStation(QWidget):
         self.who = QComboBox()
         self.who.addItems(["every contender", "selected and baseline", "selected only"])
         self.who.setAccessibleName("What is timed")
+        self.how = QComboBox()
+        for words, conduct in UNTIL:
+            self.how.addItem(words, conduct)
+        self.how.setAccessibleName("How long")
+        self.how.activated.connect(lambda _i: self._choose_how())
         self.rounds = QSpinBox()
         self.rounds.setRange(1, 100)
         self.rounds.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
@@ -90,7 +97,8 @@ class TimingStation(QWidget):
 
     def _controls(self) -> QWidget:
         frame, column = sheet()
-        parts = (label("Time"), self.who, label("for"), self.rounds, label("more rounds"))
+        self.more = label("more rounds")
+        parts = (label("Time"), self.who, self.how, together(self.rounds, self.more))
         column.addLayout(
             Flow(8).add(*parts, self.every_excerpt, self.score, None, together(self.stop, self.start))
         )
@@ -114,6 +122,9 @@ class TimingStation(QWidget):
         frame, column = sheet()
         row = QHBoxLayout()
         row.addWidget(label("Lanes", "head"))
+        self.back = button("Bring back", self._bring_back)
+        self.back.hide()
+        row.addWidget(self.back)
         self.order = label("", "soft", elide=True)
         row.addWidget(self.order, 3)
         row.addWidget(self.hover, 2)
@@ -202,13 +213,13 @@ class TimingStation(QWidget):
         times = len(e.excerpts) if self.every_excerpt.isChecked() and len(e.excerpts) > 1 else 1
         self.every_excerpt.setVisible(len(e.excerpts) > 1)
         conduct = e.facts.conduct
-        self.rounds.setEnabled(not conduct.until_decided)
+        self.how.setCurrentIndex(how(conduct))
+        for part in (self.rounds, self.more):
+            part.setVisible(not conduct.until_decided)
+        self._show_back()
         if conduct.until_decided:
             self.figure.setText(f"{counted} counted runs on file")
-            self.doing.setText(
-                f"Rounds are added until every comparison is decided, at most {conduct.most_rounds} "
-                "(see Conditions)."
-            )
+            self.doing.setText(until_words(self.model, sum(known) if len(known) == len(ids) else None))
             return
         runs = times * len(ids) * (self.rounds.value() + e.facts.warmup)
         usual = sum(known) / len(known) * runs if known else None
@@ -220,6 +231,28 @@ class TimingStation(QWidget):
             f"{self.rounds.value()} shuffled rounds "
             f"of {len(ids)} contenders{' on each excerpt' if times > 1 else ''}){took}."
         )
+
+    def _choose_how(self) -> None:
+        until, decides = self.how.currentData()
+        conduct = self.model.evidence.facts.conduct
+        self.model.set_conduct(replace(conduct, until_decided=until, decides=decides or conduct.decides))
+
+    def _show_back(self) -> None:
+        """What can be done about a contender that is not timed any more."""
+        s, last = self.model.summary, {d.contender_id: d for d in self.model.evidence.decisions}
+        kept = s is not None and s.contender.id in last and last[s.contender.id].kind == KEPT
+        self.back.setVisible(kept or bool(s and s.left_out))
+        self.back.setText("Leave it out again" if kept else "Bring back")
+        self.back.setToolTip(
+            "It is timed in further rounds because you asked for it"
+            if kept
+            else f"Time it in further rounds all the same. {s.left_out if s else ''}"
+        )
+
+    def _bring_back(self) -> None:
+        s = self.model.summary
+        if s:
+            self.model.keep_timing(s.contender.id, bool(s.left_out))
 
     def show_findings(self, found: list[Finding]) -> None:
         """Say what could spoil this timing, read just before it."""

@@ -33,6 +33,7 @@ from ovrik.report.words import (
 )
 from ovrik.study.limits import Limits
 from ovrik.work.evidence import Evidence, Summary
+from ovrik.work.rivals import left_words
 
 LIMITS = (
     ("vmaf_mean", "VMAF mean at least", 0.0, 100.0, 93.0),
@@ -264,8 +265,19 @@ def _rates(s: Summary, e: Evidence) -> str:
     return rates_words(s.usual_s, e.facts.excerpt.frames, float(e.programme.rate))
 
 
+OK = {"choice": "✓ choice", "tie": "✓ ties", "slower": "✓ slower", "unsure": "✓ open"}
+
+
+def _standing(s: Summary) -> str:
+    """How a contender stands against the choice, and why it is not timed any more."""
+    if s.gain is None or not s.standing:
+        return ""
+    most = "the choice" if s.standing == "choice" else left_words(s.gain, "the choice")
+    return f"{most} (95 %, all together)" + (f"; left out: {s.left_out}" if s.left_out else "")
+
+
 def _cells(s: Summary, e: Evidence) -> list[Cell]:
-    won = s.contender.label in e.verdict.labels
+    won = s.standing in ("choice", "tie")
     state = state_words(s)
     why = "; ".join(s.reasons)
     return [
@@ -292,8 +304,8 @@ def _cells(s: Summary, e: Evidence) -> list[Cell]:
             right=True,
         ),
         Cell(
-            "✓ yes" if s.acceptable else "✕ no" if s.counted and why else state,
-            why,
+            OK[s.standing] if s.acceptable and s.standing else "✕ no" if s.counted and why else state,
+            why or _standing(s),
             "act" if won else "trouble" if why else "",
         ),
     ]

@@ -1,0 +1,37 @@
+"""How long to time: until something is decided, or for so many rounds; and what that will take."""
+
+from ovrik.analysis.time_words import seconds_words
+from ovrik.desk.model import DeskModel
+from ovrik.study.conduct import BASELINE, CHOICE, DECIDES, Conduct
+from ovrik.work.rivals import rest_words
+
+UNTIL = (
+    ("until the choice is decided", (True, CHOICE)),
+    ("until all comparisons with the baseline are decided", (True, BASELINE)),
+    ("for", (False, "")),
+)
+"""How long to time: in words, and what of the study's conduct says so."""
+
+
+def how(conduct: Conduct) -> int:
+    """The place in `UNTIL` of what a conduct says."""
+    return 2 if not conduct.until_decided else DECIDES.index(conduct.decides)
+
+
+def until_words(model: DeskModel, round_s: float | None) -> str:
+    """What deciding takes: known from the times on file, or from what a round takes."""
+    conduct, found = model.evidence.facts.conduct, model.rivals
+    if conduct.decides != CHOICE:
+        return f"Rounds are added until every comparison with the baseline is decided: at most {conduct.most_rounds}."
+    if found is None or (found.contest.best is None and not found.ids):
+        return (
+            f"First every contender once, then only what can still win: at most {conduct.most_rounds} rounds."
+        )
+    if not found.ids:
+        return "The choice is decided: no more machine time is needed."
+    if found.rounds >= conduct.most_rounds:
+        return f"{len(found.open)} could still win, and the limit of {conduct.most_rounds} rounds is reached."
+    if model.ahead is None:
+        took = f" (about {seconds_words(round_s)} a round)" if round_s else ""
+        return f"First every contender once{took}, then only what can still win: at most {conduct.most_rounds} rounds."
+    return f"{rest_words(len(found.open), model.ahead)}."

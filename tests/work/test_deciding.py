@@ -1,0 +1,186 @@
+"""Rounds until the choice is decided: outputs first, then only what can still win, each decision on file."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from added_runs import BUILD, add_run
+from calm import CALM
+from ovrik.machine.noise_seen import NoiseSeen, noise_file, noise_seen, remember_noise
+from ovrik.quality.reference_key import reference_key
+from ovrik.store.records import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision, ScoreRecord
+from ovrik.store.study import Study
+from ovrik.study.contender import Contender
+from ovrik.study.delivery import delivery
+from ovrik.study.excerpt import Excerpt, whole
+from ovrik.study.footage import Footage
+from ovrik.study.limits import Limits
+from ovrik.study.programme import of_clip
+from ovrik.study.recipe import recipe
+from ovrik.work.deciding import time_until_chosen
+from ovrik.work.evidence import gather
+from ovrik.work.noise import assume_noise
+from ovrik.work.rivals import changes, left_words, plan_of, rest_words, rivals
+from ovrik.work.warm_up import needing_warm_up, slow_at_first
+
+FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
+BIG = recipe("libx264", "ultrafast", 1)
+
+
+@pytest.fixture
+def three(tmp_path: Path, footage: Footage) -> Study:
+    """A slow one, a fast one, and one whose output is too big; nothing timed."""
+    study = Study.create(tmp_path / "s.ovrik", "Choice", of_clip(footage), whole(of_clip(footage)), warmup=1)
+    study.set_conduct(replace(CALM, until_decided=True, most_rounds=6))
+    study.add_contenders([Contender("bundled", r) for r in (SLOW, FAST, BIG)])
+    study.set_limits(Limits(megabytes_per_minute=60))
+    return study
+
+
+def judge(study: Study, faults: dict[int, tuple[str, ...]]) -> None:
+    """Every output that `add_run` made counts as checked."""
+    for c in study.contenders():
+        wanted = delivery(study.programme(), study.facts().excerpt, c.recipe)
+        key = reference_key(study.programme(), study.facts().excerpt, wanted)
+        study.keep_score(ScoreRecord(0, c.id, "ff", key, faults.get(c.id, ()), "", {}), BUILD)
+
+
+def decide_now(study: Study) -> None:
+    """What a look after a round does."""
+    evidence = gather(study)
+    study.keep_decisions(
+        changes(evidence, rivals(evidence, [1, 2, 3])), evidence.programme, evidence.facts.excerpt
+    )
+
+
+def test_a_choice_is_decided_from_nothing(three: Study) -> None:
+    assert time_until_chosen(three, [1, 2, 3])
+    evidence = gather(three)
+    slow, fast, big = evidence.summaries
+    assert evidence.verdict.decided
+    assert evidence.verdict.labels == (fast.contender.label,)
+    assert not [r for r in three.runs() if r.warmup], "software needs no warm-up"
+    assert all(s.judged for s in evidence.summaries)
+    assert big.reasons
+    assert len(big.runs) == 1
+    assert "over the ceiling" in big.left_out
+    assert [d.kind for d in evidence.decisions if d.contender_id == big.contender.id] == [SET_ASIDE]
+    assert len(slow.runs) <= len(fast.runs)
+    before = len(three.runs())
+    assert time_until_chosen(three, [1, 2, 3])
+    assert len(three.runs()) == before, "once decided, nothing more is timed"
+
+
+def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPatch) -> None:
+    three.set_conduct(replace(three.facts().conduct, most_rounds=2))
+    three.add_contender(Contender("bundled", FAST, "again", True))
+    three.set_tie_band(0.0)
+    assert time_until_chosen(three, [2, 4])
+    evidence = gather(three)
+    assert not evidence.verdict.decided
+    assert {len({r.round for r in three.runs(i)}) for i in (2, 4)} == {2}
+    assert time_until_chosen(three, [2, 4])
+    assert max(len({r.round for r in three.runs(i)}) for i in (2, 4)) == 2
+
+
+def test_a_stop_ends_it_and_keeps_what_is_finished(three: Study) -> None:
+    asked: list[int] = []
+
+    def stop() -> bool:
+        asked.append(1)
+        return any(r.state == "done" for r in three.runs())
+
+    assert not time_until_chosen(three, [1, 2, 3], should_stop=stop)
+    assert {r.state for r in three.runs()} == {"done"}
+    assert len(three.runs()) == 1
+
+
+def test_who_can_not_win_is_left_out_with_the_bound_and_comes_back(three: Study) -> None:
+    for contender, seconds in ((1, 4.0), (2, 2.0), (3, 2.1)):
+        add_run(three, contender, 1, seconds)
+    judge(three, {})
+    three.set_limits(Limits())
+    now = rivals(gather(three), [1, 2, 3])
+    assert (now.ids, now.open, now.rounds) == ((2, 3), (3,), 1)
+    decide_now(three)
+    [made] = gather(three).decisions
+    assert (made.contender_id, made.kind, made.round) == (1, LEFT_OUT, 1)
+    assert made.gain == pytest.approx(gather(three).of(1).gain)  # type: ignore[union-attr]
+    assert made.gain is not None
+    assert made.gain < 0
+    assert made.reason == left_words(made.gain, gather(three).of(2).contender.label)  # type: ignore[union-attr]
+    for number, seconds in ((2, 5.0), (3, 3.0)):
+        add_run(three, 2, number, seconds)
+        add_run(three, 3, number, 8.0 - seconds)
+    decide_now(three)
+    assert [d.kind for d in gather(three).decisions if d.contender_id == 1] == [LEFT_OUT, BACK]
+    assert not gather(three).of(1).left_out  # type: ignore[union-attr]
+
+
+def test_what_is_not_acceptable_is_timed_only_on_wish(three: Study) -> None:
+    for contender, seconds in ((1, 2.2), (2, 2.0), (3, 1.9)):
+        add_run(three, contender, 1, seconds)
+    judge(three, {3: ("its audio is missing",)})
+    three.set_limits(Limits())
+    assert rivals(gather(three), [1, 2, 3]).ids == (1, 2)
+    three.set_conduct(replace(three.facts().conduct, set_aside=False))
+    assert rivals(gather(three), [1, 2, 3]).ids == (1, 2, 3)
+    three.set_conduct(replace(three.facts().conduct, set_aside=True))
+    kept = Decision(3, 1, KEPT, None, "brought back by hand")
+    three.keep_decisions([kept], three.programme(), three.facts().excerpt)
+    assert rivals(gather(three), [1, 2, 3]).ids == (1, 2, 3)
+    assert rivals(gather(three), [1, 2]).ids == (1, 2)
+    decide_now(three)
+    assert [d.kind for d in gather(three).decisions] == [KEPT], "what the user keeps is not set aside again"
+
+
+def test_decisions_belong_to_an_excerpt_and_survive_opening(three: Study) -> None:
+    three.keep_decisions([Decision(1, 2, LEFT_OUT, -0.1, "slower")], three.programme(), three.facts().excerpt)
+    again = Study.open(three.path)
+    [found] = again.decisions(three.programme().checksum, three.facts().excerpt)
+    assert (found.contender_id, found.round, found.kind, found.gain) == (1, 2, LEFT_OUT, -0.1)
+    assert found.made_utc
+    assert again.decisions(three.programme().checksum, Excerpt(1, 2)) == []
+    again.close()
+
+
+def test_the_plan_for_the_rest_stands_between_its_ends(three: Study) -> None:
+    for contender, seconds in ((1, 2.1), (2, 2.0), (3, 2.05)):
+        add_run(three, contender, 1, seconds)
+    now = rivals(gather(three), [1, 2, 3])
+    plan = plan_of(gather(three), now)
+    assert plan is not None
+    assert 0 < plan.runs_low <= plan.runs <= plan.runs_high <= 3 * 5
+    assert 2 * plan.runs_low <= plan.seconds_high
+    assert plan.undecided > 0.1
+    words = rest_words(len(now.open), plan)
+    assert words.startswith("2 could still win; about ")
+    assert "reach the limit of rounds undecided" in words
+    assert plan_of(gather(three), replace(now, ids=())) is None
+
+
+def test_devices_and_what_was_slow_at_first_are_warmed_up(three: Study) -> None:
+    three.add_contender(Contender("bundled", FAST, treat="opencl"))
+    three.add_contender(Contender("standin-one", FAST))
+    assert needing_warm_up(three, [1, 2, 3, 4, 5]) == {4, 5}
+    for number, seconds in ((1, 2.5), (2, 2.0), (3, 2.1)):
+        add_run(three, 2, number, seconds)
+    assert needing_warm_up(three, [1, 2, 3]) == {2}
+    assert not slow_at_first([r for r in three.runs(2) if r.round > 1])
+    three.set_conduct(replace(three.facts().conduct, warm_all=True))
+    assert needing_warm_up(three, [1, 2, 3]) == {1, 2, 3}
+
+
+def test_earlier_studies_on_this_machine_are_the_prior_until_something_counts(three: Study) -> None:
+    remember_noise(NoiseSeen("an earlier one", 0.05, 30.0))
+    remember_noise(NoiseSeen("too little", 0.5, 3.0))
+    assert [n.study for n in noise_seen()] == ["an earlier one"]
+    assume_noise(three)
+    assert (three.facts().conduct.noise, three.facts().conduct.noise_runs) == (pytest.approx(0.05), 30)
+    add_run(three, 1, 1, 4.0)
+    remember_noise(NoiseSeen("another", 0.01, 300.0))
+    assume_noise(three)
+    assert three.facts().conduct.noise == pytest.approx(0.05), "the study says the same tomorrow"
+    noise_file().write_text("[{")
+    assert noise_seen() == []
