@@ -125,7 +125,7 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
     form.cache.activated.emit(form.cache.currentIndex())
     retype(qtbot, form.nice, "7")
     retype(qtbot, form.cores, "0, 99")
-    pick(qtbot, window.stations["timing"].how, "until all comparisons with the baseline are decided")
+    pick(qtbot, window.stations["timing"].how, "until all comparisons are decided")
     retype(qtbot, form.most_rounds, "9")
     kept = Study.open(window.model.study.path).facts().conduct
     assert (kept.cache, kept.nice, kept.cores, kept.until_decided, kept.most_rounds) == (
@@ -146,7 +146,7 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
     kept = Study.open(window.model.study.path).facts().conduct
     assert (kept.decides, kept.set_aside, kept.most_rounds) == (CHOICE, False, 9)
     assert "First every contender once" in window.stations["timing"].doing.text()
-    pick(qtbot, window.stations["timing"].how, "for")
+    pick(qtbot, window.stations["timing"].how, "for a number of rounds")
     assert not Study.open(window.model.study.path).facts().conduct.until_decided
     assert window.stations["timing"].rounds.isVisible()
 

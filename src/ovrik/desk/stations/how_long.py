@@ -7,8 +7,8 @@ from ovrik.work.rivals import rest_words
 
 UNTIL = (
     ("until the choice is decided", (True, CHOICE)),
-    ("until all comparisons with the baseline are decided", (True, BASELINE)),
-    ("for", (False, "")),
+    ("until all comparisons are decided", (True, BASELINE)),
+    ("for a number of rounds", (False, "")),
 )
 """How long to time: in words, and what of the study's conduct says so."""
 

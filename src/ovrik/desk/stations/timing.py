@@ -97,7 +97,7 @@ class TimingStation(QWidget):
 
     def _controls(self) -> QWidget:
         frame, column = sheet()
-        self.more = label("more rounds")
+        self.more = label("more")
         parts = (label("Time"), self.who, self.how, together(self.rounds, self.more))
         column.addLayout(
             Flow(8).add(*parts, self.every_excerpt, self.score, None, together(self.stop, self.start))
@@ -216,6 +216,8 @@ class TimingStation(QWidget):
         self.how.setCurrentIndex(how(conduct))
         for part in (self.rounds, self.more):
             part.setVisible(not conduct.until_decided)
+        # To decide the choice every output is checked as soon as it is there.
+        self.score.setVisible(how(conduct) != 0)
         self._show_back()
         if conduct.until_decided:
             self.figure.setText(f"{counted} counted runs on file")

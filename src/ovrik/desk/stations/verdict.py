@@ -40,7 +40,7 @@ LIMITS = (
     ("vmaf_p5", "VMAF 5 % at least", 0.0, 100.0, 85.0),
     ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0),
 )
-HEADINGS = ("Contender", "Time, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF", "OK")
+HEADINGS = ("Contender", "Time, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF", "Verdict")
 INTERVALS, MOST_LINES = 2, 3
 
 
