@@ -15,6 +15,7 @@ from bench import (
     sensors_cost,
     start_up,
     timeline_speed,
+    verdict_power,
     wall_cost,
 )
 
@@ -133,6 +134,28 @@ def fuzz() -> list[Claim]:
     return [Claim("properties that did not hold in ten minutes of fuzzing", fuzz_longer.failures(), 0, "")]
 
 
+def verdict() -> list[Claim]:
+    """What a verdict costs and how often it is wrong, simulated."""
+    took, rows = 1000 * verdict_power.seconds_of_200(), verdict_power.found(400)
+    out = [Claim("verdict and all intervals of 200 contenders with 20 runs each", took, 50, "ms")]
+    for row in rows:
+        name = row.cell.name
+        if row.cell.goal:
+            median, ninth = row.cost
+            out.append(Claim(f"{name}: rounds' worth to the decision, median", median, row.cell.goal[0], ""))
+            out.append(Claim(f"{name}: the same, 90th percentile", ninth, row.cell.goal[1], ""))
+            out.append(
+                Claim(f"{name}: plans that did not hold what came", 100 - row.share("planned"), 10, "%")
+            )
+        if "equal" in name:
+            out.append(Claim(f"{name}: one called slower than the choice", row.share("called"), 5, "%"))
+    worst = max(rows, key=lambda r: r.share("wrong"))
+    out.append(Claim(f"wrong choices where they are most ({worst.cell.name})", worst.share("wrong"), 5, "%"))
+    off = max(rows, key=lambda r: r.missed[0])
+    out.append(Claim(f"intervals that miss where they do most ({off.cell.name})", off.missed[0], 7, "%"))
+    return out
+
+
 BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "hyperfine": hyperfine,
     "load": load,
@@ -142,6 +165,7 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "grid": grid,
     "timeline": timeline,
     "runs": runs,
+    "verdict": verdict,
     "wall": wall,
     "kill": kill,
     "fuzz": fuzz,

@@ -1,18 +1,28 @@
 """What a verdict costs and how often it is wrong, on simulated line-ups, by the code that decides real ones."""
 
 import sys
+import time
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ovrik.analysis.ahead import Ahead, ahead, position
-from ovrik.analysis.best import against
+from ovrik.analysis.best import against, best_of
 from ovrik.analysis.contest import contest
 from ovrik.analysis.joint import Joint, Times, joint
 from ovrik.analysis.noise import STATED, Prior
 from ovrik.analysis.ratio import Ratio
 
+BEFORE = {
+    "6, 3 % apart": "20 and more",
+    "12, 3 % apart": "20 and more",
+    "30, 3 % apart": "20 and more",
+    "6, 8 % apart": "8 to 14",
+    "12, 8 % apart": "8 to 14",
+    "30, 8 % apart": "8 to 14",
+}
+"""Rounds' worth that comparisons with the baseline took to name one or a tie."""
 BAND, MOST_ROUNDS, BLOCK = 0.02, 20, 0.03
 
 
@@ -37,15 +47,16 @@ class Cell:
 class Outcome:
     """One simulated study. Fields: `cost` in rounds' worth of everybody; `undecided`; `wrong`, the choice is more
     than the band slower than the truly fastest; `called`, somebody truly equal was called slower than the choice;
-    `baseline_off`, an interval against the baseline misses; `choice_off`, one against the choice does; `bound_off`,
-    the bound on what a rival could gain is too low; `planned`, whether the plan after the first round held the
-    rest's cost."""
+    `baseline_missed` of `baseline_shown` intervals against the baseline miss; `choice_off`, one against the choice
+    does; `bound_off`, the bound on what a rival could gain is too low; `planned`, whether the plan after the first
+    round held the rest's cost."""
 
     cost: float
     undecided: bool
     wrong: bool
     called: bool
-    baseline_off: bool
+    baseline_missed: int
+    baseline_shown: int
     choice_off: bool
     bound_off: bool
     planned: bool | None
@@ -120,14 +131,16 @@ def study(cell: Cell, draw: np.random.Generator, plan: bool) -> Outcome:
             break
     assert now.best is not None
     truth, best = cell.logs, now.best
+    versus = against(found, base, np.flatnonzero(able), MOST_ROUNDS)
     fastest = truth[able].min()
     return Outcome(
         cost / float(np.exp(truth).sum()),
         bool(timed),
         not timed and bool(truth[best.choice] - fastest > np.log1p(BAND)),
         any(r is not None and r.high < 1 and truth[n] <= truth[best.choice] for n, r in _high(best.ratios)),
-        _missed(against(found, base, np.flatnonzero(able), MOST_ROUNDS).items(), truth, base),
-        _missed(enumerate(best.ratios), truth, best.choice),
+        _missed(versus.items(), truth, base),
+        len(versus),
+        bool(_missed(enumerate(best.ratios), truth, best.choice)),
         bool(truth[best.choice] - fastest > np.log1p(best.gain) + 1e-12),
         None if planned is None else planned.seconds_low <= cost - at_plan <= planned.seconds_high,
     )
@@ -137,8 +150,8 @@ def _high(ratios: tuple[Ratio | None, ...]) -> Iterator[tuple[int, Ratio]]:
     return ((n, r) for n, r in enumerate(ratios) if r is not None and r.high is not None)
 
 
-def _missed(ratios: Iterable[tuple[int, Ratio | None]], truth: np.ndarray, base: int) -> bool:
-    return any(
+def _missed(ratios: Iterable[tuple[int, Ratio | None]], truth: np.ndarray, base: int) -> int:
+    return sum(
         r is not None and not r.low <= float(np.exp(truth[base] - truth[row])) <= r.high for row, r in ratios
     )
 
@@ -147,28 +160,74 @@ def _plan(found: Joint, able: np.ndarray, timed: tuple[int, ...], base: int) -> 
     return ahead(position(found, able, base if base in timed else None, BAND, 1, MOST_ROUNDS))
 
 
-def main(studies: int = 400) -> None:
-    """Print a line for each kind of line-up."""
-    print(
-        f"{'line-up':42}{'rounds’ worth':>16}{'goal':>12}  undecided  wrong  called  baseline  choice  bound  plan"
-    )
+@dataclass(frozen=True)
+class Found:
+    """What a kind of line-up came to. Fields: `cell`; `outcomes`, one for each study."""
+
+    cell: Cell
+    outcomes: tuple[Outcome, ...]
+
+    @property
+    def cost(self) -> tuple[float, float]:
+        """Machine time in rounds' worth of everybody: median and 90th percentile."""
+        costs = [o.cost for o in self.outcomes]
+        return float(np.median(costs)), float(np.quantile(costs, 0.9))
+
+    def share(self, name: str) -> float:
+        """Per cent of the studies in which something was so; NaN where it was not asked."""
+        values = [getattr(o, name) for o in self.outcomes if getattr(o, name) is not None]
+        return 100 * float(np.mean(values)) if values else float("nan")
+
+    @property
+    def missed(self) -> tuple[float, float]:
+        """Per cent of single intervals against the baseline that miss, and of studies in which any does."""
+        shown = sum(o.baseline_shown for o in self.outcomes)
+        missed = sum(o.baseline_missed for o in self.outcomes)
+        return 100 * missed / max(shown, 1), 100 * float(
+            np.mean([o.baseline_missed > 0 for o in self.outcomes])
+        )
+
+    def row(self) -> str:
+        """A row of the table in docs/method.md."""
+        goal = f"{self.cell.goal[0]:g} ({self.cell.goal[1]:g})" if self.cell.goal else ""
+        plan = f"{self.share('planned'):.0f} %" if self.cell.goal else ""
+        shares = (f"{self.share(n):.1f} %" for n in ("undecided", "wrong", "called"))
+        rest = (f"{self.missed[0]:.1f}, {self.missed[1]:.1f} %", f"{self.share('bound_off'):.1f} %", plan)
+        cost = f"{self.cost[0]:.2f} ({self.cost[1]:.2f})"
+        cells = (self.cell.name, cost, goal, BEFORE.get(self.cell.name, ""), *shares, *rest)
+        return f"| {' | '.join(cells)} |"
+
+
+def found(studies: int, say: Callable[[str], None] = print) -> list[Found]:
+    """Simulate every kind of line-up, and say its row."""
+    say("| line-up | machine time | goal | before | undecided | wrong | called | miss | bound | plan |")
+    say("|---|---|---|---|---|---|---|---|---|---|")
+    out = []
     for cell in cells():
         draw = np.random.default_rng(12)
-        got = [study(cell, draw, plan=cell.goal is not None) for _ in range(studies)]
-        cost = np.array([o.cost for o in got])
+        out.append(Found(cell, tuple(study(cell, draw, cell.goal is not None) for _ in range(studies))))
+        say(out[-1].row())
+    return out
 
-        def share(name: str, got: list[Outcome] = got) -> str:
-            values = [getattr(o, name) for o in got if getattr(o, name) is not None]
-            return f"{100 * np.mean(values):.1f} %" if values else "–"
 
-        goal = f"{cell.goal[0]:g} ({cell.goal[1]:g})" if cell.goal else ""
-        print(
-            f"{cell.name:42}{f'{np.median(cost):.2f} ({np.quantile(cost, 0.9):.2f})':>16}{goal:>12}"
-            f"{share('undecided'):>11}{share('wrong'):>7}{share('called'):>8}{share('baseline_off'):>10}"
-            f"{share('choice_off'):>8}{share('bound_off'):>7}{share('planned'):>8}",
-            flush=True,
-        )
+def seconds_of_200() -> float:
+    """Verdict and all intervals of 200 contenders with 20 runs each, best of five."""
+    draw, k = np.random.default_rng(1), 200
+    logs = (
+        np.linspace(0, 2, k)[:, None]
+        + draw.normal(0, BLOCK, MOST_ROUNDS)
+        + draw.normal(0, 0.03, (k, MOST_ROUNDS))
+    )
+    times = [Times(tuple(range(MOST_ROUNDS)), tuple(np.exp(row))) for row in logs]
+    took = []
+    for _ in range(5):
+        began = time.perf_counter()
+        at_once = joint(times)
+        best_of(at_once, np.ones(k, bool), BAND, MOST_ROUNDS)
+        against(at_once, 0, np.arange(k), MOST_ROUNDS)
+        took.append(time.perf_counter() - began)
+    return min(took)
 
 
 if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 400)
+    found(int(sys.argv[1]) if len(sys.argv) > 1 else 400)

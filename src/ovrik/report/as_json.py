@@ -13,6 +13,7 @@ from ovrik.work.evidence import Evidence, Summary
 
 def verdict_json(evidence: Evidence) -> dict[str, Any]:
     """What `ovrik verdict --json` prints."""
+    labels = {s.contender.id: s.contender.label for s in evidence.summaries}
     return {
         "study": evidence.facts.title,
         "programme": _programme(evidence.programme),
@@ -23,6 +24,8 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
         "limits": vars(evidence.facts.limits),
         "tie_band": evidence.facts.tie_band,
         "machine_differences": list(evidence.machines),
+        "noise": _noise(evidence),
+        "decisions": [{**vars(d), "label": labels.get(d.contender_id, "")} for d in evidence.decisions],
         "comparisons_together": evidence.comparisons,
         "looks": evidence.facts.conduct.looks,
         "order_effects": [{"with": o.name, **vars(o.trend), "clear": o.trend.clear} for o in evidence.order],
@@ -30,6 +33,7 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
         "contenders": [
             {
                 **_contender(s),
+                "noise": _own_noise(evidence, s),
                 "loses": list(recipe_losses(evidence.programme, s.contender.recipe)),
                 "other_forms": list(s.other_forms),
             }
@@ -43,6 +47,24 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
             "sentence": evidence.verdict.sentence,
         },
     }
+
+
+def _noise(evidence: Evidence) -> dict[str, Any]:
+    noise, conduct = evidence.times.found.noise, evidence.facts.conduct
+    return {
+        "assumed": conduct.noise,
+        "assumed_runs": conduct.noise_runs,
+        "common": noise.common**0.5,
+        "freedom": noise.total,
+        "alike": noise.alike,
+    }
+
+
+def _own_noise(evidence: Evidence, s: Summary) -> dict[str, float] | None:
+    if not s.times:
+        return None
+    noise, row = evidence.times.found.noise, evidence.times.rows[s.contender.id]
+    return {"spread": float(noise.variances[row]) ** 0.5, "freedom": float(noise.freedoms[row])}
 
 
 def _contender(s: Summary) -> dict[str, Any]:
