@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses
+from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses, near
 from ovrik.analysis.joint import Times, joint
 from ovrik.analysis.noise import Prior
 from ovrik.analysis.verdict import Entrant, Verdict
@@ -132,6 +132,20 @@ def test_an_unchecked_faster_one_is_not_taken_for_acceptable() -> None:
 def test_limits(found: Measured, words: list[str]) -> None:
     assert misses(Limits(93, 85, 60), found) == words
     assert misses(Limits(), found) == []
+
+
+@pytest.mark.parametrize(
+    ("found", "words"),
+    [
+        (Measured(92.6, 90.0, 10.0), ["mean VMAF 92.6, floor 93"]),
+        (Measured(93.4, 85.6, 61.1), ["mean VMAF 93.4, floor 93", "61.1 MB a minute, ceiling 60"]),
+        (Measured(95.0, 84.4, 58.9), ["58.9 MB a minute, ceiling 60"]),
+        (Measured(None, None, None), []),
+    ],
+)
+def test_limits_that_are_close_to_deciding(found: Measured, words: list[str]) -> None:
+    assert near(Limits(93, 85, 60), found) == words
+    assert near(Limits(), found) == []
 
 
 def test_size_a_minute() -> None:

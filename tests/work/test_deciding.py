@@ -7,8 +7,10 @@ import pytest
 
 from added_runs import BUILD, add_run
 from calm import CALM
+from ovrik.export.order import PlannedRun
 from ovrik.machine.noise_seen import NoiseSeen, noise_file, noise_seen, remember_noise
 from ovrik.quality.reference_key import reference_key
+from ovrik.report.as_text import verdict_text
 from ovrik.store.records import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
@@ -18,6 +20,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.limits import Limits
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
+from ovrik.work import deciding
 from ovrik.work.deciding import time_until_chosen
 from ovrik.work.evidence import gather
 from ovrik.work.noise import assume_noise
@@ -74,14 +77,22 @@ def test_a_choice_is_decided_from_nothing(three: Study) -> None:
 
 def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPatch) -> None:
     three.set_conduct(replace(three.facts().conduct, most_rounds=2))
-    three.add_contender(Contender("bundled", FAST, "again", True))
-    three.set_tie_band(0.0)
-    assert time_until_chosen(three, [2, 4])
-    evidence = gather(three)
-    assert not evidence.verdict.decided
-    assert {len({r.round for r in three.runs(i)}) for i in (2, 4)} == {2}
-    assert time_until_chosen(three, [2, 4])
-    assert max(len({r.round for r in three.runs(i)}) for i in (2, 4)) == 2
+    three.set_limits(Limits())
+
+    def timed(study: Study, todo: list[PlannedRun], *_rest: object) -> bool:
+        for planned in todo:
+            add_run(study, planned.contender, planned.round, 2.0 + planned.contender / 100)
+        judge(study, {})
+        return True
+
+    monkeypatch.setattr(deciding, "time_all", timed)
+    monkeypatch.setattr(deciding, "score_all", lambda *_given: 0)
+    for _again in range(2):
+        assert time_until_chosen(three, [1, 2, 3])
+        evidence = gather(three)
+        assert not evidence.verdict.decided
+        assert evidence.verdict.labels[0] == evidence.summaries[0].contender.label
+        assert {s.rounds for s in evidence.summaries} == {2}
 
 
 def test_a_stop_ends_it_and_keeps_what_is_finished(three: Study) -> None:
@@ -184,3 +195,21 @@ def test_earlier_studies_on_this_machine_are_the_prior_until_something_counts(th
     assert three.facts().conduct.noise == pytest.approx(0.05), "the study says the same tomorrow"
     noise_file().write_text("[{")
     assert noise_seen() == []
+
+
+def test_what_rests_on_an_assumption_or_on_a_limit_says_so(three: Study) -> None:
+    for contender, seconds in ((1, 4.0), (2, 2.0), (3, 1.9)):
+        add_run(three, contender, 1, seconds)
+    judge(three, {})
+    size = gather(three).of(3).mb_per_minute or 0.0  # type: ignore[union-attr]
+    three.set_limits(Limits(megabytes_per_minute=round(size * 0.99, 2)))
+    text = verdict_text(gather(three))
+    assert "Few runs so far: their spread is taken to be 3.0 %, to be cautious." in text
+    assert "Close to a limit: " in text
+    three.set_limits(Limits(megabytes_per_minute=size * 2))
+    for number in range(2, 9):
+        for contender, seconds in ((1, 4.0), (2, 2.0), (3, 1.9)):
+            add_run(three, contender, number, seconds)
+    text = verdict_text(gather(three))
+    assert "Few runs" not in text
+    assert "Close to a limit" not in text

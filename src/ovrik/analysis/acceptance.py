@@ -30,6 +30,22 @@ def misses(limits: Limits, found: Measured) -> list[str]:
     return out
 
 
+NEAR_VMAF, NEAR_SHARE = 0.5, 0.02
+
+
+def near(limits: Limits, found: Measured) -> list[str]:
+    """Each limit, kept or missed, that is within half a point of VMAF or 2 % of the size: there the limit decides."""
+    out = []
+    for name, words in FLOORS:
+        floor, value = getattr(limits, name), getattr(found, name)
+        if floor is not None and value is not None and abs(value - floor) <= NEAR_VMAF:
+            out.append(f"{words} {value:.1f}, floor {floor:g}")
+    ceiling, size = limits.megabytes_per_minute, found.megabytes_per_minute
+    if ceiling is not None and size is not None and abs(size / ceiling - 1) <= NEAR_SHARE:
+        out.append(f"{size:.1f} MB a minute, ceiling {ceiling:g}")
+    return out
+
+
 def megabytes_per_minute(size_bytes: int, duration_s: float) -> float:
     """Size of an output in 10^6 bytes for each minute of programme."""
     return size_bytes / 1e6 / (duration_s / 60)

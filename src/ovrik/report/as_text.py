@@ -5,6 +5,8 @@ from collections.abc import Sequence
 
 from ovrik.report.words import (
     answer_words,
+    assumed_words,
+    near_words,
     number,
     payoff_words,
     ratio_words,
@@ -42,6 +44,7 @@ def verdict_text(evidence: Evidence) -> str:
     ]
     lines += [f"  {s.contender.label}: {payoff_words(s.payoff)}" for s in ranked if s.payoff]
     lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
+    lines += [f"  {words}" for words in (assumed_words(evidence), near_words(evidence)) if words]
     lines += [f"  Note: {words}." for words in losses_of(evidence)]
     if evidence.order:
         lines.append(f"  Times changed: {'; '.join(o.words for o in evidence.order)}.")

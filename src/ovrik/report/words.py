@@ -4,7 +4,7 @@ from ovrik.analysis.payoff import Payoff
 from ovrik.analysis.ratio import Ratio
 from ovrik.analysis.time_words import seconds_words
 from ovrik.work.estimate import Estimate
-from ovrik.work.evidence import Summary
+from ovrik.work.evidence import Evidence, Summary
 
 ANSWERS = {
     "baseline": "baseline",
@@ -14,6 +14,8 @@ ANSWERS = {
     "unsure": "can't tell yet",
 }
 NONE = "–"
+ENOUGH_FREEDOM = 10
+"""From so many degrees of freedom on a study's own runs say how much they spread."""
 WIDE = 2.0
 """Past so many times the value the upper end of an interval says nothing."""
 
@@ -91,6 +93,24 @@ def together_words(comparisons: int, looks: int) -> str:
     paid = f", and for looking after each of up to {looks} rounds" if looks else ""
     among = f"for all {comparisons} comparisons together" if comparisons > 1 else "for the comparison"
     return f"Intervals hold at 95 % {among}{paid}."
+
+
+def assumed_words(evidence: Evidence) -> str:
+    """What the intervals take for the spread of runs while the study's own say little of it; "" after that."""
+    noise, conduct = evidence.times.found.noise, evidence.facts.conduct
+    if not evidence.times.found.counts.any() or noise.total >= ENOUGH_FREEDOM:
+        return ""
+    seen = (
+        f"as {conduct.noise_runs} earlier runs on this machine showed"
+        if conduct.noise_runs
+        else "to be cautious"
+    )
+    return f"Few runs so far: their spread is taken to be {100 * conduct.noise:.1f} %, {seen}."
+
+
+def near_words(evidence: Evidence) -> str:
+    """Where a limit is close to deciding; "" where none is."""
+    return f"Close to a limit: {', '.join(evidence.near_limits)}." if evidence.near_limits else ""
 
 
 def answer_words(summary: Summary) -> str:

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses
+from ovrik.analysis.acceptance import Measured, megabytes_per_minute, misses, near
 from ovrik.analysis.best import against
 from ovrik.analysis.payoff import Payoff, payoff
 from ovrik.analysis.pooling import Pooled, pooled
@@ -103,6 +103,12 @@ class Summary:
         return tuple(str(words) for words in text)
 
     @property
+    def measured(self) -> Measured:
+        """What limits ask for."""
+        vmaf = self.vmaf
+        return Measured(vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, self.mb_per_minute)
+
+    @property
     def conforms(self) -> bool | None:
         """Whether the output is what it should be; None while unchecked."""
         return None if self.score is None else not self.score.faults
@@ -160,6 +166,17 @@ class Evidence:
                 )
                 for s in self.summaries
             ),
+        )
+
+    @property
+    def near_limits(self) -> tuple[str, ...]:
+        """Where a limit is close to deciding: of the choice, and of what is no slower."""
+        choice = next((s for s in self.summaries if s.standing == "choice"), None)
+        longest = choice.usual_s if choice and choice.usual_s else float("inf")
+        return tuple(
+            f"{s.contender.label} ({'; '.join(found)})"
+            for s in self.summaries
+            if s.usual_s and s.usual_s <= longest and (found := near(self.facts.limits, s.measured))
         )
 
     @property

@@ -21,17 +21,18 @@ def how(conduct: Conduct) -> int:
 def until_words(model: DeskModel, round_s: float | None) -> str:
     """What deciding takes: known from the times on file, or from what a round takes."""
     conduct, found = model.evidence.facts.conduct, model.rivals
+    most = f"at most {conduct.most_rounds} rounds"
     if conduct.decides != CHOICE:
-        return f"Rounds are added until every comparison with the baseline is decided: at most {conduct.most_rounds}."
-    if found is None or (found.contest.best is None and not found.ids):
-        return (
-            f"First every contender once, then only what can still win: at most {conduct.most_rounds} rounds."
-        )
+        return f"Rounds are added until every comparison with the baseline is decided: {most}."
+    if found is None:
+        return f"First every contender once, then only what can still win: {most}."
+    if not found.ids and found.contest.best is None:
+        return "Nothing that was timed is acceptable: there is nothing left to time."
     if not found.ids:
         return "The choice is decided: no more machine time is needed."
     if found.rounds >= conduct.most_rounds:
         return f"{len(found.open)} could still win, and the limit of {conduct.most_rounds} rounds is reached."
     if model.ahead is None:
         took = f" (about {seconds_words(round_s)} a round)" if round_s else ""
-        return f"First every contender once{took}, then only what can still win: at most {conduct.most_rounds} rounds."
+        return f"First every contender once{took}, then only what can still win: {most}."
     return f"{rest_words(len(found.open), model.ahead)}."

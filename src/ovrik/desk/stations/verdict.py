@@ -19,6 +19,8 @@ from ovrik.desk.widgets.text import UpTo, label, sheet
 from ovrik.report.as_text import losses_of
 from ovrik.report.words import (
     answer_words,
+    assumed_words,
+    near_words,
     number,
     payoff_words,
     rates_words,
@@ -241,8 +243,9 @@ def _caveats(e: Evidence) -> str:
         said = "; ".join(e.machines[:3])
         out.append(
             f"Runs were made on machines, or states of one, that differ ({said}): "
-            "ratios pair runs of the same round, so they hold; medians do not."
+            "ratios compare within rounds, so they hold; the times themselves do not."
         )
+    out += [words for words in (near_words(e), assumed_words(e)) if words]
     out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
     mixed = [s for s in e.summaries if s.counted and s.apart.warning]
     if mixed:
