@@ -16,7 +16,7 @@ FEWEST = 10
 
 @dataclass(frozen=True)
 class NoiseSeen:
-    """Fields: `study`, which it was; `spread` of one run, a standard deviation of log times; `freedom`, degrees of
+    """Fields: `study`, a checksum that tells it from others; `spread` of one run, a standard deviation of log times; `freedom`, degrees of
     freedom that it rests on."""
 
     study: str

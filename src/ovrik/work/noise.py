@@ -1,5 +1,6 @@
 """The noise a study assumes before its own runs show it, and what its runs show for later ones."""
 
+import hashlib
 from dataclasses import replace
 
 from ovrik.analysis.noise import STATED, pooled_prior
@@ -34,4 +35,5 @@ def keep_noise(study: Study, evidence: Evidence) -> None:
 
 def name_of(study: Study) -> str:
     """What tells a study from others on this machine."""
-    return f"{study.facts().created_utc} {study.path.absolute()}"
+    place = f"{study.facts().created_utc} {study.path.absolute()}"
+    return hashlib.sha256(place.encode()).hexdigest()[:16]
