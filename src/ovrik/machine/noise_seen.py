@@ -16,8 +16,8 @@ FEWEST = 10
 
 @dataclass(frozen=True)
 class NoiseSeen:
-    """Fields: `study`, a checksum that tells it from others; `spread` of one run, a standard deviation of log times; `freedom`, degrees of
-    freedom that it rests on."""
+    """Fields: `study`, a checksum that tells it from others; `spread` of one run, a standard deviation of log times;
+    `freedom`, degrees of freedom that it rests on."""
 
     study: str
     spread: float
