@@ -1,0 +1,1 @@
+"""Exports of other programs: timed by watching the files that they write."""

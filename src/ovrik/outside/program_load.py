@@ -1,0 +1,93 @@
+"""What a program that exports uses of the processor, to date the beginning of work before its first byte."""
+
+import itertools
+import os
+import threading
+import time
+from collections import deque
+from collections.abc import Sequence
+from pathlib import Path
+
+SAMPLE_S = 0.1
+KEPT_S = 3600.0
+TICKS = os.sysconf("SC_CLK_TCK")
+IDLE_CORES = 0.2
+"""Under so many cores in use a program waits; a menu that is drawn uses less, an export more."""
+
+
+class ProgramLoad:
+    """Processor seconds of one program and what it starts, ten times a second."""
+
+    def __init__(self, pid: int) -> None:
+        self._pid = pid
+        self._samples: deque[tuple[float, float]] = deque(maxlen=int(KEPT_S / SAMPLE_S))
+        self._ended = threading.Event()
+        self._thread = threading.Thread(target=self._go, daemon=True)
+
+    def start(self) -> None:
+        """Begin."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End."""
+        self._ended.set()
+        self._thread.join(timeout=2)
+
+    def _go(self) -> None:
+        while not self._ended.wait(SAMPLE_S):
+            try:
+                self._samples.append((time.monotonic(), _used(self._pid)))
+            except OSError:
+                return
+
+    @property
+    def samples(self) -> list[tuple[float, float]]:
+        """Moments on the monotonic clock and processor seconds up to them."""
+        return list(self._samples)
+
+
+def _used(pid: int) -> float:
+    """Processor seconds of a process, of children that have ended, and of those that live. Raises OSError."""
+    return _own(pid) + sum(_of_child(child) for child in _children(pid))
+
+
+def _of_child(pid: int) -> float:
+    try:
+        return _used(pid)
+    except OSError:
+        return 0.0  # it ended this moment: from now on its parent has its seconds
+
+
+def _own(pid: int) -> float:
+    # A name may hold spaces and brackets: the fields come after the last one.
+    fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+    return sum(int(v) for v in fields[11:15]) / TICKS
+
+
+def _children(pid: int) -> list[int]:
+    found = []
+    for task in Path(f"/proc/{pid}/task").iterdir():
+        try:
+            found += [int(v) for v in (task / "children").read_text().split()]
+        except OSError:
+            continue
+    return found
+
+
+def onset(samples: Sequence[tuple[float, float]], first_byte_s: float) -> tuple[float, float] | None:
+    """When the work that led up to the first byte began, and how far off that may be: the end of the last pause
+    before it in which the program used less than `IDLE_CORES`. None when it was idle up to the first byte, or was
+    at work for as long as it was watched."""
+    steps = [
+        (a, b, (used_b - used_a) / (b - a))
+        for (a, used_a), (b, used_b) in itertools.pairwise(samples)
+        if b > a
+    ]
+    before = [s for s in steps if s[0] < first_byte_s]
+    if not before or before[-1][2] < IDLE_CORES:
+        return None
+    idle = [s for s in before if s[2] < IDLE_CORES]
+    if not idle:
+        return None
+    began, ended, _load = idle[-1]
+    return ended, (ended - began)

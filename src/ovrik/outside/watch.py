@@ -1,0 +1,210 @@
+"""A folder that is armed: exports of other programs are found in it, and timed."""
+
+import queue
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Protocol
+
+from ovrik.errors import OvrikError
+from ovrik.outside.folder import Looked, Reported, files_in, on_network
+from ovrik.outside.program_load import ProgramLoad, onset
+from ovrik.outside.sightings import Candidate, Sighting, Sightings
+from ovrik.outside.writers import writers
+
+SETTLE_S = 1.0
+"""So long nothing may happen to a file before it is taken to be done. Its time ends with the last thing that did."""
+GIVEN_UP_S = 30.0
+MEDIA = frozenset(
+    [
+        ".mp4",
+        ".m4v",
+        ".mov",
+        ".mkv",
+        ".webm",
+        ".mxf",
+        ".avi",
+        ".ts",
+        ".mts",
+        ".m2ts",
+        ".mpg",
+        ".mpeg",
+        ".wmv",
+        ".flv",
+        ".ogv",
+        ".dv",
+        ".gxf",
+    ]
+)
+FIRST_BYTE, LOAD, KEY, ARMED = "first byte", "the program's load", "start key", "armed"
+LEAST_LEAD_S = 0.15
+"""A start by load that lies less before the first byte is the same moment."""
+
+
+@dataclass(frozen=True)
+class OutsideTime:
+    """One export of another program.
+
+    Fields: `path` of its file; `wall_s`, from begin to end; `doubt_s`, how far off that may be either way;
+    `lead_s`, how much longer than `wall_s` it may have taken besides, for work before the first byte that nobody
+    saw; `began_by`, how its begin was found; `began_s`, `ended_s` on the monotonic clock; `bytes`; `names` that the
+    file had; `begun_again`, how often the program deleted it and began anew; `parts` that were joined into it;
+    `program`, the name of what wrote it, "" unknown.
+    """
+
+    path: Path
+    wall_s: float
+    doubt_s: float
+    lead_s: float
+    began_by: str
+    began_s: float
+    ended_s: float
+    bytes: int
+    names: tuple[str, ...]
+    begun_again: int
+    parts: int
+    program: str
+
+
+@dataclass(frozen=True)
+class Unfinished:
+    """A file that was written to and is no whole export. Fields: `path`; `reason`."""
+
+    path: Path
+    reason: str
+
+
+class Source(Protocol):
+    """Where sightings come from."""
+
+    def start(self) -> None:
+        """Begin."""
+
+    def stop(self) -> None:
+        """End."""
+
+
+@dataclass
+class Watch:
+    """Watches one folder until it is stopped.
+
+    Fields: `folder`; `whole`, says why a file is no whole export, or "" (it may decode); `pid` of the program that
+    exports, whose load dates the begin of work, None when it can't be seen; `unfinished`, files that were given up,
+    by path.
+    """
+
+    folder: Path
+    whole: Callable[[Path], str]
+    pid: int | None = None
+    unfinished: dict[Path, Unfinished] = field(default_factory=dict)
+
+    def start(self) -> None:
+        """Arm the folder. Raises OvrikError when it is not there or can't be watched."""
+        if not self.folder.is_dir():
+            raise OvrikError(f"{self.folder} is no folder", "Choose the folder that the program exports into")
+        self.folder = self.folder.resolve()
+        self.armed_s = time.monotonic()
+        self.key_s: float | None = None
+        self._queue: queue.SimpleQueue[Sighting] = queue.SimpleQueue()
+        self._seen = Sightings(frozenset(files_in(self.folder)))
+        self._done: dict[Path, float] = {}
+        self._programs: dict[Path, str] = {}
+        kind = Looked if on_network(self.folder) else Reported
+        self._source: Source = kind(self.folder, self._queue.put)
+        self._source.start()
+        self._load = ProgramLoad(self.pid) if self.pid is not None else None
+        if self._load:
+            self._load.start()
+
+    def stop(self) -> None:
+        """Disarm it."""
+        self._source.stop()
+        if self._load:
+            self._load.stop()
+
+    def press(self) -> None:
+        """The start key: the export that ends next began at this moment."""
+        self.key_s = time.monotonic()
+
+    @property
+    def writing(self) -> list[Candidate]:
+        """Files that may be exports and are not done."""
+        return [c for c in self._seen.candidates if self._is_new(c) and c.path not in self.unfinished]
+
+    def look(self) -> list[OutsideTime]:
+        """Take in what happened since the last look; gives the exports that are done now. Raises OvrikError when the
+        folder has gone."""
+        if not self.folder.is_dir():
+            raise OvrikError(
+                f"{self.folder} is no longer there; its drive may have been removed",
+                "Reconnect it and arm it again",
+            )
+        while not self._queue.empty():
+            self._seen.see(self._queue.get())
+        out = []
+        for c in self.writing:
+            self._name_program(c)
+            if self._settled(c):
+                found = self._judged(c)
+                if found:
+                    out.append(found)
+        return out
+
+    def _is_new(self, c: Candidate) -> bool:
+        """A media file that was not reported as done in its present state."""
+        return c.path.suffix.lower() in MEDIA and self._done.get(c.path, -1.0) < c.last_s
+
+    def _name_program(self, c: Candidate) -> None:
+        if c.path in self._programs or not c.open:
+            return
+        self._programs[c.path] = ""
+        for pid in writers(c.path)[:1]:
+            try:
+                self._programs[c.path] = Path(f"/proc/{pid}/comm").read_text().strip()
+            except OSError:
+                continue
+
+    def _settled(self, c: Candidate) -> bool:
+        return not c.open and time.monotonic() - c.last_s >= SETTLE_S and not writers(c.path)
+
+    def _judged(self, c: Candidate) -> OutsideTime | None:
+        why = self.whole(c.path)
+        if not why:
+            self._done[c.path] = c.last_s
+            return self._timed(c)
+        # Some programs close a file and come back to finish its header: only after a while it is given up.
+        if time.monotonic() - c.last_s > GIVEN_UP_S:
+            self.unfinished[c.path] = Unfinished(c.path, why)
+        return None
+
+    def _timed(self, c: Candidate) -> OutsideTime:
+        began, doubt, lead, by = self._began(c)
+        return OutsideTime(
+            c.path,
+            c.last_s - began,
+            doubt + c.last_doubt_s,
+            lead,
+            by,
+            began,
+            c.last_s,
+            c.path.stat().st_size,
+            tuple(p.name for p in c.names),
+            c.begun_again,
+            len(c.parts),
+            next((self._programs[p] for p in (c.path, *c.names) if self._programs.get(p)), ""),
+        )
+
+    def _began(self, c: Candidate) -> tuple[float, float, float, str]:
+        """When it began, the doubt about that, how much earlier it may have been, and how that was found."""
+        first, doubt = c.began
+        if self.key_s is not None and self.key_s <= first + doubt:
+            key, self.key_s = self.key_s, None
+            return key, 0.1, 0.0, KEY
+        since = max([self.armed_s, *(s for s in self._done.values() if s < first)])
+        if self._load is None:
+            return first, doubt, first - since, FIRST_BYTE
+        found = onset([s for s in self._load.samples if s[0] >= since], first)
+        if found is None or first - found[0] < LEAST_LEAD_S:
+            return first, doubt, 0.0, FIRST_BYTE
+        return found[0], found[1], 0.0, LOAD

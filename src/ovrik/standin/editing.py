@@ -1,0 +1,178 @@
+"""A stand-in for an editing program that nobody can script: it exports for real, in the habits such programs have.
+
+Its own log says when each export began and ended, so that what a watch finds can be held against the truth.
+"""
+
+import argparse
+import json
+import os
+import subprocess
+import time
+from collections.abc import Callable, Iterator, Sequence
+from pathlib import Path
+
+NAME = "Foundry Desk (stand-in)"
+VERSIONS = {"1.0": ("veryfast", 1.0), "2.0": ("ultrafast", 0.6)}
+"""By version: preset of the real encoder, and how long preparations take against the first version."""
+PIECE = 1 << 16
+HEADER = 512
+PREPARING_S = 1.2
+PARTS = 3
+Piece = Iterator[bytes]
+
+
+def encoded(program: Path, source: Path, version: str, seconds: float) -> Piece:
+    """The export's bytes as the real encoder makes them: Matroska, which needs no way back."""
+    preset, _pace = VERSIONS[version]
+    length = ["-t", f"{seconds:g}"] if seconds else []
+    command = [
+        *(str(program), "-v", "error", "-nostdin", "-i", f"file:{source}", *length, "-an"),
+        *(
+            "-c:v",
+            "libx264",
+            "-preset",
+            preset,
+            "-crf",
+            "24",
+            "-pix_fmt",
+            "yuv420p",
+            "-f",
+            "matroska",
+            "pipe:1",
+        ),
+    ]
+    with subprocess.Popen(command, stdout=subprocess.PIPE) as running:
+        assert running.stdout is not None
+        while piece := running.stdout.read1(PIECE):
+            yield piece
+    if running.returncode:
+        raise SystemExit(running.returncode)
+
+
+def _write(path: Path, pieces: Piece, mode: str = "wb") -> None:
+    with path.open(mode) as out:
+        for piece in pieces:
+            out.write(piece)
+            out.flush()
+
+
+def direct(path: Path, pieces: Piece, _pace: float) -> None:
+    """Straight into the file."""
+    _write(path, pieces)
+
+
+def renamed(path: Path, pieces: Piece, _pace: float) -> None:
+    """Into a file of another name, which gets its own at the end."""
+    other = path.with_name(f"~{path.stem}.part")
+    _write(other, pieces)
+    other.replace(path)
+
+
+def header_last(path: Path, pieces: Piece, _pace: float) -> None:
+    """Straight into the file, which is closed, and opened once more to write its header anew."""
+    _write(path, pieces)
+    time.sleep(0.3)
+    with path.open("r+b") as out:
+        head = out.read(HEADER)
+        out.seek(0)
+        out.write(head)
+
+
+def parts(path: Path, pieces: Piece, _pace: float) -> None:
+    """Into a folder of parts that are joined at the end."""
+    folder = path.with_name(f"{path.stem} parts")
+    folder.mkdir(exist_ok=True)
+    whole = b"".join(_into_parts(folder, pieces))
+    _write(path, iter([whole[n : n + PIECE] for n in range(0, len(whole), PIECE)]))
+    for part in folder.iterdir():
+        part.unlink()
+    folder.rmdir()
+
+
+def _into_parts(folder: Path, pieces: Piece) -> Iterator[bytes]:
+    for number, piece in enumerate(pieces):
+        with (folder / f"part {number % PARTS}.bin").open("ab") as out:
+            out.write(piece)
+        yield piece
+
+
+def prepared(path: Path, pieces: Piece, pace: float) -> None:
+    """At work for a good while before the first byte is written."""
+    until = time.monotonic() + PREPARING_S * pace
+    while time.monotonic() < until:
+        sum(n * n for n in range(2000))
+    _write(path, pieces)
+
+
+def in_memory(path: Path, pieces: Piece, _pace: float) -> None:
+    """All in memory, then written at once."""
+    _write(path, iter([b"".join(pieces)]))
+
+
+def reserved(path: Path, pieces: Piece, _pace: float) -> None:
+    """The room is reserved first; the file has its full size from the start."""
+    with path.open("wb") as out:
+        os.posix_fallocate(out.fileno(), 0, 24 << 20)
+        for piece in pieces:
+            out.write(piece)
+            out.flush()
+        out.truncate(out.tell())
+
+
+def begun_again(path: Path, pieces: Piece, _pace: float) -> None:
+    """A first try is deleted at once, and the file made anew."""
+    path.write_bytes(b"\0" * HEADER)
+    time.sleep(0.1)
+    path.unlink()
+    _write(path, pieces)
+
+
+HABITS: dict[str, Callable[[Path, Piece, float], None]] = {
+    "direct": direct,
+    "renamed": renamed,
+    "header last": header_last,
+    "parts": parts,
+    "prepared": prepared,
+    "in memory": in_memory,
+    "reserved": reserved,
+    "begun again": begun_again,
+}
+"""What the program does with its file, by name."""
+
+
+def export(
+    program: Path, source: Path, to: Path, version: str, habit: str, seconds: float = 0.0
+) -> dict[str, float]:
+    """Export once; gives when it began and ended on the monotonic clock."""
+    began = time.monotonic()
+    HABITS[habit](to, encoded(program, source, version, seconds), VERSIONS[version][1])
+    return {"began_s": began, "ended_s": time.monotonic()}
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Export what the arguments say, one file after another, as a queue does; each is a line in the log."""
+    asked = argparse.ArgumentParser(prog="standin-editing", description=f"{NAME}: exports for real.")
+    asked.add_argument("--version", action="store_true", help="print name and version")
+    asked.add_argument("--release", choices=VERSIONS, default="1.0", help="which version of it to be")
+    asked.add_argument("--program", type=Path, help="the real encoding program")
+    asked.add_argument("--source", type=Path, help="the clip to export")
+    asked.add_argument("--habit", choices=HABITS, default="direct", help="what it does with its file")
+    asked.add_argument("--seconds", type=float, default=0.0, help="how much to export; 0: all")
+    asked.add_argument("--pause", type=float, default=0.0, help="seconds before each export")
+    asked.add_argument("--log", type=Path, help="where to write when each began and ended")
+    asked.add_argument("files", type=Path, nargs="*", help="files to export to")
+    chosen = asked.parse_args(arguments)
+    if chosen.version:
+        print(f"{NAME} {chosen.release}")
+        return 0
+    for path in chosen.files:
+        time.sleep(chosen.pause)
+        made = export(chosen.program, chosen.source, path, chosen.release, chosen.habit, chosen.seconds)
+        if chosen.log:
+            with chosen.log.open("a", encoding="utf-8") as log:
+                log.write(json.dumps({"path": str(path), **made}) + "\n")
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

@@ -1,0 +1,208 @@
+"""An armed folder times real exports of the stand-in program; broken, cancelled and unrelated files are no exports."""
+
+import json
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from ovrik.errors import OvrikError
+from ovrik.machine.builds import locate
+from ovrik.outside.folder import Looked
+from ovrik.outside.program_load import onset
+from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, OutsideTime, Watch
+from ovrik.outside.writers import writers
+from ovrik.quality.cut_short import cut_short
+from ovrik.standin.editing import HABITS
+from ovrik.study.footage import Footage
+
+LONG_S = 60.0
+SLACK_S = 0.5
+"""A test machine may be busy: `./run bench watch` holds the times to a tenth of a second."""
+
+
+@pytest.fixture
+def armed(tmp_path: Path) -> Iterator[Watch]:
+    """A watch on an empty folder, with an unrelated program that writes beside it."""
+    place = tmp_path / "exports"
+    place.mkdir()
+    watch = Watch(place, lambda path: cut_short(path, 1))
+    watch.start()
+    yield watch
+    watch.stop()
+
+
+def program(tmp_path: Path, footage: Footage, files: list[str], habit: str, pause: float = 0.0) -> "subprocess.Popen[bytes]":
+    """The stand-in editing program at work."""
+    command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled"))]
+    command += ["--source", footage.path, "--habit", habit, "--log", str(tmp_path / "log"), "--pause", str(pause)]
+    return subprocess.Popen([*command, *(str(tmp_path / "exports" / f) for f in files)])
+
+
+def awaited(watch: Watch, count: int) -> list[OutsideTime]:
+    """The next exports that the watch finds."""
+    until, found = time.monotonic() + LONG_S, list[OutsideTime]()
+    while len(found) < count and time.monotonic() < until:
+        found += watch.look()
+        time.sleep(0.05)
+    assert len(found) == count
+    return found
+
+
+def truth(tmp_path: Path) -> list[dict[str, float]]:
+    """What the program itself says of its exports."""
+    return [json.loads(line) for line in (tmp_path / "log").read_text().splitlines()]
+
+
+@pytest.mark.parametrize("habit", [h for h in HABITS if h not in ("prepared", "in memory")])
+def test_begin_and_end_are_found_whatever_the_habit(
+    habit: str, armed: Watch, tmp_path: Path, footage: Footage
+) -> None:
+    running = program(tmp_path, footage, ["film 1.mkv"], habit)
+    (armed.folder / "notes.txt").write_text("not an export")
+    [found] = awaited(armed, 1)
+    assert running.wait() == 0
+    [said] = truth(tmp_path)
+    assert found.path.name == "film 1.mkv"
+    assert found.began_s == pytest.approx(said["began_s"], abs=SLACK_S)
+    assert found.ended_s == pytest.approx(said["ended_s"], abs=SLACK_S)
+    assert found.wall_s == found.ended_s - found.began_s
+    assert found.bytes == found.path.stat().st_size
+    assert found.began_by == FIRST_BYTE
+    assert found.begun_again == (habit == "begun again")
+    assert armed.look() == []
+
+
+def test_work_before_the_first_byte_is_dated_by_the_programs_load(tmp_path: Path, footage: Footage) -> None:
+    (tmp_path / "exports").mkdir()
+    running = program(tmp_path, footage, ["a.mkv"], "prepared", pause=1.5)
+    watch = Watch(tmp_path / "exports", lambda path: cut_short(path, 1), running.pid)
+    watch.start()
+    [found] = awaited(watch, 1)
+    watch.stop()
+    running.wait()
+    [said] = truth(tmp_path)
+    assert found.began_by == LOAD
+    assert found.began_s == pytest.approx(said["began_s"], abs=SLACK_S)
+
+
+def test_without_sight_of_the_program_what_came_before_the_first_byte_is_left_open(
+    armed: Watch, tmp_path: Path, footage: Footage
+) -> None:
+    running = program(tmp_path, footage, ["a.mkv"], "in memory")
+    [found] = awaited(armed, 1)
+    running.wait()
+    [said] = truth(tmp_path)
+    assert found.began_by == FIRST_BYTE
+    assert found.began_s - found.lead_s <= said["began_s"] <= found.began_s + found.doubt_s
+
+
+def test_a_queue_becomes_runs_of_its_own(armed: Watch, tmp_path: Path, footage: Footage) -> None:
+    running = program(tmp_path, footage, ["a.mkv", "b.mkv", "c.mkv"], "direct", pause=0.3)
+    found = awaited(armed, 3)
+    running.wait()
+    assert [f.path.name for f in found] == ["a.mkv", "b.mkv", "c.mkv"]
+    for one, said in zip(found, truth(tmp_path), strict=True):
+        assert one.wall_s == pytest.approx(said["ended_s"] - said["began_s"], abs=SLACK_S)
+    assert found[1].lead_s < found[1].began_s - armed.armed_s, "no earlier than the export before it"
+
+
+def test_the_start_key_dates_the_begin(armed: Watch, tmp_path: Path, footage: Footage) -> None:
+    pressed = time.monotonic()
+    armed.press()
+    running = program(tmp_path, footage, ["a.mkv"], "in memory", pause=0.2)
+    [found] = awaited(armed, 1)
+    running.wait()
+    assert (found.began_by, found.lead_s) == (KEY, 0.0)
+    assert found.began_s == pytest.approx(pressed, abs=0.05)
+
+
+def test_what_is_cancelled_or_cut_off_is_no_export(
+    armed: Watch, tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("ovrik.outside.watch.GIVEN_UP_S", 1.5)
+    (armed.folder / "cut.mkv").write_bytes(Path(footage.path).read_bytes()[:400])
+    until = time.monotonic() + LONG_S
+    while not armed.unfinished and time.monotonic() < until:
+        assert armed.look() == []
+        time.sleep(0.05)
+    [left] = armed.unfinished.values()
+    assert left.path.name == "cut.mkv"
+    assert left.reason
+    half = armed.folder / "a.mkv"
+    half.write_bytes(Path(footage.path).read_bytes()[:400])
+    half.unlink()
+    running = program(tmp_path, footage, ["a.mkv"], "direct", pause=1.6)
+    [found] = awaited(armed, 1)
+    running.wait()
+    assert found.began_s == pytest.approx(truth(tmp_path)[0]["began_s"], abs=SLACK_S)
+
+
+def test_a_thousand_unrelated_files_do_not_matter(armed: Watch, tmp_path: Path, footage: Footage) -> None:
+    running = program(tmp_path, footage, ["a.mkv"], "direct")
+    for n in range(1000):
+        (armed.folder / f"{n}.txt").write_text("x")
+    [found] = awaited(armed, 1)
+    running.wait()
+    assert found.path.name == "a.mkv"
+
+
+def test_a_file_that_is_still_held_open_is_not_done(armed: Watch, footage: Footage) -> None:
+    path = armed.folder / "a.mkv"
+    path.write_bytes(Path(footage.path).read_bytes())
+    with path.open("r+b"):
+        assert writers(path) == [os.getpid()]
+        until = time.monotonic() + 2
+        while time.monotonic() < until:
+            assert armed.look() == []
+            time.sleep(0.1)
+    assert writers(path) == []
+    assert len(awaited(armed, 1)) == 1
+
+
+def test_a_folder_that_goes_or_is_not_there_says_so(armed: Watch, tmp_path: Path) -> None:
+    with pytest.raises(OvrikError, match="is no folder"):
+        Watch(tmp_path / "nowhere", lambda _p: "").start()
+    armed.folder.rmdir()
+    with pytest.raises(OvrikError, match="no longer there"):
+        armed.look()
+
+
+def test_network_drives_are_looked_at_again_and_again(
+    tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("ovrik.outside.watch.on_network", lambda _folder: True)
+    (tmp_path / "exports").mkdir()
+    watch = Watch(tmp_path / "exports", lambda path: cut_short(path, 1))
+    watch.start()
+    assert isinstance(watch._source, Looked)
+    running = program(tmp_path, footage, ["a.mkv"], "renamed", pause=0.5)
+    [found] = awaited(watch, 1)
+    watch.stop()
+    running.wait()
+    assert found.doubt_s >= 0.2
+    assert found.began_s == pytest.approx(truth(tmp_path)[0]["began_s"], abs=SLACK_S + found.doubt_s)
+
+
+@pytest.mark.parametrize(
+    ("loads", "first", "began"),
+    [
+        ([0.0, 0.0, 1.0, 1.0, 1.0], 5.0, 2.0),
+        ([1.0, 0.0, 1.0, 1.0, 1.0], 5.0, 2.0),
+        ([0.0, 0.0, 0.0, 0.0, 0.0], 5.0, None),
+        ([1.0, 1.0, 1.0, 1.0, 1.0], 5.0, None),
+        ([0.0, 1.0, 1.0, 0.1, 0.1], 5.0, None),
+        ([0.0, 1.0, 1.0, 0.0, 0.0], 3.0, 1.0),
+    ],
+)
+def test_the_begin_of_work(loads: list[float], first: float, began: float | None) -> None:
+    """Cores in use in each second."""
+    used = [0.0]
+    for load in loads:
+        used.append(used[-1] + load)
+    found = onset(list(enumerate(used)), first)
+    assert (found[0] if found else None) == began
