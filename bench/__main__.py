@@ -17,6 +17,7 @@ from bench import (
     timeline_speed,
     verdict_power,
     wall_cost,
+    watching,
 )
 
 
@@ -110,6 +111,18 @@ def runs() -> list[Claim]:
     ]
 
 
+def watch() -> list[Claim]:
+    """Exports of another program, found by watching its files."""
+    found = watching.watched()
+    return [
+        Claim(f"of {found.exports} outside exports, not found", found.missed, 0, "exports"),
+        Claim("begins or ends that are off by more than 0.1 s", found.off, 0, "exports"),
+        Claim("silent preparations that the stated doubt does not cover", found.uncovered, 0, "exports"),
+        Claim("the largest deviation", 1000 * found.worst_s, 100, "ms"),
+        Claim("use of one core while a folder is armed", 100 * watching.idle_share(), 1.0, "%"),
+    ]
+
+
 def wall() -> list[Claim]:
     """What the second wall adds to a run."""
     measured, whole = wall_cost.added_ms()
@@ -167,6 +180,7 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "runs": runs,
     "verdict": verdict,
     "wall": wall,
+    "watch": watch,
     "kill": kill,
     "fuzz": fuzz,
 }

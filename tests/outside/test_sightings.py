@@ -31,9 +31,7 @@ def test_a_name_of_its_own_at_the_end() -> None:
 
 
 def test_a_header_written_anew_is_the_end() -> None:
-    [one] = seen(
-        (1, CREATED, "a.mp4"), (5, CLOSED, "a.mp4"), (7, GREW, "a.mp4"), (7.1, CLOSED, "a.mp4")
-    )
+    [one] = seen((1, CREATED, "a.mp4"), (5, CLOSED, "a.mp4"), (7, GREW, "a.mp4"), (7.1, CLOSED, "a.mp4"))
     assert one.last_s == 7.1
     [still] = seen((1, CREATED, "a.mp4"), (5, CLOSED, "a.mp4"), (7, GREW, "a.mp4"))
     assert still.open
@@ -87,7 +85,9 @@ def test_a_queue_is_told_apart() -> None:
     ]
 
 
-EVENTS = st.tuples(st.sampled_from([CREATED, GREW, CLOSED, DELETED]), st.sampled_from(["a.mp4", "b.mov", "c/d.mkv"]))
+EVENTS = st.tuples(
+    st.sampled_from([CREATED, GREW, CLOSED, DELETED]), st.sampled_from(["a.mp4", "b.mov", "c/d.mkv"])
+)
 
 
 @given(st.lists(EVENTS, max_size=40))

@@ -1,4 +1,5 @@
-"""An armed folder times real exports of the stand-in program; broken, cancelled and unrelated files are no exports."""
+"""An armed folder times real exports of the stand-in program; broken, cancelled and unrelated files are no
+exports."""
 
 import json
 import os
@@ -36,10 +37,21 @@ def armed(tmp_path: Path) -> Iterator[Watch]:
     watch.stop()
 
 
-def program(tmp_path: Path, footage: Footage, files: list[str], habit: str, pause: float = 0.0) -> "subprocess.Popen[bytes]":
+def program(
+    tmp_path: Path, footage: Footage, files: list[str], habit: str, pause: float = 0.0
+) -> "subprocess.Popen[bytes]":
     """The stand-in editing program at work."""
     command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled"))]
-    command += ["--source", footage.path, "--habit", habit, "--log", str(tmp_path / "log"), "--pause", str(pause)]
+    command += [
+        "--source",
+        footage.path,
+        "--habit",
+        habit,
+        "--log",
+        str(tmp_path / "log"),
+        "--pause",
+        str(pause),
+    ]
     return subprocess.Popen([*command, *(str(tmp_path / "exports" / f) for f in files)])
 
 

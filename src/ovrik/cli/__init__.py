@@ -11,7 +11,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from ovrik import __version__
-from ovrik.cli import desk, question, workstation
+from ovrik.cli import desk, outside, question, workstation
 from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, printable
 from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
@@ -132,6 +132,10 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("label", metavar="LABEL")
     one.add_argument("seconds", metavar="TIME", help="seconds, m:ss or h:mm:ss")
     one.add_argument("--step", type=_seconds, default=1.0, metavar="S", help="read to this many seconds (1)")
+    top_outside = verbs.add_parser(
+        "outside", help="time exports of other programs", description=outside.__doc__
+    )
+    outside.commands(top_outside)
     one = verb("cache", question.cache_, "say how much disk space references use")
     one.add_argument("--clear", action="store_true", help="remove them; they are made again when needed")
     one = verb("rescue", question.rescue_, "bring what can be read of a damaged study into a new one")

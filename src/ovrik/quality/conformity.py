@@ -29,6 +29,8 @@ def _colour_faults(output: Footage, wanted: Delivery) -> list[str]:
 
 def _format_faults(output: Footage, recipe: Recipe) -> list[str]:
     """The pixel format, as decoders report what this encoder makes of it."""
+    if not recipe.facts.codec:
+        return []  # another program was asked for it, in its own words
     found = output.pixel_format.replace("yuvj", "yuv", 1)
     reported = REPORTED.get((recipe.encoder, recipe.pixel_format), (recipe.pixel_format,))
     return [] if found in reported else [f"its pixel format is {found} instead of {recipe.pixel_format}"]
@@ -42,7 +44,7 @@ def shape_words(aspect: Fraction) -> str:
 def conformity_faults(output: Footage, wanted: Delivery, recipe: Recipe) -> list[str]:
     """What is wrong with an output, each in a clause; empty when it conforms."""
     faults = []
-    if output.codec != recipe.facts.codec:
+    if recipe.facts.codec and output.codec != recipe.facts.codec:
         faults.append(f"it holds {output.codec}, not {recipe.facts.codec_title}")
     if output.frames != wanted.frames:
         faults.append(f"it has {output.frames} frames instead of {wanted.frames}")

@@ -43,7 +43,7 @@ def encoded(program: Path, source: Path, version: str, seconds: float) -> Piece:
     ]
     with subprocess.Popen(command, stdout=subprocess.PIPE) as running:
         assert running.stdout is not None
-        while piece := running.stdout.read1(PIECE):
+        while piece := os.read(running.stdout.fileno(), PIECE):
             yield piece
     if running.returncode:
         raise SystemExit(running.returncode)

@@ -7,7 +7,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.store import rows
-from ovrik.store.records import Decision, PartRecord, Preparation, RunRecord, ScoreRecord
+from ovrik.store.records import OUTSIDE_ROUND, Decision, PartRecord, Preparation, RunRecord, ScoreRecord
 from ovrik.store.study_file import StudyFile, now_utc, reading
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
@@ -31,8 +31,9 @@ class EvidenceTables(StudyFile):
         warmup: bool,
         commands: Sequence[Sequence[str]],
         output: str,
+        at: str = "",
     ) -> int:
-        """Note that a run has started, with its conditions; gives its number."""
+        """Note that a run has started, now or at another moment, with its conditions; gives its number."""
         with self._change() as db:
             return rows.insert_run(
                 db,
@@ -45,7 +46,7 @@ class EvidenceTables(StudyFile):
                 warmup,
                 commands,
                 output,
-                now_utc(),
+                at or now_utc(),
             )
 
     def end_run(self, run_id: int, values: dict[str, Any], series: bytes = b"") -> None:
@@ -61,6 +62,14 @@ class EvidenceTables(StudyFile):
             if series:
                 db.execute("INSERT INTO trace VALUES (?,?)", (run_id, series))
         self._settle()
+
+    def move_run(self, run_id: int, to: int, conditions: dict[str, Any]) -> None:
+        """Give a run that was matched to the wrong contender to another one; its conditions say where it was."""
+        with self._change() as db:
+            db.execute(
+                "UPDATE run SET contender_id = ?, conditions = ? WHERE id = ? AND round <= ?",
+                (to, json.dumps(conditions), run_id, OUTSIDE_ROUND),
+            )
 
     def _settle(self) -> None:
         """Bring what is in the write-ahead log into the file itself, so that the file alone is the study."""

@@ -31,6 +31,10 @@ class StudyFacts:
     conduct: Conduct = field(default_factory=Conduct)
 
 
+OUTSIDE_ROUND = -1000
+"""Rounds from here down are of outside exports, made in rounds of their own: the n-th of each in round −1000 − n."""
+
+
 @dataclass(frozen=True)
 class RunRecord:
     """One run as kept. Times in seconds, sizes in bytes; None where a run did not get so far.
@@ -82,7 +86,12 @@ class RunRecord:
     @property
     def by_hand(self) -> bool:
         """Whether its time was read from a stopwatch."""
-        return self.round < 0
+        return OUTSIDE_ROUND < self.round < 0
+
+    @property
+    def outside(self) -> bool:
+        """Whether another program made it, timed by watching its file."""
+        return self.round <= OUTSIDE_ROUND
 
     @property
     def joules(self) -> float | None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from operator import attrgetter
 
+from ovrik.study.encoders import OUTSIDE
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.recipe import Recipe, bit_rate_words
 from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
@@ -145,6 +146,11 @@ class Contender:
     def simulated(self) -> bool:
         """Whether a stand-in makes it: a simulated device that ships with Ovrik."""
         return self.build.startswith("standin-")
+
+    @property
+    def outside(self) -> bool:
+        """Whether another program exports it, driven by hand: it is timed by watching its file."""
+        return self.build == OUTSIDE
 
     def unnamed(self) -> "Contender":
         """The same settings, not kept yet and under no label."""

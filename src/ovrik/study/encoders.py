@@ -70,6 +70,8 @@ class Encoder:
 
 DESCRIBED = "described_"
 """Encoders of described programs: their settings are in the description, not in the recipe."""
+OUTSIDE = "outside"
+"""What another program exports, driven by hand: its settings are free fields, kept as the recipe's raw options."""
 
 NINE_PRESETS = (
     "ultrafast",
@@ -360,6 +362,21 @@ ENCODERS: dict[str, Encoder] = {
                 takes_gop=False,
             )
             for codec, title in (*_TITLES, ("prores", "ProRes"))
+        ),
+        Encoder(
+            OUTSIDE,
+            "outside export",
+            "",
+            "any codec",
+            ("as set there",),
+            "",
+            "preset",
+            "as set there",
+            QualityScale(0, 0, None),
+            ((PROFILES_OWN, ()),),
+            ("yuv420p", "yuv422p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
+            ("mp4", "mov", "mkv", "webm"),
+            takes_gop=False,
         ),
     )
 }

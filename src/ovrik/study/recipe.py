@@ -15,6 +15,7 @@ from ovrik.study.encoders import (
     CONSTANT,
     DESCRIBED,
     ENCODERS,
+    OUTSIDE,
     PROFILES_OWN,
     QUALITY,
     TWO_PASS,
@@ -26,6 +27,8 @@ from ovrik.study.plain import CLOSED, from_plain
 
 FOLLOWS = ""
 """A pixel format that is left open: it follows the source (see `study.follow_source`)."""
+SAID_ELSEWHERE = {DESCRIBED.rstrip("_"): "as described", OUTSIDE: "as set there"}
+"""What stands for rate control where the recipe does not hold it."""
 BIT_RATE = re.compile(r"^(\d+(?:\.\d+)?)\s*([kKmM]?)$")
 USUAL_BIT_RATE = 8_000_000
 """Where an encoder has neither a quality number nor a profile to go by."""
@@ -92,7 +95,7 @@ class Recipe:
         if control == CAPPED:
             return f"{number}, at most {rate}"
         if control == PROFILES_OWN:
-            return "as described" if self.encoder.startswith(DESCRIBED) else control
+            return SAID_ELSEWHERE.get(self.encoder.partition("_")[0], control)
         return rate if control == AVERAGE else f"{rate}, {control}"
 
     @property

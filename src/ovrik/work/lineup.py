@@ -54,6 +54,9 @@ def builds_for(contenders: Iterable[Contender]) -> dict[str, Build]:
     return out
 
 
+BY_WATCHING = "another program exports it: it is timed by watching its file"
+
+
 @dataclass
 class Judge:
     """Says what speaks against a contender.
@@ -71,6 +74,8 @@ class Judge:
     def reason(self, c: Contender) -> str:
         """Why a contender can't run, or ""."""
         r, build = c.recipe, self.builds[c.build]
+        if c.outside:
+            return BY_WATCHING
         if build.problem:
             return "; ".join([*self._once(r, lambda: faults(r)), build.problem])
         questions: tuple[tuple[object, Callable[[], list[str]]], ...] = (

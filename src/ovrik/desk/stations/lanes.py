@@ -182,7 +182,13 @@ def _pen(run: RunRecord, cid: int) -> QPen:
 
 def said(r: RunRecord) -> str:
     """A run in a line."""
-    where = "warm-up, does not count" if r.warmup else round_words(r) if r.by_hand else f"round {r.round}"
+    where = (
+        "warm-up, does not count"
+        if r.warmup
+        else round_words(r)
+        if r.by_hand or r.outside
+        else f"round {r.round}"
+    )
     odd = (
         f"; disturbed: {r.disturbed}" if r.disturbed else f"; fell back: {r.fell_back}" if r.fell_back else ""
     )

@@ -2,7 +2,8 @@
 
 from ovrik.desk.widgets.table import Cell
 from ovrik.report.words import number, size_words
-from ovrik.store.records import Preparation, RunRecord
+from ovrik.store.records import OUTSIDE_ROUND, Preparation, RunRecord
+from ovrik.work.outside import doubt_words
 
 RUN_HEADINGS = (
     "Round",
@@ -20,6 +21,8 @@ RUN_HEADINGS = (
 
 def round_words(r: RunRecord) -> str:
     """Which round a run belongs to."""
+    if r.outside:
+        return f"outside {OUTSIDE_ROUND - r.round}"
     return "warm-up" if r.warmup else f"by hand {-r.round}" if r.by_hand else str(r.round)
 
 
@@ -58,13 +61,7 @@ def run_cells(r: RunRecord) -> list[Cell]:
             r.reason or r.disturbed or r.fell_back,
             "trouble" if r.disturbed or r.fell_back else state,
         ),
-        Cell(
-            f"{number(r.wall_s, 3)} s",
-            f"read in steps of {2 * r.doubt_s:g} s" if r.by_hand else "",
-            soft,
-            right=True,
-            bold=r.counts,
-        ),
+        Cell(f"{number(r.wall_s, 3)} s", doubt_words(r), soft, right=True, bold=r.counts),
         Cell(_seconds(r.first_frame_s, 1), "to 0.1 s, from the progress stream", soft, right=True),
         Cell(_seconds(cpu), "user and system time of the whole process group", soft, right=True),
         Cell(peak, tone=soft, right=True),

@@ -1,0 +1,138 @@
+"""Exports of other programs without a window: `ovrik outside`."""
+
+import argparse
+import time
+from pathlib import Path
+
+from ovrik.cli.terminal import DONE, say, stop_on_signal
+from ovrik.errors import OvrikError
+
+LOOK_S = 0.1
+
+
+def add_(chosen: argparse.Namespace) -> int:
+    """`ovrik outside add STUDY --program NAME`: a contender that another program exports."""
+    from ovrik.store.study import Study
+    from ovrik.work.outside import outside_contender
+
+    study = Study.open(chosen.study)
+    try:
+        made = outside_contender(chosen.program, chosen.version, dict(chosen.set), chosen.container)
+        kept = study.add_contender(made)
+        say(f"Added: {kept.label}")
+    finally:
+        study.close()
+    return DONE
+
+
+def watch_(chosen: argparse.Namespace) -> int:
+    """`ovrik outside watch STUDY FOLDER`: time what other programs export into a folder, until stopped."""
+    from ovrik.outside.watch import Watch
+    from ovrik.quality.cut_short import cut_short
+    from ovrik.store.study import Study
+    from ovrik.work.outside import doubt_words, keep_outside, matched, next_card
+    from ovrik.work.scoring import score_all
+
+    study, stop = Study.open(chosen.study), stop_on_signal()
+    watch = Watch(chosen.folder, lambda path: cut_short(path, 1), _pid(chosen.process))
+    try:
+        card = next_card(study)
+        watch.start()
+        left = chosen.exports
+        _say_card(card, chosen.folder)
+        while not stop() and left != 0:
+            for found in watch.look():
+                contender = matched(study, found.path, card.contender)
+                run = keep_outside(study, contender, found)
+                say(f"{contender.label}: {run.wall_s:.2f} s {doubt_words(run)} ({found.path.name})")
+                left -= 1
+                card = next_card(study)
+                if left:
+                    _say_card(card, chosen.folder)
+            time.sleep(LOOK_S)
+        for path, why in watch.unfinished.items():
+            say(f"{path.name} is no whole export: {why.reason}")
+        watch.stop()
+        if chosen.check:
+            say(f"{score_all(study)} outputs checked")
+    finally:
+        study.close()
+    return DONE
+
+
+def move_(chosen: argparse.Namespace) -> int:
+    """`ovrik outside move STUDY RUN LABEL`: give a watched export to the contender whose it is."""
+    from ovrik.store.study import Study
+    from ovrik.work.outside import move_run
+
+    study = Study.open(chosen.study)
+    try:
+        to = next((c for c in study.contenders() if c.label == chosen.label), None)
+        if to is None:
+            raise OvrikError(f'There is no contender "{chosen.label}"', "Choose one of the line-up")
+        move_run(study, chosen.run, to)
+    finally:
+        study.close()
+    return DONE
+
+
+def _say_card(card: object, folder: Path) -> None:
+    from ovrik.work.outside import Card
+
+    assert isinstance(card, Card)
+    settings = ", ".join(f"{k} {v}" for k, v in card.settings)
+    say(
+        f"Next: {card.contender.label} ({settings}). Export to {folder / card.name}. First: {', '.join(card.checks)}."
+    )
+
+
+def _pid(text: str) -> int | None:
+    """A process by number, or the newest one of a name."""
+    if not text:
+        return None
+    import psutil
+
+    if text.isdigit():
+        if not psutil.pid_exists(int(text)):
+            raise OvrikError(f"There is no process {text}", "Give the number or name of one that runs")
+        return int(text)
+    named = [p for p in psutil.process_iter(["name", "create_time"]) if p.info["name"] == text]
+    if not named:
+        raise OvrikError(f"No process is called {text}", "Start the program first, or leave --process out")
+    return int(max(named, key=lambda p: p.info["create_time"]).pid)
+
+
+def setting(text: str) -> tuple[str, str]:
+    """NAME=VALUE."""
+    name, equals, value = text.partition("=")
+    if not equals or not name.strip() or not value.strip():
+        raise argparse.ArgumentTypeError(f"“{text}” is not NAME=VALUE")
+    return name.strip(), value.strip()
+
+
+def commands(top: argparse.ArgumentParser) -> None:
+    """The commands below `ovrik outside`."""
+    acts = top.add_subparsers(required=True, metavar="add|watch|move")
+    one = acts.add_parser("add", help="add a contender that another program exports")
+    one.set_defaults(act=add_)
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("--program", required=True, metavar="NAME", help="the program, as it calls itself")
+    one.add_argument("--version", default="", metavar="V", help="its exact version")
+    one.add_argument(
+        "--set", type=setting, action="append", default=[], metavar="NAME=VALUE", help="a setting"
+    )
+    one.add_argument("--container", choices=("mp4", "mov", "mkv", "webm"), default="mp4")
+    one = acts.add_parser("watch", help="time what is exported into a folder")
+    one.set_defaults(act=watch_)
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("folder", type=Path, metavar="FOLDER")
+    one.add_argument(
+        "--process", default="", metavar="PID|NAME", help="the running program, to date its begin"
+    )
+    one.add_argument("--exports", type=int, default=-1, metavar="N", help="stop after so many")
+    one.add_argument("--check", action="store_true", help="then check the outputs")
+    one = acts.add_parser("move", help="give a watched export to another contender")
+    one.set_defaults(act=move_)
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("run", type=int, metavar="RUN")
+    one.add_argument("label", metavar="LABEL")

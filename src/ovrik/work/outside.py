@@ -1,0 +1,165 @@
+"""Exports of other programs as runs of a study: which is next, what to check before it, and what was timed."""
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from time import monotonic
+
+from ovrik.errors import OvrikError
+from ovrik.outside.watch import OutsideTime
+from ovrik.store.records import OUTSIDE_ROUND, RunRecord
+from ovrik.store.study import Study
+from ovrik.study.checksum import file_sha256
+from ovrik.study.contender import Contender
+from ovrik.study.encoders import OUTSIDE
+from ovrik.study.recipe import recipe
+from ovrik.work.evidence import belongs
+from ovrik.work.fingerprint import fingerprint
+
+CHECKS = ("caches cleared", "program restarted", "nothing else running")
+"""What to look at before an export is begun by hand; what was ticked is kept with the run."""
+BY_HAND_REACTION_S = 0.1
+
+
+@dataclass(frozen=True)
+class Card:
+    """One planned export. Fields: `contender`; `number`, the how manieth of it; `name` to give the output;
+    `settings` to make in the other program, as pairs of name and value; `checks` to tick before it is begun."""
+
+    contender: Contender
+    number: int
+    name: str
+    settings: tuple[tuple[str, str], ...]
+    checks: tuple[str, ...] = CHECKS
+
+
+def outside_contender(
+    program: str, version: str, settings: Mapping[str, str], container: str = "mp4"
+) -> Contender:
+    """A contender that another program exports. Raises OvrikError on settings that can't be."""
+    for name in ("program", "version"):
+        if name in settings:
+            raise OvrikError(f"“{name}” is asked for by itself", "Leave it out of the settings")
+    if not program.strip():
+        raise OvrikError("The other program has no name", "Say which program exports")
+    raw = (("program", program.strip()), ("version", version.strip()), *settings.items())
+    made = recipe(OUTSIDE, container=container, raw=tuple((k, v) for k, v in raw if v))
+    label = " ".join([program.strip(), version.strip(), *(f"{k} {v}" for k, v in settings.items())]).strip()
+    return Contender(OUTSIDE, made, label, True)
+
+
+def outside_runs(study: Study, contender_id: int) -> list[RunRecord]:
+    """Watched exports of a contender, of the present excerpt and programme, that count."""
+    facts, programme = study.facts(), study.programme()
+    return [r for r in study.runs(contender_id) if r.outside and r.counts and belongs(r, facts, programme)]
+
+
+def next_card(study: Study, ids: Sequence[int] = ()) -> Card:
+    """The export that is next: series alternate, so it is the contender with the fewest, in line-up order. Raises
+    OvrikError without any contender of another program."""
+    mine = [c for c in study.contenders() if c.outside and (not ids or c.id in ids)]
+    if not mine:
+        raise OvrikError(
+            "No contender is exported by another program", "Add one: ovrik outside add STUDY --program NAME"
+        )
+    made = {c.id: len(outside_runs(study, c.id)) for c in mine}
+    chosen = min(mine, key=lambda c: made[c.id])
+    return card_of(chosen, made[chosen.id] + 1)
+
+
+def card_of(contender: Contender, number: int) -> Card:
+    """What to do for a contender's n-th export."""
+    r = contender.recipe
+    return Card(contender, number, f"{slug(contender.label)} {number}.{r.container}", r.raw)
+
+
+def slug(label: str) -> str:
+    """A label as part of a file's name."""
+    return re.sub(r"[^\w.+-]+", "-", label).strip("-.")[:60] or "export"
+
+
+def matched(study: Study, path: Path, planned: Contender) -> Contender:
+    """Whose export a file is: the contender whose name it carries, or else the planned one."""
+    carried = [c for c in study.contenders() if c.outside and path.stem.startswith(slug(c.label))]
+    return max(carried, key=lambda c: len(c.label), default=planned)
+
+
+def keep_outside(
+    study: Study, contender: Contender, found: OutsideTime, ticked: Sequence[str] = ()
+) -> RunRecord:
+    """Keep a watched export as a run. The time is the middle of what it may have been, with half of that as its
+    doubt."""
+    doubt = found.doubt_s + found.lead_s / 2
+    began = datetime.now(UTC) - timedelta(seconds=monotonic() - found.began_s)
+    facts = dict(contender.recipe.raw)
+    build = {
+        "key": OUTSIDE,
+        "path": "",
+        "version": f"{facts.get('program', '')} {facts.get('version', '')}".strip(),
+        "sha256": "",
+    }
+    run_id = study.begin_run(
+        contender.id,
+        build,
+        fingerprint(study).to_json(),
+        study.programme(),
+        study.facts().excerpt,
+        OUTSIDE_ROUND - 1 - len(outside_runs(study, contender.id)),
+        False,
+        [[]],
+        found.path.name,
+        began.isoformat(timespec="milliseconds"),
+    )
+    conditions = {
+        "outputs": str(found.path.parent),
+        "step_s": 2 * doubt,
+        "watched": {
+            "began_by": found.began_by,
+            "doubt_s": round(found.doubt_s, 3),
+            "lead_s": round(found.lead_s, 3),
+            "names": list(found.names),
+            "parts": found.parts,
+            "begun_again": found.begun_again,
+            "program": found.program,
+        },
+        "ticked": list(ticked),
+    }
+    study.end_run(
+        run_id,
+        {
+            "state": "done",
+            "wall_s": found.wall_s + found.lead_s / 2,
+            "output_bytes": found.bytes,
+            "output_sha256": file_sha256(found.path),
+            "conditions": json.dumps(conditions),
+        },
+    )
+    return next(r for r in study.runs(contender.id) if r.id == run_id)
+
+
+def move_run(study: Study, run_id: int, to: Contender) -> None:
+    """Give a watched export to the contender whose it is; the move is kept with it. Raises OvrikError for any other
+    run."""
+    run = next((r for r in study.runs() if r.id == run_id), None)
+    if run is None or not run.outside or not to.outside:
+        raise OvrikError(
+            f"Run {run_id} is no watched export", "Only those can be moved, to another program's contender"
+        )
+    moves = [
+        *run.conditions.get("moved", []),
+        {"from": run.contender_id, "at": datetime.now(UTC).isoformat()},
+    ]
+    study.move_run(run_id, to.id, {**run.conditions, "moved": moves})
+
+
+def doubt_words(run: RunRecord) -> str:
+    """How a time that Ovrik did not drive was come by, and how exact it is; "" for one that it did."""
+    if run.by_hand:
+        return f"read in steps of {2 * run.doubt_s:g} s"
+    if not run.outside:
+        return ""
+    by = run.conditions.get("watched", {}).get("began_by", "")
+    return f"±{run.doubt_s:.2f} s: begin by {by}, end by the file"

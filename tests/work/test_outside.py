@@ -1,0 +1,162 @@
+"""Exports of other programs are runs like any other: planned by turns, matched, judged, moved, with their doubt."""
+
+import shutil
+import time
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+
+from ovrik.errors import OvrikError
+from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
+from ovrik.store.study import Study
+from ovrik.work.evidence import gather, with_barred
+from ovrik.work.lineup import BY_WATCHING, barred
+from ovrik.work.outside import (
+    CHECKS,
+    doubt_words,
+    keep_outside,
+    matched,
+    move_run,
+    next_card,
+    outside_contender,
+    outside_runs,
+    slug,
+)
+from ovrik.work.scoring import score_all
+
+
+@pytest.fixture
+def two(study: Study) -> tuple[Study, int, int]:
+    """The study with two contenders of another program, in two versions."""
+    made = [
+        study.add_contender(outside_contender("Foundry Desk", v, {"acceleration": "on"}, "mkv"))
+        for v in ("1.0", "2.0")
+    ]
+    return study, made[0].id, made[1].id
+
+
+def export(path: Path, wall_s: float, lead_s: float = 0.0, by: str = LOAD) -> OutsideTime:
+    """A watched export that ended a moment ago."""
+    now = time.monotonic()
+    return OutsideTime(
+        path, wall_s, 0.05, lead_s, by, now - wall_s, now, path.stat().st_size, (path.name,), 0, 0, "foundry"
+    )
+
+
+def file_for(study: Study, tmp_path: Path, name: str) -> Path:
+    """The footage itself, under the name of an export."""
+    path = tmp_path / name
+    shutil.copy(study.programme().clips[0].path, path)
+    return path
+
+
+def test_settings_are_factors_and_the_label_names_them(two: tuple[Study, int, int]) -> None:
+    study, one, other = two
+    first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
+    assert first.label == "Foundry Desk 1.0 acceleration on"
+    assert first.factors()["raw"] == "program=Foundry Desk version=1.0 acceleration=on"
+    assert first.factors()["raw"] != second.factors()["raw"]
+    assert first.factors()["rate"] == "as set there"
+    with pytest.raises(OvrikError, match="has no name"):
+        outside_contender(" ", "1", {})
+    with pytest.raises(OvrikError, match="asked for by itself"):
+        outside_contender("A", "1", {"version": "2"})
+
+
+def test_they_are_not_driven_and_not_called_unable(two: tuple[Study, int, int]) -> None:
+    study, one, _other = two
+    against = barred(study)
+    assert against[one] == BY_WATCHING
+    found = with_barred(gather(study), against).of(one)
+    assert found is not None
+    assert found.reasons == ()
+
+
+def test_a_series_alternates_and_says_what_to_do(two: tuple[Study, int, int], tmp_path: Path) -> None:
+    study, one, other = two
+    order = []
+    for _turn in range(4):
+        card = next_card(study)
+        order.append((card.contender.id, card.number))
+        assert card.name == f"{slug(card.contender.label)} {card.number}.mkv"
+        assert ("acceleration", "on") in card.settings
+        keep_outside(study, card.contender, export(file_for(study, tmp_path, card.name), 3.0))
+    assert order == [(one, 1), (other, 1), (one, 2), (other, 2)]
+    study.drop_contender(one), study.drop_contender(other)
+    with pytest.raises(OvrikError, match="outside add"):
+        next_card(study)
+
+
+def test_runs_enter_with_their_doubt_and_compare_by_turns(
+    two: tuple[Study, int, int], tmp_path: Path
+) -> None:
+    study, one, other = two
+    study.set_baseline(one)
+    for contender, seconds, lead in ((one, 8.0, 0.0), (other, 4.0, 1.0), (one, 8.2, 0.0), (other, 4.1, 1.0)):
+        card = next_card(study)
+        assert card.contender.id == contender
+        path = file_for(study, tmp_path, card.name)
+        by = FIRST_BYTE if lead else LOAD
+        keep_outside(study, card.contender, export(path, seconds, lead, by), CHECKS[:1])
+    evidence = gather(study)
+    first, second = evidence.of(one), evidence.of(other)
+    assert first is not None
+    assert second is not None
+    assert [r.wall_s for r in second.runs] == [4.5, 4.6], "the middle of what it may have taken"
+    assert second.doubt_s == pytest.approx(0.05 + 0.5)
+    assert not first.by_hand
+    assert second.ratio is not None
+    assert second.ratio.pairs == 2
+    assert second.ratio.value == pytest.approx(8.1 / 4.55, rel=0.01)
+    assert (second.ratio.high or 0) / second.ratio.value >= 1 + 0.55 / 4.6
+    run = second.runs[0]
+    assert run.conditions["ticked"] == ["caches cleared"]
+    assert run.conditions["watched"]["program"] == "foundry"
+    assert doubt_words(run) == "±0.55 s: begin by first byte, end by the file"
+    began = datetime.fromisoformat(run.started_utc)
+    assert 4.0 <= (datetime.now(UTC) - began).total_seconds() < 20
+
+
+def test_outputs_are_checked_like_any_other(two: tuple[Study, int, int], tmp_path: Path) -> None:
+    study, one, other = two
+    good = file_for(study, tmp_path, "good.mkv")
+    keep_outside(study, next(c for c in study.contenders() if c.id == one), export(good, 3.0))
+    short = tmp_path / "short.mkv"
+    short.write_bytes(good.read_bytes()[: good.stat().st_size // 2])
+    keep_outside(study, next(c for c in study.contenders() if c.id == other), export(short, 1.0))
+    assert score_all(study) == 2
+    first, second = (gather(study).of(i) for i in (one, other))
+    assert first is not None
+    assert second is not None
+    assert first.vmaf is not None
+    assert first.vmaf.mean > 95
+    assert second.acceptable is False
+    assert "frames instead of" in second.reasons[0]
+    assert good.exists()
+
+
+def test_a_file_goes_to_the_contender_whose_name_it_carries(
+    two: tuple[Study, int, int], tmp_path: Path
+) -> None:
+    study, one, other = two
+    first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
+    assert matched(study, tmp_path / f"{slug(second.label)} 7.mkv", first) == second
+    assert matched(study, tmp_path / "anything.mkv", first) == first
+
+
+def test_a_run_of_the_wrong_contender_is_moved_and_says_so(
+    two: tuple[Study, int, int], tmp_path: Path
+) -> None:
+    study, one, other = two
+    first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
+    run = keep_outside(study, first, export(file_for(study, tmp_path, "a.mkv"), 3.0))
+    move_run(study, run.id, second)
+    assert outside_runs(study, one) == []
+    [moved] = outside_runs(study, other)
+    assert moved.wall_s == run.wall_s
+    assert moved.conditions["moved"][0]["from"] == one
+    with pytest.raises(OvrikError, match="is no watched export"):
+        move_run(study, run.id, study.contenders()[0])
+    with pytest.raises(OvrikError, match="is no watched export"):
+        move_run(study, 999, second)
