@@ -23,9 +23,9 @@ WITHIN_S = 0.1
 
 @dataclass(frozen=True)
 class Found:
-    """Fields: `exports` watched; `missed`, those not found at all; `off`, begins or ends of the plain habits that are
-    off by more than 0.1 s; `uncovered`, silent ones whose stated doubt does not cover the truth; `worst_s`, the largest
-    deviation of a plain one; `own_share`, Ovrik's use of one core while watching."""
+    """Fields: `exports` watched; `missed`, those not found at all; `off`, begins or ends of the plain habits that
+    are off by more than 0.1 s; `uncovered`, silent ones whose stated doubt does not cover the truth; `worst_s`, the
+    largest deviation of a plain one; `own_share`, Ovrik's use of one core while watching."""
 
     exports: int
     missed: int

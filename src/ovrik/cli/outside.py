@@ -1,13 +1,10 @@
 """Exports of other programs without a window: `ovrik outside`."""
 
 import argparse
-import time
 from pathlib import Path
 
 from ovrik.cli.terminal import DONE, say, stop_on_signal
 from ovrik.errors import OvrikError
-
-LOOK_S = 0.1
 
 
 def add_(chosen: argparse.Namespace) -> int:
@@ -27,32 +24,29 @@ def add_(chosen: argparse.Namespace) -> int:
 
 def watch_(chosen: argparse.Namespace) -> int:
     """`ovrik outside watch STUDY FOLDER`: time what other programs export into a folder, until stopped."""
-    from ovrik.outside.watch import Watch
-    from ovrik.quality.cut_short import cut_short
     from ovrik.store.study import Study
-    from ovrik.work.outside import doubt_words, keep_outside, matched, next_card
+    from ovrik.work.outside import Card, doubt_words
     from ovrik.work.scoring import score_all
+    from ovrik.work.watching import Orders, Watched, watch_for
 
-    study, stop = Study.open(chosen.study), stop_on_signal()
-    watch = Watch(chosen.folder, lambda path: cut_short(path, 1), _pid(chosen.process))
+    study, asked = Study.open(chosen.study), list[Card]()
+    labels = {c.id: c.label for c in study.contenders()}
+
+    def show(seen: Watched) -> None:
+        if seen.run:
+            run = seen.run
+            say(
+                f"{labels[run.contender_id]}: {run.wall_s:.2f} s {doubt_words(run)} ({run.output}), run {run.id}"
+            )
+        if seen.card not in asked:
+            asked.append(seen.card)
+            settings = ", ".join(f"{k} {v}" for k, v in seen.card.settings)
+            say(f"Next: {seen.card.contender.label} ({settings}). First: {', '.join(seen.card.checks)}.")
+            say(f"  Export to {chosen.folder / seen.card.name}")
+
     try:
-        card = next_card(study)
-        watch.start()
-        left = chosen.exports
-        _say_card(card, chosen.folder)
-        while not stop() and left != 0:
-            for found in watch.look():
-                contender = matched(study, found.path, card.contender)
-                run = keep_outside(study, contender, found)
-                say(f"{contender.label}: {run.wall_s:.2f} s {doubt_words(run)} ({found.path.name})")
-                left -= 1
-                card = next_card(study)
-                if left:
-                    _say_card(card, chosen.folder)
-            time.sleep(LOOK_S)
-        for path, why in watch.unfinished.items():
-            say(f"{path.name} is no whole export: {why.reason}")
-        watch.stop()
+        stop, pid = stop_on_signal(), _pid(chosen.process)
+        watch_for(study, chosen.folder, pid, Orders(), show, stop, chosen.exports)
         if chosen.check:
             say(f"{score_all(study)} outputs checked")
     finally:
@@ -74,16 +68,6 @@ def move_(chosen: argparse.Namespace) -> int:
     finally:
         study.close()
     return DONE
-
-
-def _say_card(card: object, folder: Path) -> None:
-    from ovrik.work.outside import Card
-
-    assert isinstance(card, Card)
-    settings = ", ".join(f"{k} {v}" for k, v in card.settings)
-    say(
-        f"Next: {card.contender.label} ({settings}). Export to {folder / card.name}. First: {', '.join(card.checks)}."
-    )
 
 
 def _pid(text: str) -> int | None:

@@ -172,6 +172,20 @@ class DeskModel:
             self.study.set_conduct(conduct)
             self.refresh()
 
+    def add_outside(self, program: str, version: str, settings: dict[str, str], container: str) -> None:
+        """Add a contender that another program exports. Raises OvrikError."""
+        from ovrik.work.outside import outside_contender
+
+        self.add(outside_contender(program, version, settings, container))
+
+    def move_run(self, run_id: int, to: int) -> None:
+        """Give a watched export to the contender whose it is. Raises OvrikError."""
+        from ovrik.work.outside import move_run
+
+        target = next(c for c in self.study.contenders() if c.id == to)
+        move_run(self.study, run_id, target)
+        self.refresh()
+
     def keep_timing(self, contender_id: int, wanted: bool) -> None:
         """Time a contender in further rounds though it can't win, or leave that to what its times say again."""
         e = self.evidence

@@ -64,6 +64,9 @@ def _timing(desk: Desk) -> QWidget:
     made.stop_wanted.connect(desk.runner.stop)
     made.explain_wanted.connect(desk.jobs.explain)
     desk.jobs.findings.connect(made.show_findings)
+    made.outside.watch_wanted.connect(desk.jobs.watch)
+    made.outside.stop_wanted.connect(desk.runner.stop)
+    desk.jobs.watched.connect(made.outside.show_watched)
     return made
 
 

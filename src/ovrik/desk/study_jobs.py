@@ -1,6 +1,7 @@
 """What the stations set going on the study: timing, explaining, measuring, checking."""
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -11,14 +12,15 @@ from ovrik.study.contender import Contender
 
 if TYPE_CHECKING:
     from ovrik.work.timing import TimingUpdate
+    from ovrik.work.watching import Watched
 
 
 class StudyJobs(QObject):
     """Jobs on the study that is open.
 
-    Signals: `timing_began`; `findings` with what could spoil a timing, read just before it;
-    `thumbnails` with the model whose thumbnails have come; `still` with a programme's checksum, a frame and
-    its treated image; `contenders_added` after a grid's combinations are in the line-up.
+    Signals: `timing_began`; `findings` with what could spoil a timing, read just before it; `thumbnails` with the
+    model whose thumbnails have come; `still` with a programme's checksum, a frame and its treated image; `watched`
+    with what a watch shows; `contenders_added` after a grid's combinations are in the line-up.
     """
 
     timing_began = pyqtSignal()
@@ -26,6 +28,7 @@ class StudyJobs(QObject):
     thumbnails = pyqtSignal(object)
     still = pyqtSignal(str, int, object)
     contenders_added = pyqtSignal()
+    watched = pyqtSignal(object)
 
     def __init__(self, opened: OpenStudy, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -44,6 +47,25 @@ class StudyJobs(QObject):
             job.updated.connect(self._moment)
             job.noted.connect(self.findings)
             self.timing_began.emit()
+
+    def watch(self, folder: Path, pid: int | None, orders: object) -> None:
+        """Time what other programs export into a folder, until stopped."""
+        from ovrik.desk import work
+
+        if self.opened.model is None:
+            return
+        job = self.runner.big(
+            "Watching",
+            work.watching(self.opened.model.study, folder, pid, orders),
+            lambda n: f"{n} exports kept.",
+        )
+        if job:
+            job.updated.connect(self._watched)
+
+    def _watched(self, seen: "Watched") -> None:
+        self.watched.emit(seen)
+        if seen.run is not None:
+            self.opened.look_again()
 
     def explain(self, kind: str, contender_id: int) -> None:
         """Time a contender's parts, segments of the programme, or all of it, to learn where its time goes."""

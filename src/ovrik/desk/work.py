@@ -83,6 +83,19 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
     return run
 
 
+def watching(study: Study, folder: Path, pid: int | None, orders: Any) -> Work:
+    """Time exports of other programs until stopped; gives how many."""
+    from ovrik.work.watching import Watched, watch_for
+
+    def run(job: Job) -> int:
+        def show(seen: Watched) -> None:
+            job.report(-1.0, f"Watching {folder.name}: {seen.words}", None, always=True, update=seen)
+
+        return watch_for(study, folder, pid, orders, show, job.should_stop)
+
+    return run
+
+
 def explaining(study: Study, contender: Contender, kind: str) -> Work:
     """Time a contender's parts, segments or whole."""
     return lambda job: TIMINGS[kind](Bench(study, job.report, job.should_stop), contender)

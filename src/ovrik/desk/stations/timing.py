@@ -24,6 +24,7 @@ from ovrik.desk.stations.conduct_form import ConductForm
 from ovrik.desk.stations.explained import Explained
 from ovrik.desk.stations.how_long import UNTIL, how, until_words
 from ovrik.desk.stations.lanes import Lanes
+from ovrik.desk.stations.outside_panel import OutsidePanel
 from ovrik.desk.stations.run_rows import RUN_HEADINGS, prepared_cells, run_cells
 from ovrik.desk.stations.traces import Traces
 from ovrik.desk.widgets.flow import Flow, together
@@ -139,6 +140,7 @@ class TimingStation(QWidget):
         self.runs_head.setContentsMargins(10, 0, 0, 0)
         self.traces, self.conduct = Traces(self.model), ConductForm(self.model)
         self.explained = Explained(self.model)
+        self.outside = OutsidePanel(self.model)
         self.explained.wanted.connect(self.explain_wanted)
         runs = QWidget()
         inner = QVBoxLayout(runs)
@@ -159,6 +161,11 @@ class TimingStation(QWidget):
                     "Where the time goes",
                     self.explained,
                     "Parts of the export, fixed cost, and the whole programme",
+                ),
+                (
+                    "Outside",
+                    scrolling(self.outside),
+                    "Exports of other programs, timed by watching their files",
                 ),
                 ("Conditions", scrolling(self.conduct), "How runs are made"),
             )
@@ -267,6 +274,7 @@ class TimingStation(QWidget):
         self.start.setEnabled(not locked)
         self.stop.setEnabled(busy)
         self.explained.set_busy(locked)
+        self.outside.set_busy(busy, locked)
         self.by_hand.setEnabled(not locked)
 
     def follow(self) -> None:
