@@ -103,3 +103,12 @@ def test_one_long_job_at_a_time(qtbot: QtBot) -> None:
     assert runner.job is first
     gate.set()
     qtbot.waitUntil(lambda: runner.job is None, timeout=20_000)
+
+
+def test_what_was_read_earlier_does_not_replace_what_was_read_later(tiny_window: MainWindow) -> None:
+    model = tiny_window.model
+    early = model.look()
+    model.drop(model.evidence.summaries[-1].contender.id)
+    shown = len(model.evidence.summaries)
+    early()
+    assert len(model.evidence.summaries) == shown

@@ -1,5 +1,6 @@
 """What the window shows: an open study, its evidence, and what is selected. Knows nothing of Qt."""
 
+import itertools
 import shlex
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -47,6 +48,7 @@ class DeskModel:
         self.barred: dict[int, str] = {}
         self.builds: dict[str, Build] = {}
         self.programs: dict[str, Description] = descriptions()
+        self._looks, self._taken = itertools.count(1), 0
         self._last: tuple[tuple[int, int], Evidence] | None = None
         self.evidence: Evidence = self._gathered()
         self.selection = self.evidence.facts.baseline_id or 0
@@ -59,6 +61,7 @@ class DeskModel:
 
     def look(self) -> Callable[[], None]:
         """Read the study anew; may be called in any thread. The result puts it in place."""
+        number = next(self._looks)
         contenders = self.study.contenders()
         programme, excerpt = self.study.programme(), self.study.facts().excerpt
         builds = builds_for(
@@ -81,6 +84,9 @@ class DeskModel:
         plan = estimate(self.study, evidence, able, evidence.facts.rounds)
 
         def take() -> None:
+            if number < self._taken:
+                return  # what was read later is in place already
+            self._taken = number
             self.builds, self.barred, self.evidence = builds, barred, evidence
             self.programs, self.curve, self.judge, self.plan = programs, curve, judge, plan
             self.rivals, self.ahead = still, ahead

@@ -4,8 +4,9 @@ from pathlib import Path
 
 import psutil
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
+from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, set_role
@@ -57,6 +58,9 @@ class OutsidePanel(QWidget):
         for field, name, hint in named:
             field.setAccessibleName(name)
             field.setPlaceholderText(hint)
+        for field, width in ((self.program, 170), (self.version, 84)):
+            field.setFixedWidth(theme.scaled(width))
+            field.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         for box, name in (
             (self.container, "Container"),
             (self.process, "The running program"),
@@ -66,6 +70,7 @@ class OutsidePanel(QWidget):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(12)
         self.container.setMinimumContentsLength(5)
+        self.owner.setMinimumContentsLength(32)
         self.process.setToolTip("Its load dates the begin of work before the first byte is written")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

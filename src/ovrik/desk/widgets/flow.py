@@ -80,7 +80,9 @@ class Flow(QLayout):
             if not lines or (
                 used + need > width + self.spacing() and any(not i.spacerItem() for i in lines[-1])
             ):
-                lines.append([])
+                # The stretch goes with what comes after it.
+                last = lines[-1] if lines else []
+                lines.append([last.pop()] if last and last[-1].spacerItem() else [])
                 used = 0
             lines[-1].append(item)
             used += need
