@@ -127,6 +127,16 @@ def parser() -> argparse.ArgumentParser:
         metavar="|".join(KINDS),
         help="first time its parts, segments of the programme, or all of it",
     )
+    one = verb("play", question.play_, "check whether the excerpt plays in real time here", json_too=True)
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("label", metavar="LABEL")
+    one.add_argument(
+        "--size",
+        choices=("full", "half", "quarter"),
+        action="append",
+        help="only at this size; more than once",
+    )
+    one.add_argument("--rounds", type=_rounds, default=3, metavar="N", help="how often each is played (3)")
     one = verb("enter", question.enter_, "enter a time taken by hand")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")

@@ -305,6 +305,31 @@ def explain_(chosen: argparse.Namespace) -> int:
     return DONE
 
 
+def play_(chosen: argparse.Namespace) -> int:
+    """`ovrik play STUDY LABEL`: whether the excerpt plays in real time here, at which size, how many streams at
+    once."""
+    from dataclasses import asdict
+
+    from ovrik.store.study import Study
+    from ovrik.work.parts import Bench
+    from ovrik.work.playback import play, words
+
+    study = Study.open(chosen.study)
+    try:
+        contender, line = _labelled(study, chosen.label), Line()
+        bench = Bench(study, line.probing, stop_on_signal())
+        found = play(bench, contender, chosen.size or ("full", "half", "quarter"), chosen.rounds)
+        line.end()
+    finally:
+        study.close()
+    if chosen.json:
+        print_json([{**asdict(p), "most_streams": p.most} for p in found])
+        return DONE
+    for one in found:
+        say(words(one))
+    return DONE
+
+
 def enter_(chosen: argparse.Namespace) -> int:
     """`ovrik enter STUDY LABEL SECONDS`: keep a stopwatch's time as a run."""
     from ovrik.report.words import answer_words, ratio_words

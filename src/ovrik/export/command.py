@@ -94,17 +94,20 @@ def plain_source(clip: Footage, excerpt: Excerpt, with_sound: bool) -> Assembly:
     return Assembly((*inputs, *for_sound), "", "0:V:0", "1:a:0", (), before=before, before_sound=heard)
 
 
+QUIET = ("-nostdin", "-hide_banner", "-y", "-nostats")
+
+
 def head_arguments(job: Export) -> list[str]:
-    """What every command begins with."""
+    """What every command begins with that reports its progress."""
     pace = ["-stats_period", f"{REPORT_EVERY_S:g}"] if "stats_period" in job.options else []
-    return ["-nostdin", "-hide_banner", "-y", "-nostats", "-progress", "pipe:1", *pace, *_devices(job)]
+    return [*QUIET, "-progress", "pipe:1", *pace, *devices(job)]
 
 
 def _encoding_path(recipe: Recipe) -> DevicePath | None:
     return DEVICE_PATHS.get(recipe.facts.device)
 
 
-def _devices(job: Export) -> list[str]:
+def devices(job: Export) -> list[str]:
     """Devices are opened once, by name; filters use the one that treats, else the one that encodes."""
     path = _encoding_path(job.recipe)
     encode = path.key if path and path.opens else SOFTWARE

@@ -57,7 +57,7 @@ def part_commands(job: Export, helper: Export, clip: Footage, places: Places) ->
 
     `helper` is the same export by the program that does what has no encoder in it.
     """
-    made = _pictures(helper)
+    made = pictures(helper)
     steps = {DECODE: [_decode(helper, made)]}
     if made.graph:
         inputs = with_decoding(made.inputs, decoding_arguments(helper))
@@ -92,7 +92,8 @@ def part_commands(job: Export, helper: Export, clip: Footage, places: Places) ->
     return steps
 
 
-def _pictures(job: Export) -> Assembly:
+def pictures(job: Export) -> Assembly:
+    """The frames of an export, decoded and treated."""
     if job.programme.plain:
         return plain_source(job.programme.clips[0], job.excerpt, with_sound=False)
     return assemble(job.programme, job.excerpt, job.treat, job.mark, with_sound=False)

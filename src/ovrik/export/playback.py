@@ -1,0 +1,46 @@
+"""A programme played: decoded and treated at the pace of its frame rate, each frame reported as it is ready."""
+
+import re
+from dataclasses import replace
+from fractions import Fraction
+
+from ovrik.export.command import QUIET, Export, decoding_arguments, devices, with_decoding
+from ovrik.export.parts import pictures
+
+SIZES: dict[str, Fraction] = {"full": Fraction(1), "half": Fraction(1, 2), "quarter": Fraction(1, 4)}
+"""Sizes at which programs play: the side of the frame, by name."""
+PACED = "realtime=limit=3600"
+READY = re.compile(rb"^0, ", re.MULTILINE)
+
+
+def smaller(job: Export, size: str) -> Export:
+    """The same programme at a smaller size: treatments work on smaller frames too."""
+    p, share = job.programme, SIZES[size]
+    if share == 1 or p.plain:
+        return job
+    width, height = _even(p.width * share), _even(p.height * share)
+    return replace(job, programme=replace(p, width=width, height=height))
+
+
+def playback_command(job: Export, size: str = "full") -> list[str]:
+    """Plays one stream; standard output gets a line for each frame when it is ready to be shown (`READY`)."""
+    made = pictures(smaller(job, size))
+    steps = [n.text() for n in made.before]
+    if job.programme.plain and SIZES[size] != 1:
+        width, height = (_even(v * SIZES[size]) for v in (job.programme.width, job.programme.height))
+        steps.append(f"scale={width}:{height}:flags=bilinear")
+    graph = f"{made.graph};" if made.graph else ""
+    return [
+        job.program,
+        *QUIET,
+        *devices(job),
+        *with_decoding(made.inputs, decoding_arguments(job)),
+        "-filter_complex",
+        f"{graph}[{made.picture}]{','.join([*steps, PACED])}[paced]",
+        *("-map", "[paced]", "-frames:v", str(job.excerpt.frames)),
+        *("-c:v", "wrapped_avframe", "-flush_packets", "1", "-f", "framecrc", "pipe:1"),
+    ]
+
+
+def _even(value: Fraction) -> int:
+    return max(2, 2 * round(value / 2))

@@ -1,0 +1,57 @@
+"""Frames late and dropped, counted another way; and the streams that hold."""
+
+import numpy as np
+import pytest
+
+from ovrik.analysis.playback import Pace, Streams, most_held, paced
+
+
+def shown(moments: list[float], rate: float) -> int:
+    """What a player does, clock tick by clock tick: how many frames had not come when the next one was due
+    already."""
+    start = moments[0]
+    return sum(moments[i] > start + (i + 1) / rate + 1e-12 for i in range(len(moments)))
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_dropped_frames_agree_with_a_players_clock(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    moments = np.cumsum(random.exponential(1 / 25, 200)).tolist()
+    found = paced(moments, 25.0)
+    assert found.dropped == shown(moments, 25.0)
+    assert found.late >= found.dropped
+    assert found.hitch_s == pytest.approx(max(np.diff(moments)) - 1 / 25)
+    assert found.sustained == pytest.approx(199 / (moments[-1] - moments[0]))
+
+
+def test_frames_in_time_hold_and_one_hitch_shows() -> None:
+    steady = [n / 25 for n in range(50)]
+    assert paced(steady, 25.0) == Pace(50, 0, 0, pytest.approx(25.0), pytest.approx(0, abs=1e-9), 25.0)
+    assert paced(steady, 25.0).held
+    # Frame 10 comes 60 ms late: it and what follows catch up in time, but it missed its own frame.
+    late = [t + 0.06 * (n == 10) for n, t in enumerate(steady)]
+    assert (paced(late, 25.0).late, paced(late, 25.0).dropped) == (1, 1)
+    assert not paced(late, 25.0).held
+    half = [t + 0.03 * (n == 10) for n, t in enumerate(steady)]
+    assert (paced(half, 25.0).late, paced(half, 25.0).dropped, paced(half, 25.0).held) == (1, 0, True)
+
+
+def test_too_slow_does_not_hold_and_too_few_frames_say_nothing() -> None:
+    assert not paced([n / 24 for n in range(50)], 25.0).held
+    assert not paced([1.0], 25.0).held
+    assert not paced([], 25.0).held
+    with pytest.raises(ValueError, match="above 0"):
+        paced([0.0, 1.0], 0.0)
+
+
+def test_the_most_streams_are_those_before_the_first_that_failed() -> None:
+    good, bad = paced([n / 25 for n in range(9)], 25.0), paced([n / 20 for n in range(9)], 25.0)
+    tried = [
+        Streams(1, (good,)),
+        Streams(2, (good, good)),
+        Streams(3, (good, good, bad)),
+        Streams(4, (good,) * 4),
+    ]
+    assert most_held(tried) == 2
+    assert most_held(tried[::-1]) == 2
+    assert most_held([Streams(1, (bad,))]) == most_held([]) == 0
