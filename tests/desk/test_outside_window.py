@@ -4,12 +4,18 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
 from pytestqt.qtbot import QtBot
 from test_timing_window import press_page
 from test_working_window import LEFT, LONG_MS, wait_idle
 
+from ovrik.cli import main
+from ovrik.desk.standin_window import StandinWindow
 from ovrik.desk.window import MainWindow
 from ovrik.machine.builds import locate
+from ovrik.quality.cut_short import frames_shown
+from ovrik.store.study import Study
+from ovrik.study.footage import Footage
 
 
 def add(window: MainWindow, qtbot: QtBot, version: str, settings: str) -> None:
@@ -81,3 +87,55 @@ def test_a_folder_that_is_not_there_is_said(tiny_window: MainWindow, qtbot: QtBo
     assert "is no folder" in window.strip.words.text()
     assert page.arm.text() == "Arm"
     assert page.arm.isEnabled()
+
+
+def test_the_stand_in_exports_at_the_press_of_its_button(
+    qtbot: QtBot, footage: Footage, tmp_path: Path
+) -> None:
+    window = StandinWindow(locate("bundled"), Path(footage.path), tmp_path, "2.0", "renamed")
+    qtbot.addWidget(window)
+    window.show()
+    for number in (1, 2):
+        qtbot.mouseClick(window.export, LEFT)
+        assert not window.export.isEnabled()
+        qtbot.waitUntil(window.export.isEnabled, timeout=LONG_MS)
+        assert frames_shown(tmp_path / f"export {number}.mkv") == footage.frames
+    assert window.windowTitle() == "Foundry Desk (stand-in) 2.0"
+
+
+def test_a_watch_without_a_window(
+    study: Study, footage: Footage, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    place = tmp_path / "exports"
+    place.mkdir()
+    added = [
+        "outside",
+        "add",
+        str(study.path),
+        "--program",
+        "Foundry Desk",
+        "--version",
+        "1.0",
+        "--container",
+        "mkv",
+    ]
+    assert main([*added, "--set", "acceleration=on"]) == 0
+    command = [
+        sys.executable,
+        "-m",
+        "ovrik.standin.editing",
+        "--program",
+        str(locate("bundled")),
+        "--pause",
+        "1",
+    ]
+    running = subprocess.Popen([*command, "--source", footage.path, str(place / "a.mkv")])
+    watch = ["outside", "watch", str(study.path), str(place), "--process", str(running.pid), "--exports", "1"]
+    assert main([*watch, "--check"]) == 0
+    said = capsys.readouterr().out
+    assert "Next: Foundry Desk 1.0 acceleration on" in said
+    assert "a.mkv), run 1" in said
+    assert "1 outputs checked" in said
+    running.wait()
+    assert main(["outside", "watch", str(study.path), str(place), "--process", "no such program"]) == 2
+    assert "No process is called" in capsys.readouterr().err

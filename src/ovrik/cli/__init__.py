@@ -15,6 +15,7 @@ from ovrik.cli import desk, outside, question, workstation
 from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, printable
 from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
+from ovrik.standin.editing import HABITS, VERSIONS
 from ovrik.study.contender_table import parse_rate
 
 KINDS = ("parts", "segments", "whole")
@@ -162,6 +163,13 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("file", type=Path, metavar="PLAN|STUDY")
     one.add_argument("--yes", action="store_true", help="approve without being asked")
     verb("demo", desk.demo_, "open the demo study in the window")
+    one = verb("standin", desk.standin_, "open a stand-in for another program, to time its exports")
+    one.add_argument("folder", type=Path, metavar="FOLDER")
+    one.add_argument(
+        "--source", type=Path, metavar="CLIP", help="what it exports; the demo's film if left out"
+    )
+    one.add_argument("--release", choices=tuple(VERSIONS), default="1.0", help="which version of it to be")
+    one.add_argument("--habit", choices=tuple(HABITS), default="direct", help="what it does with its file")
     one = verb("shots", desk.shots_, "take a screenshot of each main view of the demo")
     one.add_argument("folder", type=Path, metavar="DIR")
     one = verb("footage", desk.footage_, "make the demo's footage")

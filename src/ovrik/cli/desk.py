@@ -34,6 +34,24 @@ def shots_(chosen: argparse.Namespace) -> int:
     return DONE
 
 
+def standin_(chosen: argparse.Namespace) -> int:
+    """`ovrik standin FOLDER`: a program with a button, to time outside exports of."""
+    from ovrik.demo.place import film_path
+    from ovrik.desk.app import application
+    from ovrik.desk.standin_window import StandinWindow
+    from ovrik.errors import OvrikError
+    from ovrik.machine.builds import locate
+
+    source = chosen.source or film_path()
+    if not source.is_file() or not chosen.folder.is_dir():
+        missing = source if chosen.folder.is_dir() else chosen.folder
+        raise OvrikError(f"{missing} is not there", "Name a clip with --source, and a folder to export into")
+    app = application()
+    window = StandinWindow(locate("bundled"), source, chosen.folder, chosen.release, chosen.habit)
+    window.show()
+    return app.exec()
+
+
 def footage_(_chosen: argparse.Namespace) -> int:
     """`ovrik footage`: one line for each percent, so that a window can follow it."""
     from ovrik.demo.film import make_film

@@ -6,6 +6,8 @@ from pathlib import Path
 from ovrik.cli.terminal import DONE, say, stop_on_signal
 from ovrik.errors import OvrikError
 
+PREVIEW = 8
+
 
 def add_(chosen: argparse.Namespace) -> int:
     """`ovrik outside add STUDY --program NAME`: a contender that another program exports."""
@@ -70,6 +72,33 @@ def move_(chosen: argparse.Namespace) -> int:
     return DONE
 
 
+def import_(chosen: argparse.Namespace) -> int:
+    """`ovrik outside import STUDY FILE`: show the times of a table, and bring them in with --yes."""
+    from ovrik.store.study import Study
+    from ovrik.work.old_results import bring_in, read_table, times_of
+
+    table = read_table(chosen.file, chosen.contender, chosen.time, chosen.unit)
+    found = times_of(table)
+    say(
+        f"Columns: contender “{table.name}”, time “{table.time}”"
+        + (f" in {table.unit}" if table.unit else "")
+    )
+    for one in found[:PREVIEW]:
+        say(f"  row {one.row}: {one.label}: {one.text} = {one.seconds:g} s ± {one.step_s / 2:g}")
+    if len(found) > PREVIEW:
+        say(f"  and {len(found) - PREVIEW} more")
+    if not chosen.yes:
+        say("Nothing was brought in. Say --yes if this is right.")
+        return DONE
+    study = Study.open(chosen.study)
+    try:
+        count = bring_in(study, found, chosen.file.name, chosen.add)
+        say(f"{count} time{'s' * (count != 1)} brought in")
+    finally:
+        study.close()
+    return DONE
+
+
 def _pid(text: str) -> int | None:
     """A process by number, or the newest one of a name."""
     if not text:
@@ -96,7 +125,7 @@ def setting(text: str) -> tuple[str, str]:
 
 def commands(top: argparse.ArgumentParser) -> None:
     """The commands below `ovrik outside`."""
-    acts = top.add_subparsers(required=True, metavar="add|watch|move")
+    acts = top.add_subparsers(required=True, metavar="add|watch|import|move")
     one = acts.add_parser("add", help="add a contender that another program exports")
     one.set_defaults(act=add_)
     one.add_argument("study", type=Path, metavar="STUDY")
@@ -115,6 +144,15 @@ def commands(top: argparse.ArgumentParser) -> None:
     )
     one.add_argument("--exports", type=int, default=-1, metavar="N", help="stop after so many")
     one.add_argument("--check", action="store_true", help="then check the outputs")
+    one = acts.add_parser("import", help="bring in times from a CSV table")
+    one.set_defaults(act=import_)
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("file", type=Path, metavar="FILE")
+    one.add_argument("--contender", default="", metavar="COLUMN", help="the column that names the contender")
+    one.add_argument("--time", default="", metavar="COLUMN", help="the column of times")
+    one.add_argument("--unit", choices=("s", "min", "h"), default="", help="of plain numbers")
+    one.add_argument("--add", action="store_true", help="add contenders that the line-up lacks")
+    one.add_argument("--yes", action="store_true", help="bring them in; else they are only shown")
     one = acts.add_parser("move", help="give a watched export to another contender")
     one.set_defaults(act=move_)
     one.add_argument("study", type=Path, metavar="STUDY")

@@ -158,7 +158,9 @@ def move_run(study: Study, run_id: int, to: Contender) -> None:
 def doubt_words(run: RunRecord) -> str:
     """How a time that Ovrik did not drive was come by, and how exact it is; "" for one that it did."""
     if run.by_hand:
-        return f"read in steps of {2 * run.doubt_s:g} s"
+        brought = run.conditions.get("brought_in")
+        source = f", brought in from {brought['file']}, row {brought['row']}" if brought else ""
+        return f"read in steps of {2 * run.doubt_s:g} s{source}"
     if not run.outside:
         return ""
     by = run.conditions.get("watched", {}).get("began_by", "")
