@@ -173,7 +173,8 @@ def test_a_file_that_is_still_held_open_is_not_done(armed: Watch, footage: Foota
             assert armed.look() == []
             time.sleep(0.1)
     assert writers(path) == []
-    assert len(awaited(armed, 1)) == 1
+    [found] = awaited(armed, 1)
+    assert found.executable == str(Path(sys.executable).resolve()), "it was seen to write"
 
 
 def test_a_folder_that_goes_or_is_not_there_says_so(armed: Watch, tmp_path: Path) -> None:
@@ -209,6 +210,7 @@ def test_network_drives_are_looked_at_again_and_again(
         ([1.0, 1.0, 1.0, 1.0, 1.0], 5.0, None),
         ([0.0, 1.0, 1.0, 0.1, 0.1], 5.0, None),
         ([0.0, 1.0, 1.0, 0.0, 0.0], 3.0, 1.0),
+        ([], 3.0, None),
     ],
 )
 def test_the_begin_of_work(loads: list[float], first: float, began: float | None) -> None:
@@ -218,3 +220,12 @@ def test_the_begin_of_work(loads: list[float], first: float, began: float | None
         used.append(used[-1] + load)
     found = onset(list(enumerate(used)), first)
     assert (found[0] if found else None) == began
+
+
+def test_a_wait_shorter_than_a_pause_is_part_of_the_work() -> None:
+    """Ten samples a second: a pause of 0.5 s, work, 0.2 s of waiting, work."""
+    loads = [0.0] * 5 + [0.1] * 5 + [0.0] * 2 + [0.1] * 5
+    used = [sum(loads[:n]) for n in range(len(loads) + 1)]
+    found = onset([(n / 10, u) for n, u in enumerate(used)], 1.7)
+    assert found is not None
+    assert found[0] == pytest.approx(0.5)

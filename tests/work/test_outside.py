@@ -1,13 +1,16 @@
 """Exports of other programs are runs like any other: planned by turns, matched, judged, moved, with their doubt."""
 
+import hashlib
 import shutil
 import time
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
 
 from ovrik.errors import OvrikError
+from ovrik.machine.package import package_version
 from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
 from ovrik.store.study import Study
 from ovrik.work.evidence import gather, with_barred
@@ -21,6 +24,7 @@ from ovrik.work.outside import (
     next_card,
     outside_contender,
     outside_runs,
+    program_facts,
     slug,
 )
 from ovrik.work.scoring import score_all
@@ -160,3 +164,17 @@ def test_a_run_of_the_wrong_contender_is_moved_and_says_so(
         move_run(study, run.id, study.contenders()[0])
     with pytest.raises(OvrikError, match="is no watched export"):
         move_run(study, 999, second)
+
+
+def test_what_wrote_the_file_is_known_by_its_package_and_checksum(
+    two: tuple[Study, int, int], tmp_path: Path
+) -> None:
+    study, one, _other = two
+    system = Path("/usr/bin/ffmpeg").resolve()
+    found = replace(export(file_for(study, tmp_path, "a.mkv"), 3.0), executable=str(system))
+    contender = next(c for c in study.contenders() if c.id == one)
+    run = keep_outside(study, contender, found)
+    assert run.build.startswith("Foundry Desk 1.0 (ffmpeg ")
+    assert run.build_sha256 == hashlib.sha256(system.read_bytes()).hexdigest()
+    assert program_facts("") == program_facts(str(tmp_path / "nothing")) == ("", "")
+    assert package_version(tmp_path) == ""

@@ -11,6 +11,7 @@ from pathlib import Path
 SAMPLE_S = 0.1
 KEPT_S = 3600.0
 TICKS = os.sysconf("SC_CLK_TCK")
+PAUSE_S = 0.3
 IDLE_CORES = 0.2
 """Under so many cores in use a program waits; a menu that is drawn uses less, an export more."""
 
@@ -76,18 +77,20 @@ def _children(pid: int) -> list[int]:
 
 def onset(samples: Sequence[tuple[float, float]], first_byte_s: float) -> tuple[float, float] | None:
     """When the work that led up to the first byte began, and how far off that may be: the end of the last pause
-    before it in which the program used less than `IDLE_CORES`. None when it was idle up to the first byte, or was
-    at work for as long as it was watched."""
-    steps = [
-        (a, b, (used_b - used_a) / (b - a))
-        for (a, used_a), (b, used_b) in itertools.pairwise(samples)
-        if b > a
-    ]
-    before = [s for s in steps if s[0] < first_byte_s]
-    if not before or before[-1][2] < IDLE_CORES:
-        return None
-    idle = [s for s in before if s[2] < IDLE_CORES]
-    if not idle:
-        return None
-    began, ended, _load = idle[-1]
-    return ended, (ended - began)
+    before it, of `PAUSE_S` or more, in which the program used less than `IDLE_CORES`. A shorter one is a wait for
+    the disk, or for a busy machine. None when it was idle up to the first byte, or was at work for as long as it
+    was watched."""
+    began: tuple[float, float] | None = None
+    idle_since: float | None = None
+    paused = False
+    for (a, used_a), (b, used_b) in itertools.pairwise(samples):
+        if a >= first_byte_s or b <= a:
+            continue
+        if (used_b - used_a) / (b - a) < IDLE_CORES:
+            idle_since = a if idle_since is None else idle_since
+            if b - idle_since >= PAUSE_S:
+                began = (b, b - a)
+                paused = True
+        else:
+            idle_since, paused = None, False
+    return None if began is None or paused else began

@@ -1,5 +1,6 @@
 """A folder that is armed: exports of other programs are found in it, and timed."""
 
+import os
 import queue
 import time
 from collections.abc import Callable
@@ -50,7 +51,7 @@ class OutsideTime:
     `lead_s`, how much longer than `wall_s` it may have taken besides, for work before the first byte that nobody
     saw; `began_by`, how its begin was found; `began_s`, `ended_s` on the monotonic clock; `bytes`; `names` that the
     file had; `begun_again`, how often the program deleted it and began anew; `parts` that were joined into it;
-    `program`, the name of what wrote it, "" unknown.
+    `program` and `executable`, name and file of what wrote it, "" unknown.
     """
 
     path: Path
@@ -65,6 +66,7 @@ class OutsideTime:
     begun_again: int
     parts: int
     program: str
+    executable: str = ""
 
 
 @dataclass(frozen=True)
@@ -109,7 +111,7 @@ class Watch:
         self._queue: queue.SimpleQueue[Sighting] = queue.SimpleQueue()
         self._seen = Sightings(frozenset(files_in(self.folder)))
         self._done: dict[Path, float] = {}
-        self._programs: dict[Path, str] = {}
+        self._programs: dict[Path, tuple[str, str]] = {}
         kind = Looked if on_network(self.folder) else Reported
         self._source: Source = kind(self.folder, self._queue.put)
         self._source.start()
@@ -144,7 +146,6 @@ class Watch:
             self._seen.see(self._queue.get())
         out = []
         for c in self.writing:
-            self._name_program(c)
             if self._settled(c):
                 found = self._judged(c)
                 if found:
@@ -155,18 +156,21 @@ class Watch:
         """A media file that was not reported as done in its present state."""
         return c.path.suffix.lower() in MEDIA and self._done.get(c.path, -1.0) < c.last_s
 
-    def _name_program(self, c: Candidate) -> None:
-        if c.path in self._programs or not c.open:
-            return
-        self._programs[c.path] = ""
-        for pid in writers(c.path)[:1]:
+    def _name_program(self, c: Candidate, held: list[int]) -> None:
+        for pid in held[:1]:
             try:
-                self._programs[c.path] = Path(f"/proc/{pid}/comm").read_text().strip()
+                name = Path(f"/proc/{pid}/comm").read_text().strip()
+                self._programs[c.path] = (name, os.readlink(f"/proc/{pid}/exe"))
             except OSError:
                 continue
 
     def _settled(self, c: Candidate) -> bool:
-        return not c.open and time.monotonic() - c.last_s >= SETTLE_S and not writers(c.path)
+        """Asked who writes only when that is not known, or when it would be done: it goes through all processes."""
+        still = not c.open and time.monotonic() - c.last_s >= SETTLE_S
+        held = writers(c.path) if still or (c.open and c.path not in self._programs) else []
+        self._programs.setdefault(c.path, ("", ""))
+        self._name_program(c, held)
+        return still and not held
 
     def _judged(self, c: Candidate) -> OutsideTime | None:
         why = self.whole(c.path)
@@ -192,7 +196,7 @@ class Watch:
             tuple(p.name for p in c.names),
             c.begun_again,
             len(c.parts),
-            next((self._programs[p] for p in (c.path, *c.names) if self._programs.get(p)), ""),
+            *next((p for n in (c.path, *c.names) if (p := self._programs.get(n, ("", "")))[0]), ("", "")),
         )
 
     def _began(self, c: Candidate) -> tuple[float, float, float, str]:

@@ -5,10 +5,12 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from pathlib import Path
 from time import monotonic
 
 from ovrik.errors import OvrikError
+from ovrik.machine.package import package_version
 from ovrik.outside.watch import OutsideTime
 from ovrik.store.records import OUTSIDE_ROUND, RunRecord
 from ovrik.store.study import Study
@@ -95,11 +97,13 @@ def keep_outside(
     doubt = found.doubt_s + found.lead_s / 2
     began = datetime.now(UTC) - timedelta(seconds=monotonic() - found.began_s)
     facts = dict(contender.recipe.raw)
+    said = f"{facts.get('program', '')} {facts.get('version', '')}".strip()
+    package, checksum = program_facts(found.executable)
     build = {
         "key": OUTSIDE,
-        "path": "",
-        "version": f"{facts.get('program', '')} {facts.get('version', '')}".strip(),
-        "sha256": "",
+        "path": found.executable,
+        "version": f"{said} ({package})" if package else said,
+        "sha256": checksum,
     }
     run_id = study.begin_run(
         contender.id,
@@ -138,6 +142,18 @@ def keep_outside(
         },
     )
     return next(r for r in study.runs(contender.id) if r.id == run_id)
+
+
+@cache
+def program_facts(executable: str) -> tuple[str, str]:
+    """The package that a program came in and the checksum of its file, each "" where it can't be known. The program
+    is not run: that would take an approval."""
+    if not executable:
+        return "", ""
+    try:
+        return package_version(Path(executable)), file_sha256(Path(executable))
+    except OSError:
+        return "", ""
 
 
 def move_run(study: Study, run_id: int, to: Contender) -> None:
