@@ -16,7 +16,7 @@ def seen(*what: tuple[float, str, str] | tuple[float, str, str, str]) -> list[Ca
     model = Sightings()
     for at, kind, name, *to in what:
         model.see(Sighting(at, 0.01, kind, ROOT / name, ROOT / to[0] if to else None))
-    return model.candidates
+    return model.candidates()
 
 
 def test_straight_into_the_file() -> None:
@@ -50,6 +50,22 @@ def test_parts_that_are_joined_begin_it() -> None:
     )
     assert one.began == (1, 0.01)
     assert (one.last_s, len(one.parts)) == (6, 2)
+
+
+def test_a_folder_of_parts_is_the_first_thing_that_is_made() -> None:
+    [one] = [
+        c
+        for c in seen(
+            (1, CREATED, "a parts"),
+            (1, CLOSED, "a parts"),
+            (1.2, CREATED, "a parts/0.bin"),
+            (2, CLOSED, "a parts/0.bin"),
+            (3, CREATED, "a.mp4"),
+            (4, CLOSED, "a.mp4"),
+        )
+        if c.path.suffix == ".mp4"
+    ]
+    assert one.began == (1, 0.01)
 
 
 def test_another_export_of_a_like_name_is_not_a_part() -> None:
@@ -95,7 +111,7 @@ def test_no_export_ends_before_it_begins(events: list[tuple[str, str]]) -> None:
     model = Sightings()
     for at, (kind, name) in enumerate(events):
         model.see(Sighting(float(at), 0.0, kind, ROOT / name))
-    for c in model.candidates:
+    for c in model.candidates():
         assert c.began[0] <= c.last_s
         assert c.gone_s is None
 

@@ -4,6 +4,7 @@ import os
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import psutil
@@ -74,12 +75,18 @@ class _Handler(FileSystemEventHandler):
         self._take = take
 
     def on_any_event(self, event: FileSystemEvent) -> None:
-        """Pass on what happens to files, and folders that are renamed."""
+        """Pass on what happens to files, and which folders are made, renamed and removed: a folder of parts is the
+        first thing that some exports make."""
         kind = KINDS.get(event.event_type)
-        if kind is None or (event.is_directory and kind != MOVED):
+        if kind is None or (event.is_directory and kind not in (CREATED, MOVED, DELETED)):
             return
         to = Path(os.fsdecode(event.dest_path)) if kind == MOVED else None
-        self._take(Sighting(time.monotonic(), REPORT_DOUBT_S, kind, Path(os.fsdecode(event.src_path)), to))
+        seen = Sighting(time.monotonic(), REPORT_DOUBT_S, kind, Path(os.fsdecode(event.src_path)), to)
+        self._take(seen)
+        if event.is_directory and kind == CREATED:
+            self._take(
+                replace(seen, kind=CLOSED)
+            )  # nobody writes in it any more: files in it speak for themselves
 
 
 class Looked:

@@ -1,5 +1,6 @@
 """What is seen in a watched folder becomes exports: which file, from when to when."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -103,14 +104,14 @@ class Sightings:
             found.last_s, found.last_doubt_s = s.at_s, s.doubt_s
             self._found[new] = found
 
-    @property
-    def candidates(self) -> list[Candidate]:
-        """Files that are there, in the order in which they began, each with the parts it was joined from."""
-        alive = sorted(self._found.values(), key=lambda c: c.first_s)
-        every = [*alive, *self._gone]
+    def candidates(self, wanted: Callable[[Path], bool] = lambda _path: True) -> list[Candidate]:
+        """Files that are there, whose path is wanted, in the order in which they began, each with the parts it was
+        joined from. Of the others there may be thousands: they are gone through once for each that is wanted."""
+        alive = sorted((c for c in self._found.values() if wanted(c.path)), key=lambda c: c.first_s)
         for one in alive:
-            one.parts = [p for p in every if p is not one and joined(p, one)]
-        return [c for c in alive if not any(joined(c, other) for other in alive if other is not c)]
+            one.parts = [p for p in (*self._found.values(), *self._gone) if p is not one and joined(p, one)]
+        parts = {id(p) for c in alive for p in c.parts}
+        return [c for c in alive if id(c) not in parts]
 
 
 def joined(part: Candidate, whole: Candidate) -> bool:

@@ -131,8 +131,11 @@ class Watch:
 
     @property
     def writing(self) -> list[Candidate]:
-        """Files that may be exports and are not done."""
-        return [c for c in self._seen.candidates if self._is_new(c) and c.path not in self.unfinished]
+        """Media files that may be exports, and were not found to be done in their present state."""
+        every = self._seen.candidates(
+            lambda path: path.suffix.lower() in MEDIA and path not in self.unfinished
+        )
+        return [c for c in every if self._done.get(c.path, -1.0) < c.last_s]
 
     def look(self) -> list[OutsideTime]:
         """Take in what happened since the last look; gives the exports that are done now. Raises OvrikError when the
@@ -151,10 +154,6 @@ class Watch:
                 if found:
                     out.append(found)
         return out
-
-    def _is_new(self, c: Candidate) -> bool:
-        """A media file that was not reported as done in its present state."""
-        return c.path.suffix.lower() in MEDIA and self._done.get(c.path, -1.0) < c.last_s
 
     def _name_program(self, c: Candidate, held: list[int]) -> None:
         for pid in held[:1]:
