@@ -93,6 +93,7 @@ def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPat
         assert not evidence.verdict.decided
         assert evidence.verdict.labels[0] == evidence.summaries[0].contender.label
         assert {s.rounds for s in evidence.summaries} == {2}
+        assert "To decide: 2 could still win; about " in verdict_text(evidence), "it says what it would take"
 
 
 def test_a_stop_ends_it_and_keeps_what_is_finished(three: Study) -> None:

@@ -102,10 +102,9 @@ def _lead(choice: Entrant, others: Sequence[Entrant], best: Best, peers: dict[st
     if best.gain > band:
         rivals = sorted((e for e in others if best.gains[e.row] > band), key=lambda e: -best.gains[e.row])
         each = "could still be" if len(rivals) == 1 else "could each still be"
-        most = "" if len(rivals) == 1 else "at the most "
         return (
             f"{choice.label} leads the acceptable ones at {choice.usual_s:.2f} s, but "
-            f"{_listed([e.label for e in rivals])} {each} faster, {most}by {gain_words(best.gain)}."
+            f"{_listed([e.label for e in rivals])} {each} faster, by up to {gain_words(best.gain)}."
         )
     # Once decided, "can't be told" adds nothing to the bound but names.
     ties = [k for k, v in peers.items() if v == "tie"]

@@ -17,6 +17,7 @@ from ovrik.report.words import (
 )
 from ovrik.study.losses import losses_together, programme_losses, recipe_losses
 from ovrik.work.evidence import Evidence, Summary
+from ovrik.work.rivals import open_words
 
 HEAD = (
     "contender",
@@ -44,7 +45,11 @@ def verdict_text(evidence: Evidence) -> str:
     ]
     lines += [f"  {s.contender.label}: {payoff_words(s.payoff)}" for s in ranked if s.payoff]
     lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
-    lines += [f"  {words}" for words in (assumed_words(evidence), near_words(evidence)) if words]
+    lines += [
+        f"  {words}"
+        for words in (assumed_words(evidence), near_words(evidence), open_words(evidence))
+        if words
+    ]
     lines += [f"  Note: {words}." for words in losses_of(evidence)]
     if evidence.order:
         lines.append(f"  Times changed: {'; '.join(o.words for o in evidence.order)}.")

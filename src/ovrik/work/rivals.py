@@ -66,22 +66,28 @@ def _failed(s: Summary | None) -> bool:
     return s is None or (bool(s.runs) and s.runs[-1].state == "failed")
 
 
+BEYOND = 30
+"""When the limit of rounds is reached, the plan says what up to so many more would take."""
+
+
 def plan_of(evidence: Evidence, found: Rivals) -> Ahead | None:
-    """What deciding will still take; None before everybody has a time, and when nothing is left."""
-    counts = evidence.times.found.counts
-    if not found.ids or not counts[found.able].all():
+    """What deciding will still take, within the limit of rounds or, once that is reached, beyond it; None before
+    everybody has a time, and when nothing is left."""
+    if not found.ids or not evidence.times.found.counts[found.able].all():
         return None
-    conduct = evidence.facts.conduct
-    return ahead(
-        position(
-            evidence.times.found,
-            found.able,
-            found.also,
-            evidence.facts.tie_band,
-            found.rounds,
-            conduct.most_rounds,
-        )
-    )
+    most = evidence.facts.conduct.most_rounds
+    most = most if found.rounds < most else found.rounds + BEYOND
+    times = evidence.times.found
+    return ahead(position(times, found.able, found.also, evidence.facts.tie_band, found.rounds, most))
+
+
+def open_words(evidence: Evidence) -> str:
+    """What is open and what it would take, where the choice is to be decided and is not; "" else."""
+    if not evidence.facts.conduct.looks or evidence.verdict.decided or not evidence.verdict.labels:
+        return ""
+    found = rivals(evidence, [s.contender.id for s in evidence.summaries if not s.contender.outside])
+    plan = plan_of(evidence, found)
+    return f"To decide: {rest_words(len(found.open), plan)}." if plan else ""
 
 
 def changes(evidence: Evidence, found: Rivals) -> list[Decision]:

@@ -31,7 +31,8 @@ def until_words(model: DeskModel, round_s: float | None) -> str:
     if not found.ids:
         return "The choice is decided: no more machine time is needed."
     if found.rounds >= conduct.most_rounds:
-        return f"{len(found.open)} could still win, and the limit of {conduct.most_rounds} rounds is reached."
+        rest = rest_words(len(found.open), model.ahead)
+        return f"The limit of {conduct.most_rounds} rounds is reached. {rest}."
     if model.ahead is None:
         took = f" (about {seconds_words(round_s)} a round)" if round_s else ""
         return f"First every contender once{took}, then only what can still win: {most}."
