@@ -79,7 +79,7 @@ class Lanes(Chart):
             if s.spread:
                 self._draw_interval(s.spread, y, cid)
             self.plot([s.usual_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
-            out = "  left out" if s.left_out else ""
+            out = ("  set aside" if s.reasons else "  left out") if s.left_out else ""
             said = words(
                 f"{s.usual_s:.2f} s  {spread_words(s) if s.spread else ''}{out}", points=9.5, weight=600
             )
