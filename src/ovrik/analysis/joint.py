@@ -113,18 +113,24 @@ def _table(contenders: Sequence[Times]) -> tuple[np.ndarray, np.ndarray]:
     return table, reading
 
 
+def _pieces(weights: np.ndarray, effect: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Of the normal equations, with the contenders eliminated: 1 / the weights of each contender, shape (k,); each
+    run's share of those, shape (k, rounds); and the covariance of the rounds' effects."""
+    sums = weights.sum(axis=1)
+    with np.errstate(divide="ignore"):
+        own = np.where(sums > 0, 1 / sums, 0.0)
+    share = weights * own[:, None]
+    apart = np.diag(weights.sum(axis=0) + 1 / effect) - weights.T @ share
+    return own, share, np.linalg.inv(apart) if len(apart) else apart
+
+
 def _solved(
     table: np.ndarray, weights: np.ndarray, effect: float
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Contenders' logs, rounds' effects, and the covariance of the former."""
-    sums = weights.sum(axis=1)
-    with np.errstate(divide="ignore"):
-        own = np.where(sums > 0, 1 / sums, 0.0)
+    own, share, turned = _pieces(weights, effect)
     known = np.where(weights > 0, table, 0.0)
-    share = weights * own[:, None]
     means = (share * known).sum(axis=1)
-    apart = np.diag(weights.sum(axis=0) + 1 / effect) - weights.T @ share
-    turned = np.linalg.inv(apart) if len(apart) else apart
     rounds = turned @ (weights * (known - means[:, None])).sum(axis=0)
     logs = means - share @ rounds
     return logs, rounds, np.diag(own) + share @ turned @ share.T
@@ -132,12 +138,7 @@ def _solved(
 
 def _freedoms(weights: np.ndarray, effect: float) -> np.ndarray:
     """How many free deviations each contender's runs have left: runs less what the fit takes of each."""
-    sums = weights.sum(axis=1)
-    with np.errstate(divide="ignore"):
-        own = np.where(sums > 0, 1 / sums, 0.0)
-    share = weights * own[:, None]
-    apart = np.diag(weights.sum(axis=0) + 1 / effect) - weights.T @ share
-    turned = np.linalg.inv(apart) if len(apart) else apart
+    own, share, turned = _pieces(weights, effect)
     # Leverage of a run: weight × variance of its fitted value (contender + round).
     across = share @ turned
     fitted = (own + (across * share).sum(axis=1))[:, None] - 2 * across + np.diag(turned)[None, :]
