@@ -2,6 +2,7 @@
 
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -13,9 +14,11 @@ from ovrik.cli import main
 from ovrik.desk.standin_window import StandinWindow
 from ovrik.desk.window import MainWindow
 from ovrik.machine.builds import locate
+from ovrik.outside.watch import LOAD, OutsideTime
 from ovrik.quality.cut_short import frames_shown
 from ovrik.store.study import Study
 from ovrik.study.footage import Footage
+from ovrik.work.outside import keep_outside
 
 
 def add(window: MainWindow, qtbot: QtBot, version: str, settings: str) -> None:
@@ -139,3 +142,24 @@ def test_a_watch_without_a_window(
     running.wait()
     assert main(["outside", "watch", str(study.path), str(place), "--process", "no such program"]) == 2
     assert "No process is called" in capsys.readouterr().err
+
+
+def test_a_watched_export_has_its_load_among_the_traces(
+    tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path, footage: Footage
+) -> None:
+    window = tiny_window
+    path = tmp_path / "a.mkv"
+    path.write_bytes(Path(footage.path).read_bytes())
+    window.model.add_outside("Foundry Desk", "1.0", {}, "mkv")
+    contender = window.model.summary.contender
+    now = time.monotonic()
+    load = tuple((n / 10, 1.0 + n % 2) for n in range(1, 30))
+    found = OutsideTime(path, 3.0, 0.05, 0.0, LOAD, now - 3, now, 9, ("a.mkv",), 0, 0, "foundry", "", load)
+    keep_outside(window.model.study, contender, found)
+    window.model.refresh()
+    window.go("timing")
+    press_page(window, qtbot, "Traces")
+    traces = window.stations["timing"].traces
+    assert "No series on file" not in traces.hover.text()
+    assert window.stations["timing"].runs.item(0, 0).text() == "outside 1"
+    assert "begin by the program's load" in window.stations["timing"].runs.item(0, 2).toolTip()

@@ -1,6 +1,7 @@
 """Exports of other programs are runs like any other: planned by turns, matched, judged, moved, with their doubt."""
 
 import hashlib
+import os
 import shutil
 import time
 from dataclasses import replace
@@ -10,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
+from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
 from ovrik.store.study import Study
@@ -178,3 +180,30 @@ def test_what_wrote_the_file_is_known_by_its_package_and_checksum(
     assert run.build_sha256 == hashlib.sha256(system.read_bytes()).hexdigest()
     assert program_facts("") == program_facts(str(tmp_path / "nothing")) == ("", "")
     assert package_version(tmp_path) == ""
+
+
+def test_while_the_choice_is_decided_only_what_can_win_is_next(
+    two: tuple[Study, int, int], tmp_path: Path
+) -> None:
+    study, one, other = two
+    third = study.add_contender(outside_contender("Foundry Desk", "3.0", {}, "mkv"))
+    study.set_conduct(replace(study.facts().conduct, until_decided=True))
+    for contender, seconds in ((one, 60.0), (other, 20.0), (third.id, 20.4)):
+        card = next_card(study)
+        assert card.contender.id == contender
+        keep_outside(study, card.contender, export(file_for(study, tmp_path, card.name), seconds))
+    assert [next_card(study).contender.id, next_card(study, [one]).contender.id] == [other, one]
+
+
+def test_the_programs_load_is_kept_as_a_trace(two: tuple[Study, int, int], tmp_path: Path) -> None:
+    study, one, _other = two
+    found = replace(
+        export(file_for(study, tmp_path, "a.mkv"), 0.3), load=((0.1, 1.0), (0.2, 2.0), (0.3, 0.5))
+    )
+    run = keep_outside(study, next(c for c in study.contenders() if c.id == one), found)
+    packed = study.series(run.id)
+    assert packed is not None
+    trace = Trace.unpacked(packed)
+    assert trace.columns["t"].tolist() == pytest.approx([0.1, 0.2, 0.3])
+    cores = os.cpu_count() or 1
+    assert trace.columns["cpu"].tolist() == pytest.approx([100 / cores, 200 / cores, 50 / cores])

@@ -4,13 +4,13 @@ import os
 import queue
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
 
 from ovrik.errors import OvrikError
 from ovrik.outside.folder import Looked, Reported, files_in, on_network
-from ovrik.outside.program_load import ProgramLoad, onset
+from ovrik.outside.program_load import ProgramLoad, cores_between, onset
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
 from ovrik.outside.writers import writers
 
@@ -51,7 +51,8 @@ class OutsideTime:
     `lead_s`, how much longer than `wall_s` it may have taken besides, for work before the first byte that nobody
     saw; `began_by`, how its begin was found; `began_s`, `ended_s` on the monotonic clock; `bytes`; `names` that the
     file had; `begun_again`, how often the program deleted it and began anew; `parts` that were joined into it;
-    `program` and `executable`, name and file of what wrote it, "" unknown.
+    `load`, seconds since the begin and the cores that the program used up to then, where it was seen; `program` and
+    `executable`, name and file of what wrote it, "" unknown.
     """
 
     path: Path
@@ -67,6 +68,7 @@ class OutsideTime:
     parts: int
     program: str
     executable: str = ""
+    load: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -183,7 +185,8 @@ class Watch:
 
     def _timed(self, c: Candidate) -> OutsideTime:
         began, doubt, lead, by = self._began(c)
-        return OutsideTime(
+        samples = self._load.samples if self._load else []
+        found = OutsideTime(
             c.path,
             c.last_s - began,
             doubt + c.last_doubt_s,
@@ -197,6 +200,7 @@ class Watch:
             len(c.parts),
             *next((p for n in (c.path, *c.names) if (p := self._programs.get(n, ("", "")))[0]), ("", "")),
         )
+        return replace(found, load=cores_between(samples, began, c.last_s))
 
     def _began(self, c: Candidate) -> tuple[float, float, float, str]:
         """When it began, the doubt about that, how much earlier it may have been, and how that was found."""

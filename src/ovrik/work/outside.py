@@ -1,6 +1,7 @@
 """Exports of other programs as runs of a study: which is next, what to check before it, and what was timed."""
 
 import json
+import os
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -9,17 +10,22 @@ from functools import cache
 from pathlib import Path
 from time import monotonic
 
+import numpy as np
+
 from ovrik.errors import OvrikError
+from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import OutsideTime
 from ovrik.store.records import OUTSIDE_ROUND, RunRecord
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
+from ovrik.study.conduct import CHOICE
 from ovrik.study.contender import Contender
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.recipe import recipe
-from ovrik.work.evidence import belongs
+from ovrik.work.evidence import belongs, gather
 from ovrik.work.fingerprint import fingerprint
+from ovrik.work.rivals import rivals
 
 CHECKS = ("caches cleared", "program restarted", "nothing else running")
 """What to look at before an export is begun by hand; what was ticked is kept with the run."""
@@ -60,13 +66,18 @@ def outside_runs(study: Study, contender_id: int) -> list[RunRecord]:
 
 
 def next_card(study: Study, ids: Sequence[int] = ()) -> Card:
-    """The export that is next: series alternate, so it is the contender with the fewest, in line-up order. Raises
+    """The export that is next: series alternate, so it is the contender with the fewest, in line-up order; while the
+    choice is to be decided, of those that can still win. Raises
     OvrikError without any contender of another program."""
     mine = [c for c in study.contenders() if c.outside and (not ids or c.id in ids)]
     if not mine:
         raise OvrikError(
             "No contender is exported by another program", "Add one: ovrik outside add STUDY --program NAME"
         )
+    conduct = study.facts().conduct
+    if conduct.until_decided and conduct.decides == CHOICE:
+        left = rivals(gather(study), [c.id for c in mine]).ids
+        mine = [c for c in mine if c.id in left] or mine
     made = {c.id: len(outside_runs(study, c.id)) for c in mine}
     chosen = min(mine, key=lambda c: made[c.id])
     return card_of(chosen, made[chosen.id] + 1)
@@ -140,8 +151,17 @@ def keep_outside(
             "output_sha256": file_sha256(found.path),
             "conditions": json.dumps(conditions),
         },
+        _series(found),
     )
     return next(r for r in study.runs(contender.id) if r.id == run_id)
+
+
+def _series(found: OutsideTime) -> bytes:
+    """The program's load as a run's trace, in per cent of all processors; nothing where it was not seen."""
+    if not found.load:
+        return b""
+    moments, cores = np.array(found.load).T
+    return Trace({"t": moments, "cpu": 100 * cores / (os.cpu_count() or 1)}).packed()
 
 
 @cache

@@ -40,7 +40,7 @@ class OutsidePanel(QWidget):
         self.key = button("Begin now", self._press, hint="The export begins at this moment")
         self.ticks = [QCheckBox(words) for words in CHECKS]
         self.card, self.state = label("", wrap=True, copy=True), label("", "soft", wrap=True)
-        self.last = 0
+        self.last, self._kept = 0, ""
         self.give = button("Move", self._move, hint="Give the last export to this contender")
         self._lay_out()
         for tick in self.ticks:
@@ -164,13 +164,14 @@ class OutsidePanel(QWidget):
     def show_watched(self, seen: Watched) -> None:
         """Show the card of the next export, and what goes on."""
         self._show_card(seen.card)
-        self._say(seen.words)
         if seen.run is not None:
             self.last = seen.run.id
+            self._kept = f"{seen.words}: {seen.run.wall_s:.2f} s, {doubt_words(seen.run)}. "
             self.owner.setCurrentIndex(max(0, self.owner.findData(seen.run.contender_id)))
-            self._say(f"{seen.words}: {seen.run.wall_s:.2f} s, {doubt_words(seen.run)}")
             for tick in self.ticks:
                 tick.setChecked(False)
+        # What was kept last stays to be read while the next one is waited for.
+        self._say(self._kept + (seen.words if seen.run is None else ""))
 
     def set_busy(self, busy: bool, locked: bool) -> None:
         """Whether a long job is running, and whether nothing may be begun."""
