@@ -24,7 +24,7 @@ from ovrik.work.outside import keep_outside
 def add(window: MainWindow, qtbot: QtBot, version: str, settings: str) -> None:
     """Fill in the line of a new contender and add it."""
     page = window.stations["timing"].outside
-    for field, text in ((page.program, "Foundry Desk"), (page.version, version), (page.settings, settings)):
+    for field, text in ((page.program, "Bell Yard"), (page.version, version), (page.settings, settings)):
         field.clear()
         qtbot.keyClicks(field, text)
     page.container.setCurrentText("mkv")
@@ -42,8 +42,8 @@ def test_an_export_is_watched_kept_and_moved(tiny_window: MainWindow, qtbot: QtB
     assert "is not NAME=VALUE" in page.state.text()
     add(window, qtbot, "1.0", "acceleration=on, preset=fast")
     add(window, qtbot, "2.0", "acceleration=on")
-    assert "Next: Foundry Desk 1.0 acceleration on preset fast (program Foundry Desk" in page.card.text()
-    assert "Name the output Foundry-Desk-1.0-acceleration-on-preset-fast 1.mkv" in page.card.text()
+    assert "Next: Bell Yard 1.0 acceleration on preset fast (program Bell Yard" in page.card.text()
+    assert "Name the output Bell-Yard-1.0-acceleration-on-preset-fast 1.mkv" in page.card.text()
     ids = [s.contender.id for s in window.model.evidence.summaries if s.contender.outside]
     assert all(i not in window.stations["timing"]._ids() for i in ids), "it is not driven"
     place = tmp_path / "exports"
@@ -67,7 +67,7 @@ def test_an_export_is_watched_kept_and_moved(tiny_window: MainWindow, qtbot: QtB
     run = window.model.evidence.of(ids[0]).runs[0]
     assert run.conditions["ticked"] == ["program restarted"]
     assert not page.ticks[1].isChecked()
-    assert "Next: Foundry Desk 2.0" in page.card.text()
+    assert "Next: Bell Yard 2.0" in page.card.text()
     qtbot.mouseClick(page.arm, LEFT)
     wait_idle(window, qtbot)
     assert page.arm.text() == "Arm"
@@ -103,7 +103,7 @@ def test_the_stand_in_exports_at_the_press_of_its_button(
         assert not window.export.isEnabled()
         qtbot.waitUntil(window.export.isEnabled, timeout=LONG_MS)
         assert frames_shown(tmp_path / f"export {number}.mkv") == footage.frames
-    assert window.windowTitle() == "Foundry Desk (stand-in) 2.0"
+    assert window.windowTitle() == "Bell Yard (stand-in) 2.0"
 
 
 def test_a_watch_without_a_window(
@@ -116,7 +116,7 @@ def test_a_watch_without_a_window(
         "add",
         str(study.path),
         "--program",
-        "Foundry Desk",
+        "Bell Yard",
         "--version",
         "1.0",
         "--container",
@@ -136,7 +136,7 @@ def test_a_watch_without_a_window(
     watch = ["outside", "watch", str(study.path), str(place), "--process", str(running.pid), "--exports", "1"]
     assert main([*watch, "--check"]) == 0
     said = capsys.readouterr().out
-    assert "Next: Foundry Desk 1.0 acceleration on" in said
+    assert "Next: Bell Yard 1.0 acceleration on" in said
     assert "a.mkv), run 1" in said
     assert "1 outputs checked" in said
     running.wait()
@@ -150,11 +150,11 @@ def test_a_watched_export_has_its_load_among_the_traces(
     window = tiny_window
     path = tmp_path / "a.mkv"
     path.write_bytes(Path(footage.path).read_bytes())
-    window.model.add_outside("Foundry Desk", "1.0", {}, "mkv")
+    window.model.add_outside("Bell Yard", "1.0", {}, "mkv")
     contender = window.model.summary.contender
     now = time.monotonic()
     load = tuple((n / 10, 1.0 + n % 2) for n in range(1, 30))
-    found = OutsideTime(path, 3.0, 0.05, 0.0, LOAD, now - 3, now, 9, ("a.mkv",), 0, 0, "foundry", "", load)
+    found = OutsideTime(path, 3.0, 0.05, 0.0, LOAD, now - 3, now, 9, ("a.mkv",), 0, 0, "bellyard", "", load)
     keep_outside(window.model.study, contender, found)
     window.model.refresh()
     window.go("timing")

@@ -75,12 +75,12 @@ def test_they_are_runs_that_say_where_they_came_from(study: Study, tmp_path: Pat
 
 
 def test_unknown_labels_take_nothing_in_unless_they_are_to_be_added(study: Study, tmp_path: Path) -> None:
-    found = times_of(read_table(table(tmp_path, "name,seconds\nFoundry Desk 7,8.0\n")))
-    with pytest.raises(OvrikError, match="has no Foundry Desk 7"):
+    found = times_of(read_table(table(tmp_path, "name,seconds\nBell Yard 7,8.0\n")))
+    with pytest.raises(OvrikError, match="has no Bell Yard 7"):
         bring_in(study, found, "t.csv")
     assert study.runs() == []
     assert bring_in(study, found, "t.csv", add=True) == 1
-    assert study.contenders()[-1].label == "Foundry Desk 7"
+    assert study.contenders()[-1].label == "Bell Yard 7"
     assert study.contenders()[-1].outside
 
 

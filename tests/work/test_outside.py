@@ -36,7 +36,7 @@ from ovrik.work.scoring import score_all
 def two(study: Study) -> tuple[Study, int, int]:
     """The study with two contenders of another program, in two versions."""
     made = [
-        study.add_contender(outside_contender("Foundry Desk", v, {"acceleration": "on"}, "mkv"))
+        study.add_contender(outside_contender("Bell Yard", v, {"acceleration": "on"}, "mkv"))
         for v in ("1.0", "2.0")
     ]
     return study, made[0].id, made[1].id
@@ -46,7 +46,7 @@ def export(path: Path, wall_s: float, lead_s: float = 0.0, by: str = LOAD) -> Ou
     """A watched export that ended a moment ago."""
     now = time.monotonic()
     return OutsideTime(
-        path, wall_s, 0.05, lead_s, by, now - wall_s, now, path.stat().st_size, (path.name,), 0, 0, "foundry"
+        path, wall_s, 0.05, lead_s, by, now - wall_s, now, path.stat().st_size, (path.name,), 0, 0, "bellyard"
     )
 
 
@@ -60,8 +60,8 @@ def file_for(study: Study, tmp_path: Path, name: str) -> Path:
 def test_settings_are_factors_and_the_label_names_them(two: tuple[Study, int, int]) -> None:
     study, one, other = two
     first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
-    assert first.label == "Foundry Desk 1.0 acceleration on"
-    assert first.factors()["raw"] == "program=Foundry Desk version=1.0 acceleration=on"
+    assert first.label == "Bell Yard 1.0 acceleration on"
+    assert first.factors()["raw"] == "program=Bell Yard version=1.0 acceleration=on"
     assert first.factors()["raw"] != second.factors()["raw"]
     assert first.factors()["rate"] == "as set there"
     with pytest.raises(OvrikError, match="has no name"):
@@ -118,7 +118,7 @@ def test_runs_enter_with_their_doubt_and_compare_by_turns(
     assert (second.ratio.high or 0) / second.ratio.value >= 1 + 0.55 / 4.6
     run = second.runs[0]
     assert run.conditions["ticked"] == ["caches cleared"]
-    assert run.conditions["watched"]["program"] == "foundry"
+    assert run.conditions["watched"]["program"] == "bellyard"
     assert doubt_words(run) == "±0.55 s: begin by first byte, end by the file"
     began = datetime.fromisoformat(run.started_utc)
     assert 4.0 <= (datetime.now(UTC) - began).total_seconds() < 20
@@ -176,7 +176,7 @@ def test_what_wrote_the_file_is_known_by_its_package_and_checksum(
     found = replace(export(file_for(study, tmp_path, "a.mkv"), 3.0), executable=str(system))
     contender = next(c for c in study.contenders() if c.id == one)
     run = keep_outside(study, contender, found)
-    assert run.build.startswith("Foundry Desk 1.0 (ffmpeg ")
+    assert run.build.startswith("Bell Yard 1.0 (ffmpeg ")
     assert run.build_sha256 == hashlib.sha256(system.read_bytes()).hexdigest()
     assert program_facts("") == program_facts(str(tmp_path / "nothing")) == ("", "")
     assert package_version(tmp_path) == ""
@@ -186,7 +186,7 @@ def test_while_the_choice_is_decided_only_what_can_win_is_next(
     two: tuple[Study, int, int], tmp_path: Path
 ) -> None:
     study, one, other = two
-    third = study.add_contender(outside_contender("Foundry Desk", "3.0", {}, "mkv"))
+    third = study.add_contender(outside_contender("Bell Yard", "3.0", {}, "mkv"))
     study.set_conduct(replace(study.facts().conduct, until_decided=True))
     for contender, seconds in ((one, 60.0), (other, 20.0), (third.id, 20.4)):
         card = next_card(study)

@@ -78,7 +78,7 @@ def test_words_say_what_held_and_what_did_not() -> None:
 
 
 def test_what_can_not_be_played_says_so(study: Study) -> None:
-    made = study.add_contender(outside_contender("Foundry Desk", "1.0", {}))
+    made = study.add_contender(outside_contender("Bell Yard", "1.0", {}))
     with pytest.raises(OvrikError, match="can't be played from here"):
         play(Bench(study), made)
     with pytest.raises(OvrikError, match="Playing failed"):

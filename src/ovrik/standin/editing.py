@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
-NAME = "Foundry Desk (stand-in)"
+NAME = "Bell Yard (stand-in)"
 VERSIONS = {"1.0": ("veryfast", 1.0), "2.0": ("ultrafast", 0.6)}
 """By version: preset of the real encoder, and how long preparations take against the first version."""
 PIECE = 1 << 16
