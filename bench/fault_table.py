@@ -16,6 +16,7 @@ class Fault:
 
 
 RATIO, VERDICT = "analysis/test_ratio.py", "analysis/test_verdict.py"
+OUTSIDE, OUTSIDE_WORK = "outside", "work/test_outside.py"
 BEST, JOINT, DECIDING = "analysis/test_best.py", "analysis/test_joint.py", "work/test_deciding.py"
 EVIDENCE, FAIR, ENOUGH = (
     "work/test_evidence.py work/test_judging.py",
@@ -924,4 +925,87 @@ VERDICTS: tuple[Fault, ...] = (
     ),
 )
 
-FAULTS = (*NAMED, *ANALYSIS, *WORK, *STUDY, *QUALITY, *WINDOW, *VERDICTS)
+OUTSIDES: tuple[Fault, ...] = (
+    Fault(
+        "a renamed export begins with its new name",
+        "outside/sightings.py",
+        "            found.path = new\n",
+        "            found.path, found.first_s = new, s.at_s\n",
+        OUTSIDE,
+    ),
+    Fault(
+        "parts do not begin an export",
+        "outside/sightings.py",
+        "first = min([self, *self.parts], key=lambda c: c.first_s)",
+        "first = self",
+        OUTSIDE,
+    ),
+    Fault(
+        "a cancelled export is the next one too",
+        "outside/sightings.py",
+        "s.at_s - old.gone_s <= BEGUN_AGAIN_S",
+        "True",
+        OUTSIDE,
+    ),
+    Fault(
+        "an export that is held open is done",
+        "outside/watch.py",
+        "return still and not held",
+        "return still",
+        OUTSIDE,
+    ),
+    Fault(
+        "a file that is not whole is an export",
+        "outside/watch.py",
+        "        if not why:\n",
+        "        if True:\n",
+        OUTSIDE,
+    ),
+    Fault(
+        "the program's load is not looked at",
+        "outside/watch.py",
+        "if found is None or first - found[0] < LEAST_LEAD_S:",
+        "if True:",
+        OUTSIDE,
+    ),
+    Fault(
+        "what nobody saw is left out of the doubt",
+        "work/outside.py",
+        "doubt = found.doubt_s + found.lead_s / 2",
+        "doubt = found.doubt_s",
+        OUTSIDE_WORK,
+    ),
+    Fault(
+        "a series does not alternate",
+        "work/outside.py",
+        "chosen = min(mine, key=lambda c: made[c.id])",
+        "chosen = mine[0]",
+        OUTSIDE_WORK,
+    ),
+    Fault(
+        "a move is not recorded",
+        "work/outside.py",
+        '{**run.conditions, "moved": moves}',
+        "run.conditions",
+        OUTSIDE_WORK,
+    ),
+    Fault(
+        "a late frame is not dropped",
+        "analysis/playback.py",
+        "int((behind > 1.0 / rate).sum())",
+        "int((behind > 2.0 / rate).sum())",
+        "analysis/test_pace.py",
+    ),
+    Fault(
+        "streams play one after another", "work/playback.py", "begin.wait()", "pass", "work/test_playback.py"
+    ),
+    Fault(
+        "minutes are taken for seconds",
+        "work/old_results.py",
+        "return value * UNITS[unit], step * UNITS[unit]",
+        "return value, step",
+        "work/test_old_results.py",
+    ),
+)
+
+FAULTS = (*NAMED, *ANALYSIS, *WORK, *STUDY, *QUALITY, *WINDOW, *VERDICTS, *OUTSIDES)
