@@ -793,8 +793,8 @@ VERDICTS: tuple[Fault, ...] = (
     Fault(
         "Dunnett's distribution leaves out the spread",
         "analysis/critical.py",
-        "edge = _AT[None, :], reach * scale * np.sqrt(2)",
-        "edge = _AT[None, :], reach * np.sqrt(2) * scale**0",
+        "edge = at[None, :], reach * scale * np.sqrt(2)",
+        "edge = at[None, :], reach * np.sqrt(2) * scale**0",
         BEST,
     ),
     Fault(

@@ -3,7 +3,6 @@
 from functools import cache
 
 import numpy as np
-from numpy.polynomial.hermite_e import hermegauss
 from scipy.special import gammaincinv, ndtr, stdtrit
 
 from ovrik.analysis.ratio import ALPHA
@@ -69,14 +68,22 @@ def dunnett(comparisons: int, freedom: float, alpha: float) -> float:
     return high
 
 
-_AT, _WEIGHT = hermegauss(48)
-_WEIGHT = _WEIGHT / _WEIGHT.sum()
 _SHARES = (np.arange(100) + 0.5) / 100
+
+
+@cache
+def _quadrature() -> tuple[np.ndarray, np.ndarray]:
+    """Points and weights of Gauss and Hermite for a standard normal variable."""
+    from numpy.polynomial.hermite_e import hermegauss  # a package of its own, which few verdicts need
+
+    at, weight = hermegauss(48)
+    return at, weight / weight.sum()
 
 
 def _all_within(reach: float, comparisons: int, freedom: float) -> float:
     # The spread's distribution in 100 slices of equal chance; within each, the baseline's error by Gauss-Hermite.
     scale = np.sqrt(2 * gammaincinv(freedom / 2, _SHARES) / freedom)[:, None]
-    shared, edge = _AT[None, :], reach * scale * np.sqrt(2)
+    at, weight = _quadrature()
+    shared, edge = at[None, :], reach * scale * np.sqrt(2)
     within = (ndtr(edge + shared) - ndtr(-edge + shared)) ** comparisons
-    return float((within @ _WEIGHT).mean())
+    return float((within @ weight).mean())
