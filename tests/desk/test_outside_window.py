@@ -138,7 +138,7 @@ def test_a_watch_without_a_window(
     said = capsys.readouterr().out
     assert "Next: Bell Yard 1.0 acceleration on" in said
     assert "a.mkv), run 1" in said
-    assert "1 outputs checked" in said
+    assert "1 output checked" in said
     running.wait()
     assert main(["outside", "watch", str(study.path), str(place), "--process", "no such program"]) == 2
     assert "No process is called" in capsys.readouterr().err
@@ -162,4 +162,4 @@ def test_a_watched_export_has_its_load_among_the_traces(
     traces = window.stations["timing"].traces
     assert "No series on file" not in traces.hover.text()
     assert window.stations["timing"].runs.item(0, 0).text() == "outside 1"
-    assert "begin by the program's load" in window.stations["timing"].runs.item(0, 2).toolTip()
+    assert "start by the program's load" in window.stations["timing"].runs.item(0, 2).toolTip()

@@ -154,6 +154,62 @@ def test_what_is_cancelled_or_cut_off_is_no_export(
     assert found.began_s == pytest.approx(truth(tmp_path)[0]["began_s"], abs=SLACK_S)
 
 
+def test_the_same_name_again_is_another_export_and_a_header_written_late_is_none(
+    armed: Watch, tmp_path: Path, footage: Footage
+) -> None:
+    program(tmp_path, footage, ["a.mkv"], "direct").wait()
+    [first] = awaited(armed, 1)
+    with first.path.open("r+b") as late:
+        head = late.read(64)
+        late.seek(0)
+        late.write(head)
+    until = time.monotonic() + 3
+    while time.monotonic() < until:
+        assert armed.look() == [], "its header was written anew"
+        time.sleep(0.1)
+    for number, habit in enumerate(("begun again", "direct"), 1):
+        running = program(tmp_path, footage, ["a.mkv"], habit)
+        [again] = awaited(armed, 1)
+        running.wait()
+        assert again.began_s == pytest.approx(truth(tmp_path)[number]["began_s"], abs=SLACK_S)
+        assert again.wall_s < first.wall_s + 2
+
+
+def test_an_export_named_like_an_earlier_one_does_not_begin_with_it(
+    armed: Watch, tmp_path: Path, footage: Footage
+) -> None:
+    program(tmp_path, footage, ["film 1.mkv"], "direct").wait()
+    awaited(armed, 1)
+    program(tmp_path, footage, ["film.mkv"], "direct", pause=0.5).wait()
+    [found] = awaited(armed, 1)
+    assert found.parts == 0
+    assert found.began_s == pytest.approx(truth(tmp_path)[1]["began_s"], abs=SLACK_S)
+
+
+def test_what_was_given_up_may_be_exported_again_under_its_name(
+    armed: Watch, tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("ovrik.outside.watch.GIVEN_UP_S", 1.5)
+    (armed.folder / "a.mkv").write_bytes(Path(footage.path).read_bytes()[:400])
+    until = time.monotonic() + LONG_S
+    while not armed.unfinished and time.monotonic() < until:
+        armed.look()
+        time.sleep(0.05)
+    program(tmp_path, footage, ["a.mkv"], "direct").wait()
+    [found] = awaited(armed, 1)
+    assert found.began_s == pytest.approx(truth(tmp_path)[0]["began_s"], abs=SLACK_S)
+    assert armed.unfinished == {}
+
+
+def test_what_lies_below_the_folder_is_no_export(armed: Watch, footage: Footage) -> None:
+    (armed.folder / "renders").mkdir()
+    (armed.folder / "renders" / "segment 1.mkv").write_bytes(Path(footage.path).read_bytes())
+    until = time.monotonic() + 2.5
+    while time.monotonic() < until:
+        assert armed.look() == []
+        time.sleep(0.1)
+
+
 def test_a_thousand_unrelated_files_do_not_matter(armed: Watch, tmp_path: Path, footage: Footage) -> None:
     running = program(tmp_path, footage, ["a.mkv"], "direct")
     for n in range(1000):

@@ -214,3 +214,22 @@ def test_what_rests_on_an_assumption_or_on_a_limit_says_so(three: Study) -> None
     text = verdict_text(gather(three))
     assert "Few runs" not in text
     assert "Close to a limit" not in text
+
+
+def test_a_rival_that_fails_now_is_not_waited_for(three: Study) -> None:
+    for contender, seconds in ((1, 4.0), (2, 2.0), (3, 2.05)):
+        add_run(three, contender, 1, seconds)
+    assert rivals(gather(three), [1, 2, 3]).open == (3,)
+    add_run(three, 3, 2, 1.0, state="failed")
+    assert rivals(gather(three), [1, 2, 3]).ids == ()
+
+
+def test_no_limit_of_a_study_makes_a_plan_endless(three: Study) -> None:
+    for contender, seconds in ((1, 2.0), (2, 2.0), (3, 2.0)):
+        add_run(three, contender, 1, seconds)
+    three.set_conduct(replace(three.facts().conduct, most_rounds=10**9))
+    three.set_tie_band(0.0)
+    evidence = gather(three)
+    plan = plan_of(evidence, rivals(evidence, [1, 2, 3]))
+    assert plan is not None
+    assert plan.runs_high <= 3 * 100

@@ -15,6 +15,8 @@ from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
 from ovrik.store.study import Study
+from ovrik.study.plan import load_plan
+from ovrik.work.claims import waiting
 from ovrik.work.evidence import gather, with_barred
 from ovrik.work.lineup import BY_WATCHING, barred
 from ovrik.work.outside import (
@@ -29,6 +31,7 @@ from ovrik.work.outside import (
     program_facts,
     slug,
 )
+from ovrik.work.plan_study import save_plan
 from ovrik.work.scoring import score_all
 
 
@@ -83,7 +86,7 @@ def test_a_series_alternates_and_says_what_to_do(two: tuple[Study, int, int], tm
     study, one, other = two
     order = []
     for _turn in range(4):
-        card = next_card(study)
+        card = next_card(gather(study))
         order.append((card.contender.id, card.number))
         assert card.name == f"{slug(card.contender.label)} {card.number}.mkv"
         assert ("acceleration", "on") in card.settings
@@ -91,7 +94,7 @@ def test_a_series_alternates_and_says_what_to_do(two: tuple[Study, int, int], tm
     assert order == [(one, 1), (other, 1), (one, 2), (other, 2)]
     study.drop_contender(one), study.drop_contender(other)
     with pytest.raises(OvrikError, match="outside add"):
-        next_card(study)
+        next_card(gather(study))
 
 
 def test_runs_enter_with_their_doubt_and_compare_by_turns(
@@ -100,7 +103,7 @@ def test_runs_enter_with_their_doubt_and_compare_by_turns(
     study, one, other = two
     study.set_baseline(one)
     for contender, seconds, lead in ((one, 8.0, 0.0), (other, 4.0, 1.0), (one, 8.2, 0.0), (other, 4.1, 1.0)):
-        card = next_card(study)
+        card = next_card(gather(study))
         assert card.contender.id == contender
         path = file_for(study, tmp_path, card.name)
         by = FIRST_BYTE if lead else LOAD
@@ -119,7 +122,7 @@ def test_runs_enter_with_their_doubt_and_compare_by_turns(
     run = second.runs[0]
     assert run.conditions["ticked"] == ["caches cleared"]
     assert run.conditions["watched"]["program"] == "bellyard"
-    assert doubt_words(run) == "±0.55 s: begin by first byte, end by the file"
+    assert doubt_words(run) == "±0.55 s: start by the first byte, end by the file"
     began = datetime.fromisoformat(run.started_utc)
     assert 4.0 <= (datetime.now(UTC) - began).total_seconds() < 20
 
@@ -158,8 +161,8 @@ def test_a_run_of_the_wrong_contender_is_moved_and_says_so(
     first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
     run = keep_outside(study, first, export(file_for(study, tmp_path, "a.mkv"), 3.0))
     move_run(study, run.id, second)
-    assert outside_runs(study, one) == []
-    [moved] = outside_runs(study, other)
+    assert outside_runs(gather(study).of(one)) == []
+    [moved] = outside_runs(gather(study).of(other))
     assert moved.wall_s == run.wall_s
     assert moved.conditions["moved"][0]["from"] == one
     with pytest.raises(OvrikError, match="is no watched export"):
@@ -189,10 +192,12 @@ def test_while_the_choice_is_decided_only_what_can_win_is_next(
     third = study.add_contender(outside_contender("Bell Yard", "3.0", {}, "mkv"))
     study.set_conduct(replace(study.facts().conduct, until_decided=True))
     for contender, seconds in ((one, 60.0), (other, 20.0), (third.id, 20.4)):
-        card = next_card(study)
+        card = next_card(gather(study))
         assert card.contender.id == contender
         keep_outside(study, card.contender, export(file_for(study, tmp_path, card.name), seconds))
-    assert [next_card(study).contender.id, next_card(study, [one]).contender.id] == [other, one]
+    assert next_card(gather(study)).contender.id == other
+    keep_outside(study, next_card(gather(study)).contender, export(file_for(study, tmp_path, "x.mkv"), 20.1))
+    assert next_card(gather(study)).contender.id == third.id, "the first can't win any more"
 
 
 def test_the_programs_load_is_kept_as_a_trace(two: tuple[Study, int, int], tmp_path: Path) -> None:
@@ -207,3 +212,48 @@ def test_the_programs_load_is_kept_as_a_trace(two: tuple[Study, int, int], tmp_p
     assert trace.columns["t"].tolist() == pytest.approx([0.1, 0.2, 0.3])
     cores = os.cpu_count() or 1
     assert trace.columns["cpu"].tolist() == pytest.approx([100 / cores, 200 / cores, 50 / cores])
+
+
+def test_a_moved_run_takes_the_place_of_no_other(two: tuple[Study, int, int], tmp_path: Path) -> None:
+    study, one, other = two
+    first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
+    runs = [
+        keep_outside(study, c, export(file_for(study, tmp_path, f"{n}.mkv"), 3.0 + n / 100))
+        for n, c in enumerate((first, first, second))
+    ]
+    move_run(study, runs[0].id, second)
+    keep_outside(study, first, export(file_for(study, tmp_path, "later.mkv"), 4.0))
+    found = gather(study)
+    assert sorted(found.of(other).times) == pytest.approx([3.0, 3.02])  # type: ignore[union-attr]
+    assert sorted(found.of(one).times) == pytest.approx([3.01, 4.0])  # type: ignore[union-attr]
+    move_run(study, runs[1].id, second)
+    study.drop_contender(one)
+    assert one not in [c.id for c in study.contenders()]
+
+
+def test_it_travels_in_a_plan_and_needs_no_approval(two: tuple[Study, int, int], tmp_path: Path) -> None:
+    study, _one, _other = two
+    study.add_contender(outside_contender("Bell Yard", "3.0", {"preset": "fast", "GPU mode": "on"}))
+    save_plan(study, tmp_path / "p.toml")
+    question = load_plan(tmp_path / "p.toml")
+    again = [c for c in question.contenders if c.outside]
+    assert [c.recipe.raw for c in again] == [c.recipe.raw for c in study.contenders() if c.outside]
+    assert question.refused == ()
+    assert waiting(again) == []
+
+
+def test_a_study_from_elsewhere_may_hold_anything(two: tuple[Study, int, int], tmp_path: Path) -> None:
+    study, one, _other = two
+    contender = next(c for c in study.contenders() if c.id == one)
+    kept = keep_outside(study, contender, export(file_for(study, tmp_path, "a.mkv"), 3.0))
+    for odd in (
+        {"watched": "x", "step_s": "?", "moved": 7},
+        {"step_s": -1},
+        {"watched": {}, "step_s": 1e999},
+    ):
+        study.move_run(kept.id, one, kept.round, odd)
+        [run] = study.runs(one)
+        assert run.doubt_s == 0
+        assert doubt_words(run).startswith("±0.00 s: start by ")
+        assert gather(study).of(one).usual_s == pytest.approx(3.0)  # type: ignore[union-attr]
+    move_run(study, kept.id, contender)

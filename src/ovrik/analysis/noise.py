@@ -6,6 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import digamma, polygamma
 
+from ovrik.study.conduct import STATED_NOISE
+
 LEAST_SPREAD = 0.001
 """No two runs on a computer are more alike than this, as a standard deviation of log times."""
 ALIKE, ALIKE_WEIGHT = 6.0, 4.0
@@ -22,7 +24,7 @@ class Prior:
     worth; `runs`, of how many earlier runs on this machine it was taken, 0 where it is only stated.
     """
 
-    spread: float = 0.03
+    spread: float = STATED_NOISE
     freedom: float = 3.0
     runs: int = 0
 

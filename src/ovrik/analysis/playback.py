@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-DECODE_LIMIT, TREAT_LIMIT = "decoding", "treatments"
 HELD_SHARE = 0.98
 """A stream that keeps to less of its rate falls behind for good; one that does not makes up what a hitch cost."""
 

@@ -4,7 +4,6 @@ import argparse
 from pathlib import Path
 
 from ovrik.cli.terminal import DONE, say, stop_on_signal
-from ovrik.errors import OvrikError
 
 PREVIEW = 8
 
@@ -26,6 +25,7 @@ def add_(chosen: argparse.Namespace) -> int:
 
 def watch_(chosen: argparse.Namespace) -> int:
     """`ovrik outside watch STUDY FOLDER`: time what other programs export into a folder, until stopped."""
+    from ovrik.outside.programs import pid_of
     from ovrik.store.study import Study
     from ovrik.work.outside import Card, doubt_words
     from ovrik.work.scoring import score_all
@@ -47,10 +47,11 @@ def watch_(chosen: argparse.Namespace) -> int:
             say(f"  Export to {chosen.folder / seen.card.name}")
 
     try:
-        stop, pid = stop_on_signal(), _pid(chosen.process)
+        stop, pid = stop_on_signal(), pid_of(chosen.process)
         watch_for(study, chosen.folder, pid, Orders(), show, stop, chosen.exports)
         if chosen.check:
-            say(f"{score_all(study)} outputs checked")
+            count = score_all(study)
+            say(f"{count} output{'s' * (count != 1)} checked")
     finally:
         study.close()
     return DONE
@@ -58,6 +59,7 @@ def watch_(chosen: argparse.Namespace) -> int:
 
 def move_(chosen: argparse.Namespace) -> int:
     """`ovrik outside move STUDY RUN LABEL`: give a watched export to the contender whose it is."""
+    from ovrik.errors import OvrikError
     from ovrik.store.study import Study
     from ovrik.work.outside import move_run
 
@@ -99,22 +101,6 @@ def import_(chosen: argparse.Namespace) -> int:
     return DONE
 
 
-def _pid(text: str) -> int | None:
-    """A process by number, or the newest one of a name."""
-    if not text:
-        return None
-    import psutil
-
-    if text.isdigit():
-        if not psutil.pid_exists(int(text)):
-            raise OvrikError(f"There is no process {text}", "Give the number or name of one that runs")
-        return int(text)
-    named = [p for p in psutil.process_iter(["name", "create_time"]) if p.info["name"] == text]
-    if not named:
-        raise OvrikError(f"No process is called {text}", "Start the program first, or leave --process out")
-    return int(max(named, key=lambda p: p.info["create_time"]).pid)
-
-
 def setting(text: str) -> tuple[str, str]:
     """NAME=VALUE."""
     name, equals, value = text.partition("=")
@@ -140,7 +126,7 @@ def commands(top: argparse.ArgumentParser) -> None:
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("folder", type=Path, metavar="FOLDER")
     one.add_argument(
-        "--process", default="", metavar="PID|NAME", help="the running program, to date its begin"
+        "--process", default="", metavar="PID|NAME", help="the running program, to date its start"
     )
     one.add_argument("--exports", type=int, default=-1, metavar="N", help="stop after so many")
     one.add_argument("--check", action="store_true", help="then check the outputs")

@@ -25,9 +25,9 @@ class Sighting:
 class Candidate:
     """A file that may be an export. Fields: `path` now; `names` it had, the first first; `first_s`, when it
     appeared or began to grow, and `first_doubt_s`; `last_s`, the last thing that happened to its content or name,
-    and `last_doubt_s`; `open`, whether it was written to since it was last closed; `gone_s`, when it was deleted,
-    None while it is there; `begun_again`, how often it was deleted and made anew; `parts` that were joined into
-    it."""
+    and `last_doubt_s`; `open`, whether it was written to since it was last closed; `created`, whether it was made,
+    not only written to; `gone_s`, when it was deleted, None while it is there; `begun_again`, how often it was
+    deleted and made anew; `parts` that were joined into it."""
 
     path: Path
     names: list[Path]
@@ -36,6 +36,7 @@ class Candidate:
     last_s: float
     last_doubt_s: float
     open: bool = True
+    created: bool = True
     gone_s: float | None = None
     begun_again: int = 0
     parts: list["Candidate"] = field(default_factory=list)
@@ -50,9 +51,7 @@ class Candidate:
 class Sightings:
     """Follows files through growth, renames, deletion and joining. Takes sightings in the order of their moments."""
 
-    def __init__(self, before: frozenset[Path] = frozenset()) -> None:
-        """`before`: files that were there already; what merely lies there is no export."""
-        self._before = before
+    def __init__(self) -> None:
         self._found: dict[Path, Candidate] = {}
         self._gone: list[Candidate] = []
 
@@ -73,7 +72,9 @@ class Sightings:
     def _written(self, s: Sighting) -> None:
         found = self._found.get(s.path)
         if found is None:
-            found = self._again(s) or Candidate(s.path, [s.path], s.at_s, s.doubt_s, s.at_s, s.doubt_s)
+            found = self._again(s) or Candidate(
+                s.path, [s.path], s.at_s, s.doubt_s, s.at_s, s.doubt_s, created=s.kind == CREATED
+            )
             self._found[s.path] = found
         found.open = True
         found.last_s, found.last_doubt_s = s.at_s, s.doubt_s
@@ -103,6 +104,11 @@ class Sightings:
             found.names.append(new)
             found.last_s, found.last_doubt_s = s.at_s, s.doubt_s
             self._found[new] = found
+
+    def forget(self, path: Path) -> None:
+        """What was seen of a file is settled: it is no part of a later export, and what is written to it from now
+        on is another one."""
+        self._found.pop(path, None)
 
     def candidates(self, wanted: Callable[[Path], bool] = lambda _path: True) -> list[Candidate]:
         """Files that are there, whose path is wanted, in the order in which they began, each with the parts it was

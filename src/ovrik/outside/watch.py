@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Protocol
 
 from ovrik.errors import OvrikError
-from ovrik.outside.folder import Looked, Reported, files_in, on_network
+from ovrik.outside.folder import Looked, Reported, on_network
 from ovrik.outside.program_load import ProgramLoad, cores_between, onset
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
 from ovrik.outside.writers import writers
@@ -17,6 +17,10 @@ from ovrik.outside.writers import writers
 SETTLE_S = 1.0
 """So long nothing may happen to a file before it is taken to be done. Its time ends with the last thing that did."""
 GIVEN_UP_S = 30.0
+ASK_EVERY_S = 1.0
+"""Who holds a file open, and whether it is whole, is asked no more often: both cost more than watching does."""
+KEY_DOUBT_S = 0.1
+"""How far a hand may be off."""
 MEDIA = frozenset(
     [
         ".mp4",
@@ -38,7 +42,7 @@ MEDIA = frozenset(
         ".gxf",
     ]
 )
-FIRST_BYTE, LOAD, KEY, ARMED = "first byte", "the program's load", "start key", "armed"
+FIRST_BYTE, LOAD, KEY = "the first byte", "the program's load", "the start key"
 LEAST_LEAD_S = 0.15
 """A start by load that lies less before the first byte is the same moment."""
 
@@ -47,11 +51,11 @@ LEAST_LEAD_S = 0.15
 class OutsideTime:
     """One export of another program.
 
-    Fields: `path` of its file; `wall_s`, from begin to end; `doubt_s`, how far off that may be either way;
+    Fields: `path` of its file; `wall_s`, from start to end; `doubt_s`, how far off that may be either way;
     `lead_s`, how much longer than `wall_s` it may have taken besides, for work before the first byte that nobody
-    saw; `began_by`, how its begin was found; `began_s`, `ended_s` on the monotonic clock; `bytes`; `names` that the
+    saw; `began_by`, how its start was found; `began_s`, `ended_s` on the monotonic clock; `bytes`; `names` that the
     file had; `begun_again`, how often the program deleted it and began anew; `parts` that were joined into it;
-    `load`, seconds since the begin and the cores that the program used up to then, where it was seen; `program` and
+    `load`, seconds since the start and the cores that the program used up to then, where it was seen; `program` and
     `executable`, name and file of what wrote it, "" unknown.
     """
 
@@ -94,7 +98,7 @@ class Watch:
     """Watches one folder until it is stopped.
 
     Fields: `folder`; `whole`, says why a file is no whole export, or "" (it may decode); `pid` of the program that
-    exports, whose load dates the begin of work, None when it can't be seen; `unfinished`, files that were given up,
+    exports, whose load dates the start of work, None when it can't be seen; `unfinished`, files that were given up,
     by path.
     """
 
@@ -111,8 +115,10 @@ class Watch:
         self.armed_s = time.monotonic()
         self.key_s: float | None = None
         self._queue: queue.SimpleQueue[Sighting] = queue.SimpleQueue()
-        self._seen = Sightings(frozenset(files_in(self.folder)))
-        self._done: dict[Path, float] = {}
+        self._seen = Sightings()
+        self._done: dict[Path, tuple[float, int]] = {}  # when each was done last, and its size then
+        self._asked: dict[Path, float] = {}
+        self._rewritten: set[Path] = set()
         self._programs: dict[Path, tuple[str, str]] = {}
         kind = Looked if on_network(self.folder) else Reported
         self._source: Source = kind(self.folder, self._queue.put)
@@ -133,11 +139,9 @@ class Watch:
 
     @property
     def writing(self) -> list[Candidate]:
-        """Media files that may be exports, and were not found to be done in their present state."""
-        every = self._seen.candidates(
-            lambda path: path.suffix.lower() in MEDIA and path not in self.unfinished
-        )
-        return [c for c in every if self._done.get(c.path, -1.0) < c.last_s]
+        """Media files that may be exports and are not settled yet. Only what lies in the folder itself is one: what
+        is written below it is a part."""
+        return self._seen.candidates(lambda path: path.parent == self.folder and path.suffix.lower() in MEDIA)
 
     def look(self) -> list[OutsideTime]:
         """Take in what happened since the last look; gives the exports that are done now. Raises OvrikError when the
@@ -151,6 +155,7 @@ class Watch:
             self._seen.see(self._queue.get())
         out = []
         for c in self.writing:
+            self._size_seen(c)
             if self._settled(c):
                 found = self._judged(c)
                 if found:
@@ -166,9 +171,14 @@ class Watch:
                 continue
 
     def _settled(self, c: Candidate) -> bool:
-        """Asked who writes only when that is not known, or when it would be done: it goes through all processes."""
-        still = not c.open and time.monotonic() - c.last_s >= SETTLE_S
-        held = writers(c.path) if still or (c.open and c.path not in self._programs) else []
+        """Whether nothing happens to it any more and nobody holds it open."""
+        now = time.monotonic()
+        still = not c.open and now - c.last_s >= SETTLE_S
+        unknown = c.open and c.path not in self._programs
+        if not (still or unknown) or now - self._asked.get(c.path, -ASK_EVERY_S) < ASK_EVERY_S:
+            return False
+        self._asked[c.path] = now
+        held = writers(c.path)
         self._programs.setdefault(c.path, ("", ""))
         self._name_program(c, held)
         return still and not held
@@ -176,12 +186,32 @@ class Watch:
     def _judged(self, c: Candidate) -> OutsideTime | None:
         why = self.whole(c.path)
         if not why:
-            self._done[c.path] = c.last_s
-            return self._timed(c)
+            self.unfinished.pop(c.path, None)
+            found = None if self._touched_up(c) else self._timed(c)
+            self._done[c.path] = c.last_s, c.path.stat().st_size
+            self._seen.forget(c.path)
+            return found
         # Some programs close a file and come back to finish its header: only after a while it is given up.
         if time.monotonic() - c.last_s > GIVEN_UP_S:
             self.unfinished[c.path] = Unfinished(c.path, why)
+            self._seen.forget(c.path)
         return None
+
+    def _size_seen(self, c: Candidate) -> None:
+        """A file that is shorter than it was when it was done is written from its beginning."""
+        try:
+            size = c.path.stat().st_size
+        except OSError:
+            return
+        if size < self._done.get(c.path, (0.0, 0))[1]:
+            self._rewritten.add(c.path)
+
+    def _touched_up(self, c: Candidate) -> bool:
+        """Whether only a few bytes of an export that was done already were written anew, such as its header."""
+        _ended, size = self._done.get(c.path, (0.0, -1))
+        anew = c.created or c.path in self._rewritten
+        self._rewritten.discard(c.path)
+        return not anew and size == c.path.stat().st_size and c.last_s - c.first_s < SETTLE_S
 
     def _timed(self, c: Candidate) -> OutsideTime:
         began, doubt, lead, by = self._began(c)
@@ -207,8 +237,8 @@ class Watch:
         first, doubt = c.began
         if self.key_s is not None and self.key_s <= first + doubt:
             key, self.key_s = self.key_s, None
-            return key, 0.1, 0.0, KEY
-        since = max([self.armed_s, *(s for s in self._done.values() if s < first)])
+            return key, KEY_DOUBT_S, 0.0, KEY
+        since = max([self.armed_s, *(ended for ended, _size in self._done.values() if ended < first)])
         if self._load is None:
             return first, doubt, first - since, FIRST_BYTE
         found = onset([s for s in self._load.samples if s[0] >= since], first)

@@ -63,12 +63,13 @@ class EvidenceTables(StudyFile):
                 db.execute("INSERT INTO trace VALUES (?,?)", (run_id, series))
         self._settle()
 
-    def move_run(self, run_id: int, to: int, conditions: dict[str, Any]) -> None:
-        """Give a run that was matched to the wrong contender to another one; its conditions say where it was."""
+    def move_run(self, run_id: int, to: int, round_: int, conditions: dict[str, Any]) -> None:
+        """Give an outside export that was matched to the wrong contender to another one, as a round of that one; its
+        conditions say where it was."""
         with self._change() as db:
             db.execute(
-                "UPDATE run SET contender_id = ?, conditions = ? WHERE id = ? AND round <= ?",
-                (to, json.dumps(conditions), run_id, OUTSIDE_ROUND),
+                "UPDATE run SET contender_id = ?, round = ?, conditions = ? WHERE id = ? AND round <= ?",
+                (to, round_, json.dumps(conditions), run_id, OUTSIDE_ROUND),
             )
 
     def _settle(self) -> None:

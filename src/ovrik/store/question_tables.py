@@ -248,10 +248,10 @@ class QuestionTables(StudyFile):
         return made
 
     def has_evidence(self, contender_id: int) -> bool:
-        """Whether anything was ever timed of a contender."""
+        """Whether anything was ever timed, or decided, of a contender."""
         return any(
             self._all(f"SELECT 1 FROM {table} WHERE contender_id = ? LIMIT 1", (contender_id,))
-            for table in ("run", "preparation", "part", "score")
+            for table in ("run", "preparation", "part", "score", "decision")
         )
 
     def keep_programs(self, described: Iterable[Description]) -> None:

@@ -101,7 +101,8 @@ class RunRecord:
     @property
     def doubt_s(self) -> float:
         """Half the step in which its time was read, seconds; 0 for what Ovrik timed itself."""
-        return float(self.conditions.get("step_s", 0.0)) / 2
+        step = self.conditions.get("step_s", 0.0)
+        return step / 2 if isinstance(step, int | float) and 0 <= step < float("inf") else 0.0
 
     @property
     def fps(self) -> float | None:

@@ -10,11 +10,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ovrik.errors import OvrikError
 from ovrik.study.contender import Contender
+from ovrik.study.encoders import OUTSIDE
 from ovrik.study.intermediate import Intermediate, intermediate
 from ovrik.study.recipe import FOLLOWS, parse_bit_rate, recipe
 from ovrik.study.treatment_kinds import PLACES, SOFTWARE
 
-NAMED_BUILDS = ("bundled", "system")
+NAMED_BUILDS = ("bundled", "system", OUTSIDE)
 KEPT_BUILDS = ("wheel-", "standin-", "described-")
 
 

@@ -213,6 +213,8 @@ def size_faults(r: Recipe, width: int, height: int) -> list[str]:
 
 def raw_faults(encoder: str, raw: tuple[tuple[str, str], ...]) -> list[str]:
     """Raw options that have a key of their own: set twice, a label would not say what the file holds."""
+    if encoder == OUTSIDE:
+        return []  # another program's settings, in its own words
     facts, found = ENCODERS[encoder], []
     # A key that this encoder does not know can only be set raw.
     absent = {

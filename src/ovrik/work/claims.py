@@ -27,6 +27,8 @@ from ovrik.study.raw_options import unlisted
 def claims_of(c: Contender, programs: Mapping[str, Description] | None = None) -> list[Claim]:
     """Everything about a contender that needs the user's word, approved or not. What is not there makes no claim."""
     found: list[Claim] = []
+    if c.outside:
+        return found  # nothing of it runs here: its settings are words for a person
     try:
         if c.build.startswith(DESCRIBED_KEY):
             known = (programs or descriptions()).get(c.build)

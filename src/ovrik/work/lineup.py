@@ -15,7 +15,7 @@ from ovrik.standin.profile import profiles
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, build_words
 from ovrik.study.delivery import delivery
-from ovrik.study.encoders import DESCRIBED
+from ovrik.study.encoders import DESCRIBED, OUTSIDE
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.pixel_formats import depth_of
 from ovrik.study.programme import Programme
@@ -43,18 +43,21 @@ class Entry:
         return not self.reason
 
 
+BY_WATCHING = "another program exports it: it is timed by watching its file"
+
+
 def builds_for(contenders: Iterable[Contender]) -> dict[str, Build]:
     """Each build the contenders ask for, by key; one that can't be used carries its problem."""
     out: dict[str, Build] = {}
     for key in dict.fromkeys(c.build for c in contenders):
+        if key == OUTSIDE:
+            out[key] = Build(key, "", "", "", (), (), problem=BY_WATCHING)
+            continue
         try:
             out[key] = find_build(key)
         except OvrikError as exc:
             out[key] = Build(key, "", "", "", (), (), problem=str(exc))
     return out
-
-
-BY_WATCHING = "another program exports it: it is timed by watching its file"
 
 
 @dataclass
@@ -74,8 +77,6 @@ class Judge:
     def reason(self, c: Contender) -> str:
         """Why a contender can't run, or ""."""
         r, build = c.recipe, self.builds[c.build]
-        if c.outside:
-            return BY_WATCHING
         if build.problem:
             return "; ".join([*self._once(r, lambda: faults(r)), build.problem])
         questions: tuple[tuple[object, Callable[[], list[str]]], ...] = (

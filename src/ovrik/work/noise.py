@@ -23,8 +23,8 @@ def assume_noise(study: Study) -> None:
 
 
 def keep_noise(study: Study, evidence: Evidence) -> None:
-    """Keep what this study's measured runs show."""
-    if any(s.by_hand for s in evidence.summaries):
+    """Keep what this study's runs show, where Ovrik drove all of them: other times carry their reading as well."""
+    if any(s.by_hand or s.contender.outside for s in evidence.summaries):
         return
     noise, prior = evidence.times.found.noise, prior_of(evidence.facts.conduct)
     freedom = noise.total - prior.freedom

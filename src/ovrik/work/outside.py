@@ -9,6 +9,7 @@ from datetime import UTC, datetime, timedelta
 from functools import cache
 from pathlib import Path
 from time import monotonic
+from typing import Any, TypeGuard
 
 import numpy as np
 
@@ -23,19 +24,19 @@ from ovrik.study.conduct import CHOICE
 from ovrik.study.contender import Contender
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.recipe import recipe
-from ovrik.work.evidence import belongs, gather
+from ovrik.work.evidence import Evidence, Summary, belongs
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.rivals import rivals
 
 CHECKS = ("caches cleared", "program restarted", "nothing else running")
 """What to look at before an export is begun by hand; what was ticked is kept with the run."""
-BY_HAND_REACTION_S = 0.1
 
 
 @dataclass(frozen=True)
 class Card:
-    """One planned export. Fields: `contender`; `number`, the how manieth of it; `name` to give the output;
-    `settings` to make in the other program, as pairs of name and value; `checks` to tick before it is begun."""
+    """One planned export. Fields: `contender`; `number`, which of its exports it is, from 1; `name` to give the
+    output; `settings` to make in the other program, as pairs of name and value; `checks` to tick before it is
+    begun."""
 
     contender: Contender
     number: int
@@ -59,28 +60,26 @@ def outside_contender(
     return Contender(OUTSIDE, made, label, True)
 
 
-def outside_runs(study: Study, contender_id: int) -> list[RunRecord]:
-    """Watched exports of a contender, of the present excerpt and programme, that count."""
-    facts, programme = study.facts(), study.programme()
-    return [r for r in study.runs(contender_id) if r.outside and r.counts and belongs(r, facts, programme)]
+def outside_runs(summary: Summary) -> list[RunRecord]:
+    """Watched exports of a contender that count, of the excerpt and programme of its summary."""
+    return [r for r in summary.runs if r.outside and r.counts]
 
 
-def next_card(study: Study, ids: Sequence[int] = ()) -> Card:
-    """The export that is next: series alternate, so it is the contender with the fewest, in line-up order; while the
-    choice is to be decided, of those that can still win. Raises
-    OvrikError without any contender of another program."""
-    mine = [c for c in study.contenders() if c.outside and (not ids or c.id in ids)]
+def next_card(evidence: Evidence) -> Card:
+    """The export that is next: series alternate, so it is the contender with the fewest, in line-up order; while
+    the choice is to be decided, of those that can still win. Raises OvrikError without any contender of another
+    program."""
+    mine = [s for s in evidence.summaries if s.contender.outside]
     if not mine:
         raise OvrikError(
             "No contender is exported by another program", "Add one: ovrik outside add STUDY --program NAME"
         )
-    conduct = study.facts().conduct
+    conduct = evidence.facts.conduct
     if conduct.until_decided and conduct.decides == CHOICE:
-        left = rivals(gather(study), [c.id for c in mine]).ids
-        mine = [c for c in mine if c.id in left] or mine
-    made = {c.id: len(outside_runs(study, c.id)) for c in mine}
-    chosen = min(mine, key=lambda c: made[c.id])
-    return card_of(chosen, made[chosen.id] + 1)
+        left = rivals(evidence, [s.contender.id for s in mine]).ids
+        mine = [s for s in mine if s.contender.id in left] or mine
+    chosen = min(mine, key=lambda s: len(outside_runs(s)))
+    return card_of(chosen.contender, len(outside_runs(chosen)) + 1)
 
 
 def card_of(contender: Contender, number: int) -> Card:
@@ -122,7 +121,7 @@ def keep_outside(
         fingerprint(study).to_json(),
         study.programme(),
         study.facts().excerpt,
-        OUTSIDE_ROUND - 1 - len(outside_runs(study, contender.id)),
+        _next_round(study, contender.id),
         False,
         [[]],
         found.path.name,
@@ -156,6 +155,13 @@ def keep_outside(
     return next(r for r in study.runs(contender.id) if r.id == run_id)
 
 
+def _next_round(study: Study, contender_id: int) -> int:
+    """The next round of a contender's own that has no run: those of exports that were moved away stay empty."""
+    facts, programme = study.facts(), study.programme()
+    taken = [r.round for r in study.runs(contender_id) if r.outside and belongs(r, facts, programme)]
+    return min(taken, default=OUTSIDE_ROUND) - 1
+
+
 def _series(found: OutsideTime) -> bytes:
     """The program's load as a run's trace, in per cent of all processors; nothing where it was not seen."""
     if not found.load:
@@ -184,20 +190,27 @@ def move_run(study: Study, run_id: int, to: Contender) -> None:
         raise OvrikError(
             f"Run {run_id} is no watched export", "Only those can be moved, to another program's contender"
         )
-    moves = [
-        *run.conditions.get("moved", []),
-        {"from": run.contender_id, "at": datetime.now(UTC).isoformat()},
-    ]
-    study.move_run(run_id, to.id, {**run.conditions, "moved": moves})
+    moved = {"from": run.contender_id, "round": run.round, "at": datetime.now(UTC).isoformat()}
+    before = run.conditions.get("moved")
+    moves = [*(before if isinstance(before, list) else []), moved]
+    study.move_run(run_id, to.id, _next_round(study, to.id), {**run.conditions, "moved": moves})
 
 
 def doubt_words(run: RunRecord) -> str:
     """How a time that Ovrik did not drive was come by, and how exact it is; "" for one that it did."""
     if run.by_hand:
         brought = run.conditions.get("brought_in")
-        source = f", brought in from {brought['file']}, row {brought['row']}" if brought else ""
+        source = (
+            f", brought in from {brought.get('file')}, row {brought.get('row')}" if _holds(brought) else ""
+        )
         return f"read in steps of {2 * run.doubt_s:g} s{source}"
     if not run.outside:
         return ""
-    by = run.conditions.get("watched", {}).get("began_by", "")
-    return f"±{run.doubt_s:.2f} s: begin by {by}, end by the file"
+    watched = run.conditions.get("watched")
+    by = watched.get("began_by") if _holds(watched) else "nothing that is on file"
+    return f"±{run.doubt_s:.2f} s: start by {by}, end by the file"
+
+
+def _holds(value: object) -> TypeGuard[dict[str, Any]]:
+    """Whether a condition is what it should be: a study from elsewhere may hold anything."""
+    return isinstance(value, dict)

@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 from ovrik.analysis.playback import Pace, Streams, most_held, paced
@@ -55,11 +56,16 @@ def play(
     rate = float(bench.study.programme().rate)
     frames = max(2, min(whole.frames, round(MOST_S * rate)))
     plan = bench.plan(contender, Excerpt(whole.start_frame, frames))
-    out = []
-    for place, size in enumerate(sizes):
-        bench.say(place / len(sizes), f"Playing at {size} size")
-        out.append(_size(bench, plan, size, rate, rounds))
-    return out
+    if not bench.study.hold.take():
+        raise OvrikError(f"{bench.study.path} is being timed by another Ovrik", "Wait until it has ended")
+    try:
+        out = []
+        for place, size in enumerate(sizes):
+            bench.say(place / len(sizes), f"Playing at {size} size")
+            out.append(_size(bench, plan, size, rate, rounds))
+        return out
+    finally:
+        bench.study.hold.release()
 
 
 def _size(bench: Bench, plan: Plan, size: str, rate: float, rounds: int) -> Played:
@@ -87,29 +93,24 @@ def together(
     """Play so many streams at once; gives the pace of each, and the cores that they kept busy. Raises OvrikError
     when one of them fails, Stopped."""
     moments: list[list[float]] = [[] for _ in range(count)]
-    ended: list[Usage | None] = [None] * count
     begin = threading.Barrier(count)
 
-    def one(number: int) -> None:
+    def one(number: int) -> Usage:
         def took(piece: bytes, at: float) -> bool:
             moments[number] += [at] * len(READY.findall(piece))
             return True
 
         begin.wait()
-        ended[number] = measure(list(command), took, should_stop)
+        return measure(list(command), took, should_stop)
 
-    threads = [threading.Thread(target=one, args=(n,)) for n in range(count)]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
+    with ThreadPoolExecutor(count) as pool:
+        done = list(pool.map(one, range(count)))
     if should_stop():
         raise Stopped
-    for usage in ended:
-        if usage is None or usage.exit_code:
-            said = usage.log[-1] if usage and usage.log else "no message"
+    for usage in done:
+        if usage.exit_code:
+            said = usage.log[-1] if usage.log else "no message"
             raise OvrikError(f"Playing failed: {said}", "Check that the export itself runs")
-    done = [u for u in ended if u is not None]
     cores = sum(u.user_s + u.system_s for u in done) / max(u.wall_s for u in done)
     return [paced(m, rate) for m in moments], cores
 

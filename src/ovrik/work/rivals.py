@@ -39,13 +39,14 @@ def rivals(evidence: Evidence, ids: Sequence[int]) -> Rivals:
         times.base if facts.baseline_id in ids and not _failed(evidence.of(facts.baseline_id or 0)) else None
     )
     found = contest(times.found, able, base, facts.tie_band, facts.conduct.looks)
-    chosen = {number[row] for row in found.timed}
-    if chosen:
+    left = [number[row] for row in found.rivals if not _failed(evidence.of(number[row]))]
+    chosen = {number[row] for row in found.timed} if left else set()
+    if left:
         chosen |= {i for i in _wanted_besides(evidence, ids) if not _failed(evidence.of(i))}
     counts = times.found.counts[able]
     return Rivals(
-        tuple(i for i in ids if i in chosen),
-        tuple(number[row] for row in found.rivals),
+        tuple(i for i in ids if i in chosen and not _failed(evidence.of(i))),
+        tuple(left),
         int(counts.max()) if len(counts) else 0,
         found,
         able,
@@ -70,13 +71,17 @@ BEYOND = 30
 """When the limit of rounds is reached, the plan says what up to so many more would take."""
 
 
+FARTHEST = 100
+"""No plan looks farther ahead, whatever limit a study says."""
+
+
 def plan_of(evidence: Evidence, found: Rivals) -> Ahead | None:
     """What deciding will still take, within the limit of rounds or, once that is reached, beyond it; None before
     everybody has a time, and when nothing is left."""
     if not found.ids or not evidence.times.found.counts[found.able].all():
         return None
     most = evidence.facts.conduct.most_rounds
-    most = most if found.rounds < most else found.rounds + BEYOND
+    most = min(most, found.rounds + FARTHEST) if found.rounds < most else found.rounds + BEYOND
     times = evidence.times.found
     return ahead(position(times, found.able, found.also, evidence.facts.tie_band, found.rounds, most))
 

@@ -10,6 +10,7 @@ from ovrik.outside.watch import Watch
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.records import RunRecord
 from ovrik.store.study import Study
+from ovrik.work.evidence import gather
 from ovrik.work.outside import Card, keep_outside, matched, next_card
 
 LOOK_S = 0.1
@@ -46,7 +47,7 @@ def watch_for(
 ) -> int:
     """Watch until stopped, or until so many exports were kept; gives how many. Raises OvrikError when the folder
     goes, or no contender is exported by another program."""
-    card, kept, shown = next_card(study), 0, 0.0
+    card, kept, shown = next_card(gather(study)), 0, 0.0
     watch = Watch(folder, lambda path: cut_short(path, 1), pid)
     watch.start()
     try:
@@ -59,7 +60,7 @@ def watch_for(
                 run = keep_outside(study, matched(study, found.path, card.contender), found, orders.ticked)
                 orders.ticked = ()
                 kept += 1
-                card = next_card(study)
+                card = next_card(gather(study))
                 show(Watched(card, f"Kept {found.path.name}", run))
             if time.monotonic() - shown >= SHOWN_S:
                 shown = time.monotonic()

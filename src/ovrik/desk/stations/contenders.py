@@ -188,7 +188,7 @@ class ContendersPage(QWidget):
         self._show_difference()
         chosen = self.model.summary
         self.approve.setVisible(bool(self._waiting()))
-        self.form.setEnabled(chosen is not None and chosen.contender.build not in self.model.programs)
+        self.form.setEnabled(chosen is not None and _in_the_form(chosen.contender, self.model))
         if chosen:
             self.form.show_contender(chosen.contender)
         self._show_plans()
@@ -323,3 +323,9 @@ def _here(s: Summary, why: str) -> tuple[str, str, str]:
     if last.state == "failed":
         return "✕ failed", f"Its last run failed: {last.reason}", "trouble"
     return "✓ runs", "", "act"
+
+
+def _in_the_form(c: Contender, model: DeskModel) -> bool:
+    """Whether a contender's settings can be changed here: those of described and of other programs stand
+    elsewhere."""
+    return c.build not in model.programs and not c.outside

@@ -28,6 +28,8 @@ def until_words(model: DeskModel, round_s: float | None) -> str:
         return f"First every contender once, then only what can still win: {most}."
     if not found.ids and found.contest.best is None:
         return "Nothing that was timed is acceptable: there is nothing left to time."
+    if not found.ids and not model.evidence.verdict.decided:
+        return "Nothing more can be timed from here, but what other programs export could still win (see Outside)."
     if not found.ids:
         return "The choice is decided: no more machine time is needed."
     if found.rounds >= conduct.most_rounds:

@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import psutil
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
@@ -11,6 +10,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
+from ovrik.outside.programs import running
 from ovrik.work.outside import CHECKS, Card, doubt_words, next_card
 from ovrik.work.watching import Orders, Watched
 
@@ -37,7 +37,7 @@ class OutsidePanel(QWidget):
         self.folder = QLineEdit()
         self.choose = button("Choose…", self._choose)
         self.arm = button("Arm", self._arm, "main", "Time what is exported into this folder from now on")
-        self.key = button("Begin now", self._press, hint="The export begins at this moment")
+        self.key = button("Mark start", self._press, hint="The export begins at this moment")
         self.ticks = [QCheckBox(words) for words in CHECKS]
         self.card, self.state = label("", wrap=True, copy=True), label("", "soft", wrap=True)
         self.last, self._kept = 0, ""
@@ -71,7 +71,7 @@ class OutsidePanel(QWidget):
             box.setMinimumContentsLength(12)
         self.container.setMinimumContentsLength(5)
         self.owner.setMinimumContentsLength(32)
-        self.process.setToolTip("Its load dates the begin of work before the first byte is written")
+        self.process.setToolTip("Its load dates the start of work before the first byte is written")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -101,7 +101,7 @@ class OutsidePanel(QWidget):
         if not mine:
             self.card.setText("Add what another program exports; then arm the folder it exports into.")
         elif not self._armed:
-            self._show_card(next_card(self.model.study))
+            self._show_card(next_card(self.model.evidence))
 
     def showEvent(self, event: object) -> None:
         """Programs that run now can be chosen from."""
@@ -186,14 +186,3 @@ class OutsidePanel(QWidget):
     def _say(self, words: str, trouble: bool = False) -> None:
         set_role(self.state, "trouble" if trouble else "soft")
         self.state.setText(words)
-
-
-def running() -> list[tuple[int, str]]:
-    """This user's programs, by number and name, that Ovrik itself has not started."""
-    me = psutil.Process()
-    own = {me.pid, *(c.pid for c in me.children(recursive=True))}
-    out = []
-    for p in psutil.process_iter(["name", "uids"]):
-        if p.info["uids"] and p.info["uids"].real == me.uids().real and p.pid not in own and p.info["name"]:
-            out.append((p.pid, p.info["name"]))
-    return out

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QStandardItemModel
 from PyQt6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
@@ -22,7 +23,7 @@ from ovrik.study.containers import CONTAINERS
 from ovrik.study.contender import Contender
 from ovrik.study.contender_table import parse_rate, parse_size
 from ovrik.study.encoder_limits import PROFILE_CHROMA
-from ovrik.study.encoders import ENCODERS
+from ovrik.study.encoders import ENCODERS, OUTSIDE
 from ovrik.study.follow_source import allowed_formats, following
 from ovrik.study.grid import parse_raw
 from ovrik.study.intermediate import INTERMEDIATES, Intermediate, intermediate
@@ -50,6 +51,12 @@ class RecipeForm(QWidget):
         self.quality.setDecimals(1)
         self.quality.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.encoder.addItems([f"{e.codec_title} ({e.name})" for e in ENCODERS.values()])
+        items = self.encoder.model()
+        assert isinstance(items, QStandardItemModel)
+        # What another program exports is added under Timing; nothing driven from here can be made into it.
+        outside = items.item(list(ENCODERS).index(OUTSIDE))
+        assert outside is not None
+        outside.setEnabled(False)
         self.preset_name = label("Preset", "soft")
         self.tune, self.profile = QComboBox(), QComboBox()
         self.decode, self.treat, self.prerendered = QComboBox(), QComboBox(), QComboBox()
