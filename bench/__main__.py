@@ -116,7 +116,7 @@ def watch() -> list[Claim]:
     found = watching.watched()
     return [
         Claim(f"of {found.exports} outside exports, not found", found.missed, 0, "exports"),
-        Claim("begins or ends that are off by more than 0.1 s", found.off, 0, "exports"),
+        Claim("starts or ends that are off by more than 0.1 s", found.off, 0, "exports"),
         Claim("silent preparations that the stated doubt does not cover", found.uncovered, 0, "exports"),
         Claim("the largest deviation", 1000 * found.worst_s, 100, "ms"),
         Claim("use of one core while a folder is armed", 100 * watching.idle_share(), 1.0, "%"),

@@ -1,4 +1,4 @@
-"""Begin and end of outside exports as a watch finds them, against what the exporting program says of itself."""
+"""Start and end of outside exports as a watch finds them, against what the exporting program says of itself."""
 
 import json
 import subprocess
@@ -23,7 +23,7 @@ WITHIN_S = 0.1
 
 @dataclass(frozen=True)
 class Found:
-    """Fields: `exports` watched; `missed`, those not found at all; `off`, begins or ends of the plain habits that
+    """Fields: `exports` watched; `missed`, those not found at all; `off`, starts or ends of the plain habits that
     are off by more than 0.1 s; `uncovered`, silent ones whose stated doubt does not cover the truth; `worst_s`, the
     largest deviation of a plain one; `own_share`, Ovrik's use of one core while watching."""
 

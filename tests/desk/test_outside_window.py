@@ -163,3 +163,20 @@ def test_a_watched_export_has_its_load_among_the_traces(
     assert "No series on file" not in traces.hover.text()
     assert window.stations["timing"].runs.item(0, 0).text() == "outside 1"
     assert "start by the program's load" in window.stations["timing"].runs.item(0, 2).toolTip()
+
+
+def test_the_line_up_says_that_it_is_watched_and_changes_nothing_of_it(
+    tiny_window: MainWindow, qtbot: QtBot
+) -> None:
+    window = tiny_window
+    window.model.add_outside("Bell Yard", "1.0", {"GPU mode": "on"}, "mkv")
+    window.go("lineup")
+    page = window.stations["lineup"].contenders
+    row = page.table.keys.index(window.model.selection)
+    assert page.table.item(row, 1).text() == "by watching"
+    assert "There is no command" in page.command.toPlainText()
+    assert "timed by watching their files" in page.note.text()
+    assert not page.keep.isEnabled()
+    assert not page.form.isEnabled()
+    encoder = page.form.encoder
+    assert not encoder.model().item(encoder.findText("any codec (outside)")).isEnabled()

@@ -1,4 +1,4 @@
-"""What programs do with their files becomes exports with a begin and an end, whatever the habit."""
+"""What programs do with their files becomes exports with a start and an end, whatever the habit."""
 
 from pathlib import Path
 

@@ -11,14 +11,15 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
+from ovrik.export.order import PlannedRun
 from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
 from ovrik.store.study import Study
 from ovrik.study.plan import load_plan
 from ovrik.work.claims import waiting
-from ovrik.work.evidence import gather, with_barred
-from ovrik.work.lineup import BY_WATCHING, barred
+from ovrik.work.evidence import gather
+from ovrik.work.lineup import BY_WATCHING, barred, checked, driven, judge_for
 from ovrik.work.outside import (
     CHECKS,
     doubt_words,
@@ -31,8 +32,10 @@ from ovrik.work.outside import (
     program_facts,
     slug,
 )
+from ovrik.work.parts import Bench
 from ovrik.work.plan_study import save_plan
 from ovrik.work.scoring import score_all
+from ovrik.work.timing import time_all
 
 
 @pytest.fixture
@@ -64,7 +67,7 @@ def test_settings_are_factors_and_the_label_names_them(two: tuple[Study, int, in
     study, one, other = two
     first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
     assert first.label == "Bell Yard 1.0 acceleration on"
-    assert first.factors()["raw"] == "program=Bell Yard version=1.0 acceleration=on"
+    assert first.factors()["raw"] == "program=Bell Yard, version=1.0, acceleration=on"
     assert first.factors()["raw"] != second.factors()["raw"]
     assert first.factors()["rate"] == "as set there"
     with pytest.raises(OvrikError, match="has no name"):
@@ -74,12 +77,16 @@ def test_settings_are_factors_and_the_label_names_them(two: tuple[Study, int, in
 
 
 def test_they_are_not_driven_and_not_called_unable(two: tuple[Study, int, int]) -> None:
-    study, one, _other = two
+    study, one, other = two
     against = barred(study)
-    assert against[one] == BY_WATCHING
-    found = with_barred(gather(study), against).of(one)
-    assert found is not None
-    assert found.reasons == ()
+    assert not {one, other} & against.keys()
+    assert not {one, other} & {c.id for c in driven(study.contenders(), against)}
+    judge = judge_for(study.programme(), study.facts().excerpt, study.contenders())
+    assert {e.reason for e in checked(study.contenders(), judge) if e.contender.outside} == {BY_WATCHING}
+    assert not time_all(study, [PlannedRun(one, 1, False)])
+    assert study.runs() == [], "nothing is tried"
+    with pytest.raises(OvrikError, match="timed by watching its file"):
+        Bench(study).plan(next(c for c in study.contenders() if c.id == one), study.facts().excerpt)
 
 
 def test_a_series_alternates_and_says_what_to_do(two: tuple[Study, int, int], tmp_path: Path) -> None:

@@ -165,7 +165,7 @@ def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
     from ovrik.report.as_text import verdict_text
     from ovrik.work.enough import time_until_decided
     from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred
+    from ovrik.work.lineup import barred, driven
     from ovrik.work.schedule import remaining
     from ovrik.work.scoring import score_all
     from ovrik.work.timing import time_all
@@ -174,7 +174,7 @@ def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
     for contender in study.contenders():
         if contender.id in against:
             print(printable(f"{contender.label} can't run: {against[contender.id]}"), file=sys.stderr)
-    able = [c.id for c in study.contenders() if c.id not in against]
+    able = [c.id for c in driven(study.contenders(), against)]
     line = Line()
     if study.facts().conduct.until_decided:
         well = time_until_decided(study, able, line.timing, stop, line.scoring) and not against
@@ -229,13 +229,13 @@ def estimate_(chosen: argparse.Namespace) -> int:
     from ovrik.store.study import Study
     from ovrik.work.estimate import estimate
     from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred
+    from ovrik.work.lineup import barred, driven
     from ovrik.work.try_out import try_all
 
     study = Study.open(chosen.study)
     try:
         against = barred(study)
-        able = [c for c in study.contenders() if c.id not in against]
+        able = driven(study.contenders(), against)
         if chosen.try_them:
             line = Line()
             try_all(study, able, line.probing, stop_on_signal())

@@ -24,8 +24,7 @@ from ovrik.study.programme import Programme
 from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
 from ovrik.work.evidence import Evidence, Summary, gather, output_path, with_barred
-from ovrik.work.lineup import Judge, builds_for, judge_for
-from ovrik.work.lineup import checked as checked_lineup
+from ovrik.work.lineup import Judge, barred_of, builds_for, driven, judge_for
 from ovrik.work.programs import take_in_programs
 from ovrik.work.rivals import Rivals, plan_of, rivals
 
@@ -75,9 +74,9 @@ class DeskModel:
             ]
         )
         judge = judge_for(programme, excerpt, contenders, builds)
-        barred = {e.contender.id: e.reason for e in checked_lineup(contenders, judge) if e.reason}
+        barred = barred_of(contenders, judge)
         evidence, programs = with_barred(self._gathered(), barred), descriptions()
-        able = [c.id for c in contenders if c.id not in barred]
+        able = [c.id for c in driven(contenders, barred)]
         still = rivals(evidence, able) if evidence.facts.conduct.looks else None
         ahead = plan_of(evidence, still) if still else None
         curve = curve_of(self.study)
@@ -113,6 +112,12 @@ class DeskModel:
     def summary(self) -> Summary | None:
         """The selected contender's summary."""
         return self.evidence.of(self.selection)
+
+    @property
+    def driven(self) -> list[Summary]:
+        """Contenders that can be timed from here."""
+        ids = {c.id for c in driven((s.contender for s in self.evidence.summaries), self.barred)}
+        return [s for s in self.evidence.summaries if s.contender.id in ids]
 
     def select(self, contender_id: int) -> None:
         """Show this contender in every station."""

@@ -132,11 +132,7 @@ class StudyJobs(QObject):
         model = self.opened.model
         if model is None:
             return
-        able = [
-            s.contender
-            for s in model.evidence.summaries
-            if s.contender.id not in model.barred and not s.counted
-        ]
+        able = [s.contender for s in model.driven if not s.counted]
         self.runner.big(
             "Trying the line-up",
             work.trying(model.study, able),

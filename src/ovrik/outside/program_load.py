@@ -99,7 +99,7 @@ def onset(samples: Sequence[tuple[float, float]], first_byte_s: float) -> tuple[
 def cores_between(
     samples: Sequence[tuple[float, float]], began_s: float, ended_s: float
 ) -> tuple[tuple[float, float], ...]:
-    """Cores in use during an export: seconds since its begin, and processor seconds a second up to then."""
+    """Cores in use during an export: seconds since its start, and processor seconds a second up to then."""
     return tuple(
         (b - began_s, (used_b - used_a) / (b - a))
         for (a, used_a), (b, used_b) in itertools.pairwise(samples)

@@ -90,7 +90,7 @@ FACTOR_TABLE: dict[str, Factor] = {
     "raw": Factor(
         "Raw options",
         attrgetter("recipe.raw"),
-        lambda c: " ".join(f"{k}={v}" for k, v in c.recipe.raw) or "no raw options",
+        lambda c: (", " if c.outside else " ").join(f"{k}={v}" for k, v in c.recipe.raw) or "no raw options",
         usual=(),
     ),
     "decode": Factor(

@@ -226,7 +226,7 @@ def with_barred(evidence: Evidence, barred: Mapping[int, str]) -> Evidence:
         evidence,
         summaries=tuple(
             replace(s, reasons=(f"it can't run: {barred[s.contender.id]}", *s.reasons))
-            if s.contender.id in barred and not s.times and not s.contender.outside
+            if s.contender.id in barred and not s.times
             else s
             for s in evidence.summaries
         ),

@@ -1,6 +1,6 @@
 """Which contenders can run here, and why the others can't."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Container, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -259,11 +259,22 @@ def checked(contenders: Iterable[Contender], judge: Judge) -> list[Entry]:
     return out
 
 
+def barred_of(contenders: Iterable[Contender], judge: Judge) -> dict[int, str]:
+    """Reasons by contender number, of those that can't run here. What another program exports is none of them."""
+    return {
+        e.contender.id: e.reason for e in checked(contenders, judge) if e.reason and not e.contender.outside
+    }
+
+
 def barred(study: Study) -> dict[int, str]:
-    """Reasons by contender number, of those of a study that can't run here."""
+    """The same of a study's line-up."""
     listed = study.contenders()
-    judge = judge_for(study.programme(), study.facts().excerpt, listed)
-    return {e.contender.id: e.reason for e in checked(listed, judge) if e.reason}
+    return barred_of(listed, judge_for(study.programme(), study.facts().excerpt, listed))
+
+
+def driven(contenders: Iterable[Contender], against: Container[int]) -> list[Contender]:
+    """Those that Ovrik can run itself: neither barred nor exported by another program."""
+    return [c for c in contenders if c.id not in against and not c.outside]
 
 
 def judged(

@@ -17,6 +17,7 @@ from ovrik.store.records import PartRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.described import KEY as DESCRIBED_KEY
+from ovrik.study.encoders import OUTSIDE
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.part import ALL, DECODE, SOUND, TITLES, TREAT
 from ovrik.work.asked_devices import sensors_for
@@ -87,6 +88,8 @@ class Bench:
 
 
 def _must_take_apart(build: Build) -> None:
+    if build.key == OUTSIDE:
+        raise OvrikError(build.problem, "Choose a contender that Ovrik drives")
     if build.key.startswith(DESCRIBED_KEY):
         raise OvrikError(
             f"“{build.key}” can't be timed in parts: it only exports as a whole", "Choose another contender"

@@ -198,6 +198,12 @@ class ContendersPage(QWidget):
         if chosen is None:
             self.keep.setEnabled(False)
             return
+        if chosen.contender.outside:
+            for part in (self.keep, self.undo):
+                part.setEnabled(False)
+            self.command.setPlainText("There is no command: another program exports it.")
+            self._say("Its exports are timed by watching their files: Timing, Outside.", "note")
+            return
         wanted = self.form.contender()
         new = not wanted.same_thing(chosen.contender) or wanted.label != chosen.contender.label
         faults = self.form.faults()
@@ -315,6 +321,8 @@ class ContendersPage(QWidget):
 
 def _here(s: Summary, why: str) -> tuple[str, str, str]:
     """Whether a contender runs here: what is known beforehand, then how its last run went."""
+    if s.contender.outside:
+        return "by watching", "Another program exports it: Timing, Outside", "soft"
     if why:
         return "✕ can't run", why, "trouble"
     last = next((r for r in reversed(s.runs) if r.state in ("done", "failed")), None)

@@ -197,9 +197,7 @@ class TimingStation(QWidget):
 
     def _ids(self) -> list[int]:
         chosen, base = self.model.selection, self.model.evidence.facts.baseline_id or 0
-        every = [
-            s.contender.id for s in self.model.evidence.summaries if s.contender.id not in self.model.barred
-        ]
+        every = [s.contender.id for s in self.model.driven]
         return (every, [i for i in every if i in (chosen, base)], [i for i in every if i == chosen])[
             self.who.currentIndex()
         ]
