@@ -179,4 +179,4 @@ def test_the_line_up_says_that_it_is_watched_and_changes_nothing_of_it(
     assert not page.keep.isEnabled()
     assert not page.form.isEnabled()
     encoder = page.form.encoder
-    assert not encoder.model().item(encoder.findText("any codec (outside)")).isEnabled()
+    assert not encoder.model().item(encoder.findText("any (outside)")).isEnabled()

@@ -367,7 +367,7 @@ ENCODERS: dict[str, Encoder] = {
             OUTSIDE,
             "outside export",
             "",
-            "any codec",
+            "any",
             ("as set there",),
             "",
             "preset",
