@@ -171,6 +171,38 @@ def test_wrong_levels_are_seen(tmp_path: Path, depth: str) -> None:
     assert scores["mute.mp4"] < 30
 
 
+BT709 = np.array([[0.2126, 0.7152, 0.0722], [-0.1146, -0.3854, 0.5], [0.5, -0.4542, -0.0458]])
+"""R'G'B' to Y'CbCr, ITU-R BT.709-6, item 3.2 to 3.4."""
+
+
+@pytest.mark.parametrize("coded", [("-c:v", "libx264rgb", "-crf", "0"), ("-c:v", "png", "-pix_fmt", "rgba")])
+def test_rgb_is_delivered_in_a_stated_matrix(tmp_path: Path, coded: tuple[str, ...]) -> None:
+    """The colours are those of the published formula, whatever a build or a player assumes of small pictures."""
+    path, patches = tmp_path / "rgb.mov", [(200, 40, 60), (30, 180, 90), (20, 60, 220), (240, 230, 10)]
+    row = np.repeat(np.array(patches, np.uint8), 40, axis=0)
+    (tmp_path / "bare").write_bytes(np.broadcast_to(row, (10, 96, 160, 3)).tobytes())
+    bare = ("-f", "rawvideo", "-pix_fmt", "rgb24", "-s", "160x96", "-r", "25", "-i", str(tmp_path / "bare"))
+    run(*bare, *coded, str(path))
+    clip = probe(path)
+    assert clip.rgb
+    assert dict(footage_rows(clip))["Levels"] == "RGB; delivered as Y'CbCr (bt709), limited range"
+    plain = of_clip(clip)
+    assert "becomes Y'CbCr (bt709)" in " ".join(programme_losses(plain))
+    luma, blue, red = BT709 @ (np.array(patches).T / 255)
+    wanted = np.array([16 + 219 * luma, 128 + 224 * blue, 128 + 224 * red])
+    treated = replace(plain, treatments=(treatment("sharpen", {"amount": 0.01}),))
+    for name, programme in (("plain", plain), ("treated", treated)):
+        made = recipe("libx264", "ultrafast", 1, pixel_format="yuv444p"), recipe("prores_ks", "4444")
+        for s in judged_study(tmp_path / f"{name}.ovrik", programme, *made):
+            assert s.reasons == ()
+            assert s.vmaf is not None
+            assert s.vmaf.mean > 95
+        for output in (tmp_path / f"{name} outputs").glob("*.m*"):
+            samples = np.frombuffer(decoded(output, "yuv444p"), np.uint8).reshape(-1, 3, 96, 160)
+            assert samples[0, :, 48, 20::40] == pytest.approx(wanted, abs=1.6), output.name
+            assert probe(output).colour.matrix == "bt709"
+
+
 def test_transparency_is_kept_where_it_can_be_and_said_where_not(tmp_path: Path) -> None:
     path = tmp_path / "alpha.mov"
     fade = "format=yuva444p10le,geq=lum='lum(X,Y)':cb='cb(X,Y)':cr='cr(X,Y)':a='X*6'"

@@ -264,8 +264,13 @@ def refused(path: Path) -> str:
     return str(caught.value)
 
 
-def test_stills_are_refused_for_what_they_are(tmp_path: Path) -> None:
+def test_what_is_no_clip_is_refused_for_what_it_is(tmp_path: Path) -> None:
+    picture = ("-f", "lavfi", "-i", "testsrc2=s=64x48:d=0.4")
     for ending in ("png", "jpg", "gif"):
         still = tmp_path / f"still.{ending}"
-        run("-f", "lavfi", "-i", "testsrc2=s=64x48:d=0.04", "-frames:v", "1", str(still))
+        run(*picture, "-frames:v", "1", str(still))
         assert "still picture" in refused(still)
+    run(*picture, str(tmp_path / "moving.gif"))
+    assert "animated picture" in refused(tmp_path / "moving.gif")
+    run(*picture, "-f", "rawvideo", str(tmp_path / "bare.YUV"))
+    assert "bare samples" in refused(tmp_path / "bare.YUV")

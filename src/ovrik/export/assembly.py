@@ -11,7 +11,7 @@ import platformdirs
 from ovrik.errors import OvrikError
 from ovrik.export.graph import Chain, Node, graph_text, node
 from ovrik.export.graph_builder import Canvas, GraphBuilder, shallow
-from ovrik.export.source import even_stamps, reading, sound_input
+from ovrik.export.source import SCALED_BY, delivered_nodes, even_stamps, reading, sound_input
 from ovrik.export.treat import apply, at_other_rate
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.excerpt_pieces import Piece, pieces_of
@@ -67,13 +67,12 @@ def analysis_folder() -> Path:
 
 def canvas_of(programme: Programme) -> Canvas:
     """What frames of a programme are put together as."""
-    known = {"bt709": "bt709", "bt2020nc": "bt2020", "smpte170m": "smpte170m", "bt470bg": "bt470"}
     return Canvas(
         programme.width,
         programme.height,
         programme.rate,
         programme.pixel_format,
-        known.get(programme.colour.matrix, "bt709"),
+        SCALED_BY.get(programme.colour.matrix, "bt709"),
         programme.sample_aspect,
     )
 
@@ -160,11 +159,6 @@ def _piece(
     number = w.open(opened)
     retimed = [t for t in shot.treatments if t.kind == "retime"]
     pace = clip.rate * (Fraction(retimed[-1]["speed"]).limit_denominator(1000) / 100 if retimed else 1)
-    limited = (
-        [node("scale", in_range="pc", out_range="tv", flags="bicubic+accurate_rnd")]
-        if clip.full_range
-        else []
-    )
     if shot.still:
         exactly = [*exactly, node("tpad", stop_mode="clone", stop=shot.frames)]
         pace = c.rate
@@ -174,7 +168,7 @@ def _piece(
         f"{number}:V:0",
         *exactly,
         *_paced(pace, c, piece.phase),
-        *limited,
+        *delivered_nodes(clip),
         *_fitted(clip, c),
         node("format", pix_fmts=c.pixel_format),
     )

@@ -8,7 +8,14 @@ from pathlib import Path
 from ovrik.export.assembly import Analysis, Assembly, assemble
 from ovrik.export.graph import Node, node
 from ovrik.export.seconds import seconds_text
-from ovrik.export.source import even_stamps, opened, picture_nodes, picture_options, sound_input
+from ovrik.export.source import (
+    delivered_nodes,
+    even_stamps,
+    opened,
+    picture_nodes,
+    picture_options,
+    sound_input,
+)
 from ovrik.machine.devices import PATHS, DevicePath
 from ovrik.study.clip_file import address
 from ovrik.study.containers import CONTAINERS, SOUND_NEEDS, SOUNDS
@@ -189,10 +196,9 @@ def _heard(made: Assembly) -> list[str]:
 
 def _to_delivery(job: Export) -> list[Node]:
     made = delivery(job.programme, job.excerpt, job.recipe)
-    nodes = []
-    if job.programme.plain and job.programme.clips[0].full_range:
-        # Builds differ in what they make of full range: it is always made limited, and always by the same filter.
-        nodes.append(node("scale", in_range="pc", out_range="tv", flags="bicubic+accurate_rnd"))
+    nodes: list[Node] = []
+    if job.programme.plain:
+        nodes += delivered_nodes(job.programme.clips[0])
     if (made.width, made.height) != (job.programme.width, job.programme.height):
         nodes.append(node("scale", w=made.width, h=made.height, flags="bicubic"))
     if made.rate != job.programme.rate:

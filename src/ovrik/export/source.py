@@ -40,6 +40,32 @@ def picture_nodes(clip: Footage, reading: Reading) -> list[Node]:
     return [node("trim", end_frame=reading.frames)]
 
 
+SCALED_BY = {"bt709": "bt709", "bt2020nc": "bt2020", "smpte170m": "smpte170m", "bt470bg": "bt470"}
+"""Names of matrices as filters that scale take them."""
+
+
+def delivered_nodes(clip: Footage) -> list[Node]:
+    """Filters that make full range limited, and R'G'B' Y'CbCr of a stated matrix: builds and players differ in what
+    they assume, so that it is always done by the same filter, and said."""
+    if not (clip.full_range or clip.rgb):
+        return []
+    levels = {"in_range": "pc", "out_range": "tv", "flags": "bicubic+accurate_rnd"}
+    if not clip.rgb:
+        return [node("scale", **levels)]
+    matrix = clip.delivered_colour.matrix
+    return [
+        node("scale", out_color_matrix=SCALED_BY[matrix], **levels),
+        node("format", pix_fmts=_ycbcr(clip)),
+        node("setparams", range="tv", colorspace=matrix),
+    ]
+
+
+def _ycbcr(clip: Footage) -> str:
+    """Full chroma at the clip's depth, so that nothing else is lost on the way."""
+    depth = "" if clip.bit_depth <= 8 else "10le" if clip.bit_depth <= 10 else "12le"
+    return f"yuva444p{depth}" if clip.alpha else f"yuv444p{depth}"
+
+
 def even_stamps(rate: Fraction) -> tuple[Node, ...]:
     """Filters that stamp frame n with n / rate."""
     return (node("settb", expr=1 / rate), node("setpts", expr="N"), node("fps", fps=rate))

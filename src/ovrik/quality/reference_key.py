@@ -22,6 +22,8 @@ def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | Non
     """Names a reference by what it shows: programme, excerpt and, where they are others than the
     programme's own, delivery size and rate."""
     said = f"{MAKING}|{programme.checksum}|{excerpt.start_frame}|{excerpt.frames}"
+    if any(c.rgb for c in programme.clips):
+        said += "|Y'CbCr"  # once their matrix was whatever a build assumed
     own = delivery(programme, excerpt)
     if wanted and (wanted.width, wanted.height, wanted.rate) != (own.width, own.height, own.rate):
         said += f"|{wanted.width}x{wanted.height}|{wanted.rate}"

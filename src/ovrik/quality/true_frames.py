@@ -16,6 +16,7 @@ from ovrik.study.pace import grid_of
 from ovrik.study.programme import Programme
 from ovrik.study.reading import reading_of
 
+REMEDY = "Rewrap it as .mov or .mkv, or choose an excerpt from its beginning"
 METHOD = 1
 """Raised when frames are proved another way, so that an old proof is not taken for a new one."""
 
@@ -69,13 +70,11 @@ def _wrong(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> str
         return ""
     if len(read) != part.frames:
         return (
-            f"{name} gives {len(read)} of {part.frames} frames from frame {part.first} on, read by this build"
+            f"{name} gives {len(read)} of {part.frames} frames from frame {part.first} on, read by this build. "
+            f"{REMEDY}"
         )
     at = _other_frames(reader, part, wanted, should_stop)
-    return at and (
-        f"{name} can't be read to the frame by this build: {at}. Rewrap it as .mov or .mkv, or choose an "
-        f"excerpt from its beginning"
-    )
+    return at and (f"{name} can't be read to the frame by this build: {at}. {REMEDY}")
 
 
 def wanted_frames(clip: Footage, index: FrameIndex, part: Part) -> np.ndarray | None:

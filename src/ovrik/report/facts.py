@@ -60,6 +60,7 @@ def _count(number: int, thing: str) -> str:
 
 def footage_rows(footage: Footage) -> list[tuple[str, str]]:
     """What was read from a clip, in the order in which editors ask."""
+    noun = "frame" if footage.frames == 1 else "frames"
     counted = "counted" if footage.frames_counted else "by its header"
     steady = "constant" if footage.constant_rate else f"made constant; {footage.stored_frames} frames stored"
     shape = footage.sample_aspect
@@ -73,7 +74,7 @@ def footage_rows(footage: Footage) -> list[tuple[str, str]]:
         ("Frame rate", f"{rate_words(footage.rate)}, {steady}"),
         *odd_rows(footage),
         ("Rate read from", footage.rate_evidence),
-        ("Duration", f"{footage.duration_s:.3f} s, {footage.frames} frames ({counted})"),
+        ("Duration", f"{footage.duration_s:.3f} s, {footage.frames} {noun} ({counted})"),
         ("Pixel format", f"{footage.pixel_format}, {footage.bit_depth} bit {footage.chroma}"),
         ("Bit rate", bit_rate_words(round(footage.bit_rate, -4))),
         ("On disk", size_words(footage.size_bytes)),
@@ -90,6 +91,12 @@ READ_BY = {
 }
 
 
+def _levels(footage: Footage) -> str:
+    if footage.rgb:
+        return f"RGB; delivered as Y'CbCr ({footage.delivered_colour.matrix}), limited range"
+    return "full range; delivered as limited" if footage.full_range else ""
+
+
 def odd_rows(footage: Footage) -> list[tuple[str, str]]:
     """What sets a clip apart from an ordinary one."""
     lead = footage.start_s - footage.container_start_s
@@ -100,7 +107,7 @@ def odd_rows(footage: Footage) -> list[tuple[str, str]]:
             and f"{footage.rotation}° clockwise by the player: shown at "
             f"{footage.shown_width} × {footage.shown_height}",
         ),
-        ("Levels", footage.full_range and "full range; delivered as limited"),
+        ("Levels", _levels(footage)),
         ("Transparency", footage.alpha and "has an alpha channel"),
         ("Fields", footage.field_order and f"interlaced, {footage.field_order}"),
         ("Dynamic range", footage.hdr and f"HDR ({footage.hdr})"),

@@ -131,6 +131,19 @@ class Footage:
         return self.colour.range == "pc" or self.pixel_format.startswith("yuvj")
 
     @property
+    def rgb(self) -> bool:
+        """Whether its samples are R'G'B'."""
+        return self.chroma == "RGB"
+
+    @property
+    def delivered_colour(self) -> ColourTags:
+        """Its colour tags once it is delivered: always Y'CbCr in limited range."""
+        made = replace(self.colour, range="tv") if self.full_range or self.rgb else self.colour
+        if not self.rgb:
+            return made
+        return replace(made, matrix="bt2020nc" if self.colour.primaries == "bt2020" else "bt709")
+
+    @property
     def hdr(self) -> str:
         """The trade's name of its high dynamic range transfer, "" when it has none."""
         return HDR.get(self.colour.transfer, "")

@@ -17,7 +17,12 @@ def programme_losses(programme: Programme) -> tuple[str, ...]:
     for clip in clips:
         if not clip.constant_rate:
             out.append(f"the variable rate of {_name(clip)} is made constant at {float(clip.rate):.5g} fps")
-        if clip.full_range:
+        if clip.rgb:
+            out.append(
+                f"the RGB of {_name(clip)} becomes Y'CbCr ({clip.delivered_colour.matrix}) in limited range: it "
+                f"looks the same"
+            )
+        elif clip.full_range:
             out.append(f"the full-range levels of {_name(clip)} become limited: it looks the same")
         if clip.field_order:
             mixed = "" if programme.plain else ", and treatments mix its fields"

@@ -21,6 +21,8 @@ MOST_PACKETS, MOST_BYTES = 20_000, 1 << 30
 """Packets, and bytes of them, that are read before the frame count is taken from the header instead."""
 DECODED_PIXELS = 250_000_000
 """A clip of up to so many pixels in all is decoded whole at once, in about a second: its count is exact."""
+BARE = (".yuv", ".i420", ".nv12", ".p010", ".rgb", ".raw")
+"""Usual endings of files that hold samples and nothing else."""
 HEAD_FRAMES = 8
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 
@@ -33,11 +35,29 @@ def probe(path: Path) -> Footage:
     except PermissionError:
         raise OvrikError(f"{path} may not be read", "Change its permissions") from None
     except (av.error.FFmpegError, ValueError, OSError) as exc:
+        if path.suffix.lower() in BARE:
+            raise OvrikError(
+                f"{path} holds bare samples: it says neither its size nor its pixel format nor its rate",
+                "Put them into a clip first, .y4m, .mov or .mkv",
+            ) from None
         reason = getattr(exc, "strerror", None) or str(exc)
         raise OvrikError(
             f"{path} is not a clip that can be read ({reason})",
             "Check that the file is complete and really holds video",
         ) from None
+
+
+def _no_clip(path: Path, container: av.container.InputContainer, stream: av.VideoStream) -> OvrikError:
+    """Why a picture's format is refused."""
+    if sum(p.size > 0 for p, _ in zip(container.demux(stream), range(2), strict=False)) > 1:
+        return OvrikError(
+            f"{path} is an animated picture, whose frames have neither an even rate nor a range of levels",
+            "Convert it to .mov or .mkv first",
+        )
+    return OvrikError(
+        f"{path} is a still picture, not a clip",
+        "Choose a clip; a still can be put into a timeline as a clip made of it",
+    )
 
 
 @dataclass(frozen=True)
@@ -70,10 +90,7 @@ def _read(path: Path) -> Footage:
         stream = first_frame(container, path)
         context = stream.codec_context
         if container.format.name.split(",")[0] in STILLS or container.format.name.endswith("_pipe"):
-            raise OvrikError(
-                f"{path} is a still picture, not a clip",
-                "Choose a clip; a still can be put into a timeline as a clip made of it",
-            )
+            raise _no_clip(path, container, stream)
         if not context.width or not context.pix_fmt:
             raise OvrikError(f"{path} says neither its size nor its pixel format", "Convert it first")
         sounds = tuple(_sound(s) for s in container.streams.audio)

@@ -127,9 +127,8 @@ class Programme:
 
     @property
     def colour(self) -> ColourTags:
-        """Colour tags of the picture as it is delivered: those that all its clips share, else none. Full range is
-        always made limited."""
-        found = {replace(c.colour, range="tv" if c.full_range else c.colour.range) for c in self.clips}
+        """Colour tags of the picture as it is delivered: those that all its clips share, else none."""
+        found = {c.delivered_colour for c in self.clips}
         return found.pop() if len(found) == 1 else ColourTags()
 
     @property
