@@ -1013,4 +1013,110 @@ OUTSIDES: tuple[Fault, ...] = (
     ),
 )
 
-FAULTS = (*NAMED, *ANALYSIS, *WORK, *STUDY, *QUALITY, *WINDOW, *VERDICTS, *OUTSIDES)
+ODD, TRUE = "work/test_odd_footage.py", "work/test_true_frames.py"
+FORMS, DEVICES_ASKED = "quality/test_device_forms.py", "work/test_stale_evidence.py"
+
+FRAMES: tuple[Fault, ...] = (
+    Fault(
+        "a transport stream's seek is trusted", "study/reading.py", '"mpegts": EARLY', '"mpegts": SEEK', TRUE
+    ),
+    Fault("frames that an edit list hides count", "study/probe.py", "or packet.is_discard:", ":", TRUE),
+    Fault(
+        "a variable clip's last frame is not held",
+        "study/pace.py",
+        "float(times[-1]) + (last_s if last_s > 0 else usual)",
+        "float(times[-1])",
+        TRUE,
+    ),
+    Fault("the frame that stands is the next one", "study/pace.py", "+ 0.5 + 1e-9", "+ 1e-9", TRUE),
+    Fault(
+        "sound is sought from the container's start",
+        "export/source.py",
+        "begin = lead_of(clip) + start",
+        "begin = start",
+        TRUE,
+    ),
+    Fault(
+        "RGB is delivered in whatever matrix a build assumes",
+        "export/source.py",
+        "    if not clip.rgb:\n        return [node",
+        "    if True:\n        return [node",
+        ODD,
+    ),
+    Fault(
+        "full range stays full",
+        "export/source.py",
+        "    if not (clip.full_range or clip.rgb):",
+        "    if not clip.rgb:",
+        ODD,
+    ),
+    Fault(
+        "the pixels of another shape conform", "quality/conformity.py", "> SHAPE_TOLERANCE:", "> 100:", ODD
+    ),
+    Fault(
+        "only the container's tags are asked",
+        "quality/conformity.py",
+        "return [*tag_conflicts(output), *out]",
+        "return out",
+        ODD,
+    ),
+    Fault("lost transparency is not said", "study/losses.py", "not has_alpha(delivered)", "False", ODD),
+    Fault(
+        "what leaves group and environment is forgotten",
+        "export/strays.py",
+        "if said == mark or number == wanted]",
+        "if said == mark]",
+        "export/test_process.py",
+    ),
+    Fault(
+        "disabled tracks are read",
+        "study/timeline_speed.py",
+        'return not getattr(item, "enabled", True) or',
+        "return False and",
+        "study/test_timeline_speed.py",
+    ),
+    Fault(
+        "a form on a device is judged by luma",
+        "machine/known_picture.py",
+        "worst = max(errors)",
+        "worst = errors[0]",
+        FORMS,
+    ),
+    Fault(
+        "a form that differs can't be refused",
+        "work/preparing.py",
+        "if differing and study.facts().conduct.refuse_forms:",
+        "if False:",
+        FORMS,
+    ),
+    Fault(
+        "sensors speak of other makers' devices",
+        "work/asked_devices.py",
+        "if a.path not in (STANDIN, DRIVER) or not a.unit",
+        "if not a.unit",
+        DEVICES_ASKED,
+    ),
+    Fault(
+        "a contender that was prepared is changed in place",
+        "store/question_tables.py",
+        "if old.same_thing(contender) or not self.has_evidence(contender.id):",
+        "if True:",
+        STALE,
+    ),
+    Fault(
+        "times by hand are held against measured ones",
+        "work/evidence.py",
+        "if found.base_for(i) == base}",
+        "}",
+        STALE,
+    ),
+    Fault(
+        "a reference of a replaced clip is kept",
+        "quality/reference.py",
+        "        check_unchanged(programme)\n        partial.replace(path)",
+        "        partial.replace(path)",
+        STALE,
+    ),
+)
+
+FAULTS = (*NAMED, *ANALYSIS, *WORK, *STUDY, *QUALITY, *WINDOW, *VERDICTS, *OUTSIDES, *FRAMES)

@@ -11,7 +11,7 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.export.process import Start, measure
-from ovrik.export.strays import MARK, end_left_behind, new_mark
+from ovrik.export.strays import MARK, end_left_behind, mark_by_limit, new_mark
 
 
 def python(code: str) -> list[str]:
@@ -94,6 +94,29 @@ def test_a_child_that_leaves_its_session_is_followed(tmp_path: Path) -> None:
     )
     assert usage.stopped
     assert not psutil.pid_exists(int(note.read_text()))
+
+
+def test_one_that_clears_its_environment_as_well_is_followed(tmp_path: Path) -> None:
+    usage = measure(["/bin/sh", "-c", "setsid env -i sleep 0.8 & exec sleep 0.2"])
+    assert usage.wall_s >= 0.8
+    note = tmp_path / "pid"
+    away = f"setsid env -i sh -c 'echo $$ > \"{note}\"; exec sleep 60' & exec sleep 60"
+    began = time.monotonic()
+    measure(["/bin/sh", "-c", away], should_stop=lambda: time.monotonic() - began > 0.6 and note.exists())
+    assert not psutil.pid_exists(int(note.read_text()))
+
+
+def test_what_a_dead_ovrik_left_behind_without_environment_is_ended() -> None:
+    left, mine = (subprocess.Popen(["sleep", "60"], env={}) for _ in range(2))
+    try:
+        mark_by_limit(left.pid, "999999:1.00:1")
+        mark_by_limit(mine.pid, new_mark(7))
+        assert left.pid in end_left_behind()
+        assert left.wait(5) == -9
+        assert mine.poll() is None, "a living one's exports go on"
+    finally:
+        mine.kill()
+        mine.wait()
 
 
 def test_what_a_dead_ovrik_left_behind_is_ended() -> None:

@@ -17,7 +17,7 @@ from typing import IO
 
 from ovrik.errors import OvrikError
 from ovrik.export.guard import stand_guard
-from ovrik.export.strays import MARK, new_mark, own_mark, signal_all, strays
+from ovrik.export.strays import MARK, mark_by_limit, new_mark, number_of, own_mark, signal_all, strays
 from ovrik.export.wall import Wall, behind, level
 
 LOG_LINES = 40
@@ -99,7 +99,7 @@ def measure(
     floor = _memory_floor()
     whole = [*_leash(arguments[0]), *start.prefix(), *arguments]
     mark = new_mark(next(_NUMBERS))
-    stand_guard(MARK, own_mark())
+    stand_guard(MARK, own_mark(), number_of(f"{own_mark()}0"))
     began = time.monotonic()
 
     def begin() -> "subprocess.Popen[bytes]":
@@ -125,6 +125,7 @@ def measure(
             child = begin()
     except OSError as exc:
         raise OvrikError(f"{arguments[0]} won't start ({exc.strerror})", "Check the build") from None
+    mark_by_limit(child.pid, mark)
     on_start(child.pid)
     watch = _Watch(child, began, on_output, should_stop, stall_s, mark)
     try:
