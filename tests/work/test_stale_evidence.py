@@ -394,6 +394,14 @@ def test_times_by_hand_are_never_pooled_with_measured_ones(numbered_study: Study
     assert second.median_s == 30.5
     assert second.ratio is not None
     assert second.ratio.value == pytest.approx(2.0, rel=1e-3), "against the baseline's times by hand"
+    third = numbered_study.add_contender(replace(two, id=0, label="", recipe=recipe("libx264", "slow")))
+    for n, seconds in enumerate((4.0, 4.04, 3.96), 1):
+        add_run(numbered_study, third.id, n, seconds)
+    _first, second, last = gather(numbered_study).summaries
+    assert last.ratio is not None
+    assert last.ratio.value == pytest.approx(0.5, rel=1e-3), "against the baseline's measured times"
+    assert second.ratio is not None
+    assert second.ratio.value == pytest.approx(2.0, rel=1e-3)
 
 
 def test_rounds_by_hand_pair_within_their_excerpt(numbered_study: Study) -> None:

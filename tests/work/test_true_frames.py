@@ -101,6 +101,16 @@ def test_the_viewer_shows_the_frame_it_names(folder: Path, odd: Odd) -> None:
     reader.close()
 
 
+@pytest.mark.parametrize("name", ["mp4 edit list", "mov edit list", "mp4 late picture", "mpegts h264"])
+def test_packets_alone_count_what_is_shown(folder: Path, monkeypatch: pytest.MonkeyPatch, name: str) -> None:
+    """Of clips too large to be decoded at once."""
+    path = write_odd(folder, odd := next(c for c in CASES if c.name == name))
+    monkeypatch.setattr("ovrik.study.probe.DECODED_PIXELS", 0)
+    monkeypatch.setattr("ovrik.study.probe.kept_index", lambda _checksum: None)
+    clip = probe(path)
+    assert (clip.frames, clip.rate, clip.constant_rate) == (odd.frames, 25, True)
+
+
 def test_sound_that_begins_later_stays_in_its_place(folder: Path, tmp_path: Path) -> None:
     odd = next(c for c in CASES if c.name == "mkv late sound")
     clip = probe(write_odd(folder, odd))
