@@ -111,6 +111,21 @@ def test_packets_alone_count_what_is_shown(folder: Path, monkeypatch: pytest.Mon
     assert (clip.frames, clip.rate, clip.constant_rate) == (odd.frames, 25, True)
 
 
+@pytest.mark.parametrize("pixels", [0, 250_000_000])
+def test_an_edit_list_that_ends_early(folder: Path, monkeypatch: pytest.MonkeyPatch, pixels: int) -> None:
+    path = folder / f"ends early {pixels}.mp4"
+    data = bytearray(write_odd(folder, CASES[0]).read_bytes())
+    at = data.index(b"elst") + 12  # the duration of its only segment (ISO/IEC 14496-12, 8.6.6)
+    data[at : at + 4] = (int.from_bytes(data[at : at + 4]) // 2).to_bytes(4)
+    path.write_bytes(data)
+    assert numbers_of(path) == list(range(100)), "the clip itself"
+    monkeypatch.setattr("ovrik.study.probe.DECODED_PIXELS", pixels)
+    clip = probe(path)
+    assert clip.frames == 100
+    output = exported(of_clip(clip), Excerpt(80, 20), path.with_name("end.mp4"))
+    assert numbers_of(output) == list(range(80, 100))
+
+
 def test_sound_that_begins_later_stays_in_its_place(folder: Path, tmp_path: Path) -> None:
     odd = next(c for c in CASES if c.name == "mkv late sound")
     clip = probe(write_odd(folder, odd))
