@@ -109,6 +109,11 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("--csv", type=Path, metavar="FILE", help="also write every run as CSV")
     one.add_argument("--excerpt", metavar="NAME", help="which one, where there are several")
+    one = verb("check", question.check_, "check and score the outputs that have not been judged")
+    one.add_argument("study", type=Path, metavar="STUDY")
+    which = one.add_mutually_exclusive_group()
+    which.add_argument("--against", type=Path, metavar="FILE", help="judge against this file from now on")
+    which.add_argument("--programme", action="store_true", help="judge against the programme again")
     one = verb("estimate", question.estimate_, "estimate how long a study's line-up will take")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument(

@@ -216,6 +216,24 @@ def verdict_(chosen: argparse.Namespace) -> int:
     return DONE if evidence.verdict.labels and not failed else PARTLY
 
 
+def check_(chosen: argparse.Namespace) -> int:
+    """`ovrik check STUDY`: check and score the outputs that have not been judged; --against names the reference."""
+    from ovrik.store.study import Study
+    from ovrik.work.references import name_reference
+    from ovrik.work.scoring import score_all
+
+    study, line = Study.open(chosen.study), Line()
+    try:
+        if chosen.against or chosen.programme:
+            name_reference(study, chosen.against)
+        count = score_all(study, line.scoring, stop_on_signal())
+        line.end()
+        say(f"{count} output{'s' * (count != 1)} checked")
+    finally:
+        study.close()
+    return DONE
+
+
 def _excerpt_named(study: Any, name: str) -> Any:
     found = {e.name: e.excerpt for e in study.excerpts()}
     if name not in found:

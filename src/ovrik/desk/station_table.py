@@ -73,7 +73,9 @@ def _timing(desk: Desk) -> QWidget:
 def _scrutiny(desk: Desk) -> QWidget:
     from ovrik.desk.stations.scrutiny import ScrutinyStation
 
-    return ScrutinyStation(desk.model, desk.pictures)
+    made = ScrutinyStation(desk.model, desk.pictures)
+    made.reference_wanted.connect(desk.jobs.judge_against)
+    return made
 
 
 def _verdict(desk: Desk) -> QWidget:
@@ -134,7 +136,7 @@ STATIONS: tuple[Station, ...] = (
     Station("footage", "Footage", _footage, _whole),
     Station("lineup", "Line-up", _lineup, _whole),
     Station("timing", "Timing", _timing, _some),
-    Station("scrutiny", "Scrutiny", _scrutiny),
+    Station("scrutiny", "Scrutiny", _scrutiny, _some),
     Station("verdict", "Verdict", _verdict),
     Station("workstation", "Workstation", _workstation, apart=True),
 )

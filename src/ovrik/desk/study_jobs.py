@@ -162,6 +162,17 @@ class StudyJobs(QObject):
                 lambda n: f"{n} outputs checked." if n else "All had been checked already.",
             )
 
+    def judge_against(self, path: Path | None) -> None:
+        """Judge outputs against a file from now on, or against the programme with None."""
+        from ovrik.desk import work
+
+        if self.opened.model:
+            self.runner.big(
+                "Checking the outputs",
+                work.judging_against(self.opened.model.study, path),
+                lambda n: f"{n} outputs checked.",
+            )
+
     def prepare_demo(self) -> None:
         """Make the demo's footage and reference if they are not there; blocks nothing."""
         from ovrik.desk import work

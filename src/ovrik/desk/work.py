@@ -31,6 +31,7 @@ from ovrik.study.timeline_file import ADAPTERS
 from ovrik.work.complexity import measure_for
 from ovrik.work.enough import time_until_decided
 from ovrik.work.parts import Bench
+from ovrik.work.references import name_reference
 from ovrik.work.schedule import further
 from ovrik.work.scoring import ScoringUpdate, score_all
 from ovrik.work.thumbnails import make_thumbnails
@@ -109,6 +110,17 @@ def scoring(study: Study) -> Work:
             job.report(update.share, update.what, None, always=bool(update.ended))
 
         return score_all(study, watch, job.should_stop)
+
+    return run
+
+
+def judging_against(study: Study, path: Path | None) -> Work:
+    """Judge outputs against a file, or the programme with None, and check them at once; gives how many."""
+
+    def run(job: Job) -> int:
+        job.report(0.0, "Reading the reference", always=True)
+        name_reference(study, path)
+        return int(scoring(study)(job))
 
     return run
 

@@ -2,6 +2,7 @@
 
 import tempfile
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -10,11 +11,45 @@ from ovrik.errors import OvrikError, PassingTrouble, Stopped
 from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import find_build
+from ovrik.quality.alignment import Match
 from ovrik.quality.metric_table import METRICS
 from ovrik.store.records import MetricScores
 from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.delivery import Delivery
-from ovrik.study.footage import ColourTags
+from ovrik.study.footage import ColourTags, Footage
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Filters that leave of output and of reference what belongs together; each "" or ending in a comma."""
+
+    output: str = ""
+    reference: str = ""
+
+
+def belonging(found: Match, output: Footage, reference: Footage, wanted: Delivery) -> Beside:
+    """Those that a match asks for: rates made the same, bars cut off, and only frames that both have."""
+    sides = []
+    for clip, edges, first in (
+        (output, found.own_edges, max(found.lag, 0)),
+        (reference, found.edges, max(-found.lag, 0)),
+    ):
+        text = ""
+        if abs(float(clip.rate / wanted.rate) - 1) > SAME_RATE:
+            # Rounded up, and the last of what falls together: of each moment the frame that stands then.
+            text += f"settb={1 / clip.rate},setpts=N,fps={wanted.rate}:round=up,"
+        if found.lag:
+            text += f"trim=start_frame={first}:end_frame={first + found.overlap},"
+        if any(edges):
+            top, bottom, left, right = edges
+            w, h = clip.shown_width, clip.shown_height
+            size = f"{round(w * (1 - left - right))}:{round(h * (1 - top - bottom))}"
+            text += f"crop={size}:{round(w * left)}:{round(h * top)},"
+        sides.append(text)
+    return Beside(*sides)
+
+
+SAME_RATE = 1e-3
 
 
 def frame_scores(
@@ -23,6 +58,7 @@ def frame_scores(
     wanted: Delivery,
     colour: ColourTags | None = None,
     threads: int = 2,
+    beside: Beside = Beside(),
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> dict[str, MetricScores]:
@@ -32,7 +68,8 @@ def frame_scores(
     can't shift them. `colour`, the output's own tags: where they or the programme's are missing, the
     other's stand for both, so that samples are compared as they are coded; only tags that are there
     and differ are converted. Levels are what each file says of itself, limited where it says nothing, as a player
-    takes them. Raises OvrikError when the build can't score it, Stopped on request.
+    takes them. `beside` says which frames and which parts of them belong together. Raises OvrikError when the build
+    can't score it, Stopped on request.
     """
     build, tick = find_build("bundled"), 1 / wanted.rate
     ours, theirs = (_labels(one, other) for one, other in _both(colour or ColourTags(), wanted.colour))
@@ -40,7 +77,9 @@ def frame_scores(
         f"scale={wanted.width}:{wanted.height}:flags=bicubic:out_range=tv,format={wanted.pixel_format},"
         f"settb={tick.numerator}/{tick.denominator},setpts=N"
     )
-    graph, ends = _graph(f"[0:v:0]{ours}{same}", f"[1:v:0]{theirs}{same}", threads)
+    graph, ends = _graph(
+        f"[0:v:0]{beside.output}{ours}{same}", f"[1:v:0]{beside.reference}{theirs}{same}", threads
+    )
     arguments = [
         build.path,
         "-nostdin",

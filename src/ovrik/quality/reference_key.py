@@ -5,6 +5,7 @@ from pathlib import Path
 
 import platformdirs
 
+from ovrik.store.records import StudyFacts
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.programme import Programme
@@ -33,3 +34,17 @@ def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | Non
 def reference_path(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> Path:
     """Where the reference is, or will be."""
     return cache_folder() / f"{reference_key(programme, excerpt, wanted)}.mkv"
+
+
+def key_of(facts: StudyFacts, programme: Programme, wanted: Delivery) -> str:
+    """Names what an output that was asked for so is judged against."""
+    made = reference_key(programme, facts.excerpt, wanted)
+    named = facts.conduct.reference_checksum
+    return hashlib.sha256(f"{named}|{made}".encode()).hexdigest()[:20] if named else made
+
+
+def reference_file(facts: StudyFacts, programme: Programme, wanted: Delivery | None) -> Path:
+    """Where it lies, or will when it has been made."""
+    if facts.conduct.reference:
+        return Path(facts.conduct.reference)
+    return reference_path(programme, facts.excerpt, wanted)

@@ -150,6 +150,10 @@ class MetricScores:
 NO_VALUES = np.zeros(0)
 
 
+OFFSET = "offset"
+"""The fact of an output that says by how many frames it begins before its reference."""
+
+
 @dataclass(frozen=True, eq=False)
 class ScoreRecord:
     """A checked output.
@@ -168,6 +172,12 @@ class ScoreRecord:
     problem: str
     facts: dict[str, str]
     metrics: dict[str, MetricScores] = field(default_factory=dict)
+
+    @property
+    def offset(self) -> int:
+        """The output's frame k + offset shows frame k of the reference."""
+        first = self.facts.get(OFFSET, "0").split()[0]
+        return int(first) if first.lstrip("-").isdigit() else 0
 
     def of(self, metric: str) -> np.ndarray:
         """Values of a metric, shape (frames,); of shape (0,) where it was not measured."""

@@ -32,7 +32,8 @@ class Conduct:
     study; `remove_left`, whether what runs that were cut off left in the folder of outputs is removed before a run;
     `sync`, whether all that waits to be written is on the disks before a run begins; `refuse_forms`, whether a
     contender is out whose device gives another picture than software for a treatment in use, instead of only being
-    warned about."""
+    warned about; `reference`, a file that outputs are judged against instead of the programme, "" for the programme,
+    and `reference_checksum` of it when it was named."""
 
     __pydantic_config__: ClassVar[Any] = OPEN
 
@@ -56,6 +57,8 @@ class Conduct:
     remove_left: bool = True
     sync: bool = True
     refuse_forms: bool = False
+    reference: str = ""
+    reference_checksum: str = ""
 
     @property
     def looks(self) -> int:

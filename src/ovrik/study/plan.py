@@ -60,6 +60,7 @@ class StudyTable(_Strict):
     warmup: int = Field(1, ge=0, le=5)
     baseline: str = ""
     tie_band: float = Field(0.02, ge=0, le=0.2)
+    reference: str = ""
 
     @model_validator(mode="after")
     def _one_source(self) -> "StudyTable":
@@ -172,9 +173,15 @@ def _key(loc: tuple[int | str, ...]) -> str:
     return "key " + ".".join(words)
 
 
-def _conduct(given: TimingTable, path: Path) -> Conduct:
-    """How runs are made; the folder of outputs is relative to the plan, and must be there."""
+def _conduct(given: TimingTable, reference: str, path: Path) -> Conduct:
+    """How runs are made; the folder of outputs and the named reference are relative to the plan, and must be
+    there."""
     made = Conduct.from_json(given.model_dump())
+    if reference:
+        file = (path.parent / Path(reference).expanduser()).resolve()
+        if not file.is_file():
+            raise OvrikError(f"{path}: key study.reference: there is no file {file}", "Name another")
+        made = replace(made, reference=str(file))
     if not made.outputs:
         return made
     place = (path.parent / made.outputs).resolve()
@@ -218,7 +225,7 @@ def _question(plan: PlanFile, path: Path) -> Question:
         tie_band=about.tie_band,
         programs=tuple(plan.program),
         refused=tuple(refused),
-        conduct=_conduct(plan.timing, path),
+        conduct=_conduct(plan.timing, about.reference, path),
     )
 
 

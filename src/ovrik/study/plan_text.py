@@ -8,6 +8,9 @@ from ovrik.study.conduct import Conduct
 from ovrik.study.contender_table import table_of
 from ovrik.study.question import Question, Source, Span
 
+ELSEWHERE = ("noise", "noise_runs", "reference", "reference_checksum")
+"""What belongs to a study alone, or stands in another place of a plan."""
+
 
 def plan_text(question: Question) -> str:
     """A question as TOML; `load_plan` reads it back to the same question. Treatments travel in the timeline
@@ -22,12 +25,13 @@ def plan_text(question: Question) -> str:
         "warmup": question.warmup,
         "baseline": question.baseline,
         "tie_band": question.tie_band,
+        "reference": question.conduct.reference,
     }
     plan = {
         "study": _kept(study),
         "excerpt": [{"name": e.name, **_span(e)} for e in question.excerpts] if several else [],
         "limits": _kept(vars(question.limits)),
-        "timing": {k: v for k, v in own.items() if v != usual[k] and k not in ("noise", "noise_runs")},
+        "timing": {k: v for k, v in own.items() if v != usual[k] and k not in ELSEWHERE},
         "treatment": [
             *({"kind": t.kind, **dict(t.values)} for t in source.treatments),
             *({"kind": t.kind, "shot": number, **dict(t.values)} for number, t in source.on_shots),

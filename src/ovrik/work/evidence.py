@@ -16,7 +16,7 @@ from ovrik.analysis.ratio import Ratio, answer, rounds_to_decide
 from ovrik.analysis.spread import Spread, erratic, spread_of
 from ovrik.analysis.verdict import Entrant, Verdict, decide
 from ovrik.machine.facts import differences
-from ovrik.quality.reference_key import reference_key
+from ovrik.quality.reference_key import key_of
 from ovrik.store.records import Decision, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, Difference, difference
@@ -366,7 +366,7 @@ def _summary(
     size = done[-1].output_bytes if done else None
     wanted = delivery(programme, facts.excerpt, c.recipe)
     duration, rate = wanted.duration_s, float(wanted.rate)
-    key = reference_key(programme, facts.excerpt, wanted)
+    key = key_of(facts, programme, wanted)
     per_minute = megabytes_per_minute(size, duration) if size else None
     score = study.score(c.id, done[-1].output_sha256 or "", key) if done else None
     quality = {k: pooled(m.values, rate) for k, m in score.metrics.items() if len(m.values)} if score else {}

@@ -22,6 +22,7 @@ from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.conduct import CHOICE
 from ovrik.study.contender import Contender
+from ovrik.study.contender_table import parse_rate, parse_size
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import Evidence, Summary, belongs
@@ -48,14 +49,25 @@ class Card:
 def outside_contender(
     program: str, version: str, settings: Mapping[str, str], container: str = "mp4"
 ) -> Contender:
-    """A contender that another program exports. Raises OvrikError on settings that can't be."""
+    """A contender that another program exports. Of its settings, `size` and `rate` are what the output is to have;
+    all others stand as they are. Raises OvrikError on settings that can't be."""
     for name in ("program", "version"):
         if name in settings:
             raise OvrikError(f"“{name}” is asked for by itself", "Leave it out of the settings")
     if not program.strip():
         raise OvrikError("The other program has no name", "Say which program exports")
-    raw = (("program", program.strip()), ("version", version.strip()), *settings.items())
-    made = recipe(OUTSIDE, container=container, raw=tuple((k, v) for k, v in raw if v))
+    width, height = parse_size(settings["size"]) if "size" in settings else (0, 0)
+    rate = parse_rate(settings["rate"]) if "rate" in settings else ""
+    free = [(k, v) for k, v in settings.items() if k not in ("size", "rate")]
+    raw = (("program", program.strip()), ("version", version.strip()), *free)
+    made = recipe(
+        OUTSIDE,
+        container=container,
+        raw=tuple((k, v) for k, v in raw if v),
+        width=width,
+        height=height,
+        rate=rate,
+    )
     label = " ".join([program.strip(), version.strip(), *(f"{k} {v}" for k, v in settings.items())]).strip()
     return Contender(OUTSIDE, made, label, True)
 
@@ -85,7 +97,9 @@ def next_card(evidence: Evidence) -> Card:
 def card_of(contender: Contender, number: int) -> Card:
     """What to do for a contender's n-th export."""
     r = contender.recipe
-    return Card(contender, number, f"{slug(contender.label)} {number}.{r.container}", r.raw)
+    asked = [("size", f"{r.width}x{r.height}")] if r.width else []
+    asked += [("rate", r.rate)] if r.rate else []
+    return Card(contender, number, f"{slug(contender.label)} {number}.{r.container}", (*r.raw, *asked))
 
 
 def slug(label: str) -> str:

@@ -15,6 +15,7 @@ from ovrik.study.ready_set import with_set
 from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_out import write_timeline
 from ovrik.work.programs import take_in_programs
+from ovrik.work.references import name_reference
 
 
 def programme_of(source: Source, name: str) -> Programme:
@@ -88,6 +89,8 @@ def study_from_plan(question: Question, path: Path) -> Study:
     study.set_limits(question.limits)
     found = study.facts().conduct  # what earlier runs on this machine showed is no part of a plan
     study.set_conduct(replace(question.conduct, noise=found.noise, noise_runs=found.noise_runs))
+    if question.conduct.reference:
+        name_reference(study, Path(question.conduct.reference))
     study.keep_programs(question.programs)
     take_in_programs(study)
     _line_up(question, study)

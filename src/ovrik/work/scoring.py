@@ -1,26 +1,30 @@
 """Check and score the outputs that have not been judged yet."""
 
 import dataclasses
+import math
 import os
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from ovrik.errors import OvrikError, PassingTrouble, Stopped
+from ovrik.errors import OvrikError, PassingTrouble
 from ovrik.machine.builds import find_build
+from ovrik.quality.alignment import Match, doubtful, kept_miniatures, match, whose
 from ovrik.quality.conformity import conformity_faults
-from ovrik.quality.cut_short import frames_shown
-from ovrik.quality.metrics import LEAST_SIDE, frame_scores
-from ovrik.quality.reference import make_reference
-from ovrik.quality.reference_key import reference_key
-from ovrik.store.records import RunRecord, ScoreRecord
+from ovrik.quality.metrics import LEAST_SIDE, belonging, frame_scores
+from ovrik.quality.miniatures import Miniatures, miniatures
+from ovrik.quality.reference_key import key_of
+from ovrik.store.records import OFFSET, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery, delivery
+from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
+from ovrik.study.programme import Programme
 from ovrik.study.unchanged import check_unchanged
 from ovrik.work.evidence import latest_output, output_path
+from ovrik.work.references import reference_for
 
 
 @dataclass(frozen=True)
@@ -35,11 +39,11 @@ class ScoringUpdate:
 
 def unscored(study: Study) -> list[tuple[Contender, RunRecord]]:
     """Outputs that no score on file speaks of."""
-    excerpt, programme = study.facts().excerpt, study.programme()
+    facts, programme = study.facts(), study.programme()
     out = []
     for contender in study.contenders():
         run = latest_output(study, contender.id)
-        key = reference_key(programme, excerpt, delivery(programme, excerpt, contender.recipe))
+        key = key_of(facts, programme, delivery(programme, facts.excerpt, contender.recipe))
         if run and not study.score(contender.id, run.output_sha256 or "", key):
             out.append((contender, run))
     return out
@@ -55,31 +59,24 @@ def score_all(
     todo = unscored(study)
     if not todo:
         return 0
-    excerpt, programme = study.facts().excerpt, study.programme()
-    wanted = [delivery(programme, excerpt, c.recipe) for c, _run in todo]
+    facts, programme = study.facts(), study.programme()
+    wanted = [delivery(programme, facts.excerpt, c.recipe) for c, _run in todo]
     references: dict[str, Path] = {}
-    steps = len(todo) + len({reference_key(programme, excerpt, w) for w in wanted})
+    steps = len(todo) + len({key_of(facts, programme, w) for w in wanted})
     judge, at = find_build("bundled").to_json(), 0
     passing: list[str] = []
     check_unchanged(programme)
     for (contender, run), asked in zip(todo, wanted, strict=True):
-        key = reference_key(programme, excerpt, asked)
+        key = key_of(facts, programme, asked)
         if key not in references:
             report = _reporting(watch, "Making the reference", at / steps, steps)
-            references[key] = make_reference(programme, excerpt, asked, report, should_stop)
+            references[key] = reference_for(facts, programme, asked, report, should_stop)
             at += 1
         what = f"Scoring {contender.label}"
         try:
-            record = judged(
-                output_path(study, run),
-                references[key],
-                key,
-                asked,
-                contender,
-                run,
-                _reporting(watch, what, at / steps, steps),
-                should_stop,
-            )
+            job = Judging(programme, facts, references[key], key, asked, contender, run)
+            report = _reporting(watch, what, at / steps, steps)
+            record = judged(output_path(study, run), job, report, should_stop)
             check_unchanged(programme)
             study.keep_score(record, judge)
         except PassingTrouble as exc:
@@ -112,51 +109,90 @@ def _reporting(
     return lambda share: watch(ScoringUpdate(what, at + share / steps))
 
 
+@dataclass(frozen=True)
+class Judging:
+    """What an output is judged by. Fields: `programme` and `facts` of the study; `reference`, the file, and `key`,
+    its name; `wanted`, what the output is to be; `contender`; `run` that wrote it."""
+
+    programme: Programme
+    facts: StudyFacts
+    reference: Path
+    key: str
+    wanted: Delivery
+    contender: Contender
+    run: RunRecord
+
+
 def judged(
-    output: Path,
-    reference: Path,
-    key: str,
-    wanted: Delivery,
-    contender: Contender,
-    run: RunRecord,
-    on_share: Callable[[float], None],
-    should_stop: Callable[[], bool],
+    output: Path, job: Judging, on_share: Callable[[float], None], should_stop: Callable[[], bool]
 ) -> ScoreRecord:
     """Conformity and per-frame scores of one output; a fault becomes part of the record. Raises PassingTrouble when
     the trouble lies elsewhere than in the output."""
-    blank = ScoreRecord(0, contender.id, run.output_sha256 or "", key, (), "", {})
-    _same_output(output, run)
+    blank = ScoreRecord(0, job.contender.id, job.run.output_sha256 or "", job.key, (), "", {})
+    wanted = job.wanted
+    _same_output(output, job.run)
     try:
-        facts = probe(output)
-        shown = frames_shown(output, should_stop)
+        clip = probe(output)
+        seen = miniatures(output, should_stop)
     except OvrikError as exc:
-        _same_output(output, run)
+        _same_output(output, job.run)
         return dataclasses.replace(blank, problem=str(exc), faults=(f"it can't be judged: {exc}",))
-    if should_stop():
-        raise Stopped
-    facts = dataclasses.replace(facts, frames=shown) if facts.constant_rate else facts
-    said = {
-        "codec": facts.codec,
-        "profile": facts.profile,
-        "frames": str(facts.frames),
-        "size": f"{facts.width}×{facts.height}",
-        "pixel format": facts.pixel_format,
-        "rate": f"{float(facts.rate):g} fps",
-        "duration": f"{facts.container_s:.2f} s",
-        "audio": ", ".join(s.codec for s in facts.sounds) or "none",
-    }
-    faults = tuple(conformity_faults(facts, wanted, contender.recipe))
+    clip = dataclasses.replace(clip, frames=seen.count) if clip.constant_rate else clip
+    named = bool(job.facts.conduct.reference)
+    against = probe(job.reference)
+    found = match(seen, clip.rate, kept_miniatures(job.reference, should_stop), wanted.rate, named)
+    found = _located(found, seen, clip, job, should_stop)
+    faults = (*conformity_faults(clip, wanted, job.contender.recipe), *found.faults)
+    done = dataclasses.replace(blank, faults=faults, facts=_facts(clip, found))
+    if not found.shown:
+        return dataclasses.replace(done, problem="it shows something else, so that it has no score")
     if min(wanted.width, wanted.height) < LEAST_SIDE:
         small = (
             f"{wanted.width}×{wanted.height} is too small for VMAF, which takes {LEAST_SIDE} pixels and more"
         )
-        return dataclasses.replace(blank, problem=small, faults=faults, facts=said)
+        return dataclasses.replace(done, problem=small)
+    theirs = dataclasses.replace(wanted, colour=against.colour) if named else wanted
+    filters = belonging(found, clip, against, wanted)
     try:
         scores = frame_scores(
-            output, reference, wanted, facts.colour, os.cpu_count() or 1, on_share, should_stop
+            output, job.reference, theirs, clip.colour, os.cpu_count() or 1, filters, on_share, should_stop
         )
     except OvrikError as exc:
         # It was decoded to its end a moment ago: what failed is the scoring, not the output.
         raise PassingTrouble(exc.problem, exc.remedy) from None
-    _same_output(output, run)
-    return dataclasses.replace(blank, faults=faults, facts=said, metrics=scores)
+    _same_output(output, job.run)
+    return dataclasses.replace(done, metrics=scores)
+
+
+def _located(
+    found: Match, seen: Miniatures, clip: Footage, job: Judging, should_stop: Callable[[], bool]
+) -> Match:
+    """The same match, with what the output shows instead of the excerpt where that is in doubt."""
+    if job.facts.conduct.reference:
+        other = "it does not show what the reference shows"
+        return found if found.shown else dataclasses.replace(found, faults=(other,))
+    if not doubtful(found):
+        return found
+    where = whose(seen, clip.rate, job.programme, job.facts.excerpt, should_stop)
+    if found.shown and not where.startswith("it shows"):
+        return found
+    return dataclasses.replace(found, faults=(where,), shown=False)
+
+
+def _facts(clip: Footage, found: Match) -> dict[str, str]:
+    """What was read of an output, by name."""
+    said = {
+        "codec": clip.codec,
+        "profile": clip.profile,
+        "frames": str(clip.frames),
+        "size": f"{clip.width}×{clip.height}",
+        "pixel format": clip.pixel_format,
+        "rate": f"{float(clip.rate):g} fps",
+        "duration": f"{clip.container_s:.2f} s",
+        "audio": ", ".join(s.codec for s in clip.sounds) or "none",
+    }
+    if not found.plain:
+        said[OFFSET] = f"{found.lag} frames"
+    if math.isfinite(found.likeness):
+        said["likeness"] = f"{found.likeness:.3f}"
+    return said

@@ -4,9 +4,17 @@ from pathlib import Path
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
@@ -17,7 +25,7 @@ from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.desk.widgets.viewer import ZOOMS, Viewer
 from ovrik.quality.metric_table import METRICS, Metric
-from ovrik.quality.reference_key import reference_path
+from ovrik.quality.reference_key import reference_file
 from ovrik.report.words import number
 from ovrik.study.delivery import delivery
 from ovrik.work.evidence import Summary
@@ -29,7 +37,12 @@ NO_REFERENCE = (
 
 
 class ScrutinyStation(QWidget):
-    """Viewer and numbers above, the chart of all frames below."""
+    """Viewer and numbers above, the chart of all frames below.
+
+    Signal: `reference_wanted` with a file to judge outputs against, or None for the programme.
+    """
+
+    reference_wanted = pyqtSignal(object)
 
     def __init__(self, model: DeskModel, pictures: Pictures) -> None:
         super().__init__()
@@ -54,6 +67,15 @@ class ScrutinyStation(QWidget):
         self.numbers.share_width()
         self.numbers.setFixedHeight(len(METRICS) * self.numbers.row_px + theme.scaled(36))
         self.conformity = label("", wrap=True, copy=True)
+        self.against = label("", "soft", wrap=True, copy=True)
+        self.choose = button(
+            "Judge against…", self._choose, hint="A file to judge the outputs against instead"
+        )
+        self.programme = button(
+            "The programme",
+            lambda: self.reference_wanted.emit(None),
+            hint="Judge against the programme again",
+        )
         self.here = label("", "soft")
         self.hover = label("click to see that frame", "soft")
         self.chart = Chart("Score of every frame", "frame of the excerpt", "")
@@ -117,7 +139,8 @@ class ScrutinyStation(QWidget):
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
         column.addWidget(self.numbers)
-        column.addWidget(label(f"Against the reference, frame by frame ({_about()}).", "soft", wrap=True))
+        column.addWidget(self.against)
+        column.addLayout(Flow(8).add(self.choose, self.programme))
         column.addSpacing(4)
         column.addWidget(label("Is it what was asked for?", "head"))
         column.addWidget(self.conformity)
@@ -132,6 +155,7 @@ class ScrutinyStation(QWidget):
         self.head.setText(chosen.contender.label if chosen else "")
         self._fill_numbers(chosen)
         self._fill_conformity(chosen)
+        self._fill_reference()
         self._draw_chart()
         self._show()
 
@@ -147,6 +171,23 @@ class ScrutinyStation(QWidget):
                 ]
             )
         self.numbers.fill(rows, range(1, len(rows) + 1))
+
+    def _fill_reference(self) -> None:
+        named = self.model.evidence.facts.conduct.reference
+        what = f"{Path(named).name}, which was named for it" if named else "the programme, made losslessly"
+        self.against.setText(f"Judged frame by frame ({_about()}) against {what}.")
+        self.against.setToolTip(named)
+        self.programme.setVisible(bool(named))
+
+    def _choose(self) -> None:
+        name, _kind = QFileDialog.getOpenFileName(self, "File to judge the outputs against")
+        if name:
+            self.reference_wanted.emit(Path(name))
+
+    def set_busy(self, _busy: bool, locked: bool) -> None:
+        """Whether nothing may be changed."""
+        for part in (self.choose, self.programme):
+            part.setEnabled(not locked)
 
     def _fill_conformity(self, s: Summary | None) -> None:
         score = s.score if s else None
@@ -249,9 +290,15 @@ class ScrutinyStation(QWidget):
         e, chosen = self.model.evidence, self.model.summary
         wanted = delivery(e.programme, e.facts.excerpt, chosen.contender.recipe) if chosen else None
         return (
-            reference_path(e.programme, e.facts.excerpt, wanted),
+            reference_file(e.facts, e.programme, wanted),
             self.model.output_path(chosen) if chosen else None,
         )
+
+    def places(self) -> tuple[int, int]:
+        """The frames of reference and output that belong to the frame that is looked at."""
+        chosen = self.model.summary
+        offset = chosen.score.offset if chosen and chosen.score else 0
+        return self.model.frame + max(-offset, 0), self.model.frame + max(offset, 0)
 
     def _show(self) -> None:
         self.output_button.setChecked(self.showing_output)
@@ -269,7 +316,8 @@ class ScrutinyStation(QWidget):
         if path is None:
             self.viewer.show_picture(None, caption, missing)
             return
-        image = self.pictures.kept(path, frame)
+        theirs, ours = self.places()
+        image = self.pictures.kept(path, ours if self.showing_output else theirs)
         if image is not None:
             self.viewer.show_picture(image, caption)
         else:
@@ -277,7 +325,7 @@ class ScrutinyStation(QWidget):
             self.viewer.message = ""
         other = output if not self.showing_output else reference if reference.exists() else None
         if other is not None and image is not None:
-            self.pictures.kept(other, frame)  # so that a flip shows at once
+            self.pictures.kept(other, theirs if self.showing_output else ours)  # so that a flip shows at once
 
     def _score_here(self, s: Summary | None) -> str:
         if s is None or not self.showing_output:
@@ -289,12 +337,12 @@ class ScrutinyStation(QWidget):
 
     def _ready(self, path: str, frame: int, image: QImage) -> None:
         reference, output = self.paths()
-        wanted = output if self.showing_output else reference
-        if str(wanted) == path and frame == self.model.frame:
+        sides = list(zip((reference, output), self.places(), strict=True))
+        (wanted, number), (other, beside) = reversed(sides) if self.showing_output else sides
+        if str(wanted) == path and frame == number:
             self.viewer.show_picture(image, self.viewer.caption)
-            other = reference if self.showing_output else output
             if other is not None and other.exists():
-                self.pictures.kept(other, frame)
+                self.pictures.kept(other, beside)
 
     def _failed(self, path: str, words: str) -> None:
         if path in map(str, self.paths()):

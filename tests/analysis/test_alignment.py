@@ -1,0 +1,73 @@
+"""The lag of two sequences against a search of all lags with SciPy's correlation, and bars against what was drawn."""
+
+import numpy as np
+import pytest
+from scipy.stats import pearsonr
+
+from ovrik.analysis.alignment import SAME, aligned, at_lag, inside, margins, normal, paired
+
+
+def film(frames: int, seed: int = 1) -> np.ndarray:
+    """Pictures that drift, shape (frames, 18, 32): neighbours are alike, as in a shot."""
+    rng = np.random.default_rng(seed)
+    wide = np.cumsum(rng.normal(0, 12, (18, 32 + frames)), axis=1)
+    return np.clip(120 + np.stack([wide[:, n : n + 32] for n in range(frames)]), 0, 255)
+
+
+@pytest.mark.parametrize(("begin", "frames"), [(0, 40), (7, 40), (-0, 25), (13, 20)])
+def test_the_lag_is_that_of_a_search_by_hand(begin: int, frames: int) -> None:
+    every, rng = film(60), np.random.default_rng(5)
+    theirs = every[10:50]
+    ours = every[begin : begin + frames] * 0.7 + 20 + rng.normal(0, 3, (frames, 18, 32))
+    best, found_by_hand = -2.0, 0
+    for lag in range(-39, frames):
+        first, count = paired(frames, 40, lag)
+        if count >= 8:
+            pairs = [(ours[k + lag].ravel(), theirs[k].ravel()) for k in range(first, first + count)]
+            mean = float(np.mean([pearsonr(a, b).statistic for a, b in pairs]))
+            if mean > best:
+                best, found_by_hand = mean, lag
+    found = aligned(normal(ours), normal(theirs), 8, None)
+    assert found.lag == found_by_hand == 10 - begin
+    assert found.likeness == pytest.approx(best, abs=1e-5)
+    assert found.certain
+    assert found.same
+
+
+def test_pairs_are_pearsons() -> None:
+    a, b = film(12), film(9, 2)
+    found = at_lag(normal(a), normal(b), 2)
+    assert found == pytest.approx([pearsonr(a[k + 2].ravel(), b[k].ravel()).statistic for k in range(9)])
+
+
+def test_other_pictures_are_not_the_same() -> None:
+    found = aligned(normal(film(40)), normal(film(40, 9)), 20)
+    assert found.likeness < SAME
+
+
+def test_what_stands_still_is_where_it_is_expected() -> None:
+    still = np.repeat(film(1), 30, axis=0)
+    found = aligned(normal(still), normal(still), 15)
+    assert (found.lag, found.certain) == (0, False)
+    noisy = still + np.random.default_rng(3).normal(0, 2, still.shape)
+    assert aligned(normal(noisy), normal(still), 15).lag == 0
+    flat = np.full((30, 18, 32), 90.0)
+    assert not aligned(normal(flat), normal(flat), 15).same
+
+
+def test_flat_frames_say_nothing() -> None:
+    ours, theirs = film(30), film(30)
+    ours[:5] = 16
+    assert aligned(normal(ours[2:]), normal(theirs), 10).lag == -2
+
+
+def test_bars_and_what_is_within() -> None:
+    rows, columns = np.full(100, 200.0), np.full(160, 200.0)
+    rows[:12] = rows[90:] = 17
+    columns[150:] = 20
+    assert margins(rows, columns) == pytest.approx((0.12, 0.1, 0, 0.0625))
+    assert margins(np.full(100, 16.0), np.full(50, 16.0)) == (0, 0, 0, 0)
+    pictures = np.zeros((2, 10, 16))
+    pictures[:, 2:8, 4:12] = np.arange(48).reshape(6, 8)
+    kept = inside(pictures, (0.2, 0.2, 0.25, 0.25), (4, 3))
+    assert kept[1] == pytest.approx(np.arange(48).reshape(3, 2, 4, 2).mean(axis=(1, 3)))
