@@ -2,14 +2,16 @@
 
 import numpy as np
 import pytest
+from scipy import stats
 
-from ovrik.analysis.playback import Pace, Streams, most_held, paced
+from ovrik.analysis.playback import PREROLL, Streams, between, most_held, paced
+from ovrik.study.played import Pace
 
 
-def shown(moments: list[float], rate: float) -> int:
-    """What a player does, clock tick by clock tick: how many frames had not come when the next one was due
-    already."""
-    start = moments[0]
+def shown(moments: list[float], rate: float, preroll: int) -> int:
+    """What a player does, clock tick by clock tick, once it has waited for its first frames: how many frames had not
+    come when the next one was due already."""
+    start = moments[0] + preroll / rate
     return sum(moments[i] > start + (i + 1) / rate + 1e-12 for i in range(len(moments)))
 
 
@@ -18,7 +20,8 @@ def test_dropped_frames_agree_with_a_players_clock(seed: int) -> None:
     random = np.random.default_rng(seed)
     moments = np.cumsum(random.exponential(1 / 25, 200)).tolist()
     found = paced(moments, 25.0)
-    assert found.dropped == shown(moments, 25.0)
+    assert found.dropped == shown(moments, 25.0, PREROLL)
+    assert paced(moments, 25.0, 0).dropped == shown(moments, 25.0, 0) > found.dropped
     assert found.late >= found.dropped
     assert found.hitch_s == pytest.approx(max(np.diff(moments)) - 1 / 25)
     assert found.sustained == pytest.approx(199 / (moments[-1] - moments[0]))
@@ -28,12 +31,20 @@ def test_frames_in_time_hold_and_one_hitch_shows() -> None:
     steady = [n / 25 for n in range(50)]
     assert paced(steady, 25.0) == Pace(50, 0, 0, pytest.approx(25.0), pytest.approx(0, abs=1e-9), 25.0)
     assert paced(steady, 25.0).held
-    # Frame 10 comes 60 ms late: it and what follows catch up in time, but it missed its own frame.
-    late = [t + 0.06 * (n == 10) for n, t in enumerate(steady)]
-    assert (paced(late, 25.0).late, paced(late, 25.0).dropped) == (1, 1)
-    assert not paced(late, 25.0).held
-    half = [t + 0.03 * (n == 10) for n, t in enumerate(steady)]
-    assert (paced(half, 25.0).late, paced(half, 25.0).dropped, paced(half, 25.0).held) == (1, 0, True)
+    # One frame comes late: it and what follows catch up, but how late it was against what a player holds ready tells.
+    for late_s, wanted in ((0.07, (0, 0, True)), (0.1, (1, 0, True)), (0.14, (1, 1, False))):
+        found = paced([t + late_s * (n == 10) for n, t in enumerate(steady)], 25.0)
+        assert (found.late, found.dropped, found.held) == wanted
+        assert found.hitch_s == pytest.approx(late_s)
+    # A player that holds nothing ready drops a frame that is 60 ms late.
+    assert paced([t + 0.06 * (n == 10) for n, t in enumerate(steady)], 25.0, 0).dropped == 1
+
+
+def test_a_rate_over_rounds_has_students_interval() -> None:
+    rounds = [22.6, 22.1, 23.3, 22.4]
+    low, high = stats.t.interval(0.95, 3, np.mean(rounds), stats.sem(rounds))
+    assert between(rounds) == pytest.approx((np.mean(rounds), low, high))
+    assert between([24.0]) == (24.0, 0.0, float("inf"))
 
 
 def test_too_slow_does_not_hold_and_too_few_frames_say_nothing() -> None:

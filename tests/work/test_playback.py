@@ -6,15 +6,24 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.analysis.playback import Streams, most_held
+from calm import CALM
+from ovrik.analysis.playback import Streams, most_held, paced
 from ovrik.errors import OvrikError
 from ovrik.export.playback import playback_command
+from ovrik.store.records import PlaybackRecord
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.limits import Limits
+from ovrik.study.played import Pace
 from ovrik.study.treatment import treatment
+from ovrik.work.evidence import gather
 from ovrik.work.outside import outside_contender
 from ovrik.work.parts import Bench
-from ovrik.work.playback import Played, play, together, words
+from ovrik.work.playback import Played, play, played, together, words
+from ovrik.work.plays import plays_by_output
+from ovrik.work.schedule import remaining
+from ovrik.work.scoring import score_all
+from ovrik.work.timing import time_all
 
 DECODER = """
 import fcntl, sys, time
@@ -48,7 +57,10 @@ def test_the_excerpt_is_played_by_the_build_at_three_sizes(study: Study) -> None
     study.set_excerpt(Excerpt(0, 20))
     found = play(Bench(study), study.contenders()[0], rounds=1)
     assert [p.size for p in found] == ["full", "half", "quarter"]
+    kept = played(study)[study.contenders()[0].id, ""]
+    assert kept == {p.size: p for p in found}, "what is on file is what was found"
     for one in found:
+        assert set(one.shares) == {"decoding", "treatments and scaling"}
         assert one.one.paces[0].frames == 20, "every frame is seen"
         assert one.one.paces[0].sustained == pytest.approx(one.rate, rel=0.2) or not one.most
         assert words(one).startswith(f"{one.size} size: ")
@@ -65,16 +77,63 @@ def test_a_treated_programme_is_treated_at_the_size_it_is_played(study: Study) -
     assert pace.frames == 10
 
 
-def test_words_say_what_held_and_what_did_not() -> None:
-    from ovrik.analysis.playback import paced
+GOOD, BAD = (paced([n / rate for n in range(50)], 25.0) for rate in (25, 10))
 
-    good, bad = paced([n / 25 for n in range(50)], 25.0), paced([n / 10 for n in range(50)], 25.0)
-    held = Played(
-        "half", (Streams(1, (good,)), Streams(2, (good, good)), Streams(3, (good, good, bad))), 1.5, 25.0
+
+def test_words_say_what_held_and_what_did_not() -> None:
+    three = Streams(1, (GOOD,)), Streams(2, (GOOD, GOOD)), Streams(3, (GOOD, GOOD, BAD))
+    held = Played("half", three, (25.0,), 1.5, {"decoding": 0.009, "treatments and scaling": 0.005}, 25.0)
+    assert words(held) == (
+        "half size: plays in real time, 2 streams at once, 1.5 cores busy; decoding takes longest: 9.0 of 14.0 ms a "
+        "frame"
     )
-    assert words(held) == "half size: plays in real time, 2 streams at once, 1.5 cores busy"
-    assert "does not play in real time" in words(Played("full", (Streams(1, (bad,)),), 2.0, 25.0))
-    assert "10.0 of 25 fps" in words(Played("full", (Streams(1, (bad,)),), 2.0, 25.0))
+    assert "1 stream or more at once" in words(replace(held, tried=three[:1]))
+    late = Played("full", (Streams(1, (BAD, BAD)),), (10.0, 10.2), 2.0, {}, 25.0)
+    assert "does not play in real time" in words(late)
+    assert "10.1 of 25 fps (8.8 to 11.4)" in words(late)
+
+
+def record(study: Study, sha256: str, number: int, *paces: Pace) -> None:
+    one = PlaybackRecord(study.contenders()[0].id, sha256, "full", len(paces), number, paces, 1.0)
+    study.keep_playback([one], study.programme(), study.facts().excerpt, {"processor": "x"})
+
+
+def test_an_output_plays_when_every_round_of_its_last_trial_held(study: Study) -> None:
+    def now() -> dict[tuple[int, str], bool]:
+        return plays_by_output(study.playbacks(study.programme().checksum, study.facts().excerpt))
+
+    one = study.contenders()[0].id
+    record(study, "abc", 1, GOOD)
+    assert now() == {(one, "abc"): True}
+    record(study, "abc", 2, BAD)
+    record(study, "abc", 3, GOOD)
+    assert now() == {(one, "abc"): False}
+    record(study, "", 1, GOOD)
+    record(study, "abc", 1, GOOD, BAD)
+    assert now() == {(one, "abc"): False}, "two streams at once, and the programme, are other questions"
+    record(study, "abc", 1, GOOD)
+    assert now() == {(one, "abc"): True}
+    study.set_excerpt(Excerpt(0, 5))
+    assert now() == {}
+
+
+def test_the_limits_can_ask_that_outputs_play(study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
+    study.set_conduct(CALM)
+    study.set_excerpt(Excerpt(0, 30))
+    ids = [c.id for c in study.contenders()][:1]
+    assert time_all(study, remaining(study, ids, 1))
+    score_all(study)
+    assert gather(study).summaries[0].acceptable
+    study.set_limits(Limits(plays=True))
+    assert gather(study).summaries[0].acceptable is None, "not tried yet"
+    assert score_all(study) == 1
+    assert gather(study).summaries[0].acceptable
+    assert score_all(study) == 0, "played once"
+    sha256 = gather(study).summaries[0].runs[-1].output_sha256
+    record(study, str(sha256), 1, BAD)
+    assert gather(study).summaries[0].reasons == ("it does not play in real time here",)
+    [found] = played(study)[ids[0], str(sha256)].values()
+    assert (found.most, found.rate) == (0, 25.0)
 
 
 def test_what_can_not_be_played_says_so(study: Study) -> None:

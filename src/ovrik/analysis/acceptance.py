@@ -7,11 +7,13 @@ from ovrik.study.limits import Limits
 
 @dataclass(frozen=True)
 class Measured:
-    """Fields: `vmaf_mean`, `vmaf_p5`, None while unscored; `megabytes_per_minute`, None unknown."""
+    """Fields: `vmaf_mean`, `vmaf_p5`, None while unscored; `megabytes_per_minute`, None unknown; `plays`, whether it
+    plays in real time, None while it was not tried."""
 
     vmaf_mean: float | None
     vmaf_p5: float | None
     megabytes_per_minute: float | None
+    plays: bool | None = None
 
 
 FLOORS = (("vmaf_mean", "mean VMAF"), ("vmaf_p5", "5th percentile of VMAF"))
@@ -27,6 +29,8 @@ def misses(limits: Limits, found: Measured) -> list[str]:
     ceiling, size = limits.megabytes_per_minute, found.megabytes_per_minute
     if ceiling is not None and size is not None and size > ceiling:
         out.append(f"size {size:.1f} MB a minute is over the ceiling of {ceiling:g}")
+    if limits.plays and found.plays is not None and not found.plays:
+        out.append("it does not play in real time here")
     return out
 
 

@@ -4,52 +4,43 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import stdtrit
 
-HELD_SHARE = 0.98
-"""A stream that keeps to less of its rate falls behind for good; one that does not makes up what a hitch cost."""
+from ovrik.study.played import Pace
 
-
-@dataclass(frozen=True)
-class Pace:
-    """How one stream was played.
-
-    Fields: `frames`; `late`, frames that came more than half a frame after they were due; `dropped`, those that
-    came more than a whole one after: a player has shown the frame before for so long; `sustained`, frames per
-    second between the first and the last; `hitch_s`, the longest wait for a frame beyond its own time; `rate`, what
-    was asked for.
-    """
-
-    frames: int
-    late: int
-    dropped: int
-    sustained: float
-    hitch_s: float
-    rate: float
-
-    @property
-    def held(self) -> bool:
-        """Whether it played in real time: nothing dropped, and the rate kept."""
-        return self.frames > 1 and not self.dropped and self.sustained >= HELD_SHARE * self.rate
+PREROLL = 2
+"""Frames that a player holds ready before it shows the first: it starts so much later."""
 
 
-def paced(moments: Sequence[float], rate: float) -> Pace:
-    """From the moments at which frames were ready, shape (n,), seconds; the first is shown at once, and frame i is
-    due i / rate later. Raises ValueError on a rate that is not positive."""
+def paced(moments: Sequence[float], rate: float, preroll: int = PREROLL) -> Pace:
+    """From the moments at which frames were ready, shape (n,), seconds; the first is shown `preroll` frames after it
+    came, and frame i is due i / rate after that. Raises ValueError on a rate that is not positive."""
     if rate <= 0:
         raise ValueError("a rate is above 0")
     came = np.asarray(moments, float)
     if len(came) < 2:
         return Pace(len(came), 0, 0, 0.0, 0.0, rate)
-    behind = came - came[0] - np.arange(len(came)) / rate
+    behind = came - came[0] - (preroll + np.arange(len(came))) / rate
     waits = np.diff(came)
     return Pace(
         len(came),
-        int((behind > 0.5 / rate).sum()),
+        int((behind > 0).sum()),
         int((behind > 1.0 / rate).sum()),
         float((len(came) - 1) / (came[-1] - came[0])) if came[-1] > came[0] else float("inf"),
         float(max(0.0, waits.max() - 1 / rate)),
         rate,
     )
+
+
+def between(rounds: Sequence[float]) -> tuple[float, float, float]:
+    """Mean of a rate over rounds with its 95 % interval by Student's t; from one round alone the interval is open:
+    (value, 0, infinity)."""
+    values = np.asarray(rounds, float)
+    mean = float(values.mean())
+    if len(values) < 2:
+        return mean, 0.0, float("inf")
+    half = float(stdtrit(len(values) - 1, 0.975)) * float(values.std(ddof=1)) / len(values) ** 0.5
+    return mean, max(0.0, mean - half), mean + half
 
 
 @dataclass(frozen=True)

@@ -330,18 +330,21 @@ def play_(chosen: argparse.Namespace) -> int:
 
     from ovrik.store.study import Study
     from ovrik.work.parts import Bench
-    from ovrik.work.playback import play, words
+    from ovrik.work.playback import MOST_STREAMS, play, play_output, words
 
     study = Study.open(chosen.study)
     try:
         contender, line = _labelled(study, chosen.label), Line()
         bench = Bench(study, line.probing, stop_on_signal())
-        found = play(bench, contender, chosen.size or ("full", "half", "quarter"), chosen.rounds)
+        if chosen.its_output:
+            found = [play_output(bench, contender, MOST_STREAMS, chosen.rounds)]
+        else:
+            found = play(bench, contender, chosen.size or ("full", "half", "quarter"), chosen.rounds)
         line.end()
     finally:
         study.close()
     if chosen.json:
-        print_json([{**asdict(p), "most_streams": p.most} for p in found])
+        print_json([{**asdict(p), "most_streams": p.most, "limit": p.limit} for p in found])
         return DONE
     for one in found:
         say(words(one))

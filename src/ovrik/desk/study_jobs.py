@@ -80,6 +80,19 @@ class StudyJobs(QObject):
                 lambda _found: f"Timed the {kind} of {chosen.contender.label}.",
             )
 
+    def play(self, what: str, contender_id: int) -> None:
+        """Play the excerpt with a contender, or its output, and see whether it keeps up."""
+        from ovrik.desk import work
+
+        model = self.opened.model
+        chosen = model.evidence.of(contender_id) if model else None
+        if model and chosen:
+            self.runner.big(
+                "Playing",
+                work.playing(model.study, chosen.contender, what),
+                lambda _found: f"Played: {chosen.contender.label}.",
+            )
+
     def _moment(self, handed: "tuple[TimingUpdate, Any]") -> None:
         update, shown = handed
         if self.opened.model is None:

@@ -102,6 +102,17 @@ def explaining(study: Study, contender: Contender, kind: str) -> Work:
     return lambda job: TIMINGS[kind](Bench(study, job.report, job.should_stop), contender)
 
 
+def playing(study: Study, contender: Contender, what: str) -> Work:
+    """Play the excerpt with a contender, or its output."""
+    from ovrik.work.playback import MOST_STREAMS, play, play_output
+
+    def run(job: Job) -> object:
+        bench = Bench(study, job.report, job.should_stop)
+        return play(bench, contender) if what == "programme" else play_output(bench, contender, MOST_STREAMS)
+
+    return run
+
+
 def scoring(study: Study) -> Work:
     """Check the outputs; gives how many."""
 

@@ -24,6 +24,22 @@ def smaller(job: Export, size: str) -> Export:
 
 def playback_command(job: Export, size: str = "full") -> list[str]:
     """Plays one stream; standard output gets a line for each frame when it is ready to be shown (`READY`)."""
+    return _played(job, size, (PACED,), ("-flush_packets", "1", "-f", "framecrc", "pipe:1"))
+
+
+def speed_commands(job: Export, size: str) -> dict[str, list[str]]:
+    """The steps of playing as fast as they go: decoding alone, and with all that follows."""
+    made = pictures(smaller(job, size))
+    inputs = with_decoding(made.inputs, decoding_arguments(job))
+    maps = [w for n in range(inputs.count("-i")) for w in ("-map", f"{n}:V:0?")]
+    decode = [job.program, *QUIET, *devices(job), *inputs, *maps, "-f", "null", "-"]
+    return {DECODING: decode, ALL_STEPS: _played(job, size, (), ("-f", "null", "-"))}
+
+
+DECODING, TREATING, ALL_STEPS = "decoding", "treatments and scaling", "all"
+
+
+def _played(job: Export, size: str, last: tuple[str, ...], into: tuple[str, ...]) -> list[str]:
     made = pictures(smaller(job, size))
     steps = [n.text() for n in made.before]
     if job.programme.plain and SIZES[size] != 1:
@@ -36,9 +52,9 @@ def playback_command(job: Export, size: str = "full") -> list[str]:
         *devices(job),
         *with_decoding(made.inputs, decoding_arguments(job)),
         "-filter_complex",
-        f"{graph}[{made.picture}]{','.join([*steps, PACED])}[paced]",
+        f"{graph}[{made.picture}]{','.join([*steps, *last]) or 'null'}[paced]",
         *("-map", "[paced]", "-frames:v", str(job.excerpt.frames)),
-        *("-c:v", "wrapped_avframe", "-flush_packets", "1", "-f", "framecrc", "pipe:1"),
+        *("-c:v", "wrapped_avframe", *into),
     ]
 
 

@@ -127,8 +127,8 @@ class QuestionTables(StudyFile):
         """Change what makes an output acceptable."""
         with self._change() as db:
             db.execute(
-                "UPDATE study SET vmaf_mean = ?, vmaf_p5 = ?, megabytes_per_minute = ?",
-                (limits.vmaf_mean, limits.vmaf_p5, limits.megabytes_per_minute),
+                "UPDATE study SET vmaf_mean = ?, vmaf_p5 = ?, megabytes_per_minute = ?, plays = ?",
+                (limits.vmaf_mean, limits.vmaf_p5, limits.megabytes_per_minute, int(limits.plays)),
             )
 
     def set_plan(self, title: str, rounds: int, warmup: int, tie_band: float) -> None:
@@ -251,7 +251,7 @@ class QuestionTables(StudyFile):
         """Whether anything was ever timed, or decided, of a contender."""
         return any(
             self._all(f"SELECT 1 FROM {table} WHERE contender_id = ? LIMIT 1", (contender_id,))
-            for table in ("run", "preparation", "part", "score", "decision")
+            for table in ("run", "preparation", "part", "score", "decision", "playback")
         )
 
     def keep_programs(self, described: Iterable[Description]) -> None:

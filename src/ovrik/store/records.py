@@ -8,6 +8,7 @@ import numpy as np
 from ovrik.study.conduct import Conduct
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import Limits
+from ovrik.study.played import Pace
 
 
 @dataclass(frozen=True)
@@ -206,6 +207,26 @@ class Preparation:
     wall_s: float | None
     first_frame_s: float | None
     bytes: int | None
+
+
+@dataclass(frozen=True)
+class PlaybackRecord:
+    """One round of one size with so many streams at once.
+
+    Fields: `contender_id`; `output_sha256` of the output that was played, "" for the programme; `size`, a name of
+    `export.playback.SIZES`; `streams`; `round`, from 1; `paces`, one of each stream; `cores` kept busy; `shares`,
+    seconds a frame that its steps take on their own, by name, where they were timed; `made_utc`, ISO 8601.
+    """
+
+    contender_id: int
+    output_sha256: str
+    size: str
+    streams: int
+    round: int
+    paces: tuple[Pace, ...]
+    cores: float
+    shares: dict[str, float] = field(default_factory=dict)
+    made_utc: str = ""
 
 
 @dataclass(frozen=True)

@@ -136,6 +136,6 @@ def _senseless(new: sqlite3.Connection) -> list[str]:
     )
     new.execute("DELETE FROM frame_score WHERE metric_id NOT IN (SELECT id FROM score_metric)")
     new.execute("DELETE FROM trace WHERE run_id NOT IN (SELECT id FROM run)")
-    for table in ("part", "preparation", "decision"):
+    for table in ("part", "preparation", "decision", "playback"):
         new.execute(f"DELETE FROM {table} WHERE contender_id NOT IN (SELECT id FROM contender)")
     return lost

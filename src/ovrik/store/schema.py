@@ -8,7 +8,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.programme import of_clip
 
 APPLICATION_ID = 0x4F56524B  # "OVRK"
-VERSION = 6
+VERSION = 7
 
 TABLES = """
 CREATE TABLE footage (
@@ -46,7 +46,8 @@ CREATE TABLE study (
   vmaf_mean REAL,
   vmaf_p5 REAL,
   megabytes_per_minute REAL,
-  conduct TEXT NOT NULL DEFAULT '{}'
+  conduct TEXT NOT NULL DEFAULT '{}',
+  plays INTEGER NOT NULL DEFAULT 0
 ) STRICT;
 
 CREATE TABLE contender (
@@ -202,6 +203,23 @@ CREATE TABLE decision (
   made_utc TEXT NOT NULL
 ) STRICT;
 
+CREATE TABLE playback (
+  id INTEGER PRIMARY KEY,
+  contender_id INTEGER NOT NULL REFERENCES contender(id),
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
+  start_frame INTEGER NOT NULL,
+  frames INTEGER NOT NULL,
+  output_sha256 TEXT NOT NULL,
+  size TEXT NOT NULL,
+  streams INTEGER NOT NULL,
+  round INTEGER NOT NULL,
+  paces TEXT NOT NULL,
+  cores REAL NOT NULL,
+  shares TEXT NOT NULL,
+  machine_id INTEGER NOT NULL REFERENCES machine(id),
+  made_utc TEXT NOT NULL
+) STRICT;
+
 CREATE TABLE program (
   key TEXT PRIMARY KEY,
   description TEXT NOT NULL
@@ -313,11 +331,18 @@ def _decisions(db: sqlite3.Connection) -> None:
     db.execute(_statement("decision"))
 
 
+def _playback(db: sqlite3.Connection) -> None:
+    db.execute(_statement("playback"))
+    if "plays" not in {r[1] for r in db.execute("PRAGMA table_info(study)")}:
+        db.execute("ALTER TABLE study ADD COLUMN plays INTEGER NOT NULL DEFAULT 0")
+
+
 MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
     1: _programs,
     2: _programmes,
     3: _watching,
     4: _metrics,
     5: _decisions,
+    6: _playback,
 }
 """What brings a study of each older version to the next one."""

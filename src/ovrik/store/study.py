@@ -10,6 +10,7 @@ from ovrik.errors import OvrikError
 from ovrik.store import rows
 from ovrik.store.evidence_tables import EvidenceTables
 from ovrik.store.file import can_be_written, connect, connect_to_read
+from ovrik.store.playback_table import PlaybackTable
 from ovrik.store.question_tables import QuestionTables
 from ovrik.store.study_file import now_utc
 from ovrik.study.excerpt import Excerpt
@@ -18,7 +19,7 @@ from ovrik.study.programme import Programme
 from ovrik.study.text_file import visible
 
 
-class Study(QuestionTables, EvidenceTables):
+class Study(QuestionTables, EvidenceTables, PlaybackTable):
     """An open study: its question and its evidence."""
 
     @classmethod

@@ -108,6 +108,7 @@ class TimingTable(_Strict):
 class LimitsTable(_Strict):
     """`[limits]`."""
 
+    plays: bool = False
     vmaf_mean: float | None = Field(None, ge=0, le=100)
     vmaf_p5: float | None = Field(None, ge=0, le=100)
     megabytes_per_minute: float | None = Field(None, gt=0)

@@ -30,7 +30,7 @@ def plan_text(question: Question) -> str:
     plan = {
         "study": _kept(study),
         "excerpt": [{"name": e.name, **_span(e)} for e in question.excerpts] if several else [],
-        "limits": _kept(vars(question.limits)),
+        "limits": {k: v for k, v in vars(question.limits).items() if v not in (None, False)},
         "timing": {k: v for k, v in own.items() if v != usual[k] and k not in ELSEWHERE},
         "treatment": [
             *({"kind": t.kind, **dict(t.values)} for t in source.treatments),

@@ -25,6 +25,7 @@ from ovrik.study.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.programme import Programme
 from ovrik.work.counted_times import LineUpTimes, line_up_times, of_one_kind, prior_of, times
 from ovrik.work.order import OrderEffect, order_effects
+from ovrik.work.plays import plays_by_output
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,6 +66,7 @@ class Summary:
     standing: str = ""
     gain: float | None = None
     left_out: str = ""
+    plays: bool | None = None
 
     @property
     def vmaf(self) -> Pooled | None:
@@ -106,7 +108,9 @@ class Summary:
     def measured(self) -> Measured:
         """What limits ask for."""
         vmaf = self.vmaf
-        return Measured(vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, self.mb_per_minute)
+        return Measured(
+            vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, self.mb_per_minute, self.plays
+        )
 
     @property
     def conforms(self) -> bool | None:
@@ -249,10 +253,11 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
     )
     ratios = _ratios(found, facts)
     decisions = study.decisions(programme.checksum, facts.excerpt)
+    plays = plays_by_output(study.playbacks(programme.checksum, facts.excerpt))
     last = {d.contender_id: d for d in decisions}
     left_out = {i: d.reason for i, d in last.items() if d.out}
     summaries = tuple(
-        _summary(study, c, by_contender.get(c.id, []), found, ratios.get(c.id), facts, programme)
+        _summary(study, c, by_contender.get(c.id, []), found, ratios.get(c.id), facts, programme, plays)
         for c in contenders
     )
     summaries = tuple(
@@ -358,6 +363,7 @@ def _summary(
     ratio: Ratio | None,
     facts: StudyFacts,
     programme: Programme,
+    plays: Mapping[tuple[int, str], bool],
 ) -> Summary:
     mine = times(of_one_kind(runs))
     said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
@@ -371,6 +377,7 @@ def _summary(
     score = study.score(c.id, done[-1].output_sha256 or "", key) if done else None
     quality = {k: pooled(m.values, rate) for k, m in score.metrics.items() if len(m.values)} if score else {}
     vmaf = quality.get("vmaf")
+    held = plays.get((c.id, done[-1].output_sha256 or "")) if done else None
     reasons = list(_failures(runs, mine))
     fallen = [r for r in runs if r.fell_back and r.counts]
     if fallen:
@@ -378,7 +385,7 @@ def _summary(
     if score is not None:
         reasons += [*score.faults, *([score.problem] if score.problem and not score.faults else [])]
     reasons += misses(
-        facts.limits, Measured(vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, per_minute)
+        facts.limits, Measured(vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, per_minute, held)
     )
     return Summary(
         c,
@@ -393,9 +400,10 @@ def _summary(
         score,
         quality,
         tuple(reasons),
-        score is not None,
+        score is not None and (held is not None or not facts.limits.plays),
         difference(c, c),
         spread=spread_of(list(mine.values())),
+        plays=held,
     )
 
 

@@ -1,19 +1,38 @@
-"""Whether a programme plays in real time here: at which sizes, and with how many streams at once."""
+"""Whether a programme or an output plays in real time here: at which sizes, and with how many streams at once."""
 
 import threading
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import groupby
 
-from ovrik.analysis.playback import Pace, Streams, most_held, paced
+from ovrik.analysis.playback import Streams, between, most_held, paced
 from ovrik.errors import OvrikError, Stopped
-from ovrik.export.playback import READY, SIZES, playback_command
+from ovrik.export.command import Export
+from ovrik.export.playback import (
+    ALL_STEPS,
+    DECODING,
+    READY,
+    SIZES,
+    TREATING,
+    playback_command,
+    speed_commands,
+)
 from ovrik.export.process import Usage, measure
+from ovrik.machine.builds import find_build
+from ovrik.store.records import PlaybackRecord
+from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.excerpt import Excerpt
-from ovrik.work.exporting import Plan
+from ovrik.study.played import Pace
+from ovrik.study.probe import probe
+from ovrik.study.programme import of_clip
+from ovrik.study.recipe import recipe
+from ovrik.work.evidence import latest_output, output_path
+from ovrik.work.fingerprint import fingerprint
 from ovrik.work.parts import Bench
+from ovrik.work.plays import FULL
 
 MOST_STREAMS = 16
 ROUNDS = 3
@@ -23,13 +42,16 @@ MOST_S = 5.0
 
 @dataclass(frozen=True)
 class Played:
-    """What one size came to. Fields: `size`; `tried`, numbers of streams from 1 up to the first that did not hold;
-    `cores`, processor seconds a second with the most streams that held, or with one where none did; `rate`, the
-    programme's frames per second."""
+    """What one size came to. Fields: `size`; `tried`, numbers of streams from 1 up to the first that did not hold,
+    with the paces of all rounds; `rounds` of one stream alone, sustained frames per second each; `cores`, processor
+    seconds a second with the most streams that held, or with one where none did; `shares`, seconds a frame of each
+    step on its own; `rate`, frames per second that are asked for."""
 
     size: str
     tried: tuple[Streams, ...]
+    rounds: tuple[float, ...]
     cores: float
+    shares: dict[str, float]
     rate: float
 
     @property
@@ -42,12 +64,22 @@ class Played:
         """One stream alone."""
         return self.tried[0]
 
+    @property
+    def open_end(self) -> bool:
+        """Whether more streams might hold: none failed."""
+        return self.tried[-1].held
+
+    @property
+    def limit(self) -> str:
+        """The step that takes longest, "" where they were not timed."""
+        return max(self.shares, key=self.shares.__getitem__, default="")
+
 
 def play(
     bench: Bench, contender: Contender, sizes: Sequence[str] = tuple(SIZES), rounds: int = ROUNDS
 ) -> list[Played]:
     """Play the excerpt with a contender's build and acceleration at each size, with ever more streams until one
-    does not keep up, `rounds` times each. Raises OvrikError, Stopped."""
+    does not keep up, `rounds` times each, and keep it. Raises OvrikError, Stopped."""
     if contender.outside or contender.build.startswith(DESCRIBED_KEY):
         raise OvrikError(
             f"{contender.label} can't be played from here", "Choose a contender that Ovrik drives"
@@ -56,35 +88,131 @@ def play(
     rate = float(bench.study.programme().rate)
     frames = max(2, min(whole.frames, round(MOST_S * rate)))
     plan = bench.plan(contender, Excerpt(whole.start_frame, frames))
-    if not bench.study.hold.take():
-        raise OvrikError(f"{bench.study.path} is being timed by another Ovrik", "Wait until it has ended")
+    return _held(bench, contender, plan.straight(), rate, sizes, rounds)
+
+
+def play_output(bench: Bench, contender: Contender, most: int = 1, rounds: int = ROUNDS) -> Played:
+    """Play a contender's latest output in full size, decoded in software by the bundled build, and keep it: whether
+    it plays in real time here. Raises OvrikError when there is none, Stopped."""
+    run = latest_output(bench.study, contender.id)
+    path = output_path(bench.study, run) if run else None
+    if run is None or path is None or not path.is_file():
+        raise OvrikError(f"{contender.label} has no output to play", "Time it first")
+    clip, build = probe(path), find_build("bundled")
+    frames = max(2, min(clip.frames, round(MOST_S * float(clip.rate))))
+    job = Export(build.path, of_clip(clip), Excerpt(0, frames), recipe("ffv1", sound="none"), build.options)
+    sha256 = run.output_sha256 or ""
+    return _held(bench, contender, job, float(clip.rate), (FULL,), rounds, sha256, most)[0]
+
+
+def _held(
+    bench: Bench,
+    contender: Contender,
+    job: Export,
+    rate: float,
+    sizes: Sequence[str],
+    rounds: int,
+    output: str = "",
+    most: int = MOST_STREAMS,
+) -> list[Played]:
+    """The same of a job, while no other Ovrik times this study."""
+    study = bench.study
+    if not study.hold.take():
+        raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait until it has ended")
     try:
         out = []
         for place, size in enumerate(sizes):
             bench.say(place / len(sizes), f"Playing at {size} size")
-            out.append(_size(bench, plan, size, rate, rounds))
+            made = _size(bench, contender, job, size, rate, rounds, output, most)
+            study.keep_playback(made, study.programme(), study.facts().excerpt, fingerprint(study).to_json())
+            out.append(_summed(made))
         return out
     finally:
-        bench.study.hold.release()
+        study.hold.release()
 
 
-def _size(bench: Bench, plan: Plan, size: str, rate: float, rounds: int) -> Played:
-    command = playback_command(plan.straight(), size)
-    tried: list[Streams] = []
-    cores = 0.0
-    for count in range(1, MOST_STREAMS + 1):
-        paces: list[Pace] = []
-        used = 0.0
-        for _round in range(rounds):
-            found, load = together(command, count, rate, bench.should_stop)
-            paces += found
-            used = max(used, load)
-        tried.append(Streams(count, tuple(paces)))
-        if not tried[-1].held:
-            cores = cores or used
+def _size(
+    bench: Bench,
+    contender: Contender,
+    job: Export,
+    size: str,
+    rate: float,
+    rounds: int,
+    output: str,
+    most: int,
+) -> list[PlaybackRecord]:
+    command, made = playback_command(job, size), list[PlaybackRecord]()
+    shares = _shares(job, size, bench.should_stop)
+    for count in range(1, most + 1):
+        bench.say(0.0, f"Playing {count} stream{'s' * (count != 1)} at {size} size")
+        for number in range(1, rounds + 1):
+            paces, cores = together(command, count, rate, bench.should_stop)
+            made.append(
+                PlaybackRecord(contender.id, output, size, count, number, tuple(paces), cores, shares)
+            )
+        if not all(p.held for m in made[-rounds:] for p in m.paces):
             break
-        cores = used
-    return Played(size, tuple(tried), cores, rate)
+    return made
+
+
+def _shares(job: Export, size: str, should_stop: Callable[[], bool]) -> dict[str, float]:
+    """Seconds a frame of each step, as fast as it goes; nothing where one of them can't be timed alone."""
+    took = {}
+    for name, command in speed_commands(job, size).items():
+        usage = measure(command, should_stop=should_stop)
+        if usage.stopped:
+            raise Stopped
+        if usage.exit_code:
+            return {}
+        took[name] = usage.wall_s / job.excerpt.frames
+    return {DECODING: took[DECODING], TREATING: max(0.0, took[ALL_STEPS] - took[DECODING])}
+
+
+def _summed(made: Sequence[PlaybackRecord]) -> Played:
+    """What records of one size come to."""
+    tried = []
+    for count, of_count in groupby(sorted(made, key=lambda m: m.streams), key=lambda m: m.streams):
+        tried.append(Streams(count, tuple(p for m in of_count for p in m.paces)))
+    most = max(1, most_held(tried))
+    alone = tuple(min(p.sustained for p in m.paces) for m in made if m.streams == 1)
+    cores = max(m.cores for m in made if m.streams == most)
+    return Played(made[0].size, tuple(tried), alone, cores, made[-1].shares, made[0].paces[0].rate)
+
+
+def played(study: Study) -> dict[tuple[int, str], dict[str, Played]]:
+    """What is on file of the present excerpt, by contender and output ("" for the programme), then by size: what was
+    played last. One without a single stream is left out."""
+    found: dict[tuple[int, str], dict[str, list[PlaybackRecord]]] = {}
+    for one in study.playbacks(study.programme().checksum, study.facts().excerpt):
+        if not one.paces:
+            continue
+        mine = found.setdefault((one.contender_id, one.output_sha256), {})
+        if (one.streams, one.round) == (1, 1):
+            mine[one.size] = []  # played again
+        mine.setdefault(one.size, []).append(one)
+    return {
+        key: {size: _summed(made) for size, made in sizes.items() if any(m.streams == 1 for m in made)}
+        for key, sizes in found.items()
+    }
+
+
+def unplayed(study: Study) -> list[Contender]:
+    """Contenders whose latest output was not played yet."""
+    done = set(played(study))
+    out = []
+    for contender in study.contenders():
+        run = latest_output(study, contender.id)
+        if run and (contender.id, run.output_sha256) not in done and output_path(study, run).is_file():
+            out.append(contender)
+    return out
+
+
+def play_outputs(bench: Bench) -> int:
+    """Play every output not played yet; gives how many. Raises OvrikError, Stopped."""
+    todo = unplayed(bench.study)
+    for contender in todo:
+        play_output(bench, contender)
+    return len(todo)
 
 
 def together(
@@ -116,14 +244,31 @@ def together(
 
 
 def words(found: Played) -> str:
-    """ "half size: holds real time, 3 streams at once; one alone uses 0.4 cores"."""
-    pace = min(found.one.paces, key=lambda p: p.sustained)
+    """ "half size: plays in real time, 3 streams at once, 1.8 cores busy; decoding takes longest: 9 of 14 ms a
+    frame"."""
     if found.most:
         streams = f"{found.most} streams" if found.most > 1 else "1 stream"
-        more = " or more" if found.most == MOST_STREAMS else ""
-        return f"{found.size} size: plays in real time, {streams}{more} at once, {found.cores:.1f} cores busy"
-    worst = max(found.one.paces, key=lambda p: p.dropped)
-    return (
-        f"{found.size} size: does not play in real time: {worst.dropped} of {worst.frames} frames dropped, "
-        f"{pace.sustained:.1f} of {found.rate:g} fps, longest hitch {1000 * worst.hitch_s:.0f} ms"
-    )
+        more = " or more" if found.open_end else ""
+        said = f"plays in real time, {streams}{more} at once, {found.cores:.1f} cores busy"
+    else:
+        worst = max(found.one.paces, key=lambda p: (p.dropped, p.hitch_s))
+        said = (
+            f"does not play in real time: {worst.dropped} of {worst.frames} frames dropped, "
+            f"{rate_words(found)}, longest hitch {1000 * worst.hitch_s:.0f} ms"
+        )
+    return f"{found.size} size: {said}{limit_words(found)}"
+
+
+def rate_words(found: Played) -> str:
+    """ "22.6 of 25 fps (22.1 to 23.0)": one stream alone, over the rounds."""
+    mean, low, high = between(found.rounds)
+    between_words = f" ({low:.1f} to {high:.1f})" if len(found.rounds) > 1 else ""
+    return f"{mean:.1f} of {found.rate:g} fps{between_words}"
+
+
+def limit_words(found: Played) -> str:
+    """Which step takes longest, and how long."""
+    if not found.limit:
+        return ""
+    every = sum(found.shares.values())
+    return f"; {found.limit} takes longest: {1000 * found.shares[found.limit]:.1f} of {1000 * every:.1f} ms a frame"

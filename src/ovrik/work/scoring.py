@@ -3,7 +3,7 @@
 import dataclasses
 import math
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -24,6 +24,8 @@ from ovrik.study.probe import probe
 from ovrik.study.programme import Programme
 from ovrik.study.unchanged import check_unchanged
 from ovrik.work.evidence import latest_output, output_path
+from ovrik.work.parts import Bench
+from ovrik.work.playback import play_outputs
 from ovrik.work.references import reference_for
 
 
@@ -54,9 +56,21 @@ def score_all(
     watch: Callable[[ScoringUpdate], None] = lambda _m: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> int:
-    """Score every output not judged yet; gives how many. What could not be judged for a passing reason is left for
-    another time and reported at the end. Raises OvrikError, Stopped."""
-    todo = unscored(study)
+    """Score every output not judged yet, and play it where the limits ask for that; gives how many. What could not be
+    judged for a passing reason is left for another time and reported at the end. Raises OvrikError, Stopped."""
+    count = _score(study, unscored(study), watch, should_stop)
+    if study.facts().limits.plays:
+        say: Callable[[float, str], None] = lambda _share, what: watch(ScoringUpdate(what, 1.0))  # noqa: E731
+        count = max(count, play_outputs(Bench(study, say, should_stop)))
+    return count
+
+
+def _score(
+    study: Study,
+    todo: Sequence[tuple[Contender, RunRecord]],
+    watch: Callable[[ScoringUpdate], None],
+    should_stop: Callable[[], bool],
+) -> int:
     if not todo:
         return 0
     facts, programme = study.facts(), study.programme()

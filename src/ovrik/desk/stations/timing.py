@@ -25,6 +25,7 @@ from ovrik.desk.stations.explained import Explained
 from ovrik.desk.stations.how_long import UNTIL, how, until_words
 from ovrik.desk.stations.lanes import Lanes
 from ovrik.desk.stations.outside_panel import OutsidePanel
+from ovrik.desk.stations.playback_page import PlaybackPage
 from ovrik.desk.stations.run_rows import RUN_HEADINGS, prepared_cells, run_cells
 from ovrik.desk.stations.traces import Traces
 from ovrik.desk.widgets.flow import Flow, together
@@ -40,6 +41,7 @@ class TimingStation(QWidget):
 
     start_wanted = pyqtSignal(list, int, bool, bool)
     explain_wanted = pyqtSignal(str, int)
+    play_wanted = pyqtSignal(str, int)
     stop_wanted = pyqtSignal()
 
     def __init__(self, model: DeskModel) -> None:
@@ -140,7 +142,8 @@ class TimingStation(QWidget):
         self.runs_head.setContentsMargins(10, 0, 0, 0)
         self.traces, self.conduct = Traces(self.model), ConductForm(self.model)
         self.explained = Explained(self.model)
-        self.outside = OutsidePanel(self.model)
+        self.outside, self.playback = OutsidePanel(self.model), PlaybackPage(self.model)
+        self.playback.wanted.connect(self.play_wanted)
         self.explained.wanted.connect(self.explain_wanted)
         runs = QWidget()
         inner = QVBoxLayout(runs)
@@ -167,6 +170,11 @@ class TimingStation(QWidget):
                     scrolling(self.outside),
                     "Exports of other programs, timed by watching their files",
                 ),
+                (
+                    "Playback",
+                    self.playback,
+                    "Whether it plays in real time here, and how many streams at once",
+                ),
                 ("Conditions", scrolling(self.conduct), "How runs are made"),
             )
         ):
@@ -192,7 +200,7 @@ class TimingStation(QWidget):
 
     def _draw_page(self) -> None:
         shown = self.pages.currentWidget()
-        if shown in (self.traces, self.explained):
+        if shown in (self.traces, self.explained, self.playback):
             shown.draw()
 
     def _ids(self) -> list[int]:
@@ -273,6 +281,7 @@ class TimingStation(QWidget):
         self.stop.setEnabled(busy)
         self.explained.set_busy(locked)
         self.outside.set_busy(busy, locked)
+        self.playback.set_busy(locked)
         self.by_hand.setEnabled(not locked)
 
     def follow(self) -> None:

@@ -119,6 +119,10 @@ class VerdictStation(QWidget):
             field.valueChanged.connect(self._changed)
             self.limit_fields[name] = (tick, field)
             row.addWidget(together(tick, field))
+        self.plays = QCheckBox("plays in real time here")
+        self.plays.setToolTip("Each output is played once it is checked: full size, one stream, three times")
+        self.plays.clicked.connect(self._changed)
+        row.addWidget(self.plays)
         return row
 
     def _changed(self) -> None:
@@ -126,7 +130,7 @@ class VerdictStation(QWidget):
             name: field.value() if tick.isChecked() else None
             for name, (tick, field) in self.limit_fields.items()
         }
-        self.model.set_limits(replace(Limits(), **values))
+        self.model.set_limits(replace(Limits(plays=self.plays.isChecked()), **values))  # type: ignore[arg-type]
 
     def follow(self) -> None:
         """Take in what is new."""
@@ -154,6 +158,9 @@ class VerdictStation(QWidget):
                 field.setValue(value)
             for part in (tick, field):
                 part.blockSignals(False)
+        self.plays.blockSignals(True)
+        self.plays.setChecked(e.facts.limits.plays)
+        self.plays.blockSignals(False)
         seen = tuple((s.contender, s.times, s.bytes, s.acceptable, s.vmaf) for s in _on_chart(e))
         drawn = (e.facts, self.model.selection, seen)
         if drawn != self._drawn:

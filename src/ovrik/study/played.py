@@ -1,0 +1,29 @@
+"""How one stream was played."""
+
+from dataclasses import dataclass
+
+HELD_SHARE = 0.98
+"""A stream that keeps to less of its rate falls behind for good; one that does not makes up what a hitch cost."""
+
+
+@dataclass(frozen=True)
+class Pace:
+    """How one stream was played.
+
+    Fields: `frames`; `late`, frames that came after they were due; `dropped`, those that came more than a whole frame
+    after: a player has shown the frame before for so long; `sustained`, frames per
+    second between the first and the last; `hitch_s`, the longest wait for a frame beyond its own time; `rate`, what
+    was asked for.
+    """
+
+    frames: int
+    late: int
+    dropped: int
+    sustained: float
+    hitch_s: float
+    rate: float
+
+    @property
+    def held(self) -> bool:
+        """Whether it played in real time: nothing dropped, and the rate kept."""
+        return self.frames > 1 and not self.dropped and self.sustained >= HELD_SHARE * self.rate
