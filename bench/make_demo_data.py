@@ -4,21 +4,30 @@ Run it on an idle machine: `.venv/bin/python bench/make_demo_data.py FOLDER`. FO
 kept, so that a second call goes on where the first one stopped.
 """
 
+import json
 import shutil
 import sqlite3
+import subprocess
 import sys
+import threading
 from pathlib import Path
 
 from ovrik.cli import main
 from ovrik.demo.cut import write_cut
 from ovrik.demo.film import make_film
 from ovrik.demo.scenario import DATA
+from ovrik.standin.editing import VERSIONS
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
 from ovrik.work.complexity import measure_for
 from ovrik.work.evidence import gather
+from ovrik.work.outside import CHECKS, next_card, outside_contender
 from ovrik.work.parts import Bench, parts_of, time_parts
+from ovrik.work.playback import play
+from ovrik.work.scoring import score_all
+from ovrik.work.standin_export import standin_command
 from ovrik.work.thumbnails import make_thumbnails
+from ovrik.work.watching import Orders, watch_for
 from ovrik.work.whole import time_segments, time_whole
 
 EXPLAINED = ("x264 medium", "SVT-AV1 11 mp4")
@@ -31,6 +40,38 @@ def _check_finished(study: Study) -> None:
     short = [s.contender.label for s in evidence.summaries if s.counted and s.rounds < evidence.facts.rounds]
     if short or not evidence.verdict.labels:
         sys.exit(f"The study is not finished ({', '.join(short) or 'no verdict'}): call this again")
+
+
+EXPORTS = 3
+PLAYED = ("x264 medium", "x264 medium from ProRes LT")
+
+
+def _export_outside(study: Study) -> None:
+    """Exports of the stand-in editing program in two versions by turns, timed by watching their files."""
+    there = [c.label for c in study.contenders()]
+    for version in VERSIONS:
+        made = outside_contender("Bell Yard", version, {}, "mkv")
+        if made.label not in there:
+            study.add_contender(made)
+    checks = Orders(CHECKS)
+    for _number in range(EXPORTS * len(VERSIONS)):
+        card = next_card(gather(study))
+        version = dict(card.settings)["version"]
+        command = [
+            sys.executable,
+            "-P",
+            "-m",
+            "ovrik.standin.editing",
+            "--release",
+            version,
+            "--habit",
+            "renamed",
+        ]
+        command += ["--command", json.dumps(standin_command(study, version)), str(study.outputs / card.name)]
+        threading.Timer(2, lambda c=command: subprocess.run(c, check=True)).start()  # type: ignore[misc]
+        watch_for(study, study.outputs, None, checks, lambda seen: print(seen.words), lambda: False, 1)
+        checks.ticked = CHECKS
+    score_all(study)
 
 
 def make(folder: Path) -> None:
@@ -53,6 +94,9 @@ def make(folder: Path) -> None:
             time_parts(Bench(study), contender)
             time_segments(Bench(study), contender)
             time_whole(Bench(study), contender)
+    for label in PLAYED:
+        play(Bench(study), next(c for c in study.contenders() if c.label == label))
+    _export_outside(study)
     make_thumbnails(study)
     study.close()
     for name in ("casting-day.otio", "foundry.cube"):

@@ -16,6 +16,7 @@ from ovrik.desk.window import MainWindow
 from ovrik.machine.builds import locate
 from ovrik.outside.watch import LOAD, OutsideTime
 from ovrik.quality.cut_short import frames_shown
+from ovrik.standin.editing import clip_command
 from ovrik.store.study import Study
 from ovrik.study.footage import Footage
 from ovrik.work.outside import keep_outside
@@ -95,7 +96,9 @@ def test_a_folder_that_is_not_there_is_said(tiny_window: MainWindow, qtbot: QtBo
 def test_the_stand_in_exports_at_the_press_of_its_button(
     qtbot: QtBot, footage: Footage, tmp_path: Path
 ) -> None:
-    window = StandinWindow(locate("bundled"), Path(footage.path), tmp_path, "2.0", "renamed")
+    window = StandinWindow(
+        clip_command(locate("bundled"), Path(footage.path), "2.0"), tmp_path, "2.0", "renamed"
+    )
     qtbot.addWidget(window)
     window.show()
     for number in (1, 2):

@@ -1,6 +1,7 @@
 """Exports of other programs are runs like any other: planned by turns, matched, judged, moved, with their doubt."""
 
 import hashlib
+import json
 import os
 import shutil
 import time
@@ -15,8 +16,12 @@ from ovrik.export.order import PlannedRun
 from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
+from ovrik.standin import editing
+from ovrik.standin.editing import VERSIONS
 from ovrik.store.study import Study
+from ovrik.study.excerpt import Excerpt
 from ovrik.study.plan import load_plan
+from ovrik.study.treatment import treatment
 from ovrik.work.claims import waiting
 from ovrik.work.evidence import gather
 from ovrik.work.lineup import BY_WATCHING, barred, checked, driven, judge_for
@@ -35,6 +40,7 @@ from ovrik.work.outside import (
 from ovrik.work.parts import Bench
 from ovrik.work.plan_study import save_plan
 from ovrik.work.scoring import score_all
+from ovrik.work.standin_export import standin_command
 from ovrik.work.timing import time_all
 
 
@@ -264,3 +270,22 @@ def test_a_study_from_elsewhere_may_hold_anything(two: tuple[Study, int, int], t
         assert doubt_words(run).startswith("±0.00 s: start by ")
         assert gather(study).of(one).usual_s == pytest.approx(3.0)  # type: ignore[union-attr]
     move_run(study, kept.id, contender)
+
+
+def test_the_stand_in_exports_the_studys_excerpt(study: Study, tmp_path: Path) -> None:
+    """Whatever its version: the right frames, treated, with their sound, judged like any other output."""
+    treated = replace(study.programme(), treatments=(treatment("sharpen"),))
+    study.set_programme(treated, Excerpt(4, 20))
+    one = study.add_contender(outside_contender("Bell Yard", "1.0", {}, "mkv"))
+    for version in VERSIONS:
+        path = tmp_path / f"{version}.mkv"
+        command = json.dumps(standin_command(study, version))
+        assert editing.main(["--release", version, "--command", command, str(path)]) == 0
+        keep_outside(study, one, export(path, 2.0))
+        assert score_all(study) == 1
+        found = next(s for s in gather(study).summaries if s.contender.id == one.id)
+        assert found.reasons == ()
+        assert found.score is not None
+        assert (found.score.facts["frames"], found.score.offset) == ("20", 0)
+        assert found.vmaf is not None
+        assert found.vmaf.mean > 80

@@ -171,8 +171,10 @@ def parser() -> argparse.ArgumentParser:
     verb("demo", desk.demo_, "open the demo study in the window")
     one = verb("standin", desk.standin_, "open a stand-in for another program, to time its exports")
     one.add_argument("folder", type=Path, metavar="FOLDER")
-    one.add_argument(
-        "--source", type=Path, metavar="CLIP", help="what it exports; the demo's film if left out"
+    what = one.add_mutually_exclusive_group()
+    what.add_argument("--source", type=Path, metavar="CLIP", help="it exports this clip")
+    what.add_argument(
+        "--study", type=Path, metavar="STUDY", help="it exports this study's excerpt, else the demo's"
     )
     one.add_argument("--release", choices=tuple(VERSIONS), default="1.0", help="which version of it to be")
     one.add_argument("--habit", choices=tuple(HABITS), default="direct", help="what it does with its file")

@@ -36,20 +36,39 @@ def shots_(chosen: argparse.Namespace) -> int:
 
 def standin_(chosen: argparse.Namespace) -> int:
     """`ovrik standin FOLDER`: a program with a button, to time outside exports of."""
-    from ovrik.demo.place import film_path
     from ovrik.desk.app import application
     from ovrik.desk.standin_window import StandinWindow
     from ovrik.errors import OvrikError
-    from ovrik.machine.builds import locate
 
-    source = chosen.source or film_path()
-    if not source.is_file() or not chosen.folder.is_dir():
-        missing = source if chosen.folder.is_dir() else chosen.folder
-        raise OvrikError(f"{missing} is not there", "Name a clip with --source, and a folder to export into")
+    if not chosen.folder.is_dir():
+        raise OvrikError(f"{chosen.folder} is not there", "Name a folder to export into")
+    command = _standin_command(chosen)
     app = application()
-    window = StandinWindow(locate("bundled"), source, chosen.folder, chosen.release, chosen.habit)
+    window = StandinWindow(command, chosen.folder, chosen.release, chosen.habit)
     window.show()
     return app.exec()
+
+
+def _standin_command(chosen: argparse.Namespace) -> list[str]:
+    """What it exports: a clip, a study's excerpt, or the demo's."""
+    from ovrik.demo.scenario import unpack_demo
+    from ovrik.errors import OvrikError
+    from ovrik.machine.builds import locate
+    from ovrik.standin.editing import clip_command
+    from ovrik.store.study import Study
+    from ovrik.study.unchanged import check_unchanged
+    from ovrik.work.standin_export import standin_command
+
+    if chosen.source:
+        if not chosen.source.is_file():
+            raise OvrikError(f"{chosen.source} is not there", "Name a clip")
+        return clip_command(locate("bundled"), chosen.source, chosen.release)
+    study = Study.open(chosen.study or unpack_demo())
+    try:
+        check_unchanged(study.programme())
+        return standin_command(study, chosen.release)
+    finally:
+        study.close()
 
 
 def footage_(_chosen: argparse.Namespace) -> int:

@@ -1,7 +1,9 @@
 """The stand-in editing program's window: one button, one bar. It exports for real, in a habit that is chosen at
 start."""
 
+import json
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QProcess
@@ -14,19 +16,12 @@ from ovrik.standin.editing import NAME
 class StandinWindow(QWidget):
     """Exports a clip into a folder, again under a new name each time the button is pressed."""
 
-    def __init__(self, program: Path, source: Path, folder: Path, release: str, habit: str) -> None:
+    def __init__(self, command: Sequence[str], folder: Path, release: str, habit: str) -> None:
+        """`command` is the real encoder's, writing to standard output."""
         super().__init__()
         self.setWindowTitle(f"{NAME} {release}")
         self.folder, self.count = folder, 0
-        self._command = [
-            "-P",
-            "-m",
-            "ovrik.standin.editing",
-            "--program",
-            str(program),
-            "--source",
-            str(source),
-        ]
+        self._command = ["-P", "-m", "ovrik.standin.editing", "--command", json.dumps(list(command))]
         self._command += ["--release", release, "--habit", habit]
         self.export = button("Export", self._export, "main")
         self.bar = QProgressBar()

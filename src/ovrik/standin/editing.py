@@ -21,11 +21,12 @@ PARTS = 3
 Piece = Iterator[bytes]
 
 
-def encoded(program: Path, source: Path, version: str, seconds: float) -> Piece:
-    """The export's bytes as the real encoder makes them: Matroska, which needs no way back."""
+def clip_command(program: Path, source: Path, version: str, seconds: float = 0.0) -> list[str]:
+    """The real encoder's command for a clip, or its first seconds. It writes Matroska, which needs no way back, to
+    standard output."""
     preset, _pace = VERSIONS[version]
     length = ["-t", f"{seconds:g}"] if seconds else []
-    command = [
+    return [
         *(str(program), "-v", "error", "-nostdin", "-i", f"file:{source}", *length, "-an"),
         *(
             "-c:v",
@@ -41,6 +42,10 @@ def encoded(program: Path, source: Path, version: str, seconds: float) -> Piece:
             "pipe:1",
         ),
     ]
+
+
+def encoded(command: Sequence[str]) -> Piece:
+    """The export's bytes as the real encoder makes them."""
     with subprocess.Popen(command, stdout=subprocess.PIPE) as running:
         assert running.stdout is not None
         while piece := os.read(running.stdout.fileno(), PIECE):
@@ -140,12 +145,10 @@ HABITS: dict[str, Callable[[Path, Piece, float], None]] = {
 """What the program does with its file, by name."""
 
 
-def export(
-    program: Path, source: Path, to: Path, version: str, habit: str, seconds: float = 0.0
-) -> dict[str, float]:
-    """Export once; gives when it began and ended on the monotonic clock."""
+def export(command: Sequence[str], to: Path, version: str, habit: str) -> dict[str, float]:
+    """Export once by the real encoder's command; gives when it began and ended on the monotonic clock."""
     began = time.monotonic()
-    HABITS[habit](to, encoded(program, source, version, seconds), VERSIONS[version][1])
+    HABITS[habit](to, encoded(command), VERSIONS[version][1])
     return {"began_s": began, "ended_s": time.monotonic()}
 
 
@@ -156,6 +159,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     asked.add_argument("--release", choices=VERSIONS, default="1.0", help="which version of it to be")
     asked.add_argument("--program", type=Path, help="the real encoding program")
     asked.add_argument("--source", type=Path, help="the clip to export")
+    asked.add_argument(
+        "--command", type=json.loads, help="the real encoder's command, as a JSON list, instead"
+    )
     asked.add_argument("--habit", choices=HABITS, default="direct", help="what it does with its file")
     asked.add_argument("--seconds", type=float, default=0.0, help="how much to export; 0: all")
     asked.add_argument("--pause", type=float, default=0.0, help="seconds before each export")
@@ -165,9 +171,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if chosen.version:
         print(f"{NAME} {chosen.release}")
         return 0
+    command = chosen.command or clip_command(chosen.program, chosen.source, chosen.release, chosen.seconds)
     for path in chosen.files:
         time.sleep(chosen.pause)
-        made = export(chosen.program, chosen.source, path, chosen.release, chosen.habit, chosen.seconds)
+        made = export(command, path, chosen.release, chosen.habit)
         if chosen.log:
             with chosen.log.open("a", encoding="utf-8") as log:
                 log.write(json.dumps({"path": str(path), **made}) + "\n")

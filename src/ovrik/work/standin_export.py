@@ -1,0 +1,24 @@
+"""What the stand-in editing program exports: a study's excerpt, put together as Ovrik does it."""
+
+from pathlib import Path
+
+from ovrik.export.command import Export, export_commands
+from ovrik.machine.builds import find_build
+from ovrik.standin.editing import VERSIONS
+from ovrik.store.study import Study
+from ovrik.study.recipe import recipe
+
+QUALITY = 23
+
+
+def standin_command(study: Study, version: str) -> list[str]:
+    """The command of one version of the stand-in for the study's excerpt; it writes Matroska to standard output.
+    Raises OvrikError when the bundled build is missing."""
+    build, preset = find_build("bundled"), VERSIONS[version][0]
+    programme, excerpt = study.programme(), study.facts().excerpt
+    sound = "aac" if programme.sounds else "none"
+    made = recipe("libx264", preset, QUALITY, pixel_format="yuv420p", container="mkv", sound=sound)
+    job = Export(build.path, programme, excerpt, made, build.options, mark="standin")
+    [command] = export_commands(job, Path("out"), Path("stats"))
+    quiet = [w for w in command[:-1] if w not in ("-progress", "pipe:1")]
+    return [quiet[0], "-v", "error", *quiet[1:], "pipe:1"]
