@@ -19,6 +19,7 @@ from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
 from ovrik.standin import editing
 from ovrik.standin.editing import VERSIONS
 from ovrik.store.study import Study
+from ovrik.study.contender import difference
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.plan import load_plan
 from ovrik.study.treatment import treatment
@@ -73,8 +74,16 @@ def test_settings_are_factors_and_the_label_names_them(two: tuple[Study, int, in
     study, one, other = two
     first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
     assert first.label == "Bell Yard 1.0 acceleration on"
-    assert first.factors()["raw"] == "program=Bell Yard, version=1.0, acceleration=on"
-    assert first.factors()["raw"] != second.factors()["raw"]
+    assert (first.factors()["setting program"], first.factors()["setting acceleration"]) == (
+        "Bell Yard",
+        "on",
+    )
+    plain = next(c for c in study.contenders() if not c.outside)
+    assert difference(first, second).differ == (("Version", "1.0", "2.0"),)
+    apart = {title: (a, b) for title, a, b in difference(plain, second).differ}
+    assert apart["Version"] == ("–", "2.0")
+    assert "Raw options" not in apart
+    assert first.factors() != second.factors()
     assert first.factors()["rate"] == "as set there"
     with pytest.raises(OvrikError, match="has no name"):
         outside_contender(" ", "1", {})
@@ -289,3 +298,24 @@ def test_the_stand_in_exports_the_studys_excerpt(study: Study, tmp_path: Path) -
         assert (found.score.facts["frames"], found.score.offset) == ("20", 0)
         assert found.vmaf is not None
         assert found.vmaf.mean > 80
+
+
+def test_settings_of_another_program_are_factors_of_a_grid(tmp_path: Path) -> None:
+    (tmp_path / "p.toml").write_text("""
+[study]
+title = "S"
+footage = "clip.mkv"
+[[grid]]
+build = "outside"
+encoder = "outside"
+container = ["mp4"]
+settings.program = ["Bell Yard"]
+settings.version = ["1.0", "2.0"]
+settings.acceleration = ["on", "off"]
+""")
+    found = load_plan(tmp_path / "p.toml").contenders
+    assert [c.label for c in found] == [
+        f"Bell Yard {v} acceleration {a}" for v in ("1.0", "2.0") for a in ("on", "off")
+    ]
+    assert found[1].settings == {"program": "Bell Yard", "version": "1.0", "acceleration": "off"}
+    assert found[1].recipe.raw == outside_contender("Bell Yard", "1.0", {"acceleration": "off"}).recipe.raw

@@ -84,7 +84,7 @@ def test_words_say_what_held_and_what_did_not() -> None:
     three = Streams(1, (GOOD,)), Streams(2, (GOOD, GOOD)), Streams(3, (GOOD, GOOD, BAD))
     held = Played("half", three, (25.0,), 1.5, {"decoding": 0.009, "treatments and scaling": 0.005}, 25.0)
     assert words(held) == (
-        "half size: plays in real time, 2 streams at once, 1.5 cores busy; decoding takes longest: 9.0 of 14.0 ms a "
+        "half size: plays in real time, 2 streams at once, 1.5 cores busy; slowest step: decoding, 9.0 of 14.0 ms a "
         "frame"
     )
     assert "1 stream or more at once" in words(replace(held, tried=three[:1]))

@@ -2,7 +2,7 @@
 
 import hashlib
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from operator import attrgetter
@@ -89,8 +89,8 @@ FACTOR_TABLE: dict[str, Factor] = {
     ),
     "raw": Factor(
         "Raw options",
-        attrgetter("recipe.raw"),
-        lambda c: (", " if c.outside else " ").join(f"{k}={v}" for k, v in c.recipe.raw) or "no raw options",
+        lambda c: () if c.outside else c.recipe.raw,
+        lambda c: " ".join(f"{k}={v}" for k, v in c.recipe.raw if not c.outside) or "no raw options",
         usual=(),
     ),
     "decode": Factor(
@@ -156,9 +156,14 @@ class Contender:
         """The same settings, not kept yet and under no label."""
         return replace(self, label="", label_given=False, id=0, active=True)
 
+    @property
+    def settings(self) -> dict[str, str]:
+        """What was set in another program, by the names it has there; nothing where Ovrik drives the export."""
+        return dict(self.recipe.raw) if self.outside else {}
+
     def factors(self) -> dict[str, str]:
-        """Each factor's value in words, in the order of `FACTORS`."""
-        return {key: factor.words(self) for key, factor in FACTOR_TABLE.items()}
+        """Each factor's value in words, in the order of `factors_of`."""
+        return {key: factor.words(self) for key, factor in factors_of([self]).items()}
 
     def same_thing(self, other: "Contender") -> bool:
         """Whether both would be timed with the same command."""
@@ -168,6 +173,28 @@ class Contender:
     def identity(self) -> tuple[object, ...]:
         """All that decides the command."""
         return self.build, self.recipe, self.decode, self.treat, self.prerendered
+
+
+def factors_of(contenders: Iterable[Contender]) -> dict[str, Factor]:
+    """What may differ among contenders: the factors of `FACTOR_TABLE`, and each setting of another program."""
+    names = dict.fromkeys(name for c in contenders for name in c.settings)
+    return FACTOR_TABLE | {f"setting {name}": _setting(name) for name in names}
+
+
+NOT_SET = "–"
+
+
+def _setting(name: str) -> Factor:
+    return Factor(
+        name[:1].upper() + name[1:], lambda c: c.settings.get(name), lambda c: c.settings.get(name, NOT_SET)
+    )
+
+
+def outside_label(raw: Iterable[tuple[str, str]]) -> str:
+    """A label that names another program, its version and its settings."""
+    said = dict(raw)
+    named = [said.pop("program", ""), said.pop("version", "")]
+    return " ".join([*filter(None, named), *(f"{name} {value}" for name, value in said.items())]).strip()
 
 
 def build_words(build: str) -> str:
@@ -200,6 +227,8 @@ def labelled(contenders: Sequence[Contender]) -> list[Contender]:
             out.append(c)
             continue
         words = [f.in_label(c) for f in named[c.recipe.encoder]]
+        if c.outside:
+            words = [outside_label(c.recipe.raw), *words[2:]]  # the program stands for encoder and preset
         wanted = " ".join(w for w in words if w) + (SIMULATED if c.simulated else "")
         label, count = wanted, 1
         while label in taken:
@@ -251,9 +280,11 @@ def difference(one: Contender, other: Contender) -> Difference:
     Values that only follow from another encoder (its presets, its quality numbers, the sound codec that
     goes with its container) still differ, and are counted.
     """
-    mine, theirs = one.factors(), other.factors()
-    apart = tuple((FACTOR_TITLES[f], mine[f], theirs[f]) for f in FACTORS if mine[f] != theirs[f])
-    return Difference(apart, tuple(FACTOR_TITLES[f] for f in FACTORS if mine[f] == theirs[f]))
+    every = factors_of([one, other]).values()
+    said = [(f.title, f.words(one), f.words(other)) for f in every]
+    return Difference(
+        tuple(row for row in said if row[1] != row[2]), tuple(title for title, a, b in said if a == b)
+    )
 
 
 def output_name(contender: Contender, excerpt: str) -> str:

@@ -48,6 +48,8 @@ class ContenderTable(BaseModel):
     raw: dict[str, str | int | float] = Field(default_factory=dict)
 
 
+SETTING = "settings."
+"""Begins the key of a setting of another program in a grid: `settings.acceleration`."""
 LEVEL_KEYS = tuple(k for k in ContenderTable.model_fields if k != "label")
 
 
@@ -70,6 +72,12 @@ def contender_of(said: Mapping[str, Any], folder: Path) -> Contender:
 
     `said` holds values that the table has checked. Raises OvrikError.
     """
+    free = {k.removeprefix(SETTING): v for k, v in said.items() if k.startswith(SETTING)}
+    if free:
+        said = {
+            **{k: v for k, v in said.items() if not k.startswith(SETTING)},
+            "raw": said.get("raw", {}) | free,
+        }
     get = said.get
     bit_rate, preset = get("bit_rate"), get("preset")
     more = {SETTINGS[key][0]: SETTINGS[key][1](said[key]) for key in said if key in SETTINGS}

@@ -1,5 +1,6 @@
 """Levels of factors, combined: a full grid, or one factor at a time around the first levels."""
 
+import shlex
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
@@ -10,7 +11,7 @@ from pydantic import ValidationError
 
 from ovrik.errors import OvrikError
 from ovrik.study.contender import Contender, labelled
-from ovrik.study.contender_table import LEVEL_KEYS, ContenderTable, contender_of
+from ovrik.study.contender_table import LEVEL_KEYS, SETTING, ContenderTable, contender_of
 from ovrik.study.many_objects import collecting_later
 from ovrik.study.recipe import faults
 
@@ -40,7 +41,7 @@ class Combination:
 def combined(levels: Mapping[str, Sequence[Any]], combine: str = FULL) -> list[dict[str, Any]]:
     """Every combination as values by key. One at a time: the first levels, then each other level in its
     turn with the rest as in the first. Raises OvrikError when there are too many."""
-    unknown = [k for k in levels if k not in LEVEL_KEYS]
+    unknown = [k for k in levels if k not in LEVEL_KEYS and not k.startswith(SETTING)]
     if unknown:
         raise OvrikError(f'"{unknown[0]}" is not a factor', f"Choose among {', '.join(LEVEL_KEYS)}")
     if combine not in COMBINE:
@@ -83,6 +84,8 @@ def expanded(rows: Iterable[Mapping[str, Any]], folder: Path) -> list[Combinatio
 def _fault_of_levels(row: Mapping[str, Any], checked: dict[str, dict[str, str]]) -> str:
     """What is wrong with a level, each checked by the table once; "" when nothing is."""
     for key, value in row.items():
+        if key.startswith(SETTING):
+            continue  # another program's, in its own words
         known = checked.setdefault(key, {})
         mark = value if type(value) is str else repr(value)
         if mark not in known:
@@ -136,7 +139,7 @@ def _rank(c: Combination, factor: str) -> tuple[Any, ...]:
             recipe.quality if recipe.quality is not None else -1.0,
             str(recipe.bit_rate or 0).rjust(12),
         )
-    return (c.contender.factors()[factor], 0.0, c.contender.label)
+    return (c.contender.factors().get(factor, ""), 0.0, c.contender.label)
 
 
 NUMBERS = {"quality": float, "gop": int, "b_frames": int, "threads": int}
@@ -162,9 +165,13 @@ def level_of(key: str, text: str) -> Any:
 
 
 def parse_raw(text: str) -> dict[str, str]:
-    """ "refs=2 x264-params=scenecut=0:ref=3" as options. Raises OvrikError."""
+    """ "refs=2 x264-params=scenecut=0:ref=3" as options; quotes hold words together. Raises OvrikError."""
     out = {}
-    for word in text.split():
+    try:
+        words = shlex.split(text)
+    except ValueError:
+        raise OvrikError(f"{text}: a quote is not closed", "Close it, or leave it out") from None
+    for word in words:
         name, sign, value = word.partition("=")
         if not sign or not name.strip("-"):
             raise OvrikError(

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from ovrik.errors import OvrikError
 from ovrik.study.conduct import AS_IT_IS, CACHE_STATES, CHOICE, DECIDES, Conduct
 from ovrik.study.contender import SIMULATED, Contender, labelled
-from ovrik.study.contender_table import LEVEL_KEYS, ContenderTable, contender_of
+from ovrik.study.contender_table import LEVEL_KEYS, SETTING, ContenderTable, contender_of
 from ovrik.study.described import Description
 from ovrik.study.grid import COMBINE, FULL, combined, expanded, filtered
 from ovrik.study.limits import Limits
@@ -308,8 +308,14 @@ def _contenders(plan: PlanFile, path: Path) -> tuple[list[Contender], Refused]:
 def _grid(said: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]:
     """The combinations of one `[[grid]]` that can be, and the others with their reasons."""
     rest = dict(said)
+    free = rest.pop("settings", {})
+    if not isinstance(free, dict):
+        raise OvrikError(
+            "settings names each setting with its levels", 'Write settings.preset = ["fast", "slow"]'
+        )
+    rest |= {f"{SETTING}{name}": levels for name, levels in free.items()}
     combine, only = str(rest.pop("combine", FULL)), str(rest.pop("only", ""))
-    wrong = [k for k in rest if k not in LEVEL_KEYS]
+    wrong = [k for k in rest if k not in LEVEL_KEYS and not k.startswith(SETTING)]
     if wrong:
         raise OvrikError(
             f"{wrong[0]} is not a factor of a grid",

@@ -21,7 +21,7 @@ from ovrik.store.records import OUTSIDE_ROUND, RunRecord
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.conduct import CHOICE
-from ovrik.study.contender import Contender
+from ovrik.study.contender import Contender, outside_label
 from ovrik.study.contender_table import parse_rate, parse_size
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.recipe import recipe
@@ -68,8 +68,9 @@ def outside_contender(
         height=height,
         rate=rate,
     )
-    label = " ".join([program.strip(), version.strip(), *(f"{k} {v}" for k, v in settings.items())]).strip()
-    return Contender(OUTSIDE, made, label, True)
+    return Contender(
+        OUTSIDE, made, outside_label([*raw, *(s for s in settings.items() if s not in free)]), True
+    )
 
 
 def outside_runs(summary: Summary) -> list[RunRecord]:

@@ -22,7 +22,7 @@ from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
 from ovrik.machine.approvals import Claim
-from ovrik.study.contender import FACTOR_TABLE, FACTOR_TITLES, FACTORS, Contender, difference
+from ovrik.study.contender import Contender, Factor, difference, factors_of
 from ovrik.study.follow_source import following
 from ovrik.study.grid import passing
 from ovrik.study.losses import recipe_losses
@@ -40,8 +40,7 @@ class ContendersPage(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
-        headings = ["Contender", "Here", *(FACTOR_TITLES[f] for f in FACTORS)]
-        self.table = Table(headings, "Line-up: what differs from the baseline", last_fills=True)
+        self.table = Table(["Contender", "Here"], "Line-up: what differs from the baseline", last_fills=True)
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.filter = QLineEdit()
@@ -120,11 +119,13 @@ class ContendersPage(QWidget):
         e = self.model.evidence
         base = e.of(e.facts.baseline_id or 0)
         shown = [s for s in e.summaries if self._passes(s)]
-        vary = {
-            f for f, factor in FACTOR_TABLE.items() if len({factor.raw(s.contender) for s in e.summaries}) > 1
-        }
-        columns = [f in vary or f in ("encoder", "preset") for f in FACTORS]
-        rows = [self._row(s, base, columns) for s in shown]
+        factors = factors_of(s.contender for s in e.summaries)
+        columns = [
+            key in ("encoder", "preset") or len({f.raw(s.contender) for s in e.summaries}) > 1
+            for key, f in factors.items()
+        ]
+        rows = [self._row(s, base, list(zip(factors.values(), columns, strict=True))) for s in shown]
+        self.table.set_headings(["Contender", "Here", *(f.title for f in factors.values())])
         self.table.fill(rows, [s.contender.id for s in shown], self.model.selection)
         self.table.show_columns([True, True, *columns])
         self.table.first_gives_way()
@@ -139,24 +140,23 @@ class ContendersPage(QWidget):
     def _passes(self, s: Summary) -> bool:
         return passing(self.filter.text())(" ".join([s.contender.label, *s.contender.factors().values()]))
 
-    def _row(self, s: Summary, base: Summary | None, columns: list[bool]) -> list[Cell | None]:
-        mine = s.contender.factors()
-        same = base.contender.factors() if base else mine
+    def _row(self, s: Summary, base: Summary | None, columns: list[tuple[Factor, bool]]) -> list[Cell | None]:
         is_base = base is not None and s.contender.id == base.contender.id
         why = self.model.barred.get(s.contender.id, "")
         cells: list[Cell | None] = [
             Cell(s.contender.label, bold=True, mark=s.contender.id, struck=bool(why)),
             Cell(*_here(s, why)),
         ]
-        for factor, wanted in zip(FACTORS, columns, strict=True):
+        for factor, wanted in columns:
             if not wanted:
                 cells.append(None)
                 continue
-            other = mine[factor] != same[factor]
+            mine, same = factor.words(s.contender), factor.words((base or s).contender)
+            other = mine != same
             cells.append(
                 Cell(
-                    mine[factor],
-                    f"baseline: {same[factor]}" if other else "",
+                    mine,
+                    f"baseline: {same}" if other else "",
                     bold=other,
                     tone="" if other or is_base else "soft",
                     struck=bool(why),

@@ -21,6 +21,7 @@ HEADINGS = (
     "Its output",
 )
 HELD, FAILED = "■", "□"
+LEAST_ROWS = 6
 MOST_SQUARES = 8
 """Streams that are drawn one by one; above that their number says it."""
 BUTTONS = (
@@ -47,7 +48,8 @@ class PlaybackPage(QWidget):
         self.buttons = [button(text, partial(self._ask, kind), hint=hint) for kind, text, hint in BUTTONS]
         self.table = Table(HEADINGS, "Streams that play in real time, by size", last_fills=True)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
-        self.said = label("", wrap=True, copy=True)
+        self.table.setMinimumHeight(self.table.row_px * LEAST_ROWS)
+        self.said = label("", "soft", wrap=True, copy=True)
         key = f"{HELD} a stream that plays in real time; {FAILED} the first that does not"
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

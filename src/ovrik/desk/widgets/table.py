@@ -80,6 +80,15 @@ class Table(QTableWidget):
         self.choose(chosen)
         self.blockSignals(blocked)
 
+    def set_headings(self, headings: Sequence[str]) -> None:
+        """Have other columns from now on; the rows are to be filled anew."""
+        now = [
+            item.text() if (item := self.horizontalHeaderItem(c)) else "" for c in range(self.columnCount())
+        ]
+        if now != list(headings):
+            self.setColumnCount(len(headings))
+            self.setHorizontalHeaderLabels(list(headings))
+
     def show_columns(self, shown: Sequence[bool]) -> None:
         """Show or hide each column."""
         for column, wanted in enumerate(shown):
@@ -145,7 +154,8 @@ class Table(QTableWidget):
     def choose(self, key: int) -> None:
         """Select the row of this key."""
         if key in self.keys:
-            self.selectRow(self.keys.index(key))
+            self.selectRow(row := self.keys.index(key))
+            self.scrollToItem(self.item(row, 0))
         else:
             self.clearSelection()
 
