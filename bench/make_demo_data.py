@@ -46,6 +46,12 @@ EXPORTS = 3
 PLAYED = ("x264 medium", "x264 medium from ProRes LT")
 
 
+def _press_export(orders: Orders, command: list[str]) -> None:
+    """The start key, and the other program's button."""
+    orders.key.set()
+    subprocess.run(command, check=True)
+
+
 def _export_outside(study: Study) -> None:
     """Exports of the stand-in editing program in two versions by turns, timed by watching their files."""
     there = [c.label for c in study.contenders()]
@@ -68,7 +74,7 @@ def _export_outside(study: Study) -> None:
             "renamed",
         ]
         command += ["--command", json.dumps(standin_command(study, version)), str(study.outputs / card.name)]
-        threading.Timer(2, lambda c=command: subprocess.run(c, check=True)).start()  # type: ignore[misc]
+        threading.Timer(2, _press_export, (checks, command)).start()
         watch_for(study, study.outputs, None, checks, lambda seen: print(seen.words), lambda: False, 1)
         checks.ticked = CHECKS
     score_all(study)

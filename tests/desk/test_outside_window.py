@@ -6,16 +6,20 @@ import time
 from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QComboBox, QFileDialog
 from pytestqt.qtbot import QtBot
 from test_timing_window import press_page
 from test_working_window import LEFT, LONG_MS, wait_idle
 
 from ovrik.cli import main
+from ovrik.desk.old_table import OldTable
 from ovrik.desk.standin_window import StandinWindow
 from ovrik.desk.window import MainWindow
 from ovrik.machine.builds import locate
 from ovrik.outside.watch import LOAD, OutsideTime
 from ovrik.quality.cut_short import frames_shown
+from ovrik.report.words import how_timed
 from ovrik.standin.editing import clip_command
 from ovrik.store.study import Study
 from ovrik.study.footage import Footage
@@ -183,3 +187,45 @@ def test_the_line_up_says_that_it_is_watched_and_changes_nothing_of_it(
     assert not page.form.isEnabled()
     encoder = page.form.encoder
     assert not encoder.model().item(encoder.findText("any (outside)")).isEnabled()
+
+
+def test_a_table_of_old_times_is_shown_before_it_is_taken(
+    tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "it's old; 2024.csv"
+    path.write_text("What;Took;Note\nBell Yard 1.0;1:01,5;\nBell Yard 2.0;48,2;quiet\n", "utf-8")
+    model = tiny_window.model
+    assert model is not None
+    tiny_window.go("timing")
+    panel = tiny_window.stations["timing"].outside
+    seen: list[OldTable] = []
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(path), ""))
+    monkeypatch.setattr(OldTable, "exec", lambda self: seen.append(self))
+    panel.bring.click()
+    [dialog] = seen
+    qtbot.addWidget(dialog)
+    dialog.show()
+    assert "No column looks like the time" in dialog.said.text()
+    assert not dialog.take.isEnabled()
+
+    def choose(box: QComboBox, text: str) -> None:
+        box.setCurrentIndex(box.findText(text))
+        box.activated.emit(box.currentIndex())
+
+    choose(dialog.name, "What")
+    choose(dialog.time, "Took")
+    assert "may be seconds or minutes" in dialog.said.text()
+    choose(dialog.unit, "seconds")
+    assert "The line-up has no Bell Yard 1.0, Bell Yard 2.0" in dialog.said.text()
+    qtbot.mouseClick(dialog.add, Qt.MouseButton.LeftButton, pos=QPoint(8, dialog.add.height() // 2))
+    shown = [[dialog.table.item(r, c).text() for c in range(5)] for r in range(2)]
+    assert shown == [
+        ["2", "Bell Yard 1.0", "1:01,5", "61.5", "0.1 s"],
+        ["3", "Bell Yard 2.0", "48,2", "48.2", "0.1 s"],
+    ]
+    before = len(model.evidence.summaries)
+    qtbot.mouseClick(dialog.take, Qt.MouseButton.LeftButton)
+    brought = model.evidence.summaries[before:]
+    assert [s.contender.label for s in brought] == ["Bell Yard 1.0", "Bell Yard 2.0"]
+    assert [s.times for s in brought] == [[61.5], [48.2]]
+    assert "row 3" in how_timed(brought[1])

@@ -7,9 +7,9 @@ import pytest
 from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.store.study import Study
+from ovrik.work.doubt import doubt_words
 from ovrik.work.evidence import gather
 from ovrik.work.old_results import bring_in, read_table, times_of
-from ovrik.work.outside import doubt_words
 
 
 def table(tmp_path: Path, text: str) -> Path:

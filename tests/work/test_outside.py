@@ -16,6 +16,8 @@ from ovrik.export.order import PlannedRun
 from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
+from ovrik.report.as_text import verdict_text
+from ovrik.report.words import how_timed, own_time_words
 from ovrik.standin import editing
 from ovrik.standin.editing import VERSIONS
 from ovrik.store.study import Study
@@ -24,11 +26,11 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.plan import load_plan
 from ovrik.study.treatment import treatment
 from ovrik.work.claims import waiting
+from ovrik.work.doubt import doubt_words
 from ovrik.work.evidence import gather
 from ovrik.work.lineup import BY_WATCHING, barred, checked, driven, judge_for
 from ovrik.work.outside import (
     CHECKS,
-    doubt_words,
     keep_outside,
     matched,
     move_run,
@@ -319,3 +321,19 @@ settings.acceleration = ["on", "off"]
     ]
     assert found[1].settings == {"program": "Bell Yard", "version": "1.0", "acceleration": "off"}
     assert found[1].recipe.raw == outside_contender("Bell Yard", "1.0", {"acceleration": "off"}).recipe.raw
+
+
+def test_a_time_is_never_shown_finer_than_it_is_known(two: tuple[Study, int, int], tmp_path: Path) -> None:
+    study, one, _other = two
+    contender = next(c for c in study.contenders() if c.id == one)
+    for doubt, shown in ((0.02, "12.35 ±0.02"), (0.3, "12.3 ±0.3"), (2.0, "12 ±2")):
+        path = file_for(study, tmp_path, f"{doubt}.mkv")
+        keep_outside(study, contender, replace(export(path, 12.345), doubt_s=doubt))
+        evidence = gather(study)
+        found = next(s for s in evidence.summaries if s.contender.id == one)
+        assert own_time_words(found) == shown
+        assert shown in verdict_text(evidence)
+        assert how_timed(found).startswith(f"±{doubt:.2f} s: start by")
+        study.set_excerpt(Excerpt(0, 10 + int(doubt * 10)))
+    plain = gather(study).summaries[0]
+    assert "±" not in own_time_words(plain)

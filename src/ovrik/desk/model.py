@@ -25,6 +25,7 @@ from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
 from ovrik.work.evidence import Evidence, Summary, gather, output_path, with_barred
 from ovrik.work.lineup import Judge, barred_of, builds_for, driven, judge_for
+from ovrik.work.old_results import OldTime, bring_in
 from ovrik.work.programs import take_in_programs
 from ovrik.work.rivals import Rivals, plan_of, rivals
 
@@ -188,6 +189,11 @@ class DeskModel:
         from ovrik.work.outside import outside_contender
 
         self.add(outside_contender(program, version, settings, container))
+
+    def bring_in(self, found: Sequence[OldTime], source: str, add: bool) -> None:
+        """Keep times from a table as runs. Raises OvrikError."""
+        bring_in(self.study, found, source, add)
+        self.refresh()
 
     def move_run(self, run_id: int, to: int) -> None:
         """Give a watched export to the contender whose it is. Raises OvrikError."""

@@ -18,7 +18,15 @@ from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.text import label
 from ovrik.errors import OvrikError
-from ovrik.report.words import ANSWERS, number, size_words, spread_words, state_words
+from ovrik.report.words import (
+    ANSWERS,
+    how_timed,
+    number,
+    own_time_words,
+    size_words,
+    spread_words,
+    state_words,
+)
 from ovrik.work.evidence import Summary
 
 ROW_PX, WIDTH_PX, MOST_SHARE = 58, 304, 0.29
@@ -89,7 +97,7 @@ class RosterList(QWidget):
             p, QPointF(box.left() + px(23), box.top() + px(20)), px(14), s.contender.id, hollow=not s.counted
         )
         p.setFont(theme.font(11.5, 600))
-        time = f"{s.usual_s:.2f} s" if s.usual_s is not None else "–"
+        time = f"{own_time_words(s)} s" if s.usual_s is not None else "–"
         taken = p.fontMetrics().horizontalAdvance(time) + px(16)
         p.setPen(QColor(t.soft if out and not s.counted else t.ink))
         p.drawText(QRectF(box.right() - taken, box.top() + px(7), taken - 8, px(24)), _RIGHT, time)
@@ -204,6 +212,8 @@ def said(s: Summary) -> str:
         lines.append(
             f"usual time {s.usual_s:.3f} s, median {number(s.median_s, 3)} s over {runs}, {number(s.fps, 1)} fps"
         )
+    if how := how_timed(s):
+        lines.append(how)
     lines.append(f"against the baseline: {ANSWERS[s.answer]}")
     if s.left_out:
         lines.append(f"not timed any more: {s.left_out}")

@@ -6,8 +6,10 @@ from collections.abc import Sequence
 from ovrik.report.words import (
     answer_words,
     assumed_words,
+    how_timed,
     near_words,
     number,
+    own_time_words,
     payoff_words,
     ratio_words,
     size_words,
@@ -43,7 +45,12 @@ def verdict_text(evidence: Evidence) -> str:
     lines += [
         f"  {s.contender.label} {s.apart.warning} (against the baseline)" for s in ranked if s.apart.warning
     ]
+    lines += [f"  {s.contender.label}: {how_timed(s)}" for s in ranked if how_timed(s)]
     lines += [f"  {s.contender.label}: {payoff_words(s.payoff)}" for s in ranked if s.payoff]
+    if named := evidence.facts.conduct.reference:
+        lines.append(
+            f"  Outputs are judged against {named}, which was named for it, not against the programme."
+        )
     lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
     lines += [
         f"  {words}"
@@ -75,7 +82,7 @@ def _cells(s: Summary) -> tuple[str, ...]:
     return (
         s.contender.label,
         str(s.rounds),
-        number(s.usual_s),
+        own_time_words(s),
         spread_words(s),
         ratio_words(s.ratio),
         answer_words(s),

@@ -1,8 +1,11 @@
 """Numbers in words, the same everywhere they are shown."""
 
+import math
+
 from ovrik.analysis.payoff import Payoff
 from ovrik.analysis.ratio import Ratio
 from ovrik.analysis.time_words import seconds_words
+from ovrik.work.doubt import doubt_words
 from ovrik.work.estimate import Estimate
 from ovrik.work.evidence import Evidence, Summary
 
@@ -137,6 +140,21 @@ def size_words(size: int | None) -> str:
 def number(value: float | None, digits: int = 2) -> str:
     """A number, or a dash."""
     return NONE if value is None else f"{value:.{digits}f}"
+
+
+def own_time_words(s: Summary) -> str:
+    """A contender's usual time in seconds; of one that Ovrik did not drive, with how far off each of its times may
+    be: "4.57 ±0.02", "61 ±0.5"."""
+    if s.usual_s is None or not s.doubt_s:
+        return number(s.usual_s)
+    # A time is never shown finer than it is known.
+    digits = min(2, max(0, -math.floor(math.log10(2 * s.doubt_s))))
+    return f"{s.usual_s:.{digits}f} ±{s.doubt_s:.2g}"
+
+
+def how_timed(s: Summary) -> str:
+    """How its times were come by where Ovrik did not drive them, by the last of them."""
+    return doubt_words(s.counted[-1]) if s.counted and s.doubt_s else ""
 
 
 def state_words(summary: Summary) -> str:

@@ -65,6 +65,15 @@ def read_table(path: Path, name: str = "", time: str = "", unit: str = "") -> Ta
     return Table(heads, whole, _column(heads, name, NAMES, "contender"), chosen, unit or _unit_of(chosen))
 
 
+def heads_of(path: Path) -> tuple[str, ...]:
+    """The headings of a table. Raises OvrikError when the file holds none."""
+    text = read_text(path, what="a table")
+    first = next((row for row in csv.reader(io.StringIO(text), delimiter=_delimiter(text)) if any(row)), [])
+    if len(first) < 2:
+        raise OvrikError(f"{path} holds no table", "It needs a line of headings and a line for each time")
+    return tuple(c.strip() for c in first)
+
+
 def _delimiter(text: str) -> str:
     """A decimal comma makes commas poor witnesses: the sign that is as frequent in every line wins."""
     lines = [line for line in text.splitlines() if line.strip()][:20]

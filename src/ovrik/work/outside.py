@@ -9,7 +9,6 @@ from datetime import UTC, datetime, timedelta
 from functools import cache
 from pathlib import Path
 from time import monotonic
-from typing import Any, TypeGuard
 
 import numpy as np
 
@@ -209,23 +208,3 @@ def move_run(study: Study, run_id: int, to: Contender) -> None:
     before = run.conditions.get("moved")
     moves = [*(before if isinstance(before, list) else []), moved]
     study.move_run(run_id, to.id, _next_round(study, to.id), {**run.conditions, "moved": moves})
-
-
-def doubt_words(run: RunRecord) -> str:
-    """How a time that Ovrik did not drive was come by, and how exact it is; "" for one that it did."""
-    if run.by_hand:
-        brought = run.conditions.get("brought_in")
-        source = (
-            f", brought in from {brought.get('file')}, row {brought.get('row')}" if _holds(brought) else ""
-        )
-        return f"read in steps of {2 * run.doubt_s:g} s{source}"
-    if not run.outside:
-        return ""
-    watched = run.conditions.get("watched")
-    by = watched.get("began_by") if _holds(watched) else "nothing that is on file"
-    return f"±{run.doubt_s:.2f} s: start by {by}, end by the file"
-
-
-def _holds(value: object) -> TypeGuard[dict[str, Any]]:
-    """Whether a condition is what it should be: a study from elsewhere may hold anything."""
-    return isinstance(value, dict)

@@ -12,7 +12,7 @@ from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.run_rows import round_words
 from ovrik.desk.widgets.chart import Chart, ink, words
-from ovrik.report.words import number, spread_words
+from ovrik.report.words import number, own_time_words, spread_words
 from ovrik.store.records import RunRecord
 from ovrik.work.evidence import Summary
 from ovrik.work.timing import TimingUpdate
@@ -81,7 +81,7 @@ class Lanes(Chart):
             self.plot([s.usual_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
             out = ("  set aside" if s.reasons else "  left out") if s.left_out else ""
             said = words(
-                f"{s.usual_s:.2f} s  {spread_words(s) if s.spread else ''}{out}", points=9.5, weight=600
+                f"{own_time_words(s)} s  {spread_words(s) if s.spread else ''}{out}", points=9.5, weight=600
             )
             said.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
             said.setAnchor((-0.14, 0.5))

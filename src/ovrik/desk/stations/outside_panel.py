@@ -7,11 +7,13 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QSizeP
 
 from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
+from ovrik.desk.old_table import OldTable
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
 from ovrik.outside.programs import running
-from ovrik.work.outside import CHECKS, Card, doubt_words, next_card
+from ovrik.work.doubt import doubt_words
+from ovrik.work.outside import CHECKS, Card, next_card
 from ovrik.work.watching import Orders, Watched
 
 CONTAINERS = ("mp4", "mov", "mkv", "webm")
@@ -42,6 +44,9 @@ class OutsidePanel(QWidget):
         self.card, self.state = label("", wrap=True, copy=True), label("", "soft", wrap=True)
         self.last, self._kept = 0, ""
         self.give = button("Move", self._move, hint="Give the last export to this contender")
+        self.bring = button(
+            "Bring in a table…", self._bring, hint="Times that were kept elsewhere; they are shown first"
+        )
         self._lay_out()
         for tick in self.ticks:
             tick.toggled.connect(lambda _on: self._tick())
@@ -84,7 +89,9 @@ class OutsidePanel(QWidget):
         column.addWidget(self.card)
         column.addLayout(Flow(12).add(label("Before it:", "soft"), *self.ticks))
         column.addWidget(self.state)
-        column.addLayout(Flow(8).add(label("The last export is of", "soft"), self.owner, self.give))
+        column.addLayout(
+            Flow(8).add(label("The last export is of", "soft"), self.owner, self.give, None, self.bring)
+        )
         column.addStretch(1)
 
     def follow(self) -> None:
@@ -138,6 +145,17 @@ class OutsidePanel(QWidget):
         if name:
             self.folder.setText(name)
 
+    def _bring(self) -> None:
+        name, _kind = QFileDialog.getOpenFileName(
+            self, "Table of times", "", "Tables (*.csv *.tsv *.txt);;All files (*)"
+        )
+        if not name:
+            return
+        try:
+            OldTable(self.model, Path(name), self).exec()
+        except OvrikError as exc:
+            self._say(str(exc), trouble=True)
+
     def _arm(self) -> None:
         if self._armed:
             self.stop_wanted.emit()
@@ -180,7 +198,7 @@ class OutsidePanel(QWidget):
         self.arm.setText("Disarm" if self._armed else "Arm")
         self.arm.setEnabled(self._armed or (not locked and self.owner.count() > 0))
         self.key.setEnabled(self._armed)
-        for part in (self.folder, self.choose, self.process, self.add):
+        for part in (self.folder, self.choose, self.process, self.add, self.bring):
             part.setEnabled(not locked)
 
     def _say(self, words: str, trouble: bool = False) -> None:

@@ -3,7 +3,7 @@
 from ovrik.desk.widgets.table import Cell
 from ovrik.report.words import number, size_words
 from ovrik.store.records import OUTSIDE_ROUND, Preparation, RunRecord
-from ovrik.work.outside import doubt_words
+from ovrik.work.doubt import doubt_words
 
 RUN_HEADINGS = (
     "Round",

@@ -20,8 +20,10 @@ from ovrik.report.as_text import losses_of
 from ovrik.report.words import (
     answer_words,
     assumed_words,
+    how_timed,
     near_words,
     number,
+    own_time_words,
     payoff_words,
     rates_words,
     ratio_words,
@@ -293,8 +295,8 @@ def _cells(s: Summary, e: Evidence) -> list[Cell]:
     return [
         Cell(s.contender.label, bold=True, mark=s.contender.id),
         Cell(
-            f"{number(s.usual_s)} s  {spread_words(s)}" if s.usual_s else "–",
-            f"{usual_words(s)}; {_rates(s, e)}\n{spread_formula(s)}",
+            f"{own_time_words(s)} s  {spread_words(s)}" if s.usual_s else "–",
+            f"{usual_words(s)}; {_rates(s, e)}\n{spread_formula(s)}\n{how_timed(s)}".strip(),
             "trouble" if s.erratic else "",
             right=True,
             bold=True,
