@@ -48,7 +48,7 @@ PLAYED = ("x264 medium", "x264 medium from ProRes LT")
 
 def _press_export(orders: Orders, command: list[str]) -> None:
     """The start key, and the other program's button."""
-    orders.key.set()
+    orders.press()
     subprocess.run(command, check=True)
 
 

@@ -160,7 +160,7 @@ def test_a_watched_export_has_its_load_among_the_traces(
     window.model.add_outside("Bell Yard", "1.0", {}, "mkv")
     contender = window.model.summary.contender
     now = time.monotonic()
-    load = tuple((n / 10, 1.0 + n % 2) for n in range(1, 30))
+    load = tuple((n / 10, 1.0 + n % 2, 0.0) for n in range(1, 30))
     found = OutsideTime(path, 3.0, 0.05, 0.0, LOAD, now - 3, now, 9, ("a.mkv",), 0, 0, "bellyard", "", load)
     keep_outside(window.model.study, contender, found)
     window.model.refresh()

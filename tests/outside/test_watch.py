@@ -14,6 +14,7 @@ import pytest
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import locate
 from ovrik.outside.folder import Looked
+from ovrik.outside.graphics_load import GraphicsUse
 from ovrik.outside.program_load import onset
 from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, OutsideTime, Watch
 from ovrik.outside.writers import writers
@@ -125,7 +126,7 @@ def test_a_queue_becomes_runs_of_its_own(armed: Watch, tmp_path: Path, footage: 
 
 def test_the_start_key_dates_the_begin(armed: Watch, tmp_path: Path, footage: Footage) -> None:
     pressed = time.monotonic()
-    armed.press()
+    armed.press(pressed)
     running = program(tmp_path, footage, ["a.mkv"], "in memory", pause=0.2)
     [found] = awaited(armed, 1)
     running.wait()
@@ -274,14 +275,36 @@ def test_the_begin_of_work(loads: list[float], first: float, began: float | None
     used = [0.0]
     for load in loads:
         used.append(used[-1] + load)
-    found = onset(list(enumerate(used)), first)
-    assert (found[0] if found else None) == began
+    for samples in ([(n, u, 0.0) for n, u in enumerate(used)], [(n, 0.0, u) for n, u in enumerate(used)]):
+        found = onset(samples, first)
+        assert (found[0] if found else None) == began, "of the processor, or of a graphics device"
 
 
 def test_a_wait_shorter_than_a_pause_is_part_of_the_work() -> None:
     """Ten samples a second: a pause of 0.5 s, work, 0.2 s of waiting, work."""
     loads = [0.0] * 5 + [0.1] * 5 + [0.0] * 2 + [0.1] * 5
     used = [sum(loads[:n]) for n in range(len(loads) + 1)]
-    found = onset([(n / 10, u) for n, u in enumerate(used)], 1.7)
+    found = onset([(n / 10, u, 0.0) for n, u in enumerate(used)], 1.7)
     assert found is not None
     assert found[0] == pytest.approx(0.5)
+
+
+def test_graphics_clients_are_counted_once(tmp_path: Path) -> None:
+    """As the kernel's documents write it (Documentation/gpu/drm-usage-stats.rst)."""
+    said = "pos:\t0\ndrm-driver:\ti915\ndrm-client-id:\t{}\ndrm-pdev:\t0000:00:02.0\n"
+    said += "drm-engine-render:\t{} ns\ndrm-engine-video:\t{} ns\ndrm-engine-capacity-video:\t2\n"
+    files = {
+        (7, "3"): ("/dev/dri/renderD128", said.format(11, 2_000_000_000, 500_000_000)),
+        (7, "4"): ("/dev/dri/card0", said.format(11, 2_000_000_000, 500_000_000)),
+        (7, "5"): ("/home/x/clip.mov", said.format(12, 9_000_000_000, 0)),
+        (8, "3"): ("/dev/dri/renderD128", said.format(13, 250_000_000, 0)),
+    }
+    for (pid, name), (target, text) in files.items():
+        for folder in ("fd", "fdinfo"):
+            (tmp_path / str(pid) / folder).mkdir(parents=True, exist_ok=True)
+        (tmp_path / str(pid) / "fd" / name).symlink_to(target)
+        (tmp_path / str(pid) / "fdinfo" / name).write_text(text)
+    use = GraphicsUse(tmp_path)
+    assert use.seconds([7, 8, 99]) == pytest.approx(2.75)
+    (tmp_path / "8" / "fdinfo" / "3").unlink()
+    assert use.seconds([7, 8]) == pytest.approx(2.5)

@@ -227,7 +227,8 @@ def test_while_the_choice_is_decided_only_what_can_win_is_next(
 def test_the_programs_load_is_kept_as_a_trace(two: tuple[Study, int, int], tmp_path: Path) -> None:
     study, one, _other = two
     found = replace(
-        export(file_for(study, tmp_path, "a.mkv"), 0.3), load=((0.1, 1.0), (0.2, 2.0), (0.3, 0.5))
+        export(file_for(study, tmp_path, "a.mkv"), 0.3),
+        load=((0.1, 1.0, 0.0), (0.2, 2.0, 0.5), (0.3, 0.5, 0.25)),
     )
     run = keep_outside(study, next(c for c in study.contenders() if c.id == one), found)
     packed = study.series(run.id)
@@ -236,6 +237,7 @@ def test_the_programs_load_is_kept_as_a_trace(two: tuple[Study, int, int], tmp_p
     assert trace.columns["t"].tolist() == pytest.approx([0.1, 0.2, 0.3])
     cores = os.cpu_count() or 1
     assert trace.columns["cpu"].tolist() == pytest.approx([100 / cores, 200 / cores, 50 / cores])
+    assert trace.columns["graphics load [%]"].tolist() == pytest.approx([0, 50, 25])
 
 
 def test_a_moved_run_takes_the_place_of_no_other(two: tuple[Study, int, int], tmp_path: Path) -> None:

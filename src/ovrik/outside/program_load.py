@@ -1,4 +1,4 @@
-"""What a program that exports uses of the processor, to date the beginning of work before its first byte."""
+"""What a program that exports uses of processor and graphics, to date the beginning of work before its first byte."""
 
 import itertools
 import os
@@ -8,6 +8,8 @@ from collections import deque
 from collections.abc import Sequence
 from pathlib import Path
 
+from ovrik.outside.graphics_load import GraphicsUse
+
 SAMPLE_S = 0.1
 KEPT_S = 3600.0
 TICKS = os.sysconf("SC_CLK_TCK")
@@ -16,12 +18,17 @@ IDLE_CORES = 0.2
 """Under so many cores in use a program waits; a menu that is drawn uses less, an export more."""
 
 
+Sample = tuple[float, float, float]
+"""A moment on the monotonic clock, and the processor and graphics seconds used up to it."""
+
+
 class ProgramLoad:
-    """Processor seconds of one program and what it starts, ten times a second."""
+    """Processor and graphics seconds of one program and what it starts, ten times a second."""
 
     def __init__(self, pid: int) -> None:
         self._pid = pid
-        self._samples: deque[tuple[float, float]] = deque(maxlen=int(KEPT_S / SAMPLE_S))
+        self._samples: deque[Sample] = deque(maxlen=int(KEPT_S / SAMPLE_S))
+        self._graphics = GraphicsUse()
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._go, daemon=True)
 
@@ -37,24 +44,28 @@ class ProgramLoad:
     def _go(self) -> None:
         while not self._ended.wait(SAMPLE_S):
             try:
-                self._samples.append((time.monotonic(), _used(self._pid)))
+                family: list[int] = []
+                used = _used(self._pid, family)
+                self._samples.append((time.monotonic(), used, self._graphics.seconds(family)))
             except OSError:
                 return
 
     @property
-    def samples(self) -> list[tuple[float, float]]:
-        """Moments on the monotonic clock and processor seconds up to them."""
+    def samples(self) -> list[Sample]:
+        """Moments on the monotonic clock, and processor and graphics seconds up to them."""
         return list(self._samples)
 
 
-def _used(pid: int) -> float:
-    """Processor seconds of a process, of children that have ended, and of those that live. Raises OSError."""
-    return _own(pid) + sum(_of_child(child) for child in _children(pid))
+def _used(pid: int, family: list[int]) -> float:
+    """Processor seconds of a process, of children that have ended, and of those that live, which are added to the
+    family. Raises OSError."""
+    family.append(pid)
+    return _own(pid) + sum(_of_child(child, family) for child in _children(pid))
 
 
-def _of_child(pid: int) -> float:
+def _of_child(pid: int, family: list[int]) -> float:
     try:
-        return _used(pid)
+        return _used(pid, family)
     except OSError:
         return 0.0  # it ended this moment: from now on its parent has its seconds
 
@@ -75,15 +86,16 @@ def _children(pid: int) -> list[int]:
     return found
 
 
-def onset(samples: Sequence[tuple[float, float]], first_byte_s: float) -> tuple[float, float] | None:
+def onset(samples: Sequence[Sample], first_byte_s: float) -> tuple[float, float] | None:
     """When the work that led up to the first byte began, and how far off that may be: the end of the last pause
-    before it, of `PAUSE_S` or more, in which the program used less than `IDLE_CORES`. A shorter one is a wait for
-    the disk, or for a busy machine. None when it was idle up to the first byte, or was at work for as long as it
-    was watched."""
+    before it, of `PAUSE_S` or more, in which the program used less than `IDLE_CORES` of processor and graphics
+    together. A shorter one is a wait for the disk, or for a busy machine. None when it was idle up to the first byte,
+    or was at work for as long as it was watched."""
     began: tuple[float, float] | None = None
     idle_since: float | None = None
     paused = False
-    for (a, used_a), (b, used_b) in itertools.pairwise(samples):
+    together = [(at, processor + graphics) for at, processor, graphics in samples]
+    for (a, used_a), (b, used_b) in itertools.pairwise(together):
         if a >= first_byte_s or b <= a:
             continue
         if (used_b - used_a) / (b - a) < IDLE_CORES:
@@ -96,12 +108,12 @@ def onset(samples: Sequence[tuple[float, float]], first_byte_s: float) -> tuple[
     return None if began is None or paused else began
 
 
-def cores_between(
-    samples: Sequence[tuple[float, float]], began_s: float, ended_s: float
-) -> tuple[tuple[float, float], ...]:
-    """Cores in use during an export: seconds since its start, and processor seconds a second up to then."""
+def loads_between(
+    samples: Sequence[Sample], began_s: float, ended_s: float
+) -> tuple[tuple[float, float, float], ...]:
+    """What was in use during an export: seconds since its start, cores, and graphics engines, up to then."""
     return tuple(
-        (b - began_s, (used_b - used_a) / (b - a))
-        for (a, used_a), (b, used_b) in itertools.pairwise(samples)
+        (b - began_s, (used_b - used_a) / (b - a), (drawn_b - drawn_a) / (b - a))
+        for (a, used_a, drawn_a), (b, used_b, drawn_b) in itertools.pairwise(samples)
         if began_s <= a < b <= ended_s
     )

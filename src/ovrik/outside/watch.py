@@ -10,7 +10,7 @@ from typing import Protocol
 
 from ovrik.errors import OvrikError
 from ovrik.outside.folder import Looked, Reported, on_network
-from ovrik.outside.program_load import ProgramLoad, cores_between, onset
+from ovrik.outside.program_load import ProgramLoad, loads_between, onset
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
 from ovrik.outside.writers import writers
 
@@ -55,7 +55,8 @@ class OutsideTime:
     `lead_s`, how much longer than `wall_s` it may have taken besides, for work before the first byte that nobody
     saw; `began_by`, how its start was found; `began_s`, `ended_s` on the monotonic clock; `bytes`; `names` that the
     file had; `begun_again`, how often the program deleted it and began anew; `parts` that were joined into it;
-    `load`, seconds since the start and the cores that the program used up to then, where it was seen; `program` and
+    `load`, seconds since the start, and the cores and the graphics engines that the program used up to then, where it
+    was seen; `program` and
     `executable`, name and file of what wrote it, "" unknown.
     """
 
@@ -72,7 +73,7 @@ class OutsideTime:
     parts: int
     program: str
     executable: str = ""
-    load: tuple[tuple[float, float], ...] = ()
+    load: tuple[tuple[float, float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -133,9 +134,9 @@ class Watch:
         if self._load:
             self._load.stop()
 
-    def press(self) -> None:
-        """The start key: the export that ends next began at this moment."""
-        self.key_s = time.monotonic()
+    def press(self, at_s: float) -> None:
+        """The start key: the export that ends next began at this moment on the monotonic clock."""
+        self.key_s = at_s
 
     @property
     def writing(self) -> list[Candidate]:
@@ -230,7 +231,7 @@ class Watch:
             len(c.parts),
             *next((p for n in (c.path, *c.names) if (p := self._programs.get(n, ("", "")))[0]), ("", "")),
         )
-        return replace(found, load=cores_between(samples, began, c.last_s))
+        return replace(found, load=loads_between(samples, began, c.last_s))
 
     def _began(self, c: Candidate) -> tuple[float, float, float, str]:
         """When it began, the doubt about that, how much earlier it may have been, and how that was found."""

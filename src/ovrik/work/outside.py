@@ -169,6 +169,9 @@ def keep_outside(
     return next(r for r in study.runs(contender.id) if r.id == run_id)
 
 
+GRAPHICS = "graphics load [%]"
+
+
 def _next_round(study: Study, contender_id: int) -> int:
     """The next round of a contender's own that has no run: those of exports that were moved away stay empty."""
     facts, programme = study.facts(), study.programme()
@@ -180,8 +183,9 @@ def _series(found: OutsideTime) -> bytes:
     """The program's load as a run's trace, in per cent of all processors; nothing where it was not seen."""
     if not found.load:
         return b""
-    moments, cores = np.array(found.load).T
-    return Trace({"t": moments, "cpu": 100 * cores / (os.cpu_count() or 1)}).packed()
+    moments, cores, engines = np.array(found.load).T
+    columns = {"t": moments, "cpu": 100 * cores / (os.cpu_count() or 1)}
+    return Trace(columns | ({GRAPHICS: 100 * engines} if engines.any() else {})).packed()
 
 
 @cache

@@ -1,11 +1,12 @@
 """A watch on a folder for a study: exports become runs, one after another, until it is stopped."""
 
-import threading
 import time
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from ovrik.outside.start_key import StartKey
 from ovrik.outside.watch import Watch
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.records import RunRecord
@@ -20,10 +21,14 @@ SHOWN_S = 0.5
 @dataclass
 class Orders:
     """What is asked for while a watch goes on, from another thread. Fields: `ticked`, checks that are ticked for the
-    export that is next; `key`, set when the start key is pressed."""
+    export that is next; `pressed`, moments on the monotonic clock at which the start key was, newest last."""
 
     ticked: tuple[str, ...] = ()
-    key: threading.Event = field(default_factory=threading.Event)
+    pressed: deque[float] = field(default_factory=lambda: deque(maxlen=8))
+
+    def press(self, at_s: float | None = None) -> None:
+        """The start key, now or at another moment."""
+        self.pressed.append(time.monotonic() if at_s is None else at_s)
 
 
 @dataclass(frozen=True)
@@ -49,13 +54,15 @@ def watch_for(
     goes, or no contender is exported by another program."""
     card, kept, shown = next_card(gather(study)), 0, 0.0
     watch = Watch(folder, lambda path: cut_short(path, 1), pid)
+    key = StartKey(orders.press)
     watch.start()
+    key.start()
     try:
-        show(Watched(card, "Armed: begin the export when you are ready"))
+        show(Watched(card, ARMED))
         while not should_stop() and kept != most:
-            if orders.key.is_set():
-                orders.key.clear()
-                watch.press()
+            if orders.pressed:
+                watch.press(orders.pressed.pop())
+                orders.pressed.clear()
             for found in watch.look():
                 run = keep_outside(study, matched(study, found.path, card.contender), found, orders.ticked)
                 orders.ticked = ()
@@ -64,15 +71,19 @@ def watch_for(
                 show(Watched(card, f"Kept {found.path.name}", run))
             if time.monotonic() - shown >= SHOWN_S:
                 shown = time.monotonic()
-                show(Watched(card, words_of(watch)))
+                show(Watched(card, words_of(watch, key.bound)))
             time.sleep(LOOK_S)
     finally:
+        key.stop()
         watch.stop()
     return kept
 
 
-def words_of(watch: Watch) -> str:
-    """What is going on in the folder."""
+ARMED = "Armed: start the export when you are ready"
+
+
+def words_of(watch: Watch, key: str = "") -> str:
+    """What is going on in the folder; `key` marks a start anywhere on this desktop."""
     writing = watch.writing
     if writing:
         now = writing[-1]
@@ -80,4 +91,5 @@ def words_of(watch: Watch) -> str:
         state = "is written" if now.open else "is still; waiting to see whether it is whole"
         return f"{now.path.name} {state}: {size:.1f} MB, {time.monotonic() - now.began[0]:.0f} s"
     given_up = [f"{u.path.name} is no whole export ({u.reason})" for u in watch.unfinished.values()]
-    return "; ".join(["Armed: begin the export when you are ready", *given_up[-2:]])
+    anywhere = [f"{key} marks its start, in any window"] if key else []
+    return "; ".join([ARMED, *anywhere, *given_up[-2:]])

@@ -168,7 +168,7 @@ class OutsidePanel(QWidget):
         self.watch_wanted.emit(Path(self.folder.text().strip()), self.process.currentData(), self.orders)
 
     def _press(self) -> None:
-        self.orders.key.set()
+        self.orders.press()
 
     def _tick(self) -> None:
         self.orders.ticked = tuple(t.text() for t in self.ticks if t.isChecked())
