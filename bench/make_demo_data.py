@@ -1,7 +1,8 @@
 """Measure the demo study anew and put what ships of it into src/ovrik/demo/data.
 
 Run it on an idle machine: `.venv/bin/python bench/make_demo_data.py FOLDER`. FOLDER is worked in and
-kept, so that a second call goes on where the first one stopped.
+kept, so that a second call goes on where the first one stopped. With `outside` as a second word only playback and outside
+exports are made, and added to what ships.
 """
 
 import json
@@ -15,7 +16,7 @@ from pathlib import Path
 from ovrik.cli import main
 from ovrik.demo.cut import write_cut
 from ovrik.demo.film import make_film
-from ovrik.demo.scenario import DATA
+from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
 from ovrik.standin.editing import VERSIONS
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
@@ -23,7 +24,7 @@ from ovrik.work.complexity import measure_for
 from ovrik.work.evidence import gather
 from ovrik.work.outside import CHECKS, next_card, outside_contender
 from ovrik.work.parts import Bench, parts_of, time_parts
-from ovrik.work.playback import play
+from ovrik.work.playback import MOST_STREAMS, play, play_output
 from ovrik.work.scoring import score_all
 from ovrik.work.standin_export import standin_command
 from ovrik.work.thumbnails import make_thumbnails
@@ -80,6 +81,14 @@ def _export_outside(study: Study) -> None:
     score_all(study)
 
 
+def _play_and_export(study: Study) -> None:
+    for label in PLAYED:
+        contender = next(c for c in study.contenders() if c.label == label)
+        play(Bench(study), contender)
+        play_output(Bench(study), contender, MOST_STREAMS)
+    _export_outside(study)
+
+
 def make(folder: Path) -> None:
     """Time, score, make thumbnails, and copy."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -100,13 +109,16 @@ def make(folder: Path) -> None:
             time_parts(Bench(study), contender)
             time_segments(Bench(study), contender)
             time_whole(Bench(study), contender)
-    for label in PLAYED:
-        play(Bench(study), next(c for c in study.contenders() if c.label == label))
-    _export_outside(study)
+    _play_and_export(study)
     make_thumbnails(study)
     study.close()
     for name in ("casting-day.otio", "foundry.cube"):
         shutil.copy(folder / name, DATA)
+    _ship(path)
+
+
+def _ship(path: Path) -> None:
+    """Put the study and its outputs into the package."""
     target = DATA / path.name
     target.unlink(missing_ok=True)
     with sqlite3.connect(path) as db:
@@ -120,5 +132,17 @@ def make(folder: Path) -> None:
     print(f"{total / 1e6:.1f} MB ship with the demo")
 
 
+def add_outside(folder: Path) -> None:
+    """Only exports of the stand-in and playback, to the study that ships."""
+    make_film()
+    path = unpack_demo(folder)
+    study = Study.open(path)
+    adopt_film(study)
+    _play_and_export(study)
+    study.close()
+    _ship(path)
+
+
 if __name__ == "__main__":
-    make(Path(sys.argv[1]))
+    act = {"outside": add_outside}.get(sys.argv[2]) if len(sys.argv) > 2 else make
+    act(Path(sys.argv[1])) if act else sys.exit("usage: make_demo_data.py FOLDER [outside]")

@@ -49,6 +49,7 @@ def take_shots(folder: Path) -> list[Path]:
                 ("7-treatments.png", _treatments),
                 ("8-grid.png", _grid),
                 ("9-where-the-time-goes.png", _parts),
+                ("10-playback.png", _playback),
             )
         ]
         window.close()
@@ -93,6 +94,12 @@ def _parts(window: MainWindow) -> None:
     """Where the time of the baseline goes."""
     window.go("timing")
     window.stations["timing"].show_page(2)
+
+
+def _playback(window: MainWindow) -> None:
+    """How many streams play in real time."""
+    window.go("timing")
+    window.stations["timing"].show_page(4)
 
 
 def settle(app: QApplication, quiet: Callable[[], bool], least_s: float = 0.7, most_s: float = 15.0) -> None:
