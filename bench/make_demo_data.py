@@ -1,8 +1,8 @@
 """Measure the demo study anew and put what ships of it into src/ovrik/demo/data.
 
 Run it on an idle machine: `.venv/bin/python bench/make_demo_data.py FOLDER`. FOLDER is worked in and
-kept, so that a second call goes on where the first one stopped. With `outside` as a second word only playback and outside
-exports are made, and added to what ships.
+kept, so that a second call goes on where the first one stopped. With `outside` as a second word only playback and
+outside exports are made, and added to what ships.
 """
 
 import json
