@@ -9,6 +9,10 @@ from ovrik.analysis.drift import Trend, trend
 from ovrik.store.records import RunRecord
 
 
+SAYS_NOTHING = 1.0
+"""A change that may be twofold and more was not seen, whatever its middle is."""
+
+
 @dataclass(frozen=True)
 class OrderEffect:
     """Fields: `name`, what was gone along; `trend`."""
@@ -27,7 +31,9 @@ class OrderEffect:
 def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
     """Trends of log time, each contender about its own mean: with the place in the round, with the hour, and of
     each contender's first run against its later ones."""
-    timed = sorted((r for r in runs if r.counts and r.wall_s and not r.by_hand), key=lambda r: r.started_utc)
+    # What Ovrik did not drive was in no round's order.
+    driven = (r for r in runs if r.counts and r.wall_s and not r.by_hand and not r.outside)
+    timed = sorted(driven, key=lambda r: r.started_utc)
     # A disturbed run that was made again stands for nothing: its repeat, always late in the round, would look fast.
     timed = list({(r.contender_id, r.round): r for r in timed}.values())
     timed.sort(key=lambda r: r.started_utc)
@@ -50,4 +56,4 @@ def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
         ("last against first in each round", trend(times, who, places)),
         ("later runs against the first of each", trend(times, who, later)),
     )
-    return tuple(OrderEffect(name, t) for name, t in found if t is not None)
+    return tuple(OrderEffect(name, t) for name, t in found if t is not None and t.high < SAYS_NOTHING)
