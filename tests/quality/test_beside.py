@@ -10,6 +10,7 @@ from odd_clips import run
 from ovrik.quality.alignment import doubtful, kept_miniatures, match, whose
 from ovrik.quality.metrics import belonging, frame_scores
 from ovrik.quality.miniatures import Miniatures, miniatures
+from ovrik.quality.reference_key import cache_folder
 from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.probe import probe
@@ -143,11 +144,17 @@ def test_a_longer_reference_is_searched(source: Path, tmp_path: Path) -> None:
     assert (found.lag, found.overlap, found.faults) == (-70, 40, ())
 
 
-def test_miniatures_of_a_reference_are_kept(reference: Path) -> None:
+def test_miniatures_of_a_reference_are_kept_in_the_cache(reference: Path) -> None:
     fresh = seen(reference)
+    before = set(reference.parent.iterdir())
     kept_miniatures(reference)
     again = kept_miniatures(reference)
     assert (again.head == fresh.head).all()
-    assert (again.count, again.width, again.height) == (60, 320, 180)
-    reference.with_suffix(".npz").write_bytes(b"broken")
+    assert (again.colours == fresh.colours).all()
+    assert (again.count, again.width, again.height, again.even) == (60, 320, 180, None)
+    assert set(reference.parent.iterdir()) == before, (
+        "nothing is written beside a file that may be the user's"
+    )
+    for kept in (cache_folder() / "miniatures").iterdir():
+        kept.write_bytes(b"broken")
     assert kept_miniatures(reference).count == 60

@@ -1,5 +1,6 @@
 """What an output shows beside the reference: the same frames, other ones of the programme, or something else."""
 
+import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
@@ -10,6 +11,8 @@ import numpy as np
 
 from ovrik.analysis.alignment import Aligned, aligned, inside, margins, normal, paired
 from ovrik.quality.miniatures import SIZE, Miniatures, miniatures, small_of
+from ovrik.quality.reference_key import cache_folder
+from ovrik.study.checksum import checksum_now
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.frame_index import decoded_frames
@@ -201,21 +204,52 @@ def _upright(frame: av.VideoFrame, clip: Footage) -> av.VideoFrame:
     return av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels, np.uint8), format="gray")
 
 
+EDITION = 1
+"""Raised when miniatures are made another way, so that old ones are not taken for new."""
+
+
 def kept_miniatures(reference: Path, should_stop: Ask = lambda: False) -> Miniatures:
-    """Those of a reference, kept beside it."""
-    place = reference.with_suffix(".npz")
+    """Those of a reference, kept in the cache by its checksum."""
+    mark = f"{EDITION}-{checksum_now(reference).rsplit(':', 1)[-1][:40]}"
+    place = cache_folder() / "miniatures" / f"{mark}.npz"
     try:
         with np.load(place, allow_pickle=False) as kept:
-            count, width, height = (int(v) for v in kept["facts"])
-            return Miniatures(count, kept["head"], kept["tail"], kept["rows"], kept["columns"], width, height)
+            return _kept({name: kept[name] for name in kept.files})
     except (OSError, ValueError, KeyError):
         pass
     made = miniatures(reference, should_stop)
-    partial = reference.with_suffix(".partial.npz")
+    partial = place.with_name(f"{mark}.{os.getpid()}.partial.npz")
     try:
-        facts = np.array([made.count, made.width, made.height])
-        np.savez(partial, facts=facts, head=made.head, tail=made.tail, rows=made.rows, columns=made.columns)
+        place.parent.mkdir(parents=True, exist_ok=True)
+        np.savez(
+            partial,
+            facts=np.array([made.count, made.width, made.height]),
+            head=made.head,
+            tail=made.tail,
+            rows=made.rows,
+            columns=made.columns,
+            looked=made.looked,
+            colours=made.colours,
+            even=np.array(np.nan if made.even is None else made.even),
+        )
         partial.replace(place)
     except OSError:
         partial.unlink(missing_ok=True)  # a full cache costs another decode, nothing else
     return made
+
+
+def _kept(found: dict[str, np.ndarray]) -> Miniatures:
+    count, width, height = (int(v) for v in found["facts"])
+    even = float(found["even"])
+    return Miniatures(
+        count=count,
+        head=found["head"],
+        tail=found["tail"],
+        rows=found["rows"],
+        columns=found["columns"],
+        width=width,
+        height=height,
+        looked=found["looked"],
+        colours=found["colours"],
+        even=None if np.isnan(even) else even,
+    )

@@ -6,6 +6,7 @@ from ovrik.study.delivery import Delivery
 from ovrik.study.encoder_limits import REPORTED
 from ovrik.study.footage import Footage
 from ovrik.study.losses import tag_conflicts
+from ovrik.study.point import Point, point
 from ovrik.study.recipe import Recipe
 
 RATE_TOLERANCE = 1e-3
@@ -43,30 +44,63 @@ def shape_words(aspect: Fraction) -> str:
 
 def conformity_faults(output: Footage, wanted: Delivery, recipe: Recipe) -> list[str]:
     """What is wrong with an output, each in a clause; empty when it conforms."""
-    faults = []
-    if recipe.facts.codec and output.codec != recipe.facts.codec:
-        faults.append(f"it holds {output.codec}, not {recipe.facts.codec_title}")
-    if output.frames != wanted.frames:
-        faults.append(f"it has {output.frames} frames instead of {wanted.frames}")
-    if (output.width, output.height) != (wanted.width, wanted.height):
-        faults.append(f"its size is {output.width}×{output.height} instead of {wanted.width}×{wanted.height}")
-    if abs(float(output.sample_aspect / wanted.sample_aspect) - 1) > SHAPE_TOLERANCE:
-        faults.append(
-            f"its pixel aspect ratio is {shape_words(output.sample_aspect)} instead of "
-            f"{shape_words(wanted.sample_aspect)}"
-        )
-    if output.rotation:
-        faults.append(f"its rotation flag is {output.rotation}°, but its frames are upright")
-    faults += _format_faults(output, recipe)
-    if not output.constant_rate:
-        faults.append("its frames are not evenly spaced")
-    if abs(float(output.rate / wanted.rate) - 1) > RATE_TOLERANCE:
-        faults.append(f"its rate is {float(output.rate):.3f} fps instead of {float(wanted.rate):.3f}")
-    faults += _colour_faults(output, wanted)
+    return [p.fault for p in conformity_points(output, wanted, recipe) if p.fault]
+
+
+def conformity_points(output: Footage, wanted: Delivery, recipe: Recipe) -> list[Point]:
+    """What was asked for, point by point, as far as a file's own facts tell."""
+    named = [
+        ("codec", _codec_fault(output, recipe)),
+        (
+            "frames",
+            f"it has {output.frames} frames instead of {wanted.frames}"
+            if output.frames != wanted.frames
+            else "",
+        ),
+        ("size", _size_fault(output, wanted)),
+        ("pixel aspect ratio", _shape_fault(output, wanted)),
+        (
+            "upright",
+            f"its rotation flag is {output.rotation}°, but its frames are upright" if output.rotation else "",
+        ),
+        *(("pixel format", words) for words in _format_faults(output, recipe) or [""]),
+        ("even rate", "" if output.constant_rate else "its frames are not evenly spaced"),
+        ("rate", _rate_fault(output, wanted)),
+        *(("colour tags", words) for words in _colour_faults(output, wanted) or [""]),
+        ("duration", _length_fault(output, wanted)),
+    ]
+    if wanted.sound:
+        named.append(("audio", "" if output.sounds else "its audio is missing"))
+    return [point(name, fault) for name, fault in named]
+
+
+def _codec_fault(output: Footage, recipe: Recipe) -> str:
+    right = not recipe.facts.codec or output.codec == recipe.facts.codec
+    return "" if right else f"it holds {output.codec}, not {recipe.facts.codec_title}"
+
+
+def _size_fault(output: Footage, wanted: Delivery) -> str:
+    if (output.width, output.height) == (wanted.width, wanted.height):
+        return ""
+    return f"its size is {output.width}×{output.height} instead of {wanted.width}×{wanted.height}"
+
+
+def _shape_fault(output: Footage, wanted: Delivery) -> str:
+    if abs(float(output.sample_aspect / wanted.sample_aspect) - 1) <= SHAPE_TOLERANCE:
+        return ""
+    is_, should = shape_words(output.sample_aspect), shape_words(wanted.sample_aspect)
+    return f"its pixel aspect ratio is {is_} instead of {should}"
+
+
+def _rate_fault(output: Footage, wanted: Delivery) -> str:
+    if abs(float(output.rate / wanted.rate) - 1) <= RATE_TOLERANCE:
+        return ""
+    return f"its rate is {float(output.rate):.3f} fps instead of {float(wanted.rate):.3f}"
+
+
+def _length_fault(output: Footage, wanted: Delivery) -> str:
     # A sound codec pads to its own block length, so the container may run a little over.
     slack = max(2 / float(wanted.rate), 0.1)
-    if output.container_s and abs(output.container_s - wanted.duration_s) > slack:
-        faults.append(f"it lasts {output.container_s:.2f} s instead of {wanted.duration_s:.2f} s")
-    if wanted.sound and not output.sounds:
-        faults.append("its audio is missing")
-    return faults
+    if not output.container_s or abs(output.container_s - wanted.duration_s) <= slack:
+        return ""
+    return f"it lasts {output.container_s:.2f} s instead of {wanted.duration_s:.2f} s"

@@ -3,7 +3,7 @@
 import re
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
@@ -25,7 +25,9 @@ BRIGHT = 0.9
 class Miniatures:
     """Fields: `count` of frames shown; `head`, the first of them, shape (≤ 3000, 54, 96), 8-bit grey; `tail`, the
     last 300 of those that are not in the head; `rows`, `columns`, how bright each row and column ever was in the
-    frames that were looked at, in 8-bit levels; `width`, `height` of a frame."""
+    frames that were looked at, in 8-bit levels; `width`, `height` of a frame; `looked`, the numbers of those frames
+    that are in the head, and `colours`, their Y, Cb and Cr in 8-bit levels, shape (looked, 3, 9, 16); `even`, the
+    share of samples that 8 bits could hold as well, None at 8 bits; `broken`, packets that could not be decoded."""
 
     count: int
     head: np.ndarray
@@ -34,11 +36,17 @@ class Miniatures:
     columns: np.ndarray
     width: int
     height: int
+    looked: np.ndarray
+    colours: np.ndarray
+    even: float | None
+    broken: int = 0
 
 
 def miniatures(path: Path, should_stop: Callable[[], bool] = lambda: False) -> Miniatures:
     """Decode a file to its end. Raises OvrikError when it can't be read, Stopped."""
-    return gathered(decoded_frames(path), should_stop)
+    broken: list[int] = []
+    found = gathered(decoded_frames(path, lambda: broken.append(1)), should_stop)
+    return replace(found, broken=len(broken))
 
 
 def gathered(
@@ -49,6 +57,9 @@ def gathered(
     tail: deque[np.ndarray] = deque(maxlen=MOST_TAIL)
     rows = columns = np.zeros(1)
     count = width = height = 0
+    looked: list[int] = []
+    colours: list[np.ndarray] = []
+    even: list[float] = []
     for count, frame in enumerate(frames, 1):
         if should_stop():
             raise Stopped
@@ -59,6 +70,10 @@ def gathered(
             tail.append(small)
         if (count - 1) % step(count) == 0:
             lit = luma_of(frame)
+            if count <= MOST_HEAD:
+                looked.append(count - 1)
+                colours.append(colours_of(frame))
+            even += [share] if (share := even_share(frame)) is not None else []
             if (frame.width, frame.height) != (width, height):
                 width, height = frame.width, frame.height
                 rows, columns = np.zeros(height), np.zeros(width)
@@ -73,6 +88,9 @@ def gathered(
         columns,
         width,
         height,
+        np.array(looked, np.int64),
+        np.stack(colours) if colours else np.zeros((0, 3, *COLOUR_SIZE[::-1]), np.uint8),
+        float(np.mean(even)) if even else None,
     )
 
 
@@ -93,6 +111,29 @@ def luma_of(frame: av.VideoFrame) -> np.ndarray:
     kind = np.dtype(np.uint8 if bits == 8 else "<u2")
     rows = np.frombuffer(memoryview(plane), kind).reshape(plane.height, -1)[:, : plane.width]
     return rows if bits == 8 else (rows // (1 << (bits - 8))).astype(np.uint8)
+
+
+COLOUR_SIZE = (16, 9)
+
+
+def colours_of(frame: av.VideoFrame) -> np.ndarray:
+    """A frame's mean colours, shape (3, 9, 16), 8-bit Y, Cb and Cr as they are coded."""
+    area = av.video.reformatter.Interpolation.AREA
+    small = frame.reformat(*COLOUR_SIZE, "yuv444p", interpolation=area)
+    planes = [
+        np.frombuffer(memoryview(p), np.uint8).reshape(p.height, -1)[:, : p.width] for p in small.planes
+    ]
+    return np.stack(planes)
+
+
+def even_share(frame: av.VideoFrame) -> float | None:
+    """The share of luma samples whose bits below the eighth are all 0; None at 8 bits, or where luma is not bare."""
+    bits = frame.format.components[0].bits
+    if bits <= 8 or not LUMA_FIRST.fullmatch(frame.format.name):
+        return None
+    plane = frame.planes[0]
+    samples = np.frombuffer(memoryview(plane), "<u2").reshape(plane.height, -1)[::4, : plane.width]
+    return float((samples % (1 << (bits - 8)) == 0).mean())
 
 
 FINER = 4

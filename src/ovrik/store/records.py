@@ -9,6 +9,7 @@ from ovrik.study.conduct import Conduct
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import Limits
 from ovrik.study.played import Pace
+from ovrik.study.point import Point
 
 
 @dataclass(frozen=True)
@@ -162,7 +163,8 @@ class ScoreRecord:
     Fields: `id`; `contender_id`; `output_sha256` of the file that was checked; `reference`, the
     key of what it was judged against; `faults` of conformity, empty when it conforms; `problem`,
     why it could not be scored, or ""; `facts` of the output in words; `metrics`, the
-    scores by the metric's key, empty when unscored.
+    scores by the metric's key, empty when unscored; `points` of conformity, empty of those checked before there were
+    any.
     """
 
     id: int
@@ -173,6 +175,7 @@ class ScoreRecord:
     problem: str
     facts: dict[str, str]
     metrics: dict[str, MetricScores] = field(default_factory=dict)
+    points: tuple[Point, ...] = ()
 
     @property
     def offset(self) -> int:

@@ -29,6 +29,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.limits import Limits
 from ovrik.study.plain import from_plain
+from ovrik.study.point import points_from
 from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe
 
@@ -360,7 +361,7 @@ def insert_score(db: sqlite3.Connection, made: ScoreRecord, build: int, at: str)
     )
     done = db.execute(
         "INSERT INTO score (contender_id, output_sha256, reference, build_id, measured_utc, faults,"
-        " facts, problem) VALUES (?,?,?,?,?,?,?,?)",
+        " facts, problem, points) VALUES (?,?,?,?,?,?,?,?,?)",
         (
             made.contender_id,
             made.output_sha256,
@@ -370,6 +371,7 @@ def insert_score(db: sqlite3.Connection, made: ScoreRecord, build: int, at: str)
             json.dumps(made.faults),
             json.dumps(made.facts),
             made.problem,
+            json.dumps([[p.name, p.answer, p.words, p.asked] for p in made.points]),
         ),
     )
     number = int(done.lastrowid or 0)
@@ -402,4 +404,5 @@ def score(row: sqlite3.Row, metrics: Sequence[sqlite3.Row], frames: Sequence[sql
         row["problem"],
         mapping(row["facts"]),
         {m["metric"]: MetricScores(m["version"], np.array(values[m["id"]], float)) for m in metrics},
+        points_from(row["points"]),
     )

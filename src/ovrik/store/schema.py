@@ -145,6 +145,7 @@ CREATE TABLE score (
   faults TEXT NOT NULL,
   facts TEXT NOT NULL,
   problem TEXT NOT NULL DEFAULT '',
+  points TEXT NOT NULL DEFAULT '[]',
   UNIQUE (contender_id, output_sha256, reference)
 ) STRICT;
 
@@ -331,10 +332,18 @@ def _decisions(db: sqlite3.Connection) -> None:
     db.execute(_statement("decision"))
 
 
+ADDED = (("study", "plays", "INTEGER NOT NULL DEFAULT 0"), ("score", "points", "TEXT NOT NULL DEFAULT '[]'"))
+
+
 def _playback(db: sqlite3.Connection) -> None:
+    """What was played, a limit that asks for it, and each point of conformity."""
     db.execute(_statement("playback"))
-    if "plays" not in {r[1] for r in db.execute("PRAGMA table_info(study)")}:
-        db.execute("ALTER TABLE study ADD COLUMN plays INTEGER NOT NULL DEFAULT 0")
+    for table, column, kind in (
+        ("study", "plays", "INTEGER NOT NULL DEFAULT 0"),
+        ("score", "points", "TEXT NOT NULL DEFAULT '[]'"),
+    ):
+        if column not in {r[1] for r in db.execute(f"PRAGMA table_info({table})")}:
+            db.execute(f"ALTER TABLE {table} ADD COLUMN {column} {kind}")
 
 
 MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {

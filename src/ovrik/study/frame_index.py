@@ -122,21 +122,25 @@ def first_frame(box: av.container.InputContainer, path: Path) -> av.VideoStream:
     return found[0]
 
 
-def decoded_frames(path: Path) -> Iterator[av.VideoFrame]:
-    """The frames that a player shows, decoded one after another. Raises OvrikError when the clip can't be read."""
+def decoded_frames(path: Path, on_broken: Callable[[], None] = lambda: None) -> Iterator[av.VideoFrame]:
+    """The frames that a player shows, decoded one after another; `on_broken` is called for each packet that can't be.
+    Raises OvrikError when the clip can't be read."""
     try:
         with open_clip(path) as box:
-            yield from _decoded(box, first_frame(box, path))
+            yield from _decoded(box, first_frame(box, path), on_broken)
     except (av.error.FFmpegError, OSError) as exc:
         raise OvrikError(f"{path.name} can't be decoded ({exc})", "Check that the file is complete") from None
 
 
-def _decoded(box: av.container.InputContainer, stream: av.VideoStream) -> Iterator[av.VideoFrame]:
+def _decoded(
+    box: av.container.InputContainer, stream: av.VideoStream, on_broken: Callable[[], None] = lambda: None
+) -> Iterator[av.VideoFrame]:
     """Decoded frames; a packet that is broken loses its own frame and no more, as in a player."""
     for packet in box.demux(stream):
         try:
             frames = packet.decode()
         except av.error.FFmpegError:
+            on_broken()
             continue
         yield from (f for f in frames if isinstance(f, av.VideoFrame))
 

@@ -9,10 +9,6 @@ from ovrik.analysis.drift import Trend, trend
 from ovrik.store.records import RunRecord
 
 
-SAYS_NOTHING = 1.0
-"""A change that may be twofold and more was not seen, whatever its middle is."""
-
-
 @dataclass(frozen=True)
 class OrderEffect:
     """Fields: `name`, what was gone along; `trend`."""
@@ -50,10 +46,11 @@ def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
         later.append(float(r.contender_id in before))
         before.add(r.contender_id)
     times, who = [r.wall_s or 0.0 for r in timed], [r.contender_id for r in timed]
+    # A change that may be twofold and more, or none, was not seen at all.
     span = f"{60 * max(hours):.0f} min" if max(hours) < 2 else f"{max(hours):.1f} h"
     found = (
         (f"over {span}", trend(times, who, hours)),
         ("last against first in each round", trend(times, who, places)),
         ("later runs against the first of each", trend(times, who, later)),
     )
-    return tuple(OrderEffect(name, t) for name, t in found if t is not None and t.high < SAYS_NOTHING)
+    return tuple(OrderEffect(name, t) for name, t in found if t is not None and (t.clear or t.high < 1))

@@ -5,21 +5,29 @@ import math
 import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
+
+import numpy as np
 
 from ovrik.errors import OvrikError, PassingTrouble
 from ovrik.machine.builds import find_build
 from ovrik.quality.alignment import Match, doubtful, kept_miniatures, match, whose
-from ovrik.quality.conformity import conformity_faults
+from ovrik.quality.conformity import conformity_points
+from ovrik.quality.file_points import file_points
 from ovrik.quality.metrics import LEAST_SIDE, belonging, frame_scores
 from ovrik.quality.miniatures import Miniatures, miniatures
+from ovrik.quality.picture_points import Pair, picture_points
 from ovrik.quality.reference_key import key_of
+from ovrik.quality.sound import excerpt_sound, sound_of
+from ovrik.quality.sound_points import LOUDNESS, sound_points
 from ovrik.store.records import OFFSET, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.footage import Footage
+from ovrik.study.point import UNKNOWN, Point, point
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme
 from ovrik.study.unchanged import check_unchanged
@@ -79,6 +87,7 @@ def _score(
     steps = len(todo) + len({key_of(facts, programme, w) for w in wanted})
     judge, at = find_build("bundled").to_json(), 0
     passing: list[str] = []
+    sound = cache(lambda: excerpt_sound(programme, facts.excerpt))
     check_unchanged(programme)
     for (contender, run), asked in zip(todo, wanted, strict=True):
         key = key_of(facts, programme, asked)
@@ -88,7 +97,7 @@ def _score(
             at += 1
         what = f"Scoring {contender.label}"
         try:
-            job = Judging(programme, facts, references[key], key, asked, contender, run)
+            job = Judging(programme, facts, references[key], key, asked, contender, run, sound)
             report = _reporting(watch, what, at / steps, steps)
             record = judged(output_path(study, run), job, report, should_stop)
             check_unchanged(programme)
@@ -126,7 +135,8 @@ def _reporting(
 @dataclass(frozen=True)
 class Judging:
     """What an output is judged by. Fields: `programme` and `facts` of the study; `reference`, the file, and `key`,
-    its name; `wanted`, what the output is to be; `contender`; `run` that wrote it."""
+    its name; `wanted`, what the output is to be; `contender`; `run` that wrote it; `sound`, what the excerpt sounds
+    like."""
 
     programme: Programme
     facts: StudyFacts
@@ -135,6 +145,7 @@ class Judging:
     wanted: Delivery
     contender: Contender
     run: RunRecord
+    sound: Callable[[], np.ndarray]
 
 
 def judged(
@@ -153,11 +164,18 @@ def judged(
         return dataclasses.replace(blank, problem=str(exc), faults=(f"it can't be judged: {exc}",))
     clip = dataclasses.replace(clip, frames=seen.count) if clip.constant_rate else clip
     named = bool(job.facts.conduct.reference)
-    against = probe(job.reference)
-    found = match(seen, clip.rate, kept_miniatures(job.reference, should_stop), wanted.rate, named)
+    against, kept = probe(job.reference), kept_miniatures(job.reference, should_stop)
+    found = match(seen, clip.rate, kept, wanted.rate, named)
     found = _located(found, seen, clip, job, should_stop)
-    faults = (*conformity_faults(clip, wanted, job.contender.recipe), *found.faults)
-    done = dataclasses.replace(blank, faults=faults, facts=_facts(clip, found))
+    points = [
+        *conformity_points(clip, wanted, job.contender.recipe),
+        *(point(SHOWN, fault) for fault in found.faults or [""]),
+        *(picture_points(Pair(seen, clip, kept, against, found)) if found.shown else []),
+        *file_points(output, clip.container, seen.broken, job.contender.recipe.bit_rate),
+        *(_heard(output, clip, job, should_stop) if wanted.sound and clip.sounds else []),
+    ]
+    faults = tuple(p.fault for p in points if p.fault)
+    done = dataclasses.replace(blank, faults=faults, facts=_facts(clip, found), points=tuple(points))
     if not found.shown:
         return dataclasses.replace(done, problem="it shows something else, so that it has no score")
     if min(wanted.width, wanted.height) < LEAST_SIDE:
@@ -176,6 +194,20 @@ def judged(
         raise PassingTrouble(exc.problem, exc.remedy) from None
     _same_output(output, job.run)
     return dataclasses.replace(done, metrics=scores)
+
+
+SHOWN = "shows the excerpt"
+
+
+def _heard(output: Path, clip: Footage, job: Judging, should_stop: Callable[[], bool]) -> list[Point]:
+    """Points about the sound; that it can't be read is one of them."""
+    theirs, ours = job.programme.sounds[0].channels if job.programme.plain else 2, clip.sounds[0].channels
+    fault = f"its audio has {ours} channels instead of {theirs}" if ours != theirs else ""
+    channels = point("audio channels", fault, str(ours))
+    try:
+        return [channels, *sound_points(sound_of(output, should_stop), job.sound(), float(1 / clip.rate))]
+    except OvrikError as exc:
+        return [channels, Point(LOUDNESS, UNKNOWN, str(exc))]
 
 
 def _located(

@@ -27,7 +27,9 @@ from ovrik.desk.widgets.viewer import ZOOMS, Viewer
 from ovrik.quality.metric_table import METRICS, Metric
 from ovrik.quality.reference_key import reference_file
 from ovrik.report.words import number
+from ovrik.store.records import ScoreRecord
 from ovrik.study.delivery import delivery
+from ovrik.study.point import DIFFERS, RIGHT, UNKNOWN
 from ovrik.work.evidence import Summary
 
 NO_REFERENCE = (
@@ -202,7 +204,8 @@ class ScrutinyStation(QWidget):
         facts = [f"{name}: {value}" for name, value in score.facts.items() if value]
         faults = [f"✕ {fault}" for fault in (*score.faults, *([score.problem] if score.problem else []))]
         set_role(self.conformity, "trouble" if faults else "")
-        self.conformity.setText("\n".join([*(faults or ["✓ yes, in every point checked"]), *facts]))
+        lines = [*(faults or ["✓ yes, in every point that could be told"]), *point_lines(score), *facts]
+        self.conformity.setText("\n".join(lines))
 
     @property
     def charted(self) -> Metric:
@@ -356,6 +359,16 @@ class ScrutinyStation(QWidget):
 
     def _zoomed(self, zoom: float) -> None:
         self.zoom.setCurrentIndex(ZOOMS.index(zoom))
+
+
+SIGNS = {RIGHT: "✓", DIFFERS: "✕", UNKNOWN: "?"}
+
+
+def point_lines(score: ScoreRecord) -> list[str]:
+    """Points that are no fault: what can't be told first, then what is right."""
+    shown = [p for p in score.points if not p.fault]
+    shown.sort(key=lambda p: p.answer == RIGHT)
+    return [f"{SIGNS[p.answer]} {p.name}{f': {p.words}' if p.words else ''}" for p in shown]
 
 
 def _about() -> str:
