@@ -21,6 +21,7 @@ from ovrik.study.probe import probe
 from ovrik.study.timeline import read_timeline
 from ovrik.work.evidence import gather
 from ovrik.work.parts import ladder_of
+from ovrik.work.playback import played
 from ovrik.work.whole import whole_of
 
 
@@ -33,7 +34,7 @@ def demo(tmp_path: Path) -> Study:
 
 def test_it_is_small_enough() -> None:
     total = sum(f.stat().st_size for f in DATA.rglob("*") if f.is_file())
-    assert 1_000_000 < total < 25_000_000
+    assert 1_000_000 < total < 30_000_000
 
 
 def test_every_station_is_full(demo: Study) -> None:
@@ -41,7 +42,7 @@ def test_every_station_is_full(demo: Study) -> None:
     timed = [s for s in evidence.summaries if s.counted]
     assert len(timed) >= 6
     for s in timed:
-        assert len(s.counted) >= 5
+        assert len(s.counted) >= (3 if s.contender.outside else 5)
         assert s.score is not None
         assert len(s.score.of("vmaf")) == evidence.facts.excerpt.frames
         output = demo.outputs / (s.runs[-1].output or "")
@@ -110,7 +111,7 @@ def test_its_excerpts_are_both_measured(demo: Study) -> None:
         demo.set_excerpt(named.excerpt)
         summaries = gather(demo).summaries
         assert sum(len({r.round for r in s.counted}) == 5 for s in summaries) == 9
-        assert any(r.disturbed for s in summaries for r in s.counted), "a shared machine is seen to be one"
+        assert sum(bool(r.disturbed) for s in summaries for r in s.counted) < 5, "measured on a quiet machine"
     assert demo.complexity() is not None
 
 
@@ -207,3 +208,17 @@ def test_letters_are_cut_where_they_belong() -> None:
     assert ink[:, 1].max() <= wide + 26
     for text in ("ANNO SANCTI IOHANNIS . VIVOS VOCO", "A FILM OF THE BELL FOUNDRY"):
         assert set(text) <= set(GLYPHS)
+
+
+def test_outside_exports_and_playback_come_with_it(demo: Study) -> None:
+    outside = [s for s in gather(demo).summaries if s.contender.outside]
+    assert [s.contender.label for s in outside] == ["Bell Yard 1.0", "Bell Yard 2.0"]
+    for s in outside:
+        assert s.rounds == 3
+        assert all(r.conditions["ticked"] for r in s.counted)
+        assert s.doubt_s == pytest.approx(0.12, abs=0.05)
+        assert s.score is not None
+        assert s.score.points
+        assert s.conforms
+    sizes = {size for (_c, output), by_size in played(demo).items() if not output for size in by_size}
+    assert sizes == {"full", "half", "quarter"}

@@ -30,9 +30,9 @@ def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
     assert demo_window.station_buttons["verdict"].isChecked()
     e = demo_window.stations["verdict"].model.evidence
     assert demo_window.stations["verdict"].sentence.text() == e.verdict.lead
-    assert demo_window.stations["verdict"].table.rowCount() == len(e.summaries) == 11
+    assert demo_window.stations["verdict"].table.rowCount() == len(e.summaries) == 13
     assert demo_window.stations["timing"].runs.rowCount() >= 6
-    assert len(demo_window.stations["scrutiny"].chart.getPlotItem().listDataItems()) == 9
+    assert len(demo_window.stations["scrutiny"].chart.getPlotItem().listDataItems()) == 11
     assert demo_window.windowTitle() == "Casting Day: web master – Ovrik"
 
 

@@ -21,7 +21,7 @@ HEADINGS = (
     "Its output",
 )
 HELD, FAILED = "■", "□"
-LEAST_ROWS = 6
+LEAST_ROWS = 5
 MOST_SQUARES = 8
 """Streams that are drawn one by one; above that their number says it."""
 BUTTONS = (

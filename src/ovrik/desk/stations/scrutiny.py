@@ -22,7 +22,7 @@ from ovrik.desk.pictures import Pictures
 from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
-from ovrik.desk.widgets.text import button, label, set_role, sheet
+from ovrik.desk.widgets.text import button, label, scrolling, set_role, sheet
 from ovrik.desk.widgets.viewer import ZOOMS, Viewer
 from ovrik.quality.metric_table import METRICS, Metric
 from ovrik.quality.reference_key import reference_file
@@ -136,7 +136,7 @@ class ScrutinyStation(QWidget):
 
     def _side_sheet(self) -> QWidget:
         frame, column = sheet()
-        frame.setFixedWidth(theme.scaled(330))
+        frame.setFixedWidth(theme.scaled(340))
         frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
@@ -145,8 +145,12 @@ class ScrutinyStation(QWidget):
         column.addLayout(Flow(8).add(self.choose, self.programme))
         column.addSpacing(4)
         column.addWidget(label("Is it what was asked for?", "head"))
-        column.addWidget(self.conformity)
-        column.addStretch(1)
+        inside = QWidget()
+        text = QVBoxLayout(inside)
+        text.setContentsMargins(0, 0, 8, 0)
+        text.addWidget(self.conformity)
+        text.addStretch(1)
+        column.addWidget(scrolling(inside), 1)
         return frame
 
     # What is shown
@@ -201,10 +205,9 @@ class ScrutinyStation(QWidget):
             self.conformity.setText(self.model.barred.get(self.model.selection, why))
             set_role(self.conformity, "soft")
             return
-        facts = [f"{name}: {value}" for name, value in score.facts.items() if value]
         faults = [f"✕ {fault}" for fault in (*score.faults, *([score.problem] if score.problem else []))]
         set_role(self.conformity, "trouble" if faults else "")
-        lines = [*(faults or ["✓ yes, in every point that could be told"]), *point_lines(score), *facts]
+        lines = [*(faults or ["✓ yes, in every point that could be told"]), *point_lines(score)]
         self.conformity.setText("\n".join(lines))
 
     @property
@@ -361,14 +364,19 @@ class ScrutinyStation(QWidget):
         self.zoom.setCurrentIndex(ZOOMS.index(zoom))
 
 
-SIGNS = {RIGHT: "✓", DIFFERS: "✕", UNKNOWN: "?"}
+SIGNS = {RIGHT: "✓", DIFFERS: "•", UNKNOWN: "?"}
+"""What is no fault: right, said without being asked for, or not to be told."""
 
 
 def point_lines(score: ScoreRecord) -> list[str]:
-    """Points that are no fault: what can't be told first, then what is right."""
-    shown = [p for p in score.points if not p.fault]
-    shown.sort(key=lambda p: p.answer == RIGHT)
-    return [f"{SIGNS[p.answer]} {p.name}{f': {p.words}' if p.words else ''}" for p in shown]
+    """Points that are no fault, what can't be told first, each with what was found; then what else was read."""
+    shown = sorted((p for p in score.points if not p.fault), key=lambda p: p.answer == RIGHT)
+    facts = dict(score.facts)
+    said = [(SIGNS[p.answer], p.name, p.words or facts.pop(p.name, "")) for p in shown]
+    rest = [
+        (" ", name, value) for name, value in facts.items() if value and name not in {p.name for p in shown}
+    ]
+    return [f"{sign} {name}{f': {words}' if words else ''}".strip() for sign, name, words in (*said, *rest)]
 
 
 def _about() -> str:

@@ -40,9 +40,9 @@ from ovrik.work.evidence import Evidence, Summary
 from ovrik.work.rivals import left_words
 
 LIMITS = (
-    ("vmaf_mean", "VMAF mean at least", 0.0, 100.0, 93.0),
-    ("vmaf_p5", "VMAF 5 % at least", 0.0, 100.0, 85.0),
-    ("megabytes_per_minute", "MB a minute at most", 0.1, 100_000.0, 60.0),
+    ("vmaf_mean", "VMAF mean ≥", 0.0, 100.0, 93.0),
+    ("vmaf_p5", "VMAF 5 % ≥", 0.0, 100.0, 85.0),
+    ("megabytes_per_minute", "MB a minute ≤", 0.1, 100_000.0, 60.0),
 )
 HEADINGS = ("Contender", "Time, spread", "", "Speed (95 %)", "Time", "Answer", "Size", "VMAF", "Verdict")
 INTERVALS, MOST_LINES = 2, 3

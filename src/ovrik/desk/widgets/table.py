@@ -77,7 +77,7 @@ class Table(QTableWidget):
                     heading.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         for column, mode in enumerate(modes):
             across.setSectionResizeMode(column, mode)
-        self.choose(chosen)
+        self.choose(chosen, show=False)
         self.blockSignals(blocked)
 
     def set_headings(self, headings: Sequence[str]) -> None:
@@ -151,11 +151,12 @@ class Table(QTableWidget):
         self.setMinimumHeight(top + self.row_px * least_rows)
         self.setMaximumHeight(top + self.row_px * max(self.rowCount(), least_rows))
 
-    def choose(self, key: int) -> None:
-        """Select the row of this key."""
+    def choose(self, key: int, show: bool = True) -> None:
+        """Select the row of this key, and bring it into view."""
         if key in self.keys:
             self.selectRow(row := self.keys.index(key))
-            self.scrollToItem(self.item(row, 0))
+            if show:
+                self.scrollToItem(self.item(row, 0))
         else:
             self.clearSelection()
 
