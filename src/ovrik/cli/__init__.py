@@ -143,7 +143,9 @@ def parser() -> argparse.ArgumentParser:
         help="only at this size; more than once",
     )
     one.add_argument("--rounds", type=_rounds, default=3, metavar="N", help="how often each is played (3)")
-    one.add_argument("--its-output", action="store_true", help="play its output, in full size, instead")
+    one.add_argument(
+        "--its-output", action="store_true", help="play its output instead, in full size if left open"
+    )
     one = verb("enter", question.enter_, "enter a time taken by hand")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")

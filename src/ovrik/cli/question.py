@@ -337,7 +337,7 @@ def play_(chosen: argparse.Namespace) -> int:
         contender, line = _labelled(study, chosen.label), Line()
         bench = Bench(study, line.probing, stop_on_signal())
         if chosen.its_output:
-            found = [play_output(bench, contender, MOST_STREAMS, chosen.rounds)]
+            found = play_output(bench, contender, MOST_STREAMS, chosen.rounds, chosen.size or ("full",))
         else:
             found = play(bench, contender, chosen.size or ("full", "half", "quarter"), chosen.rounds)
         line.end()

@@ -29,8 +29,10 @@ from ovrik.study.played import Pace
 from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
+from ovrik.study.treatment_kinds import SOFTWARE
 from ovrik.work.evidence import latest_output, output_path
 from ovrik.work.fingerprint import fingerprint
+from ovrik.work.lineup import builds_for
 from ovrik.work.parts import Bench
 from ovrik.work.plays import FULL
 
@@ -93,18 +95,25 @@ def play(
     return _held(bench, contender, job, rate, sizes, rounds)
 
 
-def play_output(bench: Bench, contender: Contender, most: int = 1, rounds: int = ROUNDS) -> Played:
-    """Play a contender's latest output in full size, decoded in software by the bundled build, and keep it: whether
-    it plays in real time here. Raises OvrikError when there is none, Stopped."""
+def play_output(
+    bench: Bench, contender: Contender, most: int = 1, rounds: int = ROUNDS, sizes: Sequence[str] = (FULL,)
+) -> list[Played]:
+    """Play a contender's latest output by its build and decoding, or in software by the bundled one where that is no
+    build that plays, and keep it: whether it plays in real time here. Raises OvrikError when there is none,
+    Stopped."""
     run = latest_output(bench.study, contender.id)
     path = output_path(bench.study, run) if run else None
     if run is None or path is None or not path.is_file():
         raise OvrikError(f"{contender.label} has no output to play", "Time it first")
-    clip, build = probe(path), find_build("bundled")
+    clip = probe(path)
     frames = max(2, min(clip.frames, round(MOST_S * float(clip.rate))))
-    job = Export(build.path, of_clip(clip), Excerpt(0, frames), recipe("ffv1", sound="none"), build.options)
-    sha256 = run.output_sha256 or ""
-    return _held(bench, contender, job, float(clip.rate), (FULL,), rounds, sha256, most)[0]
+    found = None if contender.outside or contender.simulated else builds_for([contender]).get(contender.build)
+    own = found is not None and not found.problem and not contender.build.startswith(DESCRIBED_KEY)
+    by = found if found is not None and own else find_build("bundled")
+    silent = recipe("ffv1", sound="none")
+    decode = contender.decode if own else SOFTWARE
+    job = Export(by.path, of_clip(clip), Excerpt(0, frames), silent, by.options, decode=decode)
+    return _held(bench, contender, job, float(clip.rate), sizes, rounds, run.output_sha256 or "", most)
 
 
 def _held(
