@@ -20,6 +20,25 @@ CONTAINERS = ("mp4", "mov", "mkv", "webm")
 UNSEEN = "not seen here"
 
 
+class Programs(QComboBox):
+    """The programs that run now: looked for each time it is opened, since the one that is wanted may just have been
+    started."""
+
+    def look(self) -> None:
+        """List what runs now; what was chosen stays chosen while it does."""
+        chosen = self.currentData()
+        self.clear()
+        self.addItem(UNSEEN, None)
+        for pid, name in sorted(running(), key=lambda p: p[1].lower()):
+            self.addItem(f"{name} ({pid})", pid)
+        self.setCurrentIndex(max(0, self.findData(chosen)))
+
+    def showPopup(self) -> None:
+        """Open it."""
+        self.look()
+        super().showPopup()
+
+
 class OutsidePanel(QWidget):
     """A contender of another program is added above; the watch and its card stand below.
 
@@ -33,7 +52,7 @@ class OutsidePanel(QWidget):
         super().__init__()
         self.model, self.orders, self._armed = model, Orders(), False
         self.program, self.version, self.settings = QLineEdit(), QLineEdit(), QLineEdit()
-        self.container, self.process, self.owner = QComboBox(), QComboBox(), QComboBox()
+        self.container, self.process, self.owner = QComboBox(), Programs(), QComboBox()
         self.container.addItems(CONTAINERS)
         self.add = button("Add", self._add, hint="Add it to the line-up")
         self.folder = QLineEdit()
@@ -113,12 +132,7 @@ class OutsidePanel(QWidget):
     def showEvent(self, event: object) -> None:
         """Programs that run now can be chosen from."""
         super().showEvent(event)  # type: ignore[arg-type]
-        chosen = self.process.currentData()
-        self.process.clear()
-        self.process.addItem(UNSEEN, None)
-        for pid, name in sorted(running(), key=lambda p: p[1].lower()):
-            self.process.addItem(f"{name} ({pid})", pid)
-        self.process.setCurrentIndex(max(0, self.process.findData(chosen)))
+        self.process.look()
 
     def _show_card(self, card: Card) -> None:
         settings = ", ".join(f"{k} {v}" for k, v in card.settings)
