@@ -503,33 +503,37 @@ QUALITY: tuple[Fault, ...] = (
     Fault(
         "the count of frames is not checked",
         "quality/conformity.py",
-        "if output.frames != wanted.frames:",
-        "if False:",
+        "            if output.frames != wanted.frames",
+        "            if False",
         CONFORM,
     ),
     Fault(
         "the size is not checked",
         "quality/conformity.py",
-        "if (output.width, output.height) != (wanted.width, wanted.height):",
-        "if False:",
+        "if (output.width, output.height) == (wanted.width, wanted.height):",
+        "if True:",
         CONFORM,
     ),
     Fault(
         "missing audio conforms",
         "quality/conformity.py",
-        "if wanted.sound and not output.sounds:",
-        "if False:",
+        '"" if output.sounds else "its audio is missing"',
+        '""',
         CONFORM,
     ),
     Fault(
         "wrong colour tags conform",
         "quality/conformity.py",
-        "    faults += _colour_faults(output, wanted)\n",
-        "",
+        'for words in _colour_faults(output, wanted) or [""]',
+        'for words in [""]',
         CONFORM,
     ),
     Fault(
-        "uneven frames conform", "quality/conformity.py", "if not output.constant_rate:", "if False:", CONFORM
+        "uneven frames conform",
+        "quality/conformity.py",
+        '"" if output.constant_rate else',
+        '"" if True else',
+        CONFORM,
     ),
     Fault(
         "PSNR is of chroma",
@@ -629,8 +633,8 @@ WINDOW: tuple[Fault, ...] = (
     Fault(
         "a changed limit is not kept",
         "desk/stations/verdict.py",
-        "        self.model.set_limits(replace(Limits(), **values))\n",
-        "        pass\n",
+        "        self.model.set_limits(replace(",
+        "        (lambda _limits: None)(replace(",
         DESK,
     ),
     Fault(
@@ -1013,6 +1017,7 @@ OUTSIDES: tuple[Fault, ...] = (
     ),
 )
 
+FAULTY_FILES = "quality/test_faulty.py"
 ODD, TRUE = "work/test_odd_footage.py", "work/test_true_frames.py"
 FORMS, DEVICES_ASKED = "quality/test_device_forms.py", "work/test_stale_evidence.py"
 
@@ -1051,7 +1056,97 @@ FRAMES: tuple[Fault, ...] = (
         ODD,
     ),
     Fault(
-        "the pixels of another shape conform", "quality/conformity.py", "> SHAPE_TOLERANCE:", "> 100:", ODD
+        "the pixels of another shape conform", "quality/conformity.py", "<= SHAPE_TOLERANCE:", "<= 100:", ODD
+    ),
+    Fault(
+        "an older version loses a dissolve's last frame",
+        "export/assembly.py",
+        'stop_mode="clone", stop=1))',
+        'stop_mode="clone", stop=0))',
+        "export/test_assembly.py",
+    ),
+    Fault(
+        "an output that begins early conforms",
+        "quality/alignment.py",
+        "    if found.lag:\n        how",
+        "    if False:\n        how",
+        "quality/test_beside.py",
+    ),
+    Fault(
+        "bars are part of the picture",
+        "quality/alignment.py",
+        "> LEAST_BAR:",
+        "> 2:",
+        "quality/test_beside.py",
+    ),
+    Fault(
+        "another excerpt is scored",
+        "work/scoring.py",
+        "    if not doubtful(found):\n        return found",
+        "    return found",
+        "work/test_references.py",
+    ),
+    Fault(
+        "a changed reference is judged against",
+        "work/references.py",
+        "if checksum_now(path) != named.reference_checksum:",
+        "if False:",
+        "work/test_references.py",
+    ),
+    Fault(
+        "silent sound conforms", "quality/sound_points.py", "if math.isinf(found):", "if False:", FAULTY_FILES
+    ),
+    Fault(
+        "late sound is in sync",
+        "quality/sound_points.py",
+        "if abs(found.seconds) > frame_s:",
+        "if False:",
+        FAULTY_FILES,
+    ),
+    Fault(
+        "loudness passes no gate",
+        "analysis/loudness.py",
+        "kept = power[_lufs(power) > ABSOLUTE]",
+        "kept = power",
+        "analysis/test_loudness.py",
+    ),
+    Fault(
+        "swapped frames conform",
+        "quality/picture_points.py",
+        "        elif other != place:",
+        "        elif False:",
+        FAULTY_FILES,
+    ),
+    Fault(
+        "shifted levels conform", "quality/picture_points.py", "    if not how:", "    if True:", FAULTY_FILES
+    ),
+    Fault(
+        "another matrix conforms",
+        "quality/picture_points.py",
+        "    if found != own:",
+        "    if False:",
+        FAULTY_FILES,
+    ),
+    Fault(
+        "an output that does not play is acceptable",
+        "analysis/acceptance.py",
+        "if limits.plays and found.plays is not None and not found.plays:",
+        "if False:",
+        "work/test_playback.py",
+    ),
+    Fault(
+        "presses of other keys start an export",
+        "outside/start_key.py",
+        "message.body[:2] == (session, NAME)",
+        "message.body[1] == NAME",
+        "outside/test_start_key.py",
+    ),
+    Fault(
+        "a time's doubt is not shown",
+        "report/words.py",
+        "    if s.usual_s is None or not s.doubt_s:",
+        "    if True:",
+        OUTSIDE_WORK,
     ),
     Fault(
         "only the container's tags are asked",

@@ -2,16 +2,23 @@
 
 from dataclasses import replace
 from fractions import Fraction
+from pathlib import Path
 
+import av
 import numpy as np
 import pytest
 
 from numbered import HEIGHT, number_in, numbered_picture, write_numbered
+from odd_clips import run
 from ovrik.errors import OvrikError
+from ovrik.export.command import Export, export_commands
+from ovrik.export.process import measure
+from ovrik.machine.builds import find_build
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
 from ovrik.study.programme import GAP, Overlay, Programme, Shot, of_clip, of_clips
+from ovrik.study.recipe import recipe
 from ovrik.study.treatment import treatment
 from rendered import pictures, sound
 
@@ -164,3 +171,40 @@ def test_the_canvas_takes_other_shapes_with_bars(clips: tuple[Footage, ...]) -> 
     assert shown.shape == (3, 96, 160)
     assert shown[0, :20].max() < 20
     assert number_in(shown[0][24 : 24 + HEIGHT]) == 100
+
+
+@pytest.mark.parametrize("key", ["bundled", "system"])
+def test_a_dissolve_is_the_same_by_every_version(tmp_path: Path, key: str) -> None:
+    """Up to version 5 the filter by itself loses its last frame. Levels by the formula: (1 − k/d) of the old one."""
+    clips = []
+    for name, shade in (("black", 16), ("white", 235)):
+        path = tmp_path / f"{name}.mkv"
+        plane = bytes([shade]) * (64 * 48) + bytes([128]) * (64 * 48 // 2)
+        (tmp_path / "bare").write_bytes(plane * 40)
+        bare = (
+            "-f",
+            "rawvideo",
+            "-pix_fmt",
+            "yuv420p",
+            "-s",
+            "64x48",
+            "-r",
+            "25",
+            "-i",
+            str(tmp_path / "bare"),
+        )
+        run(*bare, "-c:v", "ffv1", str(path))
+        clips.append(probe(path))
+    programme = replace(
+        of_clips("two", tuple(clips)), shots=(Shot(0, 0, 20), Shot(1, 0, 20, 8), Shot(0, 0, 12, 4)), sound=()
+    )
+    build, output = find_build(key), tmp_path / "out.mkv"
+    made = recipe("ffv1", sound="none")
+    job = Export(build.path, programme, Excerpt(0, programme.frames), made, build.options)
+    assert measure(export_commands(job, output, tmp_path / "stats")[-1]).exit_code == 0
+    with av.open(str(output)) as box:
+        found = [
+            float(np.frombuffer(memoryview(f.planes[0]), np.uint8)[:64].mean()) for f in box.decode(video=0)
+        ]
+    white = [0.0] * 12 + [k / 8 for k in range(8)] + [1.0] * 8 + [1 - k / 4 for k in range(4)] + [0.0] * 8
+    assert found == pytest.approx([16 + 219 * share for share in white], abs=1.5)

@@ -61,7 +61,8 @@ def test_text_and_json_hold_the_same_numbers(evidence: Evidence) -> None:
     for shown in said["contenders"]:
         line = next(x for x in text.splitlines() if x.startswith(f"{shown['label']}  "))
         if shown["usual_s"]:
-            assert f"{shown['usual_s']:.2f}" in line
+            known = f"{shown['usual_s']:.1f} ±0.12" if shown["doubt_s"] else f"{shown['usual_s']:.2f}"
+            assert f"  {known}  " in line
             base = said["contenders"][0]["usual_s"]
             assert shown["ratio"]["value"] == pytest.approx(base / shown["usual_s"])
             ratio = evidence.summaries[said["contenders"].index(shown)].ratio
@@ -73,7 +74,7 @@ def test_text_and_json_hold_the_same_numbers(evidence: Evidence) -> None:
 
 def test_times_rank_the_text(evidence: Evidence) -> None:
     lines = verdict_text(evidence).splitlines()
-    ranked = sorted((s for s in evidence.summaries if s.median_s), key=lambda s: s.median_s or 0)
+    ranked = sorted((s for s in evidence.summaries if s.usual_s), key=lambda s: s.usual_s or 0)
     heads = [f"{s.contender.label}  " for s in ranked]
     places = [next(i for i, line in enumerate(lines) if line.startswith(head)) for head in heads]
     assert places == sorted(places)

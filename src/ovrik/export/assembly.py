@@ -136,6 +136,8 @@ def _in_order(w: GraphBuilder, parts: Sequence[Piece], drawn: Sequence[str], c: 
     shown, length = whole[0], lengths[0]
     for stream, frames, over in zip(whole[1:], lengths[1:], joints[1:], strict=True):
         begins = length - over
+        # Up to version 5 the filter ends with the first stream's last frame, which it never mixes: one more is held.
+        shown = w.through(shown, node("tpad", stop_mode="clone", stop=1))
         mixed = node("xfade", transition="fade", duration=float(over / c.rate), offset=float(begins / c.rate))
         shown = w.join((shown, stream), mixed, *even_stamps(c.rate))
         length = begins + frames

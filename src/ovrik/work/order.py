@@ -46,11 +46,13 @@ def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
         later.append(float(r.contender_id in before))
         before.add(r.contender_id)
     times, who = [r.wall_s or 0.0 for r in timed], [r.contender_id for r in timed]
-    # A change that may be twofold and more, or none, was not seen at all.
     span = f"{60 * max(hours):.0f} min" if max(hours) < 2 else f"{max(hours):.1f} h"
+    by_hour = trend(times, who, hours)
+    # A change that may be twofold and more, or none, was not seen at all.
+    seen_by_hour = by_hour is not None and (by_hour.clear or by_hour.high < 1)
     found = (
-        (f"over {span}", trend(times, who, hours)),
+        (f"over {span}", by_hour if seen_by_hour else None),
         ("last against first in each round", trend(times, who, places)),
         ("later runs against the first of each", trend(times, who, later)),
     )
-    return tuple(OrderEffect(name, t) for name, t in found if t is not None and (t.clear or t.high < 1))
+    return tuple(OrderEffect(name, t) for name, t in found if t is not None)
