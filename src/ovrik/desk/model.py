@@ -5,6 +5,7 @@ import shlex
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from psygnal import Signal
 
@@ -25,9 +26,11 @@ from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
 from ovrik.work.evidence import Evidence, Summary, gather, output_path, with_barred
 from ovrik.work.lineup import Judge, barred_of, builds_for, driven, judge_for
-from ovrik.work.old_results import OldTime, bring_in
 from ovrik.work.programs import take_in_programs
 from ovrik.work.rivals import Rivals, plan_of, rivals
+
+if TYPE_CHECKING:
+    from ovrik.work.old_results import OldTime
 
 
 class DeskModel:
@@ -190,8 +193,10 @@ class DeskModel:
 
         self.add(outside_contender(program, version, settings, container))
 
-    def bring_in(self, found: Sequence[OldTime], source: str, add: bool) -> None:
+    def bring_in(self, found: "Sequence[OldTime]", source: str, add: bool) -> None:
         """Keep times from a table as runs. Raises OvrikError."""
+        from ovrik.work.old_results import bring_in
+
         bring_in(self.study, found, source, add)
         self.refresh()
 
