@@ -102,7 +102,7 @@ class Explained(QWidget):
         widest = max(100.0, *(100 * (s.high or s.share) for s in ladder.shares)) if ladder.shares else 100.0
         for n, (_title, value, share) in enumerate(rows):
             self._bar(-n, value, share)
-        self.bars.setXRange(-2, min(widest, 200.0) * 1.3, padding=0)
+        self.bars.setXRange(-2, min(widest, 200.0) * 1.55, padding=0)
         self.bars.setYRange(-len(rows) + 0.4, 0.6, padding=0)
 
     def _bar(self, y: float, value: float, share: Share | None) -> None:
