@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.pooling import pooled
+from ovrik.analysis.pooling import pooled, under
 
 
 def test_percentiles_agree_with_scipy() -> None:
@@ -33,3 +33,16 @@ def test_shorter_than_a_second() -> None:
 def test_nothing_can_not_be_pooled() -> None:
     with pytest.raises(ValueError):
         pooled([], 25)
+
+
+def test_the_harmonic_mean_is_scipys_and_a_zero_does_not_undo_it() -> None:
+    scores = np.random.default_rng(2).uniform(40, 99, 80)
+    assert pooled(scores, 25).harmonic == pytest.approx(stats.hmean(scores + 1) - 1)
+    assert pooled(scores, 25).harmonic < scores.mean()
+    assert 10 < pooled([0.0, 90, 90, 90, 90, 90, 90, 90, 90, 90], 25).harmonic < 90
+    assert pooled([70.0, 70.0], 25).harmonic == pytest.approx(70)
+
+
+def test_frames_under_a_floor() -> None:
+    assert under([84.9, 85, 85.1, 90], 85) == 0.25
+    assert under([], 85) == 0

@@ -9,13 +9,15 @@ import numpy as np
 @dataclass(frozen=True)
 class Pooled:
     """Fields: `mean`; `p5`, `p1`, 5th and 1st percentile; `worst_second`, lowest mean over any
-    segment of one second; `worst_frame`, index of the lowest frame."""
+    segment of one second; `worst_frame`, index of the lowest frame; `harmonic`, the harmonic mean of scores that are
+    0 or more, which low ones pull down further."""
 
     mean: float
     p5: float
     p1: float
     worst_second: float
     worst_frame: int
+    harmonic: float
 
 
 def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
@@ -23,7 +25,8 @@ def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
 
     Percentiles interpolate linearly between order statistics (Hyndman and Fan 1996, type 7). The
     worst second is the lowest mean over all segments of round(rate) frames, or over everything
-    when there are fewer. Raises ValueError for an empty array.
+    when there are fewer. The harmonic mean is taken of scores + 1, less 1, so that a 0 does not undo it, as libvmaf
+    does. Raises ValueError for an empty array.
     """
     values = np.asarray(scores, float)
     if values.ndim != 1 or len(values) == 0:
@@ -32,4 +35,11 @@ def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
     sums = np.cumsum(np.concatenate([[0.0], values]))
     worst = float(np.min(sums[span:] - sums[:-span])) / span
     p5, p1 = np.percentile(values, [5, 1])
-    return Pooled(float(values.mean()), float(p5), float(p1), worst, int(values.argmin()))
+    harmonic = len(values) / float((1 / (np.maximum(values, 0) + 1)).sum()) - 1
+    return Pooled(float(values.mean()), float(p5), float(p1), worst, int(values.argmin()), harmonic)
+
+
+def under(scores: Sequence[float] | np.ndarray, floor: float) -> float:
+    """The share of frames whose score is under a floor; 0 without any frame."""
+    values = np.asarray(scores, float)
+    return float((values < floor).mean()) if len(values) else 0.0

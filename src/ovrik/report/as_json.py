@@ -152,4 +152,10 @@ def _ratio(ratio: Ratio | None) -> dict[str, Any] | None:
 def _pooled(pooled: Pooled | None) -> dict[str, Any] | None:
     if pooled is None:
         return None
-    return {"mean": pooled.mean, "p5": pooled.p5, "p1": pooled.p1, "worst_second": pooled.worst_second}
+    return {
+        "mean": pooled.mean,
+        "p5": pooled.p5,
+        "p1": pooled.p1,
+        "worst_second": pooled.worst_second,
+        "harmonic": pooled.harmonic,
+    }

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ovrik.analysis.pooling import Pooled, under
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
@@ -173,7 +174,10 @@ class ScrutinyStation(QWidget):
             rows.append(
                 [
                     Cell(m.title, f"{m.axis} ({m.about})"),
-                    *(Cell(number(v, m.digits), right=True) for v in values),
+                    *(
+                        Cell(number(v, m.digits), hint, right=True)
+                        for v, hint in zip(values, (_harmonic(m, pooled), "", "", ""), strict=True)
+                    ),
                 ]
             )
         self.numbers.fill(rows, range(1, len(rows) + 1))
@@ -243,7 +247,7 @@ class ScrutinyStation(QWidget):
                     floor,
                     angle=0,
                     pen=pg.mkPen(theme.tones().trouble, width=1, style=Qt.PenStyle.DashLine),
-                    label=f"floor of the 5th percentile: {floor:g}",
+                    label=self._floor_words(floor),
                     labelOpts={
                         "color": theme.tones().trouble,
                         "position": 0.86,
@@ -256,6 +260,12 @@ class ScrutinyStation(QWidget):
         self.chart.setXRange(0, max(e.facts.excerpt.frames - 1, 1), padding=0.01)
         if lowest:
             self.chart.setYRange(min(lowest), max(highest), padding=0.06)
+
+    def _floor_words(self, floor: float) -> str:
+        chosen = self.model.summary
+        scores = self._scores(chosen) if chosen else np.zeros(0)
+        share = f"; {100 * under(scores, floor):.0f} % of the frames are under it" if len(scores) else ""
+        return f"floor of the 5th percentile: {floor:g}{share}"
 
     def _chart_clicked(self, event: object) -> None:
         place = event.scenePos()  # type: ignore[attr-defined]
@@ -362,6 +372,10 @@ class ScrutinyStation(QWidget):
 
     def _zoomed(self, zoom: float) -> None:
         self.zoom.setCurrentIndex(ZOOMS.index(zoom))
+
+
+def _harmonic(m: Metric, found: Pooled | None) -> str:
+    return f"harmonic mean {found.harmonic:.{m.digits}f}" if found else ""
 
 
 SIGNS = {RIGHT: "✓", DIFFERS: "•", UNKNOWN: "?"}
