@@ -35,7 +35,8 @@ def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
     sums = np.cumsum(np.concatenate([[0.0], values]))
     worst = float(np.min(sums[span:] - sums[:-span])) / span
     p5, p1 = np.percentile(values, [5, 1])
-    harmonic = len(values) / float((1 / (np.maximum(values, 0) + 1)).sum()) - 1
+    pulled = float((1 / (np.maximum(values, 0) + 1)).sum())
+    harmonic = len(values) / pulled - 1 if pulled else float("inf")  # equal frames have no finite PSNR
     return Pooled(float(values.mean()), float(p5), float(p1), worst, int(values.argmin()), harmonic)
 
 
