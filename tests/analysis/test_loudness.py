@@ -64,6 +64,7 @@ def test_it_agrees_with_the_builds_meter(tmp_path: Path) -> None:
 def test_silence_and_what_is_too_short_have_none() -> None:
     assert loudness(np.zeros((RATE, 2))) == float("-inf")
     assert loudness(tone(0.3, -20)) == float("-inf")
+    assert loudness(tone(5, -75)) == float("-inf"), "under the absolute gate"
     with pytest.raises(ValueError, match="48 kHz"):
         loudness(tone(1, -20), 44_100)
 
