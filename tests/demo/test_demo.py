@@ -220,5 +220,10 @@ def test_outside_exports_and_playback_come_with_it(demo: Study) -> None:
         assert s.score is not None
         assert s.score.points
         assert s.conforms
-    sizes = {size for (_c, output), by_size in played(demo).items() if not output for size in by_size}
+    sizes = {
+        size
+        for (_c, output), by_size in played(gather(demo).playbacks).items()
+        if not output
+        for size in by_size
+    }
     assert sizes == {"full", "half", "quarter"}

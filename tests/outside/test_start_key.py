@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.outside.start_key import NAME, StartKey
+from ovrik.outside.start_key import StartKey
 
 PORTAL = """
 import sys, time
@@ -111,7 +111,6 @@ def test_without_leave_there_is_no_key(bus: None, tmp_path: Path) -> None:
 
 
 def test_a_desktop_without_portal_or_bus_has_none(bus: None, monkeypatch: pytest.MonkeyPatch) -> None:
-    assert NAME
     for address in (None, "unix:path=/nowhere/at/all", ""):
         if address is not None:
             monkeypatch.setenv("DBUS_SESSION_BUS_ADDRESS", address)

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+from moving_clip import write_moving
 from odd_clips import run
 from ovrik.quality.alignment import doubtful, kept_miniatures, match, whose
 from ovrik.quality.metrics import belonging, frame_scores
@@ -23,21 +24,7 @@ CODED = ("-c:v", "libx264", "-crf", "30", "-preset", "ultrafast", "-pix_fmt", "y
 
 @pytest.fixture(scope="module")
 def source(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    path = tmp_path_factory.mktemp("aligned") / "source.mkv"
-    run(
-        "-f",
-        "lavfi",
-        "-i",
-        "mandelbrot=s=320x180:r=25",
-        "-t",
-        "6",
-        "-c:v",
-        "ffv1",
-        "-pix_fmt",
-        "yuv420p",
-        str(path),
-    )
-    return path
+    return write_moving(tmp_path_factory.mktemp("aligned") / "source.mkv", 6)
 
 
 @pytest.fixture(scope="module")

@@ -57,7 +57,7 @@ def test_the_excerpt_is_played_by_the_build_at_three_sizes(study: Study) -> None
     study.set_excerpt(Excerpt(0, 20))
     found = play(Bench(study), study.contenders()[0], rounds=1)
     assert [p.size for p in found] == ["full", "half", "quarter"]
-    kept = played(study)[study.contenders()[0].id, ""]
+    kept = played(gather(study).playbacks)[study.contenders()[0].id, ""]
     assert kept == {p.size: p for p in found}, "what is on file is what was found"
     for one in found:
         assert set(one.shares) == {"decoding", "treatments and scaling"}
@@ -132,7 +132,7 @@ def test_the_limits_can_ask_that_outputs_play(study: Study, monkeypatch: pytest.
     sha256 = gather(study).summaries[0].runs[-1].output_sha256
     record(study, str(sha256), 1, BAD)
     assert gather(study).summaries[0].reasons == ("it does not play in real time here",)
-    [found] = played(study)[ids[0], str(sha256)].values()
+    [found] = played(gather(study).playbacks)[ids[0], str(sha256)].values()
     assert (found.most, found.rate) == (0, 25.0)
 
 

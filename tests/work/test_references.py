@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from calm import CALM
+from moving_clip import write_moving
 from odd_clips import run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
@@ -26,21 +27,7 @@ CODED = ("-c:v", "libx264", "-crf", "20", "-preset", "ultrafast", "-pix_fmt", "y
 
 @pytest.fixture
 def source(tmp_path: Path) -> Path:
-    path = tmp_path / "source.mkv"
-    run(
-        "-f",
-        "lavfi",
-        "-i",
-        "mandelbrot=s=320x180:r=25",
-        "-t",
-        "5",
-        "-c:v",
-        "ffv1",
-        "-pix_fmt",
-        "yuv420p",
-        str(path),
-    )
-    return path
+    return write_moving(tmp_path / "source.mkv", 5)
 
 
 @pytest.fixture

@@ -3,12 +3,14 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.signal import correlate, correlation_lags, fftconvolve
 
 SAME = 0.75
 """Mean correlation from which two sequences show the same thing, whatever was done to its levels."""
 GAIN = 3e-4
 """By so much a shift must raise the mean correlation, in nine frames of ten that tell, to be taken for real."""
 TELLING, SHARE, FEWEST = 1e-5, 0.9, 6
+PIECE = 64
 LEAST_SPREAD = 2.0
 """Standard deviation in 8-bit levels under which a picture is flat and says nothing."""
 
@@ -77,18 +79,18 @@ def _means(ours: np.ndarray, theirs: np.ndarray, least: int) -> dict[int, float]
     n, m = len(ours), len(theirs)
     if not n or not m:
         return {}
-    size = 1 << (n + m - 1).bit_length()
-    total = np.zeros(size // 2 + 1, np.complex128)
-    for place in range(0, ours.shape[1], 64):
-        a = np.fft.rfft(ours[:, place : place + 64], size, axis=0)
-        b = np.fft.rfft(theirs[:, place : place + 64], size, axis=0)
-        total += (a * b.conj()).sum(axis=1)
-    there = np.fft.rfft(ours.any(axis=1).astype(float), size)
-    other = np.fft.rfft(theirs.any(axis=1).astype(float), size)
-    sums, pairs = np.fft.irfft(total, size), np.fft.irfft(there * other.conj(), size)
-    lags = range(-(m - 1), n)
+    # Over all pixels at once; in pieces, since each piece's spectrum is held.
+    sums = np.zeros(n + m - 1)
+    for place in range(0, ours.shape[1], PIECE):
+        a, b = ours[:, place : place + PIECE], theirs[::-1, place : place + PIECE]
+        sums += fftconvolve(a, b, axes=0).sum(axis=1)
+    there, other = ours.any(axis=1).astype(float), theirs.any(axis=1).astype(float)
+    pairs = correlate(there, other, method="fft")
+    lags = enumerate(correlation_lags(n, m).tolist())
     return {
-        d: float(sums[d] / pairs[d]) for d in lags if paired(n, m, d)[1] >= least and round(pairs[d]) >= least
+        d: float(sums[k] / pairs[k])
+        for k, d in lags
+        if paired(n, m, d)[1] >= least and round(pairs[k]) >= least
     }
 
 

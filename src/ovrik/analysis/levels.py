@@ -30,8 +30,8 @@ def levels(ours: np.ndarray, theirs: np.ndarray) -> Levels:
     x, y = x[whole], y[whole]
     if len(x) < 100 or x.std() < LEAST_SPREAD:
         return Levels(None, None)
-    contrast = float(np.cov(x, y, bias=True)[0, 1] / x.var())
-    return Levels(contrast, float(y.mean() - contrast * x.mean()))
+    offset, contrast = np.polynomial.polynomial.polyfit(x, y, 1)
+    return Levels(float(contrast), float(offset))
 
 
 def shifted(found: Levels, expected: float = 1.0) -> str | None:

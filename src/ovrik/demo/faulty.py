@@ -15,7 +15,6 @@ DEEP = ("-c:v", "libx264", "-crf", "4", "-preset", "veryfast", "-pix_fmt", "yuv4
 AAC = ("-c:a", "aac", "-b:a", "192k")
 TAGS = "setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt709"
 SWAPPED = " ".join(str({20: 21, 21: 20}.get(n, n)) for n in range(FRAMES))
-
 REPEATED = " ".join(str(n - (n == 30)) for n in range(FRAMES))
 
 
@@ -56,7 +55,7 @@ FAULTY = (
     Faulty("quieter sound", "LU quieter", sound="volume=-3dB"),
     Faulty(
         "8 bits in 10",
-        "hold a picture of 8",
+        "hold an 8-bit picture",
         "format=yuv422p,format=yuv422p10le",
         coded=("-c:v", "prores_ks", "-profile:v", "hq", "-c:a", "pcm_s16le"),
         ending="mov",

@@ -14,6 +14,7 @@ from ovrik.work.old_results import UNITS, OldTime, heads_of, read_table, times_o
 
 ASKED = "say which"
 HEADINGS = ("Row", "Contender", "In the table", "Seconds", "Read to")
+MOST_SHOWN = 200
 NAMES = {"s": "seconds", "min": "minutes", "h": "hours"}
 
 
@@ -38,9 +39,7 @@ class OldTable(QDialog):
             self.unit.addItem(NAMES[unit], unit)
         self.add = QCheckBox("add contenders that the line-up lacks")
         self.add.toggled.connect(lambda _on: self._show())
-        self.table = Table(
-            ("Row", "Contender", "In the table", "Seconds", "Read to"), "Times as they will be taken", True
-        )
+        self.table = Table(HEADINGS, "Times as they will be taken", True)
         self.said = label("", wrap=True)
         self.take = button("Bring in", self._take, "main")
         column = QVBoxLayout(self)
@@ -76,6 +75,7 @@ class OldTable(QDialog):
             said = self._missing()
         except OvrikError as exc:
             self.found, said = [], str(exc)
+        shown = self.found[:MOST_SHOWN]
         self.table.fill(
             [
                 [
@@ -85,13 +85,14 @@ class OldTable(QDialog):
                     Cell(f"{t.seconds:g}", right=True, bold=True),
                     Cell(f"{t.step_s:g} s", right=True),
                 ]
-                for t in self.found
+                for t in shown
             ],
-            [t.row for t in self.found],
+            [t.row for t in shown],
         )
+        more = f" (the first {MOST_SHOWN} are shown)" if len(self.found) > MOST_SHOWN else ""
         set_role(self.said, "trouble" if said else "soft")
         self.said.setText(
-            said or f"{len(self.found)} times, marked as brought in from {self.path.name}, row by row."
+            said or f"{len(self.found)} times{more}, marked as brought in from {self.path.name}, row by row."
         )
         self.take.setEnabled(bool(self.found) and not said)
 

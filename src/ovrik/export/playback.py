@@ -7,7 +7,8 @@ from fractions import Fraction
 from ovrik.export.command import QUIET, Export, decoding_arguments, devices, with_decoding
 from ovrik.export.parts import pictures
 
-SIZES: dict[str, Fraction] = {"full": Fraction(1), "half": Fraction(1, 2), "quarter": Fraction(1, 4)}
+FULL = "full"
+SIZES: dict[str, Fraction] = {FULL: Fraction(1), "half": Fraction(1, 2), "quarter": Fraction(1, 4)}
 """Sizes at which programs play: the side of the frame, by name."""
 PACED = "realtime=limit=3600"
 READY = re.compile(rb"^0, ", re.MULTILINE)

@@ -10,6 +10,7 @@ import av
 import numpy as np
 
 from ovrik.analysis.alignment import Aligned, aligned, inside, margins, normal, paired
+from ovrik.quality.conformity import same_rate
 from ovrik.quality.miniatures import SIZE, Miniatures, miniatures, small_of
 from ovrik.quality.reference_key import cache_folder
 from ovrik.study.checksum import checksum_now
@@ -59,8 +60,8 @@ def match(
 ) -> Match:
     """Lay an output of a `rate` beside a reference of the wanted one. With `anywhere`, the reference may be longer
     than what was asked for, and where the output lies in it is no fault."""
-    mine = resampled(output, rate, wanted_rate)
-    count = round(output.count * wanted_rate / rate) if rate != wanted_rate else output.count
+    mine, together = resampled(output, rate, wanted_rate), same_rate(rate, wanted_rate)
+    count = output.count if together else round(output.count * wanted_rate / rate)
     expected = None if anywhere else 0
     least = max(2, min(len(mine), len(reference.head)) // 2)
     plain = _aligned(mine, reference.head, NONE, NONE, least, expected)
@@ -75,7 +76,7 @@ def match(
         return Match(0, paired(count, reference.count, 0)[1], found.likeness)
     if not found.same:
         return Match(found.lag, overlap, found.likeness, shown=False)
-    faults = [] if anywhere else _lag_faults(found, edges, output, reference, rate == wanted_rate)
+    faults = [] if anywhere else _lag_faults(found, edges, output, reference, together)
     if edges[0] != edges[1]:
         faults.append(_bar_words(output, edges))
     return Match(found.lag, overlap, found.likeness, *edges, tuple(faults))
@@ -91,20 +92,20 @@ def _aligned(
 
 def resampled(output: Miniatures, rate: Fraction, wanted: Fraction) -> np.ndarray:
     """The first miniatures at another rate: of each moment the frame that stands then."""
-    if rate == wanted or not len(output.head):
+    if same_rate(rate, wanted) or not len(output.head):
         return output.head
     count = int(len(output.head) * wanted / rate)
     return output.head[[int(k * rate / wanted) for k in range(count)]]
 
 
 def _lag_faults(
-    found: Aligned, edges: tuple[Edges, Edges], output: Miniatures, reference: Miniatures, same_rate: bool
+    found: Aligned, edges: tuple[Edges, Edges], output: Miniatures, reference: Miniatures, together: bool
 ) -> list[str]:
     out = []
     if found.lag:
         how = "before the excerpt" if found.lag > 0 else "into the excerpt"
         out.append(f"it begins {_frames(abs(found.lag))} {how}")
-    end = _end_lag(output, reference, edges) if same_rate else None
+    end = _end_lag(output, reference, edges) if together else None
     if end is not None and end != found.lag:
         gone, many = end < found.lag, abs(end - found.lag)
         verb = "is" if many == 1 else "are"
@@ -204,7 +205,7 @@ def _upright(frame: av.VideoFrame, clip: Footage) -> av.VideoFrame:
     return av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels, np.uint8), format="gray")
 
 
-EDITION = 1
+EDITION = 2
 """Raised when miniatures are made another way, so that old ones are not taken for new."""
 
 

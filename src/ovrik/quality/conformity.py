@@ -11,6 +11,13 @@ from ovrik.study.recipe import Recipe
 
 RATE_TOLERANCE = 1e-3
 """Relative: Matroska writes time stamps in whole milliseconds."""
+
+
+def same_rate(one: Fraction, other: Fraction) -> bool:
+    """Whether frames of two rates belong together one by one."""
+    return abs(float(one / other) - 1) <= RATE_TOLERANCE
+
+
 SHAPE_TOLERANCE = 0.01
 """Relative: containers keep the shape of a pixel in fractions of their own."""
 
@@ -93,7 +100,7 @@ def _shape_fault(output: Footage, wanted: Delivery) -> str:
 
 
 def _rate_fault(output: Footage, wanted: Delivery) -> str:
-    if abs(float(output.rate / wanted.rate) - 1) <= RATE_TOLERANCE:
+    if same_rate(output.rate, wanted.rate):
         return ""
     return f"its rate is {float(output.rate):.3f} fps instead of {float(wanted.rate):.3f}"
 

@@ -12,6 +12,7 @@ from ovrik.export.process import measure
 from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import find_build
 from ovrik.quality.alignment import Match
+from ovrik.quality.conformity import same_rate
 from ovrik.quality.metric_table import METRICS
 from ovrik.store.records import MetricScores
 from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
@@ -35,7 +36,7 @@ def belonging(found: Match, output: Footage, reference: Footage, wanted: Deliver
         (reference, found.edges, max(-found.lag, 0)),
     ):
         text = ""
-        if abs(float(clip.rate / wanted.rate) - 1) > SAME_RATE:
+        if not same_rate(clip.rate, wanted.rate):
             # Rounded up, and the last of what falls together: of each moment the frame that stands then.
             text += f"settb={1 / clip.rate},setpts=N,fps={wanted.rate}:round=up,"
         if found.lag:
@@ -47,9 +48,6 @@ def belonging(found: Match, output: Footage, reference: Footage, wanted: Deliver
             text += f"crop={size}:{round(w * left)}:{round(h * top)},"
         sides.append(text)
     return Beside(*sides)
-
-
-SAME_RATE = 1e-3
 
 
 def frame_scores(

@@ -95,8 +95,8 @@ def gathered(
 
 
 def step(count: int) -> int:
-    """Every how many frames the edges are looked at: rarer the longer a file is."""
-    return max(1, 1 << (count // LOOKED_AT).bit_length() - 1) if count >= LOOKED_AT else 2
+    """Every how many frames one is looked at in full: rarer the longer a file is."""
+    return max(2, 1 << (count // LOOKED_AT).bit_length() >> 1)
 
 
 LUMA_FIRST = re.compile(r"(yuva?\d{3}p|yuvj\d{3}p|gray|nv12|nv16)(\d+le)?")

@@ -7,6 +7,7 @@ import numpy as np
 from ovrik.analysis.alignment import at_lag, inside, normal, paired
 from ovrik.analysis.levels import FULL_OVER_LIMITED, converted_as, levels, shifted
 from ovrik.quality.alignment import COMPARED, Match
+from ovrik.quality.conformity import same_rate
 from ovrik.quality.miniatures import Miniatures
 from ovrik.study.footage import Footage
 from ovrik.study.point import DIFFERS, RIGHT, UNKNOWN, Point
@@ -35,11 +36,6 @@ class Pair:
     against: Footage
     match: Match
 
-    @property
-    def same_rate(self) -> bool:
-        """Whether frames belong together one by one."""
-        return abs(float(self.clip.rate / self.against.rate) - 1) < 1e-3
-
 
 def picture_points(pair: Pair) -> list[Point]:
     """All points about the picture."""
@@ -47,7 +43,7 @@ def picture_points(pair: Pair) -> list[Point]:
 
 
 def _frames(pair: Pair) -> Point:
-    if not pair.same_rate:
+    if not same_rate(pair.clip.rate, pair.against.rate):
         return Point(FRAMES, UNKNOWN, "at another rate, frames are not each other's")
     ours = normal(inside(pair.seen.head, pair.match.own_edges, COMPARED))
     theirs = normal(inside(pair.beside.head, pair.match.edges, COMPARED))
@@ -115,7 +111,7 @@ def _matrix(pair: Pair) -> Point:
     if tagged != own or pair.clip.full_range != pair.against.full_range:
         return Point(MATRIX, UNKNOWN, "the two are not tagged alike")
     if not common or not pair.match.plain:
-        return Point(MATRIX, UNKNOWN, "the two do not lie frame on frame")
+        return Point(MATRIX, UNKNOWN, "its frames are shifted or have bars")
     ours, theirs = (
         m.colours[np.isin(m.looked, common)].transpose(1, 0, 2, 3).reshape(3, -1).astype(float)
         for m in (pair.seen, pair.beside)
@@ -134,5 +130,5 @@ def _depth(pair: Pair) -> Point:
     if pair.beside.even is None or pair.beside.even > FINER:
         return Point(DEPTH, UNKNOWN, "the reference is no finer than 8 bits")
     if pair.seen.even > pair.beside.even + MORE_EVEN:
-        return Point(DEPTH, DIFFERS, f"its {pair.clip.bit_depth} bits hold a picture of 8")
+        return Point(DEPTH, DIFFERS, f"its {pair.clip.bit_depth} bits hold an 8-bit picture")
     return Point(DEPTH, RIGHT, f"{pair.clip.bit_depth} bit, no trace of 8")

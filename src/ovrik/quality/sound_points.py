@@ -41,7 +41,7 @@ def _sync(ours: np.ndarray, theirs: np.ndarray, frame_s: float) -> Point:
     a, b = (_coarse(x[: HEARD_S * RATE]) for x in (ours, theirs))
     found = delay(a, b, RATE // COARSE, MOST_DELAY_S)
     if not found.certain:
-        return Point(SYNC, UNKNOWN, "what is heard fits in more than one place")
+        return Point(SYNC, UNKNOWN, "the audio fits in more than one place")
     off = 1000 * found.seconds
     if abs(found.seconds) > frame_s:
         how = "late" if off > 0 else "early"

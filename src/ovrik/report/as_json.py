@@ -93,6 +93,7 @@ def _contender(s: Summary) -> dict[str, Any]:
         "megabytes_per_minute": s.mb_per_minute,
         "quality": {m.key: _pooled(s.quality.get(m.key)) for m in METRICS},
         "conforms": s.conforms,
+        "points": [vars(p) for p in s.score.points] if s.score else [],
         "acceptable": s.acceptable,
         "reasons": list(s.reasons),
         "decode": c.decode,

@@ -17,7 +17,7 @@ from ovrik.analysis.spread import Spread, erratic, spread_of
 from ovrik.analysis.verdict import Entrant, Verdict, decide
 from ovrik.machine.facts import differences
 from ovrik.quality.reference_key import key_of
-from ovrik.store.records import Decision, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import Decision, PlaybackRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, Difference, difference
 from ovrik.study.delivery import delivery
@@ -135,12 +135,10 @@ class Summary:
 @dataclass(frozen=True, eq=False)
 class Evidence:
     """Fields: `facts` and `programme` of the study; `summaries` in line-up order; `times` of all of them at once;
-    `verdict`;
-    `machines`, what differs between the machines, or states of one, that the
-    counted runs were made on, in words; `set_aside`, runs on file
-    that belong to another excerpt or programme and do not count; `excerpts` kept by name; `order`, how times
-    moved with order and hour; `comparisons` that the intervals hold for together; `decisions` about who is timed
-    further, in the order in which they were made."""
+    `verdict`; `machines`, what differs between the machines, or states of one, that the counted runs were made on, in
+    words; `set_aside`, runs on file that belong to another excerpt or programme and do not count; `excerpts` kept by
+    name; `order`, how times moved with order and hour; `comparisons` that the intervals hold for together;
+    `decisions` about who is timed further and `playbacks`, what was played, in the order in which they were made."""
 
     facts: StudyFacts
     programme: Programme
@@ -153,6 +151,7 @@ class Evidence:
     order: tuple[OrderEffect, ...] = ()
     comparisons: int = 1
     decisions: tuple[Decision, ...] = ()
+    playbacks: tuple[PlaybackRecord, ...] = ()
 
     @property
     def stamp(self) -> tuple[object, ...]:
@@ -162,6 +161,7 @@ class Evidence:
             self.programme.checksum,
             self.set_aside,
             self.machines,
+            len(self.playbacks),
             tuple(
                 (
                     *(s.contender, s.reasons, s.acceptable, s.bytes, s.payoff, s.left_out, len(s.prepared)),
@@ -253,7 +253,8 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
     )
     ratios = _ratios(found, facts)
     decisions = study.decisions(programme.checksum, facts.excerpt)
-    plays = plays_by_output(study.playbacks(programme.checksum, facts.excerpt))
+    playbacks = study.playbacks(programme.checksum, facts.excerpt)
+    plays = plays_by_output(playbacks)
     last = {d.contender_id: d for d in decisions}
     left_out = {i: d.reason for i, d in last.items() if d.out}
     summaries = tuple(
@@ -303,6 +304,7 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
         order_effects(r for s in summaries for r in s.runs),
         max(sum(i != facts.baseline_id for i in ratios), 1),
         tuple(decisions),
+        tuple(playbacks),
     )
     return with_barred(whole, barred or {})
 

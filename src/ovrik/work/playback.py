@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from ovrik.analysis.playback import Streams, between, most_held, paced
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import OvrikError, PassingTrouble, Stopped
 from ovrik.export.command import Export
 from ovrik.export.playback import (
     ALL_STEPS,
     DECODING,
+    FULL,
     READY,
     SIZES,
     TREATING,
@@ -34,7 +35,6 @@ from ovrik.work.evidence import latest_output, output_path
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for
 from ovrik.work.parts import Bench
-from ovrik.work.plays import FULL
 
 MOST_STREAMS = 16
 ROUNDS = 3
@@ -190,11 +190,11 @@ def _summed(made: Sequence[PlaybackRecord]) -> Played:
     return Played(made[0].size, tuple(tried), alone, cores, made[-1].shares, made[0].paces[0].rate)
 
 
-def played(study: Study) -> dict[tuple[int, str], dict[str, Played]]:
-    """What is on file of the present excerpt, by contender and output ("" for the programme), then by size: what was
+def played(made: Sequence[PlaybackRecord]) -> dict[tuple[int, str], dict[str, Played]]:
+    """What records of one excerpt come to, by contender and output ("" for the programme), then by size: what was
     played last. One without a single stream is left out."""
     found: dict[tuple[int, str], dict[str, list[PlaybackRecord]]] = {}
-    for one in study.playbacks(study.programme().checksum, study.facts().excerpt):
+    for one in made:
         if not one.paces:
             continue
         mine = found.setdefault((one.contender_id, one.output_sha256), {})
@@ -202,14 +202,17 @@ def played(study: Study) -> dict[tuple[int, str], dict[str, Played]]:
             mine[one.size] = []  # played again
         mine.setdefault(one.size, []).append(one)
     return {
-        key: {size: _summed(made) for size, made in sizes.items() if any(m.streams == 1 for m in made)}
+        key: {size: _summed(of_size) for size, of_size in sizes.items() if of_size[0].streams == 1}
         for key, sizes in found.items()
     }
 
 
 def unplayed(study: Study) -> list[Contender]:
     """Contenders whose latest output was not played yet."""
-    done = set(played(study))
+    done = {
+        (p.contender_id, p.output_sha256)
+        for p in study.playbacks(study.programme().checksum, study.facts().excerpt)
+    }
     out = []
     for contender in study.contenders():
         run = latest_output(study, contender.id)
@@ -219,10 +222,16 @@ def unplayed(study: Study) -> list[Contender]:
 
 
 def play_outputs(bench: Bench) -> int:
-    """Play every output not played yet; gives how many. Raises OvrikError, Stopped."""
-    todo = unplayed(bench.study)
+    """Play every output not played yet; gives how many. One that can't be played now keeps none of the others from
+    it, and is reported at the end. Raises PassingTrouble, Stopped."""
+    todo, failed = unplayed(bench.study), list[str]()
     for contender in todo:
-        play_output(bench, contender)
+        try:
+            play_output(bench, contender)
+        except OvrikError as exc:
+            failed.append(f"{contender.label}: {exc.problem}")
+    if failed:
+        raise PassingTrouble(f"Not played: {'; '.join(failed[:3])}", "Finished ones are kept")
     return len(todo)
 
 

@@ -2,9 +2,8 @@
 
 from collections.abc import Sequence
 
+from ovrik.export.playback import FULL
 from ovrik.store.records import PlaybackRecord
-
-FULL = "full"
 
 
 def plays_by_output(made: Sequence[PlaybackRecord]) -> dict[tuple[int, str], bool]:

@@ -79,6 +79,7 @@ def _score(
     watch: Callable[[ScoringUpdate], None],
     should_stop: Callable[[], bool],
 ) -> int:
+    """Score these outputs; gives how many."""
     if not todo:
         return 0
     facts, programme = study.facts(), study.programme()
@@ -205,7 +206,10 @@ def _heard(output: Path, clip: Footage, job: Judging, should_stop: Callable[[], 
     fault = f"its audio has {ours} channels instead of {theirs}" if ours != theirs else ""
     channels = point("audio channels", fault, str(ours))
     try:
-        return [channels, *sound_points(sound_of(output, should_stop), job.sound(), float(1 / clip.rate))]
+        return [
+            channels,
+            *sound_points(sound_of(output, should_stop=should_stop), job.sound(), float(1 / clip.rate)),
+        ]
     except OvrikError as exc:
         return [channels, Point(LOUDNESS, UNKNOWN, str(exc))]
 
@@ -237,7 +241,7 @@ def _facts(clip: Footage, found: Match) -> dict[str, str]:
         "duration": f"{clip.container_s:.2f} s",
         "audio": ", ".join(s.codec for s in clip.sounds) or "none",
     }
-    if not found.plain:
+    if found.lag:
         said[OFFSET] = f"{found.lag} frames"
     if math.isfinite(found.likeness):
         said["likeness"] = f"{found.likeness:.3f}"

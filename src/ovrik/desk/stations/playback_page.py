@@ -69,7 +69,7 @@ class PlaybackPage(QWidget):
 
     def draw(self) -> None:
         """Show what is on file."""
-        found, summaries = played(self.model.study), self.model.evidence.summaries
+        found, summaries = played(self.model.evidence.playbacks), self.model.evidence.summaries
         outputs = {s.contender.id: found.get((s.contender.id, _latest(s)), {}) for s in summaries}
         self.table.fill(
             [_cells(s, found.get((s.contender.id, ""), {}), outputs[s.contender.id]) for s in summaries],
