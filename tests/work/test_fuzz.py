@@ -16,16 +16,21 @@ import pytest
 from hypothesis import HealthCheck, given, seed, settings
 from hypothesis import strategies as st
 
-from added_runs import add_run
+from added_runs import BUILD, add_run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
+from ovrik.quality.reference_key import key_of
 from ovrik.standin.profile import FOLDER, ProfileError, load_profile
+from ovrik.store.records import PlaybackRecord, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
+from ovrik.study.delivery import delivery
 from ovrik.study.described import load_description
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.lut import check_cube
 from ovrik.study.plan import load_plan
+from ovrik.study.played import Pace
+from ovrik.study.point import RIGHT, UNKNOWN, Point
 from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
@@ -202,6 +207,13 @@ def bench() -> Path:
     for contender in (1, 2):
         for n in range(1, 4):
             add_run(study, contender, n, 2.0 + n / 100)
+    pace = Pace(9, 0, 0, 25.0, 0.0, 25.0)
+    played = PlaybackRecord(1, "", "full", 1, 1, (pace,), 0.5, {"decoding": 0.01})
+    study.keep_playback([played], programme, Excerpt(0, 9), {"processor": "x"})
+    done = study.runs(1)[-1]
+    points = (Point("frames", RIGHT), Point("levels", UNKNOWN, "too little contrast"))
+    key = key_of(study.facts(), programme, delivery(programme, Excerpt(0, 9), recipe("libx264", "fast")))
+    study.keep_score(ScoreRecord(0, 1, done.output_sha256 or "", key, (), "", {}, {}, points), BUILD)
     study.close()
     write_timeline(programme, folder / "sound.otio")
     return folder

@@ -9,7 +9,7 @@ from ovrik.analysis.playback import between
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
-from ovrik.desk.widgets.text import button, label
+from ovrik.desk.widgets.text import button, label, scrolling
 from ovrik.export.playback import SIZES
 from ovrik.work.evidence import Summary
 from ovrik.work.playback import Played, limit_words, played, rate_words, words
@@ -21,7 +21,6 @@ HEADINGS = (
     "Its output",
 )
 HELD, FAILED = "■", "□"
-LEAST_ROWS = 5
 MOST_SQUARES = 8
 """Streams that are drawn one by one; above that their number says it."""
 BUTTONS = (
@@ -48,15 +47,19 @@ class PlaybackPage(QWidget):
         self.buttons = [button(text, partial(self._ask, kind), hint=hint) for kind, text, hint in BUTTONS]
         self.table = Table(HEADINGS, "Streams that play in real time, by size", last_fills=True)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
-        self.table.setMinimumHeight(self.table.row_px * LEAST_ROWS)
         self.said = label("", "soft", wrap=True, copy=True)
         key = f"{HELD} a stream that plays in real time; {FAILED} the first that does not"
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addLayout(Flow(8).add(*self.buttons, None, label(key, "soft")))
-        column.addWidget(self.table, 1)
-        column.addWidget(self.said)
+        column.addWidget(self.table, 2)
+        inside = QWidget()
+        text = QVBoxLayout(inside)
+        text.setContentsMargins(0, 0, 8, 0)
+        text.addWidget(self.said)
+        text.addStretch(1)
+        column.addWidget(scrolling(inside), 1)
 
     def _ask(self, kind: str) -> None:
         if self.model.selection:
