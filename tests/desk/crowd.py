@@ -77,19 +77,14 @@ def _copy_evidence(path: Path, new: list[int], source: int) -> None:
 def _copy_metrics(db: sqlite3.Connection, source: int) -> None:
     from_score = "SELECT id, output_sha256, reference FROM score WHERE contender_id = ?"
     for score, sha256, reference in db.execute(from_score, (source,)).fetchall():
-        for metric, name, version in db.execute(
-            "SELECT id, metric, version FROM score_metric WHERE score_id = ?", (score,)
+        for name, version, series in db.execute(
+            "SELECT metric, version, series FROM score_metric WHERE score_id = ?", (score,)
         ).fetchall():
             db.execute(
-                "INSERT INTO score_metric (score_id, metric, version) SELECT id, ?, ? FROM score "
+                "INSERT INTO score_metric (score_id, metric, version, series) SELECT id, ?, ?, ? FROM score "
                 "WHERE output_sha256 = ? AND reference = ? "
                 "AND id NOT IN (SELECT score_id FROM score_metric WHERE metric = ?)",
-                (name, version, sha256, reference, name),
-            )
-            db.execute(
-                "INSERT OR IGNORE INTO frame_score SELECT m.id, f.frame, f.value FROM frame_score f, score_metric m "
-                "JOIN score s ON s.id = m.score_id WHERE f.metric_id = ? AND m.metric = ? AND s.output_sha256 = ?",
-                (metric, name, sha256),
+                (name, version, series, sha256, reference, name),
             )
 
 

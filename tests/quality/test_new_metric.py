@@ -23,24 +23,24 @@ from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.work.evidence import gather
 
-XPSNR = Metric(
-    "xpsnr",
-    "XPSNR",
-    "dB",
+IDENTITY = Metric(
+    "identity",
+    "Identity",
+    "%",
     2,
-    "luma",
-    "xpsnr",
-    "xpsnr=stats_file=xpsnr.log:shortest=1",
-    "xpsnr.log",
-    lambda log: [float(v) for v in re.findall(r"XPSNR y: *([0-9.]+|inf)", log)],
+    "share of equal samples",
+    "identity",
+    "identity,metadata=print:file={name}identity.log",
+    "identity.log",
+    lambda log: [100 * float(v) for v in re.findall(r"identity_avg=([0-9.]+)", log)],
 )
 
 
 @pytest.fixture
 def one_more() -> Iterator[None]:
-    METRICS.append(XPSNR)
+    METRICS.append(IDENTITY)
     yield
-    METRICS.remove(XPSNR)
+    METRICS.remove(IDENTITY)
 
 
 def test_one_entry_is_all(one_more: None, study: Study, qtbot: QtBot) -> None:
@@ -50,19 +50,19 @@ def test_one_entry_is_all(one_more: None, study: Study, qtbot: QtBot) -> None:
     wanted = delivery(programme, excerpt, recipe)
     reference = make_reference(programme, excerpt, wanted)
     scores = frame_scores(reference, Path(reference), wanted)
-    assert list(scores) == ["vmaf", "psnr", "ssim", "xpsnr"]
-    assert scores["xpsnr"].values.shape == (6,)
-    assert np.all(scores["xpsnr"].values > 50)
-    assert scores["xpsnr"].version
+    assert list(scores) == ["vmaf", "psnr", "psnr_cb", "psnr_cr", "ssim", "xpsnr", "identity"]
+    assert scores["identity"].values.shape == (6,)
+    assert np.all(scores["identity"].values > 99)
+    assert scores["identity"].version
     add_run(study, 1, 1, 2.0)
     key = reference_key(programme, excerpt, wanted)
     study.keep_score(ScoreRecord(0, 1, "ff", key, (), "", {}, scores), BUILD)
     evidence = gather(study)
-    kept = evidence.summaries[0].quality["xpsnr"]
-    assert kept.mean == pytest.approx(scores["xpsnr"].values.mean())
-    assert verdict_json(evidence)["contenders"][0]["quality"]["xpsnr"]["mean"] == kept.mean
+    kept = evidence.summaries[0].quality["identity"]
+    assert kept.mean == pytest.approx(scores["identity"].values.mean())
+    assert verdict_json(evidence)["contenders"][0]["quality"]["identity"]["mean"] == kept.mean
     station = ScrutinyStation(DeskModel(study), Pictures())
     qtbot.addWidget(station)
     station.model.select(1)
-    assert station.score_box.itemText(3) == "XPSNR, dB"
-    assert station.numbers.item(3, 1).text() == f"{kept.mean:.2f}"
+    assert station.score_box.itemText(6) == "Identity, %"
+    assert station.numbers.item(6, 1).text() == f"{kept.mean:.2f}"

@@ -17,7 +17,7 @@ OLD = {
     4: (Excerpt(60, 60), {1: 9.37746606900055, 2: 9.67676535100054}, None),
 }
 OLD[2] = OLD[3] = OLD[1]
-OLD[5] = OLD[6] = OLD[4]
+OLD[5] = OLD[6] = OLD[7] = OLD[4]
 
 
 def made(number: int, folder: Path) -> Path:

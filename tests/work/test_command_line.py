@@ -5,6 +5,7 @@ import os
 import signal
 import sqlite3
 import statistics
+import struct
 import subprocess
 import sys
 import time
@@ -138,13 +139,11 @@ def test_anyone_can_recompute_the_figures(finished: Path) -> None:
         assert shown["median_s"] == pytest.approx(statistics.median(times[shown["label"]].values()))
     logs = [np.log(times["quick"][n] / times["other"][n]) for n in (1, 2)]
     assert said["contenders"][1]["ratio"]["value"] == pytest.approx(float(np.exp(np.mean(logs))))
-    vmaf = [
-        v
-        for (v,) in db.execute(
-            "SELECT value FROM frame_score f JOIN score_metric m ON m.id = f.metric_id "
-            "JOIN score s ON s.id = m.score_id WHERE s.contender_id = 1 AND metric = 'vmaf' ORDER BY frame"
-        )
-    ]
+    packed = db.execute(
+        "SELECT series FROM score_metric m JOIN score s ON s.id = m.score_id "
+        "WHERE s.contender_id = 1 AND metric = 'vmaf'"
+    ).fetchone()[0]
+    vmaf = struct.unpack(f"<{len(packed) // 8}d", packed)
     assert len(vmaf) == 20
     assert said["contenders"][0]["quality"]["vmaf"]["mean"] == pytest.approx(statistics.fmean(vmaf))
     argv = json.loads(db.execute("SELECT argv FROM run LIMIT 1").fetchone()[0])

@@ -26,21 +26,25 @@ def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
     Percentiles interpolate linearly between order statistics (Hyndman and Fan 1996, type 7). The
     worst second is the lowest mean over all segments of round(rate) frames, or over everything
     when there are fewer. The harmonic mean is taken of scores + 1, less 1, so that a 0 does not undo it, as libvmaf
-    does. Raises ValueError for an empty array.
+    does. NaN stands for a frame that was not scored: a second is then made of the scored frames that fall in it, and
+    `worst_frame` is among them. Raises ValueError for an array without scores.
     """
-    values = np.asarray(scores, float)
+    every = np.asarray(scores, float)
+    known = np.flatnonzero(~np.isnan(every))
+    values = every[known] if every.ndim == 1 else every
     if values.ndim != 1 or len(values) == 0:
         raise ValueError("at least one frame's score is needed")
-    span = min(max(1, round(rate)), len(values))
+    span = min(max(1, round(rate * len(values) / len(every))), len(values))
     sums = np.cumsum(np.concatenate([[0.0], values]))
     worst = float(np.min(sums[span:] - sums[:-span])) / span
     p5, p1 = np.percentile(values, [5, 1])
     pulled = float((1 / (np.maximum(values, 0) + 1)).sum())
     harmonic = len(values) / pulled - 1 if pulled else float("inf")  # equal frames have no finite PSNR
-    return Pooled(float(values.mean()), float(p5), float(p1), worst, int(values.argmin()), harmonic)
+    return Pooled(float(values.mean()), float(p5), float(p1), worst, int(known[values.argmin()]), harmonic)
 
 
 def under(scores: Sequence[float] | np.ndarray, floor: float) -> float:
     """The share of frames whose score is under a floor; 0 without any frame."""
     values = np.asarray(scores, float)
+    values = values[~np.isnan(values)]
     return float((values < floor).mean()) if len(values) else 0.0

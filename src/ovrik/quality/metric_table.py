@@ -5,6 +5,11 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
+ITSELF, PICKED, NEVER = "itself", "picked", "never"
+"""How a filter measures a sample: it leaves frames out itself, and still looks at all of them for what it needs of
+their neighbours; it gets only the frames of the sample; or it can't, since every frame's value rests on the one
+before."""
+
 
 @dataclass(frozen=True)
 class Metric:
@@ -14,8 +19,9 @@ class Metric:
     point; `about`, what it is of, in words; `needs`, the filter that the build must have; `graph`, that filter
     with its arguments, in which {threads} is filled in, comparing the output, its first input, with the
     reference; metrics with the same graph are measured together; `log`, the file that the graph writes;
-    `read`, which takes the log's text and gives one value per frame, raising ValueError or KeyError; `version`,
-    which takes the log's text and names the model, or "" where the build's version says all.
+    `read`, which takes the log's text and gives one value per frame, none where frames have no such thing, raising
+    ValueError or KeyError; `version`, which takes the log's text and names the model, or "" where the build's version
+    says all; `sampling`, how every n-th frame alone can be measured (see below).
     """
 
     key: str
@@ -28,6 +34,7 @@ class Metric:
     log: str
     read: Callable[[str], list[float]]
     version: Callable[[str], str] = lambda _log: ""
+    sampling: str = PICKED
 
     @property
     def axis(self) -> str:
@@ -37,18 +44,31 @@ class Metric:
 
 MODEL = "vmaf_v0.6.1"
 _VMAF_GRAPH = (
-    f"libvmaf=log_path=vmaf.json:log_fmt=json:n_threads={{threads}}:model=version={MODEL}"
-    ":feature=name=psnr:shortest=1"
+    f"libvmaf=log_path={{name}}vmaf.json:log_fmt=json:n_threads={{threads}}:n_subsample={{every}}"
+    f":model=version={MODEL}:feature=name=psnr:shortest=1"
 )
 _SSIM_LINE = re.compile(r"^n:\d+ Y:([0-9.naif]+)", re.MULTILINE)
+_XPSNR_LINE = re.compile(r"^n: *\d+ +XPSNR y: *([0-9.]+|inf)", re.MULTILINE)
 
 
 def _from_vmaf(name: str) -> Callable[[str], list[float]]:
     return lambda log: [float(frame["metrics"][name]) for frame in json.loads(log)["frames"]]
 
 
+def _of_colour(name: str) -> Callable[[str], list[float]]:
+    """The same of what grey frames lack."""
+    return lambda log: [
+        float(m[name]) for frame in json.loads(log)["frames"] if name in (m := frame["metrics"])
+    ]
+
+
 def _vmaf_version(log: str) -> str:
     return f"libvmaf {json.loads(log).get('version', '?')}, {MODEL}"
+
+
+def _psnr(key: str, plane: str, about: str, read: Callable[[str], list[float]]) -> Metric:
+    title = f"PSNR {plane}".strip()
+    return Metric(key, title, "dB", 2, about, "libvmaf", _VMAF_GRAPH, "vmaf.json", read, sampling=ITSELF)
 
 
 METRICS: list[Metric] = [
@@ -63,8 +83,11 @@ METRICS: list[Metric] = [
         "vmaf.json",
         _from_vmaf("vmaf"),
         _vmaf_version,
+        ITSELF,
     ),
-    Metric("psnr", "PSNR", "dB", 2, "luma", "libvmaf", _VMAF_GRAPH, "vmaf.json", _from_vmaf("psnr_y")),
+    _psnr("psnr", "", "luma", _from_vmaf("psnr_y")),
+    _psnr("psnr_cb", "Cb", "blue-difference chroma", _of_colour("psnr_cb")),
+    _psnr("psnr_cr", "Cr", "red-difference chroma", _of_colour("psnr_cr")),
     Metric(
         "ssim",
         "SSIM",
@@ -72,8 +95,20 @@ METRICS: list[Metric] = [
         4,
         "luma",
         "ssim",
-        "ssim=stats_file=ssim.log:shortest=1",
+        "ssim=stats_file={name}ssim.log:shortest=1",
         "ssim.log",
         lambda log: [float(value) for value in _SSIM_LINE.findall(log)],
+    ),
+    Metric(
+        "xpsnr",
+        "XPSNR",
+        "dB",
+        2,
+        "luma, weighted by what the eye is sensitive to",
+        "xpsnr",
+        "xpsnr=stats_file={name}xpsnr.log:shortest=1",
+        "xpsnr.log",
+        lambda log: [float(value) for value in _XPSNR_LINE.findall(log)],
+        sampling=NEVER,
     ),
 ]

@@ -1,7 +1,8 @@
 """Every metric of every frame, measured by the bundled build."""
 
+import os
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,7 +14,7 @@ from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import find_build
 from ovrik.quality.alignment import Match
 from ovrik.quality.conformity import same_rate
-from ovrik.quality.metric_table import METRICS
+from ovrik.quality.metric_table import METRICS, NEVER, PICKED
 from ovrik.store.records import MetricScores
 from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.delivery import Delivery
@@ -50,61 +51,74 @@ def belonging(found: Match, output: Footage, reference: Footage, wanted: Deliver
     return Beside(*sides)
 
 
+@dataclass(frozen=True)
+class ToScore:
+    """An output to be scored. Fields: `output`, its file; `wanted`, what it is to be; `colour`, its own tags;
+    `beside`, which frames and which parts of output and reference belong together.
+
+    Where tags of the output's or the programme's are missing, the other's stand for both, so that samples are
+    compared as they are coded; only tags that are there and differ are converted. Levels are what each file says of
+    itself, limited where it says nothing, as a player takes them.
+    """
+
+    output: Path
+    wanted: Delivery
+    colour: ColourTags | None = None
+    beside: Beside = Beside()
+
+    @property
+    def chains(self) -> tuple[str, str]:
+        """What is done to the output's frames and to the reference's before they are compared."""
+        w, tick = self.wanted, 1 / self.wanted.rate
+        ours, theirs = (_labels(one, other) for one, other in _both(self.colour or ColourTags(), w.colour))
+        same = (
+            f"scale={w.width}:{w.height}:flags=bicubic:out_range=tv,format={w.pixel_format},"
+            f"settb={tick.numerator}/{tick.denominator},setpts=N"
+        )
+        return f"{self.beside.output}{ours}{same}", f"{self.beside.reference}{theirs}{same}"
+
+
 def frame_scores(
     output: Path,
     reference: Path,
     wanted: Delivery,
     colour: ColourTags | None = None,
-    threads: int = 2,
     beside: Beside = Beside(),
+) -> dict[str, MetricScores]:
+    """Score one output against the reference, frame by frame in order. Raises OvrikError."""
+    return scores_of([ToScore(output, wanted, colour, beside)], reference)[0]
+
+
+def scores_of(
+    outputs: Sequence[ToScore],
+    reference: Path,
+    every: int = 1,
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Callable[[], bool] = lambda: False,
-) -> dict[str, MetricScores]:
-    """Score an output against the reference, frame by frame in order.
+) -> list[dict[str, MetricScores]]:
+    """Score outputs against one reference, frame by frame in order, in one pass over it.
 
-    Frames are paired by number, not by time stamp, so that the stamps of different containers
-    can't shift them. `colour`, the output's own tags: where they or the programme's are missing, the
-    other's stand for both, so that samples are compared as they are coded; only tags that are there
-    and differ are converted. Levels are what each file says of itself, limited where it says nothing, as a player
-    takes them. `beside` says which frames and which parts of them belong together. Raises OvrikError when the build
-    can't score it, Stopped on request.
+    Frames are paired by number, not by time stamp, so that the stamps of different containers can't shift them.
+    `every` n-th frame alone is measured where that is more than 1; the others are NaN. Raises OvrikError when the
+    build can't score one of them, Stopped on request.
     """
-    build, tick = find_build("bundled"), 1 / wanted.rate
-    ours, theirs = (_labels(one, other) for one, other in _both(colour or ColourTags(), wanted.colour))
-    same = (
-        f"scale={wanted.width}:{wanted.height}:flags=bicubic:out_range=tv,format={wanted.pixel_format},"
-        f"settb={tick.numerator}/{tick.denominator},setpts=N"
-    )
-    graph, ends = _graph(
-        f"[0:v:0]{beside.output}{ours}{same}", f"[1:v:0]{beside.reference}{theirs}{same}", threads
-    )
+    build = find_build("bundled")
+    graph, ends = _graph(outputs, every)
+    inputs = [*(o.output for o in outputs), reference]
+    bounded = ("-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS)
     arguments = [
-        build.path,
-        "-nostdin",
-        "-hide_banner",
-        "-nostats",
-        "-progress",
-        "pipe:1",
-        "-protocol_whitelist",
-        PROTOCOLS,
-        "-format_whitelist",
-        CONTAINERS,
-        "-i",
-        address(output),
-        "-protocol_whitelist",
-        PROTOCOLS,
-        "-i",
-        address(reference),
+        *(build.path, "-nostdin", "-hide_banner", "-nostats", "-progress", "pipe:1"),
+        *(word for path in inputs for word in (*bounded, "-i", address(path))),
         "-filter_complex",
         graph,
         *(word for end in ends for word in ("-map", end, "-f", "null", "-")),
     ]
-    reader = ProgressReader()
+    reader, frames = ProgressReader(), max(o.wanted.frames for o in outputs)
 
     def took(piece: bytes, at_s: float) -> bool:
         reports = reader.feed(piece, at_s)
         for report in reports:
-            on_share(min(report.frame / wanted.frames, 1.0))
+            on_share(min(report.frame / frames, 1.0))
         return bool(reports)
 
     with _scratch() as folder:
@@ -113,20 +127,36 @@ def frame_scores(
             raise Stopped
         if usage.exit_code or usage.stalled:
             last = usage.log[-1] if usage.log else "no message"
-            raise OvrikError(f"{output.name} could not be scored ({last})", "Check that it plays")
-        return read_scores(Path(folder), build.version)
+            named = outputs[0].output.name if len(outputs) == 1 else f"{len(outputs)} outputs together"
+            raise OvrikError(f"{named} could not be scored ({last})", "Check that it plays")
+        return [read_scores(Path(folder), build.version, f"{n}-", every) for n in range(len(outputs))]
 
 
-def _graph(ours: str, theirs: str, threads: int) -> tuple[str, list[str]]:
-    """One filter graph for all metrics, each filter once, and the names of its ends."""
-    filters = list(dict.fromkeys(m.graph for m in METRICS))
-    count = len(filters)
-    split = [
-        f"{stream},split={count}{''.join(f'[{side}{n}]' for n in range(count))}"
-        for stream, side in ((ours, "o"), (theirs, "r"))
-    ]
-    compared = [f"[o{n}][r{n}]{f.format(threads=threads)}[s{n}]" for n, f in enumerate(filters)]
-    return ";".join((*split, *compared)), [f"[s{n}]" for n in range(count)]
+def _graph(outputs: Sequence[ToScore], every: int) -> tuple[str, list[str]]:
+    """One filter graph for all metrics of all outputs, and the names of its ends. The reference is decoded once, and
+    prepared once for all outputs that compare with it in the same way."""
+    filters = list(dict.fromkeys((m.graph, m.sampling) for m in METRICS if every == 1 or m.sampling != NEVER))
+    chains = [o.chains for o in outputs]
+    ways = list(dict.fromkeys(theirs for _ours, theirs in chains))
+    parts = [f"[{len(outputs)}:v:0]split={len(ways)}{''.join(f'[way{w}]' for w in range(len(ways)))}"]
+    for w, way in enumerate(ways):
+        users = [n for n, (_ours, theirs) in enumerate(chains) if theirs == way]
+        names = "".join(f"[r{n}.{k}]" for n in users for k in range(len(filters)))
+        parts.append(f"[way{w}]{way},split={len(users) * len(filters)}{names}")
+    ends = []
+    for n, (ours, _theirs) in enumerate(chains):
+        names = "".join(f"[o{n}.{k}]" for k in range(len(filters)))
+        parts.append(f"[{n}:v:0]{ours},split={len(filters)}{names}")
+        for k, (text, sampling) in enumerate(filters):
+            pair = f"[o{n}.{k}][r{n}.{k}]"
+            if every > 1 and sampling == PICKED:
+                pick = f"select=not(mod(n\\,{every}))"
+                parts += [f"[{side}{n}.{k}]{pick}[{side}{n}.{k}p]" for side in "or"]
+                pair = f"[o{n}.{k}p][r{n}.{k}p]"
+            made = text.format(threads=os.cpu_count() or 1, name=f"{n}-", every=every)
+            parts.append(f"{pair}{made}[s{n}.{k}]")
+            ends.append(f"[s{n}.{k}]")
+    return ";".join(parts), ends
 
 
 def _scratch() -> "tempfile.TemporaryDirectory[str]":
@@ -165,23 +195,34 @@ def _labels(own: ColourTags, other: ColourTags) -> str:
     return f"setparams={':'.join(values)},"
 
 
-def read_scores(folder: Path, build_version: str = "") -> dict[str, MetricScores]:
-    """Read the logs that the build wrote. Raises OvrikError when they hold no frame."""
+def read_scores(
+    folder: Path, build_version: str = "", name: str = "", every: int = 1
+) -> dict[str, MetricScores]:
+    """Read the logs that the build wrote for one output. Raises OvrikError when they hold no frame."""
+    measured = [m for m in METRICS if every == 1 or m.sampling != NEVER]
     try:
-        logs = {name: (folder / name).read_text() for name in {m.log for m in METRICS}}
-        values = {m.key: m.read(logs[m.log]) for m in METRICS}
-        versions = {m.key: m.version(logs[m.log]) for m in METRICS}
+        logs = {log: (folder / f"{name}{log}").read_text() for log in {m.log for m in measured}}
+        values = {m.key: m.read(logs[m.log]) for m in measured}
+        versions = {m.key: m.version(logs[m.log]) for m in measured}
     except (OSError, ValueError, KeyError, TypeError) as exc:
         raise OvrikError(
             f"The build's scores can't be read ({exc})",
             "The bundled build may be damaged: install Ovrik again",
         ) from None
-    count = min(map(len, values.values()))
+    count = min((len(v) for v in values.values() if v), default=0)
     if count == 0:
         raise OvrikError("No frame could be scored", "The output may hold no video")
     return {
         key: MetricScores(
-            ", ".join(filter(None, (versions[key], build_version))), np.array(found[:count], float)
+            ", ".join(filter(None, (versions[key], build_version))), _spread(found[:count], every)
         )
         for key, found in values.items()
+        if found
     }
+
+
+def _spread(found: Sequence[float], every: int) -> np.ndarray:
+    """Values of every n-th frame, each in its place."""
+    out = np.full((len(found) - 1) * every + 1, np.nan)
+    out[::every] = found
+    return out

@@ -125,8 +125,19 @@ class EvidenceTables(StudyFile):
             "SELECT * FROM score WHERE contender_id = ? AND output_sha256 = ? AND reference = ?",
             (contender_id, output_sha256, reference),
         )
-        if row is None:
-            return None
+        return self._scored(row) if row else None
+
+    @reading("scores")
+    def scored_alike(self, output_sha256: str, reference: str) -> ScoreRecord | None:
+        """The newest score of a file with this content against this reference, whoever wrote it, or None."""
+        row = self._one(
+            "SELECT * FROM score WHERE output_sha256 = ? AND reference = ? AND EXISTS "
+            "(SELECT 1 FROM score_metric WHERE score_id = score.id) ORDER BY id DESC LIMIT 1",
+            (output_sha256, reference),
+        )
+        return self._scored(row) if row else None
+
+    def _scored(self, row: sqlite3.Row) -> ScoreRecord:
         metrics = self._all("SELECT * FROM score_metric WHERE score_id = ? ORDER BY id", (row["id"],))
         frames = self._all(
             "SELECT f.* FROM frame_score f JOIN score_metric m ON m.id = f.metric_id WHERE m.score_id = ? "

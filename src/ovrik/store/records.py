@@ -155,6 +155,11 @@ NO_VALUES = np.zeros(0)
 OFFSET = "offset"
 """The fact of an output that says by how many frames it begins before its reference."""
 
+SAMPLED = "scored"
+"""The fact of an output that says which of its frames were scored, where not all were."""
+BITS = "bits"
+"""The key of what each frame takes, among the metrics."""
+
 
 @dataclass(frozen=True, eq=False)
 class ScoreRecord:
@@ -183,8 +188,15 @@ class ScoreRecord:
         first = self.facts.get(OFFSET, "0").split()[0]
         return int(first) if first.lstrip("-").isdigit() else 0
 
+    @property
+    def every(self) -> int:
+        """Every how many frames one was scored: 1 for all of them."""
+        found = "".join(c for c in self.facts.get(SAMPLED, "") if c.isdigit())
+        return max(int(found), 1) if found else 1
+
     def of(self, metric: str) -> np.ndarray:
-        """Values of a metric, shape (frames,); of shape (0,) where it was not measured."""
+        """Values of a metric, shape (frames,), NaN where a frame was not scored; of shape (0,) where it was not
+        measured."""
         found = self.metrics.get(metric)
         return found.values if found else NO_VALUES
 

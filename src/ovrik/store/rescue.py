@@ -133,9 +133,10 @@ def _senseless(new: sqlite3.Connection) -> list[str]:
     new.execute("DELETE FROM score_metric WHERE score_id NOT IN (SELECT id FROM score)")
     new.execute(
         "DELETE FROM score_metric WHERE (SELECT count(*) <> max(frame) + 1 FROM frame_score WHERE metric_id = id)"
+        " OR length(series) % 8 <> 0"
     )
     new.execute("DELETE FROM frame_score WHERE metric_id NOT IN (SELECT id FROM score_metric)")
     new.execute("DELETE FROM trace WHERE run_id NOT IN (SELECT id FROM run)")
-    for table in ("part", "preparation", "decision", "playback"):
+    for table in ("part", "preparation", "decision", "playback", "pin"):
         new.execute(f"DELETE FROM {table} WHERE contender_id NOT IN (SELECT id FROM contender)")
     return lost

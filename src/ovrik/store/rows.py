@@ -376,13 +376,9 @@ def insert_score(db: sqlite3.Connection, made: ScoreRecord, build: int, at: str)
     )
     number = int(done.lastrowid or 0)
     for key, scores in made.metrics.items():
-        metric = db.execute(
-            "INSERT INTO score_metric (score_id, metric, version) VALUES (?,?,?)",
-            (number, key, scores.version),
-        ).lastrowid
-        db.executemany(
-            "INSERT INTO frame_score VALUES (?,?,?)",
-            [(metric, n, value) for n, value in enumerate(scores.values.tolist())],
+        db.execute(
+            "INSERT INTO score_metric (score_id, metric, version, series) VALUES (?,?,?,?)",
+            (number, key, scores.version, scores.values.astype("<f8").tobytes()),
         )
     return number
 
@@ -403,6 +399,11 @@ def score(row: sqlite3.Row, metrics: Sequence[sqlite3.Row], frames: Sequence[sql
         texts(row["faults"]),
         row["problem"],
         mapping(row["facts"]),
-        {m["metric"]: MetricScores(m["version"], np.array(values[m["id"]], float)) for m in metrics},
+        {m["metric"]: MetricScores(m["version"], _series(m["series"], values[m["id"]])) for m in metrics},
         points_from(row["points"]),
     )
+
+
+def _series(packed: bytes | None, values: Sequence[float]) -> np.ndarray:
+    """Values of a metric: packed, or row by row as they once were."""
+    return np.array(values, float) if packed is None else np.frombuffer(packed, "<f8").astype(float)

@@ -8,7 +8,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.programme import of_clip
 
 APPLICATION_ID = 0x4F56524B  # "OVRK"
-VERSION = 7
+VERSION = 8
 
 TABLES = """
 CREATE TABLE footage (
@@ -154,6 +154,7 @@ CREATE TABLE score_metric (
   score_id INTEGER NOT NULL REFERENCES score(id) ON DELETE CASCADE,
   metric TEXT NOT NULL,
   version TEXT NOT NULL,
+  series BLOB,
   UNIQUE (score_id, metric)
 ) STRICT;
 
@@ -218,6 +219,36 @@ CREATE TABLE playback (
   cores REAL NOT NULL,
   shares TEXT NOT NULL,
   machine_id INTEGER NOT NULL REFERENCES machine(id),
+  made_utc TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE pin (
+  id INTEGER PRIMARY KEY,
+  contender_id INTEGER NOT NULL REFERENCES contender(id),
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
+  start_frame INTEGER NOT NULL,
+  frames INTEGER NOT NULL,
+  output_sha256 TEXT NOT NULL,
+  frame INTEGER NOT NULL,
+  region TEXT NOT NULL,
+  words TEXT NOT NULL,
+  author TEXT NOT NULL,
+  made_utc TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE blind (
+  id INTEGER PRIMARY KEY,
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
+  start_frame INTEGER NOT NULL,
+  frames INTEGER NOT NULL,
+  one_sha256 TEXT NOT NULL,
+  other_sha256 TEXT NOT NULL,
+  reference TEXT NOT NULL,
+  viewer TEXT NOT NULL,
+  watching TEXT NOT NULL,
+  places TEXT NOT NULL,
+  answers TEXT NOT NULL,
+  ended TEXT NOT NULL,
   made_utc TEXT NOT NULL
 ) STRICT;
 
@@ -346,6 +377,14 @@ def _playback(db: sqlite3.Connection) -> None:
             db.execute(f"ALTER TABLE {table} ADD COLUMN {column} {kind}")
 
 
+def _seen(db: sqlite3.Connection) -> None:
+    """Scores in one piece each, notes pinned to frames, and blind comparisons."""
+    if "series" not in {r[1] for r in db.execute("PRAGMA table_info(score_metric)")}:
+        db.execute("ALTER TABLE score_metric ADD COLUMN series BLOB")
+    for name in ("pin", "blind"):
+        db.execute(_statement(name))
+
+
 MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
     1: _programs,
     2: _programmes,
@@ -353,5 +392,6 @@ MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
     4: _metrics,
     5: _decisions,
     6: _playback,
+    7: _seen,
 }
 """What brings a study of each older version to the next one."""

@@ -16,6 +16,7 @@ from ovrik.analysis.ratio import Ratio, answer, rounds_to_decide
 from ovrik.analysis.spread import Spread, erratic, spread_of
 from ovrik.analysis.verdict import Entrant, Verdict, decide
 from ovrik.machine.facts import differences
+from ovrik.quality.metric_table import METRICS
 from ovrik.quality.reference_key import key_of
 from ovrik.store.records import Decision, PlaybackRecord, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
@@ -377,7 +378,7 @@ def _summary(
     key = key_of(facts, programme, wanted)
     per_minute = megabytes_per_minute(size, duration) if size else None
     score = study.score(c.id, done[-1].output_sha256 or "", key) if done else None
-    quality = {k: pooled(m.values, rate) for k, m in score.metrics.items() if len(m.values)} if score else {}
+    quality = _pooled(score, rate) if score else {}
     vmaf = quality.get("vmaf")
     held = plays.get((c.id, done[-1].output_sha256 or "")) if done else None
     reasons = list(_failures(runs, mine))
@@ -407,6 +408,12 @@ def _summary(
         spread=spread_of(list(mine.values())),
         plays=held,
     )
+
+
+def _pooled(score: ScoreRecord, rate: float) -> dict[str, Pooled]:
+    """What the metrics come to, by key."""
+    found = {m.key: score.of(m.key) for m in METRICS}
+    return {key: pooled(values, rate) for key, values in found.items() if len(values)}
 
 
 def _failures(runs: list[RunRecord], mine: dict[int, float]) -> list[str]:

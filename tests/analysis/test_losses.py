@@ -1,0 +1,93 @@
+"""Each kind of loss answers to its own fault, in proportion, and little to the others."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+import pytest
+from scipy import ndimage
+
+from faults_added import FAULTS, film
+from ovrik.analysis.loss_kinds import LOSS_KINDS
+from ovrik.analysis.losses import Ground, Planes, blocks, losses, mean_lab
+
+KEYS = [k.key for k in LOSS_KINDS]
+
+
+@cache
+def found(fault: str, amount: float) -> dict[str, float]:
+    return FAULTS[fault](amount)
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_it_grows_with_its_own_fault(fault: str) -> None:
+    values = [found(fault, amount)[fault] for amount in (0.0, 0.5, 1.0)]
+    assert values[0] < 0.1 * values[2]
+    assert values[0] < values[1] < values[2]
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_and_little_with_the_others(fault: str) -> None:
+    """By the value from which each is worth a look: one's own fault passes it, the others' stay under it."""
+    seen = found(fault, 1.0)
+    for kind in LOSS_KINDS:
+        if kind.key == fault:
+            assert seen[kind.key] > 1.5 * kind.notable
+        else:
+            assert seen[kind.key] < 0.7 * kind.notable, (kind.key, seen)
+
+
+def test_a_known_amount_is_read_off() -> None:
+    """What was added is what is shown, where the measure has a unit: colours by CIE 1976, brightness in levels."""
+    _clean, plain, _grain = film(0.0)
+    moved = losses(Ground(plain), replace(plain, luma=plain.luma + 2), np.zeros_like(blocks(plain.luma, 8)))
+    assert moved.values["loss_flicker"] == pytest.approx(2)
+    _clean, grainy, grain = film(4.0)
+    half = losses(Ground(grainy), replace(grainy, luma=(grainy.luma - 0.5 * grain).astype(np.float32)))
+    assert half.values["loss_grain"] == pytest.approx(50, abs=2)
+    tone = Planes(*(np.full(s, v, np.float32) for s, v in (((32, 32), 126), ((16, 16), 128), ((16, 16), 128))))
+    grey = mean_lab(tone, (0.2126, 0.0722))[:, 0, 0]
+    # Y' 126 is 0.5023 of the signal; by BT.709 and CIE 15 that is Y 0.2616 and L* 58.2.
+    linear = ((110 / 219 + 0.099) / 1.099) ** (1 / 0.45)
+    assert grey == pytest.approx([116 * linear ** (1 / 3) - 16, 0, 0], abs=1e-3)
+
+
+@pytest.mark.parametrize("kind", [k for k in LOSS_KINDS if k.key != "loss_flicker"], ids=lambda k: k.key)
+def test_the_map_shows_where(kind: object) -> None:
+    """A fault in the left half is drawn in the left half."""
+    key = kind.key  # type: ignore[attr-defined]
+    both = FAULTS[key]
+    ground, output = both.frames(1.0)  # type: ignore[attr-defined]
+    wide = ground.luma.shape[1] // 2
+
+    def half(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+        out = b.copy()
+        out[:, : wide * a.shape[1] // ground.luma.shape[1]] = a[:, : wide * a.shape[1] // ground.luma.shape[1]]
+        return out
+
+    mixed = Planes(*(half(getattr(output, n), getattr(ground, n)) for n in ("luma", "cb", "cr")))
+    drawn = losses(Ground(ground), mixed).maps[key]
+    middle = drawn.shape[1] // 2
+    assert drawn[:, : middle - 1].mean() > 8 * drawn[:, middle + 1 :].mean()
+
+
+@pytest.mark.parametrize("shape", [(16, 16), (9, 13), (45, 77), (360, 50)])
+def test_odd_sizes(shape: tuple[int, int]) -> None:
+    rng = np.random.default_rng(2)
+    planes = [rng.uniform(16, 235, s).astype(np.float32) for s in (shape, *(2 * [tuple(-(-n // 2) for n in shape)]))]
+    plain = Planes(*planes)
+    seen = losses(Ground(plain), plain)
+    assert set(seen.values) == set(KEYS)
+    assert all(v == pytest.approx(0, abs=1e-4) for v in seen.values.values())
+
+
+def test_a_frame_of_one_tone_has_none() -> None:
+    flat = Planes(*(np.full(s, 128, np.float32) for s in ((64, 96), (32, 48), (32, 48))))
+    noisy = Planes(ndimage.gaussian_filter(flat.luma, 1) + 3, flat.cb, flat.cr)
+    seen = losses(Ground(flat), noisy).values
+    assert seen["loss_detail"] == seen["loss_grain"] == seen["loss_ringing"] == seen["loss_banding"] == 0
+    assert all(np.isfinite(list(seen.values())))
+
+
+Fault = Callable[[float], dict[str, float]]

@@ -1,0 +1,178 @@
+"""Several outputs in one pass, a sample of frames first, and nothing scored twice."""
+
+import os
+import shutil
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from calm import CALM
+from moving_clip import write_moving
+from odd_clips import run
+from ovrik.analysis.loss_kinds import LOSS_KINDS
+from ovrik.outside.watch import FIRST_BYTE, OutsideTime
+from ovrik.quality import losses as quality_losses
+from ovrik.quality.metric_table import METRICS
+from ovrik.quality.metrics import ToScore, frame_scores, scores_of
+from ovrik.quality.reference import make_reference
+from ovrik.store.records import BITS, ScoreRecord
+from ovrik.store.study import Study
+from ovrik.study.delivery import delivery
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.probe import probe
+from ovrik.study.programme import of_clip
+from ovrik.work import scoring
+from ovrik.work.evidence import gather
+from ovrik.work.outside import keep_outside, outside_contender
+from ovrik.work.scoring import score_all
+
+EXCERPT = Excerpt(10, 30)
+
+
+@pytest.fixture
+def study(tmp_path: Path) -> Study:
+    source = write_moving(tmp_path / "source.mkv", 2)
+    made = Study.create(tmp_path / "s.ovrik", "S", of_clip(probe(source)), EXCERPT, rounds=1, warmup=0)
+    made.set_conduct(CALM)
+    return made
+
+
+def export(study: Study, folder: Path, name: str, crf: int, twin: Path | None = None, more: str = "") -> Path:
+    """An output of its own contender: the excerpt coded so well, or a copy of another output."""
+    path, source = folder / name, study.programme().clips[0].path
+    if twin:
+        shutil.copy(twin, path)
+    else:
+        cut = f"trim=start_frame={EXCERPT.start_frame}:end_frame={EXCERPT.end_frame},setpts=PTS-STARTPTS{more}"
+        coded = ("-c:v", "libx264", "-preset", "ultrafast", "-crf", str(crf), "-pix_fmt", "yuv420p")
+        run("-i", source, "-vf", cut, *coded, str(path))
+    contender = study.add_contender(outside_contender("Bell Yard", "1.0", {"quality": f"{crf} {name}"}))
+    now, size = time.monotonic(), path.stat().st_size
+    took = OutsideTime(path, 2.0, 0.05, 0.0, FIRST_BYTE, now - 2, now, size, (path.name,), 0, 0, "bellyard")
+    keep_outside(study, contender, took)
+    return path
+
+
+def scores(study: Study) -> list[ScoreRecord]:
+    return [s.score for s in gather(study).summaries if s.score]
+
+
+def test_one_pass_gives_what_each_gets_alone(study: Study, tmp_path: Path) -> None:
+    paths = [export(study, tmp_path, f"it's {crf}.mp4", crf) for crf in (18, 30, 42)]
+    paths.append(export(study, tmp_path, "bars.mkv", 18, more=",pad=iw:ih+40:0:20"))
+    wanted = delivery(study.programme(), EXCERPT)
+    reference = make_reference(study.programme(), EXCERPT, wanted)
+    together = scores_of([ToScore(p, wanted) for p in paths], reference)
+    for path, found in zip(paths, together, strict=True):
+        alone = frame_scores(path, reference, wanted)
+        assert list(found) == list(alone) == [m.key for m in METRICS]
+        for key, one in alone.items():
+            np.testing.assert_allclose(found[key].values, one.values, atol=1e-6)
+    assert together[0]["vmaf"].values.mean() > together[1]["vmaf"].values.mean() + 3
+
+
+def test_one_that_breaks_the_pass_does_not_spoil_the_others(
+    study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    for crf in (18, 30):
+        export(study, tmp_path, f"{crf}.mp4", crf)
+    real = scoring.scores_of
+
+    def refuses(outputs: list[ToScore], *more: object) -> object:
+        from ovrik.errors import OvrikError
+
+        if any(o.output.name.startswith("30") for o in outputs):
+            raise OvrikError("it could not be scored (broken)", "")
+        return real(outputs, *more)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(scoring, "scores_of", refuses)
+    with pytest.raises(Exception, match="Not checked.*30.*could not be scored"):
+        score_all(study)
+    assert [bool(s.score and s.score.metrics) for s in gather(study).summaries] == [True, False]
+
+
+def test_losses_and_bits_are_kept_for_every_frame(study: Study, tmp_path: Path) -> None:
+    paths = [export(study, tmp_path, f"{crf}.mp4", crf) for crf in (16, 36)]
+    assert score_all(study) == 2
+    fine, coarse = scores(study)
+    for kind in LOSS_KINDS:
+        assert fine.of(kind.key).shape == coarse.of(kind.key).shape == (EXCERPT.frames,)
+    assert coarse.of("loss_detail").mean() > fine.of("loss_detail").mean() + 5
+    assert fine.of("loss_flicker")[0] == 0
+    for path, record in zip(paths, (fine, coarse), strict=True):
+        bits = record.of(BITS)
+        assert bits.shape == (EXCERPT.frames,)
+        # All that the stream holds, and not much less than the file: its box has a header.
+        assert 0.8 * path.stat().st_size < bits.sum() / 8 < path.stat().st_size
+        assert bits.argmax() == 0
+    assert score_all(study) == 0
+
+
+def test_a_sample_first_and_the_rest_later(study: Study, tmp_path: Path) -> None:
+    export(study, tmp_path, "a.mp4", 34)
+    assert score_all(study, every=8) == 1
+    sample = scores(study)[0]
+    assert sample.every == 8
+    assert sample.of("xpsnr").shape == sample.of("loss_detail").shape == (0,)
+    known = ~np.isnan(sample.of("vmaf"))
+    assert np.flatnonzero(known).tolist() == [0, 8, 16, 24]
+    assert gather(study).summaries[0].vmaf is not None
+    assert score_all(study, every=8) == 0
+    assert score_all(study) == 1
+    whole = scores(study)[0]
+    assert whole.every == 1
+    for key in ("vmaf", "psnr", "ssim"):
+        np.testing.assert_allclose(sample.of(key)[known], whole.of(key)[:25][known], atol=1e-6)
+    assert not np.isnan(whole.of("vmaf")).any()
+    assert score_all(study) == 0
+
+
+def test_the_same_file_is_scored_once(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Another contender wrote the very same file: its scores are taken over, its points are its own."""
+    one = export(study, tmp_path, "a.mp4", 30)
+    score_all(study)
+    export(study, tmp_path, "b.mp4", 30, twin=one)
+    monkeypatch.setattr(scoring, "scores_of", lambda *_a: pytest.fail("scored again"))
+    monkeypatch.setattr(scoring, "losses_of", lambda *_a: pytest.fail("measured again"))
+    assert score_all(study) == 1
+    first, second = scores(study)
+    assert first.output_sha256 == second.output_sha256
+    assert second.points
+    for key, one_metric in first.metrics.items():
+        assert second.of(key).tolist() == one_metric.values.tolist()
+
+
+def test_losses_follow_the_lag_and_stay_off_what_is_not_the_same(study: Study, tmp_path: Path) -> None:
+    """An output two frames early is compared with its own frames; one with bars is not compared at all."""
+    export(study, tmp_path, "bars.mp4", 18, more=",crop=iw:ih-40,pad=iw:ih+40:0:20")
+    source = study.programme().clips[0].path
+    early = tmp_path / "early.mp4"
+    cut = f"trim=start_frame={EXCERPT.start_frame - 2}:end_frame={EXCERPT.end_frame - 2},setpts=PTS-STARTPTS"
+    run("-i", source, "-vf", cut, "-c:v", "libx264", "-crf", "18", "-pix_fmt", "yuv420p", str(early))
+    export(study, tmp_path, "early2.mp4", 0, twin=early)
+    score_all(study)
+    bars, lagging = scores(study)
+    assert "loss_detail" not in bars.metrics
+    assert "can't" in bars.facts[scoring.UNMEASURED]
+    assert lagging.offset == 2
+    assert lagging.of("loss_detail").shape == (EXCERPT.frames - 2,)
+    assert lagging.of("loss_colour").max() < 1.5
+    assert score_all(study) == 0
+
+
+def test_stopping_ends_it_soon(study: Study, tmp_path: Path) -> None:
+    from ovrik.errors import Stopped
+
+    path = export(study, tmp_path, "a.mp4", 30)
+    reference = make_reference(study.programme(), EXCERPT, delivery(study.programme(), EXCERPT))
+    against = probe(reference)
+    seen: list[float] = []
+    from ovrik.quality.alignment import Match
+
+    job = quality_losses.ToMeasure(path, probe(path), Match(0, EXCERPT.frames, 1.0))
+    with pytest.raises(Stopped):
+        quality_losses.losses_of([job], reference, against, seen.append, lambda: len(seen) >= 3)
+    assert len(seen) == 3
+    assert os.path.exists(path)
