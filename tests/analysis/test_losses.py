@@ -46,7 +46,9 @@ def test_a_known_amount_is_read_off() -> None:
     _clean, grainy, grain = film(4.0)
     half = losses(Ground(grainy), replace(grainy, luma=(grainy.luma - 0.5 * grain).astype(np.float32)))
     assert half.values["loss_grain"] == pytest.approx(50, abs=2)
-    tone = Planes(*(np.full(s, v, np.float32) for s, v in (((32, 32), 126), ((16, 16), 128), ((16, 16), 128))))
+    tone = Planes(
+        *(np.full(s, v, np.float32) for s, v in (((32, 32), 126), ((16, 16), 128), ((16, 16), 128)))
+    )
     grey = mean_lab(tone, (0.2126, 0.0722))[:, 0, 0]
     # Y' 126 is 0.5023 of the signal; by BT.709 and CIE 15 that is Y 0.2616 and L* 58.2.
     linear = ((110 / 219 + 0.099) / 1.099) ** (1 / 0.45)
@@ -63,7 +65,9 @@ def test_the_map_shows_where(kind: object) -> None:
 
     def half(a: np.ndarray, b: np.ndarray) -> np.ndarray:
         out = b.copy()
-        out[:, : wide * a.shape[1] // ground.luma.shape[1]] = a[:, : wide * a.shape[1] // ground.luma.shape[1]]
+        out[:, : wide * a.shape[1] // ground.luma.shape[1]] = a[
+            :, : wide * a.shape[1] // ground.luma.shape[1]
+        ]
         return out
 
     mixed = Planes(*(half(getattr(output, n), getattr(ground, n)) for n in ("luma", "cb", "cr")))
@@ -75,7 +79,9 @@ def test_the_map_shows_where(kind: object) -> None:
 @pytest.mark.parametrize("shape", [(16, 16), (9, 13), (45, 77), (360, 50)])
 def test_odd_sizes(shape: tuple[int, int]) -> None:
     rng = np.random.default_rng(2)
-    planes = [rng.uniform(16, 235, s).astype(np.float32) for s in (shape, *(2 * [tuple(-(-n // 2) for n in shape)]))]
+    planes = [
+        rng.uniform(16, 235, s).astype(np.float32) for s in (shape, *(2 * [tuple(-(-n // 2) for n in shape)]))
+    ]
     plain = Planes(*planes)
     seen = losses(Ground(plain), plain)
     assert set(seen.values) == set(KEYS)

@@ -8,12 +8,14 @@ from ovrik.study.limits import Limits
 @dataclass(frozen=True)
 class Measured:
     """Fields: `vmaf_mean`, `vmaf_p5`, None while unscored; `megabytes_per_minute`, None unknown; `plays`, whether it
-    plays in real time, None while it was not tried."""
+    plays in real time, and `unseen`, whether it could not be told from the reference, None while they were not
+    tried."""
 
     vmaf_mean: float | None
     vmaf_p5: float | None
     megabytes_per_minute: float | None
     plays: bool | None = None
+    unseen: bool | None = None
 
 
 FLOORS = (("vmaf_mean", "mean VMAF"), ("vmaf_p5", "5th percentile of VMAF"))
@@ -31,6 +33,8 @@ def misses(limits: Limits, found: Measured) -> list[str]:
         out.append(f"size {size:.1f} MB a minute is over the ceiling of {ceiling:g}")
     if limits.plays and found.plays is not None and not found.plays:
         out.append("it does not play in real time here")
+    if limits.unseen and found.unseen is not None and not found.unseen:
+        out.append("it was told from the reference in a blind comparison")
     return out
 
 

@@ -10,6 +10,9 @@ SAME = 0.75
 GAIN = 3e-4
 """By so much a shift must raise the mean correlation, in nine frames of ten that tell, to be taken for real."""
 TELLING, SHARE, FEWEST = 1e-5, 0.9, 6
+MOST_OF_IT = 0.6
+"""And by so much of what it would bring if coding had changed nothing: coarse coding lets a frame keep some of the
+one before it, and so look a little late."""
 PIECE = 64
 LEAST_SPREAD = 2.0
 """Standard deviation in 8-bit levels under which a picture is flat and says nothing."""
@@ -103,6 +106,10 @@ def _tells(ours: np.ndarray, theirs: np.ndarray, lag: int, other: int) -> bool:
     mine = at_lag(ours, theirs, lag)[begin - one_first : end - one_first]
     gain = mine - at_lag(ours, theirs, other)[begin - first : end - first]
     gain = gain[np.isfinite(gain)]
+    apart = 1 - at_lag(theirs, theirs, other - lag)
+    apart = apart[np.isfinite(apart)]
+    if len(apart) and len(gain) and gain.mean() < MOST_OF_IT * apart.mean():
+        return False
     telling = gain[np.abs(gain) > TELLING]
     few = min(FEWEST, len(gain))
     return bool(len(telling) >= max(few, 1) and gain.mean() > GAIN and (telling > 0).mean() >= SHARE)

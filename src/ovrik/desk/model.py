@@ -11,6 +11,7 @@ from psygnal import Signal
 
 from ovrik.analysis.ahead import Ahead
 from ovrik.analysis.complexity import Curve
+from ovrik.errors import OvrikError
 from ovrik.machine.added import added_builds
 from ovrik.machine.builds import Build
 from ovrik.machine.described import descriptions
@@ -30,6 +31,7 @@ from ovrik.work.programs import take_in_programs
 from ovrik.work.rivals import Rivals, plan_of, rivals
 
 if TYPE_CHECKING:
+    from ovrik.study.seen import Area, Pin
     from ovrik.work.old_results import OldTime
 
 
@@ -281,6 +283,24 @@ class DeskModel:
 
         build = self.builds.get(contender.build) or builds_for([contender])[contender.build]
         return "\n".join(shlex.join(c) for c in commands_of(self.study, contender, build))
+
+    def pin(self, words: str, area: "Area") -> None:
+        """Pin a note to the selected output at the frame on show. Raises OvrikError."""
+        from ovrik.study.seen import Pin
+
+        s, e = self.summary, self.evidence
+        if s is None:
+            raise OvrikError("No contender is selected", "Select one in the roster")
+        done = [r for r in s.runs if r.state == "done" and r.output_sha256]
+        sha256 = (done[-1].output_sha256 or "") if done else ""
+        made = Pin(s.contender.id, sha256, self.frame, area, words)
+        self.study.keep_pin(made, e.programme, e.facts.excerpt)
+        self.refresh()
+
+    def drop_pin(self, pin: "Pin") -> None:
+        """Take a note away."""
+        self.study.drop_pin(pin.id)
+        self.refresh()
 
     def output_path(self, summary: Summary) -> Path | None:
         """The output file of a contender, if it is there."""

@@ -1,29 +1,37 @@
-"""Pictures decoded off the interface thread; only the newest wishes are worked on."""
+"""Frames decoded off the interface thread: the newest wishes first, then those that come next."""
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable, Iterable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from ovrik.errors import OvrikError
+from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
 
 if TYPE_CHECKING:
-    from ovrik.quality.frames import FrameReader
+    from ovrik.quality.looked_at import LookedAt
+    from ovrik.quality.screen import Seen
 
-KEPT = 48
-READERS = 4
+MOST_BYTES = 400_000_000
+"""Memory for decoded frames."""
+READERS, WORKERS = 6, 2
+RETRY_S = 0.5
+
+Place = tuple[str, int]
 
 
 def image_of(pixels: np.ndarray) -> QImage:
-    """8-bit RGB of shape (height, width, 3) as a picture with memory of its own."""
-    height, width, _ = pixels.shape
-    image = QImage(pixels.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888)
-    return image.copy()  # the bytes above are gone after this line
+    """8-bit RGB of shape (height, width, 3), or B, G, R and filler of shape (height, width, 4), as a picture with
+    memory of its own."""
+    height, width, depth = pixels.shape
+    kind = QImage.Format.Format_RGB888 if depth == 3 else QImage.Format.Format_RGB32
+    whole: Any = np.ascontiguousarray(pixels).data
+    return QImage(whole, width, height, depth * width, kind).copy()  # the array may be gone after this line
 
 
 class Pictures(QObject):
@@ -32,85 +40,185 @@ class Pictures(QObject):
     ready = pyqtSignal(str, int, QImage)
     failed = pyqtSignal(str, str)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, busy: Callable[[], bool] = lambda: False) -> None:
+        """`busy` says whether something is being timed or scored, so that nothing but what is wished may be done."""
         super().__init__(parent)
-        self._kept: OrderedDict[tuple[str, int], QImage] = OrderedDict()
-        self._readers: OrderedDict[str, FrameReader] = OrderedDict()
-        self._requests: OrderedDict[str, int] = OrderedDict()
+        self._busy = busy
+        self._kept: OrderedDict[Place, tuple[QImage, Seen]] = OrderedDict()
+        self._bytes = 0
+        self._readers: OrderedDict[str, LookedAt] = OrderedDict()
+        self._checksums: dict[str, str] = {}
+        self._wishes: OrderedDict[str, int] = OrderedDict()
+        self._ahead: list[Place] = []
+        self._at_work: set[str] = set()
+        self._copies: list[str] = []
         self._wake = threading.Condition()
+        self._edition = 0
         self._over = False
-        self._thread: threading.Thread | None = None
+        self._threads: list[threading.Thread] = []
+
+    # What is asked for, in the interface thread
 
     def kept(self, path: Path, frame: int) -> QImage | None:
         """The picture if it is at hand; else None, and it is wished for."""
         found = self._kept.get((str(path), frame))
         if found is None:
-            self._request(str(path), frame)
-        return found
+            self._wish(str(path), frame)
+            return None
+        return found[0]
 
-    def _request(self, path: str, frame: int) -> None:
+    def at_hand(self, path: Path, frame: int) -> "tuple[QImage, Seen] | None":
+        """The picture and what it was made from, if it is there; it is not wished for."""
+        return self._kept.get((str(path), frame))
+
+    def ahead(self, places: Iterable[tuple[Path, int]]) -> None:
+        """What will be wanted next, the soonest first; in place of what was said before."""
         with self._wake:
-            self._requests[path] = frame
-            self._requests.move_to_end(path)
-            if self._thread is None:
-                self._thread = threading.Thread(target=self._work, name="pictures", daemon=True)
-                self._thread.start()
-            self._wake.notify()
+            self._ahead = [p for p in ((str(path), n) for path, n in places) if p not in self._kept]
+            self._start()
+            self._wake.notify_all()
+
+    def name(self, path: Path, checksum: str) -> None:
+        """Say what a file is, so that a copy of it in which each frame stands alone is made or found."""
+        if not checksum or str(path) in self._checksums:
+            return
+        with self._wake:
+            self._checksums[str(path)] = checksum
+            self._copies.append(str(path))
+            self._start()
+            self._wake.notify_all()
+
+    def _wish(self, path: str, frame: int) -> None:
+        with self._wake:
+            self._wishes[path] = frame
+            self._wishes.move_to_end(path)
+            self._start()
+            self._wake.notify_all()
+
+    def _start(self) -> None:
+        if self._threads or self._over:
+            return
+        targets = [self._work] * WORKERS + [self._copy]
+        self._threads = [threading.Thread(target=t, name="pictures", daemon=True) for t in targets]
+        for thread in self._threads:
+            thread.start()
 
     def forget(self) -> None:
         """Files may have changed: read them anew."""
         with self._wake:
             self._kept.clear()
-            self._requests["\0forget"] = 0
-            self._wake.notify()
+            self._bytes = 0
+            self._ahead.clear()
+            self._checksums.clear()
+            self._copies.clear()
+            self._edition += 1
+            self._wake.notify_all()
 
     def close(self) -> None:
-        """End the thread."""
+        """End the threads."""
         with self._wake:
             self._over = True
-            self._wake.notify()
-            thread = self._thread
-        if thread:
+            self._wake.notify_all()
+        for thread in self._threads:
             thread.join(5)
+        for reader in self._readers.values():
+            reader.close()
+        self._readers.clear()
+
+    # The work, in threads of its own
 
     def _work(self) -> None:
         while True:
             with self._wake:
-                while not self._requests and not self._over:
+                while not self._over and (task := self._next()) is None:
+                    self._wake.wait()
+                if self._over or task is None:
+                    return
+                (path, frame), wished = task
+                self._at_work.add(path)
+                edition = self._edition
+            try:
+                made = self._decoded(path, frame, edition)
+            except OvrikError as exc:
+                made, trouble = None, str(exc)
+            except Exception as exc:  # a file from elsewhere must not end the viewer
+                made, trouble = None, note(exc)
+            with self._wake:
+                self._at_work.discard(path)
+                if made and edition == self._edition:
+                    self._keep((path, frame), made)
+                self._wake.notify_all()
+            if made:
+                self.ready.emit(path, frame, made[0])
+            elif wished:
+                self.failed.emit(path, trouble)
+
+    def _next(self) -> tuple[Place, bool] | None:
+        """The newest wish, else what comes next, of a file that no thread is at; and whether it was a wish."""
+        for path in reversed(self._wishes):
+            if path not in self._at_work:
+                return (path, self._wishes.pop(path)), True
+        for at, place in enumerate(self._ahead):
+            if place[0] not in self._at_work:
+                del self._ahead[at]
+                if place not in self._kept:
+                    return place, False
+                return self._next()
+        return None
+
+    def _decoded(self, path: str, frame: int, edition: int) -> "tuple[QImage, Seen]":
+        from ovrik.quality.looked_at import LookedAt  # only when there is something to be shown
+
+        with self._wake:
+            key = f"{edition}|{path}"
+            reader = self._readers.pop(key, None)
+            stale = [k for k in self._readers if not k.startswith(f"{edition}|")]
+            gone = [self._readers.pop(k) for k in stale if k.split("|", 1)[1] not in self._at_work]
+        for old in gone:
+            old.close()
+        reader = reader or LookedAt(Path(path), self._checksums.get(path, ""))
+        try:
+            found = reader.seen(frame)
+        finally:
+            with self._wake:
+                self._readers[key] = reader
+                while len(self._readers) > READERS:
+                    self._readers.popitem(last=False)[1].close()
+        return image_of(found.pixels), found
+
+    def _keep(self, place: Place, made: "tuple[QImage, Seen]") -> None:
+        self._kept[place] = made
+        self._bytes += _size(made)
+        while self._bytes > MOST_BYTES and len(self._kept) > 2:
+            self._bytes -= _size(self._kept.popitem(last=False)[1])
+
+    def _copy(self) -> None:
+        """Copies of what is looked at, while nothing is timed."""
+        while True:
+            with self._wake:
+                while not self._over and not self._copies:
                     self._wake.wait()
                 if self._over:
-                    break
-                path, frame = self._requests.popitem()
-            if path == "\0forget":
-                self._let_go()
-                continue
+                    return
+                if self._busy():
+                    self._wake.wait(RETRY_S)
+                    continue
+                path = self._copies.pop(0)
+                checksum = self._checksums.get(path, "")
             try:
-                image = self._decode(path, frame)
-            except OvrikError as exc:
-                self.failed.emit(path, str(exc))
-                continue
-            except Exception as exc:  # a file from elsewhere must not end the viewer
-                self.failed.emit(path, note(exc))
-                continue
-            with self._wake:
-                self._kept[path, frame] = image
-                while len(self._kept) > KEPT:
-                    self._kept.popitem(last=False)
-            self.ready.emit(path, frame, image)
-        self._let_go()
+                self._copy_of(Path(path), checksum)
+            except Stopped:
+                with self._wake:
+                    self._copies.append(path)
+            except Exception as exc:  # the file itself is looked at then
+                note(exc)
 
-    def _decode(self, path: str, frame: int) -> QImage:
-        from ovrik.quality.frames import FrameReader  # only when there is something to be shown
+    def _copy_of(self, path: Path, checksum: str) -> None:
+        from ovrik.quality.intra_copy import make_copy, worth_it
 
-        reader = self._readers.get(path) or FrameReader(Path(path))
-        self._readers[path] = reader
-        self._readers.move_to_end(path)
-        while len(self._readers) > READERS:
-            self._readers.popitem(last=False)[1].close()
-        pixels = reader.rgb(frame)
-        return image_of(pixels)
+        if worth_it(path):
+            make_copy(path, checksum, lambda: self._over or self._busy())
 
-    def _let_go(self) -> None:
-        for reader in self._readers.values():
-            reader.close()
-        self._readers.clear()
+
+def _size(made: "tuple[QImage, Seen]") -> int:
+    return made[0].sizeInBytes() + made[1].bytes

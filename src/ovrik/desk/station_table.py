@@ -76,6 +76,11 @@ def _scrutiny(desk: Desk) -> QWidget:
 
     made = ScrutinyStation(desk.model, desk.pictures)
     made.reference_wanted.connect(desk.jobs.judge_against)
+    made.moments_wanted.connect(desk.jobs.find_moments)
+    desk.jobs.moments.connect(made.take_moments)
+    desk.jobs.no_moments.connect(made.no_moments)
+    made.sound_wanted.connect(desk.jobs.play_sound)
+    desk.jobs.sound.connect(made.play_sound)
     return made
 
 

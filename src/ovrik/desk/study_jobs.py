@@ -1,5 +1,6 @@
 """What the stations set going on the study: timing, explaining, measuring, checking."""
 
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -20,7 +21,8 @@ class StudyJobs(QObject):
 
     Signals: `timing_began`; `findings` with what could spoil a timing, read just before it; `thumbnails` with the
     model whose thumbnails have come; `still` with a programme's checksum, a frame and its treated image; `watched`
-    with what a watch shows; `contenders_added` after a grid's combinations are in the line-up.
+    with what a watch shows; `moments` with a contender's number and what to look at, or `no_moments` with the reason;
+    `sound` with samples to be played now; `contenders_added` after a grid's combinations are in the line-up.
     """
 
     timing_began = pyqtSignal()
@@ -29,6 +31,9 @@ class StudyJobs(QObject):
     still = pyqtSignal(str, int, object)
     contenders_added = pyqtSignal()
     watched = pyqtSignal(object)
+    moments = pyqtSignal(int, object)
+    no_moments = pyqtSignal(str)
+    sound = pyqtSignal(object)
 
     def __init__(self, opened: OpenStudy, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -92,6 +97,34 @@ class StudyJobs(QObject):
                 work.playing(model.study, chosen.contender, what),
                 lambda _found: f"Played: {chosen.contender.label}.",
             )
+
+    def find_moments(self, contender_id: int, other_id: int) -> None:
+        """Where to look at an output, and where it differs most from another one; not while something is timed."""
+        from ovrik.desk import work
+
+        model = self.opened.model
+        if model is None:
+            return
+        if self.runner.job is not None:
+            self.no_moments.emit(f"{self.runner.job.name} goes first; ask again then.")
+            return
+        looking = work.moments(model.study, model.evidence, contender_id, other_id)
+        job = self.runner.small(
+            "Looking for moments", looking, lambda found: self.moments.emit(contender_id, found)
+        )
+        job.failed.connect(self.no_moments.emit)
+
+    def play_sound(self, path: Path, start_s: float) -> None:
+        """Decode a file's sound and play it from a moment on."""
+        from ovrik.desk import work
+
+        began = time.monotonic()
+
+        def there(samples: Any) -> None:
+            late = time.monotonic() - began
+            self.sound.emit(samples[round(late * work.SOUND_RATE) :])
+
+        self.runner.small("Sound", work.sound(path, start_s), there)
 
     def _moment(self, handed: "tuple[TimingUpdate, Any]") -> None:
         update, shown = handed

@@ -190,10 +190,13 @@ def style_sheet(t: Tones) -> str:
     QPushButton:hover, QToolButton:hover {{ background: {t.act_wash}; }}
     QPushButton:pressed, QPushButton:checked, QToolButton:checked {{ background: {t.act};
         color: {t.on_act}; }}
+    #bar QPushButton, #bar QToolButton {{ padding: 3px 8px; font-size: 10pt; }}
+    #bar QComboBox {{ padding: 2px 6px; min-height: 18px; font-size: 10pt; }}
     QPushButton:focus, QToolButton:focus, QComboBox:focus, QSpinBox:focus, QDoubleSpinBox:focus,
     QLineEdit:focus, QCheckBox:focus, QSlider:focus, QPlainTextEdit:focus
         {{ border: 2px solid {t.act}; }}
     QPushButton:focus, QToolButton:focus {{ padding: 4px 11px; border-color: {t.ink}; }}
+    #bar QPushButton:focus, #bar QToolButton:focus {{ padding: 2px 7px; }}
     QPushButton:disabled, QToolButton:disabled {{ border-color: {t.line}; color: {t.soft}; }}
     QPushButton:checked:disabled, QToolButton:checked:disabled {{ background: {t.sunk}; color: {t.soft};
         border-color: {t.soft}; }}

@@ -30,6 +30,7 @@ from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_file import ADAPTERS
 from ovrik.work.complexity import measure_for
 from ovrik.work.enough import time_until_decided
+from ovrik.work.evidence import Evidence
 from ovrik.work.parts import Bench
 from ovrik.work.references import name_reference
 from ovrik.work.schedule import further
@@ -241,3 +242,41 @@ def new_study(programme: Programme, place: Path) -> Study:
     for contender in all_following(made, programme):
         study.add_contender(contender)
     return study
+
+
+SOUND_RATE = 48_000
+
+
+def moments(study: Study, evidence: "Evidence", contender_id: int, other_id: int) -> Work:
+    """Where to look at an output."""
+
+    def run(job: Job) -> Any:
+        from ovrik.work.looked import output_of, reference_of
+        from ovrik.work.moments import found_moments, look
+
+        s, other = evidence.of(contender_id), evidence.of(other_id)
+        output = output_of(study, s, evidence) if s else None
+        if s is None or s.score is None or output is None:
+            raise OvrikError("This contender has no output on disk", "Time it to make one")
+        reference = reference_of(s, evidence)
+        if not reference.path.exists():
+            raise OvrikError("The reference is not there yet", "It is made when outputs are checked")
+        theirs = output_of(study, other, evidence) if other else None
+        against = other.score if other and theirs else None
+        rate = float(evidence.programme.rate * output.pace)
+        found = found_moments(s.score, against, rate)
+        name = other.contender.label if other else ""
+        return look(found, output, reference, theirs, name, should_stop=job.should_stop)
+
+    return run
+
+
+def sound(path: Path, start_s: float) -> Work:
+    """A file's sound from a moment on."""
+
+    def run(job: Job) -> Any:
+        from ovrik.quality.sound import sound_of
+
+        return sound_of(path, start_s, should_stop=job.should_stop)
+
+    return run

@@ -8,6 +8,7 @@ import av
 import numpy as np
 
 from ovrik.errors import OvrikError
+from ovrik.quality.screen import seen
 from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import first_frame
 from ovrik.study.pace import grid_of, pace_of
@@ -15,6 +16,8 @@ from ovrik.study.reading import BY_CONTAINER, COUNT, EARLY, UNTIMED
 
 NEAR = 24
 """Frames that are decoded through rather than sought over."""
+SOON = 2
+"""Frames that come by decoding on faster than by any other way."""
 EARLY_S = 4
 """How far ahead one seeks where a seek only lands somewhere near."""
 
@@ -32,7 +35,7 @@ class FrameReader:
             name = self._container.format.name.split(",")[0]
             self._untimed, self._method = name in UNTIMED, BY_CONTAINER.get(name, COUNT)
             self._stamps = self._shown()
-            self._aspect = float(self._stream.sample_aspect_ratio or 1) or 1.0
+            self.aspect = float(self._stream.sample_aspect_ratio or 1) or 1.0
         except (av.error.FFmpegError, OSError, ValueError) as exc:
             raise OvrikError(f"{path} can't be opened ({exc})", "Check the file") from None
         self._index = {pts: n for n, pts in enumerate(self._stamps)}
@@ -69,10 +72,17 @@ class FrameReader:
         """How many frames there are."""
         return len(self._stamps) if self._own is None else len(self._own)
 
+    def near(self, number: int) -> bool:
+        """Whether it is one of the next few to be decoded, so that it needs no seeking."""
+        if not 0 <= number < self.count or self._next is None:
+            return False
+        own = number if self._own is None else int(self._own[number])
+        return 0 <= own - self._next <= SOON
+
     def rgb(self, number: int) -> np.ndarray:
         """One frame as a player shows it, upright and with square pixels: 8-bit RGB, shape (height, width, 3).
         Raises OvrikError."""
-        return upright_rgb(self.picture(number), self._size, self._aspect)
+        return upright_rgb(self.picture(number), self._size, self.aspect)
 
     def luma(self, number: int) -> np.ndarray:
         """The luma plane as stored, shape (height, width), in its own bit depth."""
@@ -133,8 +143,6 @@ class FrameReader:
 
 
 def upright_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None, aspect: float = 1.0) -> np.ndarray:
-    """A frame as 8-bit RGB, shape (height, width, 3), turned as a player turns it. `aspect` is the shape of a stored
-    pixel; the frame is made as wide as it is shown."""
-    width, height = size or (round(frame.width * aspect), frame.height)
-    pixels = frame.reformat(width=width, height=height, format="rgb24").to_ndarray()
-    return np.ascontiguousarray(np.rot90(pixels, int(frame.rotation) // 90 % 4)) if frame.rotation else pixels
+    """A frame as 8-bit RGB, shape (height, width, 3), turned as a player turns it, in the screen's colours. `aspect`
+    is the shape of a stored pixel; the frame is made as wide as it is shown."""
+    return np.ascontiguousarray(seen(frame, aspect, size).pixels[..., 2::-1])

@@ -80,6 +80,7 @@ def _contender(s: Summary) -> dict[str, Any]:
         "usual_s": s.usual_s,
         "doubt_s": s.doubt_s,
         "plays": s.plays,
+        "unseen": s.unseen,
         "median_s": s.median_s,
         "spread": vars(s.spread) if s.spread else None,
         "erratic": s.erratic,

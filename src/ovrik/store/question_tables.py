@@ -127,8 +127,15 @@ class QuestionTables(StudyFile):
         """Change what makes an output acceptable."""
         with self._change() as db:
             db.execute(
-                "UPDATE study SET vmaf_mean = ?, vmaf_p5 = ?, megabytes_per_minute = ?, plays = ?",
-                (limits.vmaf_mean, limits.vmaf_p5, limits.megabytes_per_minute, int(limits.plays)),
+                "UPDATE study SET vmaf_mean = ?, vmaf_p5 = ?, megabytes_per_minute = ?, plays = ?,"
+                " unseen = ?",
+                (
+                    limits.vmaf_mean,
+                    limits.vmaf_p5,
+                    limits.megabytes_per_minute,
+                    int(limits.plays),
+                    int(limits.unseen),
+                ),
             )
 
     def set_plan(self, title: str, rounds: int, warmup: int, tie_band: float) -> None:

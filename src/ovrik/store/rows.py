@@ -51,7 +51,13 @@ def study_facts(row: sqlite3.Row) -> StudyFacts:
         row["tie_band"],
         row["baseline_id"],
         row["seed"],
-        Limits(row["vmaf_mean"], row["vmaf_p5"], row["megabytes_per_minute"], bool(row["plays"])),
+        Limits(
+            row["vmaf_mean"],
+            row["vmaf_p5"],
+            row["megabytes_per_minute"],
+            bool(row["plays"]),
+            bool(row["unseen"]),
+        ),
         Conduct.from_json(json.loads(row["conduct"])),
     )
 

@@ -47,7 +47,8 @@ CREATE TABLE study (
   vmaf_p5 REAL,
   megabytes_per_minute REAL,
   conduct TEXT NOT NULL DEFAULT '{}',
-  plays INTEGER NOT NULL DEFAULT 0
+  plays INTEGER NOT NULL DEFAULT 0,
+  unseen INTEGER NOT NULL DEFAULT 0
 ) STRICT;
 
 CREATE TABLE contender (
@@ -247,6 +248,7 @@ CREATE TABLE blind (
   viewer TEXT NOT NULL,
   watching TEXT NOT NULL,
   places TEXT NOT NULL,
+  most INTEGER NOT NULL CHECK (most > 0),
   answers TEXT NOT NULL,
   ended TEXT NOT NULL,
   made_utc TEXT NOT NULL
@@ -381,6 +383,8 @@ def _seen(db: sqlite3.Connection) -> None:
     """Scores in one piece each, notes pinned to frames, and blind comparisons."""
     if "series" not in {r[1] for r in db.execute("PRAGMA table_info(score_metric)")}:
         db.execute("ALTER TABLE score_metric ADD COLUMN series BLOB")
+    if "unseen" not in {r[1] for r in db.execute("PRAGMA table_info(study)")}:
+        db.execute("ALTER TABLE study ADD COLUMN unseen INTEGER NOT NULL DEFAULT 0")
     for name in ("pin", "blind"):
         db.execute(_statement(name))
 

@@ -12,6 +12,7 @@ from ovrik.store.evidence_tables import EvidenceTables
 from ovrik.store.file import can_be_written, connect, connect_to_read
 from ovrik.store.playback_table import PlaybackTable
 from ovrik.store.question_tables import QuestionTables
+from ovrik.store.seen_table import SeenTable
 from ovrik.store.study_file import now_utc
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import Limits
@@ -19,7 +20,7 @@ from ovrik.study.programme import Programme
 from ovrik.study.text_file import visible
 
 
-class Study(QuestionTables, EvidenceTables, PlaybackTable):
+class Study(QuestionTables, EvidenceTables, PlaybackTable, SeenTable):
     """An open study: its question and its evidence."""
 
     @classmethod

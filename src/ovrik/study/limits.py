@@ -9,13 +9,15 @@ class Limits:
 
     Fields: `vmaf_mean`, floor on the mean VMAF, 0 to 100; `vmaf_p5`, floor on its 5th percentile;
     `megabytes_per_minute`, ceiling on size in 10^6 bytes per minute of programme;
-    `plays`, whether it has to play in real time here.
+    `plays`, whether it has to play in real time here; `unseen`, whether nobody may be able to tell it from the
+    reference in a blind comparison.
     """
 
     vmaf_mean: float | None = None
     vmaf_p5: float | None = None
     megabytes_per_minute: float | None = None
     plays: bool = False
+    unseen: bool = False
 
     @property
     def any_set(self) -> bool:

@@ -109,6 +109,7 @@ class LimitsTable(_Strict):
     """`[limits]`."""
 
     plays: bool = False
+    unseen: bool = False
     vmaf_mean: float | None = Field(None, ge=0, le=100)
     vmaf_p5: float | None = Field(None, ge=0, le=100)
     megabytes_per_minute: float | None = Field(None, gt=0)

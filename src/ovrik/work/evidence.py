@@ -24,9 +24,10 @@ from ovrik.study.contender import Contender, Difference, difference
 from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.programme import Programme
+from ovrik.study.seen import Blind, Pin
 from ovrik.work.counted_times import LineUpTimes, line_up_times, of_one_kind, prior_of, times
 from ovrik.work.order import OrderEffect, order_effects
-from ovrik.work.plays import plays_by_output
+from ovrik.work.plays import Tried, plays_by_output, unseen_by
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,6 +69,7 @@ class Summary:
     gain: float | None = None
     left_out: str = ""
     plays: bool | None = None
+    unseen: bool | None = None
 
     @property
     def vmaf(self) -> Pooled | None:
@@ -110,7 +112,11 @@ class Summary:
         """What limits ask for."""
         vmaf = self.vmaf
         return Measured(
-            vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, self.mb_per_minute, self.plays
+            vmaf.mean if vmaf else None,
+            vmaf.p5 if vmaf else None,
+            self.mb_per_minute,
+            self.plays,
+            self.unseen,
         )
 
     @property
@@ -139,7 +145,8 @@ class Evidence:
     `verdict`; `machines`, what differs between the machines, or states of one, that the counted runs were made on, in
     words; `set_aside`, runs on file that belong to another excerpt or programme and do not count; `excerpts` kept by
     name; `order`, how times moved with order and hour; `comparisons` that the intervals hold for together;
-    `decisions` about who is timed further and `playbacks`, what was played, in the order in which they were made."""
+    `decisions` about who is timed further, `playbacks`, what was played, `pins`, notes on frames, and `blinds`, blind
+    comparisons, each in the order in which they were made."""
 
     facts: StudyFacts
     programme: Programme
@@ -153,6 +160,8 @@ class Evidence:
     comparisons: int = 1
     decisions: tuple[Decision, ...] = ()
     playbacks: tuple[PlaybackRecord, ...] = ()
+    pins: tuple[Pin, ...] = ()
+    blinds: tuple[Blind, ...] = ()
 
     @property
     def stamp(self) -> tuple[object, ...]:
@@ -163,6 +172,8 @@ class Evidence:
             self.set_aside,
             self.machines,
             len(self.playbacks),
+            self.pins,
+            self.blinds,
             tuple(
                 (
                     *(s.contender, s.reasons, s.acceptable, s.bytes, s.payoff, s.left_out, len(s.prepared)),
@@ -255,11 +266,11 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
     ratios = _ratios(found, facts)
     decisions = study.decisions(programme.checksum, facts.excerpt)
     playbacks = study.playbacks(programme.checksum, facts.excerpt)
-    plays = plays_by_output(playbacks)
+    tried = Tried(plays_by_output(playbacks), study.blinds(programme.checksum, facts.excerpt))
     last = {d.contender_id: d for d in decisions}
     left_out = {i: d.reason for i, d in last.items() if d.out}
     summaries = tuple(
-        _summary(study, c, by_contender.get(c.id, []), found, ratios.get(c.id), facts, programme, plays)
+        _summary(study, c, by_contender.get(c.id, []), found, ratios.get(c.id), facts, programme, tried)
         for c in contenders
     )
     summaries = tuple(
@@ -306,6 +317,8 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
         max(sum(i != facts.baseline_id for i in ratios), 1),
         tuple(decisions),
         tuple(playbacks),
+        tuple(study.pins(programme.checksum, facts.excerpt)),
+        tuple(tried.blinds),
     )
     return with_barred(whole, barred or {})
 
@@ -366,7 +379,7 @@ def _summary(
     ratio: Ratio | None,
     facts: StudyFacts,
     programme: Programme,
-    plays: Mapping[tuple[int, str], bool],
+    tried: Tried,
 ) -> Summary:
     mine = times(of_one_kind(runs))
     said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
@@ -380,7 +393,9 @@ def _summary(
     score = study.score(c.id, done[-1].output_sha256 or "", key) if done else None
     quality = _pooled(score, rate) if score else {}
     vmaf = quality.get("vmaf")
-    held = plays.get((c.id, done[-1].output_sha256 or "")) if done else None
+    sha256 = (done[-1].output_sha256 or "") if done else ""
+    held = tried.plays.get((c.id, sha256))
+    unseen = unseen_by(tried.blinds, sha256, key) if sha256 else None
     reasons = list(_failures(runs, mine))
     fallen = [r for r in runs if r.fell_back and r.counts]
     if fallen:
@@ -388,7 +403,8 @@ def _summary(
     if score is not None:
         reasons += [*score.faults, *([score.problem] if score.problem and not score.faults else [])]
     reasons += misses(
-        facts.limits, Measured(vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, per_minute, held)
+        facts.limits,
+        Measured(vmaf.mean if vmaf else None, vmaf.p5 if vmaf else None, per_minute, held, unseen),
     )
     return Summary(
         c,
@@ -403,10 +419,13 @@ def _summary(
         score,
         quality,
         tuple(reasons),
-        score is not None and (held is not None or not facts.limits.plays),
+        score is not None
+        and (held is not None or not facts.limits.plays)
+        and (unseen is not None or not facts.limits.unseen),
         difference(c, c),
         spread=spread_of(list(mine.values())),
         plays=held,
+        unseen=unseen,
     )
 
 

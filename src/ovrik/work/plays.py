@@ -1,9 +1,33 @@
-"""Which outputs play in real time here, from what is on file."""
+"""Which outputs play in real time here, and which nobody could tell from the reference, from what is on file."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
+from ovrik.analysis.blind import NEITHER, OPEN, told
 from ovrik.export.playback import FULL
 from ovrik.store.records import PlaybackRecord
+from ovrik.study.seen import REFERENCE, Blind
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What was tried of outputs. Fields: `plays`, as `plays_by_output` gives it; `blinds`, blind comparisons."""
+
+    plays: Mapping[tuple[int, str], bool]
+    blinds: Sequence[Blind]
+
+
+def unseen_by(blinds: Sequence[Blind], output_sha256: str, reference: str) -> bool | None:
+    """Whether nobody could tell an output from the reference: by the last comparison of each viewer that came to an
+    end; None without any."""
+    last: dict[str, bool] = {}
+    for one in blinds:
+        if {one.one, one.other} != {output_sha256, REFERENCE} or one.reference != reference:
+            continue
+        answer = told([c.chose_one for c in one.choices], one.most).answer
+        if answer != OPEN:
+            last[one.viewer] = answer == NEITHER
+    return all(last.values()) if last else None
 
 
 def plays_by_output(made: Sequence[PlaybackRecord]) -> dict[tuple[int, str], bool]:

@@ -138,7 +138,7 @@ class FootageStation(QWidget):
         if image is not None:
             self.viewer.show_picture(image, caption)
         else:
-            self.viewer.caption = caption
+            self.viewer.recaption(caption)
 
     def _request_still(self) -> None:
         self.still_wanted.emit(self.frame)

@@ -94,12 +94,14 @@ class Table(QTableWidget):
         for column, wanted in enumerate(shown):
             self.setColumnHidden(column, not wanted)
 
-    def share_width(self) -> None:
-        """All columns equally wide."""
+    def share_width(self, but_first: bool = False) -> None:
+        """All columns equally wide; with `but_first` the first is as wide as it needs to be."""
         heading = self.horizontalHeader()
         if heading is not None:
             heading.setStretchLastSection(False)
             heading.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+            if but_first:
+                heading.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
 
     def sizeHint(self) -> QSize:
         """A few rows; it takes what more there is."""

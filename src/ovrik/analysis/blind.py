@@ -1,0 +1,96 @@
+"""Could someone tell two outputs apart without knowing which was which?"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+from scipy.stats import binom, binomtest
+
+OPEN, ONE, OTHER, NEITHER = "open", "one", "other", "neither"
+RISK = 0.05
+"""How often somebody who only guesses may seem to tell them apart."""
+USUAL_MOST, LEAST, MOST = 20, 6, 60
+"""Trials: at the most, where nothing else is asked for, and what may be asked for."""
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a blind comparison has come to.
+
+    Fields: `answer`: "open" while it goes on, "one" or "other" for what was taken for the nearer to the reference
+    more often than by guessing, "neither" where they could not be told apart; `chose_one` of `trials`; `low`, `high`,
+    the 95 % interval of the share in which "one" is chosen (Clopper and Pearson 1934).
+    """
+
+    answer: str
+    chose_one: int
+    trials: int
+    low: float
+    high: float
+
+
+@cache
+def needed(most: int, risk: float = RISK) -> tuple[int, ...]:
+    """How often one of the two must have been chosen after each number of trials, 1 to `most`, to be told from the
+    other; more than there are trials where it can't be yet.
+
+    The same tail probability at every look, as large as it can be for somebody who guesses to be called a seer in no
+    more than `risk` of all comparisons, whenever they stop: computed exactly over all sequences of guesses.
+    """
+    tails = sorted(
+        {float(2 * binom.sf(k - 1, n, 0.5)) for n in range(1, most + 1) for k in range(n // 2 + 1, n + 1)}
+    )
+    allowed = [t for t in tails if t <= risk]
+    low, high = -1, len(allowed) - 1
+    while low < high:
+        middle = (low + high + 1) // 2
+        if _called(_bounds(most, allowed[middle])) <= risk:
+            low = middle
+        else:
+            high = middle - 1
+    return _bounds(most, allowed[low] if low >= 0 else 0.0)
+
+
+def _bounds(most: int, tail: float) -> tuple[int, ...]:
+    out = []
+    for n in range(1, most + 1):
+        able = [k for k in range(n // 2 + 1, n + 1) if 2 * binom.sf(k - 1, n, 0.5) <= tail * (1 + 1e-9)]
+        out.append(min(able, default=n + 1))
+    return tuple(out)
+
+
+def _called(bounds: Sequence[int]) -> float:
+    """How often somebody who guesses reaches a bound, either way."""
+    alive, called = np.array([1.0]), 0.0
+    for n, bound in enumerate(bounds, 1):
+        spread = np.zeros(n + 1)
+        spread[:n] += alive / 2
+        spread[1:] += alive / 2
+        at = np.arange(n + 1)
+        ended = (at >= bound) | (n - at >= bound)
+        called += float(spread[ended].sum())
+        alive = np.where(ended, 0.0, spread)
+    return called
+
+
+def told(chose_one: Sequence[bool], most: int = USUAL_MOST, risk: float = RISK) -> Told:
+    """What the answers so far come to. Raises ValueError for more answers than trials."""
+    n, k = len(chose_one), sum(chose_one)
+    if n > most:
+        raise ValueError("more answers than trials")
+    found = binomtest(k, n).proportion_ci(0.95, "exact") if n else None
+    low, high = (float(found.low), float(found.high)) if found else (0.0, 1.0)
+    return Told(_answer(n, k, most, risk), k, n, low, high)
+
+
+def _answer(n: int, k: int, most: int, risk: float) -> str:
+    bounds = needed(most, risk)
+    if n and k >= bounds[n - 1]:
+        return ONE
+    if n and n - k >= bounds[n - 1]:
+        return OTHER
+    # Over as soon as no run of answers can reach a bound any more.
+    ahead = range(n + 1, most + 1)
+    reach = any(k + m - n >= bounds[m - 1] or m - k >= bounds[m - 1] for m in ahead)
+    return OPEN if reach else NEITHER

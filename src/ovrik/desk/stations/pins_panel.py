@@ -1,0 +1,86 @@
+"""Notes pinned to output, frame and region."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.text import button, label
+from ovrik.study.seen import WHOLE, Area, Pin
+
+
+class PinsPanel(QWidget):
+    """A line to write in, and all notes on the outputs of this excerpt.
+
+    Signals: `written` with the words of a new note, for what is on show; `chosen` with one to look at; `dropped` with
+    one to take away.
+    """
+
+    written = pyqtSignal(str)
+    chosen = pyqtSignal(object)
+    dropped = pyqtSignal(object)
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.pins: list[Pin] = []
+        self.line = QLineEdit()
+        self.line.setPlaceholderText("What do you see here?")
+        self.line.setAccessibleName("New note")
+        self.line.returnPressed.connect(self._write)
+        self.place = label("", "soft", wrap=True)
+        self.list = QListWidget()
+        self.list.setWordWrap(True)
+        self.list.setSpacing(2)
+        self.list.setAccessibleName("Notes")
+        self.list.currentRowChanged.connect(self._chosen)
+        self.pin = button("Pin", self._write, hint="Keep this note with the frame on show")
+        self.drop = button("Take away", self._drop, hint="Take the selected note away")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.setSpacing(6)
+        column.addWidget(self.line)
+        column.addLayout(Flow(6).add(self.pin, self.drop))
+        column.addWidget(self.place)
+        column.addWidget(self.list, 1)
+
+    def follow(self) -> None:
+        """Take in what is new; notes on the selected output come first."""
+        mine = self.model.selection
+        pins = sorted(self.model.evidence.pins, key=lambda p: (p.contender_id != mine, p.frame))
+        if pins == self.pins:
+            return
+        self.pins = pins
+        self.list.blockSignals(True)
+        self.list.clear()
+        for pin in pins:
+            s = self.model.evidence.of(pin.contender_id)
+            name = s.contender.label if s else "a contender that was taken out"
+            item = QListWidgetItem(f"{name}, frame {pin.frame}\n{pin.words}")
+            item.setToolTip(f"{pin.words} ({pin.made_utc}{f', {pin.author}' if pin.author else ''})")
+            self.list.addItem(item)
+        self.list.blockSignals(False)
+
+    def say_place(self, frame: int, area: Area) -> None:
+        """Where a new note would go."""
+        where = "the region that is marked" if area != WHOLE else "the whole picture"
+        self.place.setText(f"On frame {frame}, {where}. Drag with the right button to mark a region.")
+
+    def _write(self) -> None:
+        if self.line.text().strip():
+            self.written.emit(self.line.text())
+            self.line.clear()
+
+    def _chosen(self, row: int) -> None:
+        if 0 <= row < len(self.pins):
+            self.chosen.emit(self.pins[row])
+
+    def _drop(self) -> None:
+        row = self.list.currentRow()
+        if 0 <= row < len(self.pins):
+            self.dropped.emit(self.pins[row])
+
+    def set_locked(self, locked: bool) -> None:
+        """Whether nothing may be written."""
+        for part in (self.line, self.pin, self.drop):
+            part.setEnabled(not locked)

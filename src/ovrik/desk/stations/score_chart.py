@@ -1,0 +1,162 @@
+"""The score of every frame of every output, or a kind of loss, or what each second takes."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from ovrik.analysis.loss_kinds import LOSS_KINDS
+from ovrik.analysis.pooling import under
+from ovrik.desk import marks, theme
+from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.chart import Chart
+from ovrik.desk.widgets.text import label, sheet
+from ovrik.quality.metric_table import METRICS
+from ovrik.store.records import BITS, ScoreRecord
+from ovrik.study.delivery import delivery
+from ovrik.work.evidence import Summary
+
+
+@dataclass(frozen=True)
+class Series:
+    """What can be drawn. Fields: `key`; `axis`, title and unit; `digits` after the point; `read`, its values from a
+    score and the frames in a second, shape (frames,)."""
+
+    key: str
+    axis: str
+    digits: int
+    read: Callable[[ScoreRecord, float], np.ndarray]
+
+
+def per_second(score: ScoreRecord, rate: float) -> np.ndarray:
+    """Megabits of the second around each frame; fewer frames at either end count for what they are."""
+    bits = score.of(BITS)
+    span = max(1, round(rate))
+    if not len(bits):
+        return bits
+    sums = np.concatenate([[0.0], np.cumsum(bits)])
+    at = np.arange(len(bits))
+    first, end = np.maximum(at - span // 2, 0), np.minimum(at - span // 2 + span, len(bits))
+    return (sums[end] - sums[first]) / (end - first) * rate / 1e6
+
+
+def _as_kept(key: str) -> Callable[[ScoreRecord, float], np.ndarray]:
+    return lambda score, _rate: score.of(key)
+
+
+SERIES = (
+    *(Series(m.key, m.axis, m.digits, _as_kept(m.key)) for m in METRICS),
+    *(Series(k.key, k.axis, k.digits, _as_kept(k.key)) for k in LOSS_KINDS),
+    Series(BITS, "Bit rate, Mbit/s", 2, per_second),
+)
+
+
+class ScoreChart(QWidget):
+    """A line for each contender; a click goes to that frame."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.box = QComboBox()
+        self.box.addItems([s.axis for s in SERIES])
+        self.box.setAccessibleName("Shown in the chart")
+        self.box.activated.connect(lambda _i: self.draw())
+        self.hover = label("click to see that frame", "soft")
+        self.chart = Chart("Score of every frame, over the frames of the excerpt", "", "")
+        self.chart.setMouseEnabled(x=False, y=False)
+        self.chart.scene().sigMouseClicked.connect(self._clicked)
+        self.chart.scene().sigMouseMoved.connect(self._hovered)
+        self.playhead = pg.InfiniteLine(0, pen=pg.mkPen(theme.tones().trouble, width=2))
+        frame, inner = sheet(8, 4)
+        row = QHBoxLayout()
+        row.addWidget(label("Every frame", "head"))
+        row.addWidget(self.box)
+        row.addStretch(1)
+        row.addWidget(self.hover)
+        inner.addLayout(row)
+        inner.addWidget(self.chart, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(frame)
+
+    @property
+    def series(self) -> Series:
+        """What is in the chart."""
+        return SERIES[self.box.currentIndex()]
+
+    def values(self, s: Summary) -> np.ndarray:
+        """What a contender has of it, shape (frames,)."""
+        if s.score is None:
+            return np.zeros(0)
+        e = self.model.evidence
+        return self.series.read(
+            s.score, float(delivery(e.programme, e.facts.excerpt, s.contender.recipe).rate)
+        )
+
+    def draw(self) -> None:
+        """Draw it anew."""
+        self.chart.clear()
+        e = self.model.evidence
+        lowest, highest = [], []
+        for s in e.summaries:
+            values = self.values(s)
+            known = np.flatnonzero(np.isfinite(values))
+            if len(known) == 0:
+                continue
+            chosen = s.contender.id == self.model.selection
+            pen = marks.pen(s.contender.id, 2.4 if chosen else 1)
+            if not chosen:
+                tint = pen.color()
+                tint.setAlpha(85)
+                pen.setColor(tint)
+            line = self.chart.plot(known, values[known], pen=pen, antialias=True)
+            line.setZValue(5 if chosen else 0)
+            lowest.append(float(values[known].min()))
+            highest.append(float(values[known].max()))
+        floor = e.facts.limits.vmaf_p5
+        if self.series.key == "vmaf" and floor is not None:
+            self._draw_floor(floor)
+        self.playhead.setPos(self.model.frame)
+        self.chart.addItem(self.playhead)
+        self.chart.setXRange(0, max(e.facts.excerpt.frames - 1, 1), padding=0.01)
+        if lowest:
+            self.chart.setYRange(min(lowest), max(highest), padding=0.06)
+
+    def _draw_floor(self, floor: float) -> None:
+        chosen = self.model.summary
+        scores = self.values(chosen) if chosen else np.zeros(0)
+        share = f"; {100 * under(scores, floor):.0f} % of the frames are under it" if len(scores) else ""
+        tone = theme.tones().trouble
+        self.chart.addItem(
+            pg.InfiniteLine(
+                floor,
+                angle=0,
+                pen=pg.mkPen(tone, width=1, style=Qt.PenStyle.DashLine),
+                label=f"floor of the 5th percentile: {floor:g}{share}",
+                labelOpts={"color": tone, "position": 0.86, "anchors": [(0.5, 0), (0.5, 0)]},
+            )
+        )
+
+    def _clicked(self, event: object) -> None:
+        place = event.scenePos()  # type: ignore[attr-defined]
+        view = self.chart.getPlotItem().vb
+        if view.sceneBoundingRect().contains(place):
+            self.model.move(round(view.mapSceneToView(place).x()))
+
+    def _hovered(self, place: QPointF) -> None:
+        view = self.chart.getPlotItem().vb
+        if not view.sceneBoundingRect().contains(place):
+            return
+        point = view.mapSceneToView(place)
+        frame = round(point.x())
+        known = [
+            (float(v[frame]), s.contender.label)
+            for s in self.model.evidence.summaries
+            if 0 <= frame < len(v := self.values(s)) and np.isfinite(v[frame])
+        ]
+        if known:
+            value, name = min(known, key=lambda k: abs(k[0] - point.y()))
+            self.hover.setText(f"frame {frame}: {name} {value:.{self.series.digits}f}")

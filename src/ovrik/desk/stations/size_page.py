@@ -1,0 +1,144 @@
+"""Size beside quality."""
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from ovrik.desk import marks, theme
+from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.chart import Chart
+from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.text import label
+from ovrik.work.size_quality import (
+    Curve,
+    SizeQuality,
+    against,
+    base_of,
+    curves,
+    difference_words,
+    size_quality,
+)
+
+HEADINGS = ("Contender", "Mbit/s", "Fullest second", "Bits per pixel", "VMAF", "5 %")
+SERIES = ("Same settings, other rates", "Points", "Against the baseline's")
+MARK_PX, NEAR_PX = 12, 14
+DECADE = 8.0
+"""Sizes that span so much are drawn on a logarithmic axis."""
+NO_SERIES = (
+    "To compare at equal quality, time at least three rates of the same settings: Line-up, Grid, with several values "
+    "of the rate control."
+)
+
+
+class SizePage(QWidget):
+    """A chart of quality over size, a row for each output, and what equal quality takes."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.found: list[SizeQuality] = []
+        self.chart = Chart("Quality over size", "picture, Mbit/s", "VMAF, mean")
+        self.chart.setMouseEnabled(x=False, y=False)
+        self.chart.scene().sigMouseMoved.connect(self._hovered)
+        self.chart.scene().sigMouseClicked.connect(self._clicked)
+        self.said = label("hover over a mark to read it, click to select it", "soft", wrap=True)
+        self.table = Table(HEADINGS, "Size and quality of each output", last_fills=False)
+        self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
+        self.series = Table(SERIES, "Size at equal quality", last_fills=True)
+        self.no_series = label(NO_SERIES, "soft", wrap=True)
+        left = QVBoxLayout()
+        left.addWidget(self.chart, 1)
+        left.addWidget(self.said)
+        right = QVBoxLayout()
+        right.addWidget(self.table, 3)
+        right.addWidget(label("At equal quality", "head"))
+        right.addWidget(self.series, 2)
+        right.addWidget(self.no_series)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(14)
+        row.addLayout(left, 1)
+        row.addLayout(right, 1)
+
+    def draw(self) -> None:
+        """Show what is on file."""
+        self.found = size_quality(self.model.evidence)
+        rows = [_cells(one) for one in self.found]
+        numbers = [one.summary.contender.id for one in self.found]
+        self.table.fill(rows, numbers, self.model.selection)
+        drawn = curves(self.found)
+        self._fill_series(drawn)
+        self._draw_chart(drawn)
+
+    def _fill_series(self, drawn: list[Curve]) -> None:
+        base = base_of(drawn, self.model.evidence)
+        rows = []
+        for curve in drawn:
+            said = (
+                "the baseline's" if curve is base or base is None else difference_words(against(base, curve))
+            )
+            rows.append([Cell(curve.name), Cell(str(len(curve.points)), right=True), Cell(said, said)])
+        self.series.fill(rows, range(1, len(rows) + 1))
+        self.series.setVisible(bool(drawn))
+        self.no_series.setVisible(not drawn)
+
+    def _draw_chart(self, drawn: list[Curve]) -> None:
+        self.chart.clear()
+        sizes = [one.mbit_s for one in self.found]
+        log = bool(sizes) and max(sizes) > DECADE * min(sizes)
+        self.chart.getPlotItem().setLogMode(x=log)
+        for curve in drawn:
+            tint = marks.pen(curve.points[0].summary.contender.id, 1.2)
+            self.chart.plot(curve.sizes, curve.qualities, pen=tint, antialias=True)
+        for one in self.found:
+            number = one.summary.contender.id
+            chosen = number == self.model.selection
+            self.chart.plot(
+                [one.mbit_s],
+                [one.vmaf],
+                pen=None,
+                symbol=marks.shape(number),
+                symbolSize=MARK_PX * (1.5 if chosen else 1),
+                symbolBrush=marks.colour(number),
+                symbolPen=pg.mkPen(theme.tones().ink if chosen else theme.tones().sheet, width=1.6),
+            )
+        floor = self.model.evidence.facts.limits.vmaf_mean
+        if floor is not None:
+            pen = pg.mkPen(theme.tones().trouble, width=1)
+            self.chart.addItem(pg.InfiniteLine(floor, angle=0, pen=pen, label=f"floor {floor:g}"))
+        self.chart.enableAutoRange()
+
+    def _nearest(self, place: QPointF) -> SizeQuality | None:
+        view = self.chart.getPlotItem().vb
+        if not self.found or not view.sceneBoundingRect().contains(place):
+            return None
+        log = self.chart.getPlotItem().ctrl.logXCheck.isChecked()
+        points = [QPointF(np.log10(o.mbit_s) if log else o.mbit_s, o.vmaf) for o in self.found]
+        gaps = [(view.mapViewToScene(p) - place).manhattanLength() for p in points]
+        at = int(np.argmin(gaps))
+        return self.found[at] if gaps[at] <= NEAR_PX * 2 else None
+
+    def _hovered(self, place: QPointF) -> None:
+        one = self._nearest(place)
+        if one is not None:
+            self.said.setText(
+                f"{one.summary.contender.label}: VMAF {one.vmaf:.1f} for {one.mbit_s:.2f} Mbit/s"
+            )
+
+    def _clicked(self, event: object) -> None:
+        one = self._nearest(event.scenePos())  # type: ignore[attr-defined]
+        if one is not None:
+            self.model.select(one.summary.contender.id)
+
+
+def _cells(one: SizeQuality) -> list[Cell]:
+    figures = (
+        f"{one.mbit_s:.2f}",
+        f"{one.peak_mbit_s:.2f}",
+        f"{one.bits_per_pixel:.3f}",
+        f"{one.vmaf:.1f}",
+        f"{one.p5:.1f}",
+    )
+    name = one.summary.contender.label
+    return [Cell(name, name, mark=one.summary.contender.id), *(Cell(f, "", right=True) for f in figures)]

@@ -1,0 +1,117 @@
+"""A copy of a clip in which every frame stands alone, so that any of them is there at once: lossless, and only for
+looking at."""
+
+import os
+from collections.abc import Callable
+from fractions import Fraction
+from itertools import pairwise
+from pathlib import Path
+
+import av
+import platformdirs
+
+from ovrik.errors import OvrikError, Stopped
+from ovrik.quality.frames import FrameReader
+from ovrik.quality.screen import PLANAR
+from ovrik.study.clip_file import open_clip
+from ovrik.study.frame_index import first_frame
+
+LONG = 8
+"""Frames from one that stands alone to the next from which a copy is worth its room."""
+SLOW = ("ffv1", "prores", "jpeg2000", "libopenjpeg")
+"""Decoders that take longer for a frame than a copy does."""
+MOST_BYTES = 4_000_000_000
+"""Room for all copies; those looked at longest ago go first."""
+RATE = Fraction(25)
+CODER = "ffvhuff"
+"""Huffman-coded differences: several times faster to decode than what packs tighter."""
+
+
+def cache_folder() -> Path:
+    """Where copies are kept, by the checksum of what they are of."""
+    return Path(platformdirs.user_cache_dir("ovrik")) / "looking"
+
+
+def copy_path(checksum: str) -> Path:
+    """Where the copy of a file is, or will be."""
+    return cache_folder() / f"1-{checksum.rsplit(':', 1)[-1][:40]}.nut"
+
+
+def worth_it(path: Path) -> bool:
+    """Whether frames of a clip take long to reach."""
+    try:
+        with open_clip(path) as box:
+            stream = first_frame(box, path)
+            slow = stream.codec_context.name in SLOW
+            alone = [p.is_keyframe for p in box.demux(stream) if p.size]
+    except (av.error.FFmpegError, OSError, ValueError, OvrikError):
+        return False
+    starts = [n for n, key in enumerate(alone) if key] + [len(alone)]
+    return slow or max((b - a for a, b in pairwise(starts)), default=0) > LONG
+
+
+def make_copy(path: Path, checksum: str, should_stop: Callable[[], bool] = lambda: False) -> Path | None:
+    """The copy, made now if it is not there; None where the clip can't be copied without loss, or there is no room.
+    Raises OvrikError when the clip can't be read, Stopped."""
+    made = copy_path(checksum)
+    if made.exists():
+        os.utime(made)
+        return made
+    try:
+        made.parent.mkdir(parents=True, exist_ok=True)
+        partial = made.with_suffix(f".{os.getpid()}.partial")
+        try:
+            if not _written(path, partial, should_stop):
+                return None
+            partial.replace(made)
+        finally:
+            partial.unlink(missing_ok=True)
+    except (av.error.FFmpegError, OSError, ValueError):
+        return None  # the clip itself is looked at then
+    _keep_to_room(made)
+    return made
+
+
+def _written(path: Path, partial: Path, should_stop: Callable[[], bool]) -> bool:
+    reader = FrameReader(path)
+    try:
+        first = reader.picture(0)
+        if not PLANAR.fullmatch(first.format.name):
+            return False
+        with av.open(str(partial), "w", format="nut") as box:
+            stream = box.add_stream(CODER, RATE)
+            assert isinstance(stream, av.VideoStream)
+            stream.width, stream.height, stream.pix_fmt = first.width, first.height, first.format.name
+            stream.time_base = 1 / RATE
+            size = 0
+            for number in range(reader.count):
+                if should_stop():
+                    raise Stopped
+                frame = reader.picture(number)
+                if (frame.width, frame.height, frame.format.name) != (
+                    first.width,
+                    first.height,
+                    stream.pix_fmt,
+                ):
+                    return False
+                frame.pts, frame.time_base = number, 1 / RATE
+                frame.pict_type = av.video.frame.PictureType.NONE
+                for packet in stream.encode(frame):
+                    size += packet.size
+                    box.mux(packet)
+                if size > MOST_BYTES / 2:
+                    return False
+            box.mux(stream.encode())
+    finally:
+        reader.close()
+    return True
+
+
+def _keep_to_room(newest: Path) -> None:
+    """Let go of what was looked at longest ago."""
+    found = sorted(cache_folder().glob("*.nut"), key=lambda p: p.stat().st_mtime, reverse=True)
+    used = 0
+    for path in found:
+        used += path.stat().st_size
+        if used > MOST_BYTES and path != newest:
+            path.unlink(missing_ok=True)

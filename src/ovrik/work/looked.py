@@ -1,0 +1,52 @@
+"""Which file, and which of its frames, shows a frame of the excerpt."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+from ovrik.quality.reference_key import key_of, reference_file
+from ovrik.store.study import Study
+from ovrik.study.delivery import delivery
+from ovrik.work.evidence import Evidence, Summary, output_path
+
+
+@dataclass(frozen=True)
+class Looked:
+    """A file that is looked at.
+
+    Fields: `path`; `checksum`, which names its copy, "" for none; `offset`, by how many frames it begins before the
+    excerpt; `pace`, its frames to one of the excerpt.
+    """
+
+    path: Path
+    checksum: str = ""
+    offset: int = 0
+    pace: Fraction = Fraction(1)
+
+    def at(self, frame: int) -> int:
+        """Its frame that stands when this frame of the excerpt does."""
+        return max(0, int(frame * self.pace) + self.offset)
+
+
+def output_of(study: Study, s: Summary, e: Evidence) -> Looked | None:
+    """A contender's output, None where it is not on disk."""
+    done = [r for r in s.runs if r.state == "done" and r.output]
+    path = output_path(study, done[-1]) if done else None
+    if path is None or not path.exists():
+        return None
+    wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe)
+    offset = s.score.offset if s.score else 0
+    return Looked(path, done[-1].output_sha256 or "", max(offset, 0), wanted.rate / e.programme.rate)
+
+
+def reference_of(s: Summary | None, e: Evidence) -> Looked:
+    """What a contender is judged against, whether it is there or not."""
+    wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe if s else None)
+    offset = s.score.offset if s and s.score else 0
+    pace = wanted.rate / e.programme.rate
+    return Looked(
+        reference_file(e.facts, e.programme, wanted),
+        key_of(e.facts, e.programme, wanted),
+        max(-offset, 0),
+        pace,
+    )
