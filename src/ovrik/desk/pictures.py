@@ -71,6 +71,12 @@ class Pictures(QObject):
         """The picture and what it was made from, if it is there; it is not wished for."""
         return self._kept.get((str(path), frame))
 
+    def room(self, files: int) -> int:
+        """How many frames of each of so many files fit into the memory there is, by the one that came last."""
+        with self._wake:
+            last = next(reversed(self._kept.values()), None)
+        return int(MOST_BYTES / max(1, files) / _size(last)) if last else 1
+
     def ahead(self, places: Iterable[tuple[Path, int]]) -> None:
         """What will be wanted next, the soonest first; in place of what was said before."""
         with self._wake:
@@ -102,6 +108,12 @@ class Pictures(QObject):
         self._threads = [threading.Thread(target=t, name="pictures", daemon=True) for t in targets]
         for thread in self._threads:
             thread.start()
+
+    def let_go(self) -> None:
+        """Keep no decoded frame any longer; the files are the same."""
+        with self._wake:
+            self._kept.clear()
+            self._bytes = 0
 
     def forget(self) -> None:
         """Files may have changed: read them anew."""

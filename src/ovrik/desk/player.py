@@ -13,8 +13,10 @@ if TYPE_CHECKING:
 
 TICK_MS = 5
 SOUND_RATE = 48_000
-AHEAD = 16
-"""Frames that are decoded ahead of the one that is shown."""
+AHEAD = 24
+"""Frames that are decoded ahead of the one that is shown, where there is room for them."""
+PATIENCE_S = 1.0
+"""The clock starts when half of them are at hand, or after so long."""
 
 
 class Player(QObject):
@@ -34,18 +36,26 @@ class Player(QObject):
         self._timer.timeout.connect(self._tick)
         self._ready: Callable[[int], bool] = lambda _n: True
         self._first = self._last = self._at = 0
-        self._pace, self._since, self._loop = 25.0, 0.0, False
+        self._pace, self._since, self._began, self._loop = 25.0, 0.0, 0.0, False
+        self._head = 0
         self.shown = self.dropped = 0
 
     def start(
-        self, at: int, first: int, last: int, pace: float, loop: bool, ready: Callable[[int], bool]
+        self,
+        at: int,
+        first: int,
+        last: int,
+        pace: float,
+        loop: bool,
+        ready: Callable[[int], bool],
+        head: int = AHEAD // 2,
     ) -> None:
         """Play from a frame; from `first` to `last`, over and over with `loop`; `pace` in frames a second; `ready`
-        says whether a frame is at hand."""
+        says whether a frame is at hand, and the clock waits for `head` of them."""
         self._first, self._last, self._pace, self._loop, self._ready = first, last, pace, loop, ready
         self._at = at if first <= at < last else first
         self.shown = self.dropped = 0
-        self._since = 0.0
+        self._since, self._began, self._head = 0.0, time.monotonic(), head
         self._timer.start()
 
     def stop(self) -> None:
@@ -62,7 +72,8 @@ class Player(QObject):
     def _tick(self) -> None:
         now = time.monotonic()
         if not self._since:  # the clock starts with the first frame that is there
-            if self._ready(self._at):
+            head = range(self._at, min(self._at + self._head, self._last) + 1)
+            if self._ready(self._at) and (now - self._began > PATIENCE_S or all(map(self._ready, head))):
                 self._since = now - self._at / self._pace
                 self._show(self._at)
             return
@@ -71,11 +82,12 @@ class Player(QObject):
             return
         if due > self._last:
             if not self._loop:
+                self.dropped += max(0, self._last - self._at - 1)
                 self._show(self._last)
                 self.stop()
                 return
             self._at = self._first
-            self._since = 0.0
+            self._since, self._began = 0.0, now
             return
         if not self._ready(due):
             if self._ready(self._at + 1) and self._at + 1 < due:

@@ -272,7 +272,7 @@ def _stabilised(
             smoothing=int(t["smoothing"]),
             optzoom=0,
             zoom=STABLE_ZOOM,
-            interpol="bicubic",
+            interpol=t["method"],
         ),
         node("format", pix_fmts=c.pixel_format),
     )

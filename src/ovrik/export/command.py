@@ -23,6 +23,7 @@ from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
+from ovrik.study.methods import USUAL_KERNEL
 from ovrik.study.programme import Programme
 from ovrik.study.raw_options import merged
 from ovrik.study.reading import lead_of, reading_of, slack_of
@@ -40,7 +41,7 @@ class Export:
 
     Fields: `program`, its path; `options` that the build takes (an old one does not know how often to
     report); `programme`; `excerpt`; `recipe`; `decode`, `treat`, what does these; `mark`, which sets
-    builds apart where each needs an analysis of its own.
+    builds apart where each needs an analysis of its own; `kernel`, by which it is resized for delivery.
     """
 
     program: str
@@ -51,6 +52,7 @@ class Export:
     decode: str = SOFTWARE
     treat: str = SOFTWARE
     mark: str = ""
+    kernel: str = USUAL_KERNEL
 
 
 def export_commands(job: Export, output: Path, stats: Path) -> list[list[str]]:
@@ -200,7 +202,7 @@ def _to_delivery(job: Export) -> list[Node]:
     if job.programme.plain:
         nodes += delivered_nodes(job.programme.clips[0])
     if (made.width, made.height) != (job.programme.width, job.programme.height):
-        nodes.append(node("scale", w=made.width, h=made.height, flags="bicubic"))
+        nodes.append(node("scale", w=made.width, h=made.height, flags=job.kernel))
     if made.rate != job.programme.rate:
         nodes.append(node("fps", fps=made.rate))
     return nodes

@@ -14,6 +14,8 @@ from ovrik.study.frame_index import first_frame
 from ovrik.study.pace import grid_of, pace_of
 from ovrik.study.reading import BY_CONTAINER, COUNT, EARLY, UNTIMED
 
+SLOW = ("ffv1", "prores", "jpeg2000", "libopenjpeg")
+"""Decoders that take longer for a frame than a copy of it does."""
 NEAR = 24
 """Frames that are decoded through rather than sought over."""
 SOON = 2
@@ -35,6 +37,7 @@ class FrameReader:
             name = self._container.format.name.split(",")[0]
             self._untimed, self._method = name in UNTIMED, BY_CONTAINER.get(name, COUNT)
             self._stamps = self._shown()
+            self.slow = self._stream.codec_context.name in SLOW
             self.aspect = float(self._stream.sample_aspect_ratio or 1) or 1.0
         except (av.error.FFmpegError, OSError, ValueError) as exc:
             raise OvrikError(f"{path} can't be opened ({exc})", "Check the file") from None

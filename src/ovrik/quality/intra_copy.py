@@ -11,15 +11,13 @@ import av
 import platformdirs
 
 from ovrik.errors import OvrikError, Stopped
-from ovrik.quality.frames import FrameReader
+from ovrik.quality.frames import SLOW, FrameReader
 from ovrik.quality.screen import PLANAR
 from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import first_frame
 
 LONG = 8
 """Frames from one that stands alone to the next from which a copy is worth its room."""
-SLOW = ("ffv1", "prores", "jpeg2000", "libopenjpeg")
-"""Decoders that take longer for a frame than a copy does."""
 MOST_BYTES = 4_000_000_000
 """Room for all copies; those looked at longest ago go first."""
 RATE = Fraction(25)

@@ -1,5 +1,6 @@
 """Frames of one file for looking at: as the screen shows them, any of them soon."""
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import av
@@ -18,6 +19,8 @@ class LookedAt:
         self._own, self._checksum = FrameReader(path), checksum
         self._first: av.VideoFrame | None = None
         self._copy: av.container.InputContainer | None = None
+        self._coming: Iterator[av.VideoFrame] = iter(())
+        self._next = -2
 
     @property
     def count(self) -> int:
@@ -32,7 +35,7 @@ class LookedAt:
         """The decoded frame itself, tagged as the file is."""
         if self._first is None:
             self._first = self._own.picture(0)
-        if number and self._own.near(number):
+        if not self._own.slow and self._own.near(number):
             return self._own.picture(number)
         copied = self._from_copy(number)
         if copied is None:
@@ -54,12 +57,16 @@ class LookedAt:
                 self._copy = av.open(str(path))
                 self._copy.streams.video[0].thread_type = "SLICE"
             stream = self._copy.streams.video[0]
-            self._copy.seek(round(number / RATE / (stream.time_base or 1)), stream=stream)
-            for frame in self._copy.decode(stream):
-                if round(float(frame.time or 0) * RATE) == number:
+            if not self._next <= number <= self._next + 1:
+                self._copy.seek(round(number / RATE / (stream.time_base or 1)), stream=stream)
+                self._coming = self._copy.decode(stream)
+            for frame in self._coming:
+                self._next = round(float(frame.time or 0) * RATE) + 1
+                if self._next == number + 1:
                     return frame
         except (av.error.FFmpegError, OSError, ValueError):
             pass  # a damaged copy is as good as none
+        self._next = -2
         return None
 
     def close(self) -> None:

@@ -10,6 +10,7 @@ from urllib.parse import quote_from_bytes, unquote_to_bytes
 
 import numpy as np
 
+from ovrik.errors import OvrikError
 from ovrik.store.records import (
     Decision,
     MetricScores,
@@ -28,6 +29,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.limits import Limits
+from ovrik.study.methods import Methods, methods
 from ovrik.study.plain import from_plain
 from ovrik.study.point import points_from
 from ovrik.study.programme import Programme
@@ -136,7 +138,15 @@ def contender(row: sqlite3.Row) -> Contender:
         label_given=bool(row["label_given"]),
         active=bool(row["active"]),
         prerendered=from_plain(Intermediate, json.loads(into)) if into else None,
+        methods=_methods(row["methods"]),
     )
+
+
+def _methods(text: str) -> Methods:
+    try:
+        return methods(mapping(text))
+    except OvrikError as exc:
+        raise ValueError(exc.problem) from None
 
 
 def _columns(made: Contender) -> dict[str, object]:
@@ -148,6 +158,7 @@ def _columns(made: Contender) -> dict[str, object]:
         "decode": made.decode,
         "treat": made.treat,
         "prerendered": json.dumps(made.prerendered.to_json()) if made.prerendered else None,
+        "methods": json.dumps(dict(made.methods)),
     }
 
 

@@ -61,7 +61,8 @@ CREATE TABLE contender (
   active INTEGER NOT NULL DEFAULT 1,
   decode TEXT NOT NULL DEFAULT 'software',
   treat TEXT NOT NULL DEFAULT 'software',
-  prerendered TEXT
+  prerendered TEXT,
+  methods TEXT NOT NULL DEFAULT '{}'
 ) STRICT;
 
 CREATE TABLE build (
@@ -385,6 +386,8 @@ def _seen(db: sqlite3.Connection) -> None:
         db.execute("ALTER TABLE score_metric ADD COLUMN series BLOB")
     if "unseen" not in {r[1] for r in db.execute("PRAGMA table_info(study)")}:
         db.execute("ALTER TABLE study ADD COLUMN unseen INTEGER NOT NULL DEFAULT 0")
+    if "methods" not in {r[1] for r in db.execute("PRAGMA table_info(contender)")}:
+        db.execute("ALTER TABLE contender ADD COLUMN methods TEXT NOT NULL DEFAULT '{}'")
     for name in ("pin", "blind"):
         db.execute(_statement(name))
 

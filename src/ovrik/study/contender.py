@@ -9,6 +9,7 @@ from operator import attrgetter
 
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.intermediate import Intermediate
+from ovrik.study.methods import PREFIX, Methods, title_of
 from ovrik.study.recipe import Recipe, bit_rate_words
 from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
 
@@ -129,7 +130,8 @@ class Contender:
     `label_given`, True when a person wrote the label; `build`, "bundled", "system" or a path to a
     program; `recipe`; `active`, False when it was taken out of the line-up after being timed; `decode`,
     "software" or the key of the device path that decodes; `treat`, "software", "opencl" or "vulkan"; what
-    encodes is set by the recipe's encoder; `prerendered`, the intermediate it exports from, or None.
+    encodes is set by the recipe's encoder; `prerendered`, the intermediate it exports from, or None; `methods`, how
+    treatments are done where that is not as the programme has it.
     """
 
     build: str
@@ -141,6 +143,7 @@ class Contender:
     decode: str = SOFTWARE
     treat: str = SOFTWARE
     prerendered: Intermediate | None = None
+    methods: Methods = ()
 
     @property
     def simulated(self) -> bool:
@@ -172,13 +175,32 @@ class Contender:
     @property
     def identity(self) -> tuple[object, ...]:
         """All that decides the command."""
-        return self.build, self.recipe, self.decode, self.treat, self.prerendered
+        plain = self.build, self.recipe, self.decode, self.treat, self.prerendered
+        return (*plain, self.methods) if self.methods else plain
 
 
 def factors_of(contenders: Iterable[Contender]) -> dict[str, Factor]:
-    """What may differ among contenders: the factors of `FACTOR_TABLE`, and each setting of another program."""
+    """What may differ among contenders: the factors of `FACTOR_TABLE`, how treatments are done, and each setting of
+    another program."""
+    contenders = list(contenders)
+    kinds = dict.fromkeys(kind for c in contenders for kind, _method in c.methods)
     names = dict.fromkeys(name for c in contenders for name in c.settings)
-    return FACTOR_TABLE | {f"setting {name}": _setting(name) for name in names}
+    ways = {f"{PREFIX}{kind}": _way(kind) for kind in kinds}
+    return FACTOR_TABLE | ways | {f"setting {name}": _setting(name) for name in names}
+
+
+AS_IT_IS = "as in the programme"
+
+
+def _way(kind: str) -> Factor:
+    title = title_of(kind)
+    return Factor(
+        f"{title} method",
+        lambda c: dict(c.methods).get(kind),
+        lambda c: dict(c.methods).get(kind, AS_IT_IS),
+        f"{title.lower()} {{}}",
+        None,
+    )
 
 
 NOT_SET = "–"
@@ -247,8 +269,9 @@ def _naming_factors(contenders: Sequence[Contender]) -> dict[str, list[Factor]]:
     return {
         encoder: [
             f
-            for key, f in FACTOR_TABLE.items()
-            if key in ("encoder", "preset") or len(set(map(f.raw, mine))) > 1
+            for key, f in factors_of(mine).items()
+            if key in ("encoder", "preset")
+            or (not key.startswith("setting ") and len(set(map(f.raw, mine))) > 1)
         ]
         for encoder, mine in groups.items()
     }

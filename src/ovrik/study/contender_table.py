@@ -12,6 +12,7 @@ from ovrik.errors import OvrikError
 from ovrik.study.contender import Contender
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.intermediate import Intermediate, intermediate
+from ovrik.study.methods import PREFIX, choices, methods
 from ovrik.study.recipe import FOLLOWS, parse_bit_rate, recipe
 from ovrik.study.treatment_kinds import PLACES, SOFTWARE
 
@@ -46,11 +47,15 @@ class ContenderTable(BaseModel):
     sound: str | None = None
     sound_bit_rate: str | int = 0
     raw: dict[str, str | int | float] = Field(default_factory=dict)
+    methods: dict[str, str] = Field(default_factory=dict)
 
 
 SETTING = "settings."
 """Begins the key of a setting of another program in a grid: `settings.acceleration`."""
-LEVEL_KEYS = tuple(k for k in ContenderTable.model_fields if k != "label")
+LEVEL_KEYS = (
+    *(k for k in ContenderTable.model_fields if k not in ("label", "methods")),
+    *(f"{PREFIX}{kind}" for kind in choices()),
+)
 
 
 SETTINGS: dict[str, tuple[str, Callable[[Any], Any]]] = {
@@ -78,6 +83,7 @@ def contender_of(said: Mapping[str, Any], folder: Path) -> Contender:
             **{k: v for k, v in said.items() if not k.startswith(SETTING)},
             "raw": said.get("raw", {}) | free,
         }
+    ways = {k.removeprefix(PREFIX): v for k, v in said.items() if k.startswith(PREFIX)}
     get = said.get
     bit_rate, preset = get("bit_rate"), get("preset")
     more = {SETTINGS[key][0]: SETTINGS[key][1](said[key]) for key in said if key in SETTINGS}
@@ -106,6 +112,7 @@ def contender_of(said: Mapping[str, Any], folder: Path) -> Contender:
         decode=get("decode", SOFTWARE),
         treat=treat,
         prerendered=parse_intermediate(get("prerendered")),
+        methods=methods({**get("methods", {}), **ways}),
     )
 
 
@@ -188,6 +195,7 @@ def table_of(c: Contender) -> dict[str, Any]:
         }
         if into
         else None,
+        "methods": dict(c.methods),
     }
     return {k: v for k, v in said.items() if v is not None} | {
         k: v for k, v in further.items() if v not in (None, "", {})

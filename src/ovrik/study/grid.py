@@ -13,6 +13,7 @@ from ovrik.errors import OvrikError
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.contender_table import LEVEL_KEYS, SETTING, ContenderTable, contender_of
 from ovrik.study.many_objects import collecting_later
+from ovrik.study.methods import PREFIX
 from ovrik.study.recipe import faults
 
 FULL, ONE_AT_A_TIME = "full", "one at a time"
@@ -84,8 +85,8 @@ def expanded(rows: Iterable[Mapping[str, Any]], folder: Path) -> list[Combinatio
 def _fault_of_levels(row: Mapping[str, Any], checked: dict[str, dict[str, str]]) -> str:
     """What is wrong with a level, each checked by the table once; "" when nothing is."""
     for key, value in row.items():
-        if key.startswith(SETTING):
-            continue  # another program's, in its own words
+        if key.startswith((SETTING, PREFIX)):
+            continue  # another program's, in its own words; methods are checked with the contender
         known = checked.setdefault(key, {})
         mark = value if type(value) is str else repr(value)
         if mark not in known:

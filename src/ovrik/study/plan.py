@@ -14,6 +14,7 @@ from ovrik.study.contender_table import LEVEL_KEYS, SETTING, ContenderTable, con
 from ovrik.study.described import Description
 from ovrik.study.grid import COMBINE, FULL, combined, expanded, filtered
 from ovrik.study.limits import Limits
+from ovrik.study.methods import PREFIX
 from ovrik.study.question import Question, Source, Span
 from ovrik.study.ready_set import READY_SETS
 from ovrik.study.text_file import read_text
@@ -315,6 +316,12 @@ def _grid(said: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]
             "settings names each setting with its levels", 'Write settings.preset = ["fast", "slow"]'
         )
     rest |= {f"{SETTING}{name}": levels for name, levels in free.items()}
+    ways = rest.pop("methods", {})
+    if not isinstance(ways, dict):
+        raise OvrikError(
+            "methods names each kind with its levels", 'Write methods.upscale = ["lanczos", "bicubic"]'
+        )
+    rest |= {f"{PREFIX}{kind}": levels for kind, levels in ways.items()}
     combine, only = str(rest.pop("combine", FULL)), str(rest.pop("only", ""))
     wrong = [k for k in rest if k not in LEVEL_KEYS and not k.startswith(SETTING)]
     if wrong:

@@ -34,7 +34,11 @@ class Treatment:
 
     def __getitem__(self, name: str) -> Any:
         """The value of a parameter."""
-        return dict(self.values)[name]
+        found = dict(self.values)
+        if name in found:
+            return found[name]
+        # What a kind has learned since the treatment was written.
+        return next(p.default for p in self.facts.parameters if p.name == name)
 
     @property
     def forms(self) -> tuple[Form, ...]:

@@ -344,7 +344,8 @@ def _prepared(c: Contender, made: list[Preparation], contenders: list[Contender]
     sharing = {
         o.id
         for o in contenders
-        if (o.prerendered, o.decode, o.treat, o.build) == (c.prerendered, c.decode, c.treat, c.build)
+        if (o.prerendered, o.decode, o.treat, o.build, o.methods)
+        == (c.prerendered, c.decode, c.treat, c.build, c.methods)
     }
     return tuple(p for p in made if p.contender_id in sharing)
 

@@ -16,6 +16,7 @@ from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
+from ovrik.study.methods import done_by, kernel_of
 from ovrik.study.programme import Programme, of_clip
 
 
@@ -43,8 +44,9 @@ class Plan:
         """The export as if nothing were pre-rendered, done by the build that would pre-render."""
         c = self.contender
         by = self.maker or self.build
+        treated, kernel = done_by(self.programme, c.methods), kernel_of(c.methods)
         return Export(
-            by.path, self.programme, self.excerpt, c.recipe, by.options, c.decode, c.treat, by.sha256
+            by.path, treated, self.excerpt, c.recipe, by.options, c.decode, c.treat, by.sha256, kernel
         )
 
     def prerendered_file(self) -> Path | None:
@@ -61,6 +63,7 @@ class Plan:
             f"{self.programme.checksum}|{self.excerpt}|{into}|{by.sha256}|{self.contender.decode}"
             f"|{self.contender.treat}"
         )
+        said += f"|{self.contender.methods}" if self.contender.methods else ""
         return hashlib.sha256(said.encode()).hexdigest()[:20]
 
     def prerender(self, output: Path) -> list[str]:

@@ -9,6 +9,7 @@ from ovrik.study.contender import Contender
 from ovrik.study.contender_table import table_of
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.intermediate import INTERMEDIATES
+from ovrik.study.methods import PREFIX, choices, title_of
 from ovrik.study.treatment_kinds import PLACES, SOFTWARE
 
 KEYS = {
@@ -33,6 +34,7 @@ KEYS = {
     "b_frames": "B-frames",
     "threads": "Threads",
     "raw": "Raw options",
+    **{f"{PREFIX}{kind}": f"{title_of(kind)} method" for kind in choices()},
 }
 """Factors of a grid in the order in which they are offered, with their titles."""
 
@@ -50,6 +52,7 @@ FIXED: dict[str, tuple[str, ...]] = {
     "b_frames": ("-1", "0", "2", "3"),
     "threads": ("0", "1", "2", "4", "8", "16"),
     "raw": ("none",),
+    **{f"{PREFIX}{kind}": found for kind, found in choices().items()},
 }
 
 
@@ -86,6 +89,7 @@ def of_contender(c: Contender | None) -> dict[str, str]:
     said = table_of(c)
     written = {k: v for k, v in said.items() if k in KEYS}
     written["raw"] = " ".join(f"{k}={v}" for k, v in dict(said.get("raw", {})).items())
+    written |= {f"{PREFIX}{kind}": method for kind, method in c.methods}
     into = said.get("prerendered")
     written["prerendered"] = into["codec"] if isinstance(into, dict) else ""
     if isinstance(written.get("quality"), float):

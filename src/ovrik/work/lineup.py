@@ -17,6 +17,7 @@ from ovrik.study.contender import Contender, build_words
 from ovrik.study.delivery import delivery
 from ovrik.study.encoders import DESCRIBED, OUTSIDE
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.methods import done_by, idle
 from ovrik.study.pixel_formats import depth_of
 from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe, faults, size_faults
@@ -83,7 +84,17 @@ class Judge:
             (r, lambda: faults(r)),
             ((c.build, r.encoder, r.pixel_format), lambda: self._encoder(c, build)),
             ((c.build, "decode", c.decode), lambda: self._decoding(c, build)),
-            ((c.build, "treat", c.treat, bool(c.prerendered)), lambda: self._treating(c, build)),
+            (
+                (
+                    c.build,
+                    "treat",
+                    c.treat,
+                    bool(c.prerendered),
+                    c.methods,
+                    bool(c.methods) and c.recipe.width,
+                ),
+                lambda: self._treating(c, build),
+            ),
             ((c.build, "from", c.prerendered), lambda: self._prerendering(c, build)),
             ((c.build, r.encoder, r.raw), lambda: self._raw(c, build)),
             ((c.build, r.encoder, r.preset, r.pixel_format, r.width, r.height), lambda: self._size(c, build)),
@@ -139,11 +150,14 @@ class Judge:
                 if self.programme.plain or c.prerendered
                 else [f"{build_words(build.key)} reads a single clip: pre-render the programme for it"]
             )
-        used = self.programme.every_treatment
+        own = done_by(self.programme, c.methods)
+        used = own.every_treatment
+        resized = bool(c.recipe.width) and (c.recipe.width, c.recipe.height) != (own.width, own.height)
+        nothing = idle(own, c.methods, resized)
         found = (
             []
             if build.simulated
-            else [*missing_joints(self.programme, build), *missing_filters(used, c.treat, build)]
+            else [*nothing, *missing_joints(own, build), *missing_filters(used, c.treat, build)]
         )
         if c.treat == SOFTWARE:
             return found
@@ -166,7 +180,9 @@ class Judge:
             return []
         from ovrik.quality.device_forms import known_forms  # heavy, and seldom asked for
 
-        return [f.differs for f in known_forms(build, self.programme, c.treat) if f.differs]
+        return [
+            f.differs for f in known_forms(build, done_by(self.programme, c.methods), c.treat) if f.differs
+        ]
 
     def _prerendering(self, c: Contender, build: Build) -> list[str]:
         if c.prerendered is None or build.simulated or build.key.startswith("described-"):

@@ -104,7 +104,11 @@ def forms_that_differ(plan: Plan, should_stop: Callable[[], bool] = lambda: Fals
     if plan.contender.treat == SOFTWARE or plan.described or plan.build.simulated:
         return []
     by = plan.maker or plan.build
-    return [f.differs for f in try_forms(by, plan.programme, plan.contender.treat, should_stop) if f.differs]
+    return [
+        f.differs
+        for f in try_forms(by, plan.straight().programme, plan.contender.treat, should_stop)
+        if f.differs
+    ]
 
 
 def _why(what: str, done: RunResult) -> str:

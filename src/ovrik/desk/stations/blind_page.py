@@ -67,7 +67,7 @@ class BlindPage(QWidget):
         self.spots = QComboBox()
         self.spots.addItems([TELLING, HERE])
         self.spots.setAccessibleName("Where to look")
-        self.begin_button = button("Begin", self.begin, "act", "Two pictures, sides drawn anew each time")
+        self.begin_button = button("Begin", self.begin, "main", "Two pictures, sides drawn anew each time")
         self.said = label("", wrap=True, copy=True)
         self.about = label(
             "Each time, choose the picture that is nearer to the reference; hold H to see the reference. It ends as "
@@ -113,8 +113,8 @@ class BlindPage(QWidget):
         column.addWidget(self.viewer, 1)
         column.addLayout(
             Flow(8).add(
-                button("Left is nearer", lambda: self.answer(True), "act", "to the reference", "1"),
-                button("Right is nearer", lambda: self.answer(False), "act", "to the reference", "2"),
+                button("Left is nearer", lambda: self.answer(True), "main", "to the reference", "1"),
+                button("Right is nearer", lambda: self.answer(False), "main", "to the reference", "2"),
                 hold,
                 self.trial,
                 None,

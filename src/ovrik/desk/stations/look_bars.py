@@ -30,7 +30,7 @@ from ovrik.desk.looking import (
 )
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow, together
-from ovrik.desk.widgets.text import button, label
+from ovrik.desk.widgets.text import LiveText, button
 from ovrik.desk.widgets.viewer import ZOOMS
 
 ALL_KINDS = "all"
@@ -104,9 +104,7 @@ class ArrangementBar(QWidget):
         hold.pressed.connect(lambda: self.held.emit(True))
         hold.released.connect(lambda: self.held.emit(False))
         self.setObjectName("bar")
-        flow = Flow(4).add(
-            *self.mode_buttons, self.flip, hold, together(label("against", "soft"), self.other)
-        )
+        flow = Flow(4).add(*self.mode_buttons, self.flip, hold, self.other)
         flow.add(self.more, self.gain, self.kind, None, self.zoom, fill, second)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -149,8 +147,8 @@ class ArrangementBar(QWidget):
 
     def _fill_others(self) -> None:
         mine = self.model.selection
-        names = [("Reference", REFERENCE)]
-        names += [(s.contender.label, s.contender.id) for s in self.model.evidence.summaries]
+        names = [("against the reference", REFERENCE)]
+        names += [(f"against {s.contender.label}", s.contender.id) for s in self.model.evidence.summaries]
         names = [(name, number) for name, number in names if number != mine]
         if self.looking.other == mine:
             self.looking.other = REFERENCE
@@ -188,7 +186,7 @@ class FrameBar(QWidget):
     def __init__(self, looking: Looking) -> None:
         super().__init__()
         self.looking = looking
-        self.here = label("", "soft")
+        self.here = LiveText(wide="frame 00000 of 00000")
         self.play = button("Play", self._play, hint="Play or stand still", key="P")
         self.speed = QComboBox()
         self.speed.addItems(["full speed", "half speed", "quarter speed"])

@@ -27,13 +27,14 @@ from ovrik.desk.pictures import Pictures
 from ovrik.desk.player import AHEAD, Player
 from ovrik.desk.stations.look_bars import ArrangementBar, FrameBar
 from ovrik.desk.stations.score_chart import ScoreChart
-from ovrik.desk.widgets.text import label
+from ovrik.desk.widgets.text import LiveText
 from ovrik.desk.widgets.viewer import Viewer
 from ovrik.desk.widgets.viewer_drawing import Box, Pane
 from ovrik.study.seen import WHOLE, Area
 from ovrik.work.looked import Looked, output_of, reference_of
 
 if TYPE_CHECKING:
+    from ovrik.quality.loss_map import Pair
     from ovrik.quality.screen import Seen
 
 NO_REFERENCE = (
@@ -42,6 +43,8 @@ NO_REFERENCE = (
 )
 NO_OUTPUT = "This contender has no output on disk. Time it to make one."
 POINT = "Point at the picture to read the file's own numbers"
+CHART_EVERY = 6
+"""Frames between two moves of the chart's line while it plays: drawing it anew costs more than the picture does."""
 BEHIND = 3
 """Frames that are kept ready behind the one on show."""
 
@@ -65,8 +68,10 @@ class LookPage(QWidget):
         self.viewer = Viewer("Reference and output")
         self.arrangement, self.frames = ArrangementBar(model, looking), FrameBar(looking)
         self.chart = ScoreChart(model)
-        self.values = label(POINT, "soft", elide=True)
+        self.values = LiveText()
+        self.values.setText(POINT)
         self.watching: Watching | None = None
+        self._files: dict[tuple[int, int], Looked] = {}
         self._filled: QWidget | None = None
         self._direction = 1
         self._lay_out(side)
@@ -131,20 +136,24 @@ class LookPage(QWidget):
 
     def follow(self) -> None:
         """Take in what is new."""
+        self._files.clear()
         self.arrangement.follow()
         self.chart.draw()
-        self._name_files()
         self.show_now()
-
-    def _name_files(self) -> None:
-        """Say which file is which, so that copies that answer at once are made of those on show."""
-        for number in self._wanted_panes():
-            looked = self.looked(number)
-            if looked and looked.path.exists():
-                self.pictures.name(looked.path, looked.checksum)
 
     def looked(self, number: int) -> Looked | None:
         """The file of a contender, or the reference's; None where it is not there."""
+        key = (number, self.model.selection)
+        if key not in self._files:
+            found = self._find(number)
+            if found is None:
+                return None  # it may be made meanwhile
+            self._files[key] = found
+            # What it is, so that a copy of it that answers at once is made or found.
+            self.pictures.name(found.path, found.checksum)
+        return self._files[key]
+
+    def _find(self, number: int) -> Looked | None:
         e = self.model.evidence
         if number == REFERENCE:
             found = reference_of(self.model.summary, e)
@@ -215,17 +224,26 @@ class LookPage(QWidget):
         if self.looking.mode != LOSS or self.looking.playing or any(p.image is None for p in panes):
             self.viewer.show_loss(None)
             return
-        reference, mine = self.looked(REFERENCE), self.looked(self.model.selection)
-        if reference is None or mine is None:
-            self.viewer.show_loss(None)
-            return
         frame, kind = self.model.frame, self.looking.loss
         key = ("loss", frame, self.model.selection, kind)
         made = self.derived.kept(key)
         self.viewer.show_loss(made if isinstance(made, np.ndarray) else None)
         if isinstance(made, np.ndarray):
             return
-        self.derived.loss(key, lambda: _loss_map(reference, mine, frame, kind))
+        pair, before = self._pair_at(frame), self._pair_at(frame - 1) if frame else None
+        if pair is not None:
+            self.derived.loss(key, lambda: _loss_map(pair, before, kind))
+
+    def _pair_at(self, frame: int) -> "Pair | None":
+        """Reference and output at a frame, if both are at hand."""
+        found = []
+        for number in (REFERENCE, self.model.selection):
+            looked = self.looked(number)
+            there = self.pictures.at_hand(looked.path, looked.at(frame)) if looked else None
+            if there is None:
+                return None
+            found.append(there[1].frame)
+        return found[0], found[1]
 
     def _name(self, number: int) -> str:
         if number == REFERENCE:
@@ -252,9 +270,10 @@ class LookPage(QWidget):
     def _look_ahead(self) -> None:
         frame, last = self.model.frame, self.model.evidence.facts.excerpt.frames - 1
         way = self._direction
+        reach = max(1, min(AHEAD, self.pictures.room(len(self._both_sides())) - BEHIND))
         order = [
             frame,
-            *(frame + way * n for n in range(1, AHEAD + 1)),
+            *(frame + way * n for n in range(1, reach + 1)),
             *(frame - way * n for n in range(1, BEHIND)),
         ]
         shown = self._wanted_panes()
@@ -289,7 +308,8 @@ class LookPage(QWidget):
     def _moved(self, frame: int) -> None:
         self._direction = 1 if frame >= getattr(self, "_was", 0) else -1
         self._was = frame
-        self.chart.playhead.setPos(frame)
+        if not self.looking.playing or frame % CHART_EVERY == 0:
+            self.chart.playhead.setPos(frame)
         self.show_now()
 
     def go_to_shot(self, way: int) -> None:
@@ -343,8 +363,10 @@ class LookPage(QWidget):
     # Playing
 
     def _set_playing(self, on: bool) -> None:
+        self.viewer.moving = on
         if not on:
             self.player.stop()
+            self.chart.playhead.setPos(self.model.frame)
             self.show_now()
             return
         e, frame = self.model.evidence, self.model.frame
@@ -355,7 +377,10 @@ class LookPage(QWidget):
             first, last = max(0, frame - reach), min(last, frame + reach)
         self._direction = 1
         self._look_ahead()
-        self.player.start(frame, first, last, rate * self.looking.speed, self.looking.loop, self._at_hand)
+        head = max(1, min(AHEAD, self.pictures.room(len(self._both_sides())) - BEHIND) // 2)
+        self.player.start(
+            frame, first, last, rate * self.looking.speed, self.looking.loop, self._at_hand, head
+        )
         if self.frames.sound.isChecked() and self.looking.speed == 1:
             looked = self.looked(self._wanted_panes()[-1])
             if looked:
@@ -428,17 +453,8 @@ class LookPage(QWidget):
         self.derived.close()
 
 
-def _loss_map(reference: Looked, mine: Looked, frame: int, kind: str) -> np.ndarray:
-    """The map of one frame. Raises OvrikError."""
-    from ovrik.quality.looked_at import LookedAt
+def _loss_map(pair: "Pair", before: "Pair | None", kind: str) -> np.ndarray:
+    """The map of one frame."""
     from ovrik.quality.loss_map import strength_of
 
-    ours, theirs = LookedAt(mine.path, mine.checksum), LookedAt(reference.path, reference.checksum)
-    try:
-        before = None
-        if frame and kind == "loss_flicker":
-            before = theirs.frame(reference.at(frame - 1)), ours.frame(mine.at(frame - 1))
-        return strength_of((theirs.frame(reference.at(frame)), ours.frame(mine.at(frame))), before, kind)
-    finally:
-        ours.close()
-        theirs.close()
+    return strength_of(pair, before, kind)

@@ -27,6 +27,7 @@ from ovrik.study.encoders import ENCODERS, OUTSIDE
 from ovrik.study.follow_source import allowed_formats, following
 from ovrik.study.grid import parse_raw
 from ovrik.study.intermediate import INTERMEDIATES, Intermediate, intermediate
+from ovrik.study.methods import Methods, choices, methods
 from ovrik.study.recipe import FOLLOWS, Recipe, faults, parse_bit_rate, recipe
 from ovrik.study.treatment_kinds import PLACE_TITLES, PLACES, SOFTWARE
 
@@ -65,6 +66,8 @@ class RecipeForm(QWidget):
         self.b_frames = number_box("encoder's default", -1, 16)
         self.threads = number_box("encoder's default", 0, 256)
         self.sound_rate, self.raw = line("usual"), line("name=value name=value")
+        self.methods = line("resize=lanczos upscale=bicubic")
+        self.methods.setToolTip(f"How treatments are done; as in the programme where left out: {_ways()}")
         self._lay_out()
         self._connect()
         self.setFocusProxy(self.encoder)
@@ -88,6 +91,7 @@ class RecipeForm(QWidget):
             (("GOP", self.gop), ("B-frames", self.b_frames)),
             (("Size", self.frame_size), ("Frame rate", self.rate)),
             (("Audio bit rate", self.sound_rate), ("Raw options", self.raw)),
+            (("Methods", self.methods), ("", QWidget())),
         )
         self.pages = QStackedWidget()
         self.pages.addWidget(first)
@@ -108,7 +112,7 @@ class RecipeForm(QWidget):
         self.more.setChecked(self.pages.currentIndex() == 1)
 
     def _connect(self) -> None:
-        for edit in (self.name, self.bit_rate, self.sound_rate, self.raw):
+        for edit in (self.name, self.bit_rate, self.sound_rate, self.raw, self.methods):
             edit.textEdited.connect(self._report)
         self.quality.valueChanged.connect(self._report)
         for spin in (self.gop, self.b_frames, self.threads):
@@ -156,6 +160,7 @@ class RecipeForm(QWidget):
         fill(self.decode, list(decoding), c.decode, decoding)
         fill(self.treat, list(PLACES), c.treat, PLACE_TITLES)
         into = {"": "no, from the source", **{k: f.title for k, f in INTERMEDIATES.items()}}
+        self.methods.setText(" ".join(f"{k}={v.replace(' ', '_')}" for k, v in c.methods))
         chosen = c.prerendered.codec if c.prerendered else ""
         fill(self.prerendered, list(into), chosen, into)
 
@@ -198,7 +203,7 @@ class RecipeForm(QWidget):
             spin.setValue(value)
             spin.setEnabled(usable)
             spin.blockSignals(False)
-        for box, choices, now in (
+        for box, offered, now in (
             (self.frame_size, SIZES, f"{made.width}x{made.height}" if made.width else ""),
             (self.rate, RATES, made.rate),
         ):
@@ -305,11 +310,19 @@ class RecipeForm(QWidget):
             return old
         return intermediate(codec) if codec else None
 
+    def _methods(self) -> Methods:
+        words = [w.partition("=") for w in self.methods.text().split()]
+        return methods({kind: way.replace("_", " ") for kind, _is, way in words})
+
     def faults(self) -> list[str]:
         """What is wrong with the fields as they stand."""
         made, found = self._read()
         if not found:
             found = faults(made)
+        try:
+            self._methods()
+        except OvrikError as exc:
+            found = [*found, f"{exc.problem}: {exc.remedy[:1].lower()}{exc.remedy[1:]}"]
         name = self.name.text().strip()
         others = [
             s.contender.label
@@ -336,6 +349,14 @@ class RecipeForm(QWidget):
             decode=self.decode.currentData(),
             treat=self.treat.currentData(),
             prerendered=self._intermediate(),
+            methods=self._methods(),
             label=name or self._shown.label,
             label_given=given,
         )
+
+
+def _ways() -> str:
+    """Every kind with its methods, as they are written."""
+    return "; ".join(
+        f"{kind}={'|'.join(w.replace(' ', '_') for w in found)}" for kind, found in choices().items()
+    )

@@ -136,7 +136,7 @@ class ScoreChart(QWidget):
                 angle=0,
                 pen=pg.mkPen(tone, width=1, style=Qt.PenStyle.DashLine),
                 label=f"floor of the 5th percentile: {floor:g}{share}",
-                labelOpts={"color": tone, "position": 0.86, "anchors": [(0.5, 0), (0.5, 0)]},
+                labelOpts={"color": tone, "position": 0.99, "anchors": [(1, 0), (1, 0)]},
             )
         )
 

@@ -36,9 +36,11 @@ class ScoreSheet(QWidget):
         self.model = model
         headings = ("Score", "Mean", "5 %", "1 %", "Worst")
         self.numbers = Table(headings, "Scores of the selected contender", True)
+        self.numbers.setObjectName("tight")
         self.numbers.share_width(but_first=True)
         self.numbers.setFixedHeight(len(METRICS) * self.numbers.row_px + theme.scaled(36))
         self.losses = Table(("Loss", "Mean", "95 %", "Worst", "Frame"), "Kinds of loss", True)
+        self.losses.setObjectName("tight")
         self.losses.share_width(but_first=True)
         self.losses.setFixedHeight(len(LOSS_KINDS) * self.losses.row_px + theme.scaled(36))
         self.losses.itemSelectionChanged.connect(self._go)

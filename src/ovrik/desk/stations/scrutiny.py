@@ -65,7 +65,7 @@ class ScrutinyStation(QWidget):
             (
                 ("Scores", self.scores, "Metrics and kinds of loss"),
                 ("Conformity", self.points, "Is it what was asked for?"),
-                ("Where to look", self.moments, "The frames that say most"),
+                ("Moments", self.moments, "Where to look: the frames that say most"),
                 ("Notes", self.notes, "What people saw"),
             )
         ):

@@ -44,6 +44,8 @@ class SizePage(QWidget):
         self.chart.scene().sigMouseClicked.connect(self._clicked)
         self.said = label("hover over a mark to read it, click to select it", "soft", wrap=True)
         self.table = Table(HEADINGS, "Size and quality of each output", last_fills=False)
+        self.table.setObjectName("tight")
+        self.table.first_gives_way(120)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.series = Table(SERIES, "Size at equal quality", last_fills=True)
         self.no_series = label(NO_SERIES, "soft", wrap=True)
@@ -58,8 +60,8 @@ class SizePage(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(14)
-        row.addLayout(left, 1)
-        row.addLayout(right, 1)
+        row.addLayout(left, 5)
+        row.addLayout(right, 6)
 
     def draw(self) -> None:
         """Show what is on file."""
@@ -105,8 +107,11 @@ class SizePage(QWidget):
             )
         floor = self.model.evidence.facts.limits.vmaf_mean
         if floor is not None:
+            opts = {"color": theme.tones().trouble, "position": 0.95, "anchors": [(1, 0), (1, 0)]}
             pen = pg.mkPen(theme.tones().trouble, width=1)
-            self.chart.addItem(pg.InfiniteLine(floor, angle=0, pen=pen, label=f"floor {floor:g}"))
+            self.chart.addItem(
+                pg.InfiniteLine(floor, angle=0, pen=pen, label=f"floor {floor:g}", labelOpts=opts)
+            )
         self.chart.enableAutoRange()
 
     def _nearest(self, place: QPointF) -> SizeQuality | None:

@@ -49,6 +49,7 @@ class Viewer(QWidget):
         self.boxes: list[Box] = []
         self.loss_map: QImage | None = None
         self.zoom = 0.0
+        self.moving = False
         self._centre = QPointF(0.5, 0.5)
         self._grabbed: QPointF | None = None
         self._dragging = ""
@@ -220,7 +221,7 @@ class Viewer(QWidget):
         if pane.image is not None:
             box = self._box(tile)
             p.fillRect(tile, QColor(theme.MID_GREY))
-            draw_picture(p, box, pane.image, self.scale)
+            draw_picture(p, box, pane.image, self.scale, self.moving)
             if last and self.loss_map is not None:
                 p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
                 p.drawImage(box, self.loss_map)

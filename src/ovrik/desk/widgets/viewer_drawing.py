@@ -12,6 +12,8 @@ from ovrik.desk import theme
 PLATE, INK = QColor(20, 28, 24, 205), QColor("#f3eee3")
 PLATE_PX, GRIP_PX = 24, 9
 FAR = 1e5
+AVERAGED = 0.4
+"""Scale under which four neighbours are too few to stand for what a pixel covers."""
 MAP_TINT = (236, 96, 44)
 """R, G and B of a loss map: what no picture is made of by chance, and told by its strength and its outline."""
 
@@ -66,9 +68,10 @@ class Split:
         return path
 
 
-def draw_picture(p: QPainter, box: QRectF, image: QImage, scale: float) -> None:
-    """A picture in its box: single pixels stay square when enlarged; when made much smaller, they are averaged."""
-    if scale < 0.5:
+def draw_picture(p: QPainter, box: QRectF, image: QImage, scale: float, moving: bool = False) -> None:
+    """A picture in its box: single pixels stay square when enlarged; when made much smaller, they are averaged, but
+    for one that plays."""
+    if scale < AVERAGED and not moving:
         size = (box.size() * p.device().devicePixelRatioF()).toSize()  # type: ignore[union-attr]
         smooth = Qt.TransformationMode.SmoothTransformation
         p.drawImage(box, image.scaled(size, Qt.AspectRatioMode.IgnoreAspectRatio, smooth))
