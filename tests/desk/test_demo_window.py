@@ -131,7 +131,7 @@ def test_viewer_flips_zooms_and_steps(demo_window: MainWindow, qtbot: QtBot) -> 
     for expected in (1.0, 2.0, 4.0, 8.0, 16.0, 16.0):
         qtbot.keyClick(viewer, Qt.Key.Key_Plus)
         assert viewer.zoom == expected
-    assert demo_window.stations["scrutiny"].zoom.currentText() == "1600 %"
+    assert demo_window.stations["scrutiny"].look.arrangement.zoom.currentText() == "1600 %"
     qtbot.keyClick(viewer, Qt.Key.Key_0)
     assert viewer.zoom == 0.0
     qtbot.keyClick(viewer, Qt.Key.Key_Right)
@@ -168,7 +168,7 @@ def test_a_click_in_the_chart_moves_the_viewer(demo_window: MainWindow, qtbot: Q
     place = chart.mapFromScene(view.mapViewToScene(QPointF(30, view.viewRange()[1][0] + 5)))
     qtbot.mouseClick(chart.viewport(), LEFT, pos=place)
     qtbot.waitUntil(lambda: demo_window.model.frame == 30, timeout=3000)
-    assert demo_window.stations["scrutiny"].playhead.value() == 30
+    assert demo_window.stations["scrutiny"].look.chart.playhead.value() == 30
 
 
 def test_worst_frame(demo_window: MainWindow, qtbot: QtBot) -> None:
@@ -180,7 +180,7 @@ def test_worst_frame(demo_window: MainWindow, qtbot: QtBot) -> None:
 
 def test_another_score_in_the_chart(demo_window: MainWindow, qtbot: QtBot) -> None:
     demo_window.go("scrutiny")
-    box = demo_window.stations["scrutiny"].score_box
+    box = demo_window.stations["scrutiny"].look.chart.box
     qtbot.keyClick(box, Qt.Key.Key_Down)
     assert box.currentText() == "PSNR, dB"
     low, high = demo_window.stations["scrutiny"].chart.getPlotItem().vb.viewRange()[1]
@@ -204,7 +204,7 @@ def test_a_contender_that_can_not_run_says_why(demo_window: MainWindow, qtbot: Q
     qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 5 * ROW_PX + 20))
     assert "can't hold AV1" in demo_window.stations["timing"].log.text()
     assert "can't hold AV1" in demo_window.stations["lineup"].note.text()
-    assert "can't hold AV1" in demo_window.stations["scrutiny"].conformity.text()
+    assert "can't hold AV1" in demo_window.stations["scrutiny"].points.text.text()
 
 
 def test_what_can_be_acted_on_has_a_name_and_takes_the_keyboard(demo_window: MainWindow) -> None:

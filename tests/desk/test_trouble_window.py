@@ -66,7 +66,7 @@ def test_a_bad_file_does_not_end_the_viewer(
             with qtbot.waitSignal(pictures.failed, timeout=10_000):
                 pictures.kept(path, 2)
         with monkeypatch.context() as patch:
-            patch.setattr(FrameReader, "rgb", lambda *_: fail())
+            patch.setattr(FrameReader, "picture", lambda *_: fail())
             with qtbot.waitSignal(pictures.failed, timeout=10_000):
                 pictures.kept(tmp_path / "good.mkv", 1)
         with qtbot.waitSignal(pictures.ready, timeout=10_000):

@@ -64,5 +64,5 @@ def test_one_entry_is_all(one_more: None, study: Study, qtbot: QtBot) -> None:
     station = ScrutinyStation(DeskModel(study), Pictures())
     qtbot.addWidget(station)
     station.model.select(1)
-    assert station.score_box.itemText(6) == "Identity, %"
-    assert station.numbers.item(6, 1).text() == f"{kept.mean:.2f}"
+    assert station.look.chart.box.itemText(6) == "Identity, %"
+    assert station.scores.numbers.item(6, 1).text() == f"{kept.mean:.2f}"

@@ -79,9 +79,15 @@ def told(chose_one: Sequence[bool], most: int = USUAL_MOST, risk: float = RISK) 
     n, k = len(chose_one), sum(chose_one)
     if n > most:
         raise ValueError("more answers than trials")
-    found = binomtest(k, n).proportion_ci(0.95, "exact") if n else None
-    low, high = (float(found.low), float(found.high)) if found else (0.0, 1.0)
-    return Told(_answer(n, k, most, risk), k, n, low, high)
+    return Told(_answer(n, k, most, risk), k, n, *_interval(k, n))
+
+
+@cache
+def _interval(k: int, n: int) -> tuple[float, float]:
+    if not n:
+        return 0.0, 1.0
+    found = binomtest(k, n).proportion_ci(0.95, "exact")
+    return float(found.low), float(found.high)
 
 
 def _answer(n: int, k: int, most: int, risk: float) -> str:

@@ -265,7 +265,8 @@ class MainWindow(QMainWindow):
         """Make stations that were not wanted yet while there is nothing else to do, so that none has to be waited
         for; not while something is timed."""
         missing = [s.key for s in STATIONS if s.key not in self.stations]
-        quiet = self.runner.job is None and not self.runner.small_jobs
+        playing = any(getattr(page, "occupied", False) for page in self.stations.values())
+        quiet = self.runner.job is None and not self.runner.small_jobs and not playing
         self._quiet = self._quiet + 1 if quiet else 0
         if not missing:
             self._idle.stop()

@@ -432,6 +432,7 @@ class LookPage(QWidget):
         if wanted is not None:
             made.setGeometry(wanted.geometry())
         made.showFullScreen()
+        made.activateWindow()
         self.viewer.setFocus()
 
     def _keys(self) -> list[tuple[str, Callable[[], object]]]:

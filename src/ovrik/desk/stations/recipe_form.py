@@ -209,7 +209,7 @@ class RecipeForm(QWidget):
         ):
             box.blockSignals(True)
             box.clear()
-            box.addItems(["programme's", *choices])
+            box.addItems(["programme's", *offered])
             box.setCurrentText(now or "programme's")
             box.blockSignals(False)
         self.sound_rate.setText(f"{made.sound_bit_rate / 1000:g}k" if made.sound_bit_rate else "")

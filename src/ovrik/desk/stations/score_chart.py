@@ -47,11 +47,13 @@ def _as_kept(key: str) -> Callable[[ScoreRecord, float], np.ndarray]:
     return lambda score, _rate: score.of(key)
 
 
-SERIES = (
-    *(Series(m.key, m.axis, m.digits, _as_kept(m.key)) for m in METRICS),
-    *(Series(k.key, k.axis, k.digits, _as_kept(k.key)) for k in LOSS_KINDS),
-    Series(BITS, "Bit rate, Mbit/s", 2, per_second),
-)
+def every_series() -> list[Series]:
+    """All that can be drawn: metrics, kinds of loss, and the bit rate."""
+    return [
+        *(Series(m.key, m.axis, m.digits, _as_kept(m.key)) for m in METRICS),
+        *(Series(k.key, k.axis, k.digits, _as_kept(k.key)) for k in LOSS_KINDS),
+        Series(BITS, "Bit rate, Mbit/s", 2, per_second),
+    ]
 
 
 class ScoreChart(QWidget):
@@ -61,7 +63,8 @@ class ScoreChart(QWidget):
         super().__init__()
         self.model = model
         self.box = QComboBox()
-        self.box.addItems([s.axis for s in SERIES])
+        self._series = every_series()
+        self.box.addItems([s.axis for s in self._series])
         self.box.setAccessibleName("Shown in the chart")
         self.box.activated.connect(lambda _i: self.draw())
         self.hover = label("click to see that frame", "soft")
@@ -85,7 +88,7 @@ class ScoreChart(QWidget):
     @property
     def series(self) -> Series:
         """What is in the chart."""
-        return SERIES[self.box.currentIndex()]
+        return self._series[self.box.currentIndex()]
 
     def values(self, s: Summary) -> np.ndarray:
         """What a contender has of it, shape (frames,)."""

@@ -261,6 +261,11 @@ class ScrutinyStation(QWidget):
 
     # The house
 
+    @property
+    def occupied(self) -> bool:
+        """Whether something plays that must not be held up."""
+        return self.looking.playing
+
     def set_busy(self, busy: bool, locked: bool) -> None:
         """Whether something is being timed, and whether nothing may be changed."""
         self.scores.set_locked(locked)

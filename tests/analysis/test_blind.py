@@ -1,0 +1,60 @@
+"""A blind comparison's statistics, against SciPy and against people who only guess."""
+
+import numpy as np
+import pytest
+from scipy.stats import binomtest
+
+from ovrik.analysis.blind import NEITHER, ONE, OPEN, OTHER, RISK, needed, told
+
+
+@pytest.mark.parametrize("most", [6, 12, 20, 40])
+def test_who_only_guesses_is_seldom_called_a_seer(most: int) -> None:
+    draw = np.random.default_rng(most)
+    called = 0
+    for _ in range(4000):
+        answers: list[bool] = []
+        while told(answers, most).answer == OPEN:
+            answers.append(bool(draw.random() < 0.5))
+        called += told(answers, most).answer != NEITHER
+    assert called / 4000 < RISK + 3 * np.sqrt(RISK / 4000)
+
+
+def test_who_sees_it_is_found_out_early() -> None:
+    draw = np.random.default_rng(3)
+    found, trials = 0, []
+    for _ in range(500):
+        answers: list[bool] = []
+        while told(answers).answer == OPEN:
+            answers.append(bool(draw.random() < 0.9))
+        found += told(answers).answer == ONE
+        trials.append(len(answers))
+    assert found / 500 > 0.9
+    assert np.median(trials) < 14
+
+
+@pytest.mark.parametrize(("right", "trials"), [(0, 1), (11, 20), (7, 7), (3, 20), (20, 20)])
+def test_the_interval_is_scipys(right: int, trials: int) -> None:
+    answers = [True] * right + [False] * (trials - right)
+    found, wanted = told(answers), binomtest(right, trials).proportion_ci(0.95, "exact")
+    assert (found.low, found.high) == (wanted.low, wanted.high)
+    assert (found.chose_one, found.trials) == (right, trials)
+
+
+def test_it_ends_as_soon_as_it_can_not_be_told() -> None:
+    """Eleven of twenty is no sight; and with answers that balance it is over before the twentieth."""
+    assert told([True] * 11 + [False] * 9).answer == NEITHER
+    answers: list[bool] = []
+    while told(answers).answer == OPEN:
+        answers.append(len(answers) % 2 == 0)
+    assert len(answers) < 20
+    assert told([False] * 7).answer == OTHER
+    assert told([]).answer == OPEN
+    with pytest.raises(ValueError, match="more answers"):
+        told([True] * 21)
+
+
+def test_the_bound_never_falls_and_asks_for_more_than_half() -> None:
+    for most in (6, 20, 33):
+        bounds = needed(most)
+        assert list(bounds) == sorted(bounds)
+        assert all(2 * b > n for n, b in enumerate(bounds, 1))
