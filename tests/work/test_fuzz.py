@@ -12,6 +12,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, seed, settings
 from hypothesis import strategies as st
@@ -21,7 +22,7 @@ from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.quality.reference_key import key_of
 from ovrik.standin.profile import FOLDER, ProfileError, load_profile
-from ovrik.store.records import PlaybackRecord, ScoreRecord
+from ovrik.store.records import MetricScores, PlaybackRecord, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import delivery
@@ -34,6 +35,7 @@ from ovrik.study.point import RIGHT, UNKNOWN, Point
 from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
+from ovrik.study.seen import Blind, Choice, Pin, Spot
 from ovrik.study.timeline import read_timeline
 from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_out import write_timeline
@@ -203,7 +205,9 @@ def bench() -> Path:
     programme = of_clip(probe(clip))
     study = Study.create(folder / "sound.ovrik", "S", programme, Excerpt(0, 9), rounds=3, warmup=0)
     for preset in ("fast", "slow"):
-        study.add_contender(Contender("bundled", recipe("libx264", preset), label=preset))
+        study.add_contender(
+            Contender("bundled", recipe("libx264", preset), label=preset, methods=(("resize", "area"),))
+        )
     for contender in (1, 2):
         for n in range(1, 4):
             add_run(study, contender, n, 2.0 + n / 100)
@@ -213,7 +217,12 @@ def bench() -> Path:
     done = study.runs(1)[-1]
     points = (Point("frames", RIGHT), Point("levels", UNKNOWN, "too little contrast"))
     key = key_of(study.facts(), programme, delivery(programme, Excerpt(0, 9), recipe("libx264", "fast")))
-    study.keep_score(ScoreRecord(0, 1, done.output_sha256 or "", key, (), "", {}, {}, points), BUILD)
+    sha256 = done.output_sha256 or ""
+    kept = {name: MetricScores("1", np.linspace(80, 99, 9)) for name in ("vmaf", "loss_detail", "bits")}
+    study.keep_score(ScoreRecord(0, 1, sha256, key, (), "", {}, kept, points), BUILD)
+    study.keep_pin(Pin(1, sha256, 3, (0.1, 0.2, 0.3, 0.4), "soft"), programme, Excerpt(0, 9))
+    seen = Blind(sha256, "reference", key, "Ida", "Fit", (Spot(3),), 12, (Choice(0, True, False, 1.5),))
+    study.keep_blind(seen, programme, Excerpt(0, 9))
     study.close()
     write_timeline(programme, folder / "sound.otio")
     return folder

@@ -111,6 +111,13 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("--excerpt", metavar="NAME", help="which one, where there are several")
     one = verb("check", question.check_, "check and score the outputs that have not been judged")
     one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument(
+        "--sample",
+        type=_every,
+        default=1,
+        metavar="N",
+        help="score every N-th frame; a later check completes it",
+    )
     which = one.add_mutually_exclusive_group()
     which.add_argument("--against", type=Path, metavar="FILE", help="judge against this file from now on")
     which.add_argument("--programme", action="store_true", help="judge against the programme again")
@@ -184,6 +191,13 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("folder", type=Path, metavar="DIR")
     one = verb("footage", desk.footage_, "make the demo's footage")
     return top
+
+
+def _every(text: str) -> int:
+    """Every how many frames."""
+    if not text.isdigit() or not 1 <= int(text) <= 1000:
+        raise argparse.ArgumentTypeError("give a whole number from 1 to 1000")
+    return int(text)
 
 
 def _rounds(text: str) -> int:

@@ -217,7 +217,8 @@ def verdict_(chosen: argparse.Namespace) -> int:
 
 
 def check_(chosen: argparse.Namespace) -> int:
-    """`ovrik check STUDY`: check and score the outputs that have not been judged; --against names the reference."""
+    """`ovrik check STUDY`: check and score the outputs that have not been judged; --against names the reference, and
+    --sample scores some frames only."""
     from ovrik.store.study import Study
     from ovrik.work.references import name_reference
     from ovrik.work.scoring import score_all
@@ -226,7 +227,7 @@ def check_(chosen: argparse.Namespace) -> int:
     try:
         if chosen.against or chosen.programme:
             name_reference(study, chosen.against)
-        count = score_all(study, line.scoring, stop_on_signal())
+        count = score_all(study, line.scoring, stop_on_signal(), chosen.sample)
         line.end()
         say(f"{count} output{'s' * (count != 1)} checked")
     finally:

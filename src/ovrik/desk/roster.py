@@ -23,6 +23,7 @@ from ovrik.report.words import (
     how_timed,
     number,
     own_time_words,
+    quality_words,
     size_words,
     spread_words,
     state_words,
@@ -119,7 +120,7 @@ class RosterList(QWidget):
         p.drawText(QRectF(box.right() - taken - 8, box.top() + px(30), taken, px(20)), _RIGHT, state[0])
         p.setFont(theme.font(9.5))
         p.setPen(QColor(t.soft))
-        vmaf = f"VMAF {number(s.vmaf.mean, 1)}" if s.vmaf else "VMAF –"
+        vmaf = f"VMAF {quality_words(s.vmaf.mean, 1, s.sampled)}" if s.vmaf else "VMAF –"
         room = box.width() - px(40) - taken - 12
         facts = p.fontMetrics().elidedText(
             f"{size_words(s.bytes)} · {vmaf}", Qt.TextElideMode.ElideRight, int(room)

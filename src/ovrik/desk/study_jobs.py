@@ -16,6 +16,10 @@ if TYPE_CHECKING:
     from ovrik.work.watching import Watched
 
 
+SAMPLE = 8
+"""Every how many frames a sample has one."""
+
+
 class StudyJobs(QObject):
     """Jobs on the study that is open.
 
@@ -197,14 +201,18 @@ class StudyJobs(QObject):
         )
         self.runner.small("Treating a frame", work.still(programme, frame), show)
 
-    def start_scoring(self) -> None:
+    def sample_scoring(self) -> None:
+        """The same, scoring every eighth frame only."""
+        self.start_scoring(SAMPLE)
+
+    def start_scoring(self, every: int = 1) -> None:
         """Check the outputs that have not been checked yet."""
         from ovrik.desk import work
 
         if self.opened.model:
             self.runner.big(
                 "Checking the outputs",
-                work.scoring(self.opened.model.study),
+                work.scoring(self.opened.model.study, every),
                 lambda n: f"{n} outputs checked." if n else "All had been checked already.",
             )
 

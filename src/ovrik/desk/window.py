@@ -167,6 +167,7 @@ class MainWindow(QMainWindow):
             ("Open study…", "Ctrl+O", self.files.open_study),
             ("", "", None),
             ("Check the outputs now", "Ctrl+E", self.jobs.start_scoring),
+            ("Check a sample of their frames", "Ctrl+Shift+E", self.jobs.sample_scoring),
             ("Write timeline as…", "", self.files.write_timeline),
             ("Save plan as…", "Ctrl+S", self.files.save_plan),
             ("Write runs as CSV…", "", self.files.write_csv),

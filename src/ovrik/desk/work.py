@@ -114,14 +114,14 @@ def playing(study: Study, contender: Contender, what: str) -> Work:
     return run
 
 
-def scoring(study: Study) -> Work:
+def scoring(study: Study, every: int = 1) -> Work:
     """Check the outputs; gives how many."""
 
     def run(job: Job) -> int:
         def watch(update: ScoringUpdate) -> None:
             job.report(update.share, update.what, None, always=bool(update.ended))
 
-        return score_all(study, watch, job.should_stop)
+        return score_all(study, watch, job.should_stop, every)
 
     return run
 

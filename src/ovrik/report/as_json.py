@@ -2,13 +2,19 @@
 
 from typing import Any
 
+import numpy as np
+
+from ovrik.analysis.loss_kinds import LOSS_KINDS
 from ovrik.analysis.pooling import Pooled
 from ovrik.analysis.ratio import Ratio
 from ovrik.quality.metric_table import METRICS
-from ovrik.store.records import RunRecord
+from ovrik.store.records import NO_VALUES, RunRecord
 from ovrik.study.losses import programme_losses, recipe_losses
 from ovrik.study.programme import Programme
+from ovrik.study.seen import Blind
+from ovrik.work.blind import told_of
 from ovrik.work.evidence import Evidence, Summary
+from ovrik.work.size_quality import against, base_of, curves, size_quality
 
 
 def verdict_json(evidence: Evidence) -> dict[str, Any]:
@@ -40,6 +46,13 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
             }
             for s in evidence.summaries
         ],
+        "size_and_quality": [
+            {"label": o.summary.contender.label, **{k: v for k, v in vars(o).items() if k != "summary"}}
+            for o in size_quality(evidence)
+        ],
+        "at_equal_quality": _at_equal_quality(evidence),
+        "notes": [{**vars(p), "label": labels.get(p.contender_id, "")} for p in evidence.pins],
+        "blind_comparisons": [_blind(b) for b in evidence.blinds],
         "verdict": {
             "labels": list(evidence.verdict.labels),
             "kind": evidence.verdict.kind,
@@ -93,16 +106,62 @@ def _contender(s: Summary) -> dict[str, Any]:
         "bytes": s.bytes,
         "megabytes_per_minute": s.mb_per_minute,
         "quality": {m.key: _pooled(s.quality.get(m.key)) for m in METRICS},
+        "scored_every": s.score.every if s.score else None,
+        "losses": _losses(s),
         "conforms": s.conforms,
         "points": [vars(p) for p in s.score.points] if s.score else [],
         "acceptable": s.acceptable,
         "reasons": list(s.reasons),
         "decode": c.decode,
         "treatments": c.treat,
+        "methods": dict(c.methods),
         "prerendered": c.prerendered.to_json() if c.prerendered else None,
         "differs_in": [{"factor": f, "baseline": a, "here": b} for f, a, b in s.apart.differ],
         "payoff": vars(s.payoff) if s.payoff else None,
     }
+
+
+def _losses(s: Summary) -> dict[str, dict[str, float]]:
+    """Each kind of loss: its mean, its 95th percentile, and the worst frame with its value."""
+    out = {}
+    for kind in LOSS_KINDS:
+        values = s.score.of(kind.key) if s.score else NO_VALUES
+        if len(values):
+            at = int(values.argmax())
+            p95 = float(np.percentile(values, 95))
+            out[kind.key] = {
+                "mean": float(values.mean()),
+                "p95": p95,
+                "worst": float(values[at]),
+                "frame": at,
+            }
+    return out
+
+
+def _blind(b: Blind) -> dict[str, Any]:
+    return {
+        **vars(b),
+        "spots": [vars(s) for s in b.spots],
+        "choices": [vars(c) for c in b.choices],
+        "told": vars(told_of(b)),
+    }
+
+
+def _at_equal_quality(evidence: Evidence) -> list[dict[str, Any]]:
+    found = curves(size_quality(evidence))
+    base = base_of(found, evidence)
+    return [
+        {
+            "series": c.name,
+            "labels": [p.summary.contender.label for p in c.points],
+            "mbit_s": c.sizes,
+            "vmaf": c.qualities,
+            "against": base.name,
+            **vars(against(base, c)),
+        }
+        for c in found
+        if base is not None
+    ]
 
 
 def _programme(p: Programme) -> dict[str, Any]:

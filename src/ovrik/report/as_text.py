@@ -11,6 +11,7 @@ from ovrik.report.words import (
     number,
     own_time_words,
     payoff_words,
+    quality_words,
     ratio_words,
     size_words,
     spread_words,
@@ -88,8 +89,8 @@ def _cells(s: Summary) -> tuple[str, ...]:
         answer_words(s),
         size_words(s.bytes),
         number(s.mb_per_minute, 1),
-        number(s.vmaf.mean if s.vmaf else None, 1),
-        number(s.vmaf.p5 if s.vmaf else None, 1),
+        quality_words(s.vmaf.mean if s.vmaf else None, 1, s.sampled),
+        quality_words(s.vmaf.p5 if s.vmaf else None, 1, s.sampled),
         state_words(s),
     )
 

@@ -137,6 +137,15 @@ def size_words(size: int | None) -> str:
     return f"{size} B"
 
 
+SAMPLE = "~"
+"""Stands before a quality that is known of a sample of frames only."""
+
+
+def quality_words(value: float | None, digits: int, sampled: bool) -> str:
+    """A score as it is shown, marked where it is a sample's."""
+    return (SAMPLE if sampled and value is not None else "") + number(value, digits)
+
+
 def number(value: float | None, digits: int = 2) -> str:
     """A number, or a dash."""
     return NONE if value is None else f"{value:.{digits}f}"

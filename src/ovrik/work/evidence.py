@@ -77,6 +77,11 @@ class Summary:
         return self.quality.get("vmaf")
 
     @property
+    def sampled(self) -> bool:
+        """Whether its quality is known of a sample of frames only."""
+        return bool(self.score and self.score.every > 1)
+
+    @property
     def doubt_s(self) -> float:
         """Half the coarsest step in which its times were read, seconds."""
         return max((r.doubt_s for r in self.counted), default=0.0)

@@ -25,6 +25,7 @@ from ovrik.report.words import (
     number,
     own_time_words,
     payoff_words,
+    quality_words,
     rates_words,
     ratio_words,
     saved_words,
@@ -125,6 +126,10 @@ class VerdictStation(QWidget):
         self.plays.setToolTip("Each output is played once it is checked: full size, one stream, three times")
         self.plays.clicked.connect(self._changed)
         row.addWidget(self.plays)
+        self.unseen = QCheckBox("can't be told from the reference")
+        self.unseen.setToolTip("In a blind comparison with the reference itself, by whoever looked: Scrutiny")
+        self.unseen.clicked.connect(self._changed)
+        row.addWidget(self.unseen)
         return row
 
     def _changed(self) -> None:
@@ -132,7 +137,8 @@ class VerdictStation(QWidget):
             name: field.value() if tick.isChecked() else None
             for name, (tick, field) in self.limit_fields.items()
         }
-        self.model.set_limits(replace(Limits(plays=self.plays.isChecked()), **values))  # type: ignore[arg-type]
+        asked = Limits(plays=self.plays.isChecked(), unseen=self.unseen.isChecked())
+        self.model.set_limits(replace(asked, **values))  # type: ignore[arg-type]
 
     def follow(self) -> None:
         """Take in what is new."""
@@ -160,9 +166,10 @@ class VerdictStation(QWidget):
                 field.setValue(value)
             for part in (tick, field):
                 part.blockSignals(False)
-        self.plays.blockSignals(True)
-        self.plays.setChecked(e.facts.limits.plays)
-        self.plays.blockSignals(False)
+        for box, wanted in ((self.plays, e.facts.limits.plays), (self.unseen, e.facts.limits.unseen)):
+            box.blockSignals(True)
+            box.setChecked(wanted)
+            box.blockSignals(False)
         seen = tuple((s.contender, s.times, s.bytes, s.acceptable, s.vmaf) for s in _on_chart(e))
         drawn = (e.facts, self.model.selection, seen)
         if drawn != self._drawn:
@@ -236,7 +243,7 @@ class VerdictStation(QWidget):
         times = s.times
         self.chart.addItem(pg.PlotCurveItem([min(times), max(times)], [y, y], pen=marks.pen(cid, 2)))
         chosen = cid == self.model.selection
-        quality = f"VMAF {s.vmaf.mean:.1f}" if s.vmaf else "not scored"
+        quality = f"VMAF {quality_words(s.vmaf.mean, 1, s.sampled)}" if s.vmaf else "not scored"
         said = words(f"{s.contender.label}, {quality}", points=9, weight=700 if chosen else 500)
         said.setColor(marks.colour(cid))
         self.labels.add(said, x, y, (min(times), max(times)), first=chosen)
@@ -311,7 +318,7 @@ def _cells(s: Summary, e: Evidence) -> list[Cell]:
         Cell(answer_words(s) + (f" ≠{len(s.apart.differ)}" if s.apart.warning else ""), s.apart.warning),
         Cell(size_words(s.bytes), f"{number(s.mb_per_minute, 1)} MB a minute", right=True),
         Cell(
-            number(s.vmaf.mean if s.vmaf else None, 1),
+            quality_words(s.vmaf.mean if s.vmaf else None, 1, s.sampled),
             f"5th percentile {number(s.vmaf.p5 if s.vmaf else None, 1)}",
             right=True,
         ),
