@@ -10,12 +10,15 @@ from bench import (
     fuzz_longer,
     grid_speed,
     kills,
+    loss_table,
     many_runs,
     own_load,
+    scoring_speed,
     sensors_cost,
     start_up,
     timeline_speed,
     verdict_power,
+    viewer_speed,
     wall_cost,
     watching,
 )
@@ -169,6 +172,34 @@ def verdict() -> list[Claim]:
     return out
 
 
+def viewer() -> list[Claim]:
+    """From a key to the painted frame, on the demo at 1280x720."""
+    found = viewer_speed.speed()
+    return [
+        Claim("a flip, 95th percentile", found.flip, 16, "ms"),
+        Claim("a step, 95th percentile", found.step, 40, "ms"),
+        Claim("any frame, 95th percentile", found.jump, 150, "ms"),
+        Claim(f"frames dropped of {found.played} played side by side at 25 fps", found.dropped, 0, ""),
+    ]
+
+
+def scoring() -> list[Claim]:
+    """Several outputs in one pass."""
+    share, gap = scoring_speed.ratio()
+    return [
+        Claim("three outputs in one pass take of three commands", share, 0.70, ""),
+        Claim("and their VMAF is off by", gap, 0.01, ""),
+    ]
+
+
+def losses() -> list[Claim]:
+    """Each measure of loss answers to its own fault, and little to the others."""
+    own, other = loss_table.weakest_own(), loss_table.worst_crosstalk()
+    return [
+        Claim("the strongest answer to another's fault, of the weakest to one's own", other / own, 0.4, "")
+    ]
+
+
 BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "hyperfine": hyperfine,
     "load": load,
@@ -183,6 +214,9 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "watch": watch,
     "kill": kill,
     "fuzz": fuzz,
+    "viewer": viewer,
+    "scoring": scoring,
+    "losses": losses,
 }
 
 

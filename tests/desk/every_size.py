@@ -17,7 +17,8 @@ from ovrik.desk.window import MainWindow
 from ovrik.store.study import Study
 
 SIZES = ((1100, 700), (1280, 764), (1366, 730), (1920, 1044))
-PAGES = {"footage": 2, "lineup": 2, "timing": 6}
+PAGES = {"footage": 2, "lineup": 2, "timing": 6, "scrutiny": 7}
+MODES = ("one", "beside", "difference", "loss")
 
 
 def main(folder: Path, night: bool) -> None:
@@ -37,13 +38,23 @@ def main(folder: Path, night: bool) -> None:
             for station in STATIONS:
                 window.go(station.key)
                 for page in range(PAGES.get(station.key, 1)):
-                    if station.key in PAGES:
+                    if station.key == "scrutiny":
+                        _turn_to(window.stations["scrutiny"], page)
+                    elif station.key in PAGES:
                         window.stations[station.key].show_page(page)
                     for _turn in range(4):
                         app.processEvents()
                     for found in cut_texts(window):
                         print(f"{count} contenders, {size[0]}x{size[1]}, {station.key} {page}: {found}")
         window.close()
+
+
+def _turn_to(scrutiny: object, page: int) -> None:
+    """Three pages; of the first every sheet, each with another arrangement of the viewer."""
+    scrutiny.show_page(max(page - 4, 0) if page > 4 else 0)  # type: ignore[attr-defined]
+    if page < 4:
+        scrutiny.show_sheet(page)  # type: ignore[attr-defined]
+        scrutiny.looking.set(mode=MODES[page])  # type: ignore[attr-defined]
 
 
 if __name__ == "__main__":

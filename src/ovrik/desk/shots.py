@@ -4,17 +4,21 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtWidgets import QApplication
 
 from ovrik.demo.scenario import adopt_film, unpack_demo
 from ovrik.desk.app import application
+from ovrik.desk.looking import BESIDE, LOSS
 from ovrik.desk.station_table import STATIONS
+from ovrik.desk.stations.scrutiny import WHERE
 from ovrik.desk.window import MainWindow
 from ovrik.machine.builds import find_builds
 from ovrik.machine.probing import probe_builds
 from ovrik.quality.reference import make_reference
 from ovrik.store.study import Study
+from ovrik.study.seen import Spot
 
 SIZE = (1280, 800)
 LEAST_TURNS = 20
@@ -50,6 +54,10 @@ def take_shots(folder: Path) -> list[Path]:
                 ("8-grid.png", _grid),
                 ("9-where-the-time-goes.png", _parts),
                 ("10-playback.png", _playback),
+                ("11-side-by-side.png", _beside),
+                ("12-moments.png", _moments),
+                ("13-size-and-quality.png", _size),
+                ("14-blind-comparison.png", _blind),
             )
         ]
         window.close()
@@ -100,6 +108,48 @@ def _playback(window: MainWindow) -> None:
     """How many streams play in real time."""
     window.go("timing")
     window.stations["timing"].show_page(4)
+
+
+def _scrutiny(window: MainWindow, label: str) -> Any:
+    window.go("scrutiny")
+    assert window.model is not None
+    window.model.select(
+        next(s.contender.id for s in window.model.evidence.summaries if s.contender.label == label)
+    )
+    station = window.stations["scrutiny"]
+    station.show_page(0)
+    return station
+
+
+def _beside(window: MainWindow) -> None:
+    """The reference and three outputs."""
+    station = _scrutiny(window, "x265 fast")
+    station.looking.set(mode=BESIDE)
+    assert window.model is not None
+    for s in window.model.evidence.summaries:
+        if s.contender.label in ("SVT-AV1 11 mp4", "x264 veryfast"):
+            station.looking.toggle_beside(s.contender.id, True)
+    window.model.move(2)
+
+
+def _moments(window: MainWindow) -> None:
+    """Where to look, with the map of a kind of loss."""
+    station = _scrutiny(window, "x264 veryfast")
+    station.looking.set(mode=LOSS, loss="loss_detail")
+    station.show_sheet(WHERE)
+
+
+def _size(window: MainWindow) -> None:
+    """Quality over size."""
+    _scrutiny(window, "x264 medium").show_page(1)
+
+
+def _blind(window: MainWindow) -> None:
+    """A trial."""
+    station = _scrutiny(window, "x265 fast")
+    station.show_page(2)
+    station.blind.watched.setCurrentIndex(2)
+    station.blind.start([Spot(2, (0.1, 0.1, 0.25, 0.25))])
 
 
 def settle(app: QApplication, quiet: Callable[[], bool], least_s: float = 0.7, most_s: float = 15.0) -> None:
