@@ -1,19 +1,7 @@
 """Small faults that the tests must notice, each put into a copy of the code by `./run mutants`."""
 
-from dataclasses import dataclass
-
-
-@dataclass(frozen=True)
-class Fault:
-    """One fault. Fields: `what` goes wrong; `file` below src/ovrik; `old`, text of the file that is replaced once
-    by `new`; `tests`, what pytest is asked to run, below tests/."""
-
-    what: str
-    file: str
-    old: str
-    new: str
-    tests: str
-
+from bench.fault import Fault
+from bench.faults_of_scrutiny import SCRUTINY
 
 RATIO, VERDICT = "analysis/test_ratio.py", "analysis/test_verdict.py"
 OUTSIDE, OUTSIDE_WORK = "outside", "work/test_outside.py"
@@ -37,7 +25,13 @@ NAMED: tuple[Fault, ...] = (
         "reasons += [",
         EVIDENCE,
     ),
-    Fault("VMAF's inputs are swapped", "quality/metrics.py", "[o{n}][r{n}]{f", "[r{n}][o{n}]{f", METRICS),
+    Fault(
+        "VMAF's inputs are swapped",
+        "quality/metrics.py",
+        'pair = f"[o{n}.{k}][r{n}.{k}]"',
+        'pair = f"[r{n}.{k}][o{n}.{k}]"',
+        METRICS,
+    ),
     Fault(
         "the 5 % floor is judged by the mean",
         "work/evidence.py",
@@ -89,7 +83,7 @@ NAMED: tuple[Fault, ...] = (
     ),
     Fault(
         "a changed output is scored",
-        "work/scoring.py",
+        "work/judging.py",
         "    if not same:\n",
         "    if False:\n",
         f"{STALE} {TROUBLE}",
@@ -143,8 +137,8 @@ NAMED: tuple[Fault, ...] = (
     Fault(
         "every frame of the viewer is one off",
         "desk/pictures.py",
-        "pixels = reader.rgb(frame)",
-        "pixels = reader.rgb(max(frame - 1, 0))",
+        "found = reader.seen(frame)",
+        "found = reader.seen(max(frame - 1, 0))",
         f"{DESK} {WORKING} desk/test_programme_window.py",
     ),
     Fault(
@@ -223,8 +217,8 @@ ANALYSIS: tuple[Fault, ...] = (
     Fault(
         "the worst second is a frame too long",
         "analysis/pooling.py",
-        "max(1, round(rate))",
-        "max(1, round(rate) + 1)",
+        "max(1, round(rate * len(values) / len(every)))",
+        "max(1, round(rate * len(values) / len(every)) + 1)",
         "analysis/test_pooling.py",
     ),
     Fault(
@@ -639,14 +633,14 @@ WINDOW: tuple[Fault, ...] = (
     ),
     Fault(
         "the worst frame is the best",
-        "desk/stations/scrutiny.py",
-        "self.model.move(int(values.argmin()))",
-        "self.model.move(int(values.argmax()))",
+        "desk/stations/look_page.py",
+        "np.nanargmin(values) if low else np.nanargmax(values)",
+        "np.nanargmax(values) if low else np.nanargmin(values)",
         DESK,
     ),
     Fault(
         "a click in the chart goes one frame on",
-        "desk/stations/scrutiny.py",
+        "desk/stations/score_chart.py",
         "self.model.move(round(view.mapSceneToView(place).x()))",
         "self.model.move(round(view.mapSceneToView(place).x()) + 1)",
         DESK,
@@ -1081,7 +1075,7 @@ FRAMES: tuple[Fault, ...] = (
     ),
     Fault(
         "another excerpt is scored",
-        "work/scoring.py",
+        "work/judging.py",
         "    if not doubtful(found):\n        return found",
         "    return found",
         "work/test_references.py",
@@ -1214,4 +1208,4 @@ FRAMES: tuple[Fault, ...] = (
     ),
 )
 
-FAULTS = (*NAMED, *ANALYSIS, *WORK, *STUDY, *QUALITY, *WINDOW, *VERDICTS, *OUTSIDES, *FRAMES)
+FAULTS = (*NAMED, *ANALYSIS, *WORK, *STUDY, *QUALITY, *WINDOW, *VERDICTS, *OUTSIDES, *FRAMES, *SCRUTINY)

@@ -8,7 +8,8 @@ import tempfile
 import threading
 from pathlib import Path
 
-from bench.fault_table import FAULTS, Fault
+from bench.fault import Fault
+from bench.fault_table import FAULTS
 
 ROOT = Path(__file__).parents[1]
 COPIED = ("src", "tests", "bench", "docs", "pyproject.toml", "README.md")

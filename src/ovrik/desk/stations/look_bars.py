@@ -183,10 +183,10 @@ class FrameBar(QWidget):
     shot_wanted = pyqtSignal(int)
     worst_wanted = pyqtSignal()
 
-    def __init__(self, looking: Looking) -> None:
+    def __init__(self, looking: Looking, frames: int) -> None:
         super().__init__()
         self.looking = looking
-        self.here = LiveText(wide="frame 00000 of 00000")
+        self.here = LiveText(wide=f"frame {frames} of {frames}")
         self.play = button("Play", self._play, hint="Play or stand still", key="P")
         self.speed = QComboBox()
         self.speed.addItems(["full speed", "half speed", "quarter speed"])

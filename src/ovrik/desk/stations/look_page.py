@@ -66,7 +66,10 @@ class LookPage(QWidget):
         self.boxes: Callable[[], list[Box]] = lambda: []
         self.derived, self.player = Derived(self), Player(self)
         self.viewer = Viewer("Reference and output")
-        self.arrangement, self.frames = ArrangementBar(model, looking), FrameBar(looking)
+        self.arrangement, self.frames = (
+            ArrangementBar(model, looking),
+            FrameBar(looking, model.evidence.facts.excerpt.frames),
+        )
         self.chart = ScoreChart(model)
         self.values = LiveText()
         self.values.setText(POINT)
