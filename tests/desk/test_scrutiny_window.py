@@ -85,6 +85,21 @@ def decoded(station: ScrutinyStation, frame: int) -> tuple[np.ndarray, np.ndarra
     return FrameReader(reference).rgb(frame).astype(int), FrameReader(output).rgb(frame).astype(int)
 
 
+def test_what_was_decoded_before_the_page_was_seen_is_shown(
+    scored: Path, open_window: object, qtbot: QtBot
+) -> None:
+    """Stations are made while others are on show."""
+    window: MainWindow = open_window(Study.open(scored))  # type: ignore[operator]
+    window.go("footage")
+    made = window.stations["scrutiny"]
+    looked = made.look.looked(made.model.selection)
+    assert looked is not None
+    qtbot.waitUntil(lambda: window.pictures.at_hand(looked.path, 0) is not None, timeout=20_000)
+    qtbot.wait(50)
+    window.go("scrutiny")
+    qtbot.waitUntil(lambda: made.viewer.image is not None, timeout=5_000)
+
+
 def test_all_panes_show_the_same_frame(station: ScrutinyStation, qtbot: QtBot) -> None:
     """Reference, output and a further output, in one view, at one frame, whatever is stepped."""
     station.looking.set(mode=BESIDE)

@@ -36,7 +36,7 @@ LOSS_KINDS = (
         "of the fine contrast along structures",
         "softer: fine detail is gone",
         12,
-        60,
+        40,
     ),
     LossKind(
         "loss_grain", "Grain lost", "%", 0, "of the noise in even areas", "grain or noise is gone", 25, 100

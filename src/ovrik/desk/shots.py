@@ -43,7 +43,8 @@ def take_shots(folder: Path) -> list[Path]:
         out = []
         for number, station in enumerate(STATIONS, 1):
             window.go(station.key)
-            settle(app, lambda: not window.runner.small_jobs)
+            seen = _drawn(window) if station.key == "scrutiny" else (lambda: True)
+            settle(app, lambda seen=seen: not window.runner.small_jobs and seen())  # type: ignore[misc]
             path = folder / f"{number}-{station.title.lower()}.png"
             window.grab().save(str(path))
             out.append(path)
@@ -64,9 +65,9 @@ def take_shots(folder: Path) -> list[Path]:
     return out
 
 
-def _with(window: MainWindow, path: Path, act: Callable[[MainWindow], None], app: QApplication) -> Path:
-    act(window)
-    settle(app, lambda: not window.runner.small_jobs, least_s=1.0)
+def _with(window: MainWindow, path: Path, act: Callable[[MainWindow], Any], app: QApplication) -> Path:
+    there = act(window) or (lambda: True)
+    settle(app, lambda: not window.runner.small_jobs and there(), least_s=1.0)
     window.grab().save(str(path))
     return path
 
@@ -132,11 +133,17 @@ def _beside(window: MainWindow) -> None:
     window.model.move(2)
 
 
-def _moments(window: MainWindow) -> None:
+def _drawn(window: MainWindow) -> Callable[[], bool]:
+    viewer = window.stations["scrutiny"].viewer
+    return lambda: viewer.image is not None
+
+
+def _moments(window: MainWindow) -> Callable[[], bool]:
     """Where to look, with the map of a kind of loss."""
     station = _scrutiny(window, "x264 veryfast")
     station.looking.set(mode=LOSS, loss="loss_detail")
     station.show_sheet(WHERE)
+    return lambda: station.viewer.loss_map is not None
 
 
 def _size(window: MainWindow) -> None:

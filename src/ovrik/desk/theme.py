@@ -236,7 +236,7 @@ def style_sheet(t: Tones) -> str:
         QListView::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
     QHeaderView::section {{ background: transparent; color: {t.soft}; border: none;
         border-bottom: 1px solid {t.soft}; padding: 4px 7px; font-weight: 500; }}
-    #tight {{ font-size: 9.5pt; }}
+    #tight {{ font-size: 9pt; }}
     #tight::item {{ padding: 1px 2px; }}
     #tight QHeaderView::section {{ padding: 3px 2px; }}
     QTableCornerButton::section {{ background: transparent; border: none; }}

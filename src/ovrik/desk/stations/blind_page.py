@@ -3,6 +3,7 @@
 import getpass
 
 from PyQt6.QtCore import QRectF, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QSpinBox, QStackedWidget, QVBoxLayout, QWidget
 
 from ovrik.analysis.blind import LEAST, MOST, OPEN, USUAL_MOST
@@ -231,6 +232,11 @@ class BlindPage(QWidget):
         self.said.setText(words)
         self.said.setVisible(bool(words))
         set_role(self.said, "trouble" if trouble else "")
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """What came while the page was not on show is shown now."""
+        super().showEvent(event)
+        self._show()
 
     # While it goes on
 

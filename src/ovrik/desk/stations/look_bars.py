@@ -66,7 +66,9 @@ class ArrangementBar(QWidget):
         self.more.setToolTip("Up to two more outputs in the row")
         self.more.setAccessibleName("More outputs beside these")
         self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.more.setStyleSheet("QToolButton::menu-indicator { image: none; }")
+        self.more.setStyleSheet(
+            "QToolButton::menu-indicator { image: none; } QToolButton { padding: 3px 8px; }"
+        )
         self.menu = QMenu(self.more)
         self.menu.aboutToShow.connect(self._fill_menu)
         self.more.setMenu(self.menu)
@@ -85,7 +87,7 @@ class ArrangementBar(QWidget):
         self.zoom.addItems(["Fit", *(f"{100 * z:.0f} %" for z in ZOOMS[1:])])
         self.zoom.addItems([w.title for w in WATCHINGS])
         self.zoom.setAccessibleName("Zoom")
-        for box, widest in ((self.other, 160), (self.zoom, 110)):
+        for box, widest in ((self.other, 168), (self.kind, 108), (self.zoom, 90)):
             box.setMaximumWidth(theme.scaled(widest))
             box.setMinimumContentsLength(6)
             view = box.view()

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QImage, QKeySequence, QShortcut
+from PyQt6.QtGui import QGuiApplication, QImage, QKeySequence, QShortcut, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ovrik.desk.derived import Derived
@@ -134,6 +134,11 @@ class LookPage(QWidget):
     def _gain(self) -> None:
         at = GAINS.index(self.looking.gain)
         self.looking.set(mode=DIFFERENCE, gain=GAINS[(at + 1) % len(GAINS)])
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """What came while the page was not on show is shown now."""
+        super().showEvent(event)
+        self.show_now()
 
     # What is shown
 

@@ -32,6 +32,8 @@ class MomentsPanel(QWidget):
         self.list.setIconSize(QSize(theme.scaled(ICON[0]), theme.scaled(ICON[1])))
         self.list.setWordWrap(True)
         self.list.setSpacing(2)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.setAccessibleName("Where to look")
         self.list.currentRowChanged.connect(self._chosen)
         self.said = label("", "soft", wrap=True)

@@ -1,6 +1,6 @@
 """Notes pinned to output, frame and region."""
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from ovrik.desk.model import DeskModel
@@ -32,6 +32,8 @@ class PinsPanel(QWidget):
         self.list = QListWidget()
         self.list.setWordWrap(True)
         self.list.setSpacing(2)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.setAccessibleName("Notes")
         self.list.currentRowChanged.connect(self._chosen)
         self.pin = button("Pin", self._write, hint="Keep this note with the frame on show")

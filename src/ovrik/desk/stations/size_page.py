@@ -2,7 +2,7 @@
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ovrik.desk import marks, theme
@@ -23,6 +23,7 @@ from ovrik.work.size_quality import (
 HEADINGS = ("Contender", "Mbit/s", "Fullest second", "Bits per pixel", "VMAF", "5 %")
 SERIES = ("Same settings, other rates", "Points", "Against the baseline's")
 MARK_PX, NEAR_PX = 12, 14
+MOST_ROWS = 13
 DECADE = 8.0
 """Sizes that span so much are drawn on a logarithmic axis."""
 NO_SERIES = (
@@ -53,10 +54,11 @@ class SizePage(QWidget):
         left.addWidget(self.chart, 1)
         left.addWidget(self.said)
         right = QVBoxLayout()
-        right.addWidget(self.table, 3)
+        right.addWidget(self.table)
         right.addWidget(label("At equal quality", "head"))
         right.addWidget(self.series, 2)
         right.addWidget(self.no_series)
+        right.addStretch(1)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(14)
@@ -70,6 +72,7 @@ class SizePage(QWidget):
         numbers = [one.summary.contender.id for one in self.found]
         self.table.fill(rows, numbers, self.model.selection)
         drawn = curves(self.found)
+        self.table.fit(MOST_ROWS)
         self._fill_series(drawn)
         self._draw_chart(drawn)
 
@@ -108,7 +111,7 @@ class SizePage(QWidget):
         floor = self.model.evidence.facts.limits.vmaf_mean
         if floor is not None:
             opts = {"color": theme.tones().trouble, "position": 0.95, "anchors": [(1, 0), (1, 0)]}
-            pen = pg.mkPen(theme.tones().trouble, width=1)
+            pen = pg.mkPen(theme.tones().trouble, width=1.4, style=Qt.PenStyle.DashLine)
             self.chart.addItem(
                 pg.InfiniteLine(floor, angle=0, pen=pen, label=f"floor {floor:g}", labelOpts=opts)
             )

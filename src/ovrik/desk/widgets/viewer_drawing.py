@@ -14,6 +14,8 @@ PLATE_PX, GRIP_PX = 24, 9
 FAR = 1e5
 AVERAGED = 0.4
 """Scale under which four neighbours are too few to stand for what a pixel covers."""
+FAINT = 0.6
+"""Lifts what is weak in a map, so that it is seen at all."""
 MAP_TINT = (236, 96, 44)
 """R, G and B of a loss map: what no picture is made of by chance, and told by its strength and its outline."""
 
@@ -130,7 +132,7 @@ def map_image(strength: np.ndarray) -> QImage:
     """A loss map, shape (rows, columns), 0 to 1, as a tint to lie over the picture."""
     rows, columns = strength.shape
     pixels = np.zeros((rows, columns, 4), np.uint8)
-    alpha = np.clip(strength, 0, 1) * 190
+    alpha = np.clip(strength, 0, 1) ** FAINT * 200
     for channel, value in enumerate(reversed(MAP_TINT)):
         pixels[..., channel] = (value * alpha / 255).astype(np.uint8)  # premultiplied
     pixels[..., 3] = alpha.astype(np.uint8)
