@@ -153,7 +153,9 @@ SCRUTINY: tuple[Fault, ...] = (
         "pass",
         SCREEN,
     ),
-    Fault("HDR is shown as it is coded", "quality/screen.py", "if not wide:", "if True:", SCREEN),
+    Fault(
+        "HDR is shown as it is coded", "quality/screen.py", "if not wide_gamut(frame):", "if True:", SCREEN
+    ),
     Fault(
         "the difference is turned round",
         "desk/derived.py",

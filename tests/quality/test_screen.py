@@ -118,6 +118,22 @@ def test_a_copy_gives_the_very_same_frames(tmp_path: Path) -> None:
     assert not worth_it(intra)
 
 
+def test_no_copy_where_it_would_look_different(tmp_path: Path) -> None:
+    """A copy can't say where BT.2020 has its chroma samples: such a clip is looked at itself."""
+    write_moving(tmp_path / "source.mkv", 1)
+    path = tmp_path / "hdr.mp4"
+    tags = "log-level=error:keyint=60:colorprim=bt2020:transfer=smpte2084:colormatrix=bt2020nc"
+    coded = ("-pix_fmt", "yuv420p10le", "-c:v", "libx265", "-x265-params", tags)
+    run("-i", str(tmp_path / "source.mkv"), *coded, str(path))
+    assert worth_it(path)
+    assert make_copy(path, "sha256:hdr") is None
+    reader = FrameReader(path)
+    straight = [reader.rgb(n) for n in range(25)]
+    one = LookedAt(path, "sha256:hdr")
+    for n in (20, 0, 9):
+        assert np.array_equal(one.seen(n).pixels[..., 2::-1], straight[n])
+
+
 def test_a_copy_that_is_stopped_leaves_nothing(tmp_path: Path) -> None:
     from ovrik.errors import Stopped
 

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.store.file import Hold
+from ovrik.store.file import Hold, outputs_folder
 from ovrik.store.records import MetricScores, ScoreRecord
 from ovrik.store.schema import VERSION
 from ovrik.store.study import Study
@@ -108,7 +108,7 @@ def test_an_unfinished_run_of_a_living_process_is_left_alone(study: Study) -> No
     assert not other.hold.take()
     other.close()
     study.hold.release()
-    assert Hold(study.path).take()
+    assert Hold(outputs_folder(study.path)).take()
 
 
 def test_a_contender_that_was_timed_is_replaced_not_changed(study: Study) -> None:

@@ -12,11 +12,13 @@ from calm import CALM
 from moving_clip import write_moving
 from odd_clips import run
 from ovrik.analysis.loss_kinds import LOSS_KINDS
+from ovrik.errors import PassingTrouble
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
 from ovrik.quality import losses as quality_losses
 from ovrik.quality.metric_table import METRICS
 from ovrik.quality.metrics import ToScore, frame_scores, scores_of
 from ovrik.quality.reference import make_reference
+from ovrik.store.file import machine_hold
 from ovrik.store.records import BITS, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
@@ -162,6 +164,18 @@ def test_losses_follow_the_lag_and_stay_off_what_is_not_the_same(study: Study, t
     assert lagging.of("loss_detail").shape == (EXCERPT.frames - 2,)
     assert lagging.of("loss_colour").max() < 1.5
     assert score_all(study) == 0
+
+
+def test_nothing_is_scored_while_something_is_timed(study: Study, tmp_path: Path) -> None:
+    """By any Ovrik on this machine; here it is another holder of the same right."""
+    export(study, tmp_path, "a.mp4", 30)
+    timing = machine_hold()
+    assert timing.take()
+    with pytest.raises(PassingTrouble, match="being timed"):
+        score_all(study)
+    assert scores(study) == []
+    timing.release()
+    assert score_all(study) == 1
 
 
 def test_stopping_ends_it_soon(study: Study, tmp_path: Path) -> None:

@@ -12,7 +12,7 @@ import platformdirs
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.frames import SLOW, FrameReader
-from ovrik.quality.screen import PLANAR
+from ovrik.quality.screen import PLANAR, wide_gamut
 from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import first_frame
 
@@ -74,7 +74,8 @@ def _written(path: Path, partial: Path, should_stop: Callable[[], bool]) -> bool
     reader = FrameReader(path)
     try:
         first = reader.picture(0)
-        if not PLANAR.fullmatch(first.format.name):
+        # A copy does not say where chroma samples lie, and with BT.2020 that is not where they usually do.
+        if not PLANAR.fullmatch(first.format.name) or wide_gamut(first):
             return False
         with av.open(str(partial), "w", format="nut") as box:
             stream = box.add_stream(CODER, RATE)

@@ -47,8 +47,7 @@ def seen(frame: av.VideoFrame, aspect: float = 1.0, size: tuple[int, int] | None
     if frame.colorspace in UNSPECIFIED and not frame.format.name.startswith(("gbr", "rgb", "bgr")):
         frame.colorspace = BT709
     width, height = size or (round(frame.width * aspect), frame.height)
-    wide = frame.color_trc in (PQ, HLG) or frame.color_primaries == BT2020
-    if not wide:
+    if not wide_gamut(frame):
         pixels = frame.reformat(width=width, height=height, format="bgra").to_ndarray()
         return Seen(_upright(pixels, frame), frame, aspect)
     signal = frame.reformat(width=width, height=height, format="rgb48le").to_ndarray()
@@ -59,6 +58,11 @@ def seen(frame: av.VideoFrame, aspect: float = 1.0, size: tuple[int, int] | None
     return Seen(
         _upright(pixels, frame), frame, aspect, said.get(frame.color_trc, "BT.2020, brought to BT.709")
     )
+
+
+def wide_gamut(frame: av.VideoFrame) -> bool:
+    """Whether its colours are not those of an SDR screen."""
+    return frame.color_trc in (PQ, HLG) or frame.color_primaries == BT2020
 
 
 def _upright(pixels: np.ndarray, frame: av.VideoFrame) -> np.ndarray:

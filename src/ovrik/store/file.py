@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import IO
 from urllib.parse import quote
 
+import platformdirs
+
 from ovrik.errors import OvrikError
 from ovrik.store.schema import APPLICATION_ID, MIGRATIONS, TABLES, VERSION
 from ovrik.study.text_file import visible
@@ -137,10 +139,11 @@ def outputs_within(folder: Path, study: Path) -> Path:
 
 
 class Hold:
-    """The right to time and score a study; only one process has it, and a kill lets it go."""
+    """The right to time and score a study, or to time on this machine; only one process has it, and a kill lets it
+    go."""
 
-    def __init__(self, study: Path) -> None:
-        self._study = study
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
         self._handle: IO[bytes] | None = None
 
     @property
@@ -152,7 +155,7 @@ class Hold:
         """True when the right is ours now."""
         if self._handle is not None:
             return True
-        folder = outputs_folder(self._study)
+        folder = self._folder
         try:
             folder.mkdir(parents=True, exist_ok=True)
             flags = os.O_RDWR | os.O_CREAT | os.O_CLOEXEC
@@ -175,3 +178,8 @@ class Hold:
         if self._handle:
             self._handle.close()
             self._handle = None
+
+
+def machine_hold() -> Hold:
+    """The right to time on this machine: who times has it, so that nothing is scored meanwhile."""
+    return Hold(Path(platformdirs.user_cache_dir("ovrik")) / "timing")

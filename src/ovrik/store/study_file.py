@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, ParamSpec, TypeVar
 
 from ovrik.errors import OvrikError, Stopped
-from ovrik.store.file import RESCUE, Hold
+from ovrik.store.file import RESCUE, Hold, outputs_folder
 from ovrik.study.text_file import visible
 
 
@@ -59,7 +59,7 @@ class StudyFile:
 
     def __init__(self, path: Path, db: sqlite3.Connection) -> None:
         self.path = path
-        self.hold = Hold(path)
+        self.hold = Hold(outputs_folder(path))
         self._db = db
         self._lock = threading.RLock()
         self.closed = False

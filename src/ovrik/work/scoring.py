@@ -14,6 +14,7 @@ from ovrik.quality.losses import EDITION, losses_of, measurable
 from ovrik.quality.metrics import scores_of
 from ovrik.quality.reference_key import key_of
 from ovrik.quality.sound import excerpt_sound
+from ovrik.store.file import machine_hold
 from ovrik.store.records import BITS, SAMPLED, MetricScores, RunRecord, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
@@ -86,7 +87,14 @@ def score_all(
     """Score every output not judged yet, and play it where the limits ask for that; gives how many. `every` n-th
     frame alone is measured where that is more than 1; a later call completes it. What could not be judged for a
     passing reason is left for another time and reported at the end. Raises OvrikError, Stopped."""
-    count = _score(study, unscored(study, every), watch, should_stop, every)
+    todo = unscored(study, every)
+    machine = machine_hold()
+    if todo and not machine.take():
+        raise PassingTrouble(
+            "Something is being timed on this machine", "Check the outputs when it has ended"
+        )
+    machine.release()
+    count = _score(study, todo, watch, should_stop, every)
     if study.facts().limits.plays:
         say: Callable[[float, str], None] = lambda _share, what: watch(ScoringUpdate(what, 1.0))  # noqa: E731
         count = max(count, play_outputs(Bench(study, say, should_stop)))

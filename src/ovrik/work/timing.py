@@ -18,6 +18,7 @@ from ovrik.export.run import RunResult, timed_run
 from ovrik.export.strays import end_left_behind
 from ovrik.export.wall import Wall
 from ovrik.quality.cut_short import cut_short
+from ovrik.store.file import machine_hold
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, output_name
@@ -74,14 +75,17 @@ def time_all(
     """
     if not study.hold.take():
         raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait until it has ended")
+    machine = machine_hold()
     try:
         study.hold.release()
         study.close_interrupted()
         end_left_behind()
         if not study.hold.take():
             raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait for it")
+        machine.take()  # where another times as well, it has said so already
         return _Series(study, list(todo), watch, should_stop, until).go()
     finally:
+        machine.release()
         study.hold.release()
 
 
