@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QImage, QKeySequence, QShortcut, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
@@ -25,6 +25,7 @@ from ovrik.desk.looking import (
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
 from ovrik.desk.player import AHEAD, Player
+from ovrik.desk.stations.full_view import FullView
 from ovrik.desk.stations.look_bars import ArrangementBar, FrameBar
 from ovrik.desk.stations.score_chart import ScoreChart
 from ovrik.desk.widgets.text import LiveText
@@ -75,9 +76,9 @@ class LookPage(QWidget):
         self.values.setText(POINT)
         self.watching: Watching | None = None
         self._files: dict[tuple[int, int], Looked] = {}
-        self._filled: QWidget | None = None
         self._direction = 1
         self._lay_out(side)
+        self.full = FullView(self._home, self.viewer, self._keys)
         self._connect()
 
     def _lay_out(self, side: QWidget) -> None:
@@ -121,12 +122,12 @@ class LookPage(QWidget):
         looking.changed.connect(self.show_now)
         looking.playing_changed.connect(self._set_playing)
         model.frame_moved.connect(self._moved)
-        self._more_keys(self)
+        for key, act in self._more_keys():
+            QShortcut(QKeySequence(key), self).activated.connect(act)
 
-    def _more_keys(self, where: QWidget) -> None:
+    def _more_keys(self) -> list[tuple[str, Callable[[], object]]]:
         """Keys that have no button of their own."""
-        for key, act in (("L", self._loop), ("G", self._gain)):
-            QShortcut(QKeySequence(key), where).activated.connect(act)
+        return [("L", self._loop), ("G", self._gain)]
 
     def _loop(self) -> None:
         self.looking.set(loop=not self.looking.loop)
@@ -415,33 +416,7 @@ class LookPage(QWidget):
 
     def fill(self, other_screen: bool) -> None:
         """The viewer alone on a screen, or back in its place."""
-        if self._filled is not None:
-            self._home.insertWidget(0, self.viewer, 1)
-            filled, self._filled = self._filled, None
-            filled.close()
-            filled.deleteLater()
-            self.viewer.setFocus()
-            return
-        screens, mine = QGuiApplication.screens(), self.screen()
-        wanted = next((s for s in screens if s is not mine), mine) if other_screen else mine
-        made = QWidget(None, Qt.WindowType.Window)
-        made.setWindowTitle("Ovrik – viewer")
-        made.setObjectName("ground")
-        column = QVBoxLayout(made)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.viewer)
-        keys = (("Esc", False), ("F11", False), ("Shift+F11", False))
-        for key, _on in keys:
-            QShortcut(QKeySequence(key), made).activated.connect(lambda: self.fill(False))
-        for key, act in self._keys():
-            QShortcut(QKeySequence(key), made).activated.connect(act)
-        self._more_keys(made)
-        self._filled = made
-        if wanted is not None:
-            made.setGeometry(wanted.geometry())
-        made.showFullScreen()
-        made.activateWindow()
-        self.viewer.setFocus()
+        self.full.toggle(self, other_screen)
 
     def _keys(self) -> list[tuple[str, Callable[[], object]]]:
         """What the buttons do that are not there when the viewer is alone."""
@@ -454,6 +429,7 @@ class LookPage(QWidget):
             ("Ctrl+Left", lambda: self.go_to_shot(-1)),
             ("Ctrl+Right", lambda: self.go_to_shot(1)),
             ("Ctrl+W", self.go_to_worst),
+            *self._more_keys(),
         ]
 
     def close_down(self) -> None:
