@@ -19,6 +19,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
+from size_checks import SIZE_CHECKS, size_check
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -72,6 +73,16 @@ def study(tmp_path: Path, footage: Footage) -> Iterator[Study]:
         made.add_contender(contender)
     yield made
     made.close()
+
+
+def pytest_collection_finish(session: pytest.Session) -> None:
+    """Begin what takes long and disturbs nothing that comes first: numbers are tested then, and nothing is timed."""
+    named = [item.nodeid for item in session.items]
+    first = named[:1]
+    if not session.config.option.collectonly and first and first[0].startswith("tests/analysis"):
+        for time_of_day in SIZE_CHECKS:
+            if any(f"test_no_text_is_cut[{time_of_day}]" in n for n in named):
+                size_check(time_of_day)
 
 
 EXPECTED_SKIPS = (

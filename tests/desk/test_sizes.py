@@ -1,10 +1,6 @@
 """Every text can be read at every size of window and text, with few contenders and with many."""
 
-import os
-import subprocess
-import sys
 from collections import Counter
-from pathlib import Path
 from types import SimpleNamespace
 
 import pytest
@@ -26,27 +22,15 @@ from ovrik.desk import theme, window
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import label
 from ovrik.desk.window import MainWindow
+from size_checks import SIZE_CHECKS, size_check
 
-HERE = Path(__file__).parent
 
-
-@pytest.mark.parametrize(("dpi", "time_of_day"), [(96, "day"), (144, "night")])
-def test_no_text_is_cut(tmp_path: Path, dpi: int, time_of_day: str) -> None:
-    done = subprocess.run(
-        [sys.executable, str(HERE / "every_size.py"), str(tmp_path), time_of_day],
-        env={
-            **os.environ,
-            "QT_FONT_DPI": str(dpi),
-            "QT_QPA_PLATFORM": "offscreen",
-            "PYTHONPATH": f"{HERE.parent}:{HERE}",
-        },
-        capture_output=True,
-        text=True,
-        timeout=280,
-        check=False,
-    )
-    assert done.returncode == 0, done.stderr[-2000:]
-    assert done.stdout == ""
+@pytest.mark.parametrize("time_of_day", SIZE_CHECKS)
+def test_no_text_is_cut(time_of_day: str) -> None:
+    """Looked for by a process of its own, which goes on since the session began: it takes as long as many tests."""
+    out, trouble = size_check(time_of_day).communicate(timeout=280)
+    assert size_check(time_of_day).returncode == 0, trouble[-2000:]
+    assert out == ""
 
 
 def test_the_search_finds_what_is_cut(qtbot: QtBot) -> None:

@@ -89,7 +89,12 @@ def test_turned_clips_come_out_upright(tmp_path: Path, turn: int) -> None:
         assert np.abs(np.frombuffer(decoded(output), np.uint8).astype(int) - shown).mean() < 4
     reader = FrameReader(path)
     assert reader.rgb(0).shape == (upright[1], upright[0], 3)
-    assert np.abs(reader.rgb(0).astype(int).ravel() - shown[: 160 * 96 * 3]).mean() < 2
+    # Untagged, which is BT.709 here; the build would take it for BT.601.
+    as_709 = run(
+        "-i", str(path), "-vf", "scale=in_color_matrix=bt709", "-f", "rawvideo", "-pix_fmt", "rgb24", "-"
+    )
+    wanted = np.frombuffer(as_709, np.uint8).astype(int)[: 160 * 96 * 3]
+    assert np.abs(reader.rgb(0).astype(int).ravel() - wanted).mean() < 2
     reader.close()
 
 
