@@ -10,8 +10,8 @@ SCRUTINY: tuple[Fault, ...] = (
     Fault(
         "all outputs of a pass are compared with the first one's reference",
         "quality/metrics.py",
-        'pair = f"[o{n}.{k}][r{n}.{k}]"\n        ',
-        'pair = f"[o{n}.{k}][r{n}.{k}]"\n            ours = chains[0][0]\n        ',
+        "[way{w}]{way},split=",
+        "[way{w}]{ways[0]},split=",
         SCORING,
     ),
     Fault(
@@ -29,10 +29,10 @@ SCRUTINY: tuple[Fault, ...] = (
         SCORING,
     ),
     Fault(
-        "a sample counts as complete",
+        "a sample is never completed",
         "work/scoring.py",
-        "return score.every > 1 or not",
-        "return not",
+        "(every == 1 and _lacking(score)",
+        "(False and _lacking(score)",
         SCORING,
     ),
     Fault("one broken output stops the pass", "work/scoring.py", "if len(new) == 1:", "if new:", SCORING),

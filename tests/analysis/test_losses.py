@@ -55,6 +55,34 @@ def test_a_known_amount_is_read_off() -> None:
     assert grey == pytest.approx([116 * linear ** (1 / 3) - 16, 0, 0], abs=1e-3)
 
 
+@pytest.mark.parametrize(
+    ("coded", "lab"),
+    [
+        ((63, 102, 240), (53.2, 80.1, 67.2)),
+        ((173, 42, 26), (87.7, -86.2, 83.2)),
+        ((32, 240, 118), (32.3, 79.2, -107.9)),
+    ],
+)
+def test_colours_are_those_of_cie(coded: tuple[int, ...], lab: tuple[float, ...]) -> None:
+    """Red, green and blue of BT.709, full on, by the published values for these primaries under D65."""
+    planes = Planes(
+        *(np.full(s, v, np.float32) for s, v in zip(((32, 32), (16, 16), (16, 16)), coded, strict=True))
+    )
+    assert mean_lab(planes, (0.2126, 0.0722))[:, 1, 1] == pytest.approx(lab, abs=1.5)
+
+
+def test_lost_grain_is_not_lost_detail() -> None:
+    """Where grain is as strong as the structure itself."""
+    clean, grainy, _grain = film(9.0)
+    weak = clean.mean() + 0.5 * (clean - clean.mean())
+    noise = np.random.default_rng(7).normal(scale=6, size=weak.shape)
+    rough = replace(grainy, luma=(weak + noise).astype(np.float32))
+    smooth = replace(grainy, luma=weak.astype(np.float32))
+    seen = losses(Ground(rough), smooth).values
+    assert seen["loss_grain"] > 80
+    assert seen["loss_detail"] < 5
+
+
 @pytest.mark.parametrize("kind", [k for k in LOSS_KINDS if k.key != "loss_flicker"], ids=lambda k: k.key)
 def test_the_map_shows_where(kind: object) -> None:
     """A fault in the left half is drawn in the left half."""

@@ -16,7 +16,7 @@ from ovrik.errors import PassingTrouble
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
 from ovrik.quality import losses as quality_losses
 from ovrik.quality.metric_table import METRICS
-from ovrik.quality.metrics import ToScore, frame_scores, scores_of
+from ovrik.quality.metrics import Beside, ToScore, frame_scores, scores_of
 from ovrik.quality.reference import make_reference
 from ovrik.store.file import machine_hold
 from ovrik.store.records import BITS, ScoreRecord
@@ -68,13 +68,20 @@ def test_one_pass_gives_what_each_gets_alone(study: Study, tmp_path: Path) -> No
     paths.append(export(study, tmp_path, "bars.mkv", 18, more=",pad=iw:ih+40:0:20"))
     wanted = delivery(study.programme(), EXCERPT)
     reference = make_reference(study.programme(), EXCERPT, wanted)
-    together = scores_of([ToScore(p, wanted) for p in paths], reference)
-    for path, found in zip(paths, together, strict=True):
-        alone = frame_scores(path, reference, wanted)
+    besides = [
+        Beside(),
+        Beside("trim=start_frame=2,", "trim=start_frame=1:end_frame=29,"),
+        Beside(),
+        Beside(),
+    ]
+    jobs = [ToScore(p, wanted, beside=b) for p, b in zip(paths, besides, strict=True)]
+    together = scores_of(jobs, reference)
+    for path, beside, found in zip(paths, besides, together, strict=True):
+        alone = frame_scores(path, reference, wanted, beside=beside)
         assert list(found) == list(alone) == [m.key for m in METRICS]
         for key, one in alone.items():
             np.testing.assert_allclose(found[key].values, one.values, atol=1e-6)
-    assert together[0]["vmaf"].values.mean() > together[1]["vmaf"].values.mean() + 3
+    assert together[0]["vmaf"].values.mean() > together[2]["vmaf"].values.mean() + 3
 
 
 def test_one_that_breaks_the_pass_does_not_spoil_the_others(
