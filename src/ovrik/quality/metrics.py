@@ -143,7 +143,7 @@ def _graph(outputs: Sequence[ToScore], every: int) -> tuple[str, list[str]]:
         users = [n for n, (_ours, theirs) in enumerate(chains) if theirs == way]
         names = "".join(f"[r{n}.{k}]" for n in users for k in range(len(filters)))
         parts.append(f"[way{w}]{way},split={len(users) * len(filters)}{names}")
-    ends = []
+    ends, threads = [], max(1, (os.cpu_count() or 1) // len(outputs))  # more of them get in each other's way
     for n, (ours, _theirs) in enumerate(chains):
         names = "".join(f"[o{n}.{k}]" for k in range(len(filters)))
         parts.append(f"[{n}:v:0]{ours},split={len(filters)}{names}")
@@ -153,7 +153,7 @@ def _graph(outputs: Sequence[ToScore], every: int) -> tuple[str, list[str]]:
                 pick = f"select=not(mod(n\\,{every}))"
                 parts += [f"[{side}{n}.{k}]{pick}[{side}{n}.{k}p]" for side in "or"]
                 pair = f"[o{n}.{k}p][r{n}.{k}p]"
-            made = text.format(threads=os.cpu_count() or 1, name=f"{n}-", every=every)
+            made = text.format(threads=threads, name=f"{n}-", every=every)
             parts.append(f"{pair}{made}[s{n}.{k}]")
             ends.append(f"[s{n}.{k}]")
     return ";".join(parts), ends
