@@ -9,7 +9,7 @@ from ovrik.study.contender import Contender
 from ovrik.study.contender_table import table_of
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.intermediate import INTERMEDIATES
-from ovrik.study.methods import PREFIX, choices, title_of
+from ovrik.study.methods import PREFIX, choices
 from ovrik.study.treatment_kinds import PLACES, SOFTWARE
 
 KEYS = {
@@ -34,7 +34,7 @@ KEYS = {
     "b_frames": "B-frames",
     "threads": "Threads",
     "raw": "Raw options",
-    **{f"{PREFIX}{kind}": f"{title_of(kind)} method" for kind in choices()},
+    **{f"{PREFIX}{kind}": f"{kind.capitalize()} by" for kind in choices()},
 }
 """Factors of a grid in the order in which they are offered, with their titles."""
 

@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
 from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
@@ -34,6 +34,10 @@ class MomentsPanel(QWidget):
         self.list.setSpacing(2)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.list.setMinimumHeight(theme.scaled(70))
+        self.list.setSizePolicy(
+            QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored
+        )  # all the rest, none asked
         self.list.setAccessibleName("Where to look")
         self.list.currentRowChanged.connect(self._chosen)
         self.said = label("", "soft", wrap=True)

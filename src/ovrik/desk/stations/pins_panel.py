@@ -1,8 +1,9 @@
 """Notes pinned to output, frame and region."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
+from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label
@@ -34,6 +35,10 @@ class PinsPanel(QWidget):
         self.list.setSpacing(2)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.list.setMinimumHeight(theme.scaled(70))
+        self.list.setSizePolicy(
+            QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored
+        )  # all the rest, none asked
         self.list.setAccessibleName("Notes")
         self.list.currentRowChanged.connect(self._chosen)
         self.pin = button("Pin", self._write, hint="Keep this note with the frame on show")
