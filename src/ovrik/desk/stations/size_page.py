@@ -1,10 +1,13 @@
 """Size beside quality."""
 
+import math
+
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from ovrik.analysis.equal_quality import EqualQuality
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.chart import Chart
@@ -21,7 +24,7 @@ from ovrik.work.size_quality import (
 )
 
 HEADINGS = ("Contender", "Mbit/s", "Fullest second", "Bits per pixel", "VMAF", "5 %")
-SERIES = ("Same settings, other rates", "Points", "Against the baseline's")
+SERIES = ("Same settings, other rates", "Points", "Size at equal VMAF", "VMAF at equal size")
 MARK_PX, NEAR_PX = 12, 14
 MOST_ROWS = 13
 DECADE = 8.0
@@ -49,6 +52,8 @@ class SizePage(QWidget):
         self.table.first_gives_way(120)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.series = Table(SERIES, "Size at equal quality", last_fills=True)
+        self.series.setObjectName("tight")
+        self.series.first_gives_way(120)
         self.no_series = label(NO_SERIES, "soft", wrap=True)
         left = QVBoxLayout()
         left.addWidget(self.chart, 1)
@@ -80,10 +85,10 @@ class SizePage(QWidget):
         base = base_of(drawn, self.model.evidence)
         rows = []
         for curve in drawn:
-            said = (
-                "the baseline's" if curve is base or base is None else difference_words(against(base, curve))
-            )
-            rows.append([Cell(curve.name), Cell(str(len(curve.points)), right=True), Cell(said, said)])
+            cells = [Cell("the baseline's"), Cell("")]
+            if base is not None and curve is not base:
+                cells = _difference(against(base, curve))
+            rows.append([Cell(curve.name, curve.name), Cell(str(len(curve.points)), right=True), *cells])
         self.series.fill(rows, range(1, len(rows) + 1))
         self.series.setVisible(bool(drawn))
         self.no_series.setVisible(not drawn)
@@ -93,6 +98,7 @@ class SizePage(QWidget):
         sizes = [one.mbit_s for one in self.found]
         log = bool(sizes) and max(sizes) > DECADE * min(sizes)
         self.chart.getPlotItem().setLogMode(x=log)
+        self.chart.getPlotItem().getAxis("bottom").setTicks(_ticks(min(sizes), max(sizes)) if log else None)
         for curve in drawn:
             tint = marks.pen(curve.points[0].summary.contender.id, 1.2)
             self.chart.plot(curve.sizes, curve.qualities, pen=tint, antialias=True)
@@ -140,10 +146,25 @@ class SizePage(QWidget):
             self.model.select(one.summary.contender.id)
 
 
+def _ticks(low: float, high: float) -> list[list[tuple[float, str]]]:
+    """Marks of a logarithmic axis, far enough apart to be read: 1, 2 and 5 of each decade."""
+    decades = range(math.floor(math.log10(low)) - 1, math.ceil(math.log10(high)) + 1)
+    return [[(math.log10(m) + d, f"{m * 10.0**d:g}") for d in decades for m in (1, 2, 5)]]
+
+
+def _difference(found: EqualQuality) -> list[Cell]:
+    said = difference_words(found)
+    if found.rate is None:
+        return [Cell("can't be told", said), Cell("")]
+    more = f"{abs(100 * found.rate):.1f} % {'more' if found.rate > 0 else 'less'}"
+    better = "" if found.quality is None else f"{found.quality:+.1f}".replace("-", "−")
+    return [Cell(more, said), Cell(better, said)]
+
+
 def _cells(one: SizeQuality) -> list[Cell]:
     figures = (
-        f"{one.mbit_s:.2f}",
-        f"{one.peak_mbit_s:.2f}",
+        f"{one.mbit_s:.3g}",
+        f"{one.peak_mbit_s:.3g}",
         f"{one.bits_per_pixel:.3f}",
         f"{one.vmaf:.1f}",
         f"{one.p5:.1f}",
