@@ -213,6 +213,26 @@ def test_playing_shows_every_frame_and_a_loop_stays_near(station: ScrutinyStatio
     assert set(seen) <= set(range(15, 26))
 
 
+def test_sound_begins_where_the_picture_is(
+    station: ScrutinyStation, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Whenever it has been decoded: before the clock starts, or a while after."""
+    heard: list[float] = []
+    monkeypatch.setattr(station.sound, "play", lambda samples, rate: heard.append(len(samples) / rate))
+    whole = np.zeros((48_000 * 4, 2), np.float32)
+    station.looking.set(speed=0.25)
+    station.looking.set_playing(True)
+    station.play_sound(whole)
+    qtbot.waitUntil(lambda: bool(heard), timeout=10_000)
+    assert heard[0] == pytest.approx(4, abs=0.1)
+    qtbot.wait(400)
+    station.play_sound(whole)
+    position = station.look.player.position_s
+    assert position is not None
+    assert position > 0.35
+    assert heard[1] == pytest.approx(4 - position, abs=0.05)
+
+
 def test_watched_as_on_a_phone_it_is_smaller_than_as_on_a_television_near_by() -> None:
     phone, laptop, television = WATCHINGS
     assert phone.pixels_wide(600, 0.25) == pytest.approx(600 * 132 / 320 / 0.25)

@@ -7,11 +7,14 @@ from dataclasses import replace
 
 import pytest
 
+from added_runs import add_run
 from ovrik.errors import OvrikError
+from ovrik.report.as_text import verdict_text
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.seen import REFERENCE, WHOLE, Blind, Pin, Spot
 from ovrik.work.blind import Series, told_words
+from ovrik.work.evidence import gather
 
 AREA = (0.1, 0.2, 0.3, 0.4)
 SPOTS = (Spot(3, AREA), Spot(7), Spot(9, WHOLE))
@@ -113,3 +116,16 @@ def test_told_from_the_reference_itself() -> None:
     while series.told.answer == "open":
         series.answer(series.trial.left == REFERENCE)
     assert told_words(series.blind, "x264", "the reference").startswith("You told it from the reference: ")
+
+
+def test_the_report_tells_what_was_seen(study: Study) -> None:
+    add_run(study, 1, 1, 2.0)
+    study.keep_pin(Pin(1, "ff", 3, AREA, "the rim\nswims"), *asked(study))  # type: ignore[arg-type]
+    series = Series(
+        blind(one="ff", other=REFERENCE), lambda b: study.keep_blind(b, *asked(study)), random.Random(4)
+    )  # type: ignore[arg-type]
+    while series.told.answer == "open":
+        series.answer(series.trial.left == REFERENCE)
+    said = verdict_text(gather(study))
+    assert "Seen in x264 veryfast CRF 24, frame 3: the rim swims" in said
+    assert "Blind, Ida: x264 veryfast CRF 24 against the reference. You told it from the reference: " in said

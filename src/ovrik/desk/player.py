@@ -20,12 +20,14 @@ PATIENCE_S = 1.0
 
 
 class Player(QObject):
-    """A clock that asks for frames. Signals: `frame` that is due; `stopped` at the end.
+    """A clock that asks for frames. Signals: `frame` that is due; `began` when the clock starts, and starts over in a
+    loop; `stopped` at the end.
 
     Fields: `shown` and `dropped` frames of this playing.
     """
 
     frame = pyqtSignal(int)
+    began = pyqtSignal()
     stopped = pyqtSignal()
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -65,6 +67,11 @@ class Player(QObject):
             self.stopped.emit()
 
     @property
+    def position_s(self) -> float | None:
+        """Where in the excerpt it is, seconds at the pace it plays with; None before its clock has started."""
+        return time.monotonic() - self._since if self._since and self._timer.isActive() else None
+
+    @property
     def running(self) -> bool:
         """Whether it plays."""
         return self._timer.isActive()
@@ -76,6 +83,7 @@ class Player(QObject):
             if self._ready(self._at) and (now - self._began > PATIENCE_S or all(map(self._ready, head))):
                 self._since = now - self._at / self._pace
                 self._show(self._at)
+                self.began.emit()
             return
         due = int((now - self._since) * self._pace)
         if due <= self._at:

@@ -1,6 +1,5 @@
 """What the stations set going on the study: timing, explaining, measuring, checking."""
 
-import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -26,7 +25,7 @@ class StudyJobs(QObject):
     Signals: `timing_began`; `findings` with what could spoil a timing, read just before it; `thumbnails` with the
     model whose thumbnails have come; `still` with a programme's checksum, a frame and its treated image; `watched`
     with what a watch shows; `moments` with a contender's number and what to look at, or `no_moments` with the reason;
-    `sound` with samples to be played now; `contenders_added` after a grid's combinations are in the line-up.
+    `sound` with samples to be played; `contenders_added` after a grid's combinations are in the line-up.
     """
 
     timing_began = pyqtSignal()
@@ -119,16 +118,10 @@ class StudyJobs(QObject):
         job.failed.connect(self.no_moments.emit)
 
     def play_sound(self, path: Path, start_s: float) -> None:
-        """Decode a file's sound and play it from a moment on."""
+        """Decode a file's sound from a moment on."""
         from ovrik.desk import work
 
-        began = time.monotonic()
-
-        def there(samples: Any) -> None:
-            late = time.monotonic() - began
-            self.sound.emit(samples[round(late * work.SOUND_RATE) :])
-
-        self.runner.small("Sound", work.sound(path, start_s), there)
+        self.runner.small("Sound", work.sound(path, start_s), self.sound.emit)
 
     def _moment(self, handed: "tuple[TimingUpdate, Any]") -> None:
         update, shown = handed

@@ -13,7 +13,9 @@ COARSE = 6
 MOST_DELAY_S, HEARD_S = 2.0, 60
 LOUDER_LU = 0.5
 """EBU R 128 s1: by so much programmes may differ."""
-LOUDNESS, SYNC = "loudness", "audio in sync"
+LOUDNESS, SYNC, LENGTH = "loudness", "audio in sync", "audio length"
+MOST_LENGTH_S = 0.15
+"""Codecs pad their first and last blocks."""
 
 
 def sound_points(ours: np.ndarray, theirs: np.ndarray, frame_s: float) -> list[Point]:
@@ -26,7 +28,15 @@ def sound_points(ours: np.ndarray, theirs: np.ndarray, frame_s: float) -> list[P
         return [Point(LOUDNESS, UNKNOWN, "the excerpt itself is silent, or too short to be measured")]
     if math.isinf(found):
         return [Point(LOUDNESS, DIFFERS, "its audio is silent")]
-    return [_level(found, wanted), _sync(ours, theirs, frame_s)]
+    return [_level(found, wanted), _sync(ours, theirs, frame_s), _length(ours, theirs)]
+
+
+def _length(ours: np.ndarray, theirs: np.ndarray) -> Point:
+    off = (len(ours) - len(theirs)) / RATE
+    if abs(off) > MOST_LENGTH_S:
+        how = "longer" if off > 0 else "shorter"
+        return Point(LENGTH, DIFFERS, f"its audio is {abs(off):.2f} s {how} than the excerpt's")
+    return Point(LENGTH, RIGHT, f"{len(ours) / RATE:.2f} s")
 
 
 def _level(found: float, wanted: float) -> Point:

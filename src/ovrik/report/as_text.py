@@ -19,6 +19,7 @@ from ovrik.report.words import (
     together_words,
 )
 from ovrik.study.losses import losses_together, programme_losses, recipe_losses
+from ovrik.work.blind import told_words
 from ovrik.work.evidence import Evidence, Summary
 from ovrik.work.rivals import open_words
 
@@ -66,8 +67,24 @@ def verdict_text(evidence: Evidence) -> str:
     if evidence.machines:
         lines.append(f"  Runs were made on machines, or states of one, that differ in {evidence.machines[0]}")
         lines += [f"    and {words}" for words in evidence.machines[1:]]
+    lines += _seen(evidence)
     lines += ["", *textwrap.wrap(evidence.verdict.sentence, 98, break_on_hyphens=False)]
     return "\n".join(lines)
+
+
+def _seen(evidence: Evidence) -> list[str]:
+    """What people saw: notes, and blind comparisons."""
+    names = {r.output_sha256: s.contender.label for s in evidence.summaries for r in s.runs}
+    labels = {s.contender.id: s.contender.label for s in evidence.summaries}
+    lines = [
+        f"  Seen in {labels[p.contender_id]}, frame {p.frame}: {' '.join(p.words.split())}"
+        for p in evidence.pins
+        if p.contender_id in labels
+    ]
+    for b in evidence.blinds:
+        one, other = (names.get(key, "the reference") for key in (b.one, b.other))
+        lines.append(f"  Blind, {b.viewer}: {one} against {other}. {told_words(b, one, other)}")
+    return lines
 
 
 def losses_of(evidence: Evidence) -> list[str]:

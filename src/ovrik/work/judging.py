@@ -23,7 +23,7 @@ from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery
 from ovrik.study.footage import Footage
-from ovrik.study.point import UNKNOWN, Point, point
+from ovrik.study.point import DIFFERS, RIGHT, UNKNOWN, Point, point
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme
 
@@ -115,13 +115,17 @@ def _heard(output: Path, clip: Footage, job: Judging, should_stop: Callable[[], 
     theirs, ours = job.programme.sounds[0].channels if job.programme.plain else 2, clip.sounds[0].channels
     fault = f"its audio has {ours} channels instead of {theirs}" if ours != theirs else ""
     channels = point("audio channels", fault, str(ours))
+    rate = clip.sounds[0].sample_rate
+    kept = not job.programme.sounds or rate == job.programme.sounds[0].sample_rate
+    hertz = Point("audio sample rate", RIGHT if kept else DIFFERS, f"{rate} Hz", asked=False)
     try:
         return [
             channels,
+            hertz,
             *sound_points(sound_of(output, should_stop=should_stop), job.sound(), float(1 / clip.rate)),
         ]
     except OvrikError as exc:
-        return [channels, Point(LOUDNESS, UNKNOWN, str(exc))]
+        return [channels, hertz, Point(LOUDNESS, UNKNOWN, str(exc))]
 
 
 def _located(

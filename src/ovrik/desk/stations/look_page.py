@@ -53,8 +53,8 @@ BEHIND = 3
 class LookPage(QWidget):
     """Viewer, its controls, and the chart of every frame.
 
-    Signals: `region_marked` with an area of the picture; `sound_wanted` with a file, a moment in it and whether to
-    play.
+    Signals: `region_marked` with an area of the picture; `sound_wanted` with a file and the moment in it, seconds, at
+    which the excerpt begins.
     """
 
     region_marked = pyqtSignal(object)
@@ -393,7 +393,7 @@ class LookPage(QWidget):
         if self.frames.sound.isChecked() and self.looking.speed == 1:
             looked = self.looked(self._wanted_panes()[-1])
             if looked:
-                self.sound_wanted.emit(looked.path, looked.at(frame) / rate)
+                self.sound_wanted.emit(looked.path, float(looked.at(0) / (e.programme.rate * looked.pace)))
 
     def _at_hand(self, frame: int) -> bool:
         files = [f for n in self._wanted_panes() if (f := self.looked(n))]

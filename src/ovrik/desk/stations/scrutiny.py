@@ -2,6 +2,7 @@
 
 from functools import partial
 
+import numpy as np
 from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
@@ -48,6 +49,7 @@ class ScrutinyStation(QWidget):
         self.viewer = self.look.viewer
         self._asked: tuple[object, ...] = ()
         self.sound = Sound(self)
+        self._samples: object = None
         self._lay_out()
         self._connect()
         self.follow()
@@ -122,6 +124,7 @@ class ScrutinyStation(QWidget):
         model.frame_moved.connect(lambda frame: self.notes.say_place(frame, self.look.area))
         self.looking.changed.connect(self._other_changed)
         self.looking.playing_changed.connect(self._playing_changed)
+        self.look.player.began.connect(self._sound_on)
         self.blind.moments_wanted.connect(self.moments_wanted)
         self.show_sheet(SCORES)
         self.show_page(0)
@@ -248,9 +251,14 @@ class ScrutinyStation(QWidget):
         return out
 
     def play_sound(self, samples: object) -> None:
-        """Sound that goes with what plays."""
-        if self.looking.playing:
-            self.sound.play(samples, SOUND_RATE)  # type: ignore[arg-type]
+        """Sound of the excerpt has been decoded: it begins where the picture is now."""
+        self._samples = samples
+        self._sound_on()
+
+    def _sound_on(self) -> None:
+        at, wanted = self.look.player.position_s, self._samples
+        if at is not None and isinstance(wanted, np.ndarray) and self.looking.playing:
+            self.sound.play(wanted[round(at * SOUND_RATE) :], SOUND_RATE)
             self.look.frames.sound.setToolTip(
                 self.sound.words or "With the sound of what is shown, at full speed"
             )
@@ -258,6 +266,7 @@ class ScrutinyStation(QWidget):
     def _playing_changed(self, on: bool) -> None:
         if not on:
             self.sound.stop()
+            self._samples = None
 
     # The house
 
