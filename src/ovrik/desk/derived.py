@@ -74,7 +74,10 @@ class Derived(QObject):
                 note(exc)
                 continue
             self._kept = (key, made)
-            self.ready.emit(key, made)
+            try:
+                self.ready.emit(key, made)
+            except RuntimeError:
+                return  # the page that asked is gone
 
     def close(self) -> None:
         """End the thread."""

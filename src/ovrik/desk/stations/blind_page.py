@@ -3,7 +3,7 @@
 import getpass
 
 from PyQt6.QtCore import QRectF, pyqtSignal
-from PyQt6.QtGui import QShowEvent
+from PyQt6.QtGui import QImage, QShowEvent
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QSpinBox, QStackedWidget, QVBoxLayout, QWidget
 
 from ovrik.analysis.blind import LEAST, MOST, OPEN, USUAL_MOST
@@ -50,7 +50,7 @@ class BlindPage(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.stack)
-        pictures.ready.connect(lambda *_a: self._show())
+        pictures.ready.connect(self._ready)
 
     def _form(self) -> QWidget:
         self.other = QComboBox()
@@ -262,6 +262,9 @@ class BlindPage(QWidget):
         else:
             self.viewer.show_panes([Pane(images[0], "Left"), Pane(images[1], "Right")])
         self._resize(trial.spot)
+
+    def _ready(self, _path: str, _frame: int, _image: QImage) -> None:
+        self._show()
 
     def _resize(self, spot: Spot) -> None:
         wanted, image = SIZES[self.watched.currentIndex()][1], self.viewer.image

@@ -116,7 +116,7 @@ class LookPage(QWidget):
         self.chart.box.activated.connect(lambda _i: self.show_now())
         self.pictures.ready.connect(self._ready)
         self.pictures.failed.connect(self._failed)
-        self.derived.ready.connect(lambda _key, _made: self.show_now())
+        self.derived.ready.connect(self._derived)
         self.player.frame.connect(model.move)
         self.player.stopped.connect(lambda: looking.set_playing(False))
         looking.changed.connect(self.show_now)
@@ -295,6 +295,10 @@ class LookPage(QWidget):
         self.pictures.ahead(
             [*first, *rest, *((f.path, f.at(n)) for n in order[1:4] for f in others if n <= last)]
         )
+
+    def _derived(self, _key: object, _made: object) -> None:
+        # A method, since Qt lets go of it with the page: a lambda would be called when the page is gone.
+        self.show_now()
 
     def _ready(self, path: str, _frame: int, _image: QImage) -> None:
         if (

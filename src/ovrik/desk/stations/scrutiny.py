@@ -121,7 +121,7 @@ class ScrutinyStation(QWidget):
         self.look.sound_wanted.connect(self.sound_wanted)
         model.evidence_changed.connect(self.follow)
         model.selected.connect(self.follow)
-        model.frame_moved.connect(lambda frame: self.notes.say_place(frame, self.look.area))
+        model.frame_moved.connect(self._frame_moved)
         self.looking.changed.connect(self._other_changed)
         self.looking.playing_changed.connect(self._playing_changed)
         self.look.player.began.connect(self._sound_on)
@@ -254,6 +254,9 @@ class ScrutinyStation(QWidget):
         """Sound of the excerpt has been decoded: it begins where the picture is now."""
         self._samples = samples
         self._sound_on()
+
+    def _frame_moved(self, frame: int) -> None:
+        self.notes.say_place(frame, self.look.area)
 
     def _sound_on(self) -> None:
         at, wanted = self.look.player.position_s, self._samples
