@@ -28,8 +28,8 @@ NAMED: tuple[Fault, ...] = (
     Fault(
         "VMAF's inputs are swapped",
         "quality/metrics.py",
-        'pair = f"[o{n}.{k}][r{n}.{k}]"',
-        'pair = f"[r{n}.{k}][o{n}.{k}]"',
+        'pair = f"[o{number}.{k}][r{number}.{k}]"',
+        'pair = f"[r{number}.{k}][o{number}.{k}]"',
         METRICS,
     ),
     Fault(

@@ -8,10 +8,10 @@ TELLING, EQUAL, METHODS = "analysis/test_telling.py", "analysis/test_equal_quali
 
 SCRUTINY: tuple[Fault, ...] = (
     Fault(
-        "all outputs of a pass are compared with the first one's reference",
+        "of every output of a pass the first one is scored",
         "quality/metrics.py",
-        "[way{w}]{way},split=",
-        "[way{w}]{ways[0]},split=",
+        "zip((number, reference),",
+        "zip((0, reference),",
         SCORING,
     ),
     Fault(

@@ -103,15 +103,14 @@ def scores_of(
     build can't score one of them, Stopped on request.
     """
     build = find_build("bundled")
-    graph, ends = _graph(outputs, every)
+    graphs = [_graph(job, n, len(outputs), every) for n, job in enumerate(outputs)]
     inputs = [*(o.output for o in outputs), reference]
     bounded = ("-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS)
     arguments = [
         *(build.path, "-nostdin", "-hide_banner", "-nostats", "-progress", "pipe:1"),
         *(word for path in inputs for word in (*bounded, "-i", address(path))),
-        "-filter_complex",
-        graph,
-        *(word for end in ends for word in ("-map", end, "-f", "null", "-")),
+        *(word for graph, _ends in graphs for word in ("-filter_complex", graph)),
+        *(word for _graph, ends in graphs for end in ends for word in ("-map", end, "-f", "null", "-")),
     ]
     reader, frames = ProgressReader(), max(o.wanted.frames for o in outputs)
 
@@ -132,30 +131,25 @@ def scores_of(
         return [read_scores(Path(folder), build.version, f"{n}-", every) for n in range(len(outputs))]
 
 
-def _graph(outputs: Sequence[ToScore], every: int) -> tuple[str, list[str]]:
-    """One filter graph for all metrics of all outputs, and the names of its ends. The reference is decoded once, and
-    prepared once for all outputs that compare with it in the same way."""
+def _graph(job: ToScore, number: int, reference: int, every: int) -> tuple[str, list[str]]:
+    """The filter graph for all metrics of one output, each filter once, and the names of its ends. Each output has a
+    graph of its own, since a build runs each in a thread of its own; what they read of the reference is decoded once.
+    `number` and `reference` are places among the inputs."""
     filters = list(dict.fromkeys((m.graph, m.sampling) for m in METRICS if every == 1 or m.sampling != NEVER))
-    chains = [o.chains for o in outputs]
-    ways = list(dict.fromkeys(theirs for _ours, theirs in chains))
-    parts = [f"[{len(outputs)}:v:0]split={len(ways)}{''.join(f'[way{w}]' for w in range(len(ways)))}"]
-    for w, way in enumerate(ways):
-        users = [n for n, (_ours, theirs) in enumerate(chains) if theirs == way]
-        names = "".join(f"[r{n}.{k}]" for n in users for k in range(len(filters)))
-        parts.append(f"[way{w}]{way},split={len(users) * len(filters)}{names}")
-    ends, threads = [], max(1, (os.cpu_count() or 1) // len(outputs))  # more of them get in each other's way
-    for n, (ours, _theirs) in enumerate(chains):
-        names = "".join(f"[o{n}.{k}]" for k in range(len(filters)))
-        parts.append(f"[{n}:v:0]{ours},split={len(filters)}{names}")
-        for k, (text, sampling) in enumerate(filters):
-            pair = f"[o{n}.{k}][r{n}.{k}]"
-            if every > 1 and sampling == PICKED:
-                pick = f"select=not(mod(n\\,{every}))"
-                parts += [f"[{side}{n}.{k}]{pick}[{side}{n}.{k}p]" for side in "or"]
-                pair = f"[o{n}.{k}p][r{n}.{k}p]"
-            made = text.format(threads=threads, name=f"{n}-", every=every)
-            parts.append(f"{pair}{made}[s{n}.{k}]")
-            ends.append(f"[s{n}.{k}]")
+    parts = []
+    for stream, side, chain in zip((number, reference), "or", job.chains, strict=True):
+        names = "".join(f"[{side}{number}.{k}]" for k in range(len(filters)))
+        parts.append(f"[{stream}:v:0]{chain},split={len(filters)}{names}")
+    ends = []
+    for k, (text, sampling) in enumerate(filters):
+        pair = f"[o{number}.{k}][r{number}.{k}]"
+        if every > 1 and sampling == PICKED:
+            pick = f"select=not(mod(n\\,{every}))"
+            parts += [f"[{side}{number}.{k}]{pick}[{side}{number}.{k}p]" for side in "or"]
+            pair = f"[o{number}.{k}p][r{number}.{k}p]"
+        made = text.format(threads=os.cpu_count() or 1, name=f"{number}-", every=every)
+        parts.append(f"{pair}{made}[s{number}.{k}]")
+        ends.append(f"[s{number}.{k}]")
     return ";".join(parts), ends
 
 
