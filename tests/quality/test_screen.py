@@ -97,12 +97,12 @@ def test_a_copy_gives_the_very_same_frames(tmp_path: Path) -> None:
     path = tmp_path / "long gop.mp4"
     run("-i", str(tmp_path / "source.mkv"), "-c:v", "libx264", "-g", "250", "-bf", "3", str(path))
     assert worth_it(path)
-    plain = LookedAt(path, "sha256:abc")
+    plain = LookedAt(path)
     own = {n: plain.seen(n).pixels for n in (0, 7, 40, 74)}
-    made = make_copy(path, "sha256:abc")
+    made = make_copy(path)
     assert made is not None
-    assert made == copy_path("sha256:abc")
-    copied = LookedAt(path, "sha256:abc")
+    assert made == copy_path(path)
+    copied = LookedAt(path)
     for n in (40, 0, 74, 7, 8, 9):
         wanted = own.get(n, FrameReader(path).rgb(n)[..., ::-1] if n not in own else None)
         assert np.array_equal(copied.seen(n).pixels[..., :3], np.asarray(wanted)[..., :3]), n
@@ -111,11 +111,28 @@ def test_a_copy_gives_the_very_same_frames(tmp_path: Path) -> None:
     with pytest.raises(OvrikError, match="no frame 75"):
         copied.seen(75)
     made.write_bytes(b"broken")
-    broken = LookedAt(path, "sha256:abc")
+    broken = LookedAt(path)
     assert np.array_equal(broken.seen(40).pixels, own[40])
     intra = tmp_path / "intra.mov"
     run("-i", str(tmp_path / "source.mkv"), "-c:v", "mjpeg", str(intra))
     assert not worth_it(intra)
+
+
+def test_a_copy_is_of_the_file_as_it_is(tmp_path: Path) -> None:
+    """One that was replaced is not shown by the copy of what was there before, and what a kill left is cleared
+    away."""
+    path = tmp_path / "o.mp4"
+    coded = ("-c:v", "libx264", "-g", "250", "-qp", "0")
+    run("-i", str(write_moving(tmp_path / "one.mkv", 1)), *coded, str(path))
+    left = copy_path(path).with_suffix(".999999999.partial")
+    left.parent.mkdir(parents=True, exist_ok=True)
+    left.write_bytes(b"half")
+    old = make_copy(path)
+    assert not left.exists()
+    run("-i", str(tmp_path / "one.mkv"), "-vf", "negate", *coded, str(path))
+    assert copy_path(path) != old
+    shown = LookedAt(path).seen(20).pixels
+    assert np.array_equal(shown[..., 2::-1], FrameReader(path).rgb(20))
 
 
 def test_no_copy_where_it_would_look_different(tmp_path: Path) -> None:
@@ -126,10 +143,10 @@ def test_no_copy_where_it_would_look_different(tmp_path: Path) -> None:
     coded = ("-pix_fmt", "yuv420p10le", "-c:v", "libx265", "-x265-params", tags)
     run("-i", str(tmp_path / "source.mkv"), *coded, str(path))
     assert worth_it(path)
-    assert make_copy(path, "sha256:hdr") is None
+    assert make_copy(path) is None
     reader = FrameReader(path)
     straight = [reader.rgb(n) for n in range(25)]
-    one = LookedAt(path, "sha256:hdr")
+    one = LookedAt(path)
     for n in (20, 0, 9):
         assert np.array_equal(one.seen(n).pixels[..., 2::-1], straight[n])
 
@@ -145,5 +162,5 @@ def test_a_copy_that_is_stopped_leaves_nothing(tmp_path: Path) -> None:
         return len(asked) > 4
 
     with pytest.raises(Stopped):
-        make_copy(path, "sha256:stopped", stop)
-    assert not list(copy_path("sha256:stopped").parent.glob("*stopped*"))
+        make_copy(path, stop)
+    assert not list(copy_path(path).parent.glob(f"{copy_path(path).stem}*"))

@@ -47,11 +47,11 @@ class Pictures(QObject):
         self._kept: OrderedDict[Place, tuple[QImage, Seen]] = OrderedDict()
         self._bytes = 0
         self._readers: OrderedDict[str, LookedAt] = OrderedDict()
-        self._checksums: dict[str, str] = {}
         self._wishes: OrderedDict[str, int] = OrderedDict()
         self._ahead: list[Place] = []
         self._at_work: set[str] = set()
         self._copies: list[str] = []
+        self._copied: set[str] = set()
         self._wake = threading.Condition()
         self._edition = 0
         self._over = False
@@ -78,18 +78,23 @@ class Pictures(QObject):
         return int(MOST_BYTES / max(1, files) / _size(last)) if last else 1
 
     def ahead(self, places: Iterable[tuple[Path, int]]) -> None:
-        """What will be wanted next, the soonest first; in place of what was said before."""
+        """What will be wanted next, the soonest first; in place of what was said before. Nothing while something is
+        timed: what nobody has asked for must not disturb it."""
         with self._wake:
-            self._ahead = [p for p in ((str(path), n) for path, n in places) if p not in self._kept]
+            self._ahead = (
+                []
+                if self._busy()
+                else [p for p in ((str(path), n) for path, n in places) if p not in self._kept]
+            )
             self._start()
             self._wake.notify_all()
 
-    def name(self, path: Path, checksum: str) -> None:
-        """Say what a file is, so that a copy of it in which each frame stands alone is made or found."""
-        if not checksum or str(path) in self._checksums:
+    def copy_soon(self, path: Path) -> None:
+        """Have a copy made of what is looked at, in which each frame stands alone, while nothing is timed."""
+        if str(path) in self._copied:
             return
         with self._wake:
-            self._checksums[str(path)] = checksum
+            self._copied.add(str(path))
             self._copies.append(str(path))
             self._start()
             self._wake.notify_all()
@@ -121,8 +126,8 @@ class Pictures(QObject):
             self._kept.clear()
             self._bytes = 0
             self._ahead.clear()
-            self._checksums.clear()
             self._copies.clear()
+            self._copied.clear()
             self._edition += 1
             self._wake.notify_all()
 
@@ -188,7 +193,7 @@ class Pictures(QObject):
             gone = [self._readers.pop(k) for k in stale if k.split("|", 1)[1] not in self._at_work]
         for old in gone:
             old.close()
-        reader = reader or LookedAt(Path(path), self._checksums.get(path, ""))
+        reader = reader or LookedAt(Path(path))
         try:
             found = reader.seen(frame)
         finally:
@@ -216,20 +221,19 @@ class Pictures(QObject):
                     self._wake.wait(RETRY_S)
                     continue
                 path = self._copies.pop(0)
-                checksum = self._checksums.get(path, "")
             try:
-                self._copy_of(Path(path), checksum)
+                self._copy_of(Path(path))
             except Stopped:
                 with self._wake:
                     self._copies.append(path)
             except Exception as exc:  # the file itself is looked at then
                 note(exc)
 
-    def _copy_of(self, path: Path, checksum: str) -> None:
+    def _copy_of(self, path: Path) -> None:
         from ovrik.quality.intra_copy import make_copy, worth_it
 
         if worth_it(path):
-            make_copy(path, checksum, lambda: self._over or self._busy())
+            make_copy(path, lambda: self._over or self._busy())
 
 
 def _size(made: "tuple[QImage, Seen]") -> int:

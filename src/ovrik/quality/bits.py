@@ -11,7 +11,8 @@ from ovrik.study.frame_index import first_frame
 
 
 def bits_of(path: Path, frames: int) -> np.ndarray:
-    """Bits of each of so many frames, shape (frames,). Packets that show nothing count with the frame after them.
+    """Bits of each of so many frames, shape (frames,). Where there are more packets than frames, some
+    hold what is not shown by itself, and all are dealt out evenly.
     Raises OvrikError."""
     try:
         with open_clip(path) as box:
@@ -25,6 +26,5 @@ def bits_of(path: Path, frames: int) -> np.ndarray:
         found = list(enumerate(size for _stamp, size in found))
     found.sort(key=lambda f: f[0] or 0)
     sizes = np.array([size for _stamp, size in found], float)
-    # More packets than frames: some hold what is not shown by itself. They are dealt out evenly.
     places = np.arange(len(sizes)) * frames // len(sizes)
     return np.bincount(places, sizes, frames)

@@ -1,6 +1,7 @@
 """A copy of a clip in which every frame stands alone, so that any of them is there at once: lossless, and only for
 looking at."""
 
+import hashlib
 import os
 from collections.abc import Callable
 from fractions import Fraction
@@ -9,6 +10,7 @@ from pathlib import Path
 
 import av
 import platformdirs
+import psutil
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.frames import SLOW, FrameReader
@@ -16,6 +18,8 @@ from ovrik.quality.screen import PLANAR, wide_gamut
 from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import first_frame
 
+EDITION = 2
+"""Raised when copies are made another way, so that old ones are not taken for new."""
 LONG = 8
 """Frames from one that stands alone to the next from which a copy is worth its room."""
 MOST_BYTES = 4_000_000_000
@@ -26,13 +30,16 @@ CODER = "ffvhuff"
 
 
 def cache_folder() -> Path:
-    """Where copies are kept, by the checksum of what they are of."""
+    """Where copies are kept."""
     return Path(platformdirs.user_cache_dir("ovrik")) / "looking"
 
 
-def copy_path(checksum: str) -> Path:
-    """Where the copy of a file is, or will be."""
-    return cache_folder() / f"1-{checksum.rsplit(':', 1)[-1][:40]}.nut"
+def copy_path(path: Path) -> Path:
+    """Where the copy of a file is, or will be: named by the file as it is now, never by what a study says of it.
+    Raises OSError when it is gone."""
+    here, now = path.resolve(), path.stat()
+    said = f"{EDITION}|{here}|{now.st_size}|{now.st_mtime_ns}|{now.st_ino}"
+    return cache_folder() / f"{hashlib.sha256(said.encode(errors='surrogateescape')).hexdigest()[:40]}.nut"
 
 
 def worth_it(path: Path) -> bool:
@@ -48,14 +55,14 @@ def worth_it(path: Path) -> bool:
     return slow or max((b - a for a, b in pairwise(starts)), default=0) > LONG
 
 
-def make_copy(path: Path, checksum: str, should_stop: Callable[[], bool] = lambda: False) -> Path | None:
+def make_copy(path: Path, should_stop: Callable[[], bool] = lambda: False) -> Path | None:
     """The copy, made now if it is not there; None where the clip can't be copied without loss, or there is no room.
     Raises OvrikError when the clip can't be read, Stopped."""
-    made = copy_path(checksum)
-    if made.exists():
-        os.utime(made)
-        return made
     try:
+        made = copy_path(path)
+        if made.exists():
+            os.utime(made)
+            return made
         made.parent.mkdir(parents=True, exist_ok=True)
         partial = made.with_suffix(f".{os.getpid()}.partial")
         try:
@@ -107,7 +114,11 @@ def _written(path: Path, partial: Path, should_stop: Callable[[], bool]) -> bool
 
 
 def _keep_to_room(newest: Path) -> None:
-    """Let go of what was looked at longest ago."""
+    """Let go of what was looked at longest ago, and of what a process that is gone left unfinished."""
+    for left in cache_folder().glob("*.partial"):
+        number = left.suffixes[-2][1:] if len(left.suffixes) > 1 else ""
+        if not (number.isdigit() and psutil.pid_exists(int(number))):
+            left.unlink(missing_ok=True)
     found = sorted(cache_folder().glob("*.nut"), key=lambda p: p.stat().st_mtime, reverse=True)
     used = 0
     for path in found:

@@ -14,9 +14,9 @@ class LookedAt:
     """Random access to the frames of one file; out of its intra-only copy as soon as there is one. Not for use by two
     threads at once."""
 
-    def __init__(self, path: Path, checksum: str = "") -> None:
-        """`checksum` names its copy, "" where there is to be none. Raises OvrikError."""
-        self._own, self._checksum = FrameReader(path), checksum
+    def __init__(self, path: Path) -> None:
+        """Open it. Raises OvrikError."""
+        self._own, self._path = FrameReader(path), path
         self._first: av.VideoFrame | None = None
         self._copy: av.container.InputContainer | None = None
         self._coming: Iterator[av.VideoFrame] = iter(())
@@ -51,8 +51,8 @@ class LookedAt:
             return None
         try:
             if self._copy is None:
-                path = copy_path(self._checksum)
-                if not self._checksum or not path.exists():
+                path = copy_path(self._path)
+                if not path.exists():
                     return None
                 self._copy = av.open(str(path))
                 self._copy.streams.video[0].thread_type = "SLICE"

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import islice
 from pathlib import Path
 
@@ -10,7 +10,7 @@ import numpy as np
 
 from ovrik.analysis.levels import KR_KB
 from ovrik.analysis.loss_kinds import LOSS_KINDS
-from ovrik.analysis.losses import Ground, Losses, Planes, losses
+from ovrik.analysis.losses import Ground, Planes, losses
 from ovrik.errors import Stopped
 from ovrik.quality.alignment import Match
 from ovrik.quality.conformity import same_rate
@@ -58,38 +58,49 @@ def losses_of(
     """Values of each kind of loss, shape (frames,), by key, of each output; nothing of one that can't be measured.
     Raises OvrikError, Stopped on request."""
     able = [j for j in jobs if measurable(j, against)]
-    found: dict[int, list[Losses]] = {id(j): [] for j in able}
-    outputs = {id(j): _aligned(j, against) for j in able}
-    ground_taken = Taken(full_range=against.full_range)
+    taking = [_Taking(_aligned(j, against), max(-j.match.lag, 0)) for j in able]
     with ThreadPoolExecutor(2, "losses") as pool:
-        for number, planes in enumerate(planes_in(reference, ground_taken) if able else ()):
+        frames = planes_in(reference, Taken(full_range=against.full_range)) if able else ()
+        for number, planes in enumerate(frames):
             if should_stop():
                 raise Stopped
             ground = ground_of(planes, against)
-            _ = ground.fine, ground.slope, ground.lab  # once, before two threads ask for them
-            beside = [(j, _at(outputs[id(j)], number, j.match.lag)) for j in able]
-            todo = [(found[id(j)], pool.submit(_one, ground, found[id(j)], p)) for j, p in beside if p]
-            for kept, made in todo:
-                kept.append(made.result())
+            beside = [(t, t.frame_beside(number)) for t in taking]
+            if number >= max(t.first for t in taking) and not any(p for _t, p in beside):
+                break  # the reference may be longer than what it was named for
+            todo = [pool.submit(t.measure, ground, p) for t, p in beside if p]
+            for done in todo:
+                done.result()
             on_share(min((number + 1) / max(against.frames, 1), 1.0))
-    return [_series(found.get(id(j), [])) for j in jobs]
+    found = iter(taking)
+    return [next(found).series() if j in able else {} for j in jobs]
 
 
-def _one(ground: Ground, before: list[Losses], planes: Planes) -> Losses:
-    return losses(ground, planes, before[-1].drift if before else None)
+@dataclass(eq=False)
+class _Taking:
+    """An output as it is measured, frame by frame. Fields: `frames` of it that are still to come; `first`, the
+    reference's frame beside the next of them; `values`, those of each frame so far; `drift` of the last one."""
+
+    frames: Iterator[Planes]
+    first: int
+    values: list[dict[str, float]] = field(default_factory=list)
+    drift: np.ndarray | None = None
+
+    def frame_beside(self, number: int) -> Planes | None:
+        """The frame beside this one of the reference; None where it has none."""
+        return next(self.frames, None) if number >= self.first else None
+
+    def measure(self, ground: Ground, planes: Planes) -> None:
+        """Take in one more; its maps are not kept, which would be many times the size of the frames."""
+        found = losses(ground, planes, self.drift)
+        self.values.append(found.values)
+        self.drift = found.drift
+
+    def series(self) -> dict[str, np.ndarray]:
+        """Each kind's values."""
+        return {k.key: np.array([v[k.key] for v in self.values]) for k in LOSS_KINDS} if self.values else {}
 
 
 def _aligned(job: ToMeasure, against: Footage) -> Iterator[Planes]:
     """The output's frames from the one on that belongs to the reference's first, or that is its own first."""
     return islice(planes_in(job.output, taken_of(job, against)), max(job.match.lag, 0), None)
-
-
-def _at(frames: Iterator[Planes], number: int, lag: int) -> Planes | None:
-    """The output's frame beside this one of the reference; None where it has none."""
-    return next(frames, None) if number >= max(-lag, 0) else None
-
-
-def _series(found: Sequence[Losses]) -> dict[str, np.ndarray]:
-    if not found:
-        return {}
-    return {k.key: np.array([f.values[k.key] for f in found]) for k in LOSS_KINDS}

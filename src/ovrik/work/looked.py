@@ -14,9 +14,8 @@ from ovrik.work.evidence import Evidence, Summary, output_path
 class Looked:
     """A file that is looked at.
 
-    Fields: `path`; `checksum`, which names its copy, "" for none; `offset`, by how many frames it begins before the
-    excerpt; `pace`, its frames to one of the excerpt.
-    """
+    Fields: `path`; `checksum` of an output, or the key of a reference; `offset`, by how many frames it begins before
+    the excerpt; `pace`, its frames to one of the excerpt."""
 
     path: Path
     checksum: str = ""

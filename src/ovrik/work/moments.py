@@ -63,7 +63,7 @@ def look(
     """Each moment with its region and a small picture. `other`, called `name`, is what moments of the kind "apart"
     compare with. Raises OvrikError, Stopped on request."""
     sides = [output, reference, *([other] if other else [])]
-    readers = {o.path: LookedAt(o.path, o.checksum) for o in sides}
+    readers = {o.path: LookedAt(o.path) for o in sides}
     out = []
     try:
         for moment in found:

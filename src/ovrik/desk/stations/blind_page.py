@@ -216,7 +216,7 @@ class BlindPage(QWidget):
         key = theirs.checksum if other else REFERENCE
         self._files = {mine.checksum: mine, key: theirs, REFERENCE: reference}
         for looked in self._files.values():
-            self.pictures.name(looked.path, looked.checksum)
+            self.pictures.copy_soon(looked.path)
         blind = Blind(
             mine.checksum,
             key,

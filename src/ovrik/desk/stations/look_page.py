@@ -158,8 +158,7 @@ class LookPage(QWidget):
             if found is None:
                 return None  # it may be made meanwhile
             self._files[key] = found
-            # What it is, so that a copy of it that answers at once is made or found.
-            self.pictures.name(found.path, found.checksum)
+            self.pictures.copy_soon(found.path)
         return self._files[key]
 
     def _find(self, number: int) -> Looked | None:
