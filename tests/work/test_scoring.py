@@ -18,7 +18,7 @@ from ovrik.quality import losses as quality_losses
 from ovrik.quality.metric_table import METRICS
 from ovrik.quality.metrics import Beside, ToScore, frame_scores, scores_of
 from ovrik.quality.reference import make_reference
-from ovrik.store.file import machine_hold
+from ovrik.store.file import nothing_timed
 from ovrik.store.records import BITS, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
@@ -176,13 +176,30 @@ def test_losses_follow_the_lag_and_stay_off_what_is_not_the_same(study: Study, t
 def test_nothing_is_scored_while_something_is_timed(study: Study, tmp_path: Path) -> None:
     """By any Ovrik on this machine; here it is another holder of the same right."""
     export(study, tmp_path, "a.mp4", 30)
-    timing = machine_hold()
-    assert timing.take()
-    with pytest.raises(PassingTrouble, match="being timed"):
+    with nothing_timed(), pytest.raises(PassingTrouble, match="timing or checking"):
         score_all(study)
     assert scores(study) == []
-    timing.release()
     assert score_all(study) == 1
+    with nothing_timed():
+        assert score_all(study) == 0  # there is nothing to do
+
+
+def test_twins_in_one_pass_are_scored_once(
+    study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    one = export(study, tmp_path, "a.mp4", 30)
+    export(study, tmp_path, "b.mp4", 30, twin=one)
+    real, asked = scoring.scores_of, list[int]()
+
+    def counted(outputs: list[ToScore], *more: object) -> object:
+        asked.append(len(outputs))
+        return real(outputs, *more)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(scoring, "scores_of", counted)
+    assert score_all(study) == 2
+    assert asked == [1]
+    first, second = scores(study)
+    assert first.of("vmaf").tolist() == second.of("vmaf").tolist()
 
 
 def test_stopping_ends_it_soon(study: Study, tmp_path: Path) -> None:

@@ -24,9 +24,8 @@ class StudyJobs(QObject):
 
     Signals: `timing_began`; `findings` with what could spoil a timing, read just before it; `thumbnails` with the
     model whose thumbnails have come; `still` with a programme's checksum, a frame and its treated image; `watched`
-    with what a watch shows; `moments` with a contender's number and what to look at, or `no_moments` with the reason;
-    `sound` with samples to be played; `contenders_added` after a grid's combinations are in the line-up.
-    """
+    with what a watch shows; `moments` with two contenders' numbers and what to look at, or `no_moments` with the
+    reason; `sound` with samples to be played; `contenders_added` after a grid's combinations are in the line-up."""
 
     timing_began = pyqtSignal()
     findings = pyqtSignal(object)
@@ -34,7 +33,7 @@ class StudyJobs(QObject):
     still = pyqtSignal(str, int, object)
     contenders_added = pyqtSignal()
     watched = pyqtSignal(object)
-    moments = pyqtSignal(int, object)
+    moments = pyqtSignal(int, int, object)
     no_moments = pyqtSignal(str)
     sound = pyqtSignal(object)
 
@@ -111,10 +110,13 @@ class StudyJobs(QObject):
         if self.runner.job is not None:
             self.no_moments.emit(f"{self.runner.job.name} goes first; ask again then.")
             return
-        looking = work.moments(model.study, model.evidence, contender_id, other_id)
-        job = self.runner.small(
-            "Looking for moments", looking, lambda found: self.moments.emit(contender_id, found)
+        looking = work.moments(
+            model.study, model.evidence, contender_id, other_id, lambda: self.runner.job is not None
         )
+        job = self.runner.small(
+            "Looking for moments", looking, lambda found: self.moments.emit(contender_id, other_id, found)
+        )
+        job.stopped.connect(lambda: self.no_moments.emit("Something else went first; ask again."))
         job.failed.connect(self.no_moments.emit)
 
     def play_sound(self, path: Path, start_s: float) -> None:

@@ -247,8 +247,10 @@ def new_study(programme: Programme, place: Path) -> Study:
 SOUND_RATE = 48_000
 
 
-def moments(study: Study, evidence: "Evidence", contender_id: int, other_id: int) -> Work:
-    """Where to look at an output."""
+def moments(
+    study: Study, evidence: Evidence, contender_id: int, other_id: int, busy: Callable[[], bool]
+) -> Work:
+    """Where to look at an output; it gives way as soon as something is `busy`."""
 
     def run(job: Job) -> Any:
         from ovrik.work.looked import output_of, reference_of
@@ -266,7 +268,7 @@ def moments(study: Study, evidence: "Evidence", contender_id: int, other_id: int
         rate = float(evidence.programme.rate * output.pace)
         found = found_moments(s.score, against, rate)
         name = other.contender.label if other else ""
-        return look(found, output, reference, theirs, name, should_stop=job.should_stop)
+        return look(found, output, reference, theirs, name, lambda: job.should_stop() or busy())
 
     return run
 

@@ -4,13 +4,15 @@ import fcntl
 import hashlib
 import os
 import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import IO
 from urllib.parse import quote
 
 import platformdirs
 
-from ovrik.errors import OvrikError
+from ovrik.errors import OvrikError, PassingTrouble
 from ovrik.store.schema import APPLICATION_ID, MIGRATIONS, TABLES, VERSION
 from ovrik.study.text_file import visible
 
@@ -180,6 +182,14 @@ class Hold:
             self._handle = None
 
 
-def machine_hold() -> Hold:
-    """The right to time on this machine: who times has it, so that nothing is scored meanwhile."""
-    return Hold(Path(platformdirs.user_cache_dir("ovrik")) / "timing")
+@contextmanager
+def nothing_timed() -> Iterator[None]:
+    """While nothing is timed or scored on this machine by another Ovrik, and none begins to. Raises PassingTrouble
+    when something is."""
+    hold = Hold(Path(platformdirs.user_cache_dir("ovrik")) / "timing")
+    if not hold.take():
+        raise PassingTrouble("Another Ovrik is timing or checking on this machine", "Wait until it has ended")
+    try:
+        yield
+    finally:
+        hold.release()

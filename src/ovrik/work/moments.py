@@ -57,7 +57,6 @@ def look(
     reference: Looked,
     other: Looked | None = None,
     name: str = "",
-    on_found: Callable[[Telling], None] = lambda _t: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> list[Telling]:
     """Each moment with its region and a small picture. `other`, called `name`, is what moments of the kind "apart"
@@ -78,7 +77,6 @@ def look(
             area = region(strength)
             picture = _crop(readers[output.path], output.at(frame), area)
             out.append(Telling(moment, frame, words_of(moment, name), area, picture))
-            on_found(out[-1])
     finally:
         for reader in readers.values():
             reader.close()

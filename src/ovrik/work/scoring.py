@@ -10,11 +10,11 @@ from ovrik.analysis.loss_kinds import LOSS_TABLE
 from ovrik.errors import OvrikError, PassingTrouble
 from ovrik.machine.builds import find_build
 from ovrik.quality.bits import bits_of
-from ovrik.quality.losses import EDITION, losses_of, measurable
+from ovrik.quality.losses import EDITION, losses_of
 from ovrik.quality.metrics import scores_of
 from ovrik.quality.reference_key import key_of
 from ovrik.quality.sound import excerpt_sound
-from ovrik.store.file import machine_hold
+from ovrik.store.file import nothing_timed
 from ovrik.store.records import BITS, SAMPLED, MetricScores, RunRecord, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
@@ -87,14 +87,10 @@ def score_all(
     """Score every output not judged yet, and play it where the limits ask for that; gives how many. `every` n-th
     frame alone is measured where that is more than 1; a later call completes it. What could not be judged for a
     passing reason is left for another time and reported at the end. Raises OvrikError, Stopped."""
-    todo = unscored(study, every)
-    machine = machine_hold()
-    if todo and not machine.take():
-        raise PassingTrouble(
-            "Something is being timed on this machine", "Check the outputs when it has ended"
-        )
-    machine.release()
-    count = _score(study, todo, watch, should_stop, every)
+    todo, count = unscored(study, every), 0
+    if todo:
+        with nothing_timed():
+            count = _score(study, todo, watch, should_stop, every)
     if study.facts().limits.plays:
         say: Callable[[float, str], None] = lambda _share, what: watch(ScoringUpdate(what, 1.0))  # noqa: E731
         count = max(count, play_outputs(Bench(study, say, should_stop)))
@@ -103,8 +99,6 @@ def score_all(
 
 def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, every: int) -> int:
     """Score these outputs, those of one reference together; gives how many."""
-    if not todo:
-        return 0
     facts, programme = study.facts(), study.programme()
     steps = len(todo) + len({d.key for d in todo})
     at, passing = 0, list[str]()
@@ -164,14 +158,15 @@ class _Pass:
                 found.append((due, checked(due.path, job, self.should_stop)))
             except PassingTrouble as exc:
                 passing.append(f"{due.contender.label}: {exc}")
-        new = [(d, c) for d, c in found if c.to_score and not self._known(d)]
-        metrics, troubles = self._scored(new)
+        # By content: two contenders may have written the very same file.
+        new = {d.run.output_sha256: (d, c) for d, c in reversed(found) if c.to_score and not self._known(d)}
+        metrics, troubles = self._scored(list(new.values())[::-1])
         for due, one in found:
             label = due.contender.label
             try:
-                if label in troubles:
-                    raise PassingTrouble(troubles[label], "")
-                self._keep(due, self._complete(due, one, metrics.get(due.contender.id)))
+                if trouble := troubles.get(due.run.output_sha256):
+                    raise PassingTrouble(trouble, "")
+                self._keep(due, self._complete(due, one, metrics.get(due.run.output_sha256)))
             except PassingTrouble as exc:
                 passing.append(f"{label}: {exc}")
             self.watch(ScoringUpdate(f"Scored {label}", self.at + self.share, label))
@@ -187,8 +182,8 @@ class _Pass:
 
     def _scored(
         self, new: list[tuple[Due, Checked]]
-    ) -> tuple[dict[int, dict[str, MetricScores]], dict[str, str]]:
-        """Scores by the contender's number; and, by label, why there are none."""
+    ) -> tuple[dict[str | None, dict[str, MetricScores]], dict[str | None, str]]:
+        """Scores by the file's checksum; and, likewise, why there are none."""
         if not new:
             return {}, {}
         reference, names = self.jobs[0].reference, _names(d for d, _c in new)
@@ -198,11 +193,11 @@ class _Pass:
             found = scores_of(score, reference, self.every, report, self.should_stop)
         except OvrikError as exc:
             if len(new) == 1:  # it was decoded to its end a moment ago: the scoring failed, not the output
-                return {}, {new[0][0].contender.label: f"{exc.problem}"}
+                return {}, {new[0][0].run.output_sha256: exc.problem}
             each = [self._scored([one]) for one in new]
             return (
-                {i: m for scores, _t in each for i, m in scores.items()},
-                {label: why for _s, troubles in each for label, why in troubles.items()},
+                {key: m for scores, _t in each for key, m in scores.items()},
+                {key: why for _s, troubles in each for key, why in troubles.items()},
             )
         if self.every == 1:
             report = self._reporter(f"Measuring losses of {names}", SCORING, 1.0)
@@ -210,25 +205,27 @@ class _Pass:
             lost = losses_of(measure, reference, probe(reference), report, self.should_stop)
             for metrics, kinds in zip(found, lost, strict=True):
                 metrics |= {key: MetricScores(EDITION, values) for key, values in kinds.items()}
-        return {d.contender.id: metrics for (d, _c), metrics in zip(new, found, strict=True)}, {}
+        return {d.run.output_sha256: metrics for (d, _c), metrics in zip(new, found, strict=True)}, {}
 
     def _reporter(self, what: str, start: float, end: float) -> Callable[[float], None]:
         return _reporting(self.watch, what, self.at + self.share * start, self.share * (end - start))
 
     def _complete(self, due: Due, one: Checked, metrics: dict[str, MetricScores] | None) -> ScoreRecord:
         record, facts = one.record, dict(one.record.facts)
-        known = self._known(due) if one.to_score and metrics is None else None
-        if known:
+        if one.to_score is None:
+            return record
+        if metrics is None:
+            known = self._known(due)
+            if known is None:
+                raise PassingTrouble("another contender wrote the same file, which could not be kept", "")
             metrics = known.metrics
             facts |= {key: known.facts[key] for key in (SAMPLED, UNMEASURED) if key in known.facts}
-        elif metrics and self.every > 1:
+        elif self.every > 1:
             facts[SAMPLED] = f"every {self.every} frames"
-        elif one.to_measure and not measurable(one.to_measure, probe(self.jobs[0].reference)):
+        elif not LOSS_TABLE.keys() & metrics.keys():
             facts[UNMEASURED] = "can't be told apart: its samples are not the reference's"
-        scores = dict(metrics or {})
-        if scores:
-            scores[BITS] = MetricScores("", bits_of(due.path, int(facts.get("frames", "0") or 0)))
-        return dataclasses.replace(record, facts=facts, metrics=scores)
+        bits = MetricScores("", bits_of(due.path, int(facts["frames"])))
+        return dataclasses.replace(record, facts=facts, metrics={**metrics, BITS: bits})
 
     def _keep(self, due: Due, record: ScoreRecord) -> None:
         same_output(due.path, due.run)

@@ -18,7 +18,7 @@ from ovrik.export.run import RunResult, timed_run
 from ovrik.export.strays import end_left_behind
 from ovrik.export.wall import Wall
 from ovrik.quality.cut_short import cut_short
-from ovrik.store.file import machine_hold
+from ovrik.store.file import nothing_timed
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, output_name
@@ -70,22 +70,19 @@ def time_all(
     """Make these runs in this order; True when all of them ended well.
 
     A contender that fails is not tried again in the same call; the others go on. No run is begun after `until`, a
-    moment of the monotonic clock in seconds; the one in hand is finished. Raises OvrikError
-    when another process is timing this study, or its footage is not there or not the same.
-    """
+    moment of the monotonic clock in seconds; the one in hand is finished. Raises OvrikError when another process is
+    timing this study, or times or checks anything on this machine, or its footage is not there or not the same."""
     if not study.hold.take():
         raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait until it has ended")
-    machine = machine_hold()
     try:
         study.hold.release()
         study.close_interrupted()
         end_left_behind()
         if not study.hold.take():
             raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait for it")
-        machine.take()  # where another times as well, it has said so already
-        return _Series(study, list(todo), watch, should_stop, until).go()
+        with nothing_timed():
+            return _Series(study, list(todo), watch, should_stop, until).go()
     finally:
-        machine.release()
         study.hold.release()
 
 

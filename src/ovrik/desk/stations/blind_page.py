@@ -40,8 +40,9 @@ class BlindPage(QWidget):
         self.series: Series | None = None
         self.here = Spot(0)
         self._files: dict[str, Looked] = {}
-        self._waiting = False
+        self._waiting: tuple[int, int] | None = None
         self._held = False
+        self._on_show = 0
         self.viewer = Viewer("Left and right")
         self.viewer.held.connect(self._hold)
         self.stack = QStackedWidget()
@@ -51,6 +52,7 @@ class BlindPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.stack)
         pictures.ready.connect(self._ready)
+        pictures.failed.connect(self._failed)
 
     def _form(self) -> QWidget:
         self.other = QComboBox()
@@ -172,20 +174,20 @@ class BlindPage(QWidget):
         if self.spots.currentText() == HERE:
             self.start([self.here])
             return
-        self._waiting = True
+        self._waiting = (self.model.selection, self.other.currentData() or 0)
         self._say("Looking for the moments that say most…")
-        self.moments_wanted.emit(self.model.selection, self.other.currentData() or 0)
+        self.moments_wanted.emit(*self._waiting)
 
-    def take_moments(self, found: list[Telling]) -> None:
-        """Moments were found."""
-        if self._waiting:
-            self._waiting = False
+    def take_moments(self, pair: tuple[int, int], found: list[Telling]) -> None:
+        """Moments of a contender, beside another, were found."""
+        if pair == self._waiting:
+            self._waiting = None
             self.start([Spot(t.frame, t.area) for t in found])
 
     def no_moments(self, words: str) -> None:
         """They could not be."""
         if self._waiting:
-            self._waiting = False
+            self._waiting = None
             self._say(words, True)
 
     def start(self, spots: list[Spot]) -> None:
@@ -197,7 +199,6 @@ class BlindPage(QWidget):
             return
         self._say("")
         self.stack.setCurrentIndex(1)
-        self.viewer.show_picture(None, "")
         self._next()
         self.viewer.setFocus()
 
@@ -242,8 +243,10 @@ class BlindPage(QWidget):
 
     def _next(self) -> None:
         assert self.series is not None
-        trial = self.series.trial
-        self.trial.setText(f"Trial {trial.number} of {self.series.blind.most} at the most")
+        # Nothing is shown until all of the trial is there, so that no answer is for what was shown before.
+        self._on_show = 0
+        self.viewer.show_picture(None, "")
+        self.trial.setText(f"Trial {self.series.trial.number} of {self.series.blind.most} at the most")
         self._show()
 
     def _show(self) -> None:
@@ -261,7 +264,14 @@ class BlindPage(QWidget):
             self.viewer.show_panes([Pane(behind, "Reference"), Pane(behind, "Reference")])
         else:
             self.viewer.show_panes([Pane(images[0], "Left"), Pane(images[1], "Right")])
+        self._on_show = trial.number
         self._resize(trial.spot)
+
+    def _failed(self, path: str, words: str) -> None:
+        if self.series is not None and any(str(f.path) == path for f in self._files.values()):
+            self.series.stop()
+            self._over()
+            self._say(words, True)
 
     def _ready(self, _path: str, _frame: int, _image: QImage) -> None:
         self._show()
@@ -285,7 +295,7 @@ class BlindPage(QWidget):
 
     def answer(self, left: bool) -> None:
         """The left one, or the right one, is nearer."""
-        if self.series is None or self._held or self.viewer.image is None:
+        if self.series is None or self._held or self._on_show != self.series.trial.number:
             return
         found = self.series.answer(left)
         if found.answer == OPEN:

@@ -200,10 +200,10 @@ class ScrutinyStation(QWidget):
         self.moments.say("Looking for the frames that say most…")
         self.moments_wanted.emit(self.model.selection, self.looking.other)
 
-    def take_moments(self, contender: int, found: list[Telling]) -> None:
-        """The moments of a contender have been found."""
-        self.blind.take_moments(found)
-        if contender == self.model.selection:
+    def take_moments(self, contender: int, other: int, found: list[Telling]) -> None:
+        """The moments of a contender, beside another one, have been found."""
+        self.blind.take_moments((contender, other), found)
+        if (contender, other) == (self.model.selection, self.looking.other):
             self.moments.show_found(found)
             self.moments.say("" if found else "Nothing stands out in this output.")
             if found and self.sheets.currentIndex() == WHERE:
