@@ -136,7 +136,7 @@ def test_keys_change_the_arrangement_and_hold_shows_the_other(station: ScrutinyS
 def test_the_difference_is_the_difference(station: ScrutinyStation, qtbot: QtBot) -> None:
     station.model.move(7)
     station.looking.set(mode=DIFFERENCE, gain=8)
-    qtbot.waitUntil(lambda: "less Reference, ×8 · frame 7" in station.viewer.caption, timeout=20_000)
+    qtbot.waitUntil(lambda: "minus Reference, ×8 · frame 7" in station.viewer.caption, timeout=20_000)
     assert station.viewer.image is not None
     reference, output = decoded(station, 7)
     wanted = np.clip(128 + 8 * (output - reference), 0, 255)

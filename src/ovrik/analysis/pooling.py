@@ -43,6 +43,24 @@ def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
     return Pooled(float(values.mean()), float(p5), float(p1), worst, int(known[values.argmin()]), harmonic)
 
 
+@dataclass(frozen=True)
+class Lost:
+    """A kind of loss over all frames. Fields: `mean`; `p95`, its 95th percentile; `worst`, in the frame `frame`."""
+
+    mean: float
+    p95: float
+    worst: float
+    frame: int
+
+
+def lost(values: np.ndarray) -> Lost | None:
+    """Pool a kind of loss, shape (n,), of which less is better; None without any frame."""
+    if not len(values):
+        return None
+    at = int(values.argmax())
+    return Lost(float(values.mean()), float(np.percentile(values, 95)), float(values[at]), at)
+
+
 def under(scores: Sequence[float] | np.ndarray, floor: float) -> float:
     """The share of frames whose score is under a floor; 0 without any frame."""
     values = np.asarray(scores, float)

@@ -291,8 +291,7 @@ class DeskModel:
         s, e = self.summary, self.evidence
         if s is None:
             raise OvrikError("No contender is selected", "Select one in the roster")
-        done = [r for r in s.runs if r.state == "done" and r.output_sha256]
-        sha256 = (done[-1].output_sha256 or "") if done else ""
+        sha256 = (s.output_run.output_sha256 or "") if s.output_run else ""
         made = Pin(s.contender.id, sha256, self.frame, area, words)
         self.study.keep_pin(made, e.programme, e.facts.excerpt)
         self.refresh()
@@ -304,6 +303,5 @@ class DeskModel:
 
     def output_path(self, summary: Summary) -> Path | None:
         """The output file of a contender, if it is there."""
-        done = [r for r in summary.runs if r.state == "done" and r.output]
-        path = output_path(self.study, done[-1]) if done and done[-1].output else None
+        path = output_path(self.study, summary.output_run) if summary.output_run else None
         return path if path and path.exists() else None

@@ -3,12 +3,9 @@
 from dataclasses import dataclass
 from pathlib import Path
 
-import av
 import numpy as np
 
-from ovrik.errors import OvrikError
-from ovrik.study.clip_file import open_clip
-from ovrik.study.frame_index import first_frame
+from ovrik.quality.packets import packets_of
 from ovrik.study.point import DIFFERS, RIGHT, Point
 
 DECODES, KEYS, RATE, START = "decodes to its end", "key frames", "bit rate", "start of the file"
@@ -17,7 +14,7 @@ MOST_BOXES = 64
 
 
 @dataclass(frozen=True)
-class Packets:
+class Rates:
     """Fields: `apart_s`, the longest way between two key frames; `mean`, `peak`, bit/s of the picture over all of it
     and over its busiest second."""
 
@@ -26,33 +23,19 @@ class Packets:
     peak: float
 
 
-def packets_of(path: Path) -> Packets:
+def rates_of(path: Path) -> Rates:
     """Go through the packets of a file's picture. Raises OvrikError when it can't be read."""
-    times: list[float] = []
-    keys: list[float] = []
-    sizes: list[int] = []
-    try:
-        with open_clip(path) as box:
-            stream = first_frame(box, path)
-            tick, rate = float(stream.time_base or 1), float(stream.average_rate or stream.guessed_rate or 25)
-            for packet in box.demux(stream):
-                if packet.size:
-                    stamp = packet.dts if packet.dts is not None else packet.pts
-                    times.append(stamp * tick if stamp is not None else len(times) / rate)
-                    sizes.append(packet.size)
-                    keys += [times[-1]] if packet.is_keyframe else []
-    except (av.error.FFmpegError, OSError) as exc:
-        raise OvrikError(f"{path.name} can't be read ({exc})", "Time it again") from None
-    if not times:
-        return Packets(0.0, 0.0, 0.0)
-    at, bits = np.array(times) - min(times), 8 * np.array(sizes, float)
-    length = float(at.max() + 1 / rate)
-    ends = [*(k - min(times) for k in keys), length]
-    return Packets(
-        float(np.diff(ends).max()) if len(ends) > 1 else length,
-        float(bits.sum() / length),
-        _busiest(at, bits),
-    )
+    found = packets_of(path)
+    if not found.packets:
+        return Rates(0.0, 0.0, 0.0)
+    stamps = [p.shown if p.shown is not None else p.decoded for p in found.packets]
+    at = np.array([n / found.rate if s is None else s * found.tick for n, s in enumerate(stamps)])
+    at -= at.min()
+    bits = 8 * np.array([p.size for p in found.packets], float)
+    length = float(at.max() + 1 / found.rate)
+    ends = np.sort([*(t for t, p in zip(at, found.packets, strict=True) if p.alone), length])
+    apart = float(np.diff(ends).max()) if len(ends) > 1 else length
+    return Rates(apart, float(bits.sum() / length), _busiest(at, bits))
 
 
 def _busiest(at: np.ndarray, bits: np.ndarray) -> float:
@@ -66,7 +49,7 @@ def _busiest(at: np.ndarray, bits: np.ndarray) -> float:
 def file_points(path: Path, container: str, broken: int, target: int | None = None) -> list[Point]:
     """All points about the file, of which so many packets can't be decoded, and which was to have so many bit/s.
     Raises OvrikError when it can't be read."""
-    found = packets_of(path)
+    found = rates_of(path)
     asked = f", {target / 1e6:.2f} asked for" if target else ""
     words = f"{broken} of its packets can't be decoded"
     out = [

@@ -14,9 +14,8 @@ import psutil
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.frames import SLOW, FrameReader
+from ovrik.quality.packets import packets_of
 from ovrik.quality.screen import PLANAR, wide_gamut
-from ovrik.study.clip_file import open_clip
-from ovrik.study.frame_index import first_frame
 
 EDITION = 2
 """Raised when copies are made another way, so that old ones are not taken for new."""
@@ -45,14 +44,11 @@ def copy_path(path: Path) -> Path:
 def worth_it(path: Path) -> bool:
     """Whether frames of a clip take long to reach."""
     try:
-        with open_clip(path) as box:
-            stream = first_frame(box, path)
-            slow = stream.codec_context.name in SLOW
-            alone = [p.is_keyframe for p in box.demux(stream) if p.size]
-    except (av.error.FFmpegError, OSError, ValueError, OvrikError):
+        found = packets_of(path)
+    except OvrikError:
         return False
-    starts = [n for n, key in enumerate(alone) if key] + [len(alone)]
-    return slow or max((b - a for a, b in pairwise(starts)), default=0) > LONG
+    starts = [n for n, p in enumerate(found.packets) if p.alone] + [len(found.packets)]
+    return found.codec in SLOW or max((b - a for a, b in pairwise(starts)), default=0) > LONG
 
 
 def make_copy(path: Path, should_stop: Callable[[], bool] = lambda: False) -> Path | None:

@@ -2,13 +2,11 @@
 
 from typing import Any
 
-import numpy as np
-
 from ovrik.analysis.loss_kinds import LOSS_KINDS
-from ovrik.analysis.pooling import Pooled
+from ovrik.analysis.pooling import Pooled, lost
 from ovrik.analysis.ratio import Ratio
 from ovrik.quality.metric_table import METRICS
-from ovrik.store.records import NO_VALUES, RunRecord
+from ovrik.store.records import RunRecord
 from ovrik.study.losses import programme_losses, recipe_losses
 from ovrik.study.programme import Programme
 from ovrik.study.seen import Blind
@@ -122,20 +120,9 @@ def _contender(s: Summary) -> dict[str, Any]:
 
 
 def _losses(s: Summary) -> dict[str, dict[str, float]]:
-    """Each kind of loss: its mean, its 95th percentile, and the worst frame with its value."""
-    out = {}
-    for kind in LOSS_KINDS:
-        values = s.score.of(kind.key) if s.score else NO_VALUES
-        if len(values):
-            at = int(values.argmax())
-            p95 = float(np.percentile(values, 95))
-            out[kind.key] = {
-                "mean": float(values.mean()),
-                "p95": p95,
-                "worst": float(values[at]),
-                "frame": at,
-            }
-    return out
+    """Each kind of loss that was measured."""
+    found = {k.key: lost(s.score.of(k.key)) for k in LOSS_KINDS} if s.score else {}
+    return {key: vars(one) for key, one in found.items() if one}
 
 
 def _blind(b: Blind) -> dict[str, Any]:

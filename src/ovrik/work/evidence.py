@@ -77,6 +77,11 @@ class Summary:
         return self.quality.get("vmaf")
 
     @property
+    def output_run(self) -> RunRecord | None:
+        """The last run that wrote an output."""
+        return next((r for r in reversed(self.runs) if r.state == "done" and r.output), None)
+
+    @property
     def sampled(self) -> bool:
         """Whether its quality is known of a sample of frames only."""
         return bool(self.score and self.score.every > 1)

@@ -29,13 +29,13 @@ class Looked:
 
 def output_of(study: Study, s: Summary, e: Evidence) -> Looked | None:
     """A contender's output, None where it is not on disk."""
-    done = [r for r in s.runs if r.state == "done" and r.output]
-    path = output_path(study, done[-1]) if done else None
-    if path is None or not path.exists():
+    run = s.output_run
+    path = output_path(study, run) if run else None
+    if run is None or path is None or not path.exists():
         return None
     wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe)
     offset = s.score.offset if s.score else 0
-    return Looked(path, done[-1].output_sha256 or "", max(offset, 0), wanted.rate / e.programme.rate)
+    return Looked(path, run.output_sha256 or "", max(offset, 0), wanted.rate / e.programme.rate)
 
 
 def reference_of(s: Summary | None, e: Evidence) -> Looked:

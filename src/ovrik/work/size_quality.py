@@ -3,10 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
+from ovrik.analysis.bit_rate import busiest
 from ovrik.analysis.equal_quality import EqualQuality, equal_quality
-from ovrik.store.records import BITS
+from ovrik.store.records import BITS, NO_VALUES
 from ovrik.study.contender import Contender, factors_of
 from ovrik.study.delivery import delivery
 from ovrik.work.evidence import Evidence, Summary
@@ -17,7 +16,7 @@ RATE_FACTOR = "rate"
 @dataclass(frozen=True)
 class SizeQuality:
     """One output. Fields: `summary`; `mbit_s`, megabits of picture a second, on average; `peak_mbit_s`, in its
-    fullest second; `bits_per_pixel`; `vmaf`, its mean; `p5`, its 5th percentile."""
+    busiest second; `bits_per_pixel`; `vmaf`, its mean; `p5`, its 5th percentile."""
 
     summary: Summary
     mbit_s: float
@@ -50,15 +49,12 @@ def size_quality(e: Evidence) -> list[SizeQuality]:
     """Every output that was scored, in line-up order."""
     out = []
     for s in e.summaries:
-        bits = s.score.of(BITS) if s.score else np.zeros(0)
+        bits = s.score.of(BITS) if s.score else NO_VALUES
         if s.vmaf is None or not len(bits):
             continue
         wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe)
         rate = float(wanted.rate)
-        span = min(max(1, round(rate)), len(bits))
-        sums = np.concatenate([[0.0], np.cumsum(bits)])
-        peak = float((sums[span:] - sums[:-span]).max()) / span * rate
-        mean = float(bits.mean())
+        mean, peak = float(bits.mean()), busiest(bits, rate)
         pixels = wanted.width * wanted.height
         out.append(SizeQuality(s, mean * rate / 1e6, peak / 1e6, mean / pixels, s.vmaf.mean, s.vmaf.p5))
     return out

@@ -76,7 +76,7 @@ class LookPage(QWidget):
         self.values.setText(POINT)
         self.watching: Watching | None = None
         self._files: dict[tuple[int, int], Looked] = {}
-        self._direction = 1
+        self._direction, self._was = 1, model.frame
         self._lay_out(side)
         self.full = FullView(self._home, self.viewer, self._keys)
         self._connect()
@@ -215,7 +215,7 @@ class LookPage(QWidget):
         made = self.derived.kept(key)
         self.viewer.show_loss(None)
         caption = (
-            f"{self._name(mine)} less {self._name(other)}, ×{self.looking.gain} · frame {self.model.frame}"
+            f"{self._name(mine)} minus {self._name(other)}, ×{self.looking.gain} · frame {self.model.frame}"
         )
         if isinstance(made, QImage):
             self.viewer.show_panes([Pane(made, caption)])
@@ -318,7 +318,7 @@ class LookPage(QWidget):
         self.model.move(self.model.frame + by)
 
     def _moved(self, frame: int) -> None:
-        self._direction = 1 if frame >= getattr(self, "_was", 0) else -1
+        self._direction = 1 if frame >= self._was else -1
         self._was = frame
         if not self.looking.playing or frame % CHART_EVERY == 0:
             self.chart.playhead.setPos(frame)
@@ -337,10 +337,9 @@ class LookPage(QWidget):
     def go_to_worst(self) -> None:
         """To the frame where the chart's measure is at its worst."""
         s = self.model.summary
-        values = self.chart.values(s) if s else np.zeros(0)
-        if len(values) and np.isfinite(values).any():
-            low = self.chart.series.key in ("vmaf", "psnr", "psnr_cb", "psnr_cr", "ssim", "xpsnr")
-            self.model.move(int(np.nanargmin(values) if low else np.nanargmax(values)))
+        at = self.chart.series.worst(self.chart.values(s)) if s else None
+        if at is not None:
+            self.model.move(at)
 
     def _hold(self, down: bool) -> None:
         if self.looking.mode == ONE:

@@ -8,6 +8,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from ovrik.analysis.bit_rate import around
 from ovrik.analysis.loss_kinds import LOSS_KINDS
 from ovrik.analysis.pooling import under
 from ovrik.desk import marks, theme
@@ -15,7 +16,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.text import label, sheet
 from ovrik.quality.metric_table import METRICS
-from ovrik.store.records import BITS, ScoreRecord
+from ovrik.store.records import BITS, NO_VALUES, ScoreRecord
 from ovrik.study.delivery import delivery
 from ovrik.work.evidence import Summary
 
@@ -23,24 +24,23 @@ from ovrik.work.evidence import Summary
 @dataclass(frozen=True)
 class Series:
     """What can be drawn. Fields: `key`; `axis`, title and unit; `digits` after the point; `read`, its values from a
-    score and the frames in a second, shape (frames,)."""
+    score and the frames in a second, shape (frames,); `more_is_better`, whether the lowest is the worst."""
 
     key: str
     axis: str
     digits: int
     read: Callable[[ScoreRecord, float], np.ndarray]
+    more_is_better: bool = False
+
+    def worst(self, values: np.ndarray) -> int | None:
+        """Where it is at its worst; None where no frame has a value."""
+        if not np.isfinite(values).any():
+            return None
+        return int(np.nanargmin(values) if self.more_is_better else np.nanargmax(values))
 
 
-def per_second(score: ScoreRecord, rate: float) -> np.ndarray:
-    """Megabits of the second around each frame; fewer frames at either end count for what they are."""
-    bits = score.of(BITS)
-    span = max(1, round(rate))
-    if not len(bits):
-        return bits
-    sums = np.concatenate([[0.0], np.cumsum(bits)])
-    at = np.arange(len(bits))
-    first, end = np.maximum(at - span // 2, 0), np.minimum(at - span // 2 + span, len(bits))
-    return (sums[end] - sums[first]) / (end - first) * rate / 1e6
+def _megabits(score: ScoreRecord, rate: float) -> np.ndarray:
+    return around(score.of(BITS), rate) / 1e6
 
 
 def _as_kept(key: str) -> Callable[[ScoreRecord, float], np.ndarray]:
@@ -50,9 +50,9 @@ def _as_kept(key: str) -> Callable[[ScoreRecord, float], np.ndarray]:
 def every_series() -> list[Series]:
     """All that can be drawn: metrics, kinds of loss, and the bit rate."""
     return [
-        *(Series(m.key, m.axis, m.digits, _as_kept(m.key)) for m in METRICS),
+        *(Series(m.key, m.axis, m.digits, _as_kept(m.key), True) for m in METRICS),
         *(Series(k.key, k.axis, k.digits, _as_kept(k.key)) for k in LOSS_KINDS),
-        Series(BITS, "Bit rate, Mbit/s", 2, per_second),
+        Series(BITS, "Bit rate, Mb/s", 2, _megabits),
     ]
 
 
@@ -64,6 +64,7 @@ class ScoreChart(QWidget):
         self.model = model
         self.box = QComboBox()
         self._series = every_series()
+        self._drawn: dict[int, np.ndarray] = {}
         self.box.addItems([s.axis for s in self._series])
         self.box.setAccessibleName("Shown in the chart")
         self.box.activated.connect(lambda _i: self.draw())
@@ -93,7 +94,7 @@ class ScoreChart(QWidget):
     def values(self, s: Summary) -> np.ndarray:
         """What a contender has of it, shape (frames,)."""
         if s.score is None:
-            return np.zeros(0)
+            return NO_VALUES
         e = self.model.evidence
         return self.series.read(
             s.score, float(delivery(e.programme, e.facts.excerpt, s.contender.recipe).rate)
@@ -104,8 +105,9 @@ class ScoreChart(QWidget):
         self.chart.clear()
         e = self.model.evidence
         lowest, highest = [], []
+        self._drawn = {s.contender.id: self.values(s) for s in e.summaries}
         for s in e.summaries:
-            values = self.values(s)
+            values = self._drawn[s.contender.id]
             known = np.flatnonzero(np.isfinite(values))
             if len(known) == 0:
                 continue
@@ -130,7 +132,7 @@ class ScoreChart(QWidget):
 
     def _draw_floor(self, floor: float) -> None:
         chosen = self.model.summary
-        scores = self.values(chosen) if chosen else np.zeros(0)
+        scores = self.values(chosen) if chosen else NO_VALUES
         share = f"; {100 * under(scores, floor):.0f} % of the frames are under it" if len(scores) else ""
         tone = theme.tones().trouble
         self.chart.addItem(
@@ -158,7 +160,7 @@ class ScoreChart(QWidget):
         known = [
             (float(v[frame]), s.contender.label)
             for s in self.model.evidence.summaries
-            if 0 <= frame < len(v := self.values(s)) and np.isfinite(v[frame])
+            if 0 <= frame < len(v := self._drawn.get(s.contender.id, NO_VALUES)) and np.isfinite(v[frame])
         ]
         if known:
             value, name = min(known, key=lambda k: abs(k[0] - point.y()))

@@ -2,12 +2,11 @@
 
 from pathlib import Path
 
-import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from ovrik.analysis.loss_kinds import LOSS_KINDS
-from ovrik.analysis.pooling import Pooled
+from ovrik.analysis.pooling import Pooled, lost
 from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow
@@ -15,7 +14,7 @@ from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, scrolling, set_role
 from ovrik.quality.metric_table import METRICS, Metric
 from ovrik.report.words import number
-from ovrik.store.records import NO_VALUES, ScoreRecord
+from ovrik.store.records import ScoreRecord
 from ovrik.study.point import DIFFERS, RIGHT, UNKNOWN
 from ovrik.work.evidence import Summary
 
@@ -95,11 +94,11 @@ class ScoreSheet(QWidget):
     def _fill_losses(self, s: Summary | None) -> None:
         rows = []
         for kind in LOSS_KINDS:
-            values = s.score.of(kind.key) if s and s.score else NO_VALUES
+            found = lost(s.score.of(kind.key)) if s and s.score else None
             cells = ["–"] * 4
-            if len(values):
-                found = (values.mean(), _p95(values), values.max())
-                cells = [*(f"{v:.{kind.digits}f}" for v in found), str(int(values.argmax()))]
+            if found:
+                shown = (found.mean, found.p95, found.worst)
+                cells = [*(f"{v:.{kind.digits}f}" for v in shown), str(found.frame)]
             rows.append(
                 [Cell(kind.title, f"{kind.axis}: {kind.about}"), *(Cell(c, "", right=True) for c in cells)]
             )
@@ -109,9 +108,9 @@ class ScoreSheet(QWidget):
         """To the worst frame of the kind that was chosen."""
         s, at = self.model.summary, self.losses.chosen
         if s and s.score and at:
-            values = s.score.of(LOSS_KINDS[at - 1].key)
-            if len(values):
-                self.model.move(int(values.argmax()))
+            found = lost(s.score.of(LOSS_KINDS[at - 1].key))
+            if found:
+                self.model.move(found.frame)
 
     def _choose(self) -> None:
         name, _kind = QFileDialog.getOpenFileName(self, "File to judge the outputs against")
@@ -160,10 +159,6 @@ class PointsSheet(QWidget):
 
 def _harmonic(m: Metric, found: Pooled | None) -> str:
     return f"harmonic mean {found.harmonic:.{m.digits}f}" if found else ""
-
-
-def _p95(values: np.ndarray) -> float:
-    return float(np.percentile(values, 95))
 
 
 def point_lines(score: ScoreRecord) -> list[str]:

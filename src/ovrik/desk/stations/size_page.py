@@ -23,7 +23,7 @@ from ovrik.work.size_quality import (
     size_quality,
 )
 
-HEADINGS = ("Contender", "Mbit/s", "Fullest second", "Bits per pixel", "VMAF", "5 %")
+HEADINGS = ("Contender", "Mb/s", "Busiest second", "Bits per pixel", "VMAF", "5 %")
 SERIES = ("Same settings, other rates", "Points", "Size at equal VMAF", "VMAF at equal size")
 MARK_PX, NEAR_PX = 12, 14
 MOST_ROWS = 13
@@ -42,7 +42,7 @@ class SizePage(QWidget):
         super().__init__()
         self.model = model
         self.found: list[SizeQuality] = []
-        self.chart = Chart("Quality over size", "picture, Mbit/s", "VMAF, mean")
+        self.chart = Chart("Quality over size", "picture, Mb/s", "VMAF, mean")
         self.chart.setMouseEnabled(x=False, y=False)
         self.chart.scene().sigMouseMoved.connect(self._hovered)
         self.chart.scene().sigMouseClicked.connect(self._clicked)
@@ -136,9 +136,7 @@ class SizePage(QWidget):
     def _hovered(self, place: QPointF) -> None:
         one = self._nearest(place)
         if one is not None:
-            self.said.setText(
-                f"{one.summary.contender.label}: VMAF {one.vmaf:.1f} for {one.mbit_s:.2f} Mbit/s"
-            )
+            self.said.setText(f"{one.summary.contender.label}: VMAF {one.vmaf:.1f} for {one.mbit_s:.2f} Mb/s")
 
     def _clicked(self, event: object) -> None:
         one = self._nearest(event.scenePos())  # type: ignore[attr-defined]
