@@ -14,12 +14,12 @@ from pytestqt.qtbot import QtBot
 
 from calm import CALM
 from moving_clip import write_moving
-from ovrik.desk.derived import difference
 from ovrik.desk.looking import BESIDE, DIFFERENCE, LOSS, REFERENCE, SPLIT, WATCHINGS
 from ovrik.desk.stations.scrutiny import NOTES, WHERE, ScrutinyStation
 from ovrik.desk.window import MainWindow
 from ovrik.quality.frames import FrameReader
 from ovrik.quality.reference import make_reference
+from ovrik.quality.screen import difference
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.delivery import delivery
@@ -235,9 +235,9 @@ def test_sound_begins_where_the_picture_is(
 
 def test_watched_as_on_a_phone_it_is_smaller_than_as_on_a_television_near_by() -> None:
     phone, laptop, television = WATCHINGS
-    assert phone.pixels_wide(600, 0.25) == pytest.approx(600 * 132 / 320 / 0.25)
-    assert phone.pixels_wide(600, 0.25) < laptop.pixels_wide(600, 0.25)
-    assert television.pixels_wide(600, 0.25) == pytest.approx(600 * 1218 / 2700 / 0.25)
+    assert phone.pixels_wide(0.25) == pytest.approx(600 * 132 / 320 / 0.25)
+    assert phone.pixels_wide(0.25) < laptop.pixels_wide(0.25)
+    assert television.pixels_wide(0.25) == pytest.approx(600 * 1218 / 2700 / 0.25)
 
 
 def test_where_to_look_steps_through(station: ScrutinyStation, qtbot: QtBot) -> None:

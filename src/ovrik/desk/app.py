@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QApplication
 
 from ovrik.desk import theme
+from ovrik.desk.plain_tips import PlainTips
 from ovrik.desk.window import MainWindow
 from ovrik.errors import OvrikError
 from ovrik.log import note
@@ -26,6 +27,8 @@ def application() -> QApplication:
     app.setApplicationName("Ovrik")
     app.setDesktopFileName("ovrik")
     theme.load_typeface()
+    if found is None:
+        PlainTips(app)
     theme.apply_theme(app)
     pg.setConfigOptions(antialias=True, foreground=theme.tones().ink, background=theme.tones().sheet)
     return app

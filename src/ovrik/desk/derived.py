@@ -13,17 +13,6 @@ from ovrik.log import note
 if TYPE_CHECKING:
     from ovrik.quality.screen import Seen
 
-MID = 128
-
-
-def difference(one: np.ndarray, other: np.ndarray, gain: int) -> np.ndarray:
-    """Two pictures of B, G, R and filler, shape (height, width, 4): the second less the first, times the gain, around
-    mid-grey."""
-    apart = other.astype(np.int16) - one
-    out = np.clip(MID + apart * gain, 0, 255).astype(np.uint8)
-    out[..., 3] = 255
-    return out
-
 
 class Derived(QObject):
     """Works on the newest request only. Signal: `ready` with the request's key and what came of it, an image or a
@@ -46,6 +35,8 @@ class Derived(QObject):
     def difference(self, key: object, one: "Seen", other: "Seen", gain: int) -> None:
         """Ask for what differs; sizes that differ can't be taken from one another."""
         if one.pixels.shape == other.pixels.shape:
+            from ovrik.quality.screen import difference  # only when it is wanted
+
             self._ask(key, lambda: image_of(difference(one.pixels, other.pixels, gain)))
 
     def loss(self, key: object, make: Callable[[], np.ndarray]) -> None:

@@ -1,7 +1,6 @@
 """How outputs are looked at: which of them, in what arrangement, how large, how fast."""
 
 from dataclasses import dataclass
-from math import atan, tan
 
 from psygnal import Signal
 
@@ -36,6 +35,10 @@ MODES = (
 )
 
 
+OWN_DISTANCE_MM = 600.0
+"""From which a desk's screen is seen."""
+
+
 @dataclass(frozen=True)
 class Watching:
     """How an output will be watched. Fields: `key`; `title`; `width_mm` of the picture there; `distance_mm` of the
@@ -46,14 +49,12 @@ class Watching:
     width_mm: float
     distance_mm: float
 
-    def pixels_wide(self, own_distance_mm: float, pitch_mm: float) -> float:
-        """Width in pixels at which a screen with this pixel pitch, seen from its own distance, shows the picture
+    def pixels_wide(self, pitch_mm: float) -> float:
+        """Width in pixels at which a screen with this pixel pitch, seen from `OWN_DISTANCE_MM`, shows the picture
         under the same angle."""
-        angle = 2 * atan(self.width_mm / 2 / self.distance_mm)
-        return 2 * own_distance_mm * tan(angle / 2) / pitch_mm
+        return OWN_DISTANCE_MM * self.width_mm / self.distance_mm / pitch_mm
 
 
-OWN_DISTANCE_MM = 600.0
 WATCHINGS = (
     Watching("phone", "As on a phone in the hand", 132, 320),
     Watching("laptop", "As on a laptop", 310, 550),
@@ -76,7 +77,7 @@ class Looking:
         self.loss = LOSS_KINDS[0].key
         self.speed = SPEEDS[0]
         self.loop = False
-        self.playing = False
+        self.playing = self.locked = False
 
     def panes(self, selection: int) -> tuple[int, ...]:
         """What is shown when this contender is selected: numbers of contenders, or `REFERENCE`."""
@@ -105,7 +106,14 @@ class Looking:
         self.set(beside=((*kept, contender) if wanted else kept)[-(MOST_PANES - 2) :])
 
     def set_playing(self, playing: bool) -> None:
-        """Play or stand still."""
+        """Play or stand still; nothing plays while it is locked."""
+        playing = playing and not self.locked
         if playing != self.playing:
             self.playing = playing
             self.playing_changed.emit(playing)
+
+    def set_locked(self, locked: bool) -> None:
+        """Whether nothing may play."""
+        self.locked = locked
+        if locked:
+            self.set_playing(False)

@@ -121,7 +121,7 @@ class Sound:
         self._buffer: QBuffer | None = None
 
     def play(self, samples: "np.ndarray", rate: int) -> None:
-        """Play samples, shape (n, 2), −1 to 1."""
+        """Play samples, shape (n, 2), 16-bit."""
         self.stop()
         try:
             from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
@@ -135,7 +135,7 @@ class Sound:
             kind.setChannelCount(2)
             kind.setSampleFormat(QAudioFormat.SampleFormat.Int16)
             self._buffer = QBuffer(self._parent)
-            self._buffer.setData((samples.clip(-1, 1) * 32767).astype("<i2").tobytes())
+            self._buffer.setData(samples.tobytes())
             self._buffer.open(QIODevice.OpenModeFlag.ReadOnly)
             self._sink = QAudioSink(device, kind, self._parent)
             self._sink.start(self._buffer)

@@ -189,6 +189,7 @@ class MainWindow(QMainWindow):
     # The study on show
 
     def _clear(self) -> None:
+        self._close_stations()
         while self.pages.count():
             page = self.pages.widget(0)
             self.pages.removeWidget(page)
@@ -201,6 +202,12 @@ class MainWindow(QMainWindow):
             widget = item.widget() if item else None
             if widget:
                 widget.deleteLater()
+
+    def _close_stations(self) -> None:
+        """Have those end what they have going on."""
+        for page in self.stations.values():
+            if hasattr(page, "close_down"):
+                page.close_down()
 
     def _show_welcome(self) -> None:
         self._clear()
@@ -330,6 +337,7 @@ class MainWindow(QMainWindow):
         if writing:
             writing.clearFocus()
         self._idle.stop()
+        self._close_stations()
         self.runner.close()
         self.pictures.close()
         self.opened.close()

@@ -244,9 +244,6 @@ def new_study(programme: Programme, place: Path) -> Study:
     return study
 
 
-SOUND_RATE = 48_000
-
-
 def moments(
     study: Study, evidence: Evidence, contender_id: int, other_id: int, busy: Callable[[], bool]
 ) -> Work:
@@ -274,11 +271,11 @@ def moments(
 
 
 def sound(path: Path, start_s: float) -> Work:
-    """A file's sound from a moment on."""
+    """A file's sound from a moment on, shape (samples, 2), 16-bit."""
 
     def run(job: Job) -> Any:
         from ovrik.quality.sound import sound_of
 
-        return sound_of(path, start_s, should_stop=job.should_stop)
+        return (sound_of(path, start_s, should_stop=job.should_stop).clip(-1, 1) * 32767).astype("<i2")
 
     return run

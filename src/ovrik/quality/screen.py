@@ -134,3 +134,15 @@ def numbers_at(found: Seen, x: int, y: int) -> tuple[tuple[str, int], ...]:
         at = rows[down * plane.height // frame.height, across * plane.width // frame.width]
         out.append((names[number], int(at)))
     return tuple(out)
+
+
+MID = 128
+
+
+def difference(one: np.ndarray, other: np.ndarray, gain: int) -> np.ndarray:
+    """Two pictures of B, G, R and filler, shape (height, width, 4): the second minus the first, times the gain,
+    around mid-grey."""
+    apart = other.astype(np.int16) - one
+    out = np.clip(MID + apart * gain, 0, 255).astype(np.uint8)
+    out[..., 3] = 255
+    return out

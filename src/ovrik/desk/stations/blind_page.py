@@ -7,8 +7,8 @@ from PyQt6.QtGui import QImage, QShowEvent
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QSpinBox, QStackedWidget, QVBoxLayout, QWidget
 
 from ovrik.analysis.blind import LEAST, MOST, OPEN, USUAL_MOST
-from ovrik.desk.looking import OWN_DISTANCE_MM, WATCHINGS, Watching
 from ovrik.desk.looking import REFERENCE as REFERENCE_PANE
+from ovrik.desk.looking import WATCHINGS, Watching
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
 from ovrik.desk.widgets.flow import Flow, together
@@ -277,15 +277,11 @@ class BlindPage(QWidget):
         self._show()
 
     def _resize(self, spot: Spot) -> None:
-        wanted, image = SIZES[self.watched.currentIndex()][1], self.viewer.image
-        if image is None:
-            return
-        if isinstance(wanted, float):
+        wanted = SIZES[self.watched.currentIndex()][1]
+        if isinstance(wanted, Watching):
+            self.viewer.zoom_to_width(wanted.pixels_wide)
+        elif isinstance(wanted, float):
             self.viewer.set_zoom(wanted)
-        elif isinstance(wanted, Watching):
-            screen = self.screen()
-            pitch = 25.4 / max(screen.physicalDotsPerInch(), 1.0) if screen else 0.25
-            self.viewer.set_zoom(wanted.pixels_wide(OWN_DISTANCE_MM, pitch) / image.width())
         if spot.area != WHOLE:
             self.viewer.look_at(QRectF(*spot.area))
 

@@ -3,12 +3,25 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QGuiApplication, QKeySequence, QShortcut
+from PyQt6.QtGui import QCloseEvent, QGuiApplication, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ovrik.desk.widgets.viewer import Viewer
 
 BACK = ("Esc", "F11", "Shift+F11")
+
+
+class _Alone(QWidget):
+    """A window for the viewer; closed by whatever means, it gives it back."""
+
+    def __init__(self, on_close: Callable[[], None]) -> None:
+        super().__init__(None, Qt.WindowType.Window)
+        self._on_close = on_close
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Give the viewer back."""
+        self._on_close()
+        super().closeEvent(event)
 
 
 class FullView:
@@ -31,7 +44,7 @@ class FullView:
         wanted = mine
         if other_screen:
             wanted = next((s for s in QGuiApplication.screens() if s is not mine), mine)
-        made = QWidget(None, Qt.WindowType.Window)
+        made = _Alone(self.go_back)
         made.setWindowTitle("Ovrik – viewer")
         made.setObjectName("ground")
         column = QVBoxLayout(made)
@@ -52,8 +65,8 @@ class FullView:
         """Put the viewer back in its place."""
         if self._window is None:
             return
+        made, self._window = self._window, None  # closing it comes back here
         self._home.insertWidget(0, self._viewer, 1)
-        made, self._window = self._window, None
         made.close()
         made.deleteLater()
         self._viewer.setFocus()

@@ -6,22 +6,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QRectF, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QImage, QKeySequence, QShortcut, QShowEvent
+from PyQt6.QtGui import QImage, QKeySequence, QShortcut, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ovrik.desk.derived import Derived
-from ovrik.desk.looking import (
-    AROUND_S,
-    DIFFERENCE,
-    GAINS,
-    LOSS,
-    ONE,
-    OWN_DISTANCE_MM,
-    REFERENCE,
-    SPLIT,
-    Looking,
-    Watching,
-)
+from ovrik.desk.looking import AROUND_S, DIFFERENCE, GAINS, LOSS, ONE, REFERENCE, SPLIT, Looking, Watching
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import Pictures
 from ovrik.desk.player import AHEAD, Player
@@ -409,12 +398,8 @@ class LookPage(QWidget):
         self._resize_as_watched()
 
     def _resize_as_watched(self) -> None:
-        image = self.viewer.image
-        if self.watching is None or image is None:
-            return
-        screen = self.viewer.screen() or QGuiApplication.primaryScreen()
-        pitch = 25.4 / max(screen.physicalDotsPerInch(), 1.0) if screen else 0.25
-        self.viewer.set_zoom(self.watching.pixels_wide(OWN_DISTANCE_MM, pitch) / image.width())
+        if self.watching is not None:
+            self.viewer.zoom_to_width(self.watching.pixels_wide)
 
     def fill(self, other_screen: bool) -> None:
         """The viewer alone on a screen, or back in its place."""
@@ -437,6 +422,7 @@ class LookPage(QWidget):
     def close_down(self) -> None:
         """End what goes on."""
         self.player.stop()
+        self.full.go_back()
         self.derived.close()
 
 

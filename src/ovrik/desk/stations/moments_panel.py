@@ -1,18 +1,16 @@
 """Where to look: the telling frames of the selected output, each with a small picture."""
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.pictures import image_of
+from ovrik.desk.widgets.entries import Entries, Entry
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label
 from ovrik.work.moments import Telling
 
 ICON = (112, 63)
-ORDER = Qt.ItemDataRole.UserRole
 
 
 class MomentsPanel(QWidget):
@@ -28,17 +26,7 @@ class MomentsPanel(QWidget):
         super().__init__()
         self.model = model
         self.found: list[Telling] = []
-        self.list = QListWidget()
-        self.list.setIconSize(QSize(theme.scaled(ICON[0]), theme.scaled(ICON[1])))
-        self.list.setWordWrap(True)
-        self.list.setSpacing(2)
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.list.setMinimumHeight(theme.scaled(70))
-        self.list.setSizePolicy(
-            QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored
-        )  # all the rest, none asked
-        self.list.setAccessibleName("Where to look")
+        self.list = Entries("Where to look", ICON)
         self.list.currentRowChanged.connect(self._chosen)
         self.said = label("", "soft", wrap=True)
         column = QVBoxLayout(self)
@@ -61,19 +49,12 @@ class MomentsPanel(QWidget):
     def show_found(self, found: list[Telling]) -> None:
         """Show these moments."""
         self.found = found
-        self.list.blockSignals(True)
-        self.list.clear()
-        for one in found:
-            item = QListWidgetItem(f"frame {one.frame}\n{one.words}")
-            picture = QPixmap.fromImage(image_of(one.picture)).scaled(
-                self.list.iconSize(),
-                Qt.AspectRatioMode.KeepAspectRatio,
-                Qt.TransformationMode.SmoothTransformation,
-            )
-            item.setIcon(QIcon(picture))
-            item.setToolTip(f"frame {one.frame}: {one.words}")
-            self.list.addItem(item)
-        self.list.blockSignals(False)
+        self.list.fill(
+            [
+                Entry(f"frame {m.frame}\n{m.words}", f"frame {m.frame}: {m.words}", image_of(m.picture))
+                for m in found
+            ]
+        )
 
     def step(self, by: int) -> None:
         """The next or the previous one; the first asks for them."""

@@ -1,10 +1,10 @@
 """Notes pinned to output, frame and region."""
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
-from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
+from ovrik.desk.widgets.entries import Entries, Entry
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label
 from ovrik.study.seen import WHOLE, Area, Pin
@@ -30,16 +30,7 @@ class PinsPanel(QWidget):
         self.line.setAccessibleName("New note")
         self.line.returnPressed.connect(self._write)
         self.place = label("", "soft", wrap=True)
-        self.list = QListWidget()
-        self.list.setWordWrap(True)
-        self.list.setSpacing(2)
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
-        self.list.setMinimumHeight(theme.scaled(70))
-        self.list.setSizePolicy(
-            QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored
-        )  # all the rest, none asked
-        self.list.setAccessibleName("Notes")
+        self.list = Entries("Notes")
         self.list.currentRowChanged.connect(self._chosen)
         self.pin = button("Pin", self._write, hint="Keep this note with the frame on show")
         self.drop = button("Take away", self._drop, hint="Take the selected note away")
@@ -58,15 +49,17 @@ class PinsPanel(QWidget):
         if pins == self.pins:
             return
         self.pins = pins
-        self.list.blockSignals(True)
-        self.list.clear()
-        for pin in pins:
-            s = self.model.evidence.of(pin.contender_id)
-            name = s.contender.label if s else "a contender that was taken out"
-            item = QListWidgetItem(f"{name}, frame {pin.frame}\n{pin.words}")
-            item.setToolTip(f"{pin.words} ({pin.made_utc}{f', {pin.author}' if pin.author else ''})")
-            self.list.addItem(item)
-        self.list.blockSignals(False)
+        names = {s.contender.id: s.contender.label for s in self.model.evidence.summaries}
+        gone = "a contender that was taken out"
+        self.list.fill(
+            [
+                Entry(
+                    f"{names.get(p.contender_id, gone)}, frame {p.frame}\n{p.words}",
+                    f"{p.words} ({p.made_utc})",
+                )
+                for p in pins
+            ]
+        )
 
     def say_place(self, frame: int, area: Area) -> None:
         """Where a new note would go."""

@@ -11,7 +11,7 @@ from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
-from ovrik.desk.widgets.text import button, label, scrolling, set_role
+from ovrik.desk.widgets.text import button, label, scrolling_column, set_role
 from ovrik.quality.metric_table import METRICS, Metric
 from ovrik.report.words import number
 from ovrik.store.records import ScoreRecord
@@ -53,17 +53,10 @@ class ScoreSheet(QWidget):
             lambda: self.reference_wanted.emit(None),
             hint="Judge against the programme again",
         )
-        inside = QWidget()
-        column = QVBoxLayout(inside)
-        column.setContentsMargins(0, 4, 8, 0)
-        column.setSpacing(8)
-        for part in (self.sampled, self.numbers, self.losses, self.against):
-            column.addWidget(part)
-        column.addLayout(Flow(8).add(self.choose, self.programme))
-        column.addStretch(1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(scrolling(inside))
+        buttons = Flow(8).add(self.choose, self.programme)
+        whole.addWidget(scrolling_column(self.sampled, self.numbers, self.losses, self.against, buttons))
 
     def follow(self) -> None:
         """Take in what is new."""
@@ -130,14 +123,9 @@ class PointsSheet(QWidget):
         super().__init__()
         self.model = model
         self.text = label("", wrap=True, copy=True)
-        inside = QWidget()
-        column = QVBoxLayout(inside)
-        column.setContentsMargins(0, 4, 8, 0)
-        column.addWidget(self.text)
-        column.addStretch(1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(scrolling(inside))
+        whole.addWidget(scrolling_column(self.text))
 
     def follow(self) -> None:
         """Take in what is new."""

@@ -1,10 +1,8 @@
 """Scrutiny: is the output right, and does it look right?"""
 
-from functools import partial
-
 import numpy as np
 from PyQt6.QtCore import QRectF, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from ovrik.desk import theme
 from ovrik.desk.looking import REFERENCE, Looking
@@ -17,14 +15,15 @@ from ovrik.desk.stations.moments_panel import MomentsPanel
 from ovrik.desk.stations.pins_panel import PinsPanel
 from ovrik.desk.stations.score_sheet import PointsSheet, ScoreSheet
 from ovrik.desk.stations.size_page import SizePage
-from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.text import button, label, sheet
+from ovrik.desk.widgets.pages import Pages
+from ovrik.desk.widgets.text import label, sheet
 from ovrik.desk.widgets.viewer_drawing import Box
 from ovrik.errors import OvrikError
 from ovrik.study.seen import WHOLE, Pin, Spot
 from ovrik.work.moments import Telling
 
 SIDE_PX = 300
+LOOK, SIZE, BLIND = range(3)
 SCORES, POINTS, WHERE, NOTES = range(4)
 
 
@@ -49,7 +48,7 @@ class ScrutinyStation(QWidget):
         self.viewer = self.look.viewer
         self._asked: tuple[object, ...] = ()
         self.sound = Sound(self)
-        self._samples: object = None
+        self._samples: np.ndarray | None = None
         self._lay_out()
         self._connect()
         self.follow()
@@ -60,35 +59,19 @@ class ScrutinyStation(QWidget):
         frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
-        self.tabs, self.sheets = QButtonGroup(self), QStackedWidget()
-        bar, flow = QWidget(), Flow(3)
-        bar.setObjectName("bar")
-        for number, (title, page, hint) in enumerate(
+        self.sheets = Pages(
             (
                 ("Scores", self.scores, "Metrics and kinds of loss"),
                 ("Conformity", self.points, "Is it what was asked for?"),
                 ("Moments", self.moments, "Where to look: the frames that say most"),
                 ("Notes", self.notes, "What people saw"),
             )
-        ):
-            made = button(title, partial(self.show_sheet, number), hint=hint)
-            made.setCheckable(True)
-            self.tabs.addButton(made, number)
-            flow.addWidget(made)
-            self.sheets.addWidget(page)
-        bar.setLayout(flow)
-        column.addWidget(bar)
+        )
         column.addWidget(self.sheets, 1)
         return frame
 
     def _lay_out(self) -> None:
-        self.pages, self.page_buttons = QStackedWidget(), QButtonGroup(self)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 8, 16, 8)
-        column.setSpacing(6)
-        bar, flow = QWidget(), Flow(4)
-        bar.setObjectName("bar")
-        for number, (title, page, hint) in enumerate(
+        self.pages = Pages(
             (
                 ("Look", self.look, "Outputs and reference, frame by frame"),
                 ("Size and quality", self.size_page, "What each output takes for what it looks like"),
@@ -98,15 +81,10 @@ class ScrutinyStation(QWidget):
                     "Which is nearer to the reference, not knowing which is which",
                 ),
             )
-        ):
-            made = button(title, partial(self.show_page, number), hint=hint)
-            made.setCheckable(True)
-            self.page_buttons.addButton(made, number)
-            flow.addWidget(made)
-            self.pages.addWidget(page)
-        bar.setLayout(flow)
-        column.addWidget(bar)
-        column.addWidget(self.pages, 1)
+        )
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 8, 16, 8)
+        column.addWidget(self.pages)
 
     def _connect(self) -> None:
         model = self.model
@@ -126,8 +104,8 @@ class ScrutinyStation(QWidget):
         self.looking.playing_changed.connect(self._playing_changed)
         self.look.player.began.connect(self._sound_on)
         self.blind.moments_wanted.connect(self.moments_wanted)
-        self.show_sheet(SCORES)
-        self.show_page(0)
+        self.sheets.turned.connect(self._sheet_turned)
+        self.pages.turned.connect(self._page_turned)
 
     # What is shown
 
@@ -146,25 +124,23 @@ class ScrutinyStation(QWidget):
 
     def show_page(self, number: int) -> None:
         """Show the viewer, size and quality, or the blind comparison."""
+        self.pages.turn_to(number)
+
+    def _page_turned(self, number: int) -> None:
         if number:
             self.looking.set_playing(False)
         self.blind.here = Spot(self.model.frame, self.look.area)
-        self.pages.setCurrentIndex(number)
-        chosen = self.page_buttons.button(number)
-        if chosen is not None:
-            chosen.setChecked(True)
         self._draw_page()
 
     def _draw_page(self) -> None:
-        if self.pages.currentWidget() is self.size_page:
+        if self.pages.number == SIZE:
             self.size_page.draw()
 
     def show_sheet(self, number: int) -> None:
         """Show scores, conformity, where to look, or notes."""
-        self.sheets.setCurrentIndex(number)
-        chosen = self.tabs.button(number)
-        if chosen is not None:
-            chosen.setChecked(True)
+        self.sheets.turn_to(number)
+
+    def _sheet_turned(self, number: int) -> None:
         if number == WHERE and not self.moments.found:
             self._ask_for_moments()
 
@@ -186,7 +162,7 @@ class ScrutinyStation(QWidget):
         self._asked = ()
         self.moments.show_found([])
         self.moments.say("")
-        if self.sheets.currentIndex() == WHERE:
+        if self.sheets.number == WHERE:
             self._ask_for_moments()
 
     def _ask_for_moments(self) -> None:
@@ -206,7 +182,7 @@ class ScrutinyStation(QWidget):
         if (contender, other) == (self.model.selection, self.looking.other):
             self.moments.show_found(found)
             self.moments.say("" if found else "Nothing stands out in this output.")
-            if found and self.sheets.currentIndex() == WHERE:
+            if found and self.sheets.number == WHERE:
                 self.look.show_now()
 
     def no_moments(self, words: str) -> None:
@@ -250,7 +226,7 @@ class ScrutinyStation(QWidget):
             out.append(Box(QRectF(*self.look.area), said, True))
         return out
 
-    def play_sound(self, samples: object) -> None:
+    def play_sound(self, samples: np.ndarray) -> None:
         """Sound of the excerpt has been decoded: it begins where the picture is now."""
         self._samples = samples
         self._sound_on()
@@ -260,7 +236,7 @@ class ScrutinyStation(QWidget):
 
     def _sound_on(self) -> None:
         at, wanted = self.look.player.position_s, self._samples
-        if at is not None and isinstance(wanted, np.ndarray) and self.looking.playing:
+        if at is not None and wanted is not None and self.looking.playing:
             self.sound.play(wanted[round(at * SOUND_RATE) :], SOUND_RATE)
             self.look.frames.sound.setToolTip(
                 self.sound.words or "With the sound of what is shown, at full speed"
@@ -282,14 +258,14 @@ class ScrutinyStation(QWidget):
         """Whether something is being timed, and whether nothing may be changed."""
         self.scores.set_locked(locked)
         self.notes.set_locked(self.model.study.read_only)
-        if busy:
-            self.looking.set_playing(False)
+        self.looking.set_locked(busy)  # what plays would take the processor from what is timed
 
     @property
     def chart(self) -> object:
         """The chart of every frame."""
         return self.look.chart.chart
 
-    def closing(self) -> None:
-        """The station is taken down."""
+    def close_down(self) -> None:
+        """End what goes on."""
+        self.sound.stop()
         self.look.close_down()

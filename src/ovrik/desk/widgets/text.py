@@ -159,6 +159,18 @@ def scrolling(inside: QWidget, both_ways: bool = False) -> QScrollArea:
     return area
 
 
+def scrolling_column(*parts: QWidget | QLayout) -> QScrollArea:
+    """Parts under one another, with a scroll bar where they have not room enough."""
+    inside = QWidget()
+    column = QVBoxLayout(inside)
+    column.setContentsMargins(0, 4, 8, 0)
+    column.setSpacing(8)
+    for part in parts:
+        column.addWidget(part) if isinstance(part, QWidget) else column.addLayout(part)
+    column.addStretch(1)
+    return scrolling(inside)
+
+
 class UpTo(QScrollArea):
     """Texts under one another, as tall as they are but for no more than so many lines: the rest is scrolled to."""
 

@@ -1,6 +1,7 @@
 """The viewer: frames on neutral grey, one or several, locked together, at any zoom down to single pixels."""
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -139,6 +140,12 @@ class Viewer(QWidget):
         higher, lower = [z for z in ZOOMS if z > now + 1e-6], [z for z in ZOOMS if z < now - 1e-6]
         wanted = (higher or [ZOOMS[-1]])[0] if up else (lower or [0.0])[-1]
         self.set_zoom(wanted, about)
+
+    def zoom_to_width(self, wide: Callable[[float], float]) -> None:
+        """Zoom so that the picture is as wide, in screen pixels, as is said for a pixel pitch in millimetres."""
+        image, screen = self._any(), self.screen()
+        if image is not None and screen is not None:
+            self.set_zoom(wide(25.4 / max(screen.physicalDotsPerInch(), 1.0)) / image.width())
 
     def look_at(self, area: QRectF) -> None:
         """Bring a region, as shares of the picture, to the middle."""
