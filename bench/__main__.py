@@ -7,11 +7,13 @@ from dataclasses import dataclass
 from bench import (
     against_hyperfine,
     complexity_speed,
+    dragging,
     fuzz_longer,
     grid_speed,
     kills,
     loss_table,
     many_runs,
+    matching,
     own_load,
     scoring_speed,
     sensors_cost,
@@ -200,6 +202,33 @@ def losses() -> list[Claim]:
     ]
 
 
+def drag() -> list[Claim]:
+    """The verdict and its picture follow a limit that is dragged."""
+    mean, most = dragging.frame_ms()
+    return [
+        Claim("200 contenders of 20 runs follow a dragged limit, mean of a frame", mean, 1000 / 30, "ms"),
+        Claim("the same, 95th percentile", most, 40.0, "ms"),
+    ]
+
+
+def match() -> list[Claim]:
+    """The search for equal quality, on the demo."""
+    return [
+        claim
+        for one in matching.landed()
+        for claim in (
+            Claim(f"{one.encoder}: found in encodes", one.encodes, 6, ""),
+            Claim(f"{one.encoder}: over the floor of {matching.FLOOR:g} by", _over(one.over), 0.5, "VMAF"),
+            Claim(f"{one.encoder}: the same, exported in the line-up", _over(one.confirmed), 0.5, "VMAF"),
+        )
+    ]
+
+
+def _over(value: float) -> float:
+    """How far above; what lies below the floor holds no claim."""
+    return value if value >= 0 else 100.0
+
+
 BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "hyperfine": hyperfine,
     "load": load,
@@ -217,6 +246,8 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "viewer": viewer,
     "scoring": scoring,
     "losses": losses,
+    "drag": drag,
+    "match": match,
 }
 
 

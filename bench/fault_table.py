@@ -1,6 +1,7 @@
 """Small faults that the tests must notice, each put into a copy of the code by `./run mutants`."""
 
 from bench.fault import Fault
+from bench.faults_of_choosing import CHOOSING
 from bench.faults_of_scrutiny import SCRUTINY
 
 RATIO, VERDICT = "analysis/test_ratio.py", "analysis/test_verdict.py"
@@ -20,9 +21,9 @@ TIMING, TROUBLE = "desk/test_timing_window.py", "work/test_trouble.py"
 NAMED: tuple[Fault, ...] = (
     Fault(
         "an output that does not conform stays acceptable",
-        "work/evidence.py",
-        "reasons += [*score.faults, ",
-        "reasons += [",
+        "work/summary.py",
+        "out += [*score.faults, ",
+        "out += [",
         EVIDENCE,
     ),
     Fault(
@@ -34,9 +35,9 @@ NAMED: tuple[Fault, ...] = (
     ),
     Fault(
         "the 5 % floor is judged by the mean",
-        "work/evidence.py",
-        "vmaf.p5 if vmaf else None, per_minute",
-        "vmaf.mean if vmaf else None, per_minute",
+        "work/summary.py",
+        "getattr(s.quality[k.metric], k.statistic)",
+        "s.quality[k.metric].mean",
         EVIDENCE,
     ),
     Fault(
@@ -77,7 +78,7 @@ NAMED: tuple[Fault, ...] = (
     Fault(
         "footage that changes during a run is accepted",
         "work/timing.py",
-        'if result.state == "done" and (changed := changed_footage(self.programme)):',
+        'if result.state == "done" and (changed := changed_footage(programme)):',
         'if (changed := "") and result:',
         STALE,
     ),
@@ -113,7 +114,7 @@ NAMED: tuple[Fault, ...] = (
     Fault(
         "a failed contender is tried again in the same series",
         "work/timing.py",
-        "                barred[planned.contender] = result.reason\n",
+        "                barred[planned.contender, planned.kind] = result.reason\n",
         "",
         SERIES,
     ),
@@ -189,8 +190,8 @@ ANALYSIS: tuple[Fault, ...] = (
     Fault(
         "a tie needs one end in the band",
         "analysis/ratio.py",
-        "if ratio.low >= 1 - band and ratio.high",
-        "if ratio.low >= 1 - band or ratio.high",
+        "if ratio.low * (1 + band) >= 1 and ratio.high",
+        "if ratio.low * (1 + band) >= 1 or ratio.high",
         RATIO,
     ),
     Fault(
@@ -224,22 +225,22 @@ ANALYSIS: tuple[Fault, ...] = (
     Fault(
         "the 5th percentile is the 10th",
         "analysis/pooling.py",
-        "np.percentile(values, [5, 1])",
-        "np.percentile(values, [10, 1])",
+        "for share in (5, 1))",
+        "for share in (10, 1))",
         "analysis/test_pooling.py",
     ),
     Fault(
         "a floor that is just met is missed",
-        "analysis/acceptance.py",
-        "value < floor",
-        "value <= floor",
+        "study/limit_kinds.py",
+        "return value < limit if self.floor",
+        "return value <= limit if self.floor",
         "analysis",
     ),
     Fault(
         "the ceiling is not looked at",
-        "analysis/acceptance.py",
-        "size > ceiling",
-        "size > 100 * ceiling",
+        "study/limit_kinds.py",
+        "else value > limit",
+        "else value > 100 * limit",
         f"analysis {EVIDENCE} report",
     ),
     Fault(
@@ -267,7 +268,7 @@ WORK: tuple[Fault, ...] = (
         ORDER,
     ),
     Fault("every round has the same order", "export/order.py", 'f"{seed}/{number}"', 'f"{seed}"', ORDER),
-    Fault("what is done is done again", "export/order.py", " if (c, number) not in done]", "]", ORDER),
+    Fault("what is done is done again", "export/order.py", " if (c, number, k) not in done]", "]", ORDER),
     Fault(
         "warm-ups count",
         "store/records.py",
@@ -329,8 +330,8 @@ WORK: tuple[Fault, ...] = (
     ),
     Fault(
         "a fallback stays acceptable",
-        "work/evidence.py",
-        'reasons.append(f"it fell back: {fallen[-1].fell_back}")',
+        "work/summary.py",
+        'out.append(f"it fell back: {fallen[-1].fell_back}")',
         "pass",
         f"{EVIDENCE} {FAIR} work/test_devices_over_time.py",
     ),
@@ -613,8 +614,8 @@ WINDOW: tuple[Fault, ...] = (
     Fault(
         "a click takes the next contender",
         "desk/roster.py",
-        "rows[int(y // self.row)]",
-        "rows[min(int(y // self.row) + 1, len(rows) - 1)]",
+        "self.found[int(y // self.row)] if",
+        "self.found[min(int(y // self.row) + 1, len(self.found) - 1)] if",
         DESK,
     ),
     Fault(
@@ -626,16 +627,16 @@ WINDOW: tuple[Fault, ...] = (
     ),
     Fault(
         "a changed limit is not kept",
-        "desk/stations/verdict.py",
-        "        self.model.set_limits(replace(",
-        "        (lambda _limits: None)(replace(",
-        DESK,
+        "desk/model.py",
+        "            self.study.set_limits(limits)\n            self.refresh()",
+        "            self.refresh()",
+        "desk/test_verdict_window.py",
     ),
     Fault(
         "the worst frame is the best",
-        "desk/stations/look_page.py",
-        "np.nanargmin(values) if low else np.nanargmax(values)",
-        "np.nanargmax(values) if low else np.nanargmin(values)",
+        "desk/stations/score_chart.py",
+        "np.nanargmin(values) if self.more_is_better else np.nanargmax(values)",
+        "np.nanargmax(values) if self.more_is_better else np.nanargmin(values)",
         DESK,
     ),
     Fault(
@@ -648,9 +649,9 @@ WINDOW: tuple[Fault, ...] = (
     Fault(
         "labels cover one another",
         "desk/widgets/chart_labels.py",
-        "return both.width() > 2 and both.height() > 2",
-        "return False",
-        f"{DESK} -k texts",
+        "free = not len(others) or _overlaps(best[None, :], others).max() <= 0.0",
+        "free = True",
+        "desk/test_verdict_window.py -k texts",
     ),
     Fault(
         "soft text lacks contrast",
@@ -756,8 +757,8 @@ VERDICTS: tuple[Fault, ...] = (
     Fault(
         "the choice is the slowest",
         "analysis/best.py",
-        "choice = int(np.argmin(np.where(able, found.logs, np.inf)))",
-        "choice = int(np.argmax(np.where(able, found.logs, -np.inf)))",
+        "first = np.flatnonzero(logs <= logs.min() + SAME_LOG)",
+        "first = np.flatnonzero(logs == np.max(logs[np.isfinite(logs)]))",
         f"{BEST} {VERDICT}",
     ),
     Fault(
@@ -1124,8 +1125,8 @@ FRAMES: tuple[Fault, ...] = (
     Fault(
         "an output that does not play is acceptable",
         "analysis/acceptance.py",
-        "if limits.plays and found.plays is not None and not found.plays:",
-        "if False:",
+        "(limits.plays, found.plays, NOT_PLAYED,",
+        "(False, found.plays, NOT_PLAYED,",
         "work/test_playback.py",
     ),
     Fault(
@@ -1208,4 +1209,16 @@ FRAMES: tuple[Fault, ...] = (
     ),
 )
 
-FAULTS = (*NAMED, *ANALYSIS, *WORK, *STUDY, *QUALITY, *WINDOW, *VERDICTS, *OUTSIDES, *FRAMES, *SCRUTINY)
+FAULTS = (
+    *NAMED,
+    *ANALYSIS,
+    *WORK,
+    *STUDY,
+    *QUALITY,
+    *WINDOW,
+    *VERDICTS,
+    *OUTSIDES,
+    *FRAMES,
+    *SCRUTINY,
+    *CHOOSING,
+)

@@ -39,8 +39,8 @@ SCRUTINY: tuple[Fault, ...] = (
     Fault(
         "the same file is scored again",
         "work/scoring.py",
-        "if c.to_score and not self._known(d)]",
-        "if c.to_score]",
+        "if c.to_score and not self._known(d)}",
+        "if c.to_score}",
         SCORING,
     ),
     Fault("losses ignore the lag", "quality/losses.py", "max(job.match.lag, 0), None)", "0, None)", SCORING),
@@ -51,7 +51,13 @@ SCRUTINY: tuple[Fault, ...] = (
         "return not (False or",
         SCORING,
     ),
-    Fault("bits are counted in bytes", "quality/bits.py", "8 * p.size", "p.size", SCORING),
+    Fault(
+        "bits are counted in bytes",
+        "quality/bits.py",
+        "8 * np.array([p.size for p in found], float)",
+        "1 * np.array([p.size for p in found], float)",
+        SCORING,
+    ),
     Fault(
         "what coarse coding leaves is a lag",
         "analysis/alignment.py",
@@ -158,7 +164,7 @@ SCRUTINY: tuple[Fault, ...] = (
     ),
     Fault(
         "the difference is turned round",
-        "desk/derived.py",
+        "quality/screen.py",
         "other.astype(np.int16) - one",
         "one.astype(np.int16) - other",
         LOOK,

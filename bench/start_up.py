@@ -20,7 +20,8 @@ def populated():
     [window] = [w for w in app.topLevelWidgets() if type(w).__name__ == "MainWindow"]
     while window.model.judge is None or not window.isVisible():
         app.processEvents()
-    assert window.stations["verdict"].table.rowCount() == len(window.model.evidence.summaries)
+    assert window.stations["verdict"].choice.panel.title.text() == window.model.evidence.verdict.labels[0]
+    assert len(window.roster.list.found) == len(window.model.evidence.summaries)
     app.processEvents()
     THERE
 

@@ -1,6 +1,11 @@
-"""Runs put on file without an export."""
+"""Runs and scores put on file without an export."""
 
+import numpy as np
+
+from ovrik.quality.reference_key import reference_key
+from ovrik.store.records import MetricScores, ScoreRecord
 from ovrik.store.study import Study
+from ovrik.study.delivery import delivery
 
 BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
 
@@ -13,11 +18,12 @@ def add_run(
     state: str = "done",
     warmup: bool = False,
     machine: str = "P",
+    version: str = "9",
 ) -> None:
     """One finished run."""
     run = study.begin_run(
         contender,
-        BUILD,
+        BUILD | {"version": version, "sha256": "aa" if version == "9" else version},
         {"processor": machine},
         study.programme(),
         study.facts().excerpt,
@@ -36,3 +42,13 @@ def add_run(
             "output_sha256": "ff",
         },
     )
+
+
+def scored(study: Study, contender: int, vmaf: list[float], faults: tuple[str, ...] = ()) -> None:
+    """A finished run of a contender whose output has these scores."""
+    add_run(study, contender, 1, 3.0)
+    found = next(c for c in study.contenders() if c.id == contender)
+    wanted = delivery(study.programme(), study.facts().excerpt, found.recipe)
+    key = reference_key(study.programme(), study.facts().excerpt, wanted)
+    metrics = {"vmaf": MetricScores("", np.array(vmaf))}
+    study.keep_score(ScoreRecord(0, contender, "ff", key, faults, "", {}, metrics), BUILD)

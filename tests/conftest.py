@@ -79,6 +79,8 @@ def pytest_collection_finish(session: pytest.Session) -> None:
     """Begin what takes long and disturbs nothing that comes first: numbers are tested then, and nothing is timed."""
     named = [item.nodeid for item in session.items]
     first = named[:1]
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        return  # two at a time keep both cores busy as it is
     if not session.config.option.collectonly and first and first[0].startswith("tests/analysis"):
         for time_of_day in SIZE_CHECKS:
             if any(f"test_no_text_is_cut[{time_of_day}]" in n for n in named):

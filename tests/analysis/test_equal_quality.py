@@ -46,3 +46,9 @@ def test_what_can_not_be_told(sizes: list[float], qualities: list[float], why: s
     found = equal_quality(RATES, QUALITY, sizes, qualities)
     assert found.rate is None
     assert why in found.why
+
+
+def test_the_example_of_the_method() -> None:
+    found = equal_quality([1, 2, 4, 8], [70, 80, 90, 100], [0.5, 1, 2, 4], [70, 80, 90, 100])
+    assert found.rate == pytest.approx(-0.5)
+    assert found.quality == pytest.approx(10.0)

@@ -46,3 +46,27 @@ def test_the_harmonic_mean_is_scipys_and_a_zero_does_not_undo_it() -> None:
 def test_frames_under_a_floor() -> None:
     assert under([84.9, 85, 85.1, 90], 85) == 0.25
     assert under([], 85) == 0
+
+
+def test_frames_without_a_finite_score() -> None:
+    """Equal frames have a PSNR of infinity: the numbers that they have no part in are those of the others."""
+    scores = [float("inf")] * 30 + [40.0] * 10 + [50.0] * 60
+    found = pooled(scores, 10.0)
+    assert found.worst_second == 40.0
+    assert (found.p5, found.p1) == (40.0, 40.0)
+    assert found.mean == float("inf")
+    every = pooled([float("inf")] * 20, 5.0)
+    assert every.worst_second == every.p5 == every.p1 == float("inf")
+
+
+def test_percentiles_are_those_of_numpy() -> None:
+    values = np.random.default_rng(5).normal(90, 4, 137)
+    found = pooled(values, 25.0)
+    np.testing.assert_allclose([found.p5, found.p1], np.percentile(values, [5, 1]))
+
+
+def test_the_example_of_the_method_for_percentiles() -> None:
+    """Of 10, 20, 30, 40 and 50 the 5th percentile lies 0.05 · 4 = 0.2 of the way from the first to the second."""
+    found = pooled([50.0, 20.0, 10.0, 40.0, 30.0], 2.0)
+    assert (found.p5, found.p1) == (pytest.approx(12.0), pytest.approx(10.4))
+    assert found.worst_second == 15.0

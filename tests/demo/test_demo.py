@@ -1,6 +1,7 @@
 """The demo ships whole, small, and measured; the film is made the same everywhere."""
 
 import shutil
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -19,7 +20,9 @@ from ovrik.study.part import DECODE, ENCODE, SOUND, TREAT, WRITE
 from ovrik.study.plan import load_plan
 from ovrik.study.probe import probe
 from ovrik.study.timeline import read_timeline
+from ovrik.work.equal_curves import equal_curves
 from ovrik.work.evidence import gather
+from ovrik.work.over_kinds import gather_kinds
 from ovrik.work.parts import ladder_of
 from ovrik.work.playback import played
 from ovrik.work.whole import whole_of
@@ -227,3 +230,30 @@ def test_outside_exports_and_playback_come_with_it(demo: Study) -> None:
         for size in by_size
     }
     assert sizes == {"full", "half", "quarter"}
+
+
+def test_a_film_that_was_rounded_another_way_keeps_all_its_evidence(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Another processor may give the film another checksum: scores, searches and every kind of footage go with it."""
+    study = Study.open(unpack_demo(tmp_path))
+    old = study.programme().clips[0]
+    before = gather_kinds(study)
+    assert before is not None
+    there = tmp_path / "film.mov"
+    there.write_bytes(b"")
+    study.move_footage(there)
+    monkeypatch.setattr("ovrik.demo.scenario.film_path", lambda: there)
+    monkeypatch.setattr(
+        "ovrik.study.probe.probe", lambda _path: replace(old, path=str(there), checksum="other")
+    )
+    assert adopt_film(study)
+    after = gather_kinds(study)
+    assert after is not None
+    assert after.verdict.sentence == before.verdict.sentence
+    for one, other in zip(before.each, after.each, strict=True):
+        assert [s.quality.keys() for s in one.summaries] == [s.quality.keys() for s in other.summaries]
+    e = after.each[0]
+    curves = equal_curves(e, study.search_points(e.programme.checksum, e.facts.excerpt), "vmaf_mean")
+    assert sum(p.searched for c in curves for p in c.points) == 7
+    study.close()

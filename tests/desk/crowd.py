@@ -34,7 +34,7 @@ def crowded(path: Path, count: int, rounds: int = 3) -> None:
         grid = [
             Contender(build, recipe("libx264", preset, quality, tune="film" if quality > 22 else ""))
             for build in ("bundled", "system")
-            for quality in (16.5, 18, 21, 24, 27, 30)
+            for quality in (16.5, 18, 21, 24, 27, 30, 15, 17, 19, 20, 22, 25)
             for preset in NINE_PRESETS
         ]
         known = {c.identity for c in there}
@@ -75,16 +75,26 @@ def _copy_evidence(path: Path, new: list[int], source: int) -> None:
 
 
 def _copy_metrics(db: sqlite3.Connection, source: int) -> None:
+    """Scores like those of the source, each output's somewhat better or worse than another's."""
+    random = np.random.default_rng(4)
     from_score = "SELECT id, output_sha256, reference FROM score WHERE contender_id = ?"
     for score, sha256, reference in db.execute(from_score, (source,)).fetchall():
-        for name, version, series in db.execute(
+        metrics = db.execute(
             "SELECT metric, version, series FROM score_metric WHERE score_id = ?", (score,)
-        ).fetchall():
-            db.execute(
-                "INSERT INTO score_metric (score_id, metric, version, series) SELECT id, ?, ?, ? FROM score "
-                "WHERE output_sha256 = ? AND reference = ? "
-                "AND id NOT IN (SELECT score_id FROM score_metric WHERE metric = ?)",
-                (name, version, series, sha256, reference, name),
+        ).fetchall()
+        bare = db.execute(
+            "SELECT id FROM score WHERE output_sha256 = ? AND reference = ?"
+            " AND id NOT IN (SELECT score_id FROM score_metric)",
+            (sha256, reference),
+        ).fetchall()
+        for (number,) in bare:
+            worse = float(random.gamma(2.0, 2.0))
+            db.executemany(
+                "INSERT INTO score_metric (score_id, metric, version, series) VALUES (?,?,?,?)",
+                [
+                    (number, m, v, (np.frombuffer(s, "<f8") - worse).tobytes() if m == "vmaf" else s)
+                    for m, v, s in metrics
+                ],
             )
 
 

@@ -17,7 +17,7 @@ from ovrik.desk.window import MainWindow
 from ovrik.store.study import Study
 
 SIZES = ((1100, 700), (1280, 764), (1366, 730), (1920, 1044))
-PAGES = {"footage": 2, "lineup": 2, "timing": 6, "scrutiny": 7}
+PAGES = {"footage": 2, "lineup": 2, "timing": 6, "scrutiny": 7, "verdict": 7}
 MODES = ("one", "beside", "difference", "loss")
 
 

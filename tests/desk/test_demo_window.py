@@ -1,15 +1,13 @@
 """The demo in a real window: full at first start, answering to clicks and keys."""
 
 import itertools
-import shutil
 from collections.abc import Callable
 from pathlib import Path
 
 import av
 import numpy as np
 import pytest
-from crowd import crowded
-from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
@@ -29,8 +27,8 @@ ALT, CTRL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
 def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
     assert demo_window.station_buttons["verdict"].isChecked()
     e = demo_window.stations["verdict"].model.evidence
-    assert demo_window.stations["verdict"].sentence.text() == e.verdict.lead
-    assert demo_window.stations["verdict"].table.rowCount() == len(e.summaries) == 13
+    assert demo_window.stations["verdict"].choice.panel.title.text() == e.verdict.labels[0]
+    assert demo_window.stations["verdict"].ranking.table.rowCount() == len(e.summaries) == 13
     assert demo_window.stations["timing"].runs.rowCount() >= 6
     assert len(demo_window.stations["scrutiny"].chart.getPlotItem().listDataItems()) == 11
     assert demo_window.windowTitle() == "Casting Day: web master – Ovrik"
@@ -65,7 +63,7 @@ def test_a_click_in_the_roster_selects_everywhere(demo_window: MainWindow, qtbot
     qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 4 * ROW_PX + 20))
     chosen = demo_window.model.summary
     assert chosen.contender.label == "x265 fast"
-    assert demo_window.stations["verdict"].table.chosen == chosen.contender.id
+    assert demo_window.stations["verdict"].ranking.table.chosen == chosen.contender.id
     assert demo_window.stations["lineup"].table.chosen == chosen.contender.id
     assert demo_window.stations["lineup"].form.name.text() == "x265 fast"
     assert demo_window.stations["timing"].runs_head.text() == "x265 fast"
@@ -84,18 +82,6 @@ def test_arrow_keys_walk_the_roster(demo_window: MainWindow, qtbot: QtBot) -> No
     qtbot.keyClick(roster, Qt.Key.Key_Up)
     qtbot.keyClick(roster, Qt.Key.Key_Up)
     assert demo_window.model.selection == first
-
-
-def test_changing_a_limit_changes_the_verdict(demo_window: MainWindow, qtbot: QtBot) -> None:
-    tick, field = demo_window.stations["verdict"].limit_fields["megabytes_per_minute"]
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClicks(field, "70")
-    qtbot.keyClick(field, Qt.Key.Key_Return)
-    assert demo_window.model.evidence.verdict.labels[0] == "x264 superfast"
-    assert demo_window.stations["verdict"].sentence.text().startswith("x264 superfast")
-    qtbot.mouseClick(tick, LEFT, pos=QPoint(8, tick.height() // 2))
-    assert demo_window.model.study.facts().limits.megabytes_per_minute is None
 
 
 def decoded(path: Path, number: int) -> np.ndarray:
@@ -188,7 +174,8 @@ def test_another_score_in_the_chart(demo_window: MainWindow, qtbot: QtBot) -> No
 
 
 def test_a_row_is_copied_as_text(demo_window: MainWindow, qtbot: QtBot) -> None:
-    table = demo_window.stations["verdict"].table
+    demo_window.stations["verdict"].show_page(1)
+    table = demo_window.stations["verdict"].ranking.table
     table.choose(demo_window.model.selection)
     table.setFocus()
     qtbot.keyClick(table, Qt.Key.Key_C, CTRL)
@@ -268,41 +255,3 @@ def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) 
     assert "its picture is 6 dB off" in panel.why.text()
     qtbot.mouseClick(panel.only, LEFT, pos=QPoint(8, panel.only.height() // 2))
     assert panel.grid.rowCount() == 2
-
-
-def shown_labels(window: MainWindow, qtbot: QtBot) -> dict[str, QRectF]:
-    """Texts that stand in the verdict's chart, with their boxes; those that gave way are left out."""
-    window.go("verdict")
-    labels = window.stations["verdict"].labels
-    qtbot.waitUntil(lambda: labels._view.sceneBoundingRect().width() > 600 and not labels._later.isActive())
-    assert len(labels._fixed) == 1
-    boxes = {"size ceiling": labels._box_of_fixed(*labels._fixed[0])}
-    for text, _x, y, _span in labels._texts:
-        if text.isVisible():
-            corner = labels._view.mapViewToScene(text.pos())
-            box = QRectF(corner, text.boundingRect().size())
-            assert abs(box.center().y() - labels._view.mapViewToScene(QPointF(0, y)).y()) < 60, (
-                "near its mark"
-            )
-            boxes[text.textItem.toPlainText()] = box
-    for one, other in itertools.combinations(boxes, 2):
-        both = boxes[one].intersected(boxes[other])
-        assert both.width() <= 2 or both.height() <= 2, (one, other)
-    return boxes
-
-
-def test_texts_in_the_verdict_chart_cover_no_other(demo_window: MainWindow, qtbot: QtBot) -> None:
-    boxes = shown_labels(demo_window, qtbot)
-    assert len(boxes) >= 6
-    chosen = demo_window.model.summary.contender.label
-    assert any(text.startswith(chosen) for text in boxes)
-
-
-def test_texts_of_sixty_contenders_give_way(
-    open_window: Open, demo_copy: Path, tmp_path: Path, qtbot: QtBot
-) -> None:
-    shutil.copytree(demo_copy.parent, tmp_path / "demo")
-    path = tmp_path / "demo" / demo_copy.name
-    crowded(path, 60)
-    boxes = shown_labels(open_window(Study.open(path)), qtbot)
-    assert 4 <= len(boxes) < 40

@@ -22,7 +22,7 @@ def test_night_falls_while_the_window_is_open(
         assert theme.tones() is theme.NIGHT
         assert tiny_window.station_buttons["verdict"].isChecked()
         assert tiny_window.model.selection == 2
-        chart = tiny_window.stations["verdict"].chart
+        chart = tiny_window.stations["verdict"].choice.chart
         assert chart.backgroundBrush().color() == QColor(theme.NIGHT.sheet)
         page = tiny_window.stations["verdict"]
         qtbot.waitUntil(lambda: page.mapTo(tiny_window, QPoint(4, 4)).x() > 100)

@@ -27,6 +27,7 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
+from ovrik.study.seen import Spot
 from ovrik.work import blind as work_blind
 from ovrik.work.schedule import further
 from ovrik.work.scoring import score_all
@@ -315,12 +316,28 @@ def test_a_blind_comparison_by_keys(
     assert blind.table.rowCount() == 1
 
 
+def test_nothing_is_answered_that_is_not_on_show(
+    station: ScrutinyStation, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """While the next trial is still being decoded, a key is no answer for the one before."""
+    station.show_page(2)
+    blind = station.blind
+    blind.other.setCurrentIndex(blind.other.findData(2))
+    monkeypatch.setattr(station.pictures, "kept", lambda *_a: None)
+    blind.start([Spot(3)])
+    assert blind.series is not None
+    blind.answer(True)
+    assert blind.series.blind.choices == ()
+    assert blind.viewer.image is None
+    blind.stop()
+
+
 def test_the_limit_that_asks_for_it(station: ScrutinyStation) -> None:
     """Open until somebody looked; failed by one who told it from the reference, whoever else could not."""
     from dataclasses import replace
 
     from ovrik.study.seen import REFERENCE as ITSELF
-    from ovrik.study.seen import Blind, Choice, Spot
+    from ovrik.study.seen import Blind, Choice
 
     model = station.model
     model.set_limits(replace(model.evidence.facts.limits, unseen=True))

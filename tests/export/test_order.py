@@ -26,7 +26,7 @@ def test_a_rounds_order_does_not_depend_on_the_rounds_before() -> None:
 
 
 def test_what_is_done_is_left_out_and_needs_no_warm_up() -> None:
-    done = frozenset({(1, 1), (1, 2), (2, 1)})
+    done = frozenset({(1, 1, 0), (1, 2, 0), (2, 1, 0)})
     made = planned_runs([1, 2], [1, 2], 1, 5, done)
     assert [(t.contender, t.round, t.warmup) for t in made] == [(2, 0, True), (2, 2, False)]
     assert planned_runs([1], [1, 2], 1, 5, done) == []

@@ -1,6 +1,7 @@
 """Processes are measured whole: the group, its processor time, its memory, its end."""
 
 import os
+import resource
 import subprocess
 import sys
 import time
@@ -104,6 +105,22 @@ def test_one_that_clears_its_environment_as_well_is_followed(tmp_path: Path) -> 
     began = time.monotonic()
     measure(["/bin/sh", "-c", away], should_stop=lambda: time.monotonic() - began > 0.6 and note.exists())
     assert not psutil.pid_exists(int(note.read_text()))
+
+
+def test_it_is_marked_before_its_first_step(monkeypatch: pytest.MonkeyPatch) -> None:
+    """However late Ovrik comes to look at it; and Ovrik itself keeps no mark."""
+    real, seen = subprocess.Popen, bytearray()
+
+    def slow(*given: object, **more: object) -> object:
+        made = real(*given, **more)  # type: ignore[call-overload]
+        time.sleep(0.4)
+        return made
+
+    monkeypatch.setattr("ovrik.export.process.subprocess.Popen", slow)
+    measure(["/bin/cat", "/proc/self/limits"], lambda piece, _at: seen.extend(piece) or True)
+    [line] = [text for text in seen.decode().splitlines() if text.startswith("Max file locks")]
+    assert line.split()[3].isdigit()
+    assert resource.getrlimit(10) == (resource.RLIM_INFINITY, resource.RLIM_INFINITY)
 
 
 def test_what_a_dead_ovrik_left_behind_without_environment_is_ended() -> None:

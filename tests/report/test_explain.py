@@ -12,7 +12,8 @@ from ovrik.report.explain import (
     whole_words,
 )
 from ovrik.study.part import ALL, DECODE, ENCODE
-from ovrik.work.whole import Shape, Whole
+from ovrik.work.shape import Shape
+from ovrik.work.whole import Whole
 
 NOTHING = Whole(None, None, None, None)
 ROUNDS = {DECODE: [1.0, 1.1, 1.0], ENCODE: [8.0, 8.1, 8.2], ALL: [10.0, 10.2, 10.1]}

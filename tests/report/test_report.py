@@ -69,7 +69,13 @@ def test_text_and_json_hold_the_same_numbers(evidence: Evidence) -> None:
             assert ratio_words(ratio) in line
             assert shown["ratio"]["low"] == ratio.low <= shown["ratio"]["value"] <= shown["ratio"]["high"]
             assert shown["ratio"]["high"] == ratio.high
-    assert " ".join(text.split()).endswith(" ".join(said["verdict"]["sentence"].split()))
+    flat = " ".join(text.split())
+    assert " ".join(said["verdict"]["sentence"].split()) in flat
+    for change in said["would_change"]["limits"]:
+        assert (change["choice"] or "nothing would be acceptable") in flat
+    for factor in said["by_factor"]:
+        for level in factor["levels"]:
+            assert level["words"] in text
 
 
 def test_times_rank_the_text(evidence: Evidence) -> None:

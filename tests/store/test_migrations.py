@@ -6,10 +6,12 @@ from pathlib import Path
 
 import pytest
 
+from ovrik.errors import OvrikError
 from ovrik.store.rescue import rescue
 from ovrik.store.schema import VERSION
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.limits import limits
 
 SCHEMAS = sorted((Path(__file__).parent / "schemas").glob("schema-*.sql"))
 OLD = {
@@ -17,7 +19,7 @@ OLD = {
     4: (Excerpt(60, 60), {1: 9.37746606900055, 2: 9.67676535100054}, None),
 }
 OLD[2] = OLD[3] = OLD[1]
-OLD[5] = OLD[6] = OLD[7] = OLD[4]
+OLD[5] = OLD[6] = OLD[7] = OLD[8] = OLD[9] = OLD[4]
 
 
 def made(number: int, folder: Path) -> Path:
@@ -93,3 +95,31 @@ def test_scores_of_an_earlier_schema_are_rescued(tmp_path: Path) -> None:
     assert kept.of("psnr").shape == (3,)
     assert gappy is not None
     assert gappy.metrics == {}
+
+
+def test_limits_notes_and_excerpts_of_schema_8(tmp_path: Path) -> None:
+    """Each limit had a column, excerpts belonged to the one programme there was, and a note named its author."""
+    path = made(8, tmp_path)
+    rescue(path, tmp_path / "rescued.ovrik")
+    for name in ("rescued.ovrik", "old.ovrik"):
+        with closing(Study.open(tmp_path / name)) as study:
+            assert study.facts().limits == limits(vmaf_mean=90.0, megabytes_per_minute=55.0)
+            assert ("named", study.facts().excerpt) in [(e.name, e.excerpt) for e in study.excerpts()]
+            [pin] = study.pins(study.programme().checksum, study.facts().excerpt)
+            assert pin.words == "ringing at the edge"
+            study.keep_pin(pin, study.programme(), study.facts().excerpt)
+
+
+def test_a_limit_that_makes_no_sense_is_said_and_left_out_by_a_rescue(study: Study, tmp_path: Path) -> None:
+    study.set_limits(limits(vmaf_mean=90.0))
+    path = study.path
+    study.close()
+    with closing(sqlite3.connect(path)) as db:
+        db.execute("INSERT INTO limit_value VALUES ('vmaf_mode', 3.0)")
+        db.commit()
+    with closing(Study.open(path)) as opened, pytest.raises(OvrikError, match="vmaf_mode"):
+        opened.facts()
+    found = rescue(path, tmp_path / "new.ovrik")
+    assert "vmaf_mode" in " ".join(found.lost)
+    with closing(Study.open(tmp_path / "new.ovrik")) as kept:
+        assert kept.facts().limits == limits(vmaf_mean=90.0)

@@ -17,7 +17,7 @@ from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import intermediate
-from ovrik.study.limits import Limits
+from ovrik.study.limits import limits
 from ovrik.study.programme import Shot, of_clip
 from ovrik.study.recipe import recipe
 from ovrik.study.treatment import treatment
@@ -45,7 +45,7 @@ def end(study: Study, run: int, wall: float = 2.5, state: str = "done") -> None:
 
 
 def test_it_comes_back_as_it_was(study: Study, footage: Footage) -> None:
-    study.set_limits(Limits(93, None, 60))
+    study.set_limits(limits(vmaf_mean=93, megabytes_per_minute=60))
     run = begin(study)
     end(study, run)
     path = study.path
@@ -53,7 +53,7 @@ def test_it_comes_back_as_it_was(study: Study, footage: Footage) -> None:
     again = Study.open(path)
     facts = again.facts()
     assert (facts.title, facts.excerpt, facts.rounds, facts.warmup) == ("Tiny", whole(footage), 2, 0)
-    assert facts.limits == Limits(93, None, 60)
+    assert facts.limits == limits(vmaf_mean=93, megabytes_per_minute=60)
     assert facts.baseline_id == 1
     assert again.programme().clips == (footage,)
     assert [c.label for c in again.contenders()] == [

@@ -1,13 +1,15 @@
 """Excerpts are exact to the frame and stay inside the footage."""
 
+import re
 from dataclasses import replace
 from fractions import Fraction
 
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.excerpt import Excerpt, checked, from_seconds, whole
+from ovrik.study.excerpt import Excerpt, checked, from_seconds, place_in_name, whole
 from ovrik.study.footage import Footage
+from ovrik.study.programme import of_clip
 
 
 def test_seconds_to_frames(footage: Footage) -> None:
@@ -33,3 +35,12 @@ def test_seconds_at_an_uneven_rate(footage: Footage) -> None:
 def test_outside_is_refused(footage: Footage, excerpt: Excerpt, words: str) -> None:
     with pytest.raises(OvrikError, match=words):
         checked(footage, excerpt)
+
+
+def test_no_output_of_one_programme_takes_the_place_of_anothers(footage: Footage) -> None:
+    """Checksums of large files all begin with how they were made."""
+    names = {
+        place_in_name(of_clip(replace(footage, checksum=f"sampled-{end}")), Excerpt(0, 9)) for end in "ab"
+    }
+    assert len(names) == 2
+    assert all(re.fullmatch(r"[0-9a-f]{6}-0\+9", name) for name in names)

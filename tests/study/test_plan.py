@@ -51,7 +51,7 @@ def test_reads_the_documented_example(tmp_path: Path) -> None:
     assert question.source.clips == (tmp_path / "casting-day.mov",)
     assert question.excerpts == (Span("", 2.0, 4.0),)
     assert (question.rounds, question.warmup) == (3, 1)
-    assert question.limits.megabytes_per_minute == 60
+    assert question.limits.get("megabytes_per_minute") == 60
     first, second = question.contenders
     assert (first.label, first.label_given, first.recipe.quality) == ("x264 medium", True, 21)
     assert second.label == "x265 medium"
@@ -242,3 +242,14 @@ def test_how_runs_are_made_is_checked(tmp_path: Path, line: str, words: list[str
     assert all(word in str(found.value) for word in words), str(found.value)
     for cache in ("as it is", "cold", "warm"):
         assert load_plan(write(tmp_path, f'{GOOD}\n[timing]\ncache = "{cache}"\n')).conduct.cache == cache
+
+
+def test_limits_may_begin_with_a_ready_set(tmp_path: Path) -> None:
+    text = GOOD.replace("vmaf_mean = 93", 'ready = "client review"\nvmaf_mean = 91\nspread = 5').replace(
+        "megabytes_per_minute = 60\n", ""
+    )
+    found = load_plan(write(tmp_path, text)).limits
+    assert found.plays
+    assert dict(found.values) == {"vmaf_mean": 91.0, "vmaf_p5": 85.0, "mbit_s": 20.0, "spread": 5.0}
+    with pytest.raises(OvrikError, match="archive master"):
+        load_plan(write(tmp_path, text.replace("client review", "cinema")))

@@ -17,7 +17,7 @@ from ovrik.study.contender import Contender
 from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
-from ovrik.study.limits import Limits
+from ovrik.study.limits import limits
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 from ovrik.work import deciding
@@ -37,7 +37,7 @@ def three(tmp_path: Path, footage: Footage) -> Study:
     study = Study.create(tmp_path / "s.ovrik", "Choice", of_clip(footage), whole(of_clip(footage)), warmup=1)
     study.set_conduct(replace(CALM, until_decided=True, most_rounds=6))
     study.add_contenders([Contender("bundled", r) for r in (SLOW, FAST, BIG)])
-    study.set_limits(Limits(megabytes_per_minute=60))
+    study.set_limits(limits(megabytes_per_minute=60))
     return study
 
 
@@ -77,7 +77,7 @@ def test_a_choice_is_decided_from_nothing(three: Study) -> None:
 
 def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPatch) -> None:
     three.set_conduct(replace(three.facts().conduct, most_rounds=2))
-    three.set_limits(Limits())
+    three.set_limits(limits())
 
     def timed(study: Study, todo: list[PlannedRun], *_rest: object) -> bool:
         for planned in todo:
@@ -112,7 +112,7 @@ def test_who_can_not_win_is_left_out_with_the_bound_and_comes_back(three: Study)
     for contender, seconds in ((1, 4.0), (2, 2.0), (3, 2.1)):
         add_run(three, contender, 1, seconds)
     judge(three, {})
-    three.set_limits(Limits())
+    three.set_limits(limits())
     now = rivals(gather(three), [1, 2, 3])
     assert (now.ids, now.open, now.rounds) == ((2, 3), (3,), 1)
     decide_now(three)
@@ -134,7 +134,7 @@ def test_what_is_not_acceptable_is_timed_only_on_wish(three: Study) -> None:
     for contender, seconds in ((1, 2.2), (2, 2.0), (3, 1.9)):
         add_run(three, contender, 1, seconds)
     judge(three, {3: ("its audio is missing",)})
-    three.set_limits(Limits())
+    three.set_limits(limits())
     assert rivals(gather(three), [1, 2, 3]).ids == (1, 2)
     three.set_conduct(replace(three.facts().conduct, set_aside=False))
     assert rivals(gather(three), [1, 2, 3]).ids == (1, 2, 3)
@@ -203,11 +203,11 @@ def test_what_rests_on_an_assumption_or_on_a_limit_says_so(three: Study) -> None
         add_run(three, contender, 1, seconds)
     judge(three, {})
     size = gather(three).of(3).mb_per_minute or 0.0  # type: ignore[union-attr]
-    three.set_limits(Limits(megabytes_per_minute=round(size * 0.99, 2)))
+    three.set_limits(limits(megabytes_per_minute=round(size * 0.99, 2)))
     text = verdict_text(gather(three))
     assert "Few runs so far: their spread is taken to be 3.0 %, to be cautious." in text
     assert "Close to a limit: " in text
-    three.set_limits(Limits(megabytes_per_minute=size * 2))
+    three.set_limits(limits(megabytes_per_minute=size * 2))
     for number in range(2, 9):
         for contender, seconds in ((1, 4.0), (2, 2.0), (3, 1.9)):
             add_run(three, contender, number, seconds)

@@ -24,6 +24,8 @@ from ovrik.work.fairness import State, rest
 from ovrik.work.schedule import remaining
 from ovrik.work.timing import time_all
 
+pytestmark = pytest.mark.alone
+
 CALM = Conduct(rest=False, disturbed_share=0.9, repeat_disturbed=False)
 
 

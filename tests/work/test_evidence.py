@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from added_runs import add_run
+from added_runs import add_run, scored
 from approving import allow_program
 from ovrik.analysis.time_words import seconds_words
 from ovrik.machine.builds import locate
@@ -13,12 +13,13 @@ from ovrik.machine.facts import differences
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
-from ovrik.study.limits import Limits
+from ovrik.study.limits import limits
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather, latest_output
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.schedule import further, remaining
 from ovrik.work.timing import TimingUpdate, time_all
+from ovrik.work.what_if import WhatIf, candidates, what_if
 
 
 def test_ratios_pair_rounds_and_warm_ups_do_not_count(study: Study) -> None:
@@ -85,7 +86,9 @@ def test_failures_and_bars_are_reasons(study: Study) -> None:
 
 
 def test_size_is_judged_before_quality_is_known(study: Study) -> None:
-    study.set_limits(Limits(93, 85, 40))  # 1 MB in 1.2 s is 50 MB a minute
+    study.set_limits(
+        limits(vmaf_mean=93, vmaf_p5=85, megabytes_per_minute=40)
+    )  # 1 MB in 1.2 s is 50 MB a minute
     add_run(study, 1, 1, 1.0)
     summary = gather(study).summaries[0]
     assert summary.mb_per_minute == pytest.approx(50.0)
@@ -139,3 +142,13 @@ def test_the_fingerprint_goes_with_every_run(study: Study) -> None:
     assert {"processor", "kernel", "output_drive", "source_drive", "devices"} <= set(kept)
     assert kept == fingerprint(study).to_json()
     assert differences(kept, {**kept, "output_drive": "nfs4"})[0].startswith("Drive of the outputs: ")
+
+
+def test_what_was_not_played_is_none_to_choose_where_that_is_asked(study: Study) -> None:
+    """Playing is no number that a limit could be moved to."""
+    for contender in (1, 2):
+        scored(study, contender, [95.0] * 30)
+    assert [c.out for c in candidates(gather(study))] == [False, False]
+    study.set_limits(limits(plays=True))
+    assert [c.out for c in candidates(gather(study))] == [True, True]
+    assert what_if(gather(study)) == WhatIf()

@@ -29,6 +29,8 @@ from ovrik.work.fairness import State, disturbance, rest, throttled, within
 from ovrik.work.schedule import remaining
 from ovrik.work.timing import SAY_EVERY_S, time_all
 
+pytestmark = pytest.mark.alone
+
 USAGE = Usage(10.0, 15.0, 1.0, 1 << 20, 0, 0, 0, (), False, False, 0.01)
 
 

@@ -6,28 +6,15 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from added_runs import BUILD, add_run
-from ovrik.quality.reference_key import reference_key
-from ovrik.store.records import MetricScores, ScoreRecord
+from added_runs import add_run, scored
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
-from ovrik.study.delivery import delivery
-from ovrik.study.limits import Limits
+from ovrik.study.limits import Limits, limits
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import Evidence, gather
 
 TIMES = {1: [4.0, 4.4, 3.6, 4.1], 2: [2.0, 2.3, 1.8, 2.2], 4: [3.9, 4.5, 3.7, 3.9]}
-
-
-def scored(study: Study, contender: int, vmaf: list[float], faults: tuple[str, ...] = ()) -> None:
-    """A finished run of a contender whose output has these scores."""
-    add_run(study, contender, 1, 3.0)
-    found = next(c for c in study.contenders() if c.id == contender)
-    wanted = delivery(study.programme(), study.facts().excerpt, found.recipe)
-    key = reference_key(study.programme(), study.facts().excerpt, wanted)
-    metrics = {"vmaf": MetricScores("", np.array(vmaf))}
-    study.keep_score(ScoreRecord(0, contender, "ff", key, faults, "", {}, metrics), BUILD)
 
 
 def test_an_output_that_does_not_conform_is_not_acceptable(study: Study) -> None:
@@ -41,21 +28,21 @@ def test_an_output_that_does_not_conform_is_not_acceptable(study: Study) -> None
 
 
 @pytest.mark.parametrize(
-    ("limits", "vmaf", "reasons"),
+    ("asked", "vmaf", "reasons"),
     [
-        (Limits(vmaf_mean=90), [80.0] * 2 + [99.0] * 18, 0),
-        (Limits(vmaf_p5=90), [80.0] * 2 + [99.0] * 18, 1),
-        (Limits(vmaf_mean=97.2), [80.0] * 2 + [99.0] * 18, 1),
-        (Limits(vmaf_mean=97.1), [80.0] * 2 + [99.0] * 18, 0),
-        (Limits(vmaf_p5=90), [90.0] * 20, 0),
-        (Limits(vmaf_mean=90, vmaf_p5=90), [89.0] * 20, 2),
+        (limits(vmaf_mean=90), [80.0] * 2 + [99.0] * 18, 0),
+        (limits(vmaf_p5=90), [80.0] * 2 + [99.0] * 18, 1),
+        (limits(vmaf_mean=97.2), [80.0] * 2 + [99.0] * 18, 1),
+        (limits(vmaf_mean=97.1), [80.0] * 2 + [99.0] * 18, 0),
+        (limits(vmaf_p5=90), [90.0] * 20, 0),
+        (limits(vmaf_mean=90, vmaf_p5=90), [89.0] * 20, 2),
     ],
 )
 def test_each_floor_is_judged_by_its_own_figure(
-    study: Study, limits: Limits, vmaf: list[float], reasons: int
+    study: Study, asked: Limits, vmaf: list[float], reasons: int
 ) -> None:
     scored(study, 1, vmaf)
-    study.set_limits(limits)
+    study.set_limits(asked)
     assert len(gather(study).summaries[0].reasons) == reasons
 
 
@@ -119,7 +106,7 @@ def test_size_a_minute_against_a_ceiling(study: Study) -> None:
     minutes = Fraction(excerpt.frames) / rate / 60
     per_minute = float(1 / minutes)  # the output is of one million bytes
     for ceiling, reasons in ((per_minute * 0.99, 1), (per_minute * 1.01, 0)):
-        study.set_limits(Limits(megabytes_per_minute=ceiling))
+        study.set_limits(limits(megabytes_per_minute=ceiling))
         found = gather(study).summaries[0]
         assert found.mb_per_minute == pytest.approx(per_minute)
         assert len(found.reasons) == reasons

@@ -18,3 +18,14 @@ def test_the_core_works_without_an_interface() -> None:
         "import sys, ovrik.cli, ovrik.work.scoring, ovrik.report.as_json\nassert 'PyQt6' not in sys.modules"
     )
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_the_window_starts_without_what_few_need() -> None:
+    """Packages that take longer to load than the window itself come when they are first used."""
+    code = (
+        "import sys, ovrik.desk.app, ovrik.desk.stations.verdict, ovrik.desk.stations.timing\n"
+        "late = ('stats', 'signal', 'interpolate', 'ndimage', 'optimize', 'linalg')\n"
+        "print([name for name in late if f'scipy.{name}' in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"

@@ -29,11 +29,12 @@ from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, of_clip
 from ovrik.study.recipe import Recipe, recipe
 from ovrik.study.treatment import treatment
-from ovrik.work.evidence import Summary, gather
+from ovrik.work.evidence import gather
 from ovrik.work.lineup import checked, judge_for
 from ovrik.work.plan_study import for_programme, programme_of
 from ovrik.work.schedule import remaining
 from ovrik.work.scoring import score_all
+from ovrik.work.summary import Summary
 from ovrik.work.timing import time_all
 
 SOURCE = ("-f", "lavfi", "-i", "testsrc2=s=160x96:r=25:d=0.4")

@@ -25,6 +25,8 @@ from ovrik.study.treatment import treatment
 from ovrik.work.parts import Bench, ladder_of, parts_of, time_parts
 from ovrik.work.whole import segments_to_time, time_segments, time_whole, whole_of
 
+pytestmark = pytest.mark.alone
+
 X264 = recipe("libx264", "ultrafast", 30)
 
 

@@ -13,7 +13,7 @@ from ovrik.export.playback import playback_command
 from ovrik.store.records import PlaybackRecord
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt
-from ovrik.study.limits import Limits
+from ovrik.study.limits import limits
 from ovrik.study.played import Pace
 from ovrik.study.treatment import treatment
 from ovrik.work.evidence import gather
@@ -24,6 +24,8 @@ from ovrik.work.plays import plays_by_output
 from ovrik.work.schedule import remaining
 from ovrik.work.scoring import score_all
 from ovrik.work.timing import time_all
+
+pytestmark = pytest.mark.alone
 
 DECODER = """
 import fcntl, sys, time
@@ -124,7 +126,7 @@ def test_the_limits_can_ask_that_outputs_play(study: Study, monkeypatch: pytest.
     assert time_all(study, remaining(study, ids, 1))
     score_all(study)
     assert gather(study).summaries[0].acceptable
-    study.set_limits(Limits(plays=True))
+    study.set_limits(limits(plays=True))
     assert gather(study).summaries[0].acceptable is None, "not tried yet"
     assert score_all(study) == 1
     assert gather(study).summaries[0].acceptable

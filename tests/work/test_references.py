@@ -16,11 +16,12 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.plan import load_plan
 from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
-from ovrik.work.evidence import Summary, gather
+from ovrik.work.evidence import gather
 from ovrik.work.outside import keep_outside, outside_contender
 from ovrik.work.plan_study import save_plan
 from ovrik.work.references import name_reference
 from ovrik.work.scoring import score_all
+from ovrik.work.summary import Summary
 
 CODED = ("-c:v", "libx264", "-crf", "20", "-preset", "ultrafast", "-pix_fmt", "yuv420p")
 

@@ -1,10 +1,13 @@
 """Several outputs in one pass, a sample of frames first, and nothing scored twice."""
 
 import os
+import re
 import shutil
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
+import av
 import numpy as np
 import pytest
 
@@ -82,6 +85,46 @@ def test_one_pass_gives_what_each_gets_alone(study: Study, tmp_path: Path) -> No
         for key, one in alone.items():
             np.testing.assert_allclose(found[key].values, one.values, atol=1e-6)
     assert together[0]["vmaf"].values.mean() > together[2]["vmaf"].values.mean() + 3
+
+
+def test_the_scores_are_those_of_commands_typed_by_hand(study: Study, tmp_path: Path) -> None:
+    """One command for each output and filter, none of it ours; and chroma's PSNR out of the samples themselves."""
+    paths = [export(study, tmp_path, f"{crf}.mp4", crf) for crf in (20, 30, 40)]
+    wanted = delivery(study.programme(), EXCERPT)
+    reference = make_reference(study.programme(), EXCERPT, wanted)
+    found = scores_of([ToScore(p, wanted) for p in paths], reference)
+    for path, ours in zip(paths, found, strict=True):
+        for key, text in (
+            ("vmaf", "libvmaf=model=version=vmaf_v0.6.1:log_fmt=csv:log_path=LOG"),
+            ("ssim", "ssim=stats_file=LOG"),
+            ("xpsnr", "xpsnr=stats_file=LOG"),
+        ):
+            log = tmp_path / f"{key}.log"
+            both = ("-i", str(path), "-i", str(reference))
+            run(*both, "-lavfi", text.replace("LOG", str(log)), "-f", "null", "-")
+            np.testing.assert_allclose(ours[key].values, typed(key, log.read_text()), atol=0.01)
+        for key, plane in (("psnr_cb", 1), ("psnr_cr", 2)):
+            samples = [list(planes(p, plane)) for p in (path, reference)]
+            squares = [float(((a - b) ** 2).mean()) for a, b in zip(*samples, strict=True)]
+            np.testing.assert_allclose(ours[key].values, 10 * np.log10(255**2 / np.array(squares)), atol=0.01)
+
+
+def typed(key: str, log: str) -> list[float]:
+    """The values in a log, frame by frame."""
+    if key == "vmaf":
+        names, *rows = (line.split(",") for line in log.splitlines())
+        return [float(row[names.index("vmaf")]) for row in rows if row[0].isdigit()]
+    mark = {"ssim": r"Y:([0-9.]+) U", "xpsnr": r"XPSNR y: *([0-9.]+)  XPSNR u"}[key]
+    return [float(value) for value in re.findall(mark, log)]
+
+
+def planes(path: Path, number: int) -> Iterator[np.ndarray]:
+    """One plane of every frame, decoded here."""
+    with av.open(str(path)) as box:
+        for frame in box.decode(video=0):
+            plane = frame.planes[number]
+            rows = np.frombuffer(bytes(plane), np.uint8).reshape(plane.height, -1)
+            yield rows[:, : plane.width].astype(float)
 
 
 def test_one_that_breaks_the_pass_does_not_spoil_the_others(

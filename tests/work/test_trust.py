@@ -408,7 +408,7 @@ def sound(study: Study) -> Path:
 
 EDITS = {
     "version 0": "PRAGMA user_version = 0",
-    "version 9": "PRAGMA user_version = 9",
+    "version 99": "PRAGMA user_version = 99",
     "rate": 'UPDATE footage SET facts = replace(facts, \'"rate": "25/1"\', \'"rate": "1/0"\')',
     "no time": "UPDATE run SET wall_s = 0 WHERE id = 2",
     "JSON": "UPDATE contender SET recipe = '{' WHERE id = 2",

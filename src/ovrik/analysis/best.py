@@ -32,8 +32,15 @@ class Best:
         return max(0.0, float(np.nanmax(self.gains, initial=0.0)))
 
 
-def best_of(found: Joint, able: np.ndarray, band: float, looks: int) -> Best | None:
-    """The fastest of those that are able, shape (k,) of bool; None when none of them was timed.
+SAME_LOG = 1e-9
+"""Log times no farther apart are equal: what is left is how they were added up."""
+
+
+def best_of(
+    found: Joint, able: np.ndarray, band: float, looks: int, rank: np.ndarray | None = None
+) -> Best | None:
+    """The fastest of those that are able, shape (k,) of bool; None when none of them was timed. Among equal times the
+    lowest `rank` is chosen, shape (k,): the row, if there is none.
 
     The bound on a rival's gain is Hsu's constrained comparison with the best (J. C. Hsu, "Multiple Comparisons",
     1996, section 4.1): for choice c and rival j, exp(g + d · e) − 1 with g = ln(T_c / T_j), e its standard error, d
@@ -43,7 +50,9 @@ def best_of(found: Joint, able: np.ndarray, band: float, looks: int) -> Best | N
     count = int(able.sum())
     if not count:
         return None
-    choice = int(np.argmin(np.where(able, found.logs, np.inf)))
+    logs = np.where(able, found.logs, np.inf)
+    first = np.flatnonzero(logs <= logs.min() + SAME_LOG)
+    choice = int(first[0] if rank is None else first[np.argmin(rank[first])])
     errors, freedoms, alpha = found.errors_to(choice), found.freedoms_to(choice), alpha_for(looks)
     gaps, read = found.logs[choice] - found.logs, found.read + found.read[choice]
     up = np.minimum(gaps + np.maximum(one_sided(freedoms, count - 1, alpha) * errors, read), LONGEST)

@@ -35,12 +35,27 @@ def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
     if values.ndim != 1 or len(values) == 0:
         raise ValueError("at least one frame's score is needed")
     span = min(max(1, round(rate * len(values) / len(every))), len(values))
-    sums = np.cumsum(np.concatenate([[0.0], values]))
-    worst = float(np.min(sums[span:] - sums[:-span])) / span
-    p5, p1 = np.percentile(values, [5, 1])
+    # Frames equal to the reference have no finite PSNR; a second that holds one has none either.
+    finite = _sums(np.where(np.isinf(values), 0.0, values), span) / span
+    worst = float(np.min(np.where(_sums(np.isinf(values), span) > 0, np.inf, finite)))
+    p5, p1 = (_percentile(values, share) for share in (5, 1))
     pulled = float((1 / (np.maximum(values, 0) + 1)).sum())
     harmonic = len(values) / pulled - 1 if pulled else float("inf")  # equal frames have no finite PSNR
     return Pooled(float(values.mean()), float(p5), float(p1), worst, int(known[values.argmin()]), harmonic)
+
+
+def _sums(values: np.ndarray, span: int) -> np.ndarray:
+    """Sums over every so many in a row."""
+    sums = np.cumsum(np.concatenate([[0.0], values]))
+    return np.asarray(sums[span:] - sums[:-span])
+
+
+def _percentile(values: np.ndarray, share: float) -> float:
+    """Type 7 of Hyndman and Fan, where infinite values may be among them."""
+    ordered = np.sort(values)
+    at = (len(ordered) - 1) * share / 100
+    low, high = ordered[int(np.floor(at))], ordered[int(np.ceil(at))]
+    return float(low if low == high else low + (at - np.floor(at)) * (high - low))
 
 
 @dataclass(frozen=True)

@@ -55,7 +55,7 @@ def paired_ratio(
     return Ratio(float(np.exp(mean)), float(np.exp(mean - half)), float(np.exp(mean + half)), count)
 
 
-def t_quantile(freedom: int, confidence: float = CONFIDENCE) -> float:
+def t_quantile(freedom: float, confidence: float = CONFIDENCE) -> float:
     """Two-sided Student t quantile."""
     return float(stdtrit(freedom, 0.5 + confidence / 2))
 
@@ -63,12 +63,11 @@ def t_quantile(freedom: int, confidence: float = CONFIDENCE) -> float:
 def answer(ratio: Ratio | None, band: float) -> str:
     """One of "faster", "slower", "tie", "unsure".
 
-    A tie is claimed only when the whole interval lies within 1 ± `band`; faster or slower only
-    when the interval lies wholly on one side of 1.
-    """
+    A tie is claimed only when the whole interval lies within the band, from 1 / (1 + `band`) to 1 + `band`, so that
+    it is one from both sides; faster or slower only when the interval lies wholly on one side of 1."""
     if ratio is None or ratio.low is None or ratio.high is None:
         return "unsure"
-    if ratio.low >= 1 - band and ratio.high <= 1 + band:
+    if ratio.low * (1 + band) >= 1 and ratio.high <= 1 + band:
         return "tie"
     if ratio.low > 1:
         return "faster"
@@ -86,9 +85,9 @@ def rounds_to_decide(ratio: Ratio | None, band: float, most: int = 200) -> int |
     if ratio is None or ratio.low is None or ratio.high is None or not ratio.pairs:
         return 1
     mean, half = float(np.log(ratio.value)), float(np.log(ratio.high / ratio.value))
-    low, high = np.log(1 - band) if band < 1 else -np.inf, np.log(1 + band)
+    reach = float(np.log1p(band))
     for more in range(1, most + 1):
         now = half * (ratio.pairs / (ratio.pairs + more)) ** 0.5
-        if abs(mean) > now or (mean - now >= low and mean + now <= high):
+        if abs(mean) > now or (abs(mean) + now <= reach):
             return more
     return None

@@ -2,11 +2,13 @@
 
 import statistics
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 
+Kind = TypeVar("Kind", bound=Hashable)
 UNKNOWN_SPREAD = 0.1
 """Spread of a run, as a share of its time, while fewer than two of its kind were made."""
 
@@ -20,15 +22,16 @@ class TimeLeft:
 
 
 def time_left(
-    took: Mapping[int, Sequence[float]],
-    to_come: Sequence[int],
-    now: int | None = None,
+    took: Mapping[Kind, Sequence[float]],
+    to_come: Sequence[Kind],
+    now: Kind | None = None,
     spent_s: float = 0.0,
     forecast_s: float | None = None,
 ) -> TimeLeft | None:
-    """Time for runs of the contenders `to_come`, and for the rest of the one of `now`, begun `spent_s` ago.
+    """Time for runs `to_come`, each of a kind (a contender, on some footage), and for the rest of the one of `now`,
+    begun `spent_s` ago.
 
-    `took`, seconds of finished runs by contender: each run to come takes their median. `forecast_s` is what the
+    `took`, seconds of finished runs by kind: each run to come takes their median. `forecast_s` is what the
     present run will take in all, where there is nothing better. One of which nothing is known takes the mean of the
     others. Spreads are of independent runs. None while nothing is known of any.
     """

@@ -11,12 +11,13 @@ from fractions import Fraction
 from pathlib import Path
 
 from ovrik import __version__
-from ovrik.cli import desk, outside, question, workstation
+from ovrik.cli import answers, at_home, desk, outside, passing_on, question, repeating, workstation
 from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, printable
 from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
 from ovrik.standin.editing import HABITS, VERSIONS
 from ovrik.study.contender_table import parse_rate
+from ovrik.study.limit_kinds import LIMIT_KINDS
 
 KINDS = ("parts", "segments", "whole")
 BUILD_ACTS = ("list", "add", "describe", "approve", "forget")
@@ -105,11 +106,58 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("plan", type=Path, metavar="PLAN")
     one.add_argument("-o", "--output", type=Path, required=True, metavar="STUDY")
     one.add_argument("--rounds", type=_rounds, metavar="N", help="counted rounds in all")
-    one = verb("verdict", question.verdict_, "name the fastest acceptable contender", json_too=True)
+    one = verb("verdict", answers.verdict_, "name the fastest acceptable contender", json_too=True)
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("--csv", type=Path, metavar="FILE", help="also write every run as CSV")
     one.add_argument("--excerpt", metavar="NAME", help="which one, where there are several")
-    one = verb("check", question.check_, "check and score the outputs that have not been judged")
+    one = verb(
+        "again", repeating.again_, "time the same line-up once more and say what changed", json_too=True
+    )
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument(
+        "--build",
+        action="append",
+        default=[],
+        metavar="[OLD=]NEW",
+        help="a build that takes another's place, by key or path",
+    )
+    one.add_argument(
+        "--together", action="store_true", help="time the new builds beside the old ones, shuffled together"
+    )
+    one.add_argument("--name", default="", metavar="WORDS", help="call the sitting so")
+    one.add_argument("--rounds", type=_rounds, metavar="N", help="counted rounds")
+    one = verb(
+        "history", repeating.history_, "list the sittings and what changed between them", json_too=True
+    )
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("--then", type=int, metavar="N", help="compare this sitting …")
+    one.add_argument("--now", type=int, metavar="N", help="… with this one")
+    one = verb("report", passing_on.report_, "write the whole report as HTML or PDF", json_too=True)
+    _passed_on(one)
+    one = verb(
+        "export",
+        passing_on.export_,
+        "write the evidence as .csv, .json, .ods, .html, .pdf or a plan",
+        json_too=True,
+    )
+    _passed_on(one)
+    one.add_argument("--runs", action="store_true", help="a row for each run, not for each contender (.csv)")
+    one = verb("send", passing_on.send_, "write the study as one file to send", json_too=True)
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("-o", "--output", type=Path, metavar="FILE")
+    one.add_argument("--outputs", action="store_true", help="with the outputs in it")
+    one.add_argument("--reference", action="store_true", help="with what they are judged against in it")
+    one.add_argument("--read-only", action="store_true", help="to be read, not to be gone on with")
+    one.add_argument("--private", action="store_true", help="name the folders of files too")
+    one.add_argument("--size", action="store_true", help="only say how large it would be")
+    one = verb(
+        "unpack", passing_on.unpack_, "write the outputs that a study carries beside it", json_too=True
+    )
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one = verb("beside", passing_on.beside_, "lay studies side by side", json_too=True)
+    one.add_argument("studies", type=Path, nargs="+", metavar="STUDY")
+    one.add_argument("-o", "--output", type=Path, metavar="FILE", help="write the chart as .svg")
+    one = verb("check", answers.check_, "check and score the outputs that have not been judged")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument(
         "--sample",
@@ -121,15 +169,35 @@ def parser() -> argparse.ArgumentParser:
     which = one.add_mutually_exclusive_group()
     which.add_argument("--against", type=Path, metavar="FILE", help="judge against this file from now on")
     which.add_argument("--programme", action="store_true", help="judge against the programme again")
-    one = verb("estimate", question.estimate_, "estimate how long a study's line-up will take")
+    one = verb(
+        "match",
+        answers.match_,
+        "search the quality setting of contenders that just meets a floor",
+        json_too=True,
+    )
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument(
+        "labels", nargs="*", metavar="LABEL", help="which contenders; left out, one of each encoder"
+    )
+    one.add_argument(
+        "--floor",
+        type=_floor,
+        default=("vmaf_mean", None),
+        metavar="KEY=VALUE",
+        help="vmaf_mean=93, as the limits",
+    )
+    one = verb("estimate", answers.estimate_, "estimate how long a study's line-up will take")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument(
         "--try", dest="try_them", action="store_true", help="try each contender for a second first"
     )
-    one = verb("command", question.command_, "print a contender's full command")
+    one = verb(
+        "command", answers.command_, "print a contender's full command, or its settings", json_too=True
+    )
     one.add_argument("study", type=Path, metavar="STUDY")
-    one.add_argument("label", metavar="LABEL")
-    one = verb("explain", question.explain_, "show where a contender's time goes", json_too=True)
+    one.add_argument("label", metavar="LABEL", nargs="?", default="", help="left out, the choice")
+    one.add_argument("--sheet", action="store_true", help="its settings, to type into another program")
+    one = verb("explain", answers.explain_, "show where a contender's time goes", json_too=True)
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
     one.add_argument(
@@ -140,7 +208,7 @@ def parser() -> argparse.ArgumentParser:
         metavar="|".join(KINDS),
         help="first time its parts, segments of the programme, or all of it",
     )
-    one = verb("play", question.play_, "check whether the excerpt plays in real time here", json_too=True)
+    one = verb("play", answers.play_, "check whether the excerpt plays in real time here", json_too=True)
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
     one.add_argument(
@@ -153,7 +221,7 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument(
         "--its-output", action="store_true", help="play its output instead, in full size if left open"
     )
-    one = verb("enter", question.enter_, "enter a time taken by hand")
+    one = verb("enter", answers.enter_, "enter a time taken by hand")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
     one.add_argument("seconds", metavar="TIME", help="seconds, m:ss or h:mm:ss")
@@ -162,9 +230,9 @@ def parser() -> argparse.ArgumentParser:
         "outside", help="time exports of other programs", description=outside.__doc__
     )
     outside.commands(top_outside)
-    one = verb("cache", question.cache_, "say how much disk space references use")
+    one = verb("cache", answers.cache_, "say how much disk space references use")
     one.add_argument("--clear", action="store_true", help="remove them; they are made again when needed")
-    one = verb("rescue", question.rescue_, "bring what can be read of a damaged study into a new one")
+    one = verb("rescue", answers.rescue_, "bring what can be read of a damaged study into a new one")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("-o", "--output", type=Path, required=True, metavar="NEW")
     one = verb("open", desk.open_, "open a study, or start with none, in the window")
@@ -177,6 +245,10 @@ def parser() -> argparse.ArgumentParser:
     one = verb("approve", workstation.approve_, "show what a plan or a study would run, and approve it")
     one.add_argument("file", type=Path, metavar="PLAN|STUDY")
     one.add_argument("--yes", action="store_true", help="approve without being asked")
+    one = verb("desktop", at_home.desktop_, "put Ovrik in the desktop's menu, or take it out", json_too=True)
+    one.add_argument("act_on", choices=("install", "remove"), metavar="install|remove")
+    one = verb("completion", at_home.completion_, "print what a shell needs to complete commands")
+    one.add_argument("shell", choices=at_home.SHELLS, metavar="|".join(at_home.SHELLS))
     verb("demo", desk.demo_, "open the demo study in the window")
     one = verb("standin", desk.standin_, "open a stand-in for another program, to time its exports")
     one.add_argument("folder", type=Path, metavar="FOLDER")
@@ -191,6 +263,31 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("folder", type=Path, metavar="DIR")
     one = verb("footage", desk.footage_, "make the demo's footage")
     return top
+
+
+def _passed_on(one: argparse.ArgumentParser) -> None:
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
+    one.add_argument("--private", action="store_true", help="name the folders of files too")
+    one.add_argument("--excerpt", metavar="NAME", help="which one, where there are several")
+
+
+def _floor(text: str) -> tuple[str, float | None]:
+    """A key of a limit on quality, and its floor."""
+    key, _, value = text.partition("=")
+    kind = LIMIT_KINDS.get(key)
+    if kind is None or not kind.metric:
+        names = ", ".join(k.key for k in LIMIT_KINDS.values() if k.metric)
+        raise argparse.ArgumentTypeError(f"name one of {names}")
+    if not value:
+        return key, None
+    try:
+        floor = float(value)
+    except ValueError:
+        floor = math.nan
+    if not kind.least <= floor <= kind.most:
+        raise argparse.ArgumentTypeError(f"give a floor from {kind.least:g} to {kind.most:g}")
+    return key, floor
 
 
 def _every(text: str) -> int:

@@ -1,7 +1,8 @@
-"""Clips, timelines, plans and studies: what is asked, timed and answered."""
+"""Clips, timelines and plans: what is asked, and timed."""
 
 import argparse
-import shlex
+import contextlib
+import io
 import sys
 from pathlib import Path
 from typing import Any
@@ -98,7 +99,8 @@ def plan_(chosen: argparse.Namespace) -> int:
     question = load_plan(chosen.plan)
     programme = programme_of(question.source, question.title)
     question = for_programme(question, programme)
-    excerpts = [excerpt_of(programme, span) for span in question.excerpts]
+    places = [(s, programme_of(s.source, s.name) if s.source else programme) for s in question.excerpts]
+    excerpts = [excerpt_of(one, span) for span, one in places]
     for description in question.programs:
         introduce(description)
     judge = judge_for(programme, excerpts[0], question.contenders)
@@ -112,6 +114,13 @@ def plan_(chosen: argparse.Namespace) -> int:
         }
         for e in entries
     ]
+    for (span, one), excerpt in zip(places[1:], excerpts[1:], strict=True):
+        if span.source is None:
+            continue
+        there = judge_for(one, excerpt, question.contenders)
+        for entry, e in zip(listed, checked(question.contenders, there), strict=True):
+            if entry["can_run"] and e.reason:
+                entry |= {"can_run": False, "reason": f"on {span.name}: {e.reason}"}
     listed += [
         {"label": label, "can_run": False, "reason": why, "loses": []} for label, why in question.refused
     ]
@@ -138,7 +147,7 @@ def run_(chosen: argparse.Namespace) -> int:
     """`ovrik run PLAN -o STUDY`."""
     from ovrik.study.losses import programme_losses
     from ovrik.study.plan import load_plan
-    from ovrik.work.plan_study import excerpt_of, study_from_plan
+    from ovrik.work.plan_study import study_from_plan
 
     question = load_plan(chosen.plan)
     study = study_from_plan(question, chosen.output)
@@ -148,16 +157,57 @@ def run_(chosen: argparse.Namespace) -> int:
             print(printable(f"note: {words}"), file=sys.stderr)
         for label, why in question.refused:
             print(printable(f"{label} can't run: {why}"), file=sys.stderr)
-        asked, programme = study.facts().excerpt, study.programme()
-        excerpts = dict.fromkeys(excerpt_of(programme, span) for span in question.excerpts)
         well = not question.refused
-        for excerpt in excerpts:
-            study.set_excerpt(excerpt)
-            well &= _timed_and_scored(study, chosen.rounds or question.rounds, stop)
-        study.set_excerpt(asked)
+        rounds = chosen.rounds or question.rounds
+        well &= time_and_score(study, rounds, stop)
         return DONE if well else PARTLY
     finally:
         study.close()
+
+
+def time_and_score(study: Any, rounds: int, stop: Any, quiet: bool = False) -> bool:
+    """Time and check what is still missing of so many rounds; with `quiet` nothing is printed. True when all of it
+    went well."""
+    if quiet:
+        with contextlib.redirect_stdout(io.StringIO()):
+            return time_and_score(study, rounds, stop)
+    if len(study.kinds()) > 1:
+        return _timed_on_kinds(study, rounds, stop)
+    return _timed_and_scored(study, rounds, stop)
+
+
+def _timed_on_kinds(study: Any, rounds: int, stop: Any) -> bool:
+    """Time the line-up on every kind of footage in the same shuffled rounds, and print a verdict for each, and one
+    over all."""
+    from ovrik.report.as_text import kinds_text, verdict_text
+    from ovrik.work.lineup import barred, driven
+    from ovrik.work.over_kinds import gather_kinds
+    from ovrik.work.schedule import remaining
+    from ovrik.work.scoring import score_all
+    from ovrik.work.time_kinds import time_kinds
+    from ovrik.work.timing import time_all
+
+    against, line = barred(study), Line()
+    able = [c.id for c in driven(study.contenders(), against)]
+    views = [study.on(k) for k in study.kinds()]
+    if study.facts().conduct.until_decided:
+        well = time_kinds(study, able, rounds, line.timing, stop, line.scoring) and not against
+    else:
+        todo = remaining(study, able, rounds, views)
+        well = time_all(study, todo, line.timing, stop, kinds=views) and not against
+    if stop():
+        raise Stopped
+    for view in views:
+        score_all(view, line.scoring, stop)
+    line.end()
+    found = gather_kinds(study, against)
+    if found is None:
+        return False
+    for kind, evidence in zip(found.kinds, found.each, strict=True):
+        say(f"== {kind.name}\n")
+        say(verdict_text(evidence) + "\n")
+    say(kinds_text(found))
+    return well and bool(found.verdict.labels)
 
 
 def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
@@ -187,212 +237,3 @@ def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
     evidence = gather(study, against)
     say(verdict_text(evidence))
     return well and bool(evidence.verdict.labels)
-
-
-def verdict_(chosen: argparse.Namespace) -> int:
-    """`ovrik verdict STUDY`."""
-    from ovrik.report.as_csv import write_runs_csv
-    from ovrik.report.as_json import verdict_json
-    from ovrik.report.as_text import verdict_text
-    from ovrik.store.study import Study
-    from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred
-    from ovrik.work.programs import take_in_programs
-
-    study = Study.open(chosen.study)
-    try:
-        take_in_programs(study)
-        excerpt = _excerpt_named(study, chosen.excerpt) if chosen.excerpt else None
-        evidence = gather(study, barred(study), excerpt)
-    finally:
-        study.close()
-    if chosen.csv:
-        write_runs_csv(evidence, chosen.csv)
-    if chosen.json:
-        print_json(verdict_json(evidence))
-    else:
-        say(verdict_text(evidence))
-    failed = any(s.runs and s.runs[-1].state == "failed" for s in evidence.summaries)
-    return DONE if evidence.verdict.labels and not failed else PARTLY
-
-
-def check_(chosen: argparse.Namespace) -> int:
-    """`ovrik check STUDY`: check and score the outputs that have not been judged; --against names the reference, and
-    --sample scores some frames only."""
-    from ovrik.store.study import Study
-    from ovrik.work.references import name_reference
-    from ovrik.work.scoring import score_all
-
-    study, line = Study.open(chosen.study), Line()
-    try:
-        if chosen.against or chosen.programme:
-            name_reference(study, chosen.against)
-        count = score_all(study, line.scoring, stop_on_signal(), chosen.sample)
-        line.end()
-        say(f"{count} output{'s' * (count != 1)} checked")
-    finally:
-        study.close()
-    return DONE
-
-
-def _excerpt_named(study: Any, name: str) -> Any:
-    found = {e.name: e.excerpt for e in study.excerpts()}
-    if name not in found:
-        raise OvrikError(f'The study has no excerpt "{name}"', f"Choose one of {', '.join(found) or 'none'}")
-    return found[name]
-
-
-def estimate_(chosen: argparse.Namespace) -> int:
-    """`ovrik estimate STUDY`: how long it will take; --try makes a short trial of each contender first."""
-    from ovrik.report.words import estimate_words
-    from ovrik.store.study import Study
-    from ovrik.work.estimate import estimate
-    from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred, driven
-    from ovrik.work.try_out import try_all
-
-    study = Study.open(chosen.study)
-    try:
-        against = barred(study)
-        able = driven(study.contenders(), against)
-        if chosen.try_them:
-            line = Line()
-            try_all(study, able, line.probing, stop_on_signal())
-        evidence = gather(study, against)
-        found = estimate(study, evidence, [c.id for c in able], evidence.facts.rounds)
-        print(estimate_words(found))
-        labels = {c.id: c.label for c in able}
-        print_rows(
-            [
-                (labels[i], f"{f.seconds:.1f} s, {f.low:.1f} to {f.high:.1f} s, from {f.basis}")
-                for i, f in found.by_contender.items()
-                if i in labels
-            ]
-        )
-    finally:
-        study.close()
-    return DONE
-
-
-def command_(chosen: argparse.Namespace) -> int:
-    """`ovrik command STUDY LABEL`: the full command of a contender, for use elsewhere."""
-    from ovrik.store.study import Study
-    from ovrik.work.lineup import builds_for
-    from ovrik.work.preparing import commands_of
-
-    study = Study.open(chosen.study)
-    try:
-        found = _labelled(study, chosen.label)
-        for command in commands_of(study, found, builds_for([found])[found.build]):
-            say(shlex.join(command))
-    finally:
-        study.close()
-    return DONE
-
-
-def _labelled(study: Any, label: str) -> Any:
-    found = next((c for c in study.contenders() if c.label == label), None)
-    if found is None:
-        labels = ", ".join(c.label for c in study.contenders())
-        raise OvrikError(f'There is no contender "{label}"', f"Choose one of {labels}")
-    return found
-
-
-def explain_(chosen: argparse.Namespace) -> int:
-    """`ovrik explain STUDY LABEL`: where the time goes, from what was timed apart; --time does so first."""
-    from ovrik.report.explain import explain_json, ladder_rows, ladder_words, whole_words
-    from ovrik.store.study import Study
-    from ovrik.work.parts import Bench, ladder_of
-    from ovrik.work.whole import TIMINGS, whole_of
-
-    study = Study.open(chosen.study)
-    try:
-        contender, line = _labelled(study, chosen.label), Line()
-        bench = Bench(study, line.probing, stop_on_signal())
-        for kind in chosen.time:
-            TIMINGS[kind](bench, contender)
-        line.end()
-        found, whole = ladder_of(study, contender), whole_of(study, contender)
-    finally:
-        study.close()
-    if chosen.json:
-        print_json(explain_json(found, whole))
-        return DONE
-    if found:
-        print_rows(ladder_rows(found))
-    say("\n".join([ladder_words(found), *whole_words(whole)]))
-    return DONE
-
-
-def play_(chosen: argparse.Namespace) -> int:
-    """`ovrik play STUDY LABEL`: whether the excerpt plays in real time here, at which size, how many streams at
-    once."""
-    from dataclasses import asdict
-
-    from ovrik.store.study import Study
-    from ovrik.work.parts import Bench
-    from ovrik.work.playback import MOST_STREAMS, play, play_output, words
-
-    study = Study.open(chosen.study)
-    try:
-        contender, line = _labelled(study, chosen.label), Line()
-        bench = Bench(study, line.probing, stop_on_signal())
-        if chosen.its_output:
-            found = play_output(bench, contender, MOST_STREAMS, chosen.rounds, chosen.size or ("full",))
-        else:
-            found = play(bench, contender, chosen.size or ("full", "half", "quarter"), chosen.rounds)
-        line.end()
-    finally:
-        study.close()
-    if chosen.json:
-        print_json([{**asdict(p), "most_streams": p.most, "limit": p.limit} for p in found])
-        return DONE
-    for one in found:
-        say(words(one))
-    return DONE
-
-
-def enter_(chosen: argparse.Namespace) -> int:
-    """`ovrik enter STUDY LABEL SECONDS`: keep a stopwatch's time as a run."""
-    from ovrik.report.words import answer_words, ratio_words
-    from ovrik.store.study import Study
-    from ovrik.work.by_hand import enter_time, parse_time
-    from ovrik.work.evidence import gather
-
-    study = Study.open(chosen.study)
-    try:
-        contender = _labelled(study, chosen.label)
-        enter_time(study, contender, parse_time(chosen.seconds), chosen.step)
-        found = gather(study).of(contender.id)
-    finally:
-        study.close()
-    if found:
-        say(f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}")
-    return DONE
-
-
-def rescue_(chosen: argparse.Namespace) -> int:
-    """`ovrik rescue STUDY -o NEW`: what can still be read of a damaged study, as a new one."""
-    from ovrik.store.rescue import rescue
-
-    found = rescue(chosen.study, chosen.output)
-    print(
-        f"{chosen.output}: {found.kept.get('run', 0)} runs, {found.kept.get('contender', 0)} contenders, "
-        f"{found.kept.get('score', 0)} scores"
-    )
-    for words in found.lost:
-        say(f"lost: {words}")
-    return PARTLY if found.lost else DONE
-
-
-def cache_(chosen: argparse.Namespace) -> int:
-    """`ovrik cache`: what references take on the disk; --clear removes them."""
-    from ovrik.quality.reference import cache_use, clear_cache
-    from ovrik.quality.reference_key import cache_folder
-
-    if chosen.clear:
-        print(f"{clear_cache() / 1e6:.1f} MB freed")
-        return DONE
-    use = cache_use()
-    print(f"{use.files} references, {use.bytes / 1e6:.1f} MB, in {cache_folder()}")
-    return DONE

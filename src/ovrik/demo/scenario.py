@@ -57,10 +57,15 @@ def adopt_film(study: Study) -> bool:
         return False
     new = probe(film_path())
     if new.checksum != old.checksum:
-        programme, excerpt = study.programme(), study.facts().excerpt
+        programme = study.programme()
+        excerpts = {
+            study.facts().excerpt,
+            *(k.excerpt for k in study.kinds() if k.programme == programme.checksum),
+        }
         fresh = replace(programme, clips=tuple(new if c == old else c for c in programme.clips))
-        wanted = [delivery(programme, excerpt, c.recipe) for c in study.contenders(with_dropped=True)]
+        every = study.contenders(with_dropped=True)
+        wanted = [(x, delivery(programme, x, c.recipe)) for x in excerpts for c in every]
         study.reseat_clip(
-            old, new, {reference_key(programme, excerpt, w): reference_key(fresh, excerpt, w) for w in wanted}
+            old, new, {reference_key(programme, x, w): reference_key(fresh, x, w) for x, w in wanted}
         )
     return True

@@ -7,11 +7,13 @@ import threading
 from pathlib import Path
 
 import pyqtgraph as pg
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QByteArray, QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from ovrik.desk import theme
 from ovrik.desk.plain_tips import PlainTips
+from ovrik.desk.recent import geometry, keep_geometry
 from ovrik.desk.window import MainWindow
 from ovrik.errors import OvrikError
 from ovrik.log import note
@@ -26,6 +28,7 @@ def application() -> QApplication:
     app = found if isinstance(found, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Ovrik")
     app.setDesktopFileName("ovrik")
+    app.setWindowIcon(QIcon(str(Path(__file__).parent / "data" / "ovrik.svg")))
     theme.load_typeface()
     if found is None:
         PlainTips(app)
@@ -39,6 +42,8 @@ def run_desk(study: Path | None = None, demo: bool = False) -> int:
     opened = Study.open(study) if study else None
     app = application()
     window = MainWindow(opened, demo)
+    if state := geometry():
+        window.restoreGeometry(QByteArray(state))  # Qt brings it into view where a screen is gone
     catch_errors(window)
     hints = app.styleHints()
     if hints:
@@ -51,6 +56,7 @@ def run_desk(study: Path | None = None, demo: bool = False) -> int:
     beat.timeout.connect(lambda: None)
     window.show()
     QTimer.singleShot(SETTLED_MS, _collect_again)
+    app.aboutToQuit.connect(lambda: keep_geometry(bytes(window.saveGeometry().data())))
     return app.exec()
 
 

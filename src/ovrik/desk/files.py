@@ -8,12 +8,14 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from ovrik.desk.open_study import OpenStudy
+from ovrik.desk.recent import forget
 from ovrik.desk.study_jobs import StudyJobs
 from ovrik.errors import OvrikError
 from ovrik.store.study import Study
 from ovrik.study.programme import Programme
 
 if TYPE_CHECKING:
+    from ovrik.machine.builds import Build
     from ovrik.study.timeline import TimelineRead
     from ovrik.work.relink import Relinked
 
@@ -95,30 +97,23 @@ class Files:
 
     def new_from_source(self) -> None:
         """Ask for clips or a timeline and for a place, and begin a study."""
-        from ovrik.desk import work
-
-        def begin(programme: Programme) -> None:
-            first = Path(programme.clips[0].path)
-            stem = programme.name.rsplit(".", 1)[0] or first.stem
-            place = self.ask_save("Save the study as", first.with_name(f"{stem}.ovrik"), STUDY_FILES)
-            if place:
-                self.runner.small(
-                    "New study", lambda _job: work.new_study(programme, place), self.opened.wanted.emit
-                )
-
-        self.runner.when_free(lambda: self._read(begin))
+        self.runner.when_free(lambda: self._read(self._begin_study))
 
     def new_from_plan(self) -> None:
         """Ask for a plan and for a place, and begin a study."""
         self.runner.when_free(self._new_from_plan)
 
     def _new_from_plan(self) -> None:
+        plan = self.ask_open("Open plan", PLAN_FILES)
+        if plan:
+            self._begin_from_plan(plan)
+
+    def _begin_from_plan(self, plan: Path) -> None:
         from ovrik.study.plan import load_plan
         from ovrik.work.plan_study import study_from_plan
 
-        plan = self.ask_open("Open plan", PLAN_FILES)
-        place = self.ask_save("Save the study as", plan.with_suffix(".ovrik"), STUDY_FILES) if plan else None
-        if plan and place:
+        place = self.ask_save("Save the study as", plan.with_suffix(".ovrik"), STUDY_FILES)
+        if place:
             self.runner.small(
                 "New study", lambda _job: study_from_plan(load_plan(plan), place), self.opened.wanted.emit
             )
@@ -134,6 +129,20 @@ class Files:
             self.jobs.make_thumbnails()
             if programme.left_out:
                 self.runner.say(f"Left out: {'; '.join(programme.left_out)}")
+
+        self.runner.when_free(lambda: self._read(use))
+
+    def add_kind(self) -> None:
+        """Ask for another programme, to be a kind of footage beside the present one."""
+        model = self.opened.model
+        if model is None:
+            return
+
+        def use(programme: Programme) -> None:
+            taken = {k.name for k in model.evidence.kinds}
+            stem = programme.name.rsplit(".", 1)[0] or "footage"
+            names = (stem, *(f"{stem} {n}" for n in range(2, 1000)))
+            model.add_kind(next(n for n in names if n not in taken), programme)
 
         self.runner.when_free(lambda: self._read(use))
 
@@ -175,16 +184,161 @@ class Files:
         if path:
             self._write(path, lambda: save_plan(model.study, path))
 
-    def write_csv(self) -> None:
-        """Write every run as CSV."""
-        from ovrik.report.as_csv import write_runs_csv
+    def write(self, what: str, ending: str, runs: bool = False) -> None:
+        """Ask for a name, and write the evidence in the form that its ending asks for, off the interface thread."""
+        from ovrik.desk.passing_on import whole_of
+        from ovrik.desk.print_pdf import print_report
+        from ovrik.report.export import Whole, export
 
         model = self.opened.model
         if model is None:
             return
-        path = self.ask_save("Write runs as CSV", model.study.path.with_suffix(".csv"), "CSV (*.csv)")
-        if path:
-            self._write(path, lambda: write_runs_csv(model.evidence, path))
+        kind = f"{ending[1:].upper()} (*{ending})"
+        proposed = model.study.path.with_name(f"{model.study.path.stem} {what}{ending}")
+        path = self.ask_save(f"Write the {what}", proposed, kind)
+        if path is None:
+            return
+
+        def put(whole: Whole) -> int:
+            print_report(whole, path) if ending == ".pdf" else export(whole, path, runs)
+            return path.stat().st_size
+
+        self.runner.small(
+            f"Writing the {what}",
+            lambda job: put(whole_of(model, job.should_stop, ending in (".html", ".pdf"))),
+            lambda size: self.runner.say(f"Written: {path}, {size / 1000:.0f} kB"),
+        )
+
+    def copy_settings(self) -> None:
+        """Put the selected contender's settings on the clipboard, to be typed into another program."""
+        from ovrik.report.settings_sheet import settings_text
+
+        board, model = QGuiApplication.clipboard(), self.opened.model
+        if board and model and model.summary:
+            board.setText(settings_text(model.summary, model.evidence))
+            self.runner.say(f"The settings of {model.summary.contender.label} are on the clipboard.")
+
+    def send(self) -> None:
+        """Ask what goes with the study, and pack it into one file."""
+        from ovrik.desk.passing_on import SendDialog
+        from ovrik.desk.work import sending
+        from ovrik.work.sending import Load, load_of
+
+        model = self.opened.model
+        if model is None:
+            return
+
+        def ask(load: Load) -> None:
+            asked = SendDialog(load, self.window)
+            if not asked.exec():
+                return
+            proposed = model.study.path.with_name(f"{model.study.path.stem} to send.ovrik")
+            path = self.ask_save("Save the study to send as", proposed, STUDY_FILES)
+            if path:
+                self.runner.big(
+                    "Packing",
+                    sending(model.study, path, asked.wanted),
+                    lambda size: f"Packed: {path}, {size / 1e6:.1f} MB",
+                )
+
+        self.runner.when_free(lambda: self.runner.small("Measuring", lambda _job: load_of(model.study), ask))
+
+    def unpack(self) -> None:
+        """Write what the study carries beside it."""
+        from ovrik.desk.work import unpacking
+
+        model = self.opened.model
+        if model is not None:
+            folder = model.study.outputs
+            self.runner.big(
+                "Unpacking",
+                unpacking(model.study),
+                lambda n: f"{n} files in {folder}" if n else "This study carries no files.",
+            )
+
+    def lay_beside(self) -> None:
+        """Ask for other studies and show them side by side with this one."""
+        from ovrik.desk.beside_window import BesideWindow
+        from ovrik.work.beside import Beside, lay_beside
+
+        model = self.opened.model
+        if model is None:
+            return
+        names, _ = QFileDialog.getOpenFileNames(
+            self.window, "Studies to lay beside this one", "", STUDY_FILES
+        )
+        if not names:
+            return
+
+        def read(_job: object) -> Beside:
+            opened = [Study.open(Path(n)) for n in names]
+            try:
+                return lay_beside([model.study, *opened])
+            finally:
+                for study in opened:
+                    study.close()
+
+        def show(found: Beside) -> None:
+            self.beside = BesideWindow(found, self.window)
+            self.beside.show()
+
+        self.runner.small("Reading studies", read, show)
+
+    def open_path(self, path: Path) -> None:
+        """Open a study that is named."""
+        if not path.exists():
+            forget(path)
+            self.runner.say(f"{path} is not there any more", trouble=True)
+            return
+        self.runner.when_free(
+            lambda: self.runner.small("Opening", lambda _job: Study.open(path), self.opened.wanted.emit)
+        )
+
+    def take_dropped(self, paths: list[Path]) -> None:
+        """A study is opened; a plan becomes a study; clips and timelines begin one."""
+        first = paths[0]
+        if first.suffix.lower() == ".ovrik":
+            self.open_path(first)
+        elif first.suffix.lower() == ".toml":
+            self.runner.when_free(lambda: self._begin_from_plan(first))
+        else:
+            self.runner.when_free(lambda: self._read_from(paths, (), self._begin_study))
+
+    def _begin_study(self, programme: Programme) -> None:
+        from ovrik.desk import work
+
+        first = Path(programme.clips[0].path)
+        stem = programme.name.rsplit(".", 1)[0] or first.stem
+        place = self.ask_save("Save the study as", first.with_name(f"{stem}.ovrik"), STUDY_FILES)
+        if place:
+            self.runner.small(
+                "New study", lambda _job: work.new_study(programme, place), self.opened.wanted.emit
+            )
+
+    def new_sitting(self) -> None:
+        """Ask what is to be other in a new sitting, and begin it."""
+        from ovrik.desk.new_sitting import NewSitting
+        from ovrik.machine.builds import find_builds
+
+        model = self.opened.model
+        if model is None:
+            return
+
+        def ask(found: "list[Build]") -> None:
+            titles = {b.key: b.short for b in found if not b.problem}
+            keys = dict.fromkeys(c.build for c in model.study.contenders(as_asked=True) if not c.outside)
+            asked = NewSitting({k: titles.get(k, k) for k in keys}, titles, self.window)
+            if not asked.exec():
+                return
+            try:
+                model.begin_sitting(asked.builds, asked.name, asked.together)
+                self.runner.say("A new sitting has begun: Ctrl+R times the line-up in it.")
+            except OvrikError as exc:
+                self.runner.say(str(exc), trouble=True)
+
+        self.runner.when_free(
+            lambda: self.runner.small("Looking for builds", lambda _job: find_builds(), ask)
+        )
 
     def _write(self, path: Path, act: Callable[[], object]) -> None:
         try:

@@ -23,14 +23,19 @@ from ovrik.study.described import Description
 from ovrik.study.excerpt import Excerpt, checked, whole
 from ovrik.study.limits import Limits
 from ovrik.study.programme import Programme
+from ovrik.study.worth import Worth
 from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
-from ovrik.work.evidence import Evidence, Summary, gather, output_path, with_barred
+from ovrik.work.evidence import Evidence, gather, judged, output_path, with_barred
 from ovrik.work.lineup import Judge, barred_of, builds_for, driven, judge_for
+from ovrik.work.over_kinds import OverKinds, gather_kinds, summed_up
 from ovrik.work.programs import take_in_programs
 from ovrik.work.rivals import Rivals, plan_of, rivals
+from ovrik.work.sittings import OverSittings, gather_sittings
+from ovrik.work.summary import Summary
 
 if TYPE_CHECKING:
+    from ovrik.study.footage_kind import FootageKind
     from ovrik.study.seen import Area, Pin
     from ovrik.work.old_results import OldTime
 
@@ -38,11 +43,12 @@ if TYPE_CHECKING:
 class DeskModel:
     """One open study.
 
-    Signals: `evidence_changed` when something about the study is new; `selected` with a contender's
-    number; `frame_moved` with a frame of the excerpt; `live` with a `TimingUpdate` or None.
-    """
+    Signals: `evidence_changed` when something about the study is new; `selected` with a contender's number;
+    `limits_tried` when limits are tried out and nothing else has changed; `frame_moved` with a frame of the
+    excerpt; `live` with a `TimingUpdate` or None."""
 
     evidence_changed = Signal()
+    limits_tried = Signal()
     selected = Signal(int)
     frame_moved = Signal(int)
     live = Signal(object)
@@ -55,6 +61,8 @@ class DeskModel:
         self.programs: dict[str, Description] = descriptions()
         self._looks, self._taken = itertools.count(1), 0
         self._last: tuple[tuple[int, int], Evidence] | None = None
+        self._last_over: tuple[object, OverKinds | None] | None = None
+        self._last_sittings: tuple[object, OverSittings | None] | None = None
         self.evidence: Evidence = self._gathered()
         self.selection = self.evidence.facts.baseline_id or 0
         self.frame = 0
@@ -63,9 +71,12 @@ class DeskModel:
         self.plan: Estimate | None = None
         self.rivals: Rivals | None = None
         self.ahead: Ahead | None = None
+        self.over: OverKinds | None = None
+        self.sittings: OverSittings | None = None
 
-    def look(self) -> Callable[[], None]:
-        """Read the study anew; may be called in any thread. The result puts it in place."""
+    def look(self, with_kinds: bool = True) -> Callable[[], None]:
+        """Read the study anew, other kinds of footage than the present one if wished; may be called in any thread.
+        The result puts it in place."""
         number = next(self._looks)
         contenders = self.study.contenders()
         programme, excerpt = self.study.programme(), self.study.facts().excerpt
@@ -85,6 +96,8 @@ class DeskModel:
         able = [c.id for c in driven(contenders, barred)]
         still = rivals(evidence, able) if evidence.facts.conduct.looks else None
         ahead = plan_of(evidence, still) if still else None
+        over = self._over(barred, evidence) if with_kinds else self.over
+        sittings = self._sittings(evidence) if with_kinds else self.sittings
         curve = curve_of(self.study)
         plan = estimate(self.study, evidence, able, evidence.facts.rounds)
 
@@ -94,7 +107,10 @@ class DeskModel:
             self._taken = number
             self.builds, self.barred, self.evidence = builds, barred, evidence
             self.programs, self.curve, self.judge, self.plan = programs, curve, judge, plan
-            self.rivals, self.ahead = still, ahead
+            self.rivals, self.ahead, self.over, self.sittings = still, ahead, over, sittings
+            now = self.study.facts()
+            if (now.limits, now.worth) != (evidence.facts.limits, evidence.facts.worth):
+                self._by(now.limits, now.worth)  # they were changed while it was read
             if evidence.of(self.selection) is None and evidence.summaries:
                 self.selection = evidence.facts.baseline_id or evidence.summaries[0].contender.id
             self.evidence_changed.emit()
@@ -107,6 +123,21 @@ class DeskModel:
         if self._last is None or self._last[0] != version:
             self._last = version, gather(self.study)
         return self._last[1]
+
+    def _over(self, barred: dict[int, str], evidence: Evidence) -> OverKinds | None:
+        """What all kinds of footage come to; read anew only when something has changed since the last time."""
+        key = self.study.version, tuple(sorted(barred.items()))
+        if self._last_over is None or self._last_over[0] != key:
+            self._last_over = key, gather_kinds(self.study, barred, evidence)
+        return self._last_over[1]
+
+    def _sittings(self, evidence: Evidence) -> OverSittings | None:
+        """What all sittings come to, None with one; read anew only when the study's file has changed."""
+        key = self.study.version
+        if self._last_sittings is None or self._last_sittings[0] != key:
+            several = len(evidence.sittings) > 1
+            self._last_sittings = key, gather_sittings(self.study, evidence) if several else None
+        return self._last_sittings[1]
 
     def refresh(self) -> None:
         """Read the study anew at once."""
@@ -173,9 +204,34 @@ class DeskModel:
 
     def set_limits(self, limits: Limits) -> None:
         """Change what is acceptable."""
-        if limits != self.evidence.facts.limits:
+        if limits != self.study.facts().limits:
             self.study.set_limits(limits)
-            self.refresh()
+            self._judge_anew(limits, self.evidence.facts.worth)
+
+    def try_limits(self, limits: Limits) -> None:
+        """Show what limits would come to, without keeping them: while one is dragged."""
+        if limits != self.evidence.facts.limits:
+            self.evidence = judged(self.evidence, limits)
+            self.limits_tried.emit()
+
+    def set_worth(self, worth: Worth) -> None:
+        """Change how the times are used. Raises OvrikError on what can't be."""
+        if worth != self.evidence.facts.worth:
+            self.study.set_worth(worth)
+            self._judge_anew(self.evidence.facts.limits, worth)
+
+    def _judge_anew(self, limits: Limits, worth: Worth) -> None:
+        """What was measured stands as it is: nothing has to be read again."""
+        self._by(limits, worth)
+        self.evidence_changed.emit()
+
+    def _by(self, limits: Limits, worth: Worth) -> None:
+        self.evidence = judged(self.evidence, limits, worth)
+        if self.over is not None:
+            self.over = summed_up(self.over.kinds, [judged(e, limits, worth) for e in self.over.each])
+        able = [s.contender.id for s in self.driven]
+        self.rivals = rivals(self.evidence, able) if self.evidence.facts.conduct.looks else None
+        self.ahead = plan_of(self.evidence, self.rivals) if self.rivals else None
 
     def set_tie_band(self, band: float) -> None:
         """Change how far from 1 a speed may lie to be a tie."""
@@ -226,6 +282,38 @@ class DeskModel:
         if self.summary:
             enter_time(self.study, self.summary.contender, seconds, step_s)
             self.refresh()
+
+    def add_kind(self, name: str, programme: Programme) -> None:
+        """Keep another programme as a kind of footage, whole; what is present now is kept by name too."""
+        e = self.evidence
+        if not e.excerpt_name:
+            self.study.keep_excerpt(e.programme.name.rsplit(".", 1)[0] or "first", e.facts.excerpt)
+        self.study.add_kind(name, programme, whole(programme))
+        self.refresh()
+
+    def choose_kind(self, kind: "FootageKind") -> None:
+        """Make a kind of footage the one that is shown and worked on."""
+        self.study.choose(kind)
+        self.frame = 0
+        self.refresh()
+
+    def drop_kind(self, kind: "FootageKind") -> None:
+        """Forget a kind of footage; its runs stay."""
+        self.study.drop_excerpt(kind.id)
+        self.refresh()
+
+    def set_weight(self, kind: "FootageKind", weight: float) -> None:
+        """How much a kind of footage counts over all. Raises OvrikError."""
+        if weight != kind.weight:
+            self.study.set_weight(kind.id, weight)
+            self.refresh()
+
+    def begin_sitting(self, builds: dict[str, str], name: str, together: bool) -> None:
+        """Begin another sitting. Raises OvrikError."""
+        from ovrik.work.again import begin
+
+        begin(self.study, builds, name, together)
+        self.refresh()
 
     def set_baseline(self, contender_id: int) -> None:
         """Compare the others with this one."""

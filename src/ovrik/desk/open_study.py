@@ -35,8 +35,9 @@ class OpenStudy(QObject):
             self.model.study.close()
         self.model = None
 
-    def look_again(self, then: Callable[[], None] = lambda: None) -> None:
-        """Read the study anew off the interface thread, then show it."""
+    def look_again(self, then: Callable[[], None] = lambda: None, first: bool = False) -> None:
+        """Read the study anew off the interface thread, then show it. The `first` time other kinds of footage than
+        the present one come after all else is there."""
         model = self.model
         if model is None:
             return
@@ -46,4 +47,4 @@ class OpenStudy(QObject):
                 take()
             then()
 
-        self.runner.small("Reading the study", lambda _job: model.look(), show)
+        self.runner.small("Reading the study", lambda _job: model.look(with_kinds=not first), show)

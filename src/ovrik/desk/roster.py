@@ -12,10 +12,22 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PyQt6.QtWidgets import QMenu, QScrollArea, QSizePolicy, QToolTip, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QMenu,
+    QScrollArea,
+    QSizePolicy,
+    QToolButton,
+    QToolTip,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
+from ovrik.desk.roster_order import FOLDED_FROM, LINE_UP, QUALITY, SIZE, TIME, arranged
 from ovrik.desk.widgets.text import label
 from ovrik.errors import OvrikError
 from ovrik.report.words import (
@@ -28,10 +40,11 @@ from ovrik.report.words import (
     spread_words,
     state_words,
 )
-from ovrik.work.evidence import Summary
+from ovrik.work.summary import Summary
 
-ROW_PX, WIDTH_PX, MOST_SHARE = 58, 304, 0.29
-"""Height of a row and width of the roster at the usual text size; the share of the window it takes at most."""
+ROW_PX, FOLDED_PX, WIDTH_PX, MOST_SHARE = 58, 27, 304, 0.29
+"""Height of a row, and of one that is folded, and width of the roster at the usual text size; the share of the
+window it takes at most."""
 
 
 class RosterList(QWidget):
@@ -45,12 +58,36 @@ class RosterList(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self._live_label = ""
+        self.order, self.words = LINE_UP, ""
+        self.folded: bool | None = None
+        self.found: list[Summary] = []
         self.row = theme.scaled(ROW_PX)
         self.follow()
 
+    def arrange(self, order: str, words: str, folded: bool | None) -> None:
+        """Stand in another order, show only who passes a filter, take one line each or two; None: one where there are
+        many."""
+        self.order, self.words, self.folded = order, words, folded
+        self.follow()
+
+    def follow_limits(self) -> None:
+        """Limits have moved, and nothing else: only rows that look different are drawn anew."""
+        now = {s.contender.id: s for s in self.model.evidence.summaries}
+        before, self.found = self.found, [now[s.contender.id] for s in self.found]
+        for row, (old, new) in enumerate(zip(before, self.found, strict=True)):
+            if old is not new and (old.reasons, old.standing) != (new.reasons, new.standing):
+                self.update(0, row * self.row, self.width(), self.row + 1)
+
+    @property
+    def is_folded(self) -> bool:
+        """Whether each takes one line."""
+        return len(self.found) >= FOLDED_FROM if self.folded is None else self.folded
+
     def follow(self) -> None:
         """Take in what is new."""
-        self.setFixedHeight(max(self.row, self.row * len(self.model.evidence.summaries)) + 4)
+        self.found = arranged(self.model.evidence, self.order, self.words)
+        self.row = theme.scaled(FOLDED_PX if self.is_folded else ROW_PX)
+        self.setFixedHeight(max(self.row, self.row * len(self.found)) + 4)
         chosen = self.model.summary
         if chosen:
             self.setAccessibleDescription(said(chosen))
@@ -72,7 +109,7 @@ class RosterList(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         seen = event.rect() if event else self.rect()
         first, last = seen.top() // self.row, seen.bottom() // self.row + 1
-        for row, summary in enumerate(self.model.evidence.summaries[first:last], first):
+        for row, summary in enumerate(self.found[first:last], first):
             self._draw(painter, QRectF(0, row * self.row, self.width(), self.row), summary)
 
     def _draw(self, p: QPainter, box: QRectF, s: Summary) -> None:
@@ -89,8 +126,33 @@ class RosterList(QWidget):
         state = self._state(s)
         live = s.contender.label == self._live_label
         out = s.acceptable is False and not live
+        if self.is_folded:
+            self._draw_folded(p, box, s, state)
+            return
         self._draw_first_line(p, box, s, out)
         self._draw_second_line(p, box, s, state, out)
+
+    def _draw_folded(self, p: QPainter, box: QRectF, s: Summary, state: tuple[str, bool]) -> None:
+        """Mark, label, time, and a sign for where it stands; the rest is read by hovering."""
+        t, px = theme.tones(), theme.scaled
+        marks.paint(
+            p, QPointF(box.left() + px(18), box.center().y()), px(11), s.contender.id, hollow=not s.counted
+        )
+        sign = "✕" if s.reasons else "✓" if s.acceptable else "·"
+        p.setFont(theme.font(9.5, 700))
+        p.setPen(QColor(t.trouble if s.reasons else t.act if state[1] or s.acceptable else t.soft))
+        p.drawText(QRectF(box.right() - px(24), box.top(), px(18), box.height()), _RIGHT, sign)
+        p.setFont(theme.font(10, 600))
+        p.setPen(QColor(t.ink))
+        time = f"{own_time_words(s)} s" if s.usual_s is not None else "–"
+        taken = p.fontMetrics().horizontalAdvance(time) + px(30)
+        p.drawText(QRectF(box.left(), box.top(), box.width() - px(28), box.height()), _RIGHT, time)
+        font = theme.font(10, 700 if s.standing == "choice" else 500)
+        font.setStrikeOut(s.contender.id in self.model.barred)
+        p.setFont(font)
+        name = QRectF(box.left() + px(32), box.top(), box.width() - px(36) - taken, box.height())
+        middle = Qt.TextElideMode.ElideMiddle
+        p.drawText(name, _LEFT, p.fontMetrics().elidedText(s.contender.label, middle, int(name.width())))
 
     def _draw_first_line(self, p: QPainter, box: QRectF, s: Summary, out: bool) -> None:
         t, px = theme.tones(), theme.scaled
@@ -145,7 +207,7 @@ class RosterList(QWidget):
         if event and event.matches(QKeySequence.StandardKey.Copy):
             self.copy_command()
             return
-        ids = [s.contender.id for s in self.model.evidence.summaries]
+        ids = [s.contender.id for s in self.found]
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()) if event else Qt.Key.Key_0)
         if step is None or not ids:
             super().keyPressEvent(event)
@@ -179,8 +241,7 @@ class RosterList(QWidget):
 
     def row_at(self, y: float) -> Summary | None:
         """The contender at a height."""
-        rows = self.model.evidence.summaries
-        return rows[int(y // self.row)] if 0 <= y < self.row * len(rows) else None
+        return self.found[int(y // self.row)] if 0 <= y < self.row * len(self.found) else None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Choose."""
@@ -233,7 +294,8 @@ class Roster(QWidget):
         self.fit(theme.scaled(WIDTH_PX) / MOST_SHARE)
         self.title, self.about = label("", "title", wrap=True), label("", "soft", wrap=True)
         self.list = RosterList(model)
-        area = QScrollArea()
+        self.order, self.filter, self.fold = QComboBox(), QLineEdit(), QToolButton()
+        area = self.area = QScrollArea()
         area.setWidgetResizable(True)
         area.setFrameShape(QScrollArea.Shape.NoFrame)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -254,11 +316,64 @@ class Roster(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addLayout(self.head)
+        whole.addWidget(self._bar())
         whole.addWidget(area, 1)
         model.evidence_changed.connect(self.follow)
-        model.selected.connect(self.follow)
+        model.selected.connect(self._selected)
+        model.limits_tried.connect(lambda: self.list.follow_limits())
         model.live.connect(self.show_live)
         self.follow()
+
+    def _bar(self) -> QWidget:
+        """How the list is arranged."""
+        self.order.setAccessibleName("Order of the roster")
+        for key, words in ((LINE_UP, "line-up"), (TIME, "fastest"), (SIZE, "smallest"), (QUALITY, "best")):
+            self.order.addItem(words, key)
+        self.order.setToolTip("As in the line-up; or the fastest, smallest or best first")
+        self.filter.setPlaceholderText("Filter")
+        self.filter.setToolTip("Words of labels, settings and reasons: x265 -slow")
+        self.filter.setAccessibleName("Filter the roster")
+        self.filter.setClearButtonEnabled(True)
+        for clear in self.filter.findChildren(QToolButton):
+            clear.setAccessibleName("Clear the filter of the roster")
+        self.fold.setText("fold")
+        self.fold.setCheckable(True)
+        self.fold.setChecked(self.list.is_folded)
+        self.fold.setToolTip("One line for each contender")
+        self.fold.setAccessibleName("Fold the roster to one line for each contender")
+        self.fold.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.order.activated.connect(lambda _n: self._arrange())
+        self.filter.textChanged.connect(lambda _t: self._arrange())
+        self.fold.clicked.connect(self._fold)
+        bar = QWidget()
+        bar.setObjectName("bar")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(12, 0, 10, 8)
+        row.setSpacing(6)
+        row.addWidget(self.order)
+        row.addWidget(self.filter, 1)
+        row.addWidget(self.fold)
+        return bar
+
+    def _arrange(self) -> None:
+        self.list.arrange(self.order.currentData(), self.filter.text(), self.list.folded)
+        self.fold.setChecked(self.list.is_folded)
+        self._show_selected()
+
+    def _fold(self, wanted: bool) -> None:
+        self.list.folded = wanted
+        self._arrange()
+
+    def _selected(self, _number: int) -> None:
+        self.follow()
+        self._show_selected()
+
+    def _show_selected(self) -> None:
+        """Scroll to the row of what is selected."""
+        ids = [s.contender.id for s in self.list.found]
+        if self.model.selection in ids:
+            middle = round((ids.index(self.model.selection) + 0.5) * self.list.row)
+            self.area.ensureVisible(0, middle, 0, self.list.row)
 
     def follow(self) -> None:
         """Take in what is new."""
@@ -272,6 +387,7 @@ class Roster(QWidget):
             f"({x.frames / rate:.2f} s) from {x.start_frame / rate:.2f} s"
         )
         self.list.follow()
+        self.fold.setChecked(self.list.is_folded)
 
     def fit(self, window_width: float) -> None:
         """Take no more than a share of the window."""

@@ -1,11 +1,17 @@
 """What runs the window's jobs: short ones at any time, long ones one at a time."""
 
+import threading
+import time
 from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ovrik.desk.jobs import Job
+from ovrik.machine.session import notify
+
+LONG_S = 20.0
+"""Who waited no longer than this is still looking."""
 
 CLOSING_S = {"long": 8, "short": 4}
 """How long the window waits for each kind of job when it closes."""
@@ -31,6 +37,7 @@ class Runner(QObject):
         self.job: Job | None = None
         self.small_jobs: set[Job] = set()
         self._next: Callable[[], object] | None = None
+        self._began, self._last = 0.0, ("", "")
 
     def say(self, words: str, trouble: bool = False) -> None:
         """Show words at the foot of the window."""
@@ -50,6 +57,7 @@ class Runner(QObject):
         if self.job is not None:
             self.refused.emit(f"{self.job.name} is still running; stop it first")
             return None
+        self._began = time.monotonic()
         job = self.job = Job(name, run, self)
         self.began.emit(job)
         self.busy.emit(True)
@@ -58,7 +66,14 @@ class Runner(QObject):
         job.stopped.connect(lambda: self._over(f"{name}: stopped. Finished work is kept."))
         return job.start()
 
+    def tell_desktop(self) -> None:
+        """A desktop notification of the long job that has just ended, if it took long enough to be forgotten."""
+        title, words = self._last
+        if title and time.monotonic() - self._began > LONG_S:
+            threading.Thread(target=notify, args=(title, words), daemon=True).start()
+
     def _over(self, words: str, trouble: bool = False) -> None:
+        self._last = (self.job.name if self.job else ""), words
         self.job = None
         self.busy.emit(False)
         self.say(words, trouble)

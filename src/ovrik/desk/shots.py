@@ -59,6 +59,10 @@ def take_shots(folder: Path) -> list[Path]:
                 ("12-moments.png", _moments),
                 ("13-size-and-quality.png", _size),
                 ("14-blind-comparison.png", _blind),
+                ("15-ranking.png", _verdict("ranking")),
+                ("16-by-factor.png", _verdict("factors")),
+                ("17-equal-quality.png", _verdict("equal")),
+                ("18-all-footage.png", _verdict("kinds")),
             )
         ]
         window.close()
@@ -172,3 +176,13 @@ def settle(app: QApplication, quiet: Callable[[], bool], least_s: float = 0.7, m
             since, turns = time.monotonic(), 0
         elif time.monotonic() - since > least_s and turns >= LEAST_TURNS:
             return
+
+
+def _verdict(page: str) -> Callable[[MainWindow], None]:
+    """A page of the verdict."""
+
+    def turn(window: MainWindow) -> None:
+        window.go("verdict")
+        window.stations["verdict"].turn_to(page)
+
+    return turn

@@ -87,7 +87,11 @@ def _scrutiny(desk: Desk) -> QWidget:
 def _verdict(desk: Desk) -> QWidget:
     from ovrik.desk.stations.verdict import VerdictStation
 
-    return VerdictStation(desk.model)
+    made = VerdictStation(desk.model)
+    made.footage_wanted.connect(desk.files.add_kind)
+    made.search_wanted.connect(desk.jobs.match)
+    made.sitting_wanted.connect(desk.files.new_sitting)
+    return made
 
 
 def _workstation(desk: Desk) -> QWidget:
@@ -143,6 +147,6 @@ STATIONS: tuple[Station, ...] = (
     Station("lineup", "Line-up", _lineup, _whole),
     Station("timing", "Timing", _timing, _some),
     Station("scrutiny", "Scrutiny", _scrutiny, _some),
-    Station("verdict", "Verdict", _verdict),
+    Station("verdict", "Verdict", _verdict, _some),
     Station("workstation", "Workstation", _workstation, apart=True),
 )

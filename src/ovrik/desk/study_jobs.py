@@ -42,7 +42,7 @@ class StudyJobs(QObject):
         self.opened, self.runner = opened, opened.runner
 
     def start_timing(self, ids: list[int], rounds: int, score: bool, every: bool = False) -> None:
-        """Time these contenders for so many more rounds, on this excerpt or on every one that is kept by name;
+        """Time these contenders for so many more rounds, on this excerpt or on every kind of footage;
         then check their outputs if wished."""
         from ovrik.desk import work
 
@@ -98,6 +98,25 @@ class StudyJobs(QObject):
                 "Playing",
                 work.playing(model.study, chosen.contender, what),
                 lambda _found: f"Played: {chosen.contender.label}.",
+            )
+
+    def match(self, ids: list[int], key: str, floor: float) -> None:
+        """Search the setting of each that just meets a floor."""
+        from ovrik.desk import work
+
+        if self.opened.model:
+            self.runner.big(
+                "Searching for equal quality",
+                work.matching(self.opened.model.study, ids, key, floor),
+                lambda found: (
+                    "; ".join(
+                        f"{m.found.label}: {m.value:.2f} in {m.encodes} encodes"
+                        if m.found
+                        else f"{m.contender.label}: {m.why}"
+                        for m in found
+                    )
+                    + ". Time them like any other."
+                ),
             )
 
     def find_moments(self, contender_id: int, other_id: int) -> None:
@@ -207,7 +226,7 @@ class StudyJobs(QObject):
         if self.opened.model:
             self.runner.big(
                 "Checking the outputs",
-                work.scoring(self.opened.model.study, every),
+                work.scoring_everywhere(self.opened.model.study, every),
                 lambda n: f"{n} outputs checked." if n else "All had been checked already.",
             )
 

@@ -180,6 +180,8 @@ def style_sheet(t: Tones) -> str:
     QLabel[role="head"] {{ font-size: 10pt; font-weight: 600; color: {t.soft}; }}
     QLabel[role="title"] {{ font-size: 15pt; font-weight: 600; }}
     QLabel[role="sentence"] {{ font-size: 14pt; font-weight: 500; }}
+    QLabel[role="choice"] {{ font-size: 17pt; font-weight: 600; }}
+    QLabel[role="figure"] {{ font-size: 11pt; font-weight: 600; }}
     QLabel[role="trouble"] {{ color: {t.trouble}; font-weight: 500; }}
     QLabel[role="note"] {{ background: {t.act_wash}; border-left: 3px solid {t.act};
         padding: 5px 9px; }}
@@ -207,6 +209,9 @@ def style_sheet(t: Tones) -> str:
     QPushButton[role="stop"] {{ border-color: {t.trouble}; color: {t.trouble}; }}
     QPushButton[role="stop"]:hover {{ background: {t.trouble_wash}; }}
     QPushButton[role="stop"]:disabled {{ border-color: {t.line}; color: {t.soft}; }}
+    QPushButton[role="chip"], QPushButton[role="link"] {{ border: 1px solid transparent; background: transparent;
+        padding: 1px 5px; font-size: 9.5pt; }}
+    QPushButton[role="chip"]:focus, QPushButton[role="link"]:focus {{ border: 2px solid {t.ink}; padding: 0 4px; }}
     QPushButton[role="station"] {{ background: transparent; border: none; border-radius: 0;
         border-bottom: 3px solid transparent; color: {t.soft}; padding: 11px 14px 9px 14px;
         font-size: 11.5pt; font-weight: 500; }}
@@ -258,6 +263,9 @@ def style_sheet(t: Tones) -> str:
         background: {t.sunk}; }}
     QCheckBox::indicator:checked {{ background: {t.act}; border-color: {t.act}; image: url("{tick(t)}"); }}
     QCheckBox::indicator:checked:disabled {{ background: {t.soft}; border-color: {t.soft}; }}
+    QListView::indicator {{ width: 13px; height: 13px; border: 1px solid {t.soft}; border-radius: 2px;
+        background: {t.sunk}; }}
+    QListView::indicator:checked {{ background: {t.act}; border-color: {t.act}; image: url("{tick(t)}"); }}
     QCheckBox:disabled {{ color: {t.soft}; }}
     QMenu {{ background: {t.sheet}; border: 1px solid {t.line}; padding: 4px; }}
     QMenu::item {{ padding: 5px 22px; }}

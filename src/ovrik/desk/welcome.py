@@ -1,12 +1,16 @@
 """What is shown when no study is open."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from functools import partial
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ovrik.desk import theme
 from ovrik.desk.widgets.text import button, label, sheet
+
+SHOWN = 5
 
 
 class Welcome(QWidget):
@@ -18,6 +22,8 @@ class Welcome(QWidget):
         plan: Callable[[], None],
         study: Callable[[], None],
         demo: Callable[[], None],
+        lately: Sequence[Path] = (),
+        open_path: Callable[[Path], None] = lambda _path: None,
     ) -> None:
         super().__init__()
         frame, inner = sheet(28, 10)
@@ -36,5 +42,12 @@ class Welcome(QWidget):
             ("Open the demo study", demo, ""),
         ):
             inner.addWidget(button(text, act, role))
+        if lately:
+            inner.addSpacing(6)
+            inner.addWidget(label("Opened lately", "head"))
+        for path in lately[:SHOWN]:
+            made = button(path.name.replace("&", "&&"), partial(open_path, path), "link", str(path))
+            made.setAccessibleName(path.name)
+            inner.addWidget(made)
         column = QVBoxLayout(self)
         column.addWidget(frame, 0, Qt.AlignmentFlag.AlignCenter)

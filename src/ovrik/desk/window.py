@@ -1,28 +1,24 @@
 """The main window: roster, stations, job strip, and what they set going."""
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QSize, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QGuiApplication, QKeySequence, QResizeEvent
-from PyQt6.QtWidgets import (
-    QHBoxLayout,
-    QMainWindow,
-    QMenu,
-    QPushButton,
-    QStackedWidget,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import QSize, QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from ovrik.desk import theme
 from ovrik.desk.files import Files
+from ovrik.desk.guide import Guide
+from ovrik.desk.guide_table import PLACES
 from ovrik.desk.jobstrip import AT_REST, JobStrip
 from ovrik.desk.machine_jobs import MachineJobs
+from ovrik.desk.menus import help_menu, study_menu
 from ovrik.desk.model import DeskModel
 from ovrik.desk.open_study import OpenStudy
 from ovrik.desk.pictures import Pictures
+from ovrik.desk.recent import recent, remember
 from ovrik.desk.roster import Roster
 from ovrik.desk.runner import Runner
 from ovrik.desk.station_table import STATIONS, Desk, Station
@@ -55,6 +51,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.setWindowTitle("Ovrik")
         self.setMinimumSize(*LEAST_SIZE)
+        self.setAcceptDrops(True)
         self.resize(self._first_size())
         self.runner, self.strip = Runner(self), JobStrip()
         self.pictures = Pictures(self, lambda: self.runner.job is not None)
@@ -70,7 +67,9 @@ class MainWindow(QMainWindow):
         self._connect()
         self.pages = QStackedWidget()
         self.station_buttons = {s.key: self._station_button(n, s) for n, s in enumerate(STATIONS, 1)}
-        self.menu_button = self._menu_button()
+        self.guide = Guide(self, lambda: self.place)
+        self.menu_button = study_menu(self, self.files, self.jobs)
+        self.help_button = help_menu(self, self.guide)
         self.side = QVBoxLayout()
         self._lay_out()
         if study is None:
@@ -134,6 +133,7 @@ class MainWindow(QMainWindow):
                 bar.addStretch(1)
         bar.addSpacing(8)
         bar.addWidget(self.menu_button)
+        bar.addWidget(self.help_button)
         right = QVBoxLayout()
         right.setContentsMargins(0, 0, 0, 0)
         right.setSpacing(0)
@@ -152,39 +152,6 @@ class MainWindow(QMainWindow):
         ground.setObjectName("ground")
         ground.setLayout(whole)
         self.setCentralWidget(ground)
-
-    def _menu_button(self) -> QToolButton:
-        made = QToolButton()
-        made.setText("Study ▾")
-        made.setAccessibleName("Study menu")
-        made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        made.setStyleSheet("QToolButton::menu-indicator { image: none; }")
-        made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        menu = QMenu(made)
-        for text, key, act in (
-            ("New study from clips or a timeline…", "Ctrl+N", self.files.new_from_source),
-            ("New study from a plan…", "", self.files.new_from_plan),
-            ("Open study…", "Ctrl+O", self.files.open_study),
-            ("", "", None),
-            ("Check the outputs now", "Ctrl+E", self.jobs.start_scoring),
-            ("Check a sample of their frames", "Ctrl+Shift+E", self.jobs.sample_scoring),
-            ("Write timeline as…", "", self.files.write_timeline),
-            ("Save plan as…", "Ctrl+S", self.files.save_plan),
-            ("Write runs as CSV…", "", self.files.write_csv),
-            ("Copy the verdict as text", "Ctrl+Shift+C", self.files.copy_verdict),
-            ("", "", None),
-            ("Quit", "Ctrl+Q", self.close),
-        ):
-            if act is None:
-                menu.addSeparator()
-                continue
-            action = QAction(text, self)
-            action.setShortcut(QKeySequence(key))
-            action.triggered.connect(lambda _checked=False, act=act: act())
-            menu.addAction(action)
-            self.addAction(action)
-        made.setMenu(menu)
-        return made
 
     # The study on show
 
@@ -213,7 +180,14 @@ class MainWindow(QMainWindow):
         self._clear()
         files = self.files
         self.pages.addWidget(
-            Welcome(files.new_from_source, files.new_from_plan, files.open_study, files.open_demo)
+            Welcome(
+                files.new_from_source,
+                files.new_from_plan,
+                files.open_study,
+                files.open_demo,
+                recent(),
+                files.open_path,
+            )
         )
         for made in self.station_buttons.values():
             made.setEnabled(False)
@@ -222,18 +196,29 @@ class MainWindow(QMainWindow):
     def show_study(self, study: Study) -> None:
         """Show this study in every station; the one shown before is closed."""
         model = self._show(study)
+        remember(study.path)
         self.go("verdict" if model.evidence.verdict.labels else "footage")
         self.roster.list.setFocus()
-        self.opened.look_again(lambda: self._make_thumbnails(study))
+        self.opened.look_again(lambda: self._looked_first(study), first=True)
         if study.read_only:
-            self.runner.say(
-                f"This study is read-only: nothing can be written in {study.path.parent}. Copy it to "
-                f"another folder to change or time it.",
-                trouble=True,
+            why = (
+                "it was sent to be read only. Begin a study of your own from its plan"
+                if study.sealed
+                else f"nothing can be written in {study.path.parent}. Copy it to another folder"
             )
+            self.runner.say(f"This study is read-only: {why} to change or time it.", trouble=True)
             return
         if self.runner.job is None:
             self.runner.say(AT_REST)
+
+    def _looked_first(self, study: Study) -> None:
+        if (
+            self.model is not None
+            and self.model.study is study
+            and (len(self.model.evidence.kinds) > 1 or len(self.model.evidence.sittings) > 1)
+        ):
+            self.opened.look_again()
+        self._make_thumbnails(study)
 
     def _make_thumbnails(self, study: Study) -> None:
         """They come after what the study says, which is read first."""
@@ -295,6 +280,29 @@ class MainWindow(QMainWindow):
         for name, made in self.station_buttons.items():
             made.setChecked(name == key)
 
+    @property
+    def place(self) -> str:
+        """What is on show, as the table of help has it: a station, or a station and a page of it."""
+        if self.model is None:
+            return ""
+        page = getattr(self.stations.get(self._station), "page_key", "")
+        whole = f"{self._station}/{page}"
+        return whole if whole in PLACES else self._station
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Clips, timelines, plans and studies may be dropped anywhere."""
+        data = event.mimeData() if event else None
+        if event and data and any(u.isLocalFile() for u in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Take them in when the drop is over: a dialog within it would hold up whoever dropped them."""
+        data = event.mimeData() if event else None
+        paths = [Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()] if data else []
+        if event and paths:
+            event.acceptProposedAction()
+            QTimer.singleShot(0, lambda: self.files.take_dropped(paths))
+
     def go_back(self) -> None:
         """Back to the station shown before."""
         self.go(self._before)
@@ -316,6 +324,8 @@ class MainWindow(QMainWindow):
         station.lock(page, busy, busy or (self.model is not None and self.model.study.read_only))
 
     def _job_over(self) -> None:
+        if not self.isActiveWindow():
+            self.runner.tell_desktop()
         self.pictures.forget()
         self.opened.look_again()
 

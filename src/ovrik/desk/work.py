@@ -31,11 +31,13 @@ from ovrik.study.timeline_file import ADAPTERS
 from ovrik.work.complexity import measure_for
 from ovrik.work.enough import time_until_decided
 from ovrik.work.evidence import Evidence
+from ovrik.work.over_kinds import everywhere
 from ovrik.work.parts import Bench
 from ovrik.work.references import name_reference
 from ovrik.work.schedule import further
 from ovrik.work.scoring import ScoringUpdate, score_all
 from ovrik.work.thumbnails import make_thumbnails
+from ovrik.work.time_kinds import time_kinds
 from ovrik.work.timing import TimingUpdate, share_done, time_all
 from ovrik.work.try_out import try_all
 from ovrik.work.whole import TIMINGS
@@ -47,8 +49,8 @@ Work = Callable[[Job], Any]
 
 
 def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool = False) -> Work:
-    """Time, then check if wished, on the present excerpt or on every one kept by name; gives (ended well,
-    outputs checked)."""
+    """Time, then check if wished, on the present excerpt or on every kind of footage; gives (ended well, outputs
+    checked)."""
 
     def run(job: Job) -> tuple[bool, int]:
         def watch(update: TimingUpdate) -> None:
@@ -66,20 +68,16 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
 
         job.report(0.0, "Checking that the machine is ready", always=True)
         job.noted.emit(findings(take_reading(study.outputs)))
-        asked, well, checked = study.facts().excerpt, True, 0
-        excerpts = [e.excerpt for e in study.excerpts()] if every else [asked]
-        try:
-            for excerpt in excerpts:
-                study.set_excerpt(excerpt)
-                if study.facts().conduct.until_decided:
-                    well &= time_until_decided(study, ids, watch, job.should_stop, seen)
-                else:
-                    well &= time_all(study, further(study, ids, rounds), watch, job.should_stop)
-                if job.should_stop():
-                    raise Stopped
-                checked += scoring(study)(job) if score else 0
-        finally:
-            study.set_excerpt(asked)
+        if every:
+            well = time_kinds(study, ids, rounds, watch, job.should_stop, seen)
+        elif study.facts().conduct.until_decided:
+            well = time_until_decided(study, ids, watch, job.should_stop, seen)
+        else:
+            well = time_all(study, further(study, ids, rounds), watch, job.should_stop)
+        if job.should_stop():
+            raise Stopped
+        views = [study.on(k) for k in study.kinds()] if every else [study]
+        checked = sum(scoring(view)(job) for view in views) if score else 0
         return well, checked
 
     return run
@@ -124,6 +122,11 @@ def scoring(study: Study, every: int = 1) -> Work:
         return score_all(study, watch, job.should_stop, every)
 
     return run
+
+
+def scoring_everywhere(study: Study, every: int = 1) -> Work:
+    """Check the outputs of every kind of footage; gives how many."""
+    return lambda job: sum(scoring(one, every)(job) for one in everywhere(study))
 
 
 def judging_against(study: Study, path: Path | None) -> Work:
@@ -257,7 +260,7 @@ def moments(
         output = output_of(study, s, evidence) if s else None
         if s is None or s.score is None or output is None:
             raise OvrikError("This contender has no output on disk", "Time it to make one")
-        reference = reference_of(s, evidence)
+        reference = reference_of(study, s, evidence)
         if not reference.path.exists():
             raise OvrikError("The reference is not there yet", "It is made when outputs are checked")
         theirs = output_of(study, other, evidence) if other else None
@@ -279,3 +282,44 @@ def sound(path: Path, start_s: float) -> Work:
         return (sound_of(path, start_s, should_stop=job.should_stop).clip(-1, 1) * 32767).astype("<i2")
 
     return run
+
+
+def matching(study: Study, ids: list[int], key: str, floor: float) -> Work:
+    """Search for the settings that just meet a floor; gives what was found."""
+
+    def run(job: Job) -> Any:
+        from ovrik.work.match_quality import match_all
+
+        chosen = [c for c in study.contenders() if c.id in ids]
+        say: Callable[[float, str], None] = lambda share, what: job.report(share, what, None, always=True)  # noqa: E731
+        return match_all(study, chosen, key, floor, say, job.should_stop)
+
+    return run
+
+
+def sending(study: Study, path: Path, wanted: Any) -> Work:
+    """Pack a study to send; gives its size in bytes."""
+    from ovrik.report.privacy import bare
+    from ovrik.work.sending import send
+
+    def run(job: Job) -> int:
+        say: Callable[[float, str], None] = lambda share, what: job.report(share, what, None)  # noqa: E731
+        return send(
+            study,
+            path,
+            None if wanted.private else bare,
+            wanted.outputs,
+            wanted.references,
+            wanted.sealed,
+            say,
+            job.should_stop,
+        )
+
+    return run
+
+
+def unpacking(study: Study) -> Work:
+    """Write what a study carries beside it; gives how many files."""
+    from ovrik.work.sending import unpack
+
+    return lambda job: unpack(study, lambda share, what: job.report(share, what, None), job.should_stop)

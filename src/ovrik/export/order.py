@@ -8,11 +8,12 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class PlannedRun:
     """One run to be made. Fields: `contender`, its number; `round`, from 1, or 0 for a warm-up;
-    `warmup`."""
+    `warmup`; `kind`, which of several kinds of footage it exports, from 0."""
 
     contender: int
     round: int
     warmup: bool
+    kind: int = 0
 
 
 def planned_runs(
@@ -20,18 +21,26 @@ def planned_runs(
     rounds: Iterable[int],
     warmup: int,
     seed: int,
-    done: frozenset[tuple[int, int]] = frozenset(),
+    done: frozenset[tuple[int, int, int]] = frozenset(),
+    kinds: int = 1,
 ) -> list[PlannedRun]:
-    """All runs still to be made, in order.
+    """All runs still to be made, in order: in each round every contender on every one of so many kinds of footage,
+    all of it shuffled together.
 
-    `done` holds (contender, round) pairs that need no further run. A contender with nothing left
+    `done` holds (contender, round, kind) of what needs no further run. A contender with nothing left
     gets no warm-up either. The same seed gives the same order.
     """
     counted: list[PlannedRun] = []
     for number in rounds:
-        shuffled = list(contenders)
+        shuffled = [(c, kind) for c in contenders for kind in range(kinds)]
         random.Random(f"{seed}/{number}").shuffle(shuffled)
-        counted += [PlannedRun(c, number, False) for c in shuffled if (c, number) not in done]
-    pending = {t.contender for t in counted}
-    warm = [PlannedRun(c, 0, True) for _ in range(warmup) for c in contenders if c in pending]
+        counted += [PlannedRun(c, number, False, k) for c, k in shuffled if (c, number, k) not in done]
+    pending = {(t.contender, t.kind) for t in counted}
+    warm = [
+        PlannedRun(c, 0, True, k)
+        for _ in range(warmup)
+        for c in contenders
+        for k in range(kinds)
+        if (c, k) in pending
+    ]
     return warm + counted

@@ -17,7 +17,7 @@ from typing import IO
 
 from ovrik.errors import OvrikError
 from ovrik.export.guard import stand_guard
-from ovrik.export.strays import MARK, mark_by_limit, new_mark, number_of, own_mark, signal_all, strays
+from ovrik.export.strays import MARK, marking, new_mark, number_of, own_mark, signal_all, strays
 from ovrik.export.wall import Wall, behind, level
 
 LOG_LINES = 40
@@ -104,16 +104,17 @@ def measure(
 
     def begin() -> "subprocess.Popen[bytes]":
         nonlocal began
-        began = time.monotonic()
-        return subprocess.Popen(
-            whole,
-            stdin=subprocess.DEVNULL,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.PIPE,
-            start_new_session=True,
-            cwd=cwd,
-            env={**os.environ, MARK: mark},
-        )
+        with marking(mark):
+            began = time.monotonic()
+            return subprocess.Popen(
+                whole,
+                stdin=subprocess.DEVNULL,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.PIPE,
+                start_new_session=True,
+                cwd=cwd,
+                env={**os.environ, MARK: mark},
+            )
 
     def let_go() -> None:
         return
@@ -125,7 +126,6 @@ def measure(
             child = begin()
     except OSError as exc:
         raise OvrikError(f"{arguments[0]} won't start ({exc.strerror})", "Check the build") from None
-    mark_by_limit(child.pid, mark)
     on_start(child.pid)
     watch = _Watch(child, began, on_output, should_stop, stall_s, mark)
     try:

@@ -6,8 +6,10 @@ import os
 import re
 import resource
 import signal
+import threading
 import time
 import zlib
+from collections.abc import Iterator
 from pathlib import Path
 
 import psutil
@@ -43,9 +45,25 @@ def number_of(mark: str) -> int:
 
 
 def mark_by_limit(pid: int, mark: str) -> None:
-    """Mark a process that has just been started, and all that it will start."""
+    """Mark a process, and all that it will start."""
     with contextlib.suppress(OSError, ValueError):
         resource.prlimit(pid, LOCKS, (number_of(mark), resource.RLIM_INFINITY))
+
+
+_one_at_a_time = threading.Lock()
+
+
+@contextlib.contextmanager
+def marking(mark: str) -> Iterator[None]:
+    """What is started within carries the mark from its first moment: one that is marked once it runs may have started
+    something by then."""
+    with _one_at_a_time:
+        own = resource.getrlimit(LOCKS)
+        mark_by_limit(os.getpid(), mark)
+        try:
+            yield
+        finally:
+            resource.setrlimit(LOCKS, own)
 
 
 def _marks() -> dict[int, tuple[str, int]]:

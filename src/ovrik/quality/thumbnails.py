@@ -5,6 +5,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
+import numpy as np
 
 from ovrik.quality.frames import FrameReader, upright_rgb
 
@@ -35,6 +36,11 @@ def strip(
     finally:
         reader.close()
     return out
+
+
+def jpeg_of(pixels: np.ndarray, height: int) -> bytes:
+    """8-bit R, G, B, shape (height, width, 3), as a JPEG of the given height in pixels."""
+    return jpeg(av.VideoFrame.from_ndarray(pixels, format="rgb24"), height // 2 * 2)
 
 
 def jpeg(frame: av.VideoFrame, height: int = HEIGHT) -> bytes:

@@ -1,50 +1,43 @@
-"""Every run as a row of CSV, for a spreadsheet or a sceptic."""
+"""Tables as CSV, for a spreadsheet or a sceptic."""
 
 import csv
+import io
+from collections.abc import Sequence
 from pathlib import Path
 
+from ovrik.report.tables import Table, Value, contenders_table, runs_table
+from ovrik.report.whole_file import write_whole
 from ovrik.work.evidence import Evidence
 
-COLUMNS = (
-    "label",
-    "encoder",
-    "build",
-    "round",
-    "warmup",
-    "state",
-    "wall_s",
-    "first_frame_s",
-    "last_frame_s",
-    "user_s",
-    "system_s",
-    "peak_bytes",
-    "output_bytes",
-    "own_cpu_s",
-    "other_cpu_s",
-    "stolen_s",
-    "disturbed",
-    "fell_back",
-    "doubt_s",
-    "joules",
-    "started_utc",
-    "reason",
-)
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
+"""A text that begins so would be calculated by a spreadsheet: labels and reasons may come from a stranger."""
 
 
-def write_runs_csv(evidence: Evidence, path: Path) -> int:
-    """Write all runs of the present excerpt; gives how many rows."""
-    count = 0
-    with path.open("w", newline="", encoding="utf-8") as handle:
-        out = csv.writer(handle)
-        out.writerow(COLUMNS)
-        for s in evidence.summaries:
-            for run in s.runs:
-                row = {
-                    "label": s.contender.label,
-                    "encoder": s.contender.recipe.encoder,
-                    "build": run.build,
-                    "warmup": int(run.warmup),
-                }
-                out.writerow([row.get(c, getattr(run, c, "")) for c in COLUMNS])
-                count += 1
-    return count
+def csv_text(table: Table) -> str:
+    """The table with its headings; None is an empty cell."""
+    return csv_rows([table.heads, *table.rows])
+
+
+def csv_rows(rows: Sequence[Sequence[Value]]) -> str:
+    """Rows as CSV, none of them a formula."""
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\r\n").writerows([[_cell(v) for v in row] for row in rows])
+    return out.getvalue()
+
+
+def _cell(value: Value) -> Value:
+    return f"'{value}" if isinstance(value, str) and value.startswith(FORMULA) else value
+
+
+def write_runs_csv(e: Evidence, path: Path) -> int:
+    """Write all runs of the present excerpt; gives how many rows. Raises OSError, OvrikError."""
+    table = runs_table(e)
+    write_whole(path, csv_text(table).encode())
+    return len(table.rows)
+
+
+def write_contenders_csv(e: Evidence, path: Path) -> int:
+    """Write a row for each contender; gives how many. Raises likewise."""
+    table = contenders_table(e)
+    write_whole(path, csv_text(table).encode())
+    return len(table.rows)

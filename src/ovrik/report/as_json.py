@@ -5,19 +5,27 @@ from typing import Any
 from ovrik.analysis.loss_kinds import LOSS_KINDS
 from ovrik.analysis.pooling import Pooled, lost
 from ovrik.analysis.ratio import Ratio
+from ovrik.analysis.verdict import Verdict
 from ovrik.quality.metric_table import METRICS
+from ovrik.report.factor_words import effect_words
 from ovrik.store.records import RunRecord
 from ovrik.study.losses import programme_losses, recipe_losses
 from ovrik.study.programme import Programme
 from ovrik.study.seen import Blind
 from ovrik.work.blind import told_of
-from ovrik.work.evidence import Evidence, Summary
+from ovrik.work.evidence import Evidence
+from ovrik.work.factors import factors
+from ovrik.work.in_use import used
+from ovrik.work.over_kinds import OverKinds, changes_words
 from ovrik.work.size_quality import against, base_of, curves, size_quality
+from ovrik.work.summary import Summary
+from ovrik.work.what_if import what_if
 
 
 def verdict_json(evidence: Evidence) -> dict[str, Any]:
     """What `ovrik verdict --json` prints."""
     labels = {s.contender.id: s.contender.label for s in evidence.summaries}
+    limits = evidence.facts.limits
     return {
         "study": evidence.facts.title,
         "programme": _programme(evidence.programme),
@@ -25,7 +33,7 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
             "start_frame": evidence.facts.excerpt.start_frame,
             "frames": evidence.facts.excerpt.frames,
         },
-        "limits": vars(evidence.facts.limits),
+        "limits": {**dict(limits.values), "plays": limits.plays, "unseen": limits.unseen},
         "judged_against": evidence.facts.conduct.reference or "programme",
         "tie_band": evidence.facts.tie_band,
         "machine_differences": list(evidence.machines),
@@ -51,13 +59,90 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
         "at_equal_quality": _at_equal_quality(evidence),
         "notes": [{**vars(p), "label": labels.get(p.contender_id, "")} for p in evidence.pins],
         "blind_comparisons": [_blind(b) for b in evidence.blinds],
-        "verdict": {
-            "labels": list(evidence.verdict.labels),
-            "kind": evidence.verdict.kind,
-            "decided": evidence.verdict.decided,
-            "most_gain": evidence.verdict.gain,
-            "sentence": evidence.verdict.sentence,
+        "verdict": _verdict(evidence.verdict),
+        "would_change": _would_change(evidence),
+        "by_factor": _by_factor(evidence),
+        "worth": {**vars(evidence.facts.worth), "prices": dict(evidence.facts.worth.prices)},
+        "in_use": [{"label": u.summary.contender.label, **vars(u.found)} for u in used(evidence) if u.found],
+    }
+
+
+def _would_change(evidence: Evidence) -> dict[str, Any]:
+    """What would make the verdict another one."""
+    found = what_if(evidence)
+    return {
+        "limits": [
+            {"limit": c.kind.key, "to": c.to, "choice": c.choice or None, "usual_s": c.seconds or None}
+            for c in found.changes
+        ],
+        "line_mbit_s": vars(found.line) if found.line else None,
+        "excerpt_lengths": vars(found.length) if found.length else None,
+        "deciding": list(found.deciding),
+    }
+
+
+def _by_factor(evidence: Evidence) -> list[dict[str, Any]]:
+    """What each level of each factor brings."""
+    found = factors(evidence)
+    return [
+        {
+            "factor": f.key,
+            "base": f.base,
+            "levels": [
+                {
+                    "level": x.level,
+                    "pairs": x.pairs,
+                    "ratio": _ratio(x.ratio),
+                    "answer": x.answer,
+                    "size": vars(x.size) if x.size else None,
+                    "vmaf_mean": vars(x.quality) if x.quality else None,
+                    "not_everywhere": x.other or None,
+                    "groups": [
+                        {"level": g.level, "ratio": _ratio(g.ratio), "answer": g.answer, "apart": g.apart}
+                        for g in x.groups
+                    ],
+                    "words": effect_words(found, f, x),
+                }
+                for x in f.levels
+            ],
+            "never_alone": list(f.alone),
+        }
+        for f in found.effects
+    ]
+
+
+def kinds_json(found: OverKinds) -> dict[str, Any]:
+    """The verdict over all kinds of footage, and on each."""
+    return {
+        "kinds": [
+            {
+                "name": k.name,
+                "programme": k.programme_name,
+                "checksum": k.programme,
+                "start_frame": k.excerpt.start_frame,
+                "frames": k.excerpt.frames,
+                "weight": k.weight,
+                "verdict": _verdict(e.verdict),
+                "usual_s": {s.contender.label: found.seconds(n, s.contender.id) for s in e.summaries},
+            }
+            for n, (k, e) in enumerate(zip(found.kinds, found.each, strict=True))
+        ],
+        "usual_s": {s.contender.label: found.usual_s(n) for n, s in enumerate(found.each[0].summaries)},
+        "ratios": {
+            s.contender.label: _ratio(found.ratios.get(s.contender.id)) for s in found.each[0].summaries
         },
+        "verdict": _verdict(found.verdict),
+        "changes": changes_words(found),
+    }
+
+
+def _verdict(v: Verdict) -> dict[str, Any]:
+    return {
+        "labels": list(v.labels),
+        "kind": v.kind,
+        "decided": v.decided,
+        "most_gain": v.gain,
+        "sentence": v.sentence,
     }
 
 

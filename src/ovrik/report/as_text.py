@@ -3,6 +3,8 @@
 import textwrap
 from collections.abc import Sequence
 
+from ovrik.report.choice_words import choice_of
+from ovrik.report.factor_words import effect_words
 from ovrik.report.words import (
     answer_words,
     assumed_words,
@@ -20,8 +22,11 @@ from ovrik.report.words import (
 )
 from ovrik.study.losses import losses_together, programme_losses, recipe_losses
 from ovrik.work.blind import told_words
-from ovrik.work.evidence import Evidence, Summary
+from ovrik.work.evidence import Evidence
+from ovrik.work.factors import factors
+from ovrik.work.over_kinds import OverKinds, changes_words
 from ovrik.work.rivals import open_words
+from ovrik.work.summary import Summary
 
 HEAD = (
     "contender",
@@ -53,6 +58,11 @@ def verdict_text(evidence: Evidence) -> str:
         lines.append(
             f"  Outputs are judged against {named}, which was named for it, not against the programme."
         )
+    if evidence.facts.worth.delivered:
+        lines.append(
+            "  What is compared is the time until the file has been sent, at "
+            f"{evidence.facts.worth.line_mbit_s:g} Mb/s."
+        )
     lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
     lines += [
         f"  {words}"
@@ -63,27 +73,79 @@ def verdict_text(evidence: Evidence) -> str:
     if evidence.order:
         lines.append(f"  Times changed: {'; '.join(o.words for o in evidence.order)}.")
     if evidence.set_aside:
-        lines.append(f"  {evidence.set_aside} runs of another excerpt are on file and don't count.")
+        lines.append(
+            f"  {evidence.set_aside} runs of other footage or another excerpt are on file and don't count here."
+        )
     if evidence.machines:
         lines.append(f"  Runs were made on machines, or states of one, that differ in {evidence.machines[0]}")
         lines += [f"    and {words}" for words in evidence.machines[1:]]
-    lines += _seen(evidence)
+    lines += [f"  {words}" for words in seen_lines(evidence)]
+    lines += _by_factor(evidence)
     lines += ["", *textwrap.wrap(evidence.verdict.sentence, 98, break_on_hyphens=False)]
+    for line in choice_of(evidence).lines:
+        if line.head in TOLD:
+            lines += textwrap.wrap(f"{line.head}: {'; '.join(line.items or (line.short,))}.", 98)
     return "\n".join(lines)
 
 
-def _seen(evidence: Evidence) -> list[str]:
+TOLD = ("Ties", "Would change it", "Nearest")
+"""Lines of the choice that the sentence of the verdict does not say."""
+
+
+def _by_factor(evidence: Evidence) -> list[str]:
+    """What each level brings, where pairs tell."""
+    found = factors(evidence)
+    said = [effect_words(found, f, x) for f in found.effects for x in f.levels]
+    return [f"  By factor: {words}" for words in said]
+
+
+def kinds_text(found: OverKinds) -> str:
+    """The verdict over all kinds of footage, and on each."""
+    first = found.each[0]
+    head = ["contender", *(f"{k.name} s" for k in found.kinds), "over all s", "against baseline", "over all"]
+    rows = []
+    for row, s in enumerate(first.summaries):
+        every = [e.of(s.contender.id) for e in found.each]
+        times = [
+            f"{number(found.seconds(k, x.contender.id))}{'' if x.acceptable else ' ✕' if x.reasons else ' ?'}"
+            for k, x in enumerate(every)
+            if x
+        ]
+        said = next((a for label, a, _g in found.verdict.standing if label == s.contender.label), "")
+        rows.append(
+            [
+                s.contender.label,
+                *times,
+                number(found.usual_s(row)),
+                ratio_words(found.ratios.get(s.contender.id)),
+                said,
+            ]
+        )
+    weights = ", ".join(f"{k.name} {k.weight:g}" for k in found.kinds)
+    lines = ["Over all kinds of footage", "", *table([head, *rows]), ""]
+    lines.append(
+        f"  Weights: {weights}. Over all is the weighted geometric mean; ✕ not acceptable, ? not judged."
+    )
+    for kind, e in zip(found.kinds, found.each, strict=True):
+        lines.append(f"  On {kind.name}: {e.verdict.lead}")
+    if said := changes_words(found):
+        lines.append(f"  The winner changes with the footage: {said}.")
+    lines += ["", *textwrap.wrap(f"Over all: {found.verdict.sentence}", 98, break_on_hyphens=False)]
+    return "\n".join(lines)
+
+
+def seen_lines(evidence: Evidence) -> list[str]:
     """What people saw: notes, and blind comparisons."""
     names = {r.output_sha256: s.contender.label for s in evidence.summaries for r in s.runs}
     labels = {s.contender.id: s.contender.label for s in evidence.summaries}
     lines = [
-        f"  Seen in {labels[p.contender_id]}, frame {p.frame}: {' '.join(p.words.split())}"
+        f"Seen in {labels[p.contender_id]}, frame {p.frame}: {' '.join(p.words.split())}"
         for p in evidence.pins
         if p.contender_id in labels
     ]
     for b in evidence.blinds:
         one, other = (names.get(key, "the reference") for key in (b.one, b.other))
-        lines.append(f"  Blind, {b.viewer}: {one} against {other}. {told_words(b, one, other)}")
+        lines.append(f"Blind, {b.viewer}: {one} against {other}. {told_words(b, one, other)}")
     return lines
 
 

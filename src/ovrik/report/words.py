@@ -7,7 +7,8 @@ from ovrik.analysis.ratio import Ratio
 from ovrik.analysis.time_words import seconds_words
 from ovrik.work.doubt import doubt_words
 from ovrik.work.estimate import Estimate
-from ovrik.work.evidence import Evidence, Summary
+from ovrik.work.evidence import Evidence
+from ovrik.work.summary import Summary
 
 ANSWERS = {
     "baseline": "baseline",
@@ -29,10 +30,15 @@ def ratio_words(ratio: Ratio | None) -> str:
     if ratio is None:
         return NONE
     if ratio.low is None or ratio.high is None or ratio.pairs == 0:
-        return f"×{ratio.value:.2f}"
+        return f"×{four(ratio.value)}"
     if ratio.high > WIDE * ratio.value:
         return f"×{figures(ratio.value)}, at least ×{figures(ratio.low)}"
-    return f"×{ratio.value:.2f} ({ratio.low:.2f} to {ratio.high:.2f})"
+    return f"×{four(ratio.value)} ({four(ratio.low)} to {four(ratio.high)})"
+
+
+def four(value: float) -> str:
+    """Two places after the point, and four figures at the most: "1.52", "12.34", "123.4", "1234"."""
+    return f"{value:.{2 if value < 99.995 else 1 if value < 999.95 else 0}f}"
 
 
 def figures(value: float) -> str:

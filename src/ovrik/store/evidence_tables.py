@@ -8,14 +8,15 @@ from typing import Any
 from ovrik.errors import OvrikError
 from ovrik.store import rows
 from ovrik.store.records import OUTSIDE_ROUND, Decision, PartRecord, Preparation, RunRecord, ScoreRecord
-from ovrik.store.study_file import StudyFile, now_utc, reading
+from ovrik.store.sittings_table import SittingsTable
+from ovrik.store.study_file import now_utc, reading
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.many_objects import collecting_later
 from ovrik.study.programme import Programme
 
 
-class EvidenceTables(StudyFile):
+class EvidenceTables(SittingsTable):
     """The tables of the evidence."""
 
     # The evidence
@@ -33,7 +34,9 @@ class EvidenceTables(StudyFile):
         output: str,
         at: str = "",
     ) -> int:
-        """Note that a run has started, now or at another moment, with its conditions; gives its number."""
+        """Note that a run has started, now or at another moment, with its conditions; gives its number. Raises
+        OvrikError in a sitting that is over."""
+        self._check_present()
         with self._change() as db:
             return rows.insert_run(
                 db,
@@ -47,6 +50,7 @@ class EvidenceTables(StudyFile):
                 commands,
                 output,
                 at or now_utc(),
+                self.sitting_id,
             )
 
     def end_run(self, run_id: int, values: dict[str, Any], series: bytes = b"") -> None:
@@ -103,10 +107,15 @@ class EvidenceTables(StudyFile):
 
     @reading("runs")
     @collecting_later()
-    def runs(self, contender_id: int | None = None) -> list[RunRecord]:
-        """Runs in the order in which they were made, of one contender or of all."""
-        where, values = ("", ()) if contender_id is None else ("WHERE r.contender_id = ?", (contender_id,))
-        return [rows.run(r) for r in self._all(f"{rows.RUN_QUERY} {where} ORDER BY r.id", values)]
+    def runs(self, contender_id: int | None = None, every_sitting: bool = False) -> list[RunRecord]:
+        """Runs in the order in which they were made, of one contender or of all, in the sitting that is spoken of or
+        in every one."""
+        asked = {"r.contender_id": contender_id, "r.sitting_id": None if every_sitting else self.sitting_id}
+        given = {name: value for name, value in asked.items() if value is not None}
+        where = f"WHERE {' AND '.join(f'{name} = ?' for name in given)}" if given else ""
+        return [
+            rows.run(r) for r in self._all(f"{rows.RUN_QUERY} {where} ORDER BY r.id", tuple(given.values()))
+        ]
 
     @reading("machines")
     def machines(self) -> dict[int, dict[str, Any]]:
@@ -189,15 +198,16 @@ class EvidenceTables(StudyFile):
         """Keep decisions about who is timed further, all of them or none."""
         with self._change() as db:
             for one in made:
-                rows.insert_decision(db, one, rows.programme_id(db, programme), excerpt, now_utc())
+                number = rows.programme_id(db, programme)
+                rows.insert_decision(db, one, number, excerpt, now_utc(), self.sitting_id)
 
     @reading("decisions")
     def decisions(self, programme: str, excerpt: Excerpt) -> list[Decision]:
         """Decisions on this excerpt of the programme with this checksum, in the order in which they were made."""
         found = self._all(
             "SELECT n.* FROM decision n JOIN programme p ON p.id = n.programme_id "
-            "WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? ORDER BY n.id",
-            (programme, excerpt.start_frame, excerpt.frames),
+            "WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? AND n.sitting_id = ? ORDER BY n.id",
+            (programme, excerpt.start_frame, excerpt.frames, self.sitting_id),
         )
         return [rows.decision(r) for r in found]
 

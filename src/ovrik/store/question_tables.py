@@ -8,7 +8,8 @@ from pathlib import Path
 from ovrik.store import rows
 from ovrik.store.file import outputs_folder, outputs_within
 from ovrik.store.records import StudyFacts
-from ovrik.store.study_file import StudyFile, reading
+from ovrik.store.sittings_table import SittingsTable
+from ovrik.store.study_file import reading
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
 from ovrik.study.described import Description
@@ -16,9 +17,10 @@ from ovrik.study.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.footage import Footage
 from ovrik.study.limits import Limits
 from ovrik.study.programme import Programme
+from ovrik.study.worth import Worth, checked_worth
 
 
-class QuestionTables(StudyFile):
+class QuestionTables(SittingsTable):
     """The tables of the question."""
 
     # The question
@@ -35,13 +37,22 @@ class QuestionTables(StudyFile):
     @reading("question")
     def facts(self) -> StudyFacts:
         """The study's own row."""
-        return rows.study_facts(self._row("SELECT * FROM study"))
+        asked = {r["key"]: r["value"] for r in self._all("SELECT key, value FROM limit_value")}
+        row = self._row("SELECT * FROM study")
+        found = rows.study_facts(row, asked)
+        found = replace(found, seed=found.seed + self.sitting_id - 1)  # each sitting has shuffles of its own
+        if self._place is None or self._place == (row["programme_id"], found.excerpt):
+            return found
+        # A file that was named as the reference is the present footage's.
+        own = replace(found.conduct, reference="", reference_checksum="")
+        return replace(found, excerpt=self._place[1], conduct=own)
 
     @reading("programme")
     def programme(self) -> Programme:
         """The edit that is exported, its clips as they were read when they were chosen."""
-        row = self._row("SELECT p.edit FROM study s JOIN programme p ON p.id = s.programme_id")
-        edit = json.loads(row["edit"])
+        edit = json.loads(
+            self._all("SELECT edit FROM programme WHERE id = ?", (self._programme_id,))[0]["edit"]
+        )
         known = {r["checksum"]: r for r in self._all("SELECT path, checksum, facts FROM footage")}
         clips = [
             replace(Footage.from_json(json.loads(known[c]["facts"])), path=rows.path_of(known[c]["path"]))
@@ -49,16 +60,26 @@ class QuestionTables(StudyFile):
         ]
         return Programme.from_json(edit, clips)
 
+    @property
+    def _programme_id(self) -> int:
+        """Number of the programme that is spoken of."""
+        return self._place[0] if self._place else int(self._row("SELECT programme_id FROM study")[0])
+
     def set_programme(self, programme: Programme, excerpt: Excerpt) -> None:
         """Choose another programme; runs of the old one stay, but no longer count. Excerpts kept by name
         go, unless they lie within the new one."""
         with self._change() as db:
-            found = rows.programme_id(db, programme)
+            before, found = self._programme_id, rows.programme_id(db, programme)
             db.execute(
                 "UPDATE study SET programme_id = ?, start_frame = ?, frames = ?",
                 (found, excerpt.start_frame, excerpt.frames),
             )
-            db.execute("DELETE FROM excerpt WHERE start_frame + frames > ?", (programme.frames,))
+            # Those of other kinds of footage stay with their own programmes.
+            db.execute("UPDATE excerpt SET programme_id = ? WHERE programme_id = ?", (found, before))
+            db.execute(
+                "DELETE FROM excerpt WHERE programme_id = ? AND start_frame + frames > ?",
+                (found, programme.frames),
+            )
 
     def move_footage(self, path: Path, checksum: str = "") -> None:
         """The clip with this checksum (the only one, if none is named) now lies elsewhere."""
@@ -88,29 +109,32 @@ class QuestionTables(StudyFile):
                     "UPDATE programme SET checksum = ?, edit = ? WHERE id = ?",
                     (made.checksum, json.dumps(edit), row["id"]),
                 )
-            db.executemany(
-                "UPDATE score SET reference = ? WHERE reference = ?",
-                [(fresh, stale) for stale, fresh in references.items()],
-            )
+            for table in ("score", "search_point", "blind"):
+                db.executemany(
+                    f"UPDATE {table} SET reference = ? WHERE reference = ?",
+                    [(fresh, stale) for stale, fresh in references.items()],
+                )
 
     @reading("excerpts")
     def excerpts(self) -> list[NamedExcerpt]:
         """The excerpts kept by name; empty when the study has only the present one."""
         return [
             NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"]))
-            for r in self._all("SELECT * FROM excerpt ORDER BY start_frame, id")
+            for r in self._all(
+                "SELECT * FROM excerpt WHERE programme_id = ? ORDER BY start_frame, id", (self._programme_id,)
+            )
         ]
 
     def keep_excerpt(self, name: str, excerpt: Excerpt) -> None:
         """Keep an excerpt by name, in place of one with the same name or the same frames."""
         with self._change() as db:
             db.execute(
-                "DELETE FROM excerpt WHERE name = ? OR (start_frame = ? AND frames = ?)",
-                (name, excerpt.start_frame, excerpt.frames),
+                "DELETE FROM excerpt WHERE name = ? OR (start_frame = ? AND frames = ? AND programme_id = ?)",
+                (name, excerpt.start_frame, excerpt.frames, self._programme_id),
             )
             db.execute(
-                "INSERT INTO excerpt (name, start_frame, frames) VALUES (?,?,?)",
-                (name, excerpt.start_frame, excerpt.frames),
+                "INSERT INTO excerpt (name, start_frame, frames, programme_id) VALUES (?,?,?,?)",
+                (name, excerpt.start_frame, excerpt.frames, self._programme_id),
             )
 
     def drop_excerpt(self, excerpt_id: int) -> None:
@@ -126,17 +150,14 @@ class QuestionTables(StudyFile):
     def set_limits(self, limits: Limits) -> None:
         """Change what makes an output acceptable."""
         with self._change() as db:
-            db.execute(
-                "UPDATE study SET vmaf_mean = ?, vmaf_p5 = ?, megabytes_per_minute = ?, plays = ?,"
-                " unseen = ?",
-                (
-                    limits.vmaf_mean,
-                    limits.vmaf_p5,
-                    limits.megabytes_per_minute,
-                    int(limits.plays),
-                    int(limits.unseen),
-                ),
-            )
+            db.execute("DELETE FROM limit_value")
+            db.executemany("INSERT INTO limit_value VALUES (?,?)", limits.values)
+            db.execute("UPDATE study SET plays = ?, unseen = ?", (int(limits.plays), int(limits.unseen)))
+
+    def set_worth(self, worth: Worth) -> None:
+        """Change how the times are used."""
+        with self._change() as db:
+            db.execute("UPDATE study SET worth = ?", (json.dumps(checked_worth(worth).to_json()),))
 
     def set_plan(self, title: str, rounds: int, warmup: int, tie_band: float) -> None:
         """Change the title and how much is to be timed."""
@@ -180,18 +201,19 @@ class QuestionTables(StudyFile):
     @reading("complexity")
     def complexity(self) -> tuple[list[int], list[float], list[float]] | None:
         """Places, SI and TI of the present programme, or None while it was not measured."""
-        row = self._one("SELECT c.* FROM complexity c JOIN study s ON s.programme_id = c.programme_id")
+        row = self._one("SELECT * FROM complexity WHERE programme_id = ?", (self._programme_id,))
         return (json.loads(row["places"]), json.loads(row["si"]), json.loads(row["ti"])) if row else None
 
     # The line-up
 
     @reading("line-up")
-    def contenders(self, with_dropped: bool = False) -> list[Contender]:
-        """Contenders in line-up order."""
+    def contenders(self, with_dropped: bool = False, as_asked: bool = False) -> list[Contender]:
+        """Contenders in line-up order, with the builds that they have in the sitting that is spoken of, or with those
+        that were asked for when they were added."""
         where = "" if with_dropped else "WHERE active"
-        return [
-            rows.contender(r) for r in self._all(f"SELECT * FROM contender {where} ORDER BY position, id")
-        ]
+        found = self._all(f"SELECT * FROM contender {where} ORDER BY position, id")
+        made = [rows.contender(r) for r in found]
+        return made if as_asked else self.sitting.as_timed(made)
 
     def add_contender(self, contender: Contender) -> Contender:
         """Keep a contender; the result carries its number. The first one becomes the baseline."""
@@ -258,7 +280,7 @@ class QuestionTables(StudyFile):
         """Whether anything was ever timed, or decided, of a contender."""
         return any(
             self._all(f"SELECT 1 FROM {table} WHERE contender_id = ? LIMIT 1", (contender_id,))
-            for table in ("run", "preparation", "part", "score", "decision", "playback")
+            for table in ("run", "preparation", "part", "score", "decision", "playback", "search_point")
         )
 
     def keep_programs(self, described: Iterable[Description]) -> None:

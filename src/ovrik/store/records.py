@@ -10,6 +10,8 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import Limits
 from ovrik.study.played import Pace
 from ovrik.study.point import Point
+from ovrik.study.recipe import Recipe
+from ovrik.study.worth import Worth
 
 
 @dataclass(frozen=True)
@@ -18,7 +20,7 @@ class StudyFacts:
 
     Fields: `title`; `created_utc`, ISO 8601; `excerpt`; `rounds` wanted; `warmup` rounds;
     `tie_band`; `baseline_id`, a contender's number or None; `seed` of the shuffles; `limits`; `conduct`, how
-    runs are made.
+    runs are made; `worth`, how the times are used.
     """
 
     title: str
@@ -31,6 +33,7 @@ class StudyFacts:
     seed: int
     limits: Limits
     conduct: Conduct = field(default_factory=Conduct)
+    worth: Worth = field(default_factory=Worth)
 
 
 OUTSIDE_ROUND = -1000
@@ -44,7 +47,8 @@ class RunRecord:
     Fields: as the columns of the table `run`; `argv` and `log` as tuples of strings;
     `build`, `build_sha256`, the build's version and checksum at the time; `machine_id`; `programme`,
     the checksum of what was exported; `earlier_passes`, the commands run before `argv` in the same run;
-    `conditions` it began and went under; `disturbed`, by whom, or ""; `fell_back`, how that showed, or "".
+    `conditions` it began and went under; `disturbed`, by whom, or ""; `fell_back`, how that showed, or "";
+    `sitting`, the number of the one that it was made in.
     """
 
     id: int
@@ -79,6 +83,7 @@ class RunRecord:
     conditions: dict[str, Any] = field(default_factory=dict)
     disturbed: str = ""
     fell_back: str = ""
+    sitting: int = 1
 
     @property
     def counts(self) -> bool:
@@ -261,3 +266,22 @@ class PartRecord:
     first_frame_s: float | None
     cpu_s: float
     load: dict[str, float]
+
+
+@dataclass(frozen=True)
+class SearchPoint:
+    """An encode that a search for a quality made.
+
+    Fields: `contender_id` that it was made for; `recipe`, that contender's with another quality; `reference`, the
+    key of what it was scored against; `wall_s`, a single timing, in no round; `bytes` and `output_sha256` of the
+    file, which is not kept; `values`, qualities by key of `LIMIT_KINDS`; `made_utc`, ISO 8601, "" until it is kept.
+    """
+
+    contender_id: int
+    recipe: Recipe
+    reference: str
+    wall_s: float
+    bytes: int
+    output_sha256: str
+    values: dict[str, float]
+    made_utc: str = ""

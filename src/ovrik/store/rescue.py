@@ -9,12 +9,29 @@ from urllib.parse import quote
 from ovrik.errors import OvrikError
 from ovrik.store import rows
 from ovrik.store.file import MAGIC, connect
-from ovrik.store.schema import ONCE_COLUMNS, RENAMED, TABLES, metrics_from_columns
+from ovrik.store.schema import (
+    FIRST_SITTING,
+    ONCE_COLUMNS,
+    ONCE_LIMITS,
+    RENAMED,
+    TABLES,
+    limits_from_columns,
+    metrics_from_columns,
+)
+from ovrik.store.search_table import search_point_from
+from ovrik.store.seen_table import blind_from, pin_from
 from ovrik.store.study import Study
 from ovrik.store.study_file import DAMAGE
+from ovrik.study.limits import limits_from
 from ovrik.study.regular_file import regular
 
 ORDER = [line.split()[2] for line in TABLES.splitlines() if line.startswith("CREATE TABLE")]
+
+
+LOST_SITTINGS = (
+    "INSERT OR IGNORE INTO sitting SELECT sitting_id, '', min(started_utc), '{}' FROM run GROUP BY sitting_id"
+)
+"""A sitting whose own row can't be read is still that of its runs."""
 
 
 @dataclass(frozen=True)
@@ -49,6 +66,9 @@ def rescue(damaged: Path, into: Path) -> Rescued:
             if problem:
                 lost.append(problem)
         kept |= _scores_in_columns(old, new)
+        _limits_in_columns(old, new)
+        new.execute(FIRST_SITTING)
+        new.execute(LOST_SITTINGS)
         lost += _senseless(new)
     finally:
         old.close()
@@ -108,6 +128,23 @@ def _scores_in_columns(old: sqlite3.Connection, new: sqlite3.Connection) -> dict
     }
 
 
+def _limits_in_columns(old: sqlite3.Connection, new: sqlite3.Connection) -> None:
+    """Limits as earlier schemas kept them; and excerpts, which were all of one programme."""
+    new.execute(
+        "UPDATE excerpt SET programme_id = (SELECT programme_id FROM study)"
+        " WHERE programme_id NOT IN (SELECT id FROM programme)"
+    )
+    try:
+        if not {r[1] for r in old.execute("PRAGMA table_info(study)")}.issuperset(ONCE_LIMITS):
+            return
+        new.execute(f"CREATE TEMP TABLE asked ({', '.join(ONCE_LIMITS)})")
+        for row in _rows(old, "study", list(ONCE_LIMITS)):
+            new.execute("INSERT INTO asked VALUES (?, ?, ?)", row)
+        limits_from_columns(new, "asked")
+    except (sqlite3.Error, UnicodeError, OverflowError):
+        return
+
+
 def _rows(old: sqlite3.Connection, table: str, names: list[str]) -> Iterator[tuple[object, ...]]:
     yield from (tuple(r) for r in old.execute(f"SELECT {', '.join(names)} FROM {table}"))
 
@@ -118,6 +155,9 @@ def _senseless(new: sqlite3.Connection) -> list[str]:
     for table, query, read in (
         ("run", f"{rows.RUN_QUERY} WHERE r.id = ?", rows.run),
         ("contender", "SELECT * FROM contender WHERE id = ?", rows.contender),
+        ("pin", "SELECT * FROM pin WHERE id = ?", pin_from),
+        ("blind", "SELECT * FROM blind WHERE id = ?", blind_from),
+        ("search_point", "SELECT * FROM search_point WHERE id = ?", search_point_from),
     ):
         for (number,) in new.execute(f"SELECT id FROM {table}").fetchall():
             row = new.execute(query, (number,)).fetchone()
@@ -128,6 +168,12 @@ def _senseless(new: sqlite3.Connection) -> list[str]:
             except DAMAGE as exc:
                 new.execute(f"DELETE FROM {table} WHERE id = ?", (number,))
                 lost.append(f"{table} {number} ({exc})")
+    for key, value in new.execute("SELECT key, value FROM limit_value").fetchall():
+        try:
+            limits_from({key: value})
+        except (OvrikError, *DAMAGE) as exc:
+            new.execute("DELETE FROM limit_value WHERE key = ?", (key,))
+            lost.append(f"limit “{key}” ({exc})")
     new.execute("DELETE FROM run WHERE contender_id NOT IN (SELECT id FROM contender)")
     new.execute("DELETE FROM score WHERE contender_id NOT IN (SELECT id FROM contender)")
     new.execute("DELETE FROM score_metric WHERE score_id NOT IN (SELECT id FROM score)")
@@ -137,6 +183,6 @@ def _senseless(new: sqlite3.Connection) -> list[str]:
     )
     new.execute("DELETE FROM frame_score WHERE metric_id NOT IN (SELECT id FROM score_metric)")
     new.execute("DELETE FROM trace WHERE run_id NOT IN (SELECT id FROM run)")
-    for table in ("part", "preparation", "decision", "playback", "pin"):
+    for table in ("part", "preparation", "decision", "playback", "pin", "search_point"):
         new.execute(f"DELETE FROM {table} WHERE contender_id NOT IN (SELECT id FROM contender)")
     return lost

@@ -3,7 +3,7 @@
 import json
 import os
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 from urllib.parse import quote_from_bytes, unquote_to_bytes
@@ -28,12 +28,13 @@ from ovrik.study.encoders import ENCODERS
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
-from ovrik.study.limits import Limits
+from ovrik.study.limits import limits_from
 from ovrik.study.methods import Methods, methods
 from ovrik.study.plain import from_plain
 from ovrik.study.point import points_from
 from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe
+from ovrik.study.worth import Worth
 
 RUN_QUERY = (
     "SELECT r.*, b.version AS build_version, b.sha256 AS build_sha256, p.checksum AS programme "
@@ -41,8 +42,8 @@ RUN_QUERY = (
 )
 
 
-def study_facts(row: sqlite3.Row) -> StudyFacts:
-    """The table `study`."""
+def study_facts(row: sqlite3.Row, asked: Mapping[str, float]) -> StudyFacts:
+    """The table `study`, and the floors and ceilings of `limit_value`."""
     sound(row)
     return StudyFacts(
         row["title"],
@@ -53,14 +54,9 @@ def study_facts(row: sqlite3.Row) -> StudyFacts:
         row["tie_band"],
         row["baseline_id"],
         row["seed"],
-        Limits(
-            row["vmaf_mean"],
-            row["vmaf_p5"],
-            row["megabytes_per_minute"],
-            bool(row["plays"]),
-            bool(row["unseen"]),
-        ),
+        limits_from(asked, bool(row["plays"]), bool(row["unseen"])),
         Conduct.from_json(json.loads(row["conduct"])),
+        Worth.from_json(mapping(row["worth"])),
     )
 
 
@@ -194,12 +190,13 @@ def insert_run(
     commands: Sequence[Sequence[str]],
     output: str,
     at: str,
+    sitting: int,
 ) -> int:
     """Add a run that has just begun."""
     done = db.execute(
         "INSERT INTO run (contender_id, build_id, machine_id, programme_id, start_frame, frames,"
-        " round, warmup, state, started_utc, argv, output, earlier_passes)"
-        " VALUES (?,?,?,?,?,?,?,?,'running',?,?,?,?)",
+        " round, warmup, state, started_utc, argv, output, earlier_passes,"
+        " sitting_id) VALUES (?,?,?,?,?,?,?,?,'running',?,?,?,?,?)",
         (
             contender_id,
             build,
@@ -213,21 +210,22 @@ def insert_run(
             json.dumps(list(commands[-1])),
             output,
             json.dumps([list(c) for c in commands[:-1]]),
+            sitting,
         ),
     )
     return int(done.lastrowid or 0)
 
 
 def insert_decision(
-    db: sqlite3.Connection, made: Decision, programme: int, excerpt: Excerpt, at: str
+    db: sqlite3.Connection, made: Decision, programme: int, excerpt: Excerpt, at: str, sitting: int
 ) -> None:
     """Add a decision about who is timed further."""
     db.execute(
-        "INSERT INTO decision (contender_id, programme_id, start_frame, frames, round, kind, gain, reason, made_utc)"
-        " VALUES (?,?,?,?,?,?,?,?,?)",
+        "INSERT INTO decision (contender_id, programme_id, start_frame, frames, round, kind, gain, reason, made_utc,"
+        " sitting_id) VALUES (?,?,?,?,?,?,?,?,?,?)",
         (
             *(made.contender_id, programme, excerpt.start_frame, excerpt.frames, made.round),
-            *(made.kind, made.gain, made.reason, at),
+            *(made.kind, made.gain, made.reason, at, sitting),
         ),
     )
 
@@ -283,6 +281,7 @@ def run(row: sqlite3.Row) -> RunRecord:
         excerpt=Excerpt(row["start_frame"], row["frames"]),
         build=row["build_version"] or "",
         build_sha256=row["build_sha256"] or "",
+        sitting=row["sitting_id"],
     )
 
 

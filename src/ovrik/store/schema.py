@@ -8,7 +8,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.programme import of_clip
 
 APPLICATION_ID = 0x4F56524B  # "OVRK"
-VERSION = 8
+VERSION = 10
 
 TABLES = """
 CREATE TABLE footage (
@@ -28,7 +28,9 @@ CREATE TABLE excerpt (
   id INTEGER PRIMARY KEY,
   name TEXT NOT NULL,
   start_frame INTEGER NOT NULL CHECK (start_frame >= 0),
-  frames INTEGER NOT NULL CHECK (frames >= 2)
+  frames INTEGER NOT NULL CHECK (frames >= 2),
+  programme_id INTEGER NOT NULL DEFAULT 0,
+  weight REAL NOT NULL DEFAULT 1
 ) STRICT;
 
 CREATE TABLE study (
@@ -43,12 +45,16 @@ CREATE TABLE study (
   tie_band REAL NOT NULL,
   baseline_id INTEGER REFERENCES contender(id),
   seed INTEGER NOT NULL,
-  vmaf_mean REAL,
-  vmaf_p5 REAL,
-  megabytes_per_minute REAL,
   conduct TEXT NOT NULL DEFAULT '{}',
   plays INTEGER NOT NULL DEFAULT 0,
-  unseen INTEGER NOT NULL DEFAULT 0
+  unseen INTEGER NOT NULL DEFAULT 0,
+  worth TEXT NOT NULL DEFAULT '{}',
+  sealed INTEGER NOT NULL DEFAULT 0
+) STRICT;
+
+CREATE TABLE limit_value (
+  key TEXT PRIMARY KEY,
+  value REAL NOT NULL
 ) STRICT;
 
 CREATE TABLE contender (
@@ -77,6 +83,13 @@ CREATE TABLE build (
 CREATE TABLE machine (
   id INTEGER PRIMARY KEY,
   facts TEXT NOT NULL UNIQUE
+) STRICT;
+
+CREATE TABLE sitting (
+  id INTEGER PRIMARY KEY,
+  name TEXT NOT NULL,
+  began_utc TEXT NOT NULL,
+  builds TEXT NOT NULL DEFAULT '{}'
 ) STRICT;
 
 CREATE TABLE run (
@@ -113,7 +126,8 @@ CREATE TABLE run (
   earlier_passes TEXT NOT NULL DEFAULT '[]',
   conditions TEXT NOT NULL DEFAULT '{}',
   disturbed TEXT NOT NULL DEFAULT '',
-  fell_back TEXT NOT NULL DEFAULT ''
+  fell_back TEXT NOT NULL DEFAULT '',
+  sitting_id INTEGER NOT NULL DEFAULT 1
 ) STRICT;
 CREATE INDEX run_contender ON run(contender_id, round);
 
@@ -204,7 +218,8 @@ CREATE TABLE decision (
   kind TEXT NOT NULL CHECK (kind IN ('left out','set aside','back','kept')),
   gain REAL,
   reason TEXT NOT NULL,
-  made_utc TEXT NOT NULL
+  made_utc TEXT NOT NULL,
+  sitting_id INTEGER NOT NULL DEFAULT 1
 ) STRICT;
 
 CREATE TABLE playback (
@@ -234,7 +249,6 @@ CREATE TABLE pin (
   frame INTEGER NOT NULL,
   region TEXT NOT NULL,
   words TEXT NOT NULL,
-  author TEXT NOT NULL,
   made_utc TEXT NOT NULL
 ) STRICT;
 
@@ -255,9 +269,35 @@ CREATE TABLE blind (
   made_utc TEXT NOT NULL
 ) STRICT;
 
+CREATE TABLE search_point (
+  id INTEGER PRIMARY KEY,
+  contender_id INTEGER NOT NULL REFERENCES contender(id),
+  programme_id INTEGER NOT NULL REFERENCES programme(id),
+  start_frame INTEGER NOT NULL,
+  frames INTEGER NOT NULL,
+  recipe TEXT NOT NULL,
+  reference TEXT NOT NULL,
+  wall_s REAL NOT NULL,
+  output_bytes INTEGER NOT NULL,
+  output_sha256 TEXT NOT NULL,
+  pooled TEXT NOT NULL,
+  made_utc TEXT NOT NULL
+) STRICT;
+
 CREATE TABLE program (
   key TEXT PRIMARY KEY,
   description TEXT NOT NULL
+) STRICT;
+
+CREATE TABLE carried (
+  id INTEGER PRIMARY KEY,
+  kind TEXT NOT NULL CHECK (kind IN ('output','reference')),
+  name TEXT NOT NULL,
+  sha256 TEXT NOT NULL,
+  bytes INTEGER NOT NULL,
+  piece INTEGER NOT NULL,
+  data BLOB NOT NULL,
+  UNIQUE (kind, name, piece)
 ) STRICT;
 
 CREATE TABLE thumbnail (
@@ -282,6 +322,10 @@ RENAMED = {"footage_id": "programme_id", "first_picture_s": "first_frame_s", "la
 """Columns by the names that earlier schemas gave them."""
 
 
+ONCE_LIMITS = ("vmaf_mean", "vmaf_p5", "megabytes_per_minute")
+"""Limits that had a column each."""
+
+
 def _rebuilt(db: sqlite3.Connection, name: str) -> None:
     """A table made anew with its present columns; those it had under the same name keep their values,
     and a footage number becomes the number of that clip's programme, which is the same."""
@@ -289,6 +333,9 @@ def _rebuilt(db: sqlite3.Connection, name: str) -> None:
     db.execute(f"ALTER TABLE {name} RENAME TO old_{name}")
     db.execute(_statement(name))
     into = [RENAMED.get(c, c) for c in old]
+    # What a later schema keeps elsewhere stays until the step that takes it there.
+    for gone in set(into) & set(ONCE_LIMITS):
+        db.execute(f"ALTER TABLE {name} ADD COLUMN {gone} REAL")
     db.execute(f"INSERT INTO {name} ({', '.join(into)}) SELECT {', '.join(old)} FROM old_{name}")
     db.execute(f"DROP TABLE old_{name}")
 
@@ -366,9 +413,6 @@ def _decisions(db: sqlite3.Connection) -> None:
     db.execute(_statement("decision"))
 
 
-ADDED = (("study", "plays", "INTEGER NOT NULL DEFAULT 0"), ("score", "points", "TEXT NOT NULL DEFAULT '[]'"))
-
-
 def _playback(db: sqlite3.Connection) -> None:
     """What was played, a limit that asks for it, and each point of conformity."""
     db.execute(_statement("playback"))
@@ -392,6 +436,51 @@ def _seen(db: sqlite3.Connection) -> None:
         db.execute(_statement(name))
 
 
+def limits_from_columns(db: sqlite3.Connection, study: str) -> None:
+    """A row for each limit that is set, from a table that has a column for each."""
+    for key in ONCE_LIMITS:
+        db.execute(
+            f"INSERT OR IGNORE INTO limit_value SELECT ?, {key} FROM {study} WHERE {key} IS NOT NULL", (key,)
+        )
+
+
+def _choosing(db: sqlite3.Connection) -> None:
+    """Limits of any kind, excerpts of several programmes, what times are worth, and searches for a quality."""
+    for name in ("limit_value", "search_point"):
+        db.execute(_statement(name))
+    columns = {r[1] for r in db.execute("PRAGMA table_info(study)")}
+    if columns.issuperset(ONCE_LIMITS):
+        limits_from_columns(db, "study")
+    for key in columns.intersection(ONCE_LIMITS):
+        db.execute(f"ALTER TABLE study DROP COLUMN {key}")
+    for table, column, kind in (
+        ("study", "worth", "TEXT NOT NULL DEFAULT '{}'"),
+        ("excerpt", "programme_id", "INTEGER NOT NULL DEFAULT 0"),
+        ("excerpt", "weight", "REAL NOT NULL DEFAULT 1"),
+    ):
+        if column not in {r[1] for r in db.execute(f"PRAGMA table_info({table})")}:
+            db.execute(f"ALTER TABLE {table} ADD COLUMN {column} {kind}")
+    db.execute("UPDATE excerpt SET programme_id = (SELECT programme_id FROM study) WHERE programme_id = 0")
+    if "author" in {r[1] for r in db.execute("PRAGMA table_info(pin)")}:
+        db.execute("ALTER TABLE pin DROP COLUMN author")
+
+
+FIRST_SITTING = "INSERT OR IGNORE INTO sitting SELECT 1, '', created_utc, '{}' FROM study"
+"""What was timed before there were sittings was timed in the first one."""
+
+
+def _sittings(db: sqlite3.Connection) -> None:
+    """A study can be gone through again: each run and decision belongs to a sitting. It can carry its outputs."""
+    for name in ("sitting", "carried"):
+        db.execute(_statement(name))
+    if "sealed" not in {r[1] for r in db.execute("PRAGMA table_info(study)")}:
+        db.execute("ALTER TABLE study ADD COLUMN sealed INTEGER NOT NULL DEFAULT 0")
+    for table in ("run", "decision"):
+        if "sitting_id" not in {r[1] for r in db.execute(f"PRAGMA table_info({table})")}:
+            db.execute(f"ALTER TABLE {table} ADD COLUMN sitting_id INTEGER NOT NULL DEFAULT 1")
+    db.execute(FIRST_SITTING)
+
+
 MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
     1: _programs,
     2: _programmes,
@@ -400,5 +489,7 @@ MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
     5: _decisions,
     6: _playback,
     7: _seen,
+    8: _choosing,
+    9: _sittings,
 }
 """What brings a study of each older version to the next one."""

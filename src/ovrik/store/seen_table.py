@@ -24,11 +24,11 @@ class SeenTable(StudyFile):
         with self._change() as db:
             done = db.execute(
                 "INSERT INTO pin (contender_id, programme_id, start_frame, frames, output_sha256, frame, region,"
-                " words, author, made_utc) VALUES (?,?,?,?,?,?,?,?,?,?)",
+                " words, made_utc) VALUES (?,?,?,?,?,?,?,?,?)",
                 (
                     made.contender_id,
                     *(rows.programme_id(db, programme), excerpt.start_frame, excerpt.frames),
-                    *(made.output_sha256, made.frame, json.dumps(made.area), words, made.author, at),
+                    *(made.output_sha256, made.frame, json.dumps(made.area), words, at),
                 ),
             )
         return replace(made, words=words, made_utc=at, id=int(done.lastrowid or 0))
@@ -46,7 +46,7 @@ class SeenTable(StudyFile):
             "WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? ORDER BY n.id",
             (programme, excerpt.start_frame, excerpt.frames),
         )
-        return [_pin(r) for r in found]
+        return [pin_from(r) for r in found]
 
     def keep_blind(self, made: Blind, programme: Programme, excerpt: Excerpt) -> Blind:
         """Keep a blind comparison, or what it has come to since; gives it with its number. One that has ended can't
@@ -84,10 +84,10 @@ class SeenTable(StudyFile):
             "WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? ORDER BY n.id",
             (programme, excerpt.start_frame, excerpt.frames),
         )
-        return [_blind(r) for r in found]
+        return [blind_from(r) for r in found]
 
 
-def _pin(row: sqlite3.Row) -> Pin:
+def pin_from(row: sqlite3.Row) -> Pin:
     """A row of the table. Raises ValueError on one that can't be."""
     sound(row)
     if not 0 <= row["frame"] < row["frames"]:
@@ -98,13 +98,12 @@ def _pin(row: sqlite3.Row) -> Pin:
         row["frame"],
         area_from(json.loads(row["region"])),
         row["words"],
-        row["author"],
         row["made_utc"],
         row["id"],
     )
 
 
-def _blind(row: sqlite3.Row) -> Blind:
+def blind_from(row: sqlite3.Row) -> Blind:
     """A row of the table. Raises ValueError on one that can't be."""
     sound(row)
     spots = tuple(Spot(int(s[0]), area_from(s[1:])) for s in json.loads(row["places"]))

@@ -21,7 +21,7 @@ EXPECTED = {name: KINDS[kind] for name, kind, _needed in COLUMNS}
 NEEDED = {name for name, _kind, needed in COLUMNS if needed} - {
     name for name, _kind, needed in COLUMNS if not needed
 }
-MOMENTS = ("started_utc", "measured_utc", "made_utc")
+MOMENTS = ("started_utc", "measured_utc", "made_utc", "began_utc")
 MOST_FRAMES = 1 << 40
 
 

@@ -8,10 +8,14 @@ from pathlib import Path
 
 from ovrik.errors import OvrikError
 from ovrik.store import rows
+from ovrik.store.carried_table import CarriedTable
 from ovrik.store.evidence_tables import EvidenceTables
 from ovrik.store.file import can_be_written, connect, connect_to_read
+from ovrik.store.kinds_table import KindsTable
 from ovrik.store.playback_table import PlaybackTable
 from ovrik.store.question_tables import QuestionTables
+from ovrik.store.schema import FIRST_SITTING
+from ovrik.store.search_table import SearchTable
 from ovrik.store.seen_table import SeenTable
 from ovrik.store.study_file import now_utc
 from ovrik.study.excerpt import Excerpt
@@ -20,7 +24,7 @@ from ovrik.study.programme import Programme
 from ovrik.study.text_file import visible
 
 
-class Study(QuestionTables, EvidenceTables, PlaybackTable, SeenTable):
+class Study(QuestionTables, EvidenceTables, PlaybackTable, SeenTable, KindsTable, SearchTable, CarriedTable):
     """An open study: its question and its evidence."""
 
     @classmethod
@@ -80,6 +84,7 @@ class Study(QuestionTables, EvidenceTables, PlaybackTable, SeenTable):
                     random.SystemRandom().randrange(1 << 31),
                 ),
             )
+            db.execute(FIRST_SITTING)
 
     @classmethod
     def open(cls, path: Path) -> "Study":
@@ -90,6 +95,7 @@ class Study(QuestionTables, EvidenceTables, PlaybackTable, SeenTable):
                 f"{path} holds no study: it was cut off while it was being made",
                 "Delete it and make it again",
             )
+        study.read_only = study.read_only or study.sealed
         study.close_interrupted()
         return study
 

@@ -11,6 +11,7 @@ from typing import Any, ParamSpec, TypeVar
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.store.file import RESCUE, Hold, outputs_folder
+from ovrik.study.excerpt import Excerpt
 from ovrik.study.text_file import visible
 
 
@@ -62,19 +63,30 @@ class StudyFile:
         self.hold = Hold(outputs_folder(path))
         self._db = db
         self._lock = threading.RLock()
-        self.closed = False
+        self._shut = threading.Event()  # shared by whatever speaks of this file
         self.read_only = False
         self._outputs_in: str | None = None
+        self._place: tuple[int, Excerpt] | None = None
+        self._sitting: int | None = None
 
     def close(self) -> None:
         """Close the file."""
         self.hold.release()
         with self._lock:
-            self.closed = True
+            self._shut.set()
             self._db.close()
+
+    @property
+    def closed(self) -> bool:
+        """Whether the file was closed, by whoever had it open."""
+        return self._shut.is_set()
 
     @contextmanager
     def _change(self) -> Iterator[sqlite3.Connection]:
+        if self.read_only and self._all("SELECT 1 FROM study WHERE sealed"):
+            raise OvrikError(
+                f"{self.path} was sent to be read only", "Begin a study of your own from its plan"
+            )
         if self.read_only:
             raise OvrikError(
                 f"{self.path} can't be written where it is", "Copy it to a folder that can be written"

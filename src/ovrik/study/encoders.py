@@ -18,15 +18,15 @@ quality number that may not exceed a bit rate; and what the profile itself presc
 class QualityScale:
     """A constant-quality setting.
 
-    Fields: `low`, `high`, the range accepted; `default`;
-    `best_low`, True when a lower number is better quality; `name`, the trade's word for it.
-    """
+    Fields: `low`, `high`, the range accepted; `default`; `best_low`, True when a lower number is better quality;
+    `name`, the trade's word for it; `step`, the least that two settings can differ by."""
 
     low: int
     high: int
     default: int | None
     best_low: bool = True
     name: str = "CRF"
+    step: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -160,7 +160,7 @@ ENCODERS: dict[str, Encoder] = {
             "-preset",
             "preset",
             "medium",
-            QualityScale(0, 51, 23),
+            QualityScale(0, 51, 23, step=0.1),
             _vbv(("-pass", "{pass}", "-passlogfile", "{stats}"), ("-x264-params", "nal-hrd=cbr")),
             ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le", "yuv422p10le", "yuv444p10le"),
             ("mp4", "mov", "mkv"),
@@ -177,7 +177,7 @@ ENCODERS: dict[str, Encoder] = {
             "-preset",
             "preset",
             "medium",
-            QualityScale(0, 51, 28),
+            QualityScale(0, 51, 28, step=0.1),
             _vbv(("-x265-params", "pass={pass}:stats={stats}"), ("-x265-params", "strict-cbr=1")),
             ("yuv420p", "yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le", "yuv420p12le"),
             ("mp4", "mov", "mkv"),

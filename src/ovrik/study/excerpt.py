@@ -1,5 +1,6 @@
 """The segment of the programme that is timed, exact to the frame."""
 
+import hashlib
 from dataclasses import dataclass
 
 from ovrik.errors import OvrikError
@@ -72,3 +73,10 @@ class NamedExcerpt:
     id: int
     name: str
     excerpt: Excerpt
+
+
+def place_in_name(programme: Programme, excerpt: Excerpt) -> str:
+    """What is exported, in a file name: no output of one programme takes the place of another's."""
+    # Checksums of large files begin alike: they say how they were made.
+    mark = hashlib.sha256(programme.checksum.encode()).hexdigest()[:6]
+    return f"{mark}-{excerpt.slug}"

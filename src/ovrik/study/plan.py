@@ -5,21 +5,24 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
 
 from ovrik.errors import OvrikError
 from ovrik.study.conduct import AS_IT_IS, CACHE_STATES, CHOICE, DECIDES, Conduct
 from ovrik.study.contender import SIMULATED, Contender, labelled
 from ovrik.study.contender_table import LEVEL_KEYS, SETTING, ContenderTable, contender_of
 from ovrik.study.described import Description
+from ovrik.study.footage_kind import MOST_WEIGHT
 from ovrik.study.grid import COMBINE, FULL, combined, expanded, filtered
-from ovrik.study.limits import Limits
+from ovrik.study.limit_kinds import LIMIT_KINDS
+from ovrik.study.limits import READY_LIMITS, Limits, limits_from
 from ovrik.study.methods import PREFIX
 from ovrik.study.question import Question, Source, Span
 from ovrik.study.ready_set import READY_SETS
 from ovrik.study.text_file import read_text
 from ovrik.study.treatment import Treatment, treatment
 from ovrik.study.treatment_kinds import KINDS
+from ovrik.study.worth import Worth
 
 
 class _Strict(BaseModel):
@@ -28,13 +31,32 @@ class _Strict(BaseModel):
 
 class ExcerptTable(_Strict):
     """An excerpt: `start` and `duration` in seconds, or `start_frame` and `frames`; to the end if neither
-    length is given."""
+    length is given. Of other footage than the plan's own where `footage`, `clips` or `timeline` names it."""
 
     name: str = ""
     start: float = Field(0.0, ge=0)
     duration: float | None = Field(None, gt=0)
     start_frame: int | None = Field(None, ge=0)
     frames: int | None = Field(None, ge=2)
+    footage: str = ""
+    clips: list[str] = Field(default_factory=list)
+    timeline: str = ""
+    media: list[str] = Field(default_factory=list)
+    treatments: str = ""
+    weight: float = Field(1.0, ge=0, le=MOST_WEIGHT)
+
+    @model_validator(mode="after")
+    def _one_source(self) -> "ExcerptTable":
+        given = [name for name in ("footage", "clips", "timeline") if getattr(self, name)]
+        if len(given) > 1:
+            raise ValueError(f"{' and '.join(given)} contradict each other: keep one of them")
+        if given and not self.name:
+            raise ValueError("an excerpt of other footage needs a name")
+        if self.treatments and not given:
+            raise ValueError("treatments go with footage, clips or timeline of its own")
+        if self.treatments and self.treatments not in READY_SETS:
+            raise ValueError(f"treatments names a ready set: one of {', '.join(READY_SETS)}")
+        return self
 
     @model_validator(mode="after")
     def _one_way(self) -> "ExcerptTable":
@@ -42,9 +64,34 @@ class ExcerptTable(_Strict):
             raise ValueError("start_frame and frames contradict start and duration: keep one pair")
         return self
 
-    def span(self) -> Span:
-        """As a value."""
-        return Span(self.name, self.start, self.duration, self.start_frame, self.frames)
+    def span(self, folder: Path) -> Span:
+        """As a value; files are named from the plan's folder."""
+        source = None
+        if self.footage or self.clips or self.timeline:
+            names = [self.footage] if self.footage else self.clips
+            source = Source(
+                tuple(_placed(folder, n) for n in names),
+                _placed(folder, self.timeline) if self.timeline else None,
+                tuple(_placed(folder, m) for m in self.media),
+                self.treatments,
+            )
+        return Span(self.name, self.start, self.duration, self.start_frame, self.frames, source, self.weight)
+
+
+def _placed(folder: Path, name: str) -> Path:
+    found = Path(name).expanduser()
+    return found if found.is_absolute() else folder / found
+
+
+class WorthTable(_Strict):
+    """`[worth]`: how the times are used."""
+
+    delivered: bool = False
+    line_mbit_s: float = Field(20.0, gt=0, le=1e6)
+    exports_a_week: float = Field(10.0, ge=0, le=1e5)
+    minutes: float = Field(10.0, ge=0, le=1e5)
+    an_hour: float = Field(0.0, ge=0, le=1e6)
+    years_kept: float = Field(1.0, ge=0, le=100)
 
 
 class StudyTable(_Strict):
@@ -106,21 +153,42 @@ class TimingTable(_Strict):
         return self
 
 
-class LimitsTable(_Strict):
-    """`[limits]`."""
+class _LimitsTable(_Strict):
+    """`[limits]`: `ready`, the name of a ready set to start from, then what goes before it."""
 
-    plays: bool = False
-    unseen: bool = False
-    vmaf_mean: float | None = Field(None, ge=0, le=100)
-    vmaf_p5: float | None = Field(None, ge=0, le=100)
-    megabytes_per_minute: float | None = Field(None, gt=0)
+    ready: str = ""
+    plays: bool | None = None
+    unseen: bool | None = None
+
+    @model_validator(mode="after")
+    def _known(self) -> "_LimitsTable":
+        if self.ready and self.ready not in READY_LIMITS:
+            raise ValueError(f"ready names a set of limits: one of {', '.join(READY_LIMITS)}")
+        return self
+
+    def limits(self) -> Limits:
+        """As a value: what is written goes before what the ready set says."""
+        begun = READY_LIMITS[self.ready][1] if self.ready else Limits()
+        written = {key: getattr(self, key) for key in LIMIT_KINDS if key in self.model_fields_set}
+        return limits_from(
+            {**dict(begun.values), **written},
+            begun.plays if self.plays is None else self.plays,
+            begun.unseen if self.unseen is None else self.unseen,
+        )
+
+
+_ASKED: dict[str, Any] = {
+    k.key: (float | None, Field(None, ge=k.least, le=k.most)) for k in LIMIT_KINDS.values()
+}
+LimitsTable: type[_LimitsTable] = create_model("LimitsTable", __base__=_LimitsTable, **_ASKED)
 
 
 class PlanFile(_Strict):
     """The whole file. `[[treatment]]` and `[[grid]]` have keys of their own kind: they are checked later."""
 
     study: StudyTable
-    limits: LimitsTable = Field(default_factory=lambda: LimitsTable.model_validate({}))
+    limits: LimitsTable = Field(default_factory=lambda: LimitsTable.model_validate({}))  # type: ignore[valid-type]
+    worth: WorthTable = Field(default_factory=lambda: WorthTable.model_validate({}))
     timing: TimingTable = Field(default_factory=lambda: TimingTable.model_validate({}))
     excerpt: list[ExcerptTable] = Field(default_factory=list)
     treatment: list[dict[str, Any]] = Field(default_factory=list)
@@ -219,16 +287,17 @@ def _question(plan: PlanFile, path: Path) -> Question:
     return Question(
         title=about.title,
         source=_source(plan, path),
-        excerpts=tuple(e.span() for e in plan.excerpt or single),
+        excerpts=tuple(e.span(path.parent) for e in plan.excerpt or single),
         rounds=about.rounds,
         warmup=about.warmup,
         baseline=baseline,
-        limits=Limits(**plan.limits.model_dump()),
+        limits=plan.limits.limits(),  # type: ignore[attr-defined]
         contenders=ready,
         tie_band=about.tie_band,
         programs=tuple(plan.program),
         refused=tuple(refused),
         conduct=_conduct(plan.timing, about.reference, path),
+        worth=Worth(**plan.worth.model_dump()),
     )
 
 
@@ -236,8 +305,7 @@ def _source(plan: PlanFile, path: Path) -> Source:
     about = plan.study
 
     def place(name: str) -> Path:
-        found = Path(name).expanduser()
-        return found if found.is_absolute() else path.parent / found
+        return _placed(path.parent, name)
 
     over, on_shots = [], []
     for number, said in enumerate(plan.treatment, 1):

@@ -6,6 +6,7 @@ import tomli_w
 
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender_table import table_of
+from ovrik.study.limits import Limits
 from ovrik.study.question import Question, Source, Span
 
 ELSEWHERE = ("noise", "noise_runs", "reference", "reference_checksum")
@@ -29,8 +30,11 @@ def plan_text(question: Question) -> str:
     }
     plan = {
         "study": _kept(study),
-        "excerpt": [{"name": e.name, **_span(e)} for e in question.excerpts] if several else [],
-        "limits": {k: v for k, v in vars(question.limits).items() if v not in (None, False)},
+        "excerpt": [_kept({"name": e.name, **_own(e), **_span(e)}) for e in question.excerpts]
+        if several
+        else [],
+        "limits": _limits(question.limits),
+        "worth": {k: v for k, v in question.worth.to_json().items() if k != "prices"},
         "timing": {k: v for k, v in own.items() if v != usual[k] and k not in ELSEWHERE},
         "treatment": [
             *({"kind": t.kind, **dict(t.values)} for t in source.treatments),
@@ -44,6 +48,11 @@ def plan_text(question: Question) -> str:
     return tomli_w.dumps(_kept(plan))
 
 
+def _limits(asked: Limits) -> dict[str, Any]:
+    said = {k: v for k, v in (("plays", asked.plays), ("unseen", asked.unseen)) if v}
+    return {**said, **dict(asked.values)}
+
+
 def _media(source: Source) -> dict[str, Any]:
     clips = [str(c) for c in source.clips]
     return {
@@ -53,6 +62,12 @@ def _media(source: Source) -> dict[str, Any]:
         "media": [str(m) for m in source.media],
         "treatments": source.ready_set,
     }
+
+
+def _own(span: Span) -> dict[str, Any]:
+    """What an excerpt has of its own: other footage, another weight."""
+    weight = {} if span.weight == 1.0 else {"weight": span.weight}
+    return {**(_kept(_media(span.source)) if span.source else {}), **weight}
 
 
 def _span(span: Span) -> dict[str, Any]:

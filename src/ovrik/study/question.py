@@ -8,18 +8,7 @@ from ovrik.study.contender import Contender
 from ovrik.study.described import Description
 from ovrik.study.limits import Limits
 from ovrik.study.treatment import Treatment
-
-
-@dataclass(frozen=True)
-class Span:
-    """An excerpt as it is written. Fields: `name`, "" for the only one; `start_s`, `duration_s` in
-    seconds (None: to the end), or `start_frame`, `frames` where it is given in frames."""
-
-    name: str = ""
-    start_s: float = 0.0
-    duration_s: float | None = None
-    start_frame: int | None = None
-    frames: int | None = None
+from ovrik.study.worth import Worth
 
 
 @dataclass(frozen=True)
@@ -39,6 +28,21 @@ class Source:
 
 
 @dataclass(frozen=True)
+class Span:
+    """An excerpt as it is written. Fields: `name`, "" for the only one; `start_s`, `duration_s` in
+    seconds (None: to the end), or `start_frame`, `frames` where it is given in frames; `source`, of another programme
+    than the plan's own, None for that one; `weight` in the verdict over all kinds of footage."""
+
+    name: str = ""
+    start_s: float = 0.0
+    duration_s: float | None = None
+    start_frame: int | None = None
+    frames: int | None = None
+    source: Source | None = None
+    weight: float = 1.0
+
+
+@dataclass(frozen=True)
 class Question:
     """What a plan file says.
 
@@ -46,7 +50,7 @@ class Question:
     count; `warmup` rounds that do not; `baseline`, the label of the contender that others are compared
     with; `limits`; `contenders`, labelled; `tie_band`, half-width within which a difference counts for
     nothing, 0.02 for ±2 %; `programs`, descriptions that came in the plan; `refused`, what can't be made
-    into a contender: label and reason; `conduct`, how runs are made.
+    into a contender: label and reason; `conduct`, how runs are made; `worth`, how the times are used.
     """
 
     title: str
@@ -61,3 +65,4 @@ class Question:
     programs: tuple[Description, ...] = ()
     refused: tuple[tuple[str, str], ...] = field(default=())
     conduct: Conduct = field(default_factory=Conduct)
+    worth: Worth = field(default_factory=Worth)

@@ -17,7 +17,7 @@ class Pin:
     """A note pinned to an output, a frame and a region.
 
     Fields: `contender_id`; `output_sha256` of the output that was looked at; `frame` of the excerpt; `area`; `words`;
-    `author`, "" where nobody is named; `made_utc`, ISO 8601, and `id`, "" and 0 until it is kept.
+    `made_utc`, ISO 8601, and `id`, "" and 0 until it is kept.
     """
 
     contender_id: int
@@ -25,7 +25,6 @@ class Pin:
     frame: int
     area: Area
     words: str
-    author: str = ""
     made_utc: str = ""
     id: int = 0
 

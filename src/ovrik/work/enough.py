@@ -10,8 +10,9 @@ from ovrik.export.order import planned_runs
 from ovrik.store.study import Study
 from ovrik.study.conduct import CHOICE
 from ovrik.work.deciding import Checked, time_until_chosen
-from ovrik.work.evidence import Evidence, Summary, gather
+from ovrik.work.evidence import Evidence, gather
 from ovrik.work.noise import assume_noise, keep_noise
+from ovrik.work.summary import Summary
 from ovrik.work.timing import TimingUpdate, Watcher, time_all
 
 

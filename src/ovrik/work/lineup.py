@@ -17,7 +17,7 @@ from ovrik.study.contender import Contender, build_words
 from ovrik.study.delivery import delivery
 from ovrik.study.encoders import DESCRIBED, OUTSIDE
 from ovrik.study.excerpt import Excerpt
-from ovrik.study.methods import done_by, idle
+from ovrik.study.methods import RESIZE, done_by, idle
 from ovrik.study.pixel_formats import depth_of
 from ovrik.study.programme import Programme
 from ovrik.study.recipe import Recipe, faults, size_faults
@@ -145,11 +145,12 @@ class Judge:
 
     def _treating(self, c: Contender, build: Build) -> list[str]:
         if build.key.startswith("described-"):
-            return (
-                []
-                if self.programme.plain or c.prerendered
-                else [f"{build_words(build.key)} reads a single clip: pre-render the programme for it"]
-            )
+            name = build_words(build.key)
+            single = self.programme.plain or c.prerendered
+            return [
+                *([] if single else [f"{name} reads a single clip: pre-render the programme for it"]),
+                *([f"{name} resizes in its own way"] if RESIZE in dict(c.methods) else []),
+            ]
         own = done_by(self.programme, c.methods)
         used = own.every_treatment
         resized = bool(c.recipe.width) and (c.recipe.width, c.recipe.height) != (own.width, own.height)

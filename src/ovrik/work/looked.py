@@ -7,7 +7,8 @@ from pathlib import Path
 from ovrik.quality.reference_key import key_of, reference_file
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
-from ovrik.work.evidence import Evidence, Summary, output_path
+from ovrik.work.evidence import Evidence, output_path
+from ovrik.work.summary import Summary
 
 
 @dataclass(frozen=True)
@@ -38,14 +39,17 @@ def output_of(study: Study, s: Summary, e: Evidence) -> Looked | None:
     return Looked(path, run.output_sha256 or "", max(offset, 0), wanted.rate / e.programme.rate)
 
 
-def reference_of(s: Summary | None, e: Evidence) -> Looked:
-    """What a contender is judged against, whether it is there or not."""
+def reference_name(key: str) -> str:
+    """What a reference is called in the folder of outputs of a study that was sent with it."""
+    return f"reference {key}.mkv"
+
+
+def reference_of(study: Study, s: Summary | None, e: Evidence) -> Looked:
+    """What a contender is judged against, whether it is there or not: this machine's own, else one that came with the
+    study, which is only looked at."""
     wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe if s else None)
     offset = s.score.offset if s and s.score else 0
     pace = wanted.rate / e.programme.rate
-    return Looked(
-        reference_file(e.facts, e.programme, wanted),
-        key_of(e.facts, e.programme, wanted),
-        max(-offset, 0),
-        pace,
-    )
+    key, path = key_of(e.facts, e.programme, wanted), reference_file(e.facts, e.programme, wanted)
+    sent = study.outputs / reference_name(key)
+    return Looked(sent if not path.exists() and sent.exists() else path, key, max(-offset, 0), pace)

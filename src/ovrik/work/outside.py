@@ -24,9 +24,10 @@ from ovrik.study.contender import Contender, outside_label
 from ovrik.study.contender_table import parse_rate, parse_size
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.recipe import recipe
-from ovrik.work.evidence import Evidence, Summary, belongs
+from ovrik.work.evidence import Evidence, belongs
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.rivals import rivals
+from ovrik.work.summary import Summary
 
 CHECKS = ("caches cleared", "program restarted", "nothing else running")
 """What to look at before an export is begun by hand; what was ticked is kept with the run."""

@@ -68,7 +68,10 @@ def study_from_plan(question: Question, path: Path) -> Study:
     """
     programme = programme_of(question.source, question.title)
     question = for_programme(question, programme)
-    spans = [(s.name, excerpt_of(programme, s)) for s in question.excerpts]
+    spans = [(s, excerpt_of(programme, s)) for s in question.excerpts if s.source is None]
+    if not spans:
+        raise OvrikError("Every excerpt is of other footage", "Give one of the plan's own footage too")
+    others = [(s, programme_of(s.source, s.name)) for s in question.excerpts if s.source is not None]
     if path.exists() and path.stat().st_size:
         study = Study.open(path)
         if study.programme().checksum != programme.checksum:
@@ -82,11 +85,17 @@ def study_from_plan(question: Question, path: Path) -> Study:
         study.set_excerpt(spans[0][1])
     else:
         study = Study.create(path, question.title, programme, spans[0][1])
-    for name, excerpt in spans:
-        if name or len(spans) > 1:
-            study.keep_excerpt(name or f"from frame {excerpt.start_frame}", excerpt)
+    for span, excerpt in spans:
+        if span.name or len(question.excerpts) > 1:
+            study.keep_excerpt(span.name or f"from frame {excerpt.start_frame}", excerpt)
+    for span, other in others:
+        study.add_kind(span.name, other, excerpt_of(other, span))
+    weights = {s.name: s.weight for s in question.excerpts if s.name}
+    for kind in study.kinds():
+        study.set_weight(kind.id, weights.get(kind.name, kind.weight))
     study.set_plan(question.title, question.rounds, question.warmup, question.tie_band)
     study.set_limits(question.limits)
+    study.set_worth(replace(question.worth, prices=study.facts().worth.prices))
     found = study.facts().conduct  # what earlier runs on this machine showed is no part of a plan
     study.set_conduct(replace(question.conduct, noise=found.noise, noise_runs=found.noise_runs))
     if question.conduct.reference:
@@ -98,7 +107,7 @@ def study_from_plan(question: Question, path: Path) -> Study:
 
 
 def _line_up(question: Question, study: Study) -> None:
-    known = {c.identity: c for c in reversed(study.contenders(with_dropped=True))}
+    known = {c.identity: c for c in reversed(study.contenders(with_dropped=True, as_asked=True))}
     placed, relabelled, baseline = [], [], None
     for wanted in question.contenders:
         match = known.pop(wanted.identity, None) or study.add_contender(wanted)
@@ -115,16 +124,19 @@ def _line_up(question: Question, study: Study) -> None:
 def question_of(study: Study, timeline: Path | None = None) -> Question:
     """The study's question, as a plan file would say it; `timeline` is where its programme is written."""
     facts, programme = study.facts(), study.programme()
-    contenders = tuple(study.contenders())
+    contenders = tuple(study.contenders(as_asked=True))
     baseline = next((c.label for c in contenders if c.id == facts.baseline_id), "")
-    named = [_span(programme, e.excerpt, e.name) for e in study.excerpts()]
+    weights = {k.id: k.weight for k in study.kinds()}
+    named = [
+        replace(_span(programme, e.excerpt, e.name), weight=weights.get(e.id, 1.0)) for e in study.excerpts()
+    ]
     own = _span(programme, facts.excerpt, "")
     first = [s for s in named if (s.start_frame, s.frames) == (own.start_frame, own.frames)]
     source = Source(timeline=timeline) if timeline else Source(tuple(Path(c.path) for c in programme.clips))
     return Question(
         title=facts.title,
         source=source,
-        excerpts=(*(first or [own]), *(s for s in named if s not in first)),
+        excerpts=(*(first or [own]), *(s for s in named if s not in first), *_other_kinds(study)),
         rounds=facts.rounds,
         warmup=facts.warmup,
         baseline=baseline,
@@ -133,7 +145,21 @@ def question_of(study: Study, timeline: Path | None = None) -> Question:
         programs=tuple(study.programs()),
         tie_band=facts.tie_band,
         conduct=facts.conduct,
+        worth=facts.worth,
     )
+
+
+def _other_kinds(study: Study) -> list[Span]:
+    """Excerpts of other programmes, where their clips say what they are; a programme that is cut or treated stands in
+    the plan as its clips in order."""
+    own, out = study.programme().checksum, []
+    for kind in study.kinds():
+        if kind.programme == own:
+            continue
+        programme = study.on(kind).programme()
+        source = Source(tuple(Path(c.path) for c in programme.clips))
+        out.append(replace(_span(programme, kind.excerpt, kind.name), source=source, weight=kind.weight))
+    return out
 
 
 def _span(programme: Programme, excerpt: Excerpt, name: str) -> Span:

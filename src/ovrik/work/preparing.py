@@ -15,7 +15,7 @@ from ovrik.quality.true_frames import wrong_frames
 from ovrik.store.records import Preparation
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, output_name
-from ovrik.study.excerpt import Excerpt
+from ovrik.study.excerpt import Excerpt, place_in_name
 from ovrik.study.programme import Programme
 from ovrik.study.treatment_kinds import SOFTWARE
 from ovrik.work.claims import not_allowed
@@ -163,6 +163,6 @@ def commands_of(study: Study, contender: Contender, build: Build) -> list[list[s
     """The full commands of a contender, as they stand for use elsewhere: the pre-render, if there is one, and
     the passes."""
     plan = plan_for(study, contender, build, study.programme(), study.facts().excerpt)
-    output = study.outputs / output_name(contender, plan.excerpt.slug)
+    output = study.outputs / output_name(contender, place_in_name(plan.programme, plan.excerpt))
     kept = plan.prerendered_file()
     return [*([plan.prerender(kept)] if kept else []), *plan.commands(output, output.with_suffix(".stats"))]

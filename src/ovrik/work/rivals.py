@@ -10,7 +10,8 @@ from ovrik.analysis.contest import Contest, contest
 from ovrik.analysis.time_words import seconds_words
 from ovrik.analysis.verdict import gain_words
 from ovrik.store.records import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision
-from ovrik.work.evidence import Evidence, Summary
+from ovrik.work.evidence import Evidence
+from ovrik.work.summary import Summary
 
 
 @dataclass(frozen=True, eq=False)

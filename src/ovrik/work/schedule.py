@@ -7,15 +7,20 @@ from ovrik.store.study import Study
 from ovrik.work.evidence import counted
 
 
-def remaining(study: Study, contenders: Sequence[int], rounds: int) -> list[PlannedRun]:
-    """Runs still missing so that each contender has `rounds` counted ones, with warm-up."""
+def remaining(
+    study: Study, contenders: Sequence[int], rounds: int, kinds: Sequence[Study] = ()
+) -> list[PlannedRun]:
+    """Runs still missing so that each contender has `rounds` counted ones, with warm-up, on every one of several
+    kinds of footage."""
     facts = study.facts()
-    done = {(r.contender_id, r.round) for r in counted(study)}
-    return planned_runs(contenders, range(1, rounds + 1), facts.warmup, facts.seed, frozenset(done))
+    done = {(r.contender_id, r.round, k) for k, one in enumerate(kinds or [study]) for r in counted(one)}
+    return planned_runs(
+        contenders, range(1, rounds + 1), facts.warmup, facts.seed, frozenset(done), max(len(kinds), 1)
+    )
 
 
-def further(study: Study, contenders: Sequence[int], rounds: int) -> list[PlannedRun]:
+def further(study: Study, contenders: Sequence[int], rounds: int, kinds: int = 1) -> list[PlannedRun]:
     """Runs for `rounds` more rounds, numbered after all that were made, with warm-up."""
     facts = study.facts()
     last = max((r.round for r in study.runs()), default=0)
-    return planned_runs(contenders, range(last + 1, last + rounds + 1), facts.warmup, facts.seed)
+    return planned_runs(contenders, range(last + 1, last + rounds + 1), facts.warmup, facts.seed, kinds=kinds)

@@ -8,7 +8,8 @@ from ovrik.analysis.equal_quality import EqualQuality, equal_quality
 from ovrik.store.records import BITS, NO_VALUES
 from ovrik.study.contender import Contender, factors_of
 from ovrik.study.delivery import delivery
-from ovrik.work.evidence import Evidence, Summary
+from ovrik.work.evidence import Evidence
+from ovrik.work.summary import Summary
 
 RATE_FACTOR = "rate"
 

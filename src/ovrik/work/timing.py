@@ -4,7 +4,7 @@ import json
 import os
 import tempfile
 import time
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -17,11 +17,14 @@ from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
 from ovrik.export.strays import end_left_behind
 from ovrik.export.wall import Wall
+from ovrik.machine.session import kept_awake
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.file import nothing_timed
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, output_name
+from ovrik.study.excerpt import Excerpt, place_in_name
+from ovrik.study.programme import Programme
 from ovrik.study.unchanged import changed_footage, check_unchanged
 from ovrik.work.asked_devices import asked_device, fell_back, sensors_for
 from ovrik.work.band import band_json, first_band
@@ -66,8 +69,10 @@ def time_all(
     watch: Watcher = lambda _m: None,
     should_stop: Callable[[], bool] = lambda: False,
     until: float | None = None,
+    kinds: Sequence[Study] = (),
 ) -> bool:
-    """Make these runs in this order; True when all of them ended well.
+    """Make these runs in this order; True when all of them ended well. `kinds`: the study on each of several kinds of
+    footage that the runs name by number; left out, on the present one.
 
     A contender that fails is not tried again in the same call; the others go on. No run is begun after `until`, a
     moment of the monotonic clock in seconds; the one in hand is finished. Raises OvrikError when another process is
@@ -80,10 +85,19 @@ def time_all(
         end_left_behind()
         if not study.hold.take():
             raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait for it")
-        with nothing_timed():
-            return _Series(study, list(todo), watch, should_stop, until).go()
+        with nothing_timed(), kept_awake("Exports are being timed"):
+            return _Series(study, list(todo), watch, should_stop, until, kinds or [study]).go()
     finally:
         study.hold.release()
+
+
+@dataclass(frozen=True)
+class _Place:
+    """A kind of footage: the study on it, its programme and its excerpt."""
+
+    study: Study
+    programme: Programme
+    excerpt: Excerpt
 
 
 class _Series:
@@ -94,28 +108,33 @@ class _Series:
         watch: Watcher,
         should_stop: Callable[[], bool],
         until: float | None,
+        kinds: Sequence[Study],
     ) -> None:
         self.study, self.todo, self.watch, self.should_stop = study, todo, watch, should_stop
         self.until = until
         self.contenders = {c.id: c for c in study.contenders()}
         self.builds = builds_for(self.contenders.values())
-        self.programme = study.programme()
-        self.excerpt, self.conduct = study.facts().excerpt, study.facts().conduct
+        self.places = [_Place(one, one.programme(), one.facts().excerpt) for one in kinds]
+        self.conduct = study.facts().conduct
         self.band = State(1.0, None, None)
         self.bands: dict[tuple[str, ...], State] = {}
         self.machine = fingerprint(study).to_json()
         self.disturbed_now, self.now = "", dict[str, float]()
-        self.plans: dict[int, Plan] = {}
+        self.plans: dict[tuple[int, int], Plan] = {}
         self.repeated: set[PlannedRun] = set()
-        self.took: dict[int, list[float]] = {}
-        for run in of_one_kind(counted(study), by_hand=False):
-            self.took.setdefault(run.contender_id, []).append(run.wall_s or 0.0)
+        self.took: dict[tuple[int, int], list[float]] = {}
+        for kind, place in enumerate(self.places):
+            for run in of_one_kind(counted(place.study), by_hand=False):
+                self.took.setdefault((run.contender_id, kind), []).append(run.wall_s or 0.0)
 
     def go(self) -> bool:
-        check_unchanged(self.programme)
-        judge = judge_for(self.programme, self.excerpt, self.contenders.values(), self.builds)
-        barred = {e.contender.id: e.reason for e in checked(self.contenders.values(), judge) if e.reason}
-        well = not any(t.contender in barred for t in self.todo)
+        barred: dict[tuple[int, int], str] = {}
+        for kind, place in enumerate(self.places):
+            check_unchanged(place.programme)
+            judge = judge_for(place.programme, place.excerpt, self.contenders.values(), self.builds)
+            found = checked(self.contenders.values(), judge)
+            barred |= {(e.contender.id, kind): e.reason for e in found if e.reason}
+        well = not any((t.contender, t.kind) in barred for t in self.todo)
         if self.conduct.rest:
             self.band = first_band(self.study, self.machine) or take_state()
         number = 0
@@ -126,22 +145,22 @@ class _Series:
                 return False
             if self.until is not None and time.monotonic() > self.until:
                 break
-            if planned.contender in barred or planned.contender not in self.contenders:
+            if (planned.contender, planned.kind) in barred or planned.contender not in self.contenders:
                 continue
-            plan = self._plan(self.contenders[planned.contender])
+            plan, place = self._plan(planned), self.places[planned.kind]
             unmade = prepare(
-                self.study, plan, self.machine, self._preparing(planned, number), self.should_stop
+                place.study, plan, self.machine, self._preparing(planned, number), self.should_stop
             )
             if unmade == "stopped":
                 return False
             if unmade:
                 self._failed_before(planned, plan, unmade)
-                barred[planned.contender] = unmade
+                barred[planned.contender, planned.kind] = unmade
                 well = False
                 continue
             result = self._run(planned, number, plan)
             if result.state == "failed":
-                barred[planned.contender] = result.reason
+                barred[planned.contender, planned.kind] = result.reason
                 well = False
             if result.state == "stopped":
                 return False
@@ -162,12 +181,14 @@ class _Series:
             end += 1
         self.todo.insert(end, planned)
 
-    def _plan(self, contender: Contender) -> Plan:
+    def _plan(self, planned: PlannedRun) -> Plan:
         """Made once: it is asked for with every report of progress."""
-        if contender.id not in self.plans:
+        key = planned.contender, planned.kind
+        if key not in self.plans:
+            contender, place = self.contenders[planned.contender], self.places[planned.kind]
             build = self.builds[contender.build]
-            self.plans[contender.id] = plan_for(self.study, contender, build, self.programme, self.excerpt)
-        return self.plans[contender.id]
+            self.plans[key] = plan_for(place.study, contender, build, place.programme, place.excerpt)
+        return self.plans[key]
 
     def _preparing(self, planned: PlannedRun, number: int) -> Callable[[str, Progress | None], None]:
         def say(words: str, progress: Progress | None) -> None:
@@ -178,7 +199,7 @@ class _Series:
                     len(self.todo),
                     self.contenders[planned.contender].label,
                     progress,
-                    self.excerpt.frames,
+                    self.places[planned.kind].excerpt.frames,
                     self._left(planned, number, None, False),
                     preparing=words,
                 )
@@ -192,8 +213,8 @@ class _Series:
             plan.contender.id,
             plan.build.to_json(),
             self.machine,
-            self.programme,
-            self.excerpt,
+            self.places[planned.kind].programme,
+            self.places[planned.kind].excerpt,
             planned.round,
             planned.warmup,
             [[]],
@@ -210,7 +231,8 @@ class _Series:
                     "Reconnect the drive and continue: finished runs are kept",
                 )
         plan.folder.mkdir(parents=True, exist_ok=True)
-        output = plan.folder / output_name(contender, self.excerpt.slug)
+        at = self.places[planned.kind]
+        output = plan.folder / output_name(contender, place_in_name(at.programme, at.excerpt))
         partial = plan.folder / f"partial {output.name}"
         if self.conduct.remove_left:
             remove_left(plan.folder)
@@ -232,13 +254,14 @@ class _Series:
         contender, build = plan.contender, plan.build
         rested = self._rest(plan)
         begun = clean_start(plan, self.conduct, [p for p in (output, partial) if p.exists()])
-        check_unchanged(self.programme)
+        programme = self.places[planned.kind].programme
+        check_unchanged(programme)
         run_id = self.study.begin_run(
             contender.id,
             build.to_json(),
             self.machine,
-            self.programme,
-            self.excerpt,
+            self.places[planned.kind].programme,
+            self.places[planned.kind].excerpt,
             planned.round,
             planned.warmup,
             commands,
@@ -260,7 +283,7 @@ class _Series:
             sync=self.conduct.sync,
             wall=wall,
         )
-        if result.state == "done" and (changed := changed_footage(self.programme)):
+        if result.state == "done" and (changed := changed_footage(programme)):
             output.unlink(missing_ok=True)
             result = replace(
                 result, state="failed", reason=f"{changed}, while it was exported", output_bytes=0
@@ -281,7 +304,7 @@ class _Series:
         }
         self.study.end_run(run_id, values, result.trace.packed() if result.trace else b"")
         if result.state == "done" and result.usage:
-            self.took.setdefault(planned.contender, []).append(result.usage.wall_s)
+            self.took.setdefault((planned.contender, planned.kind), []).append(result.usage.wall_s)
         self._say(planned, number, contender, None, result)
         return result
 
@@ -329,7 +352,7 @@ class _Series:
                 len(self.todo),
                 contender.label,
                 progress,
-                self._plan(contender).frames,
+                self._plan(planned).frames,
                 left,
                 result.state if result else "",
                 result.reason if result else "",
@@ -339,12 +362,14 @@ class _Series:
 
     def _left(self, planned: PlannedRun, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
         """Time for the rest, the current run included unless it has ended."""
-        to_come = [t.contender for t in self.todo[number:]]
+        to_come = [(t.contender, t.kind) for t in self.todo[number:]]
         if ended:
             return time_left(self.took, to_come)
-        frames = self._plan(self.contenders[planned.contender]).frames
+        frames = self._plan(planned).frames
         whole = now.at_s * frames / now.frame if now and now.frame else None
-        return time_left(self.took, to_come, planned.contender, now.at_s if now else 0.0, whole)
+        return time_left(
+            self.took, to_come, (planned.contender, planned.kind), now.at_s if now else 0.0, whole
+        )
 
 
 def _measured(result: RunResult) -> dict[str, Any]:

@@ -19,7 +19,6 @@ from ovrik.analysis.whole import (
     spread_out,
 )
 from ovrik.export.progress import Progress
-from ovrik.store.records import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
@@ -27,23 +26,12 @@ from ovrik.study.part import ALL
 from ovrik.work.complexity import curve_of
 from ovrik.work.exporting import Plan
 from ovrik.work.parts import Bench, parts_of, time_parts
+from ovrik.work.shape import Shape, shape_of
 
 PIECES = 6
 PIECE_S = 2.0
 QUARTERS, LENGTH_ROUNDS = 4, 2
 """The excerpt is timed whole and in quarters, each so often: together they show what every export pays once."""
-
-
-@dataclass(frozen=True)
-class Shape:
-    """The three parts of a run by the clock. Fields, means over counted runs in seconds: `first`, to the first
-    picture; `steady`, from there to the last; `finish`, from there to a closed file; `pace`, frames per second
-    while steady."""
-
-    first: float
-    steady: float
-    finish: float
-    pace: float
 
 
 @dataclass(frozen=True)
@@ -55,20 +43,6 @@ class Whole:
     costs: Costs | None
     forecast: WholeForecast | None
     check: Check | None
-
-
-def shape_of(runs: list[RunRecord]) -> Shape | None:
-    """Start-up, pace and finish of runs that reported their frames."""
-    said = [
-        (r.first_frame_s, r.last_frame_s, r.wall_s, r.excerpt.frames)
-        for r in runs
-        if r.first_frame_s is not None and r.last_frame_s is not None and r.wall_s
-    ]
-    if not said:
-        return None
-    first, last, wall, frames = (statistics.fmean(v) for v in zip(*said, strict=True))
-    steady = max(last - first, 0.0)
-    return Shape(first, steady, max(wall - last, 0.0), frames / steady if steady > 0 else 0.0)
 
 
 def timed_of(study: Study, contender: Contender) -> list[Timed]:

@@ -207,7 +207,7 @@ class BlindPage(QWidget):
         if study.read_only:
             raise OvrikError("This study is read-only", "Copy it to another folder")
         s, other = e.of(self.model.selection), e.of(self.other.currentData() or 0)
-        reference = reference_of(s, e)
+        reference = reference_of(self.model.study, s, e)
         mine = output_of(study, s, e) if s else None
         theirs = output_of(study, other, e) if other else reference
         if mine is None or theirs is None:

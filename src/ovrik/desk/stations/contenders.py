@@ -29,7 +29,7 @@ from ovrik.study.losses import recipe_losses
 from ovrik.study.recipe import FOLLOWS, recipe
 from ovrik.study.text_file import visible
 from ovrik.work.claims import allow, waiting
-from ovrik.work.evidence import Summary
+from ovrik.work.summary import Summary
 
 LEAST_ROWS = 5
 

@@ -14,7 +14,7 @@ from ovrik.desk.stations.run_rows import round_words
 from ovrik.desk.widgets.chart import Chart, ink, words
 from ovrik.report.words import number, own_time_words, spread_words
 from ovrik.store.records import RunRecord
-from ovrik.work.evidence import Summary
+from ovrik.work.summary import Summary
 from ovrik.work.timing import TimingUpdate
 
 MOST_LANES = 40

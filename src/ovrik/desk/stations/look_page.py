@@ -153,7 +153,7 @@ class LookPage(QWidget):
     def _find(self, number: int) -> Looked | None:
         e = self.model.evidence
         if number == REFERENCE:
-            found = reference_of(self.model.summary, e)
+            found = reference_of(self.model.study, self.model.summary, e)
             return found if found.path.exists() else None
         s = e.of(number)
         return output_of(self.model.study, s, e) if s else None

@@ -26,7 +26,7 @@ class PairLine(QWidget):
         )
         for box in (self.first, self.second):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(16)
+            box.setMinimumContentsLength(19)
             box.activated.connect(lambda _n: self.show_pair())
         model.evidence_changed.connect(self.follow)
         model.selected.connect(self._selected)
@@ -61,7 +61,7 @@ class PairLine(QWidget):
             self.result.setToolTip("")
             return
         unlike = f" ≠{len(found.apart.differ)}" if found.apart.warning else ""
-        said = f"{ratio_words(found.ratio)}, {saved_words(found.ratio)}: {ANSWERS[found.answer]}{unlike}"
+        said = f"{ANSWERS[found.answer]}{unlike}: {ratio_words(found.ratio)}, {saved_words(found.ratio)}"
         self.result.setText(said)
         rounds = found.ratio.pairs if found.ratio else 0
         self.result.setToolTip(

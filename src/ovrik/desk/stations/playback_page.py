@@ -11,8 +11,8 @@ from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, scrolling
 from ovrik.export.playback import SIZES
-from ovrik.work.evidence import Summary
 from ovrik.work.playback import Played, limit_words, played, rate_words, words
+from ovrik.work.summary import Summary
 
 HEADINGS = (
     "Contender",

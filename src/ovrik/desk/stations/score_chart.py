@@ -18,7 +18,7 @@ from ovrik.desk.widgets.text import label, sheet
 from ovrik.quality.metric_table import METRICS
 from ovrik.store.records import BITS, NO_VALUES, ScoreRecord
 from ovrik.study.delivery import delivery
-from ovrik.work.evidence import Summary
+from ovrik.work.summary import Summary
 
 
 @dataclass(frozen=True)
@@ -121,7 +121,7 @@ class ScoreChart(QWidget):
             line.setZValue(5 if chosen else 0)
             lowest.append(float(values[known].min()))
             highest.append(float(values[known].max()))
-        floor = e.facts.limits.vmaf_p5
+        floor = e.facts.limits.get("vmaf_p5")
         if self.series.key == "vmaf" and floor is not None:
             self._draw_floor(floor)
         self.playhead.setPos(self.model.frame)

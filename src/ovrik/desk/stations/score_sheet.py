@@ -16,7 +16,7 @@ from ovrik.quality.metric_table import METRICS, Metric
 from ovrik.report.words import number
 from ovrik.store.records import ScoreRecord
 from ovrik.study.point import DIFFERS, RIGHT, UNKNOWN
-from ovrik.work.evidence import Summary
+from ovrik.work.summary import Summary
 
 SIGNS = {RIGHT: "✓", DIFFERS: "•", UNKNOWN: "?"}
 """What is no fault: right, said without being asked for, or not to be told."""

@@ -114,7 +114,7 @@ class SizePage(QWidget):
                 symbolBrush=marks.colour(number),
                 symbolPen=pg.mkPen(theme.tones().ink if chosen else theme.tones().sheet, width=1.6),
             )
-        floor = self.model.evidence.facts.limits.vmaf_mean
+        floor = self.model.evidence.facts.limits.get("vmaf_mean")
         if floor is not None:
             opts = {"color": theme.tones().trouble, "position": 0.95, "anchors": [(1, 0), (1, 0)]}
             pen = pg.mkPen(theme.tones().trouble, width=1.4, style=Qt.PenStyle.DashLine)

@@ -63,9 +63,9 @@ class TimingStation(QWidget):
         self.rounds.setAccessibleName("Rounds")
         self.score = QCheckBox("then check outputs")
         self.score.setChecked(True)
-        self.every_excerpt = QCheckBox("on every excerpt")
+        self.every_excerpt = QCheckBox("on all footage")
         self.every_excerpt.setToolTip(
-            "One after another, with the same rounds each; otherwise only the present one"
+            "Every kind of footage that is kept by name, all shuffled together in the same rounds"
         )
         self.every_excerpt.toggled.connect(lambda _on: self._show_plan())
         self.start = button("Time now", self._start, "main", "Begin the rounds", "Ctrl+R")
@@ -223,8 +223,8 @@ class TimingStation(QWidget):
         e, ids = self.model.evidence, self._ids()
         counted = sum(len(s.counted) for s in e.summaries)
         known = [s.usual_s for s in e.summaries if s.contender.id in ids and s.usual_s]
-        times = len(e.excerpts) if self.every_excerpt.isChecked() and len(e.excerpts) > 1 else 1
-        self.every_excerpt.setVisible(len(e.excerpts) > 1)
+        times = len(e.kinds) if self.every_excerpt.isChecked() and len(e.kinds) > 1 else 1
+        self.every_excerpt.setVisible(len(e.kinds) > 1)
         conduct = e.facts.conduct
         self.how.setCurrentIndex(how(conduct))
         for part in (self.rounds, self.more):

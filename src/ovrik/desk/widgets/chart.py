@@ -2,10 +2,11 @@
 
 import pyqtgraph as pg
 from PyQt6.QtCore import QSize
-from PyQt6.QtGui import QColor, QWheelEvent
+from PyQt6.QtGui import QColor, QContextMenuEvent, QWheelEvent
 from PyQt6.QtWidgets import QGraphicsItem
 
 from ovrik.desk import theme
+from ovrik.desk.widgets.copying import copy_picture, copy_text, offer
 
 
 class Chart(pg.PlotWidget):
@@ -30,6 +31,12 @@ class Chart(pg.PlotWidget):
             # have its text set anew, which is most of the work.
             axis.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
         self.setStyleSheet(f"border: 1px solid {t.line}; border-radius: 3px;")
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Offer it as a picture, and as text where the chart can say what it shows."""
+        said = getattr(self, "as_text", None)
+        texts = [("Copy as text", lambda: copy_text(said()))] if said else []
+        offer(self, event, [("Copy as a picture", lambda: copy_picture(self)), *texts])
 
     def sizeHint(self) -> QSize:
         """What can just be read; it takes what more there is."""

@@ -11,6 +11,7 @@ class Flow(QLayout):
     def __init__(self, spacing: int = 6) -> None:
         super().__init__()
         self._items: list[QLayoutItem] = []
+        self._heights: dict[int, int] = {}
         self.setContentsMargins(QMargins())
         self.setSpacing(spacing)
 
@@ -45,7 +46,14 @@ class Flow(QLayout):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        return self._arrange(QRect(0, 0, width, 0), place=False)
+        # Asked for by every layout above it, several times each: worked out once until something in it changes.
+        if width not in self._heights:
+            self._heights[width] = self._arrange(QRect(0, 0, width, 0), place=False)
+        return self._heights[width]
+
+    def invalidate(self) -> None:
+        self._heights.clear()
+        super().invalidate()
 
     def setGeometry(self, rect: QRect) -> None:
         super().setGeometry(rect)

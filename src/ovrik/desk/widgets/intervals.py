@@ -10,6 +10,9 @@ from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
 from ovrik.analysis.ratio import Ratio
 from ovrik.desk import marks, theme
 
+FARTHEST = float(np.log(4.0))
+"""The scale ends at four times as fast or as slow: what goes on ends in an arrow."""
+
 
 class IntervalColumn(QStyledItemDelegate):
     """Draws the interval as a bar, the value as a tick, 1 as a line, the tie band as a wash."""
@@ -23,8 +26,11 @@ class IntervalColumn(QStyledItemDelegate):
     def show(self, rows: Sequence[tuple[int, Ratio | None]], band: float) -> None:
         """Ratios by contender, in the order of the rows."""
         self._rows, self._band = list(rows), band
-        ends = [abs(np.log(v)) for _, r in rows if r for v in (r.value, r.low or r.value, r.high or r.value)]
-        self._reach = max(0.1, *ends) * 1.05 if ends else np.log(2)
+        values = [abs(float(np.log(r.value))) for _, r in rows if r]
+        widths = [float(np.log(r.high / r.value)) for _, r in rows if r and r.high]
+        # One interval that is wide, or one that is far off, is not to flatten all the others.
+        wanted = max(values, default=0.0) + float(np.median(widths)) if widths else max(values, default=0.7)
+        self._reach = float(np.clip(1.1 * wanted, 0.1, FARTHEST))
 
     def _x(self, box: QRectF, ratio: float) -> float:
         share = 0.5 + 0.5 * float(np.clip(np.log(max(ratio, 1e-9)) / self._reach, -1, 1))
@@ -51,6 +57,11 @@ class IntervalColumn(QStyledItemDelegate):
                 p.drawLine(
                     QPointF(self._x(box, ratio.low), middle), QPointF(self._x(box, ratio.high), middle)
                 )
+                for end, far, way in ((ratio.low, -1, 1), (ratio.high, 1, -1)):
+                    if far * np.log(max(end, 1e-9)) > self._reach:
+                        x = self._x(box, end)
+                        for up in (-4, 4):
+                            p.drawLine(QPointF(x, middle), QPointF(x + 5 * way, middle + up))
             p.setPen(QPen(QColor(t.ink), 2))
             x = self._x(box, ratio.value)
             p.drawLine(QPointF(x, middle - 7), QPointF(x, middle + 7))
@@ -58,4 +69,4 @@ class IntervalColumn(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         """Wide enough to read."""
-        return QSize(88, 25)
+        return QSize(theme.scaled(96), 25)

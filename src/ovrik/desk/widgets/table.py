@@ -4,10 +4,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRect, QSize, Qt
-from PyQt6.QtGui import QColor, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap, QResizeEvent
+from PyQt6.QtGui import QColor, QContextMenuEvent, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from ovrik.desk import marks, theme
+from ovrik.desk.widgets.copying import offer, table_acts
 
 ROW_PX, LEAST_NAME_PX = 25, 170
 """Height of a row, and the least width of a name, at the usual text size."""
@@ -88,6 +89,9 @@ class Table(QTableWidget):
         if now != list(headings):
             self.setColumnCount(len(headings))
             self.setHorizontalHeaderLabels(list(headings))
+            across = self.horizontalHeader()
+            if across is not None:  # new columns would be as wide as any
+                across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
 
     def show_columns(self, shown: Sequence[bool]) -> None:
         """Show or hide each column."""
@@ -167,6 +171,10 @@ class Table(QTableWidget):
         """Key of the selected row, or 0."""
         row = self.currentRow()
         return self.keys[row] if 0 <= row < len(self.keys) else 0
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Offer all of it, as text, as CSV, or as a picture."""
+        offer(self, event, table_acts(self))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Copy takes the selected row as tab-separated text."""

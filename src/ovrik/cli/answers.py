@@ -1,0 +1,290 @@
+"""What a study answers: verdict, checks, searches, estimates, where the time goes, playback."""
+
+import argparse
+import shlex
+from typing import Any
+
+from ovrik.cli.terminal import DONE, PARTLY, Line, print_json, print_rows, say, stop_on_signal
+from ovrik.errors import OvrikError
+
+
+def verdict_(chosen: argparse.Namespace) -> int:
+    """`ovrik verdict STUDY`."""
+    from ovrik.report.as_csv import write_runs_csv
+    from ovrik.report.as_json import kinds_json, verdict_json
+    from ovrik.report.as_text import kinds_text, verdict_text
+    from ovrik.store.study import Study
+    from ovrik.work.evidence import gather
+    from ovrik.work.lineup import barred
+    from ovrik.work.over_kinds import gather_kinds
+    from ovrik.work.programs import take_in_programs
+
+    study = Study.open(chosen.study)
+    try:
+        take_in_programs(study)
+        against = barred(study)
+        asked = study.on(kind_named(study, chosen.excerpt)) if chosen.excerpt else study
+        evidence = gather(asked, against)
+        kinds = None if chosen.excerpt else gather_kinds(study, against)
+    finally:
+        study.close()
+    if chosen.csv:
+        write_runs_csv(evidence, chosen.csv)
+    if chosen.json:
+        print_json(
+            {**verdict_json(evidence), "over_all": kinds_json(kinds) if kinds and kinds.begun else None}
+        )
+    else:
+        say(verdict_text(evidence) + (f"\n\n{kinds_text(kinds)}" if kinds and kinds.begun else ""))
+    failed = any(s.runs and s.runs[-1].state == "failed" for s in evidence.summaries)
+    return DONE if evidence.verdict.labels and not failed else PARTLY
+
+
+def check_(chosen: argparse.Namespace) -> int:
+    """`ovrik check STUDY`: check and score the outputs that have not been judged; --against names the reference, and
+    --sample scores some frames only."""
+    from ovrik.store.study import Study
+    from ovrik.work.over_kinds import everywhere
+    from ovrik.work.references import name_reference
+    from ovrik.work.scoring import score_all
+
+    study, line = Study.open(chosen.study), Line()
+    try:
+        if chosen.against or chosen.programme:
+            name_reference(study, chosen.against)
+        stop = stop_on_signal()
+        count = sum(score_all(one, line.scoring, stop, chosen.sample) for one in everywhere(study))
+        line.end()
+        say(f"{count} output{'s' * (count != 1)} checked")
+    finally:
+        study.close()
+    return DONE
+
+
+def kind_named(study: Any, name: str) -> Any:
+    """The kind of footage with this name. Raises OvrikError."""
+    found = {k.name: k for k in study.kinds()}
+    if name not in found:
+        raise OvrikError(f'The study has no excerpt "{name}"', f"Choose one of {', '.join(found) or 'none'}")
+    return found[name]
+
+
+def match_(chosen: argparse.Namespace) -> int:
+    """`ovrik match STUDY [LABEL ...]`: the setting of each encoder that just meets a floor, by few encodes; what is
+    found is put in the line-up."""
+    from ovrik.store.study import Study
+    from ovrik.study.limit_kinds import LIMIT_KINDS
+    from ovrik.work.evidence import gather
+    from ovrik.work.lineup import barred
+    from ovrik.work.match_quality import match_all, searchable
+    from ovrik.work.programs import take_in_programs
+
+    key, floor = chosen.floor
+    study, line = Study.open(chosen.study), Line()
+    try:
+        take_in_programs(study)
+        floor = floor or study.facts().limits.get(key) or LIMIT_KINDS[key].usual
+        against = barred(study)
+        able = [c for c in searchable(gather(study, against)) if c.id not in against]
+        named = {c.label: c for c in study.contenders()}
+        wrong = [label for label in chosen.labels if label not in named]
+        if wrong:
+            raise OvrikError(f'No contender is labelled "{wrong[0]}"', f"Choose among {', '.join(named)}")
+        wanted = [named[label] for label in chosen.labels] or able
+        if not wanted:
+            raise OvrikError(
+                "No contender has a quality number to be searched", "Add one that has, such as CRF"
+            )
+        found = match_all(study, wanted, key, floor, line.probing, stop_on_signal())
+    finally:
+        study.close()
+    rows = [
+        {
+            "searched": m.contender.label,
+            "floor": floor,
+            "key": key,
+            "found": m.found.label if m.found else None,
+            "setting": m.found.recipe.quality if m.found else None,
+            "value": m.value,
+            "encodes": m.encodes,
+            "why": m.why,
+        }
+        for m in found
+    ]
+    if chosen.json:
+        print_json(rows)
+    else:
+        for m in found:
+            if m.found is None:
+                say(f"{m.contender.label}: nothing meets {LIMIT_KINDS[key].title} {floor:g}: {m.why}")
+            else:
+                say(f"{m.contender.label}: {m.found.label}, {m.value:.2f}, in {m.encodes} encodes: {m.why}")
+    return DONE if all(m.found for m in found) else PARTLY
+
+
+def estimate_(chosen: argparse.Namespace) -> int:
+    """`ovrik estimate STUDY`: how long it will take; --try makes a short trial of each contender first."""
+    from ovrik.report.words import estimate_words
+    from ovrik.store.study import Study
+    from ovrik.work.estimate import estimate
+    from ovrik.work.evidence import gather
+    from ovrik.work.lineup import barred, driven
+    from ovrik.work.try_out import try_all
+
+    study = Study.open(chosen.study)
+    try:
+        against = barred(study)
+        able = driven(study.contenders(), against)
+        if chosen.try_them:
+            line = Line()
+            try_all(study, able, line.probing, stop_on_signal())
+        evidence = gather(study, against)
+        found = estimate(study, evidence, [c.id for c in able], evidence.facts.rounds)
+        print(estimate_words(found))
+        labels = {c.id: c.label for c in able}
+        print_rows(
+            [
+                (labels[i], f"{f.seconds:.1f} s, {f.low:.1f} to {f.high:.1f} s, from {f.basis}")
+                for i, f in found.by_contender.items()
+                if i in labels
+            ]
+        )
+    finally:
+        study.close()
+    return DONE
+
+
+def command_(chosen: argparse.Namespace) -> int:
+    """`ovrik command STUDY [LABEL]`: the full command of a contender, for use elsewhere, or with --sheet its
+    settings, for another program; without a label, of the choice."""
+    from ovrik.report.settings_sheet import settings_rows, settings_text
+    from ovrik.store.study import Study
+    from ovrik.work.evidence import gather
+    from ovrik.work.lineup import builds_for
+    from ovrik.work.preparing import commands_of
+
+    study = Study.open(chosen.study)
+    try:
+        e = gather(study)
+        label = chosen.label or next(iter(e.verdict.labels), "")
+        if not label:
+            raise OvrikError("There is no choice yet", "Name a contender")
+        found = _labelled(study, label)
+        s = e.of(found.id)
+        assert s is not None
+        commands = [] if chosen.sheet else commands_of(study, found, builds_for([found])[found.build])
+    finally:
+        study.close()
+    if chosen.json:
+        print_json({"label": label, "commands": commands, "settings": dict(settings_rows(s, e))})
+        return DONE
+    say(settings_text(s, e) if chosen.sheet else "\n".join(map(shlex.join, commands)))
+    return DONE
+
+
+def _labelled(study: Any, label: str) -> Any:
+    found = next((c for c in study.contenders() if c.label == label), None)
+    if found is None:
+        labels = ", ".join(c.label for c in study.contenders())
+        raise OvrikError(f'There is no contender "{label}"', f"Choose one of {labels}")
+    return found
+
+
+def explain_(chosen: argparse.Namespace) -> int:
+    """`ovrik explain STUDY LABEL`: where the time goes, from what was timed apart; --time does so first."""
+    from ovrik.report.explain import explain_json, ladder_rows, ladder_words, whole_words
+    from ovrik.store.study import Study
+    from ovrik.work.parts import Bench, ladder_of
+    from ovrik.work.whole import TIMINGS, whole_of
+
+    study = Study.open(chosen.study)
+    try:
+        contender, line = _labelled(study, chosen.label), Line()
+        bench = Bench(study, line.probing, stop_on_signal())
+        for kind in chosen.time:
+            TIMINGS[kind](bench, contender)
+        line.end()
+        found, whole = ladder_of(study, contender), whole_of(study, contender)
+    finally:
+        study.close()
+    if chosen.json:
+        print_json(explain_json(found, whole))
+        return DONE
+    if found:
+        print_rows(ladder_rows(found))
+    say("\n".join([ladder_words(found), *whole_words(whole)]))
+    return DONE
+
+
+def play_(chosen: argparse.Namespace) -> int:
+    """`ovrik play STUDY LABEL`: whether the excerpt plays in real time here, at which size, how many streams at
+    once."""
+    from dataclasses import asdict
+
+    from ovrik.store.study import Study
+    from ovrik.work.parts import Bench
+    from ovrik.work.playback import MOST_STREAMS, play, play_output, words
+
+    study = Study.open(chosen.study)
+    try:
+        contender, line = _labelled(study, chosen.label), Line()
+        bench = Bench(study, line.probing, stop_on_signal())
+        if chosen.its_output:
+            found = play_output(bench, contender, MOST_STREAMS, chosen.rounds, chosen.size or ("full",))
+        else:
+            found = play(bench, contender, chosen.size or ("full", "half", "quarter"), chosen.rounds)
+        line.end()
+    finally:
+        study.close()
+    if chosen.json:
+        print_json([{**asdict(p), "most_streams": p.most, "limit": p.limit} for p in found])
+        return DONE
+    for one in found:
+        say(words(one))
+    return DONE
+
+
+def enter_(chosen: argparse.Namespace) -> int:
+    """`ovrik enter STUDY LABEL SECONDS`: keep a stopwatch's time as a run."""
+    from ovrik.report.words import answer_words, ratio_words
+    from ovrik.store.study import Study
+    from ovrik.work.by_hand import enter_time, parse_time
+    from ovrik.work.evidence import gather
+
+    study = Study.open(chosen.study)
+    try:
+        contender = _labelled(study, chosen.label)
+        enter_time(study, contender, parse_time(chosen.seconds), chosen.step)
+        found = gather(study).of(contender.id)
+    finally:
+        study.close()
+    if found:
+        say(f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}")
+    return DONE
+
+
+def rescue_(chosen: argparse.Namespace) -> int:
+    """`ovrik rescue STUDY -o NEW`: what can still be read of a damaged study, as a new one."""
+    from ovrik.store.rescue import rescue
+
+    found = rescue(chosen.study, chosen.output)
+    print(
+        f"{chosen.output}: {found.kept.get('run', 0)} runs, {found.kept.get('contender', 0)} contenders, "
+        f"{found.kept.get('score', 0)} scores"
+    )
+    for words in found.lost:
+        say(f"lost: {words}")
+    return PARTLY if found.lost else DONE
+
+
+def cache_(chosen: argparse.Namespace) -> int:
+    """`ovrik cache`: what references take on the disk; --clear removes them."""
+    from ovrik.quality.reference import cache_use, clear_cache
+    from ovrik.quality.reference_key import cache_folder
+
+    if chosen.clear:
+        print(f"{clear_cache() / 1e6:.1f} MB freed")
+        return DONE
+    use = cache_use()
+    print(f"{use.files} references, {use.bytes / 1e6:.1f} MB, in {cache_folder()}")
+    return DONE

@@ -1,0 +1,93 @@
+"""Doing it again: `ovrik again`, `history`."""
+
+import argparse
+from typing import Any
+
+from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, print_json, say, stop_on_signal
+from ovrik.errors import OvrikError
+
+WORSE = PARTLY
+
+
+def again_(chosen: argparse.Namespace) -> int:
+    """`ovrik again STUDY`: another sitting of the same line-up; exit code 1 when something became slower or worse
+    beyond doubt, or failed."""
+    from ovrik.cli.question import time_and_score
+    from ovrik.report.sitting_words import pair_json, pair_text
+    from ovrik.store.study import Study
+    from ovrik.work.again import begin, stand_ins
+    from ovrik.work.programs import take_in_programs
+    from ovrik.work.sittings import gather_sittings
+
+    if chosen.together and not chosen.build:
+        raise OvrikError("--together needs a build", "Name it with --build")
+    study = Study.open(chosen.study)
+    try:
+        take_in_programs(study)
+        if study.read_only:
+            raise OvrikError(f"{study.path} can't be written where it is", "Copy it elsewhere")
+        sitting = begin(study, stand_ins(study, chosen.build), chosen.name, chosen.together)
+        well = time_and_score(
+            study, chosen.rounds or study.facts().rounds, stop_on_signal(), quiet=chosen.json
+        )
+        over = gather_sittings(study)
+        before = [s.sitting.id for s in over.each if s.sitting.id < sitting.id]
+        if not before or over.each[-1].sitting.id != sitting.id:
+            raise OvrikError("There is nothing to compare with", "Nothing was timed in one of the sittings")
+        pair = over.pair(before[-1], sitting.id)
+    finally:
+        study.close()
+    if chosen.json:
+        print_json(pair_json(pair))
+    else:
+        say("\n" + pair_text(pair, over))
+    return DONE if well and not any(c.worse for c in pair.changed) else WORSE
+
+
+def history_(chosen: argparse.Namespace) -> int:
+    """`ovrik history STUDY`: the sittings, and each against the one before, or two that are named."""
+    from ovrik.report.sitting_words import pair_json, pair_text
+    from ovrik.store.study import Study
+    from ovrik.work.programs import take_in_programs
+    from ovrik.work.sittings import gather_sittings
+
+    study = Study.open(chosen.study)
+    try:
+        take_in_programs(study)
+        over = gather_sittings(study)
+    finally:
+        study.close()
+    pairs = _pairs(over, chosen)
+    if chosen.json:
+        print_json({"sittings": [_sitting(s) for s in over.each], "pairs": [pair_json(p) for p in pairs]})
+        return DONE
+    for sat in over.each:
+        versions = ", ".join(sorted({v for v, _sha in sat.builds.values() if v}))
+        say(f"{sat.sitting.id}  {sat.sitting.words}: {len(sat.held)} timed; {versions}")
+    for pair in pairs:
+        say("\n" + pair_text(pair, over))
+    return DONE if over.each else BAD_INPUT
+
+
+def _pairs(over: Any, chosen: argparse.Namespace) -> list[Any]:
+    if chosen.then or chosen.now:
+        numbers = [s.sitting.id for s in over.each]
+        now = chosen.now or (numbers[-1] if numbers else 1)
+        return [over.pair(chosen.then or max([n for n in numbers if n < now], default=1), now)]
+    return [over.pair(a.sitting.id, b.sitting.id) for a, b in zip(over.each[:-1], over.each[1:], strict=True)]
+
+
+def _sitting(sat: Any) -> dict[str, Any]:
+    return {
+        "id": sat.sitting.id,
+        "name": sat.sitting.name,
+        "began_utc": sat.sitting.began_utc,
+        "stand_ins": dict(sat.sitting.builds),
+        "machine": dict(sat.machine),
+        "usual_s": {s.contender.label: s.usual_s for s in sat.evidence.summaries},
+        "builds": {
+            s.contender.label: sat.builds[s.contender.id][0]
+            for s in sat.evidence.summaries
+            if s.contender.id in sat.builds
+        },
+    }

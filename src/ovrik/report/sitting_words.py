@@ -1,0 +1,148 @@
+"""What changed between two sittings, in words and as plain values."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from ovrik.analysis.day_to_day import Shift
+from ovrik.analysis.ratio import Ratio
+from ovrik.analysis.verdict import listed
+from ovrik.report.as_text import table
+from ovrik.report.words import NONE, ratio_words, saved_words, size_words
+from ovrik.work.sittings import Changed, OverSittings, Pair, short_version
+
+SAID = {"faster": "faster", "slower": "slower", "tie": "same", "unsure": "can't tell"}
+TOGETHER = (
+    "Surer: time the old and the new build in one sitting, shuffled together, while both are still here "
+    "(ovrik again STUDY --build OLD=NEW --together)."
+)
+HEAD = ("contender", "then s", "now s", "speed, 95 %", "answer", "size", "VMAF", "builds", "worse")
+
+
+def shift_words(shift: Shift) -> str:
+    """What is allowed for from day to day, and where that comes from."""
+    if not shift.freedom:
+        source = "stated: no sitting was repeated with nothing changed"
+    else:
+        repeated = int(shift.freedom) + 1
+        source = f"from {repeated} sittings with nothing changed, and 3 % stated"
+    return (
+        f"From day to day all of a sitting is taken to shift by {100 * shift.spread:.1f} % ({source}): two sittings "
+        f"differ by up to {100 * np.expm1(shift.reach):.1f} % with nothing changed (95 %)."
+    )
+
+
+def answer_of(c: Changed) -> str:
+    """One of the four answers, or why there is none."""
+    if c.change is not None:
+        return SAID[c.change.answer]
+    lacking = "then" if not c.then.counted else "now"
+    failed = c.now if lacking == "now" else c.then
+    return f"failed {lacking}" if failed.reasons else f"not timed {lacking}"
+
+
+def pair_words(pair: Pair) -> str:
+    """What changed, in a sentence or two: by codec where all of one give the same answer, by contender where not."""
+    every = pair.changed
+    if not every:
+        return "Nothing was timed in both."
+    told = [words for group in _by_codec(every) for words in _codec_words(*group)]
+    wrong = [c for c in every if c.now.faults]
+    said = f"Now {listed_all(told)}." if told else ""
+    if wrong:
+        state = [
+            f"{c.label} is {'still' if c.then.faults else 'now'} wrong ({c.now.faults[0]})" for c in wrong
+        ]
+        said += f" {'; '.join(state)}."
+    mended = [c.label for c in every if c.then.faults and not c.now.faults and c.now.counted]
+    if mended:
+        said += f" {listed(mended)} {'is' if len(mended) == 1 else 'are'} right again."
+    subject = "The new build" if len(pair.new_builds) == 1 else "The new builds" if pair.new_builds else "It"
+    return said.strip().replace("Now ", f"{subject} {'is' if subject != 'The new builds' else 'are'} ", 1)
+
+
+def listed_all(parts: Sequence[str]) -> str:
+    """Parts of a sentence, none left out."""
+    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])}, and {parts[-1]}"
+
+
+def _by_codec(every: Sequence[Changed]) -> list[tuple[str, list[Changed]]]:
+    out: dict[str, list[Changed]] = {}
+    for c in every:
+        if c.change is not None:
+            out.setdefault(c.now.contender.recipe.facts.codec_title, []).append(c)
+    return list(out.items())
+
+
+def _codec_words(codec: str, found: list[Changed]) -> list[str]:
+    answers: dict[str, list[Changed]] = {}
+    for c in found:
+        assert c.change is not None
+        answers.setdefault(c.change.answer, []).append(c)
+    if len(answers) == 1:
+        return [_one(next(iter(answers)), found, f"in {codec}")]
+    return [_one(a, some, f"in {listed([c.label for c in some])}") for a, some in answers.items()]
+
+
+def _one(answer: str, found: list[Changed], where: str) -> str:
+    gap = float(np.mean([np.log(c.change.ratio.value) for c in found if c.change]))
+    if answer == "tie":
+        return f"the same {where}"
+    if answer == "unsure":
+        return f"not to be told from before {where}"
+    ratio = Ratio(float(np.exp(gap)), None, None, 0)
+    return f"×{ratio.value:.2f} as fast {where} ({saved_words(ratio)})"
+
+
+def pair_text(pair: Pair, over: OverSittings) -> str:
+    """Sentence, table and what else changed, ready to print."""
+    then, now = pair.then.sitting, pair.now.sitting
+    rows = [row_of(c) for c in pair.changed]
+    lines = [f"Sitting {now.id} ({now.words}) against sitting {then.id} ({then.words})", ""]
+    lines += [*table([HEAD, *rows]), ""]
+    lines += [f"  New build: {words}" for words in pair.new_builds]
+    lines += [f"  {pair.unfair}"] if pair.unfair else ["  Nothing else about the machine changed."]
+    lines.append(f"  {shift_words(over.shift)}")
+    if pair.new_builds:
+        lines.append(f"  {TOGETHER}")
+    return "\n".join([*lines, "", pair_words(pair)])
+
+
+def row_of(c: Changed) -> list[str]:
+    """A contender's row under `HEAD`."""
+    times = [f"{s.usual_s:.2f}" if s.usual_s is not None else NONE for s in (c.then, c.now)]
+    size = size_words(c.now.bytes) + (f" ({100 * (c.size - 1):+.1f} %)" if c.size else "")
+    vmaf = f"{c.now.vmaf.mean:.1f}" if c.now.vmaf else NONE
+    quality = vmaf + (f" ({c.quality:+.1f})" if c.quality is not None else "")
+    builds = c.build_words if c.new_build else short_version(c.build_now or c.build_then) or NONE
+    speed = ratio_words(c.change.ratio) if c.change else NONE
+    return [c.label, *times, speed, answer_of(c), size, quality, builds, "; ".join(c.worse) or NONE]
+
+
+def pair_json(pair: Pair) -> dict[str, Any]:
+    """The comparison as plain values."""
+    return {
+        "then": vars(pair.then.sitting) | {"builds": dict(pair.then.sitting.builds)},
+        "now": vars(pair.now.sitting) | {"builds": dict(pair.now.sitting.builds)},
+        "day_to_day": {"spread": pair.shift.spread, "repeats": pair.shift.freedom},
+        "machine_differences": pair.machine,
+        "words": pair_words(pair),
+        "contenders": [
+            {
+                "label": c.label,
+                "then_s": c.then.usual_s,
+                "now_s": c.now.usual_s,
+                "ratio": vars(c.change.ratio) if c.change else None,
+                "runs_reach": c.change.runs_reach if c.change else None,
+                "answer": SAID[c.change.answer] if c.change else None,
+                "size": c.size,
+                "vmaf_mean": c.quality,
+                "build_then": c.build_then,
+                "build_now": c.build_now,
+                "new_build": c.new_build,
+                "worse": list(c.worse),
+            }
+            for c in pair.changed
+        ],
+    }

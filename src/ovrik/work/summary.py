@@ -1,0 +1,258 @@
+"""What a study's runs and scores come to for one contender."""
+
+import statistics
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ovrik.analysis.acceptance import Measured, megabytes_per_minute
+from ovrik.analysis.bit_rate import busiest
+from ovrik.analysis.payoff import Payoff, payoff
+from ovrik.analysis.pooling import Pooled, pooled
+from ovrik.analysis.ratio import Ratio, answer, rounds_to_decide
+from ovrik.analysis.spread import Spread, spread_of
+from ovrik.quality.metric_table import METRICS
+from ovrik.quality.reference_key import key_of
+from ovrik.store.records import BITS, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.study import Study
+from ovrik.study.contender import Contender, Difference, difference
+from ovrik.study.delivery import delivery
+from ovrik.study.limit_kinds import BIT_RATE, LIMIT_KINDS, MEMORY, PEAK, PER_MINUTE, SECONDS, SPREAD
+from ovrik.study.programme import Programme
+from ovrik.work.counted_times import LineUpTimes, of_one_kind, times
+from ovrik.work.plays import Tried, unseen_by
+
+
+@dataclass(frozen=True, eq=False)
+class Summary:
+    """All that is known of one contender.
+
+    Fields: `contender`; `runs` of the present excerpt, in order; `usual_s`, its time in an average round;
+    `median_s` of the counted ones; `ratio` to the baseline, the quotient of their usual times, None where one has
+    no times; `answer`, one of baseline, faster, slower, tie, unsure; `more_rounds` that would settle it, when
+    unsure; `standing` against the choice, one of choice, slower, tie, unsure, or "" for what is not acceptable, and
+    `gain`, how much faster than the choice it could be at the most, as a share; `left_out`, why it is not timed any
+    more, or ""; `bytes` and `mb_per_minute` of the output; `score` on file for it, or None; `quality`, pooled by
+    metric, empty while unscored; `faults`, what speaks against it whatever the limits are, the gravest first;
+    `measured`, what limits ask for; `fixed_s`, what every export pays once, by timed segments, None where none were
+    timed; `apart`, what differs from the baseline; `reasons` against it by the limits too, and `judged`, whether
+    all they ask for is known; `prepared`, what was made once for it or for another that shares it; `payoff` of its
+    pre-render, None without one or without the same export done directly; `spread` of its times, None with fewer
+    than two; `erratic`, whether that stands out among the others."""
+
+    contender: Contender
+    runs: tuple[RunRecord, ...]
+    usual_s: float | None
+    median_s: float | None
+    ratio: Ratio | None
+    answer: str
+    more_rounds: int | None
+    bytes: int | None
+    mb_per_minute: float | None
+    score: ScoreRecord | None
+    quality: dict[str, Pooled]
+    faults: tuple[str, ...]
+    measured: Measured
+    apart: Difference
+    reasons: tuple[str, ...] = ()
+    judged: bool = False
+    fixed_s: float | None = None
+    prepared: tuple[Preparation, ...] = ()
+    payoff: Payoff | None = None
+    spread: Spread | None = None
+    erratic: bool = False
+    standing: str = ""
+    gain: float | None = None
+    left_out: str = ""
+
+    @property
+    def vmaf(self) -> Pooled | None:
+        """VMAF pooled, which limits ask for; None while unscored."""
+        return self.quality.get("vmaf")
+
+    @property
+    def output_run(self) -> RunRecord | None:
+        """The last run that wrote an output."""
+        return next((r for r in reversed(self.runs) if r.state == "done" and r.output), None)
+
+    @property
+    def sampled(self) -> bool:
+        """Whether its quality is known of a sample of frames only."""
+        return bool(self.score and self.score.every > 1)
+
+    @property
+    def doubt_s(self) -> float:
+        """Half the coarsest step in which its times were read, seconds."""
+        return max((r.doubt_s for r in self.counted), default=0.0)
+
+    @property
+    def rounds(self) -> int:
+        """How many times its median rests on: of a round that was timed again only the last one."""
+        return len(self.times)
+
+    @property
+    def times(self) -> list[float]:
+        """Seconds of each round, oldest first: of a round that was timed again only the last one."""
+        return list(times(self.counted).values())
+
+    @property
+    def counted(self) -> list[RunRecord]:
+        """Runs whose times enter the statistics: measured ones, or those taken by hand where there are no others."""
+        return of_one_kind(self.runs)
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether its times were read from a stopwatch."""
+        return any(r.by_hand for r in self.counted)
+
+    @property
+    def other_forms(self) -> tuple[str, ...]:
+        """Treatments that its device did not do as software does, by its last run, in words."""
+        text = self.counted[-1].conditions.get("forms", ()) if self.counted else ()
+        return tuple(str(words) for words in text)
+
+    @property
+    def plays(self) -> bool | None:
+        """Whether its output plays in real time here; None while that was not tried."""
+        return self.measured.plays
+
+    @property
+    def unseen(self) -> bool | None:
+        """Whether nobody could tell its output from the reference; None while that was not tried."""
+        return self.measured.unseen
+
+    @property
+    def conforms(self) -> bool | None:
+        """Whether the output is what it should be; None while unchecked."""
+        return None if self.score is None else not self.score.faults
+
+    @property
+    def acceptable(self) -> bool | None:
+        """Checked and within the limits; None while that is open."""
+        if self.reasons:
+            return False
+        return True if self.judged else None
+
+    @property
+    def fps(self) -> float | None:
+        """Frames per second at the usual time."""
+        if not self.usual_s or not self.runs:
+            return None
+        return self.runs[-1].excerpt.frames / self.usual_s
+
+
+@dataclass(frozen=True, eq=False)
+class Case:
+    """What all contenders of a study are summed up by. Fields: `facts`; `programme`; `found`, all times at once;
+    `tried`, what was tried of outputs."""
+
+    facts: StudyFacts
+    programme: Programme
+    found: LineUpTimes
+    tried: Tried
+
+
+def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio | None, case: Case) -> Summary:
+    """Sum up one contender, its limits not looked at yet."""
+    facts, programme, found = case.facts, case.programme, case.found
+    mine = times(of_one_kind(runs))
+    said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
+    more = rounds_to_decide(ratio, facts.tie_band) if said == "unsure" and mine else None
+    done = [r for r in runs if r.state == "done" and r.output_sha256]
+    wanted = delivery(programme, facts.excerpt, c.recipe)
+    key = key_of(facts, programme, wanted)
+    sha256 = (done[-1].output_sha256 or "") if done else ""
+    score = study.score(c.id, sha256, key) if done else None
+    made = Summary(
+        c,
+        tuple(runs),
+        float(np.exp(found.found.logs[found.rows[c.id]])) if mine else None,
+        statistics.median(mine.values()) if mine else None,
+        ratio,
+        said,
+        more,
+        size := done[-1].output_bytes if done else None,
+        megabytes_per_minute(size, wanted.duration_s) if size else None,
+        score,
+        _pooled(score, float(wanted.rate)) if score else {},
+        tuple(_faults(runs, mine, score)),
+        Measured(
+            {},
+            case.tried.plays.get((c.id, sha256)),
+            unseen_by(case.tried.blinds, sha256, key) if sha256 else None,
+        ),
+        difference(c, c),
+        spread=spread_of(list(mine.values())),
+    )
+    return replace(made, measured=replace(made.measured, values=_asked(made, float(wanted.rate))))
+
+
+def _asked(s: Summary, rate: float) -> dict[str, float]:
+    """What floors and ceilings ask for, in their units."""
+    found = {
+        k.key: getattr(s.quality[k.metric], k.statistic)
+        for k in LIMIT_KINDS.values()
+        if k.metric in s.quality
+    }
+    if s.mb_per_minute is not None:
+        found |= {PER_MINUTE: s.mb_per_minute, BIT_RATE: 8 * s.mb_per_minute / 60}
+    bits = s.score.of(BITS) if s.score else ()
+    if len(bits):
+        found[PEAK] = busiest(np.asarray(bits), rate) / 1e6
+    if s.usual_s is not None:
+        found[SECONDS] = s.usual_s
+    if s.spread is not None:
+        found[SPREAD] = 100 * s.spread.share
+    peaks = [r.peak_bytes for r in s.counted if r.peak_bytes]
+    if peaks:
+        found[MEMORY] = max(peaks) / 1e9
+    return found
+
+
+def _faults(runs: list[RunRecord], mine: dict[int, float], score: ScoreRecord | None) -> list[str]:
+    """What speaks against a contender whatever the limits are."""
+    out = list(_failures(runs, mine))
+    fallen = [r for r in runs if r.fell_back and r.counts]
+    if fallen:
+        out.append(f"it fell back: {fallen[-1].fell_back}")
+    if score is not None:
+        out += [*score.faults, *([score.problem] if score.problem and not score.faults else [])]
+    return out
+
+
+def _pooled(score: ScoreRecord, rate: float) -> dict[str, Pooled]:
+    """What the metrics come to, by key."""
+    found = {m.key: score.of(m.key) for m in METRICS}
+    return {key: pooled(values, rate) for key, values in found.items() if len(values)}
+
+
+def _failures(runs: list[RunRecord], mine: dict[int, float]) -> list[str]:
+    """A contender whose every try failed is out; one that failed and later worked is not."""
+    if mine or not runs or runs[-1].state != "failed":
+        return []
+    return [f"it failed: {runs[-1].reason}"]
+
+
+def prepared_for(
+    c: Contender, made: list[Preparation], contenders: list[Contender]
+) -> tuple[Preparation, ...]:
+    """What was made for this contender, or for one that exports from the same."""
+    sharing = {
+        o.id
+        for o in contenders
+        if (o.prerendered, o.decode, o.treat, o.build, o.methods)
+        == (c.prerendered, c.decode, c.treat, c.build, c.methods)
+    }
+    return tuple(p for p in made if p.contender_id in sharing)
+
+
+def payoff_of(s: Summary, every: tuple[Summary, ...]) -> Payoff | None:
+    """The pre-render's cost against what it saves: needs the same export done directly."""
+    c = s.contender
+    if c.prerendered is None or s.usual_s is None:
+        return None
+    direct = next((o.usual_s for o in every if o.contender.same_thing(replace(c, prerendered=None))), None)
+    cost = next((p for p in reversed(s.prepared) if p.kind == "pre-render" and p.state == "done"), None)
+    if direct is None or cost is None or cost.wall_s is None:
+        return None
+    return payoff(cost.wall_s, direct, s.usual_s, cost.bytes or 0)

@@ -1,0 +1,99 @@
+"""The search for the setting that just meets a floor, on curves that are known."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ovrik.analysis.search import MOST_ENCODES, Aim, Scale, next_step
+
+CRF, FINE, UP = Scale(0, 63, 1), Scale(0, 51, 0.1), Scale(1, 100, 1, best_low=False)
+
+
+def searched(quality, scale: Scale, aim: Aim, first: float, known: dict[float, float] | None = None):  # type: ignore[no-untyped-def]
+    points = dict(known or {})
+    for _try in range(20):
+        step = next_step(points, scale, aim, first)
+        if step.setting is None:
+            return points, step
+        assert step.setting not in points, "nothing is tried twice"
+        assert scale.low <= step.setting <= scale.high
+        points[step.setting] = quality(step.setting)
+    raise AssertionError("it never ends")
+
+
+def vmaf(crf: float, knee: float = 30.0, width: float = 9.0) -> float:
+    return 100 / (1 + math.exp((crf - knee - 18) / width))
+
+
+@pytest.mark.parametrize("floor", [80.0, 88.0, 93.0, 96.0])
+@pytest.mark.parametrize("knee", [18.0, 26.0, 34.0])
+def test_it_lands_within_half_a_point_in_six_encodes(floor: float, knee: float) -> None:
+    points, step = searched(lambda s: vmaf(s, knee), FINE, Aim(floor, 0.5, 100.0), 23)
+    assert len(points) <= MOST_ENCODES
+    assert step.found is not None
+    assert floor <= points[step.found] <= floor + 0.5
+
+
+@given(
+    st.floats(70, 97), st.floats(10, 40), st.floats(4, 14), st.floats(1, 50), st.sampled_from([0.1, 0.5, 1.0])
+)
+@settings(max_examples=300, deadline=None)
+def test_what_is_found_meets_the_floor_and_the_next_setting_does_not(
+    floor: float, knee: float, width: float, first: float, step: float
+) -> None:
+    """Or it is near enough; or the encodes have run out, with the bracket never lost."""
+    scale, aim = Scale(0, 51, step), Aim(floor, 0.5, 100.0)
+    quality = lambda s: vmaf(s, knee, width)  # noqa: E731
+    points, last = searched(quality, scale, aim, scale.setting(scale.on_grid(first)))
+    assert len(points) <= MOST_ENCODES
+    if last.found is None:
+        assert all(q < floor for q in points.values())
+        assert quality(0) < floor or len(points) == MOST_ENCODES
+        return
+    assert points[last.found] >= floor
+    assert all(q < floor for s, q in points.items() if s > last.found)
+    near = points[last.found] <= floor + 0.5
+    edge = quality(min(last.found + step, 51)) < floor or last.found + step > 51
+    assert near or edge or len(points) == MOST_ENCODES
+
+
+def test_a_scale_on_which_more_is_better() -> None:
+    points, step = searched(lambda s: 60 + 0.4 * s, UP, Aim(83.0, 0.5, 100.0), 50)
+    assert step.found == 58
+    assert len(points) <= MOST_ENCODES
+
+
+def test_known_points_cost_nothing() -> None:
+    known = {float(c): vmaf(c) for c in (20, 23, 26, 29, 32)}
+    points, step = searched(vmaf, FINE, Aim(93.0, 0.5, 100.0), 23, known)
+    assert len(points) - len(known) <= 1
+    assert step.found is not None
+    assert 93 <= points[step.found] <= 93.5
+
+
+def test_the_ends_are_said() -> None:
+    points, step = searched(lambda s: 50.0 - s, CRF, Aim(93.0, 0.5, 100.0), 30)
+    assert step.found is None
+    assert step.why in ("even the best setting is below the floor", "6 encodes were made")
+    points, step = searched(lambda s: 99.0 - 0.01 * s, CRF, Aim(50.0, 0.5, 100.0), 30)
+    assert step.found is not None
+    assert points[step.found] >= 50
+
+
+def test_a_decibel_scale_has_no_top() -> None:
+    points, step = searched(lambda s: 55 - 0.55 * s, FINE, Aim(40.0, 0.5), 23)
+    assert len(points) <= 4
+    assert 40 <= points[step.found] <= 40.5
+
+
+def test_noise_in_the_curve_does_not_lose_the_bracket() -> None:
+    random = np.random.default_rng(2)
+    for _curve in range(50):
+        wobble = {round(s, 1): float(random.normal(0, 0.2)) for s in np.arange(0, 51.05, 0.1)}
+        points, step = searched(lambda s, w=wobble: vmaf(s) + w[round(s, 1)], FINE, Aim(92.0, 0.5, 100.0), 30)  # type: ignore[misc]
+        assert step.found is not None
+        assert points[step.found] >= 92
+        assert len(points) <= MOST_ENCODES
