@@ -123,6 +123,7 @@ def test_it_is_marked_before_its_first_step(monkeypatch: pytest.MonkeyPatch) -> 
     assert resource.getrlimit(10) == (resource.RLIM_INFINITY, resource.RLIM_INFINITY)
 
 
+@pytest.mark.alone  # any Ovrik ends what is left behind, another test's too
 def test_what_a_dead_ovrik_left_behind_without_environment_is_ended() -> None:
     left, mine = (subprocess.Popen(["sleep", "60"], env={}) for _ in range(2))
     try:
@@ -136,6 +137,7 @@ def test_what_a_dead_ovrik_left_behind_without_environment_is_ended() -> None:
         mine.wait()
 
 
+@pytest.mark.alone  # any Ovrik ends what is left behind, another test's too
 def test_what_a_dead_ovrik_left_behind_is_ended() -> None:
     left = subprocess.Popen(["sleep", "60"], env={MARK: "999999:1.00:1"})
     mine = subprocess.Popen(["sleep", "60"], env={MARK: new_mark(7)})

@@ -26,10 +26,10 @@ from ovrik.report.whole_file import write_whole
 from ovrik.store.study import Study
 from ovrik.study.plan import load_plan
 from ovrik.work.evidence import gather
+from ovrik.work.lineup import builds_for
 from ovrik.work.over_kinds import gather_kinds
 from ovrik.work.plan_study import study_from_plan
 from ovrik.work.preparing import commands_of
-from ovrik.work.lineup import builds_for
 from ovrik.work.sittings import gather_sittings
 
 SCHEMA = json.loads((Path(__file__).parents[2] / "docs" / "export.schema.json").read_text())
@@ -52,8 +52,17 @@ def odd(study: Study) -> Study:
     """Failed, disturbed, unfinished and untimed, in two sittings."""
     scored(study, 1, [91.0, 92.5, 93.0])
     add_run(study, 2, 1, 2.0, state="failed")
-    study.begin_run(3, {"key": "b", "path": "/home/editor/b", "version": "9", "sha256": "a"}, {"processor": "P"},
-                    study.programme(), study.facts().excerpt, 1, False, [["x"]], "x.mp4")
+    study.begin_run(
+        3,
+        {"key": "b", "path": "/home/editor/b", "version": "9", "sha256": "a"},
+        {"processor": "P"},
+        study.programme(),
+        study.facts().excerpt,
+        1,
+        False,
+        [["x"]],
+        "x.mp4",
+    )
     study.begin_sitting("second")
     add_run(study, 1, 1, 3.1)
     return study
@@ -148,7 +157,10 @@ def test_names_of_folders_go_and_the_rest_stays() -> None:
     assert bare_argument("file:/home/ann/film.mov") == "file:film.mov"
     assert bare_argument("30000/1001") == "30000/1001"
     assert bare_argument("/usr/bin/ffmpeg") == "ffmpeg"
-    assert bare_argument("lut3d=file=/home/ann/look.cube:interp=tetrahedral") == "lut3d=file=look.cube:interp=tetrahedral"
+    assert (
+        bare_argument("lut3d=file=/home/ann/look.cube:interp=tetrahedral")
+        == "lut3d=file=look.cube:interp=tetrahedral"
+    )
     assert bare_text("can't read /media/ann/disk/a.mov (gone)") == "can't read a.mov (gone)"
     assert bare_text("12/25 frames, 3 MB/s") == "12/25 frames, 3 MB/s"
     assert bare({"a": ["/home/ann/x", 3, None, {"b": "/tmp/y.mov"}]}) == {"a": ["x", 3, None, {"b": "y.mov"}]}
@@ -210,7 +222,10 @@ def test_by_command(demo: Study, tmp_path: Path, capsys: pytest.CaptureFixture[s
 
 
 def test_a_study_from_a_newer_schema_and_a_damaged_one(demo: Study, tmp_path: Path) -> None:
-    for name, act in (("newer", "PRAGMA user_version = 99"), ("damaged", "UPDATE contender SET recipe = '{'")):
+    for name, act in (
+        ("newer", "PRAGMA user_version = 99"),
+        ("damaged", "UPDATE contender SET recipe = '{'"),
+    ):
         path = tmp_path / f"{name}.ovrik"
         shutil.copy(demo.path, path)
         import sqlite3

@@ -15,10 +15,7 @@ from ovrik.store.carried_table import OUTPUT, PIECE, REFERENCE
 from ovrik.store.study import Study
 from ovrik.work.evidence import gather, latest_output, output_path
 from ovrik.work.looked import output_of, reference_of
-from ovrik.work.schedule import remaining
-from ovrik.work.scoring import score_all
 from ovrik.work.sending import load_of, send, unpack
-from ovrik.work.timing import time_all
 
 
 @pytest.fixture(scope="module")
@@ -135,9 +132,8 @@ def test_a_name_from_a_stranger_is_not_written_by(study_: Study, tmp_path: Path,
     with closing(sqlite3.connect(into)) as db:
         db.execute("UPDATE carried SET name = ?", (name,))
         db.commit()
-    with closing(Study.open(into)) as there:
-        with pytest.raises(OvrikError, match="no name of a film file"):
-            unpack(there)
+    with closing(Study.open(into)) as there, pytest.raises(OvrikError, match="no name of a film file"):
+        unpack(there)
     assert {p.name for p in tmp_path.rglob("*") if p.is_file()} <= {"sent.ovrik", ".hold"}
 
 

@@ -26,9 +26,10 @@ def over_all(found: Sequence[Joint], rows: Sequence[Sequence[int]], weights: Seq
     parts = np.array(
         [w**2 * f.noise.variances / np.maximum(f.counts, 1) for w, f in zip(share, own, strict=True)]
     )
-    freedoms = parts.sum(axis=0) ** 2 / sum(
-        part**2 / f.noise.freedoms for part, f in zip(parts, own, strict=True)
-    )
+    with np.errstate(invalid="ignore"):  # no variance at all leaves no freedoms to be known
+        freedoms = parts.sum(axis=0) ** 2 / sum(
+            part**2 / f.noise.freedoms for part, f in zip(parts, own, strict=True)
+        )
     seen = np.concatenate([f.seen for f in own], axis=1) & ~np.isnan(logs)[:, None]
     counts = seen.sum(axis=1)
     noise = replace(

@@ -1,5 +1,6 @@
 """Frames decoded off the interface thread: the newest wishes first, then those that come next."""
 
+import contextlib
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterable
@@ -165,10 +166,11 @@ class Pictures(QObject):
                 if made and edition == self._edition:
                     self._keep((path, frame), made)
                 self._wake.notify_all()
-            if made:
-                self.ready.emit(path, frame, made[0])
-            elif wished:
-                self.failed.emit(path, trouble)
+            with contextlib.suppress(RuntimeError):  # the window is gone, and this object with it
+                if made:
+                    self.ready.emit(path, frame, made[0])
+                elif wished:
+                    self.failed.emit(path, trouble)
 
     def _next(self) -> tuple[Place, bool] | None:
         """The newest wish, else what comes next, of a file that no thread is at; and whether it was a wish."""

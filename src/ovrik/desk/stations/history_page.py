@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QComboBox, QSizePolicy, QToolTip, QVBoxLayout, QWidg
 from ovrik.desk import marks, theme
 from ovrik.desk.history import Course, Place, courses, places
 from ovrik.desk.model import DeskModel
-from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.copying import copy_picture, copy_text, offer
+from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import UpTo, button, label, sheet
 from ovrik.report.sitting_words import HEAD, TOGETHER, pair_words, row_of, shift_words

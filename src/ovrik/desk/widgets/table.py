@@ -4,7 +4,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRect, QSize, Qt
-from PyQt6.QtGui import QColor, QContextMenuEvent, QGuiApplication, QKeyEvent, QKeySequence, QPainter, QPixmap, QResizeEvent
+from PyQt6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QGuiApplication,
+    QKeyEvent,
+    QKeySequence,
+    QPainter,
+    QPixmap,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from ovrik.desk import marks, theme
