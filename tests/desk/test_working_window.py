@@ -252,7 +252,7 @@ def test_plan_and_csv_are_written(
     answers = iter([str(plan), str(table), str(page)])
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (next(answers), ""))
     qtbot.keyClick(tiny_window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-    tiny_window.files.write_csv()
+    tiny_window.files.write("table of runs", ".csv", runs=True)
     qtbot.keyClick(tiny_window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: "kB" in tiny_window.strip.words.text(), timeout=20_000)
     assert page.read_text().startswith("<!doctype html>")

@@ -8,10 +8,11 @@ import pytest
 
 from ovrik.analysis.ratio import Ratio, paired_ratio
 from ovrik.demo.scenario import unpack_demo
-from ovrik.report.as_csv import COLUMNS, write_runs_csv
+from ovrik.report.as_csv import write_runs_csv
 from ovrik.report.as_json import verdict_json
 from ovrik.report.as_text import table, verdict_text
 from ovrik.report.facts import footage_rows, rate_words
+from ovrik.report.tables import runs_table
 from ovrik.report.words import ratio_words, saved_words, size_words, state_words
 from ovrik.store.study import Study
 from ovrik.study.footage import Footage
@@ -91,7 +92,7 @@ def test_csv_holds_every_run(evidence: Evidence, tmp_path: Path) -> None:
     with (tmp_path / "r.csv").open() as handle:
         rows = list(csv.DictReader(handle))
     assert len(rows) == count == sum(len(s.runs) for s in evidence.summaries)
-    assert tuple(rows[0]) == COLUMNS
+    assert tuple(rows[0]) == tuple(runs_table(evidence).heads)
     assert float(rows[0]["wall_s"]) > 0
 
 

@@ -180,7 +180,7 @@ def test_csv(finished: Path, tmp_path: Path) -> None:
     target = tmp_path / "runs.csv"
     assert ovrik("verdict", finished, "--csv", target).returncode == 0
     lines = target.read_text().splitlines()
-    assert lines[0].startswith("label,encoder,build,round")
+    assert lines[0].startswith("label,encoder,build,simulated,sitting,round")
     assert len(lines) > 6
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from ovrik import __version__
 from ovrik.cli import answers, at_home, desk, outside, passing_on, question, repeating, workstation
-from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, printable
+from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, Answer, answering, print_json, printable
 from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
 from ovrik.standin.editing import HABITS, VERSIONS
@@ -31,7 +31,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
             stream.reconfigure(errors="backslashreplace")
     chosen = parser().parse_args(arguments)
     try:
-        code = int(chosen.act(chosen))
+        code = _as_json(chosen) if chosen.json else int(chosen.act(chosen))
         sys.stdout.flush()
         return code
     except OvrikError as exc:
@@ -48,6 +48,19 @@ def main(arguments: Sequence[str] | None = None) -> int:
         )
     except Exception as exc:  # nothing that is read may end in a traceback
         return _say(f"ovrik: {printable(note(exc))}", BAD_INPUT)
+
+
+def _as_json(chosen: argparse.Namespace) -> int:
+    """The same with JSON as the answer, of an error too."""
+    with answering():
+        try:
+            code = int(chosen.act(chosen))
+        except OvrikError as exc:
+            print_json({"error": exc.problem, "remedy": exc.remedy})
+            raise
+        if not Answer.given:
+            print_json({"done": code == DONE})
+    return code
 
 
 def _say(words: str, code: int) -> int:
@@ -70,22 +83,17 @@ def parser() -> argparse.ArgumentParser:
     top.add_argument("--version", action="version", version=f"ovrik {__version__}")
     verbs = top.add_subparsers(required=True, metavar="COMMAND")
 
-    def verb(
-        name: str, act: Callable[[argparse.Namespace], int], about: str, json_too: bool = False
-    ) -> argparse.ArgumentParser:
+    def verb(name: str, act: Callable[[argparse.Namespace], int], about: str) -> argparse.ArgumentParser:
         made = verbs.add_parser(name, help=about, description=about)
         made.set_defaults(act=act)
-        if json_too:
-            made.add_argument("--json", action="store_true", help="print JSON")
+        made.add_argument("--json", action="store_true", help="print JSON")
         return made
 
-    one = verb("probe", question.probe_, "describe a clip", json_too=True)
+    one = verb("probe", question.probe_, "describe a clip")
     one.add_argument("file", type=Path, metavar="FILE")
-    one = verb("machine", workstation.machine_, "describe this workstation and its builds", json_too=True)
+    one = verb("machine", workstation.machine_, "describe this workstation and its builds")
     one.add_argument("--probe", action="store_true", help="try every acceleration of every build")
-    one = verb(
-        "timeline", question.timeline_, "describe a timeline, and what is left out of it", json_too=True
-    )
+    one = verb("timeline", question.timeline_, "describe a timeline, and what is left out of it")
     one.add_argument("file", type=Path, metavar="FILE")
     one.add_argument(
         "--media",
@@ -97,22 +105,20 @@ def parser() -> argparse.ArgumentParser:
     )
     one.add_argument("--rate", type=_rate, metavar="FPS", help="an .edl does not state its own")
     one.add_argument("-o", "--output", type=Path, metavar="FILE", help="write it as .otio or .edl")
-    one = verb("excerpts", question.excerpts_, "propose excerpts worth timing", json_too=True)
+    one = verb("excerpts", question.excerpts_, "propose excerpts worth timing")
     one.add_argument("file", type=Path, metavar="PLAN|TIMELINE|CLIP")
     one.add_argument("--seconds", type=_seconds, default=10.0, metavar="S", help="their length")
-    one = verb("plan", question.plan_, "list a plan's contenders, and what can't run", json_too=True)
+    one = verb("plan", question.plan_, "list a plan's contenders, and what can't run")
     one.add_argument("plan", type=Path, metavar="PLAN")
     one = verb("run", question.run_, "time and score a plan's contenders")
     one.add_argument("plan", type=Path, metavar="PLAN")
     one.add_argument("-o", "--output", type=Path, required=True, metavar="STUDY")
     one.add_argument("--rounds", type=_rounds, metavar="N", help="counted rounds in all")
-    one = verb("verdict", answers.verdict_, "name the fastest acceptable contender", json_too=True)
+    one = verb("verdict", answers.verdict_, "name the fastest acceptable contender")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("--csv", type=Path, metavar="FILE", help="also write every run as CSV")
     one.add_argument("--excerpt", metavar="NAME", help="which one, where there are several")
-    one = verb(
-        "again", repeating.again_, "time the same line-up once more and say what changed", json_too=True
-    )
+    one = verb("again", repeating.again_, "time the same line-up once more and say what changed")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument(
         "--build",
@@ -126,23 +132,16 @@ def parser() -> argparse.ArgumentParser:
     )
     one.add_argument("--name", default="", metavar="WORDS", help="call the sitting so")
     one.add_argument("--rounds", type=_rounds, metavar="N", help="counted rounds")
-    one = verb(
-        "history", repeating.history_, "list the sittings and what changed between them", json_too=True
-    )
+    one = verb("history", repeating.history_, "list the sittings and what changed between them")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("--then", type=int, metavar="N", help="compare this sitting …")
     one.add_argument("--now", type=int, metavar="N", help="… with this one")
-    one = verb("report", passing_on.report_, "write the whole report as HTML or PDF", json_too=True)
+    one = verb("report", passing_on.report_, "write the whole report as HTML or PDF")
     _passed_on(one)
-    one = verb(
-        "export",
-        passing_on.export_,
-        "write the evidence as .csv, .json, .ods, .html, .pdf or a plan",
-        json_too=True,
-    )
+    one = verb("export", passing_on.export_, "write the evidence as .csv, .json, .ods, .html, .pdf or a plan")
     _passed_on(one)
     one.add_argument("--runs", action="store_true", help="a row for each run, not for each contender (.csv)")
-    one = verb("send", passing_on.send_, "write the study as one file to send", json_too=True)
+    one = verb("send", passing_on.send_, "write the study as one file to send")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("-o", "--output", type=Path, metavar="FILE")
     one.add_argument("--outputs", action="store_true", help="with the outputs in it")
@@ -150,11 +149,9 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("--read-only", action="store_true", help="to be read, not to be gone on with")
     one.add_argument("--private", action="store_true", help="name the folders of files too")
     one.add_argument("--size", action="store_true", help="only say how large it would be")
-    one = verb(
-        "unpack", passing_on.unpack_, "write the outputs that a study carries beside it", json_too=True
-    )
+    one = verb("unpack", passing_on.unpack_, "write the outputs that a study carries beside it")
     one.add_argument("study", type=Path, metavar="STUDY")
-    one = verb("beside", passing_on.beside_, "lay studies side by side", json_too=True)
+    one = verb("beside", passing_on.beside_, "lay studies side by side")
     one.add_argument("studies", type=Path, nargs="+", metavar="STUDY")
     one.add_argument("-o", "--output", type=Path, metavar="FILE", help="write the chart as .svg")
     one = verb("check", answers.check_, "check and score the outputs that have not been judged")
@@ -169,12 +166,7 @@ def parser() -> argparse.ArgumentParser:
     which = one.add_mutually_exclusive_group()
     which.add_argument("--against", type=Path, metavar="FILE", help="judge against this file from now on")
     which.add_argument("--programme", action="store_true", help="judge against the programme again")
-    one = verb(
-        "match",
-        answers.match_,
-        "search the quality setting of contenders that just meets a floor",
-        json_too=True,
-    )
+    one = verb("match", answers.match_, "search the quality setting of contenders that just meets a floor")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument(
         "labels", nargs="*", metavar="LABEL", help="which contenders; left out, one of each encoder"
@@ -191,13 +183,11 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument(
         "--try", dest="try_them", action="store_true", help="try each contender for a second first"
     )
-    one = verb(
-        "command", answers.command_, "print a contender's full command, or its settings", json_too=True
-    )
+    one = verb("command", answers.command_, "print a contender's full command, or its settings")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL", nargs="?", default="", help="left out, the choice")
     one.add_argument("--sheet", action="store_true", help="its settings, to type into another program")
-    one = verb("explain", answers.explain_, "show where a contender's time goes", json_too=True)
+    one = verb("explain", answers.explain_, "show where a contender's time goes")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
     one.add_argument(
@@ -208,7 +198,7 @@ def parser() -> argparse.ArgumentParser:
         metavar="|".join(KINDS),
         help="first time its parts, segments of the programme, or all of it",
     )
-    one = verb("play", answers.play_, "check whether the excerpt plays in real time here", json_too=True)
+    one = verb("play", answers.play_, "check whether the excerpt plays in real time here")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("label", metavar="LABEL")
     one.add_argument(
@@ -237,7 +227,7 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("-o", "--output", type=Path, required=True, metavar="NEW")
     one = verb("open", desk.open_, "open a study, or start with none, in the window")
     one.add_argument("study", type=Path, nargs="?", metavar="STUDY")
-    one = verb("build", workstation.build_, "add an encoding program, or fetch one by version", json_too=True)
+    one = verb("build", workstation.build_, "add an encoding program, or fetch one by version")
     one.add_argument("act_on", choices=BUILD_ACTS, metavar="|".join(BUILD_ACTS))
     one.add_argument("name", nargs="?", metavar="PROGRAM|KEY|FILE")
     one.add_argument("--yes", action="store_true", help="approve without being asked")
@@ -245,7 +235,7 @@ def parser() -> argparse.ArgumentParser:
     one = verb("approve", workstation.approve_, "show what a plan or a study would run, and approve it")
     one.add_argument("file", type=Path, metavar="PLAN|STUDY")
     one.add_argument("--yes", action="store_true", help="approve without being asked")
-    one = verb("desktop", at_home.desktop_, "put Ovrik in the desktop's menu, or take it out", json_too=True)
+    one = verb("desktop", at_home.desktop_, "put Ovrik in the desktop's menu, or take it out")
     one.add_argument("act_on", choices=("install", "remove"), metavar="install|remove")
     one = verb("completion", at_home.completion_, "print what a shell needs to complete commands")
     one.add_argument("shell", choices=at_home.SHELLS, metavar="|".join(at_home.SHELLS))

@@ -4,14 +4,14 @@ import argparse
 import shlex
 from typing import Any
 
-from ovrik.cli.terminal import DONE, PARTLY, Line, print_json, print_rows, say, stop_on_signal
+from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_rows, say, stop_on_signal
 from ovrik.errors import OvrikError
 
 
 def verdict_(chosen: argparse.Namespace) -> int:
     """`ovrik verdict STUDY`."""
     from ovrik.report.as_csv import write_runs_csv
-    from ovrik.report.as_json import kinds_json, verdict_json
+    from ovrik.report.as_json import evidence_json
     from ovrik.report.as_text import kinds_text, verdict_text
     from ovrik.store.study import Study
     from ovrik.work.evidence import gather
@@ -31,9 +31,7 @@ def verdict_(chosen: argparse.Namespace) -> int:
     if chosen.csv:
         write_runs_csv(evidence, chosen.csv)
     if chosen.json:
-        print_json(
-            {**verdict_json(evidence), "over_all": kinds_json(kinds) if kinds and kinds.begun else None}
-        )
+        print_json(evidence_json(evidence, kinds))
     else:
         say(verdict_text(evidence) + (f"\n\n{kinds_text(kinds)}" if kinds and kinds.begun else ""))
     failed = any(s.runs and s.runs[-1].state == "failed" for s in evidence.summaries)
@@ -55,9 +53,9 @@ def check_(chosen: argparse.Namespace) -> int:
         stop = stop_on_signal()
         count = sum(score_all(one, line.scoring, stop, chosen.sample) for one in everywhere(study))
         line.end()
-        say(f"{count} output{'s' * (count != 1)} checked")
     finally:
         study.close()
+    answer(chosen, {"checked": count}, f"{count} output{'s' * (count != 1)} checked")
     return DONE
 
 
@@ -140,17 +138,20 @@ def estimate_(chosen: argparse.Namespace) -> int:
             try_all(study, able, line.probing, stop_on_signal())
         evidence = gather(study, against)
         found = estimate(study, evidence, [c.id for c in able], evidence.facts.rounds)
-        print(estimate_words(found))
-        labels = {c.id: c.label for c in able}
-        print_rows(
-            [
-                (labels[i], f"{f.seconds:.1f} s, {f.low:.1f} to {f.high:.1f} s, from {f.basis}")
-                for i, f in found.by_contender.items()
-                if i in labels
-            ]
-        )
     finally:
         study.close()
+    each = {c.label: found.by_contender[c.id] for c in able if c.id in found.by_contender}
+    if chosen.json:
+        whole = {k: v for k, v in vars(found).items() if k != "by_contender"}
+        print_json({**whole, "uncertain": found.doubts, "one_run": {k: vars(f) for k, f in each.items()}})
+        return DONE
+    print(estimate_words(found))
+    print_rows(
+        [
+            (label, f"{f.seconds:.1f} s, {f.low:.1f} to {f.high:.1f} s, from {f.basis}")
+            for label, f in each.items()
+        ]
+    )
     return DONE
 
 
@@ -258,8 +259,13 @@ def enter_(chosen: argparse.Namespace) -> int:
         found = gather(study).of(contender.id)
     finally:
         study.close()
-    if found:
-        say(f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}")
+    assert found is not None
+    ratio = vars(found.ratio) if found.ratio else None
+    answer(
+        chosen,
+        {"label": contender.label, "usual_s": found.usual_s, "ratio": ratio, "answer": found.answer},
+        f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}",
+    )
     return DONE
 
 
@@ -268,6 +274,9 @@ def rescue_(chosen: argparse.Namespace) -> int:
     from ovrik.store.rescue import rescue
 
     found = rescue(chosen.study, chosen.output)
+    if chosen.json:
+        print_json({"study": chosen.output, "kept": dict(found.kept), "lost": list(found.lost)})
+        return PARTLY if found.lost else DONE
     print(
         f"{chosen.output}: {found.kept.get('run', 0)} runs, {found.kept.get('contender', 0)} contenders, "
         f"{found.kept.get('score', 0)} scores"
@@ -283,8 +292,13 @@ def cache_(chosen: argparse.Namespace) -> int:
     from ovrik.quality.reference_key import cache_folder
 
     if chosen.clear:
-        print(f"{clear_cache() / 1e6:.1f} MB freed")
+        freed = clear_cache()
+        answer(chosen, {"freed_bytes": freed}, f"{freed / 1e6:.1f} MB freed")
         return DONE
-    use = cache_use()
-    print(f"{use.files} references, {use.bytes / 1e6:.1f} MB, in {cache_folder()}")
+    use, folder = cache_use(), cache_folder()
+    answer(
+        chosen,
+        {"files": use.files, "bytes": use.bytes, "folder": folder},
+        f"{use.files} references, {use.bytes / 1e6:.1f} MB, in {folder}",
+    )
     return DONE

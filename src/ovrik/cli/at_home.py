@@ -8,7 +8,7 @@ import sys
 from importlib import resources
 from pathlib import Path
 
-from ovrik.cli.terminal import DONE, print_json, say
+from ovrik.cli.terminal import DONE, answer
 from ovrik.errors import OvrikError
 
 PLACES = {
@@ -41,15 +41,9 @@ def desktop_(chosen: argparse.Namespace) -> int:
         raise OvrikError(f"{home} can't be written ({exc.strerror})", "Check its permissions") from None
     for program, folder in REFRESH:
         _refresh(program, home / folder)
-    if chosen.json:
-        print_json({"done": chosen.act_on, "files": [str(p) for p in paths]})
-    else:
-        said = (
-            "is in the desktop's menu, and opens *.ovrik"
-            if chosen.act_on == "install"
-            else "is out of the menu"
-        )
-        say(f"Ovrik {said}: {home}")
+    here = chosen.act_on == "install"
+    said = "is in the desktop's menu, and opens *.ovrik" if here else "is out of the menu"
+    answer(chosen, {"installed": here, "files": paths}, f"Ovrik {said}: {home}")
     return DONE
 
 
@@ -104,5 +98,6 @@ def completion_(chosen: argparse.Namespace) -> int:
 
     from ovrik.cli import parser
 
-    print(shtab.complete(parser(), chosen.shell))
+    script = shtab.complete(parser(), chosen.shell)
+    answer(chosen, {"shell": chosen.shell, "script": script}, script)
     return DONE

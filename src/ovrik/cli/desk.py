@@ -5,7 +5,7 @@ import gc
 import signal
 import sys
 
-from ovrik.cli.terminal import DONE, PARTLY
+from ovrik.cli.terminal import DONE, PARTLY, answer
 
 
 def open_(chosen: argparse.Namespace) -> int:
@@ -29,8 +29,8 @@ def shots_(chosen: argparse.Namespace) -> int:
     """`ovrik shots DIR`."""
     from ovrik.desk.shots import take_shots
 
-    for path in take_shots(chosen.folder):
-        print(path)
+    files = take_shots(chosen.folder)
+    answer(chosen, {"files": files}, "\n".join(map(str, files)))
     return DONE
 
 
@@ -71,7 +71,7 @@ def _standin_command(chosen: argparse.Namespace) -> list[str]:
         study.close()
 
 
-def footage_(_chosen: argparse.Namespace) -> int:
+def footage_(chosen: argparse.Namespace) -> int:
     """`ovrik footage`: one line for each percent, so that a window can follow it."""
     from ovrik.demo.film import make_film
 
@@ -85,5 +85,6 @@ def footage_(_chosen: argparse.Namespace) -> int:
             last = int(100 * share)
             print(f"{last} %", flush=True)
 
-    print(make_film(report))
+    made = make_film(report)
+    answer(chosen, {"folder": made}, str(made))
     return DONE

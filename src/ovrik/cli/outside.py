@@ -1,9 +1,11 @@
 """Exports of other programs without a window: `ovrik outside`."""
 
 import argparse
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
-from ovrik.cli.terminal import DONE, say, stop_on_signal
+from ovrik.cli.terminal import DONE, answer, say, stop_on_signal
 
 PREVIEW = 8
 
@@ -17,7 +19,7 @@ def add_(chosen: argparse.Namespace) -> int:
     try:
         made = outside_contender(chosen.program, chosen.version, dict(chosen.set), chosen.container)
         kept = study.add_contender(made)
-        say(f"Added: {kept.label}")
+        answer(chosen, {"label": kept.label}, f"Added: {kept.label}")
     finally:
         study.close()
     return DONE
@@ -35,9 +37,21 @@ def watch_(chosen: argparse.Namespace) -> int:
     study, asked = Study.open(chosen.study), list[Card]()
     labels = {c.id: c.label for c in study.contenders()}
 
+    seen_runs: list[dict[str, Any]] = []
+    checked = None
+
     def show(seen: Watched) -> None:
         if seen.run:
             run = seen.run
+            seen_runs.append(
+                {
+                    "run": run.id,
+                    "label": labels[run.contender_id],
+                    "wall_s": run.wall_s,
+                    "doubt_s": run.doubt_s,
+                    "output": run.output,
+                }
+            )
             say(
                 f"{labels[run.contender_id]}: {run.wall_s:.2f} s {doubt_words(run)} ({run.output}), run {run.id}"
             )
@@ -51,10 +65,11 @@ def watch_(chosen: argparse.Namespace) -> int:
         stop, pid = stop_on_signal(), pid_of(chosen.process)
         watch_for(study, chosen.folder, pid, Orders(), show, stop, chosen.exports)
         if chosen.check:
-            count = score_all(study)
-            say(f"{count} output{'s' * (count != 1)} checked")
+            checked = score_all(study)
+            say(f"{checked} output{'s' * (checked != 1)} checked")
     finally:
         study.close()
+    answer(chosen, {"runs": seen_runs, "checked": checked})
     return DONE
 
 
@@ -72,6 +87,7 @@ def move_(chosen: argparse.Namespace) -> int:
         move_run(study, chosen.run, to)
     finally:
         study.close()
+    answer(chosen, {"run": chosen.run, "label": to.label})
     return DONE
 
 
@@ -82,6 +98,8 @@ def import_(chosen: argparse.Namespace) -> int:
 
     table = read_table(chosen.file, chosen.contender, chosen.time, chosen.unit)
     found = times_of(table)
+    rows = [{"row": o.row, "label": o.label, "seconds": o.seconds, "step_s": o.step_s} for o in found]
+    made = {"contender": table.name, "time": table.time, "unit": table.unit or None, "times": rows}
     say(
         f"Columns: contender “{table.name}”, time “{table.time}”"
         + (f" in {table.unit}" if table.unit else "")
@@ -91,12 +109,12 @@ def import_(chosen: argparse.Namespace) -> int:
     if len(found) > PREVIEW:
         say(f"  and {len(found) - PREVIEW} more")
     if not chosen.yes:
-        say("Nothing was brought in. Say --yes if this is right.")
+        answer(chosen, {**made, "brought_in": 0}, "Nothing was brought in. Say --yes if this is right.")
         return DONE
     study = Study.open(chosen.study)
     try:
         count = bring_in(study, found, chosen.file.name, chosen.add)
-        say(f"{count} time{'s' * (count != 1)} brought in")
+        answer(chosen, {**made, "brought_in": count}, f"{count} time{'s' * (count != 1)} brought in")
     finally:
         study.close()
     return DONE
@@ -113,8 +131,14 @@ def setting(text: str) -> tuple[str, str]:
 def commands(top: argparse.ArgumentParser) -> None:
     """The commands below `ovrik outside`."""
     acts = top.add_subparsers(required=True, metavar="add|watch|import|move")
-    one = acts.add_parser("add", help="add a contender that another program exports")
-    one.set_defaults(act=add_)
+
+    def act(name: str, done_by: Callable[[argparse.Namespace], int], about: str) -> argparse.ArgumentParser:
+        made = acts.add_parser(name, help=about, description=about)
+        made.set_defaults(act=done_by)
+        made.add_argument("--json", action="store_true", help="print JSON")
+        return made
+
+    one = act("add", add_, "add a contender that another program exports")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("--program", required=True, metavar="NAME", help="the program, as it calls itself")
     one.add_argument("--version", default="", metavar="V", help="its exact version")
@@ -122,8 +146,7 @@ def commands(top: argparse.ArgumentParser) -> None:
         "--set", type=setting, action="append", default=[], metavar="NAME=VALUE", help="a setting"
     )
     one.add_argument("--container", choices=("mp4", "mov", "mkv", "webm"), default="mp4")
-    one = acts.add_parser("watch", help="time what is exported into a folder")
-    one.set_defaults(act=watch_)
+    one = act("watch", watch_, "time what is exported into a folder")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("folder", type=Path, metavar="FOLDER")
     one.add_argument(
@@ -131,8 +154,7 @@ def commands(top: argparse.ArgumentParser) -> None:
     )
     one.add_argument("--exports", type=int, default=-1, metavar="N", help="stop after so many")
     one.add_argument("--check", action="store_true", help="then check the outputs")
-    one = acts.add_parser("import", help="bring in times from a CSV table")
-    one.set_defaults(act=import_)
+    one = act("import", import_, "bring in times from a CSV table")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("file", type=Path, metavar="FILE")
     one.add_argument("--contender", default="", metavar="COLUMN", help="the column that names the contender")
@@ -140,8 +162,7 @@ def commands(top: argparse.ArgumentParser) -> None:
     one.add_argument("--unit", choices=("s", "min", "h"), default="", help="of plain numbers")
     one.add_argument("--add", action="store_true", help="add contenders that the line-up lacks")
     one.add_argument("--yes", action="store_true", help="bring them in; else they are only shown")
-    one = acts.add_parser("move", help="give a watched export to another contender")
-    one.set_defaults(act=move_)
+    one = act("move", move_, "give a watched export to another contender")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("run", type=int, metavar="RUN")
     one.add_argument("label", metavar="LABEL")

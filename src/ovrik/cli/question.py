@@ -1,8 +1,6 @@
 """Clips, timelines and plans: what is asked, and timed."""
 
 import argparse
-import contextlib
-import io
 import sys
 from pathlib import Path
 from typing import Any
@@ -145,8 +143,11 @@ def plan_(chosen: argparse.Namespace) -> int:
 
 def run_(chosen: argparse.Namespace) -> int:
     """`ovrik run PLAN -o STUDY`."""
+    from ovrik.report.as_json import evidence_json
     from ovrik.study.losses import programme_losses
     from ovrik.study.plan import load_plan
+    from ovrik.work.evidence import gather
+    from ovrik.work.over_kinds import gather_kinds
     from ovrik.work.plan_study import study_from_plan
 
     question = load_plan(chosen.plan)
@@ -160,17 +161,16 @@ def run_(chosen: argparse.Namespace) -> int:
         well = not question.refused
         rounds = chosen.rounds or question.rounds
         well &= time_and_score(study, rounds, stop)
+        if chosen.json:
+            evidence = gather(study)
+            print_json(evidence_json(evidence, gather_kinds(study, {}, evidence)))
         return DONE if well else PARTLY
     finally:
         study.close()
 
 
-def time_and_score(study: Any, rounds: int, stop: Any, quiet: bool = False) -> bool:
-    """Time and check what is still missing of so many rounds; with `quiet` nothing is printed. True when all of it
-    went well."""
-    if quiet:
-        with contextlib.redirect_stdout(io.StringIO()):
-            return time_and_score(study, rounds, stop)
+def time_and_score(study: Any, rounds: int, stop: Any) -> bool:
+    """Time and check what is still missing of so many rounds. True when all of it went well."""
     if len(study.kinds()) > 1:
         return _timed_on_kinds(study, rounds, stop)
     return _timed_and_scored(study, rounds, stop)

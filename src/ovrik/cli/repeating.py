@@ -27,9 +27,7 @@ def again_(chosen: argparse.Namespace) -> int:
         if study.read_only:
             raise OvrikError(f"{study.path} can't be written where it is", "Copy it elsewhere")
         sitting = begin(study, stand_ins(study, chosen.build), chosen.name, chosen.together)
-        well = time_and_score(
-            study, chosen.rounds or study.facts().rounds, stop_on_signal(), quiet=chosen.json
-        )
+        well = time_and_score(study, chosen.rounds or study.facts().rounds, stop_on_signal())
         over = gather_sittings(study)
         before = [s.sitting.id for s in over.each if s.sitting.id < sitting.id]
         if not before or over.each[-1].sitting.id != sitting.id:

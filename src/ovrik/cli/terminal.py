@@ -1,11 +1,13 @@
 """What goes to and comes from the terminal: rows, JSON, one line of progress, signals."""
 
+import argparse
+import contextlib
 import json
 import signal
 import sys
 import time
-from collections.abc import Callable, Sequence
-from typing import Any
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any, TextIO
 
 DONE, PARTLY, BAD_INPUT = 0, 1, 2
 
@@ -21,8 +23,39 @@ def say(text: str) -> None:
     print(printable(text))
 
 
+class Answer:
+    """Where JSON goes. Fields: `stream`, None for standard output; `given`, whether there was any."""
+
+    stream: TextIO | None = None
+    given = False
+
+
+@contextlib.contextmanager
+def answering() -> Iterator[None]:
+    """Within, standard output holds JSON and nothing else: all other words go to standard error."""
+    Answer.stream, Answer.given = sys.stdout, False
+    try:
+        with contextlib.redirect_stdout(sys.stderr):
+            yield
+    finally:
+        Answer.stream = None
+
+
 def print_json(value: Any) -> None:
-    print(printable(json.dumps(value, indent=2, ensure_ascii=False)))
+    """Print a value as JSON. What is not finite is null, which JSON can hold."""
+    from ovrik.report.plain import plain
+
+    said = json.dumps(plain(value), indent=2, ensure_ascii=False, allow_nan=False)
+    print(printable(said), file=Answer.stream)
+    Answer.given = True
+
+
+def answer(chosen: argparse.Namespace, value: Any, words: str = "") -> None:
+    """Say what came of it: JSON where that was asked for, else words."""
+    if chosen.json:
+        print_json(value)
+    elif words:
+        say(words)
 
 
 def print_rows(rows: Sequence[tuple[str, str]]) -> None:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from ovrik.cli.terminal import DONE, PARTLY, Line, print_json, print_rows, stop_on_signal
+from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_rows, stop_on_signal
 from ovrik.errors import OvrikError
 
 
@@ -122,12 +122,12 @@ def _approve(chosen: argparse.Namespace) -> int:
     if not chosen.name:
         raise OvrikError("Nothing to approve", "Name a description file, a key or a program")
     if chosen.act_on == "approve" and not chosen.name.startswith(KEY):
-        return _asked([build_claim(regular(Path(chosen.name).expanduser().resolve()))], chosen.yes, allow)
+        return _asked([build_claim(regular(Path(chosen.name).expanduser().resolve()))], chosen, allow)
     description = (
         load_description(Path(chosen.name)) if chosen.act_on == "describe" else description_of(chosen.name)
     )
     introduce(description)
-    said = _asked([claim_of(description)], chosen.yes, allow)
+    said = _asked([claim_of(description)], chosen, allow)
     if said == DONE:
         print(
             f'Contenders use it by build = "{description.build_key}", '
@@ -158,25 +158,29 @@ def approve_(chosen: argparse.Namespace) -> int:
             study.close()
     claims = waiting(contenders)
     if not claims:
-        print("Nothing in it waits for approval.")
+        answer(chosen, {"approved": [], "refused": []}, "Nothing in it waits for approval.")
         return DONE
-    return _asked(claims, chosen.yes, allow)
+    return _asked(claims, chosen, allow)
 
 
-def _asked(claims: Sequence[Any], yes: bool, allow: Any) -> int:
+def _asked(claims: Sequence[Any], chosen: argparse.Namespace, allow: Any) -> int:
     """Show each claim whole and allow what the user says yes to."""
     from ovrik.study.text_file import visible
 
-    refused = 0
+    refused = []
     for claim in claims:
         print(f"{visible(claim.title)} would run this program with your rights:\n\n{claim.shown()}\n")
-        said = "yes" if yes else _answer("Approve it? Type yes: ")
+        said = "yes" if chosen.yes else _answer("Approve it? Type yes: ")
         if said.strip().lower() == "yes":
             allow(claim)
             print("Approved.")
         else:
             print("Not approved: it will not be run.")
-            refused += 1
+            refused.append(claim)
+    answer(
+        chosen,
+        {"approved": [c.title for c in claims if c not in refused], "refused": [c.title for c in refused]},
+    )
     return PARTLY if refused else DONE
 
 

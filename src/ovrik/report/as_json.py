@@ -67,6 +67,11 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
     }
 
 
+def evidence_json(evidence: Evidence, kinds: OverKinds | None) -> dict[str, Any]:
+    """The same, with the verdict over all kinds of footage, where there are several."""
+    return {**verdict_json(evidence), "over_all": kinds_json(kinds) if kinds and kinds.begun else None}
+
+
 def _would_change(evidence: Evidence) -> dict[str, Any]:
     """What would make the verdict another one."""
     found = what_if(evidence)
@@ -92,13 +97,13 @@ def _by_factor(evidence: Evidence) -> list[dict[str, Any]]:
                 {
                     "level": x.level,
                     "pairs": x.pairs,
-                    "ratio": _ratio(x.ratio),
+                    "ratio": ratio_json(x.ratio),
                     "answer": x.answer,
                     "size": vars(x.size) if x.size else None,
                     "vmaf_mean": vars(x.quality) if x.quality else None,
                     "not_everywhere": x.other or None,
                     "groups": [
-                        {"level": g.level, "ratio": _ratio(g.ratio), "answer": g.answer, "apart": g.apart}
+                        {"level": g.level, "ratio": ratio_json(g.ratio), "answer": g.answer, "apart": g.apart}
                         for g in x.groups
                     ],
                     "words": effect_words(found, f, x),
@@ -129,7 +134,7 @@ def kinds_json(found: OverKinds) -> dict[str, Any]:
         ],
         "usual_s": {s.contender.label: found.usual_s(n) for n, s in enumerate(found.each[0].summaries)},
         "ratios": {
-            s.contender.label: _ratio(found.ratios.get(s.contender.id)) for s in found.each[0].summaries
+            s.contender.label: ratio_json(found.ratios.get(s.contender.id)) for s in found.each[0].summaries
         },
         "verdict": _verdict(found.verdict),
         "changes": changes_words(found),
@@ -180,7 +185,7 @@ def _contender(s: Summary) -> dict[str, Any]:
         "median_s": s.median_s,
         "spread": vars(s.spread) if s.spread else None,
         "erratic": s.erratic,
-        "ratio": _ratio(s.ratio),
+        "ratio": ratio_json(s.ratio),
         "answer": s.answer,
         "more_rounds": s.more_rounds,
         "standing": s.standing,
@@ -215,7 +220,7 @@ def _blind(b: Blind) -> dict[str, Any]:
         **vars(b),
         "spots": [vars(s) for s in b.spots],
         "choices": [vars(c) for c in b.choices],
-        "told": vars(told_of(b)),
+        "result": vars(told_of(b)),
     }
 
 
@@ -276,7 +281,8 @@ def _run(r: RunRecord) -> dict[str, Any]:
     }
 
 
-def _ratio(ratio: Ratio | None) -> dict[str, Any] | None:
+def ratio_json(ratio: Ratio | None) -> dict[str, Any] | None:
+    """A ratio of times and its 95 % interval."""
     if ratio is None:
         return None
     return {"value": ratio.value, "low": ratio.low, "high": ratio.high, "rounds": ratio.pairs}

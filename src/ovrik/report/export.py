@@ -11,8 +11,9 @@ from ovrik import __version__
 from ovrik.errors import OvrikError
 from ovrik.report.as_csv import write_contenders_csv, write_runs_csv
 from ovrik.report.as_html import PAGE_ENDINGS, machines_of, write_report
-from ovrik.report.as_json import kinds_json, verdict_json
+from ovrik.report.as_json import evidence_json
 from ovrik.report.as_ods import write_ods
+from ovrik.report.plain import plain
 from ovrik.report.privacy import bare
 from ovrik.report.sitting_words import pair_json
 from ovrik.report.whole_file import write_whole
@@ -42,28 +43,21 @@ class Whole:
 
 def whole_json(w: Whole) -> dict[str, Any]:
     """The evidence, the kinds of footage, the sittings and the machines as plain values."""
-    kinds = kinds_json(w.kinds) if w.kinds and w.kinds.begun else None
     each = w.sittings.each
     made = {
         "format": FORMAT,
         "ovrik": __version__,
-        **verdict_json(w.evidence),
-        "over_all": kinds,
+        **evidence_json(w.evidence, w.kinds),
         "machines": machines_of(w.study, w.evidence),
         "sittings": [pair_json(w.sittings.pair(a.sitting.id, b.sitting.id)) for a, b in pairwise(each)],
     }
-    plain = json.loads(json.dumps(made, default=_plain))
-    return plain if w.private else bare(plain)
-
-
-def _plain(value: Any) -> Any:
-    if hasattr(value, "tolist"):
-        return value.tolist()
-    return vars(value) if hasattr(value, "__dict__") else str(value)
+    return plain(made) if w.private else bare(plain(made))
 
 
 def _json(w: Whole, path: Path) -> int:
-    return write_whole(path, json.dumps(whole_json(w), indent=1, ensure_ascii=False).encode())
+    return write_whole(
+        path, json.dumps(whole_json(w), indent=1, ensure_ascii=False, allow_nan=False).encode()
+    )
 
 
 def _html(w: Whole, path: Path) -> int:

@@ -8,6 +8,7 @@ import numpy as np
 from ovrik.analysis.day_to_day import Shift
 from ovrik.analysis.ratio import Ratio
 from ovrik.analysis.verdict import listed
+from ovrik.report.as_json import ratio_json
 from ovrik.report.as_text import table
 from ovrik.report.words import NONE, ratio_words, saved_words, size_words
 from ovrik.work.sittings import Changed, OverSittings, Pair, short_version
@@ -133,7 +134,7 @@ def pair_json(pair: Pair) -> dict[str, Any]:
                 "label": c.label,
                 "then_s": c.then.usual_s,
                 "now_s": c.now.usual_s,
-                "ratio": vars(c.change.ratio) if c.change else None,
+                "ratio": ratio_json(c.change.ratio) if c.change else None,
                 "runs_reach": c.change.runs_reach if c.change else None,
                 "answer": SAID[c.change.answer] if c.change else None,
                 "size": c.size,

@@ -1,5 +1,6 @@
 """Files that are written at once or not at all."""
 
+import contextlib
 from pathlib import Path
 
 from ovrik.errors import OvrikError
@@ -19,5 +20,6 @@ def write_whole(path: Path, contents: bytes) -> int:
             f"{path} can't be written ({exc.strerror})", "Check the folder and free space, or choose another"
         ) from None
     finally:
-        making.unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            making.unlink(missing_ok=True)
     return len(contents)
