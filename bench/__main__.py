@@ -15,6 +15,7 @@ from bench import (
     many_runs,
     matching,
     own_load,
+    report_page,
     scoring_speed,
     sensors_cost,
     start_up,
@@ -224,6 +225,16 @@ def match() -> list[Claim]:
     ]
 
 
+def report() -> list[Claim]:
+    """The report in a browser: axe-core, console, network."""
+    out = []
+    for title, found in report_page.of_crowds().items():
+        for words in found:
+            print(f"report of {title}: {words}")
+        out.append(Claim(f"report of {title}: findings of axe-core and console messages", len(found), 0, ""))
+    return out
+
+
 def _over(value: float) -> float:
     """How far above; what lies below the floor holds no claim."""
     return value if value >= 0 else 100.0
@@ -248,6 +259,7 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "losses": losses,
     "drag": drag,
     "match": match,
+    "report": report,
 }
 
 

@@ -2,6 +2,7 @@
 
 from bench.fault import Fault
 from bench.faults_of_choosing import CHOOSING
+from bench.faults_of_passing_on import PASSING_ON
 from bench.faults_of_scrutiny import SCRUTINY
 
 RATIO, VERDICT = "analysis/test_ratio.py", "analysis/test_verdict.py"
@@ -1221,4 +1222,5 @@ FAULTS = (
     *FRAMES,
     *SCRUTINY,
     *CHOOSING,
+    *PASSING_ON,
 )

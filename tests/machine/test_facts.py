@@ -10,7 +10,7 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.machine.drive import measure_drive, read_speed, slow
-from ovrik.machine.facts import TABLE, differences, power_source, read_machine
+from ovrik.machine.facts import TABLE, compared, differences, power_source, read_machine
 from ovrik.machine.readiness import Reading, device_users, file_system_of, findings, take_reading
 
 READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
@@ -18,7 +18,7 @@ READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
 
 @pytest.mark.parametrize("row", TABLE, ids=lambda row: row.key)
 def test_one_fact_that_differs_is_reported(row: object) -> None:
-    here = read_machine().to_json()
+    here = {**read_machine().to_json(), row.key: "this"}  # type: ignore[attr-defined]
     other = {**here, row.key: "something else"}  # type: ignore[attr-defined]
     said = differences(here, other)
     assert said == [f"{row.title}: {here[row.key]} against something else"]  # type: ignore[attr-defined]
@@ -30,6 +30,16 @@ def test_the_weightiest_difference_comes_first_and_unrecorded_ones_are_none() ->
     other = {**here, "system": "Other", "processor": "Other", "kernel": "Other"}
     assert [w.split(":")[0] for w in differences(here, other)] == ["Processor", "Kernel", "System"]
     assert differences(here, {"processor": here["processor"]}) == []
+
+
+def test_what_nobody_has_looked_for_yet_is_no_difference() -> None:
+    here = {**read_machine().to_json(), "devices": "unknown"}
+    assert differences(here, {**here, "devices": "llvmpipe"}) == []
+    assert differences({**here, "devices": "llvmpipe"}, here) == []
+    side_by_side = compared(here, {**here, "devices": "llvmpipe", "kernel": "Other"})
+    assert [c.differs for c in side_by_side] == [True] + [False] * (len(side_by_side) - 1)
+    assert (side_by_side[0].title, side_by_side[0].other) == ("Kernel", "Other")
+    assert next(c for c in side_by_side if "OpenCL" in c.title).other == "llvmpipe"
 
 
 @pytest.mark.parametrize(

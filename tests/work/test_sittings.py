@@ -15,7 +15,7 @@ from ovrik.errors import OvrikError
 from ovrik.report.sitting_words import pair_words
 from ovrik.store.rescue import rescue
 from ovrik.store.study import Study
-from ovrik.work.again import begin, stand_ins, unfinished
+from ovrik.work.again import begin, in_place, unfinished
 from ovrik.work.evidence import gather
 from ovrik.work.schedule import remaining
 from ovrik.work.sittings import gather_sittings, short_version
@@ -107,15 +107,15 @@ def test_a_new_fault_and_a_mended_one_are_said(twice: Study) -> None:
 
 def test_builds_stand_in_for_a_sitting_only(study: Study) -> None:
     timed(study, {1: [1.0], 2: [1.0]})
-    assert stand_ins(study, ["system"]) == {"bundled": "system"}
-    for wrong in ("nowhere=system", "bundled=not-there"):
+    assert in_place(study, ["system"]) == {"bundled": "system"}
+    for wrong in ("nowhere=system", "bundled=not-there", "standin-anvil", "bundled"):
         with pytest.raises(OvrikError):
-            stand_ins(study, [wrong])
+            in_place(study, [wrong])
     begin(study, {"bundled": "system"})
     assert {c.build for c in study.contenders()} == {"system"}
     assert {c.build for c in study.at(study.sittings()[0]).contenders()} == {"bundled"}
     assert {c.build for c in study.contenders(as_asked=True)} == {"bundled"}
-    with pytest.raises(OvrikError, match="stand in"):
+    with pytest.raises(OvrikError, match="take a place"):
         study.begin_sitting("", {"bundled": "system", "system": "bundled"})
 
 
@@ -189,7 +189,7 @@ def test_again_and_history_by_command(clip: Path, tmp_path: Path, capsys: pytest
     assert main(["history", str(path), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert [s["id"] for s in told["sittings"]] == [1, 2]
-    assert told["sittings"][1]["stand_ins"] == {"bundled": "system"}
+    assert told["sittings"][1]["builds_in_place"] == {"bundled": "system"}
     assert main(["history", str(path), "--then", "2", "--now", "1"]) == 0
     assert "Sitting 1" in capsys.readouterr().out
     assert main(["again", str(path), "--together"]) == 2

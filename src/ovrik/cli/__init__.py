@@ -93,6 +93,9 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("file", type=Path, metavar="FILE")
     one = verb("machine", workstation.machine_, "describe this workstation and its builds")
     one.add_argument("--probe", action="store_true", help="try every acceleration of every build")
+    one.add_argument(
+        "--against", metavar="STUDY[:RUN]", help="lay its fingerprint beside a run's, what differs first"
+    )
     one = verb("timeline", question.timeline_, "describe a timeline, and what is left out of it")
     one.add_argument("file", type=Path, metavar="FILE")
     one.add_argument(
@@ -178,8 +181,10 @@ def parser() -> argparse.ArgumentParser:
         metavar="KEY=VALUE",
         help="vmaf_mean=93, as the limits",
     )
-    one = verb("estimate", answers.estimate_, "estimate how long a study's line-up will take")
-    one.add_argument("study", type=Path, metavar="STUDY")
+    one = verb(
+        "estimate", answers.estimate_, "estimate how long the line-up of a study, or of a plan, will take"
+    )
+    one.add_argument("study", type=Path, metavar="STUDY|PLAN")
     one.add_argument(
         "--try", dest="try_them", action="store_true", help="try each contender for a second first"
     )

@@ -1,7 +1,11 @@
 """What a study answers: verdict, checks, searches, estimates, where the time goes, playback."""
 
 import argparse
+import contextlib
 import shlex
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_rows, say, stop_on_signal
@@ -121,38 +125,66 @@ def match_(chosen: argparse.Namespace) -> int:
 
 
 def estimate_(chosen: argparse.Namespace) -> int:
-    """`ovrik estimate STUDY`: how long it will take; --try makes a short trial of each contender first."""
+    """`ovrik estimate STUDY|PLAN`: how long it will take, on every excerpt; --try makes a short trial of each
+    contender first. Of a plan nothing is kept."""
     from ovrik.report.words import estimate_words
-    from ovrik.store.study import Study
-    from ovrik.work.estimate import estimate
+    from ovrik.work.estimate import estimate, together
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred, driven
+    from ovrik.work.over_kinds import everywhere
     from ovrik.work.try_out import try_all
 
-    study = Study.open(chosen.study)
-    try:
-        against = barred(study)
-        able = driven(study.contenders(), against)
-        if chosen.try_them:
-            line = Line()
-            try_all(study, able, line.probing, stop_on_signal())
-        evidence = gather(study, against)
-        found = estimate(study, evidence, [c.id for c in able], evidence.facts.rounds)
-    finally:
-        study.close()
-    each = {c.label: found.by_contender[c.id] for c in able if c.id in found.by_contender}
+    with _asked(chosen.study) as study:
+        against, line, stop = barred(study), Line(), stop_on_signal()
+        able, found = driven(study.contenders(), against), {}
+        names = {(k.programme, k.excerpt): k.name for k in study.kinds()}
+        for one in everywhere(study):
+            if chosen.try_them:
+                try_all(one, able, line.probing, stop)
+            e = gather(one, against)
+            name = names.get((e.programme.checksum, e.facts.excerpt), e.programme.name)
+            found[name] = estimate(one, e, [c.id for c in able], e.facts.rounds)
+    whole, labels = together(list(found.values())), {c.id: c.label for c in able}
     if chosen.json:
-        whole = {k: v for k, v in vars(found).items() if k != "by_contender"}
-        print_json({**whole, "uncertain": found.doubts, "one_run": {k: vars(f) for k, f in each.items()}})
+        each = {name: _estimate_json(one, labels) for name, one in found.items()}
+        print_json({**_estimate_json(whole, labels), "excerpts": each})
         return DONE
-    print(estimate_words(found))
-    print_rows(
-        [
-            (label, f"{f.seconds:.1f} s, {f.low:.1f} to {f.high:.1f} s, from {f.basis}")
-            for label, f in each.items()
+    say(estimate_words(whole))
+    for name, made in found.items():
+        rows = [
+            (labels[i], f"{f.seconds:.1f} s, {f.low:.1f} to {f.high:.1f} s, from {f.basis}")
+            for i, f in made.by_contender.items()
+            if i in labels
         ]
-    )
+        if len(found) > 1:
+            say(f"\n{name}: {estimate_words(made)}")
+        if rows:
+            print_rows(rows)
     return DONE
+
+
+def _estimate_json(found: Any, labels: dict[int, str]) -> dict[str, Any]:
+    whole = {k: v for k, v in vars(found).items() if k != "by_contender"}
+    each = {labels[i]: vars(f) for i, f in found.by_contender.items() if i in labels}
+    return {**whole, "uncertain": found.doubts, "one_run": each}
+
+
+@contextlib.contextmanager
+def _asked(path: Path) -> Iterator[Any]:
+    """The study, or one that a plan would come to, which is gone afterwards."""
+    from ovrik.store.study import Study
+    from ovrik.study.plan import load_plan
+    from ovrik.work.plan_study import study_from_plan
+
+    with tempfile.TemporaryDirectory(prefix="ovrik-estimate-") as folder:
+        planned = path.suffix.lower() == ".toml"
+        study = (
+            study_from_plan(load_plan(path), Path(folder) / "asked.ovrik") if planned else Study.open(path)
+        )
+        try:
+            yield study
+        finally:
+            study.close()
 
 
 def command_(chosen: argparse.Namespace) -> int:

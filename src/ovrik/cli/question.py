@@ -143,6 +143,7 @@ def plan_(chosen: argparse.Namespace) -> int:
 
 def run_(chosen: argparse.Namespace) -> int:
     """`ovrik run PLAN -o STUDY`."""
+    from ovrik.machine.readiness import findings, take_reading
     from ovrik.report.as_json import evidence_json
     from ovrik.study.losses import programme_losses
     from ovrik.study.plan import load_plan
@@ -158,6 +159,8 @@ def run_(chosen: argparse.Namespace) -> int:
             print(printable(f"note: {words}"), file=sys.stderr)
         for label, why in question.refused:
             print(printable(f"{label} can't run: {why}"), file=sys.stderr)
+        for found in findings(take_reading(study.outputs)):
+            print(printable(f"note: {found.what}. {found.effect}. {found.remedy}."), file=sys.stderr)
         well = not question.refused
         rounds = chosen.rounds or question.rounds
         well &= time_and_score(study, rounds, stop)

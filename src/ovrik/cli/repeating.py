@@ -15,7 +15,7 @@ def again_(chosen: argparse.Namespace) -> int:
     from ovrik.cli.question import time_and_score
     from ovrik.report.sitting_words import pair_json, pair_text
     from ovrik.store.study import Study
-    from ovrik.work.again import begin, stand_ins
+    from ovrik.work.again import begin, in_place
     from ovrik.work.programs import take_in_programs
     from ovrik.work.sittings import gather_sittings
 
@@ -26,7 +26,7 @@ def again_(chosen: argparse.Namespace) -> int:
         take_in_programs(study)
         if study.read_only:
             raise OvrikError(f"{study.path} can't be written where it is", "Copy it elsewhere")
-        sitting = begin(study, stand_ins(study, chosen.build), chosen.name, chosen.together)
+        sitting = begin(study, in_place(study, chosen.build), chosen.name, chosen.together)
         well = time_and_score(study, chosen.rounds or study.facts().rounds, stop_on_signal())
         over = gather_sittings(study)
         before = [s.sitting.id for s in over.each if s.sitting.id < sitting.id]
@@ -80,7 +80,7 @@ def _sitting(sat: Any) -> dict[str, Any]:
         "id": sat.sitting.id,
         "name": sat.sitting.name,
         "began_utc": sat.sitting.began_utc,
-        "stand_ins": dict(sat.sitting.builds),
+        "builds_in_place": dict(sat.sitting.builds),
         "machine": dict(sat.machine),
         "usual_s": {s.contender.label: s.usual_s for s in sat.evidence.summaries},
         "builds": {

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_rows, stop_on_signal
+from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_rows, say, stop_on_signal
 from ovrik.errors import OvrikError
 
 
@@ -19,8 +19,10 @@ def machine_(chosen: argparse.Namespace) -> int:
     from ovrik.machine.probing import probe_builds
     from ovrik.machine.readiness import findings, take_reading
     from ovrik.machine.sensors import DriverSensors, SystemSensors
-    from ovrik.report.facts import build_rows, drive_rows, machine_rows
+    from ovrik.report.facts import DRIVE_SOURCES, build_rows, drive_rows, machine_rows
 
+    if chosen.against:
+        return _against(chosen)
     machine, builds, here = read_machine(), find_builds(), Path.cwd()
     drive = measure_drive(here)
     found = [*findings(take_reading(here)), *slow(drive)]
@@ -41,9 +43,9 @@ def machine_(chosen: argparse.Namespace) -> int:
             }
         )
         return DONE
-    print_rows([(name, value) for name, value, _source in machine_rows(machine)])
+    print_rows([(name, f"{value}  (from {source})") for name, value, source in machine_rows(machine)])
     print()
-    print_rows(drive_rows(drive))
+    print_rows([(name, f"{value}  (from {DRIVE_SOURCES[name]})") for name, value in drive_rows(drive)])
     print()
     print_rows([(v.name, f"{v.value:.0f} {v.unit}") for v in sensors] or [("sensors", "none found")])
     for build in builds:
@@ -53,6 +55,31 @@ def machine_(chosen: argparse.Namespace) -> int:
     for one in found:
         print(f"  {one.what}. {one.effect}. {one.remedy}.")
     _print_trials(trials)
+    return DONE
+
+
+def _against(chosen: argparse.Namespace) -> int:
+    """This machine's fingerprint beside that of a run, what differs first."""
+    from ovrik.machine.facts import compared
+    from ovrik.report.as_text import table
+    from ovrik.store.study import Study
+    from ovrik.work.fingerprint import fingerprint
+    from ovrik.work.fingerprints import HERE, of_run
+
+    path, _colon, number = chosen.against.rpartition(":")
+    named = bool(path) and number.isdigit() and not Path(chosen.against).exists()
+    study = Study.open(Path(path if named else chosen.against))
+    try:
+        run, here = of_run(study, int(number) if named else None), fingerprint(study).to_json()
+    finally:
+        study.close()
+    found = compared(run.facts, here)
+    if chosen.json:
+        facts = [{"fact": c.title, "run": c.one, "here": c.other, "differs": c.differs} for c in found]
+        print_json({"against": run.title, "facts": facts})
+        return DONE
+    rows = [("≠" if c.differs else "", c.title, c.one, c.other) for c in found]
+    say("\n".join(table([("", "fact", run.title, HERE), *rows], left=4)))
     return DONE
 
 

@@ -1,7 +1,8 @@
 """Help: the documents that ship with Ovrik, the keys, and what it is made of."""
 
 from collections.abc import Callable
-from importlib import metadata, resources
+from importlib import metadata
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QTextCursor
@@ -16,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+import ovrik
 from ovrik import __version__
 from ovrik.desk import theme
 from ovrik.desk.guide_table import KEYS, PLACES
@@ -47,8 +49,12 @@ LIBRARIES = (
 
 
 def document(name: str) -> str:
-    """One of the documents, as Markdown."""
-    return resources.files("ovrik").joinpath(f"help/{name}.md").read_text("utf-8")
+    """One of the documents, as Markdown: from the package, or from the checkout that is used in place."""
+    package = Path(ovrik.__file__).parent
+    for folder in (package / "help", package.parents[1] / "docs"):
+        if (folder / f"{name}.md").is_file():
+            return (folder / f"{name}.md").read_text("utf-8")
+    return f"The document is not there. It belongs into {package / 'help'}: install Ovrik anew."
 
 
 def headings(text: str) -> list[str]:

@@ -41,6 +41,7 @@ KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
         (
             ("T", "show the frame as it will be exported"),
             ("Left, Right on the strip", "move the playhead by a frame"),
+            ("[, ]", "begin the excerpt at the playhead, end it there"),
         ),
     ),
     (
@@ -64,7 +65,8 @@ KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
             ("Ctrl+Left, Ctrl+Right", "the shot before, the next shot"),
             ("N, Shift+N", "the next telling frame, the one before"),
             ("Ctrl+W", "the frame with the lowest score"),
-            ("P", "play or stand still"),
+            ("P, L", "play or stand still; go round and round in what is on show"),
+            ("G", "how strongly a difference is shown"),
             ("+, −", "nearer, farther"),
             ("F11, Shift+F11", "the viewer alone, on the second screen"),
         ),

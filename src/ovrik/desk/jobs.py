@@ -1,5 +1,6 @@
 """Long work off the interface thread: with progress, time left, and a way to stop it."""
 
+import contextlib
 import threading
 import time
 from collections.abc import Callable
@@ -79,6 +80,10 @@ class Job(QObject):
             self.updated.emit(update)
 
     def _run(self) -> None:
+        with contextlib.suppress(RuntimeError):  # the window is gone, and this object with it
+            self._work_and_tell()
+
+    def _work_and_tell(self) -> None:
         try:
             result = self._work(self)
         except Stopped:

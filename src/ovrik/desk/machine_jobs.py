@@ -48,6 +48,21 @@ class MachineJobs(QObject):
             lambda found: self._machine_looked(model.study, found),
         )
 
+    def lay_fingerprints(self) -> None:
+        """This machine's fingerprint beside those of the study's runs."""
+        from ovrik.desk.fingerprints_window import FingerprintsWindow
+        from ovrik.work.fingerprints import Fingerprint, fingerprints
+
+        model = self.opened.model
+        if model is None:
+            return
+
+        def show(found: list[Fingerprint]) -> None:
+            self.beside = FingerprintsWindow(found, self._window)
+            self.beside.show()
+
+        self.runner.small("Machine", lambda _job: fingerprints(model.study), show)
+
     def _machine_looked(self, study: Study, found: "Look") -> None:
         self._found = study, found
         self.looked.emit(found)

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 
 from ovrik.desk import theme
 from ovrik.desk.widgets.text import label
+from ovrik.work.again import may_replace
 
 MOST_NAME = 60
 ABOUT = (
@@ -45,7 +46,7 @@ class NewSitting(QDialog):
             box.setAccessibleName(f"In the place of {title}")
             box.addItem(f"{title}, as it is now", "")
             for other, name in others.items():
-                if other != key:
+                if may_replace(key, other):
                     box.addItem(name, other)
             self.boxes[key] = box
             form.addRow(f"{title}", box)

@@ -1,7 +1,5 @@
 """The ranking, without a widget: its columns, how they sort, what a filter leaves, and all of it as text."""
 
-import csv
-import io
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -226,18 +224,6 @@ def as_rows(e: Evidence, shown: Sequence[Column], found: Sequence[Summary]) -> l
     """Headings, then a row for each, without what is drawn."""
     told = [c for c in shown if c.key != DRAWN]
     return [[c.title for c in told], *([c.text(s, e) for c in told] for s in found)]
-
-
-def as_text(rows: Sequence[Sequence[str]]) -> str:
-    """Tab-separated, as spreadsheets take it from the clipboard."""
-    return "\n".join("\t".join(row) for row in rows)
-
-
-def as_csv(rows: Sequence[Sequence[str]]) -> str:
-    """Comma-separated, RFC 4180."""
-    out = io.StringIO()
-    csv.writer(out).writerows(["" if cell == NONE else cell for cell in row] for row in rows)
-    return out.getvalue()
 
 
 def rates(s: Summary, e: Evidence) -> str:

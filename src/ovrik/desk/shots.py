@@ -63,6 +63,7 @@ def take_shots(folder: Path) -> list[Path]:
                 ("16-by-factor.png", _verdict("factors")),
                 ("17-equal-quality.png", _verdict("equal")),
                 ("18-all-footage.png", _verdict("kinds")),
+                ("19-history.png", _verdict("history")),
             )
         ]
         window.close()

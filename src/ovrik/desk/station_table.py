@@ -106,6 +106,7 @@ def _workstation(desk: Desk) -> QWidget:
     made.probe_wanted.connect(desk.machine.probe_machine)
     made.program_wanted.connect(desk.machine.add_program)
     made.version_wanted.connect(desk.machine.fetch_version)
+    made.beside_wanted.connect(desk.machine.lay_fingerprints)
     desk.machine.looked.connect(made.show_found)
     return made
 

@@ -20,6 +20,7 @@ from ovrik.machine.described import description_of, descriptions, located, versi
 from ovrik.standin.build import keys as standin_keys
 from ovrik.standin.build import program_for
 from ovrik.study.checksum import file_sha256
+from ovrik.study.contender import is_simulated
 from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.encoders import DESCRIBED
 from ovrik.study.text_file import visible
@@ -62,7 +63,7 @@ class Build:
     @property
     def simulated(self) -> bool:
         """Whether it is a stand-in."""
-        return self.key.startswith("standin-")
+        return is_simulated(self.key)
 
     @property
     def short(self) -> str:

@@ -187,14 +187,33 @@ def read_machine() -> MachineFacts:
 
 
 def differences(one: Mapping[str, Any], other: Mapping[str, Any]) -> list[str]:
-    """What differs between two fingerprints as kept with runs, in words, the weightiest first.
+    """What differs between two fingerprints as kept with runs, in words, the weightiest first."""
+    return [f"{c.title}: {c.one} against {c.other}" for c in compared(one, other) if c.differs]
 
-    A fact that only one of them holds was not recorded by the other's Ovrik: it is no difference.
-    """
-    rows: list[_Row | StudyRow] = [*TABLE, *STUDY_ROWS]
-    said = [
-        (row.weight, f"{row.title}: {one[row.key]} against {other[row.key]}")
-        for row in rows
-        if row.key in one and row.key in other and one[row.key] != other[row.key]
+
+@dataclass(frozen=True)
+class Compared:
+    """A fact of two fingerprints. Fields: `title`; `one`, `other`, its values, "unknown" where it was not
+    recorded."""
+
+    title: str
+    one: str
+    other: str
+
+    @property
+    def differs(self) -> bool:
+        """Whether both are known, and unlike: a fact that an older Ovrik did not record, or that nobody has looked
+        for yet, is no difference of machines."""
+        return self.one != self.other and UNKNOWN not in (self.one, self.other)
+
+
+def compared(one: Mapping[str, Any], other: Mapping[str, Any]) -> list[Compared]:
+    """Two fingerprints side by side: what differs first, in each part the weightiest first."""
+    every: list[_Row | StudyRow] = [*TABLE, *STUDY_ROWS]
+    rows = sorted(every, key=lambda r: -r.weight)
+    found = [
+        Compared(r.title, str(one.get(r.key, UNKNOWN)), str(other.get(r.key, UNKNOWN)))
+        for r in rows
+        if r.key in one or r.key in other
     ]
-    return [words for _, words in sorted(said, key=lambda t: -t[0])]
+    return sorted(found, key=lambda c: not c.differs)

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ovrik.report.tables import Table, Value, contenders_table, runs_table
 from ovrik.report.whole_file import write_whole
+from ovrik.report.words import NONE
 from ovrik.work.evidence import Evidence
 
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
@@ -26,7 +27,14 @@ def csv_rows(rows: Sequence[Sequence[Value]]) -> str:
 
 
 def _cell(value: Value) -> Value:
+    if value == NONE:
+        return ""
     return f"'{value}" if isinstance(value, str) and value.startswith(FORMULA) else value
+
+
+def tab_text(rows: Sequence[Sequence[str]]) -> str:
+    """Columns separated by tabs: what a spreadsheet takes from the clipboard."""
+    return "\n".join("\t".join(row) for row in rows)
 
 
 def write_runs_csv(e: Evidence, path: Path) -> int:

@@ -138,6 +138,15 @@ def drive_rows(drive: DriveFacts) -> list[tuple[str, str]]:
     ]
 
 
+DRIVE_SOURCES = {
+    "Folder": "the working folder",
+    "File system": "/proc/self/mounts",
+    "Free": "statvfs(3)",
+    "Writes": "a file written through to the drive",
+    "Reads": "the same, read past the cache",
+}
+"""Where each row comes from."""
+
 TRIAL_MARKS = {
     "works": "✓ works",
     "fails": "✕ fails",

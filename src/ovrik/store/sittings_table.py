@@ -38,12 +38,12 @@ class SittingsTable(StudyFile):
 
     def begin_sitting(self, name: str = "", builds: Mapping[str, str] | None = None) -> Sitting:
         """Begin another one: what is timed from now on belongs to it. `builds`, keys of builds that take the places
-        of others, by the key of the one they stand in for. Raises OvrikError where one would stand in for another
-        that stands in."""
+        of others, by the key of the one whose place it is. Raises OvrikError where one would
+        both take a place and give up its own."""
         builds = dict(builds or {})
         if chained := sorted(set(builds) & set(builds.values())):
             raise OvrikError(
-                f"“{chained[0]}” can't both stand in and be stood in for", "Name each build once"
+                f"“{chained[0]}” can't both take a place and give up its own", "Name each build once"
             )
         with self._change() as db:
             made = db.execute(

@@ -148,7 +148,7 @@ class Contender:
     @property
     def simulated(self) -> bool:
         """Whether a stand-in makes it: a simulated device that ships with Ovrik."""
-        return self.build.startswith("standin-")
+        return is_simulated(self.build)
 
     @property
     def outside(self) -> bool:
@@ -177,6 +177,11 @@ class Contender:
         """All that decides the command."""
         plain = self.build, self.recipe, self.decode, self.treat, self.prerendered
         return (*plain, self.methods) if self.methods else plain
+
+
+def is_simulated(build: str) -> bool:
+    """Whether a build with this key is a stand-in."""
+    return build.startswith("standin-")
 
 
 def factors_of(contenders: Iterable[Contender]) -> dict[str, Factor]:

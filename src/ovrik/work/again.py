@@ -7,14 +7,14 @@ from ovrik.errors import OvrikError
 from ovrik.machine.builds import find_build
 from ovrik.store.records import RunRecord
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
+from ovrik.study.contender import Contender, is_simulated, labelled
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.sitting import Sitting
 from ovrik.work.lineup import driven
 from ovrik.work.schedule import remaining
 
 
-def stand_ins(study: Study, asked: list[str]) -> dict[str, str]:
+def in_place(study: Study, asked: list[str]) -> dict[str, str]:
     """Builds that take the places of others, from words such as "bundled=wheel-0.6.0", or "wheel-0.6.0" alone where
     the line-up has one build only. Raises OvrikError on one that is not there."""
     there = list(dict.fromkeys(c.build for c in study.contenders(as_asked=True) if c.build != OUTSIDE))
@@ -31,8 +31,18 @@ def stand_ins(study: Study, asked: list[str]) -> dict[str, str]:
         if old not in there:
             raise OvrikError(f"No contender has the build “{old}”", f"Choose among {', '.join(there)}")
         find_build(new)
+        if not may_replace(old, new):
+            raise OvrikError(
+                f"“{new}” can't take the place of “{old}”: one of them is simulated, the other real",
+                "Choose another build",
+            )
         out[old] = new
     return out
+
+
+def may_replace(old: str, new: str) -> bool:
+    """Whether one build can take another's place, by their keys: a stand-in only a stand-in's."""
+    return old != new and is_simulated(old) == is_simulated(new)
 
 
 def begin(study: Study, builds: Mapping[str, str], name: str = "", together: bool = False) -> Sitting:

@@ -99,3 +99,21 @@ def estimate(
         len([i for i in ids if i not in known]),
         known,
     )
+
+
+def together(found: Sequence[Estimate]) -> Estimate:
+    """Several excerpts one after the other; a contender's own forecasts are those on the first of them. Raises
+    ValueError when there is none."""
+    if len(found) == 1:
+        return found[0]
+    seconds = [e.seconds for e in found]
+    sizes = [e.bytes for e in found]
+    return Estimate(
+        sum(s for s in seconds if s is not None) if None not in seconds else None,
+        sum(e.low for e in found),
+        sum(e.high for e in found),
+        sum(e.runs for e in found),
+        sum(b for b in sizes if b is not None) if None not in sizes else None,
+        max(e.missing for e in found),
+        found[0].by_contender,
+    )

@@ -54,6 +54,12 @@ class Lanes(Chart):
         self.setXRange(-0.01 * longest, longest * 1.25, padding=0)
         self.setYRange(0.4, len(shown) + 0.6, padding=0)
 
+    def as_text(self) -> str:
+        """A line for each run."""
+        return "\n".join(
+            f"{s.contender.label}: {said(r)}" for s in self._in_lanes() for r in s.runs if r.wall_s
+        )
+
     def _in_lanes(self) -> list[Summary]:
         """Contenders that get a lane: those with runs, and as many of the others as can be read."""
         every = self.model.evidence.summaries

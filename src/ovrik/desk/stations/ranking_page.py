@@ -7,12 +7,13 @@ from PyQt6.QtGui import QAction, QGuiApplication
 from PyQt6.QtWidgets import QDoubleSpinBox, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from ovrik.desk.model import DeskModel
-from ovrik.desk.ranking import COLUMNS, DRAWN, Column, as_csv, as_rows, as_text, columns_of, ranked, rates
+from ovrik.desk.ranking import COLUMNS, DRAWN, Column, as_rows, columns_of, ranked, rates
 from ovrik.desk.stations.pair_line import PairLine
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, sheet
+from ovrik.report.as_csv import csv_rows, tab_text
 from ovrik.report.words import how_timed, spread_formula, together_words, usual_words
 from ovrik.work.evidence import Evidence
 from ovrik.work.rivals import left_words
@@ -82,8 +83,8 @@ class RankingPage(QWidget):
         bar.setObjectName("bar")
         row = Flow(6).add(self.filter, self.count, self.chooser)
         row.add(
-            button("Copy as text", lambda: self.copy(as_text), hint="The rows on show, separated by tabs"),
-            button("Copy as CSV", lambda: self.copy(as_csv), hint="The rows on show, separated by commas"),
+            button("Copy as text", lambda: self.copy(tab_text), hint="The rows on show, separated by tabs"),
+            button("Copy as CSV", lambda: self.copy(csv_rows), hint="The rows on show, separated by commas"),
         )
         row.add(None, label("tie within ±", "soft"), self.band)
         bar.setLayout(row)

@@ -77,6 +77,10 @@ class TradeOffChart(Chart):
         self._empty.setText("" if shown.points else "Nothing that was timed has both")
         self._name(always=True)
 
+    def as_text(self) -> str:
+        """A line for each mark."""
+        return "\n".join(self.shown.said(p) for p in self.shown.points) if self.shown else ""
+
     def follow_limits(self, shown: TradeOff, but: str = "") -> None:
         """The same picture by limits that have moved; the line of the key `but` is in somebody's hand."""
         before, self.shown = self.shown, shown

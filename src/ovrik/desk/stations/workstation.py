@@ -32,12 +32,18 @@ class WorkstationPanel(QWidget):
     probe_wanted = pyqtSignal()
     program_wanted = pyqtSignal()
     version_wanted = pyqtSignal()
+    beside_wanted = pyqtSignal()
 
     def __init__(self, back: Callable[[], None]) -> None:
         super().__init__()
         self.look: Look | None = None
         self.facts, self.drive = _grid(), _grid()
         self.against, self.now = label("", "note", wrap=True), label("", "soft", wrap=True)
+        self.beside = button(
+            "Side by side…",
+            self.beside_wanted.emit,
+            hint="This machine's fingerprint beside those of the study's runs",
+        )
         self.ready = QVBoxLayout()
         self.builds = Table(("Build", "Version", "Made for", "Encoders"), "Builds on this machine", True)
         self.builds.itemSelectionChanged.connect(self._build_chosen)
@@ -79,6 +85,7 @@ class WorkstationPanel(QWidget):
             if inside is self.facts:
                 inner.addWidget(self.now)
                 inner.addWidget(self.against)
+                inner.addWidget(self.beside)
             left.addWidget(frame)
         left.addStretch(1)
         side = QWidget()

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QGraphicsItem
 
 from ovrik.desk import theme
 from ovrik.desk.widgets.copying import copy_picture, copy_text, offer
+from ovrik.report.as_csv import tab_text
 
 
 class Chart(pg.PlotWidget):
@@ -34,9 +35,20 @@ class Chart(pg.PlotWidget):
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         """Offer it as a picture, and as text where the chart can say what it shows."""
-        said = getattr(self, "as_text", None)
-        texts = [("Copy as text", lambda: copy_text(said()))] if said else []
-        offer(self, event, [("Copy as a picture", lambda: copy_picture(self)), *texts])
+        texts = ("Copy as text", lambda: copy_text(self.as_text()))
+        offer(self, event, [("Copy as a picture", lambda: copy_picture(self)), texts])
+
+    def as_text(self) -> str:
+        """What it shows: here, the points of everything that is drawn, two columns for each."""
+        item = self.getPlotItem()
+        heads = [item.getAxis(side).labelText or side for side in ("bottom", "left")]
+        parts = []
+        for drawn in item.items:
+            across, up = drawn.getData() if hasattr(drawn, "getData") else (None, None)
+            if across is not None and up is not None and len(across):
+                rows = [[f"{x:.6g}", f"{y:.6g}"] for x, y in zip(across, up, strict=False)]
+                parts.append(tab_text([heads, *rows]))
+        return "\n\n".join(parts)
 
     def sizeHint(self) -> QSize:
         """What can just be read; it takes what more there is."""

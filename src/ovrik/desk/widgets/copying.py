@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtGui import QContextMenuEvent, QGuiApplication
 from PyQt6.QtWidgets import QMenu, QTableWidget, QWidget
 
-from ovrik.report.as_csv import csv_rows
+from ovrik.report.as_csv import csv_rows, tab_text
 
 
 def copy_picture(widget: QWidget) -> None:
@@ -34,11 +34,6 @@ def table_rows(table: QTableWidget) -> list[list[str]]:
     return [heads, *rows]
 
 
-def as_text(rows: Sequence[Sequence[str]]) -> str:
-    """Columns separated by tabs: what a spreadsheet takes from the clipboard."""
-    return "\n".join("\t".join(row) for row in rows)
-
-
 def offer(
     widget: QWidget, event: QContextMenuEvent | None, acts: Sequence[tuple[str, Callable[[], object]]]
 ) -> None:
@@ -57,7 +52,7 @@ def offer(
 def table_acts(table: QTableWidget) -> list[tuple[str, Callable[[], object]]]:
     """What a table offers."""
     return [
-        ("Copy the table as text", lambda: copy_text(as_text(table_rows(table)))),
+        ("Copy the table as text", lambda: copy_text(tab_text(table_rows(table)))),
         ("Copy the table as CSV", lambda: copy_text(csv_rows(table_rows(table)))),
         ("Copy as a picture", lambda: copy_picture(table)),
     ]

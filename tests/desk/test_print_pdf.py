@@ -1,0 +1,96 @@
+"""The report as pages, read back by another reader than the writer."""
+
+import shutil
+from collections.abc import Callable
+from contextlib import closing
+from pathlib import Path
+
+import pytest
+from crowd import crowded
+from PyQt6.QtPdf import QPdfDocument
+
+from added_runs import add_run
+from ovrik.demo.scenario import unpack_demo
+from ovrik.desk.print_pdf import print_report
+from ovrik.errors import OvrikError
+from ovrik.report.as_html import report_html
+from ovrik.report.export import Whole
+from ovrik.store.study import Study
+from ovrik.work.evidence import gather
+from ovrik.work.over_kinds import gather_kinds
+from ovrik.work.report_moments import report_moments
+from ovrik.work.sittings import gather_sittings
+
+A4_PT = (595, 842)
+
+
+def whole(study: Study, moments: bool = False) -> Whole:
+    e = gather(study)
+    shown = report_moments(study, e) if moments else ()
+    return Whole(study, e, gather_kinds(study, {}, e), gather_sittings(study, e), shown)
+
+
+def pages(path: Path) -> list[str]:
+    document = QPdfDocument(None)
+    document.load(str(path))
+    sizes = [document.pagePointSize(n) for n in range(document.pageCount())]
+    assert all((round(s.width()), round(s.height())) == A4_PT for s in sizes)
+    texts = [document.getAllText(n).text() for n in range(document.pageCount())]
+    document.close()
+    return texts
+
+
+def test_all_of_the_demo_is_on_its_pages(qapp: object, tmp_path: Path) -> None:
+    with closing(Study.open(unpack_demo(tmp_path / "demo"))) as study:
+        w = whole(study)
+        count = print_report(w, tmp_path / "it's a report.pdf")
+        texts = pages(tmp_path / "it's a report.pdf")
+    assert len(texts) == count
+    said = " ".join(" ".join(texts).split())
+    for s in w.evidence.summaries:
+        assert s.contender.label in said
+    assert w.evidence.verdict.labels[0] in texts[0]
+    assert all(f"{n} of {count}" in text for n, text in enumerate(texts, 1))
+    assert str(tmp_path) not in said
+
+
+@pytest.mark.parametrize("count", [1, 200])
+def test_one_contender_and_two_hundred(qapp: object, count: int, tmp_path: Path, demo_copy: Path) -> None:
+    path = tmp_path / "crowd" / demo_copy.name
+    shutil.copytree(demo_copy.parent, path.parent)
+    crowded(path, count)
+    with closing(Study.open(path)) as study:
+        w = whole(study)
+        print_report(w, tmp_path / "r.pdf")
+        text = report_html(w.evidence, w.kinds)
+    said = " ".join(" ".join(pages(tmp_path / "r.pdf")).split())
+    assert said.count("×") >= count - 60, "a row for each that was timed"
+    assert text.count("<tr") > count
+    assert len(text) < 1_000_000
+
+
+def test_failed_and_unfinished(qapp: object, study: Study, tmp_path: Path) -> None:
+    add_run(study, 1, 1, 2.0)
+    add_run(study, 2, 1, 2.0, state="failed")
+    print_report(whole(study), tmp_path / "r.pdf")
+    assert "failed" in " ".join(pages(tmp_path / "r.pdf"))
+
+
+def test_what_can_not_be_written_is_said_and_kept(
+    qapp: object, study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    w = whole(study)
+    there = tmp_path / "there.pdf"
+    there.write_text("mine")
+    for target, words in ((tmp_path, "is a folder"), (tmp_path / "none" / "x.pdf", "can't be written")):
+        with pytest.raises(OvrikError, match=words):
+            print_report(w, target)
+
+    def fails(*_a: object) -> Callable[[], str]:
+        raise OvrikError("the disk is full")
+
+    monkeypatch.setattr("ovrik.desk.print_pdf._print", fails)
+    with pytest.raises(OvrikError, match="the disk is full"):
+        print_report(w, there)
+    assert there.read_text() == "mine"
+    assert [p.name for p in tmp_path.iterdir() if p.name.startswith(".")] == []
