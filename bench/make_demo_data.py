@@ -11,6 +11,7 @@ import sqlite3
 import subprocess
 import sys
 import threading
+from contextlib import closing
 from pathlib import Path
 
 from ovrik.cli import main
@@ -20,10 +21,13 @@ from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
 from ovrik.standin.editing import VERSIONS
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
+from ovrik.study.plan import load_plan
 from ovrik.work.complexity import measure_for
-from ovrik.work.evidence import gather
+from ovrik.work.evidence import gather, latest_output
+from ovrik.work.match_quality import match_all
 from ovrik.work.outside import CHECKS, next_card, outside_contender
 from ovrik.work.parts import Bench, parts_of, time_parts
+from ovrik.work.plan_study import study_from_plan
 from ovrik.work.playback import MOST_STREAMS, play, play_output
 from ovrik.work.scoring import score_all
 from ovrik.work.standin_export import standin_command
@@ -31,6 +35,7 @@ from ovrik.work.thumbnails import make_thumbnails
 from ovrik.work.watching import Orders, watch_for
 from ovrik.work.whole import time_segments, time_whole
 
+SEARCHED = ("x264 medium", "x265 fast", "SVT-AV1 11 mp4")
 EXPLAINED = ("x264 medium", "SVT-AV1 11 mp4")
 """Contenders whose parts, segments and whole are timed as well."""
 
@@ -89,6 +94,36 @@ def _play_and_export(study: Study) -> None:
     _export_outside(study)
 
 
+SITTINGS: tuple[tuple[str, dict[str, str]], ...] = (
+    ("the system's build", {"bundled": "system"}),
+    ("the bundled build", {}),
+)
+"""What each sitting is called, and which builds take others' places in it."""
+
+
+def _in_two_sittings(plan: Path, path: Path) -> None:
+    """The same line-up with the system's build in the bundled one's place, then as it is asked for."""
+    for number, (name, builds) in enumerate(SITTINGS, 1):
+        study = study_from_plan(load_plan(plan), path)
+        if study.sitting.name != name and study.sitting.id <= number:
+            study.begin_sitting(name, builds)
+        present = study.sitting.name
+        study.close()
+        if present == name:
+            main(["run", str(plan), "-o", str(path)])
+
+
+def _search(study: Study) -> None:
+    """Each encoder's setting at equal quality; what is found is not left in the line-up."""
+    asked = {c.id for c in study.contenders()}
+    wanted = [c for c in study.contenders() if c.label in SEARCHED]
+    if not study.search_points(study.programme().checksum, study.facts().excerpt):
+        match_all(study, wanted, "vmaf_mean", study.facts().limits.get("vmaf_mean") or 93.0)
+    for c in study.contenders():
+        if c.id not in asked:
+            study.drop_contender(c.id)
+
+
 def make(folder: Path) -> None:
     """Time, score, make thumbnails, and copy."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -99,9 +134,10 @@ def make(folder: Path) -> None:
         link.symlink_to(film)
     write_cut(folder)
     path = folder / "casting-day.ovrik"
-    main(["run", str(folder / "casting-day.toml"), "-o", str(path)])
+    _in_two_sittings(folder / "casting-day.toml", path)
     study = Study.open(path)
     _check_finished(study)
+    _search(study)
     measure_for(study)
     for label in EXPLAINED:
         contender = next(c for c in study.contenders() if c.label == label)
@@ -117,6 +153,13 @@ def make(folder: Path) -> None:
     _ship(path)
 
 
+def _looked_at(path: Path) -> list[str]:
+    """The outputs that the scores of the excerpt on show are of: those of the other one would double the size."""
+    with closing(Study.open(path)) as study:
+        found = [latest_output(study, c.id) for c in study.contenders()]
+    return [run.output for run in found if run and run.output]
+
+
 def _ship(path: Path) -> None:
     """Put the study and its outputs into the package."""
     target = DATA / path.name
@@ -125,9 +168,9 @@ def _ship(path: Path) -> None:
         db.execute("VACUUM INTO ?", (str(target),))
     outputs = outputs_folder(target)
     shutil.rmtree(outputs, ignore_errors=True)
-    shutil.copytree(
-        outputs_folder(path), outputs, ignore=shutil.ignore_patterns(".hold", "partial*", "prerendered")
-    )
+    outputs.mkdir()
+    for name in _looked_at(path):
+        shutil.copy(outputs_folder(path) / name, outputs)
     total = sum(f.stat().st_size for f in DATA.rglob("*") if f.is_file())
     print(f"{total / 1e6:.1f} MB ship with the demo")
 

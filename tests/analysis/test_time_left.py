@@ -39,3 +39,13 @@ def test_the_spread_is_of_independent_runs() -> None:
     steady = time_left({1: [10.0, 10.0, 10.0]}, [1] * 4)
     assert steady is not None
     assert steady.spread == 0
+
+
+def test_what_comes_around_each_run_to_come_counts_too() -> None:
+    took = {1: [2.0, 2.0], 2: [4.0, 4.0]}
+    plain = time_left(took, [1, 2, 2], 1, 0.5)
+    around = time_left(took, [1, 2, 2], 1, 0.5, around_s=1.5)
+    assert plain is not None
+    assert around is not None
+    assert around.seconds - plain.seconds == pytest.approx(3 * 1.5)
+    assert around.spread == plain.spread

@@ -70,7 +70,7 @@ def test_one_study_from_first_to_last(made: Path, capsys: pytest.CaptureFixture[
     watched = told(capsys, "outside", "watch", study, made, "--exports", "0")
     assert watched == {"runs": [], "checked": None}
     rescued = told(capsys, "rescue", study, "-o", made / "r.ovrik")
-    assert rescued["kept"]["run"] == 2
+    assert rescued["kept"]["run"] >= 2
     assert rescued["lost"] == []
     assert told(capsys, "cache")["files"] >= 1
     assert told(capsys, "approve", study) == {"approved": [], "refused": []}

@@ -1,5 +1,6 @@
 """Timing in a real window: pages, traces, conditions, parts, pairs, times by hand."""
 
+import time
 from dataclasses import replace
 
 import numpy as np
@@ -9,6 +10,7 @@ from pytestqt.qtbot import QtBot
 from test_working_window import LEFT, LONG_MS, pick, retype, wait_idle
 
 from added_runs import add_run
+from calm import CALM
 from ovrik.analysis.time_left import TimeLeft
 from ovrik.desk.roster import said as roster_said
 from ovrik.desk.stations.lanes import MOST_MARKS, apart
@@ -21,6 +23,7 @@ from ovrik.study.conduct import BASELINE, CHOICE, COLD
 from ovrik.study.contender import Contender
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather
+from ovrik.work.fairness import State
 from ovrik.work.rivals import changes, rivals
 from ovrik.work.timing import TimingUpdate
 
@@ -363,3 +366,37 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
     )
     timed_window.model.live.emit(None)
     assert not lanes.live_bar.isVisible()
+
+
+def test_a_rest_is_seen_and_can_be_ended(
+    tiny_window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window = tiny_window
+    study = window.model.study
+    study.set_conduct(replace(CALM, rest=True, rest_limit_s=300))
+    for c in study.contenders()[1:]:
+        study.drop_contender(c.id)
+    window.model.refresh()
+    monkeypatch.setattr("ovrik.work.timing.take_state", lambda *_a: State(0.0, None, None))
+    monkeypatch.setattr(
+        "ovrik.work.fairness.take_state", lambda *_a: (time.sleep(0.1), State(2.0, None, None))[1]
+    )
+    window.go("timing")
+    station = window.stations["timing"]
+    station.rounds.setValue(1)
+    station.score.setChecked(False)
+    qtbot.mouseClick(station.start, LEFT)
+    qtbot.waitUntil(station.go_on.isVisible, timeout=LONG_MS)
+    assert "waits for the load to come back" in station.doing.text()
+    assert "of at most 300 s" in station.doing.text()
+    assert "waits for the load" in window.strip.words.text()
+    while window.runner.job is not None:
+        if station.go_on.isVisible():
+            station.go_on.setFocus()
+            qtbot.keyClick(station.go_on, Qt.Key.Key_Space)
+        qtbot.wait(100)
+    runs = [r for r in study.runs() if r.state == "done"]
+    assert runs
+    assert all(r.conditions["not_back"] == "load" for r in runs)
+    assert all(0.1 < r.conditions["rest_s"] < 60 for r in runs)
+    assert not station.go_on.isVisible()

@@ -1,8 +1,12 @@
 """Recipes are complete, and their faults are found before anything runs."""
 
+import subprocess
+from dataclasses import replace
+
 import pytest
 
 from ovrik.errors import OvrikError
+from ovrik.machine.builds import locate
 from ovrik.study.containers import CONTAINERS, SOUNDS
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.recipe import bit_rate_words, faults, parse_bit_rate, recipe
@@ -37,10 +41,43 @@ def test_facts_hang_together() -> None:
         (recipe("libx264", container="mp4", sound="pcm_s16le"), "can't hold pcm_s16le audio"),
         (recipe("libx264", sound="mp9"), 'audio codec "mp9" is not known'),
         (recipe("libx264", quality=20, bit_rate=8_000_000), "both set"),
+        (
+            replace(recipe("libx264", control="constant quality"), quality=None),
+            "constant quality needs a quality",
+        ),
+        (recipe("libx265", threads=64), "x265 takes up to 16 threads, not 64"),
+        (recipe("libx265", "ultrafast", b_frames=5), "looks 5 frames ahead"),
+        (
+            recipe("libsvtav1", container="webm", sound_bit_rate=2_000_000),
+            "takes 0.5 kb/s to 512 kb/s, not 2 Mb/s",
+        ),
     ],
 )
 def test_faults_name_the_thing(made: object, words: str) -> None:
     assert any(words in fault for fault in faults(made))  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "works"),
+    [
+        (("-c:v", "libx265", "-threads", "16"), True),
+        (("-c:v", "libx265", "-threads", "17"), False),
+        (("-c:v", "libx265", "-preset", "ultrafast", "-bf", "4"), True),
+        (("-c:v", "libx265", "-preset", "ultrafast", "-bf", "5"), False),
+        (("-c:v", "libx265", "-preset", "superfast", "-bf", "9"), True),
+        (("-c:v", "libx265", "-preset", "superfast", "-bf", "10"), False),
+        (("-c:v", "libx265", "-preset", "fast", "-bf", "15"), False),
+        (("-c:v", "libx265", "-preset", "medium", "-bf", "16"), True),
+        (("-c:a", "libopus", "-ac", "2", "-b:a", "512000"), True),
+        (("-c:a", "libopus", "-ac", "2", "-b:a", "513000"), False),
+    ],
+)
+def test_what_is_refused_is_what_the_encoder_refuses(arguments: tuple[str, ...], works: bool) -> None:
+    """By the encoder itself."""
+    source = ("-f", "lavfi", "-i", "testsrc2=s=320x180:r=25:d=0.4", "-f", "lavfi", "-i", "sine=d=0.4")
+    command = [str(locate("bundled")), "-v", "error", "-nostdin", *source, *arguments, "-f", "null", "-"]
+    done = subprocess.run(command, capture_output=True, check=False)
+    assert (done.returncode == 0) == works, done.stderr
 
 
 def test_unknown_encoder() -> None:

@@ -10,6 +10,8 @@ import numpy as np
 import pytest
 
 from calm import CALM
+from ovrik.cli import main
+from ovrik.errors import OvrikError
 from ovrik.export.order import PlannedRun
 from ovrik.export.process import Usage
 from ovrik.export.progress import Progress
@@ -25,7 +27,7 @@ from ovrik.study.programme import Shot, of_clip
 from ovrik.study.recipe import recipe
 from ovrik.work import timing
 from ovrik.work.evidence import gather
-from ovrik.work.fairness import State, disturbance, rest, throttled, within
+from ovrik.work.fairness import State, Waiting, disturbance, missing_cores, rest, throttled, within
 from ovrik.work.schedule import remaining
 from ovrik.work.timing import SAY_EVERY_S, time_all
 
@@ -87,6 +89,48 @@ def test_a_rest_ends_at_its_limit_and_says_what_it_waited_for() -> None:
     assert words["not_back"] == words["waited_for"] == "load" or words["not_back"] == "load"
     assert words["rest_s"] < 3
     assert rest(State(-1.0, None, None), Conduct(rest=False), lambda: False)["rest_s"] < 1
+
+
+def test_a_rest_says_who_is_waited_for_and_can_be_ended() -> None:
+    seen: list[Waiting] = []
+
+    def watch(waiting: Waiting) -> None:
+        seen.append(waiting)
+        if len(seen) == 3:
+            waiting.go_on()
+
+    hog = subprocess.Popen([sys.executable, "-S", "-c", "while True: pass"])
+    try:
+        words = rest(State(-1.0, None, None), Conduct(rest_limit_s=60), lambda: False, on_wait=watch)
+    finally:
+        hog.kill()
+        hog.wait()
+    assert len(seen) == 3
+    assert words["rest_s"] < 20
+    assert words["not_back"] == "load"
+    assert [w.for_what for w in seen] == ["load"] * 3
+    assert "python" in seen[-1].who[0]
+    assert 0 < seen[0].took_s < seen[-1].took_s
+    assert seen[-1].words.startswith("waits for the load to come back (python")
+    assert seen[-1].words.endswith("of at most 60 s")
+
+
+def test_a_core_that_is_not_there_is_said_before_anything_runs(
+    study: Study, clip: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert missing_cores(Conduct(cores=(0,))) == ""
+    assert missing_cores(Conduct(cores=(0, 4095))).startswith("core 4095 is not there; there are 0")
+    study.set_conduct(Conduct(cores=(4095,)))
+    with pytest.raises(OvrikError, match="core 4095 is not there"):
+        time_all(study, remaining(study, [1], 1))
+    assert study.runs() == []
+    plan = tmp_path / "p.toml"
+    plan.write_text(
+        f'[study]\ntitle = "C"\nfootage = "{clip}"\n[timing]\ncores = [0, 4095]\n'
+        '[[contender]]\nencoder = "libx264"\n'
+    )
+    assert main(["plan", str(plan)]) == 1
+    assert "note: core 4095 is not there" in capsys.readouterr().out
 
 
 def bytes_in_cache(file: Path) -> int:

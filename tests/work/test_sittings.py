@@ -54,6 +54,7 @@ def test_a_new_sitting_begins_at_round_one_in_another_order(study: Study) -> Non
     orders = []
     for _sitting in range(3):
         orders.append([t.contender for t in remaining(study, [1, 2], 8) if not t.warmup])
+        add_run(study, 3, 1, 1.0)
         study.begin_sitting()
     assert len({tuple(o) for o in orders}) == 3
     assert all(sorted(o) == sorted(orders[0]) for o in orders)
@@ -72,7 +73,7 @@ def test_the_change_is_the_quotient_of_both_usual_times(twice: Study) -> None:
     assert (one.worse, other.worse) == ((), ())
     back = over.pair(2, 1).changed[0]
     assert back.worse == ("slower",)
-    assert pair_words(over.pair(1, 2)).startswith("The new build is ×1.25 as fast in x264")
+    assert pair_words(over.pair(1, 2)).startswith("The new build is ×1.25 as fast with x264")
     with pytest.raises(OvrikError, match="no sitting 7"):
         over.pair(1, 7)
 
@@ -199,3 +200,25 @@ def test_again_and_history_by_command(clip: Path, tmp_path: Path, capsys: pytest
 def test_short_versions() -> None:
     assert short_version("n9.0.2-17-g2a571b6068") == "9.0.2"
     assert short_version("git") == "git"
+
+
+def test_a_sitting_in_which_nothing_was_timed_is_taken_up(study: Study) -> None:
+    before = study.begin_sitting("before", {"bundled": "system"})
+    assert (before.id, study.sitting.name, dict(study.sitting.builds)) == (1, "before", {"bundled": "system"})
+    add_run(study, 1, 1, 1.0)
+    study.begin_sitting("never timed", {"bundled": "system"})
+    after = study.begin_sitting("after")
+    assert [(s.id, s.name, dict(s.builds)) for s in study.sittings()] == [
+        (1, "before", {"bundled": "system"}),
+        (2, "after", {}),
+    ]
+    assert study.runs() == []
+    assert after == study.sitting
+
+
+def test_what_changed_is_said_in_plain_english(twice: Study) -> None:
+    pair = gather_sittings(twice).pair(1, 2)
+    assert pair_words(pair) == (
+        "The new build is ×1.25 as fast with x264 veryfast CRF 24 (20 % less time), and the same with x264 ultrafast "
+        "CRF 30."
+    )

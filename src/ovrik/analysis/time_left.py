@@ -27,13 +27,15 @@ def time_left(
     now: Kind | None = None,
     spent_s: float = 0.0,
     forecast_s: float | None = None,
+    around_s: float = 0.0,
 ) -> TimeLeft | None:
     """Time for runs `to_come`, each of a kind (a contender, on some footage), and for the rest of the one of `now`,
     begun `spent_s` ago.
 
     `took`, seconds of finished runs by kind: each run to come takes their median. `forecast_s` is what the
     present run will take in all, where there is nothing better. One of which nothing is known takes the mean of the
-    others. Spreads are of independent runs. None while nothing is known of any.
+    others. `around_s` comes on top of each run to come: rests and checks around it. Spreads are of independent
+    runs. None while nothing is known of any.
     """
     medians = {c: statistics.median(t) for c, t in took.items() if t}
     if now is not None and now not in medians and forecast_s:
@@ -43,7 +45,7 @@ def time_left(
     usual = statistics.fmean(medians.values())
     count = Counter(to_come)  # asked for while a run is timed: each contender's spread is worked out once
     out = [(n, medians.get(c, usual), _share(took.get(c, ()))) for c, n in count.items()]
-    seconds, variance = sum(n * m for n, m, _s in out), sum(n * (m * s) ** 2 for n, m, s in out)
+    seconds, variance = sum(n * (m + around_s) for n, m, _s in out), sum(n * (m * s) ** 2 for n, m, s in out)
     if now is not None:
         whole = medians.get(now, usual)
         rest = max(whole - spent_s, 0.0)

@@ -91,6 +91,7 @@ def plan_(chosen: argparse.Namespace) -> int:
     from ovrik.machine.described import introduce
     from ovrik.study.losses import programme_losses, recipe_losses
     from ovrik.study.plan import load_plan
+    from ovrik.work.fairness import missing_cores
     from ovrik.work.lineup import checked, judge_for
     from ovrik.work.plan_study import excerpt_of, for_programme, programme_of
 
@@ -122,10 +123,17 @@ def plan_(chosen: argparse.Namespace) -> int:
     listed += [
         {"label": label, "can_run": False, "reason": why, "loses": []} for label, why in question.refused
     ]
+    cores = missing_cores(question.conduct)
     if chosen.json:
-        print_json({"contenders": listed, "programme_loses": list(programme_losses(programme))})
+        print_json(
+            {
+                "contenders": listed,
+                "programme_loses": list(programme_losses(programme)),
+                "cores": cores or None,
+            }
+        )
     else:
-        for words in programme_losses(programme):
+        for words in (*programme_losses(programme), *([cores] if cores else [])):
             say(f"note: {words}")
         for entry in listed:
             say(
@@ -138,7 +146,7 @@ def plan_(chosen: argparse.Namespace) -> int:
                     else ""
                 )
             )
-    return DONE if all(e["can_run"] for e in listed) else PARTLY
+    return DONE if all(e["can_run"] for e in listed) and not cores else PARTLY
 
 
 def run_(chosen: argparse.Namespace) -> int:

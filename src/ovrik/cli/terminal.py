@@ -78,6 +78,9 @@ class Line:
 
     def __init__(self) -> None:
         self._live = sys.stdout.isatty()
+        self._go_on: Callable[[], None] = lambda: None
+        with contextlib.suppress(ValueError):  # only the main thread hears signals
+            signal.signal(signal.SIGQUIT, lambda _got, _frame: self._go_on())
         self._last = 0.0
         self._width = 0
 
@@ -90,6 +93,9 @@ class Line:
         left = left_words(update.left) + (f"; {update.rest}" if update.rest else "")
         if update.preparing:
             self._show(f"[{update.number}/{update.total}] {update.preparing}", keep=update.progress is None)
+        elif update.waiting:
+            self._go_on = update.waiting.go_on
+            self._show(f"{head}: {update.waiting.words}; Ctrl+\\ goes on now")
         elif update.ended:
             why = f": {update.reason}" if update.reason else ""
             self._show(f"{head}: {update.ended}{why}; {left}", keep=True)

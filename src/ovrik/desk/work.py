@@ -55,7 +55,12 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
     def run(job: Job) -> tuple[bool, int]:
         def watch(update: TimingUpdate) -> None:
             where = "warm-up" if update.planned.warmup else f"round {update.planned.round}"
-            words = update.preparing or f"Timing {update.label}, {where} ({update.number} of {update.total})"
+            waiting = update.waiting and f"{update.label} {update.waiting.words}"
+            words = (
+                update.preparing
+                or waiting
+                or f"Timing {update.label}, {where} ({update.number} of {update.total})"
+            )
             shown = threading.Event()
             left = update.left.seconds if update.left else None
             job.report(share_done(update), words, left, always=bool(update.ended), update=(update, shown))

@@ -53,11 +53,11 @@ class Finding:
 def take_reading(outputs: Path, seconds: float = SAMPLE_S) -> Reading:
     """Look at the machine for about a second."""
     own = {psutil.Process().pid}
-    before = _process_seconds()
+    before = process_seconds()
     swap, cpu, began = psutil.swap_memory(), psutil.cpu_times(), time.monotonic()
     time.sleep(seconds)
     span = time.monotonic() - began
-    after, later_swap, later_cpu = _process_seconds(), psutil.swap_memory(), psutil.cpu_times()
+    after, later_swap, later_cpu = process_seconds(), psutil.swap_memory(), psutil.cpu_times()
     busy = [
         (name, (spent - before[pid][1]) / span)
         for pid, (name, spent) in after.items()
@@ -79,7 +79,8 @@ def take_reading(outputs: Path, seconds: float = SAMPLE_S) -> Reading:
     )
 
 
-def _process_seconds() -> dict[int, tuple[str, float]]:
+def process_seconds() -> dict[int, tuple[str, float]]:
+    """Name and processor seconds so far of every process."""
     out = {}
     for process in psutil.process_iter(["name", "cpu_times"]):
         times = process.info["cpu_times"]

@@ -44,23 +44,31 @@ def answer_of(c: Changed) -> str:
 
 
 def pair_words(pair: Pair) -> str:
-    """What changed, in a sentence or two: by codec where all of one give the same answer, by contender where not."""
+    """What changed, in a few sentences: by codec where all of one give the same answer, by contender where not."""
     every = pair.changed
     if not every:
         return "Nothing was timed in both."
-    told = [words for group in _by_codec(every) for words in _codec_words(*group)]
-    wrong = [c for c in every if c.now.faults]
-    said = f"Now {listed_all(told)}." if told else ""
-    if wrong:
-        state = [
-            f"{c.label} is {'still' if c.then.faults else 'now'} wrong ({c.now.faults[0]})" for c in wrong
-        ]
-        said += f" {'; '.join(state)}."
+    groups = [group for found in _by_codec(every).items() for group in _groups(*found)]
+    moved = [_moved(found, where) for answer, found, where in groups if answer in ("faster", "slower")]
+    moved += [f"the same {_and(places)}"] if (places := _places(groups, "tie")) else []
+    builds = pair.new_builds
+    subject = "The new builds are" if len(builds) > 1 else "The new build is" if builds else "It is"
+    out = [f"{subject} {listed_all(moved)}."] if moved else []
+    if unsure := _places(groups, "unsure"):
+        out.append(f"Whether anything changed {_and(unsure)} can't be told yet: more rounds would tell.")
+    out += _wrong(every)
+    return " ".join(out) or "Nothing was timed in both."
+
+
+def _wrong(every: Sequence[Changed]) -> list[str]:
+    wrong = [
+        f"{c.label} is {'still' if c.then.faults else 'now'} wrong ({c.now.faults[0]})"
+        for c in every
+        if c.now.faults
+    ]
     mended = [c.label for c in every if c.then.faults and not c.now.faults and c.now.counted]
-    if mended:
-        said += f" {listed(mended)} {'is' if len(mended) == 1 else 'are'} right again."
-    subject = "The new build" if len(pair.new_builds) == 1 else "The new builds" if pair.new_builds else "It"
-    return said.strip().replace("Now ", f"{subject} {'is' if subject != 'The new builds' else 'are'} ", 1)
+    out = [f"{'; '.join(wrong)}."] if wrong else []
+    return out + ([f"{listed(mended)} {'is' if len(mended) == 1 else 'are'} right again."] if mended else [])
 
 
 def listed_all(parts: Sequence[str]) -> str:
@@ -68,30 +76,45 @@ def listed_all(parts: Sequence[str]) -> str:
     return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])}, and {parts[-1]}"
 
 
-def _by_codec(every: Sequence[Changed]) -> list[tuple[str, list[Changed]]]:
+Group = tuple[str, list[Changed], str]
+"""An answer, who gave it, and where that is: "in HEVC", "with x265 fast"."""
+
+
+def _by_codec(every: Sequence[Changed]) -> dict[str, list[Changed]]:
     out: dict[str, list[Changed]] = {}
     for c in every:
         if c.change is not None:
             out.setdefault(c.now.contender.recipe.facts.codec_title, []).append(c)
-    return list(out.items())
+    return out
 
 
-def _codec_words(codec: str, found: list[Changed]) -> list[str]:
+def _groups(codec: str, found: list[Changed]) -> list[Group]:
     answers: dict[str, list[Changed]] = {}
     for c in found:
         assert c.change is not None
         answers.setdefault(c.change.answer, []).append(c)
     if len(answers) == 1:
-        return [_one(next(iter(answers)), found, f"in {codec}")]
-    return [_one(a, some, f"in {listed([c.label for c in some])}") for a, some in answers.items()]
+        return [(next(iter(answers)), found, f"in {codec}")]
+    return [(a, some, f"with {listed([c.label for c in some])}") for a, some in answers.items()]
 
 
-def _one(answer: str, found: list[Changed], where: str) -> str:
+def _places(groups: Sequence[Group], answer: str) -> list[str]:
+    return [where for given, _found, where in groups if given == answer]
+
+
+def _and(places: Sequence[str]) -> str:
+    """ "in H.264 and HEVC, and with x265 fast"."""
+    codecs = [p.removeprefix("in ") for p in places if p.startswith("in ")]
+    parts = (
+        [f"in {' and '.join([', '.join(codecs[:-1]), codecs[-1]] if len(codecs) > 1 else codecs)}"]
+        if codecs
+        else []
+    )
+    return ", and ".join([*parts, *(p for p in places if not p.startswith("in "))])
+
+
+def _moved(found: list[Changed], where: str) -> str:
     gap = float(np.mean([np.log(c.change.ratio.value) for c in found if c.change]))
-    if answer == "tie":
-        return f"the same {where}"
-    if answer == "unsure":
-        return f"not to be told from before {where}"
     ratio = Ratio(float(np.exp(gap)), None, None, 0)
     return f"×{ratio.value:.2f} as fast {where} ({saved_words(ratio)})"
 

@@ -37,7 +37,8 @@ class SittingsTable(StudyFile):
         return next((s for s in self.sittings() if s.id == number), Sitting(number, "", ""))
 
     def begin_sitting(self, name: str = "", builds: Mapping[str, str] | None = None) -> Sitting:
-        """Begin another one: what is timed from now on belongs to it. `builds`, keys of builds that take the places
+        """Begin another one: what is timed from now on belongs to it. One in which nothing has been timed becomes
+        this one. `builds`, keys of builds that take the places
         of others, by the key of the one whose place it is. Raises OvrikError where one would
         both take a place and give up its own."""
         builds = dict(builds or {})
@@ -45,12 +46,15 @@ class SittingsTable(StudyFile):
             raise OvrikError(
                 f"“{chained[0]}” can't both take a place and give up its own", "Name each build once"
             )
+        present = int(self._row("SELECT ifnull(max(id), 1) FROM sitting")[0])
+        begun = bool(self._all("SELECT 1 FROM run WHERE sitting_id = ? LIMIT 1", (present,)))
+        number = present + begun
         with self._change() as db:
-            made = db.execute(
-                "INSERT INTO sitting (name, began_utc, builds) VALUES (?,?,?)",
-                (visible(name), now_utc(), json.dumps(builds)),
+            db.execute(
+                "INSERT OR REPLACE INTO sitting (id, name, began_utc, builds) VALUES (?,?,?,?)",
+                (number, visible(name), now_utc(), json.dumps(builds)),
             )
-        return next(s for s in self.sittings() if s.id == made.lastrowid)
+        return next(s for s in self.sittings() if s.id == number)
 
     def at(self, sitting: Sitting) -> Self:
         """The same open study, speaking of this sitting: what is read through it is that sitting's."""

@@ -35,6 +35,9 @@ SOUNDS: dict[str, int] = {
 }
 """Sound codecs with their usual bit rate in bit/s, 0 where the codec has none to set."""
 
+SOUND_RATES: dict[str, tuple[int, int]] = {"libopus": (500, 512_000), "ac3": (32_000, 640_000)}
+"""Least and most bit rate of two channels, in bit/s, of sound codecs that refuse others."""
+
 SOUND_NEEDS: dict[tuple[str, str], tuple[str, ...]] = {
     ("mp4", "libopus"): ("-strict", "-2"),
     ("mp4", "flac"): ("-strict", "-2"),

@@ -1,7 +1,18 @@
-"""Sizes and pixel formats that an encoder, a preset or a profile is tied to. Data."""
+"""What an encoder, a preset or a profile is tied to: sizes, pixel formats, threads, B-frames. Data."""
 
 SMALLEST: dict[str, tuple[int, int]] = {"dnxhd": (256, 120)}
 """The smallest frame that an encoder takes, where there is one; those not listed take 16×16."""
+
+MOST_THREADS: dict[str, int] = {"libx265": 16}
+"""Most threads that an encoder takes when it is given a number, where it refuses more."""
+
+LOOKAHEAD: dict[tuple[str, str], int] = {
+    ("libx265", "ultrafast"): 5,
+    ("libx265", "superfast"): 10,
+    **{("libx265", name): 15 for name in ("veryfast", "faster", "fast")},
+    ("libx265", "medium"): 20,
+}
+"""How many frames a preset looks ahead, where B-frames in a row have to be fewer."""
 
 NEEDS_WHOLE_CHROMA = ("libx264", "libx265")
 """Encoders, device encoders besides, that refuse sizes which do not come out even in subsampled chroma."""

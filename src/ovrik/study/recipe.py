@@ -7,8 +7,15 @@ from functools import lru_cache
 from typing import Any, ClassVar
 
 from ovrik.errors import OvrikError
-from ovrik.study.containers import CONTAINERS, SOUNDS
-from ovrik.study.encoder_limits import NEEDS_WHOLE_CHROMA, PROFILE_CHROMA, PROFILE_FORMATS, SMALLEST
+from ovrik.study.containers import CONTAINERS, SOUND_RATES, SOUNDS
+from ovrik.study.encoder_limits import (
+    LOOKAHEAD,
+    MOST_THREADS,
+    NEEDS_WHOLE_CHROMA,
+    PROFILE_CHROMA,
+    PROFILE_FORMATS,
+    SMALLEST,
+)
 from ovrik.study.encoders import (
     AVERAGE,
     CAPPED,
@@ -32,6 +39,7 @@ SAID_ELSEWHERE = {DESCRIBED.rstrip("_"): "as described", OUTSIDE: "as set there"
 BIT_RATE = re.compile(r"^(\d+(?:\.\d+)?)\s*([kKmM]?)$")
 USUAL_BIT_RATE = 8_000_000
 """Where an encoder has neither a quality number nor a profile to go by."""
+ANY_RATE = (0, 4_000_000_000)
 UNITS = {"": 1, "k": 1_000, "m": 1_000_000}
 
 
@@ -175,7 +183,7 @@ def faults(made: Recipe) -> list[str]:
     return [
         *_preset_faults(r.encoder, r.preset, r.tune, r.profile),
         *_rate_faults(r.encoder, r.rate_control, r.quality, r.bit_rate),
-        *_group_faults(r.encoder, r.gop, r.b_frames),
+        *_group_faults(r.encoder, r.preset, r.gop, r.b_frames, r.threads),
         *_picture_faults(r.encoder, r.preset, r.profile, r.pixel_format, r.width, r.height),
         *_box_faults(r.encoder, r.container, r.sound, r.sound_bit_rate),
         *raw_faults(r.encoder, r.raw),
@@ -261,6 +269,8 @@ def _rate_faults(encoder: str, control: str, quality: float | None, bit_rate: in
     scale, known = facts.quality, [name for name, _a in facts.controls]
     if control not in known:
         found.append(f'{facts.short} has no rate control "{control}"; it has {", ".join(known)}')
+    if control == QUALITY and quality is None:
+        found.append("constant quality needs a quality")
     if control == CAPPED and (quality is None or bit_rate is None):
         found.append("capped rate control needs a quality and a bit rate")
     elif control in (AVERAGE, TWO_PASS, CONSTANT) and bit_rate is None:
@@ -273,12 +283,18 @@ def _rate_faults(encoder: str, control: str, quality: float | None, bit_rate: in
 
 
 @lru_cache(4096)
-def _group_faults(encoder: str, gop: int, b_frames: int) -> tuple[str, ...]:
+def _group_faults(encoder: str, preset: str, gop: int, b_frames: int, threads: int) -> tuple[str, ...]:
     facts, found = ENCODERS[encoder], []
     if b_frames >= 0 and not facts.most_b_frames:
         found.append(f"{facts.short} takes no number of B-frames")
     elif b_frames > facts.most_b_frames:
         found.append(f"{facts.short} takes up to {facts.most_b_frames} B-frames, not {b_frames}")
+    elif b_frames >= (ahead := LOOKAHEAD.get((encoder, preset), 1000)):
+        found.append(
+            f"{facts.short} {preset} looks {ahead} frames ahead: fewer B-frames than that, not {b_frames}"
+        )
+    if threads > (most := MOST_THREADS.get(encoder, 1000)):
+        found.append(f"{facts.short} takes up to {most} threads, not {threads}")
     if gop and not facts.takes_gop:
         found.append(f"{facts.short} takes no GOP length")
     return tuple(found)
@@ -319,4 +335,7 @@ def _box_faults(encoder: str, container: str, sound: str, sound_bit_rate: int) -
         found.append(f"{box.title} (.{box.name}) can't hold {sound} audio; use {' or '.join(box.sounds)}")
     elif sound_bit_rate and not SOUNDS[sound]:
         found.append(f"{sound} audio has no bit rate to set")
+    elif sound_bit_rate and not (rates := SOUND_RATES.get(sound, ANY_RATE))[0] <= sound_bit_rate <= rates[1]:
+        low, high = map(bit_rate_words, rates)
+        found.append(f"{sound} audio takes {low} to {high}, not {bit_rate_words(sound_bit_rate)}")
     return tuple(found)

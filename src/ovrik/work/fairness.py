@@ -2,6 +2,7 @@
 
 import os
 import statistics
+import threading
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -12,6 +13,7 @@ from ovrik.export.run import RunResult
 from ovrik.export.treat import FONT
 from ovrik.export.wall import Wall
 from ovrik.machine.load import clock_mhz, counters, drop_from_cache, hottest_c, read_into_cache
+from ovrik.machine.readiness import process_seconds
 from ovrik.machine.sensors import Sensors
 from ovrik.study.conduct import COLD, WARM, Conduct
 from ovrik.study.unchanged import files_of
@@ -117,18 +119,59 @@ def _warmer(now: float | None, before: float | None) -> bool:
     return now is not None and before is not None and now > before + WARMER_C
 
 
+def missing_cores(conduct: Conduct) -> str:
+    """Which of the cores that are asked for this machine lacks, in a clause, or ""."""
+    there = os.sched_getaffinity(0)
+    missing = [str(n) for n in conduct.cores if n not in there]
+    if not missing:
+        return ""
+    is_not = "core {} is not there" if len(missing) == 1 else "cores {} are not there"
+    return f"{is_not.format(', '.join(missing))}; there are {', '.join(map(str, sorted(there)))}"
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """A rest that goes on. Fields: `for_what`, "load", "temperature" and so on; `who`, names of programs that load
+    the machine, busiest first; `took_s` so far, of `most_s`; `go_on`, ends it at once."""
+
+    for_what: str
+    who: tuple[str, ...]
+    took_s: float
+    most_s: float
+    go_on: Callable[[], None]
+
+    @property
+    def words(self) -> str:
+        """All of it in a few words."""
+        who = f" ({', '.join(self.who)})" if self.who else ""
+        return f"waits for the {self.for_what} to come back{who}: {self.took_s:.0f} of at most {self.most_s:.0f} s"
+
+
+def _busiest(before: dict[int, tuple[str, float]], after: dict[int, tuple[str, float]]) -> tuple[str, ...]:
+    spent = {pid: (s - before[pid][1], name) for pid, (name, s) in after.items() if pid in before}
+    spent.pop(os.getpid(), None)
+    top = sorted(spent.values(), reverse=True)[:2]
+    return tuple(dict.fromkeys(name for seconds, name in top if seconds > IDLE_SHARE * LOOK_S))
+
+
 def rest(
-    band: State, conduct: Conduct, should_stop: Callable[[], bool], sensors: Sequence[Sensors] = ()
+    band: State,
+    conduct: Conduct,
+    should_stop: Callable[[], bool],
+    sensors: Sequence[Sensors] = (),
+    on_wait: Callable[[Waiting], None] = lambda _w: None,
 ) -> dict[str, Any]:
-    """Wait until load, temperature and clock are back, with a limit; gives how long and what it waited for."""
-    began, waited_for = time.monotonic(), ""
+    """Wait until load, temperature and clock are back, with a limit; gives how long and what it waited for.
+    `on_wait` is called about twice a second while it waits."""
+    began, waited_for, went_on = time.monotonic(), "", threading.Event()
+    others = dict[int, tuple[str, float]]()
     if not conduct.rest:
         return {"rest_s": 0.0, "waited_for": "", "not_back": "", "celsius": hottest_c(), "clock": clock_mhz()}
     while True:
         now = take_state(sensors)
         missing = within(now, band)
         took = time.monotonic() - began
-        if not missing or took > conduct.rest_limit_s or should_stop():
+        if not missing or took > conduct.rest_limit_s or went_on.is_set() or should_stop():
             return {
                 "rest_s": round(took, 2),
                 "waited_for": waited_for,
@@ -137,7 +180,8 @@ def rest(
                 "device_celsius": now.device_celsius,
                 "clock": now.clock,
             }
-        waited_for = missing
+        waited_for, before, others = missing, others, process_seconds() if missing == "load" else {}
+        on_wait(Waiting(missing, _busiest(before, others), took, conduct.rest_limit_s, went_on.set))
 
 
 def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:

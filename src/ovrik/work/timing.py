@@ -2,6 +2,7 @@
 
 import json
 import os
+import statistics
 import tempfile
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
@@ -31,7 +32,17 @@ from ovrik.work.band import band_json, first_band
 from ovrik.work.counted_times import of_one_kind
 from ovrik.work.evidence import counted
 from ovrik.work.exporting import Plan
-from ovrik.work.fairness import State, clean_start, disturbance, remove_left, rest, take_state, wall_for
+from ovrik.work.fairness import (
+    State,
+    Waiting,
+    clean_start,
+    disturbance,
+    missing_cores,
+    remove_left,
+    rest,
+    take_state,
+    wall_for,
+)
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for, checked, judge_for
 from ovrik.work.preparing import forms_that_differ, plan_for, prepare
@@ -39,11 +50,11 @@ from ovrik.work.preparing import forms_that_differ, plan_for, prepare
 
 @dataclass(frozen=True)
 class TimingUpdate:
-    """What is going on. Fields: `planned` and its `number` of `total`; `label`; `progress` of the run
-    now, None between runs; `frames` to be written; `left` for all that is
-    to come, None while unknown; `ended`, the state of a run that has just ended, or "", and its `reason`;
-    `preparing`, what is made once before the run, or ""; `rest`, how much may still come when rounds are added
-    until all is decided; `now`, the last readings of what goes on, by the names of a trace."""
+    """What is going on. Fields: `planned` and its `number` of `total`; `label`; `progress` of the run now, None
+    between runs; `frames` to be written; `left` for all that is to come, None while unknown; `ended`, the state
+    of a run that has just ended, or "", and its `reason`; `preparing`, what is made once before the run, or "";
+    `rest`, how much may still come when rounds are added until all is decided; `now`, the last readings of what
+    goes on, by the names of a trace; `waiting`, the rest before the run, None when there is none."""
 
     planned: PlannedRun
     number: int
@@ -57,6 +68,7 @@ class TimingUpdate:
     preparing: str = ""
     rest: str = ""
     now: Mapping[str, float] = field(default_factory=dict)
+    waiting: Waiting | None = None
 
 
 Watcher = Callable[[TimingUpdate], None]
@@ -122,12 +134,17 @@ class _Series:
         self.disturbed_now, self.now = "", dict[str, float]()
         self.plans: dict[tuple[int, int], Plan] = {}
         self.repeated: set[PlannedRun] = set()
+        self.between: list[float] = []
         self.took: dict[tuple[int, int], list[float]] = {}
         for kind, place in enumerate(self.places):
             for run in of_one_kind(counted(place.study), by_hand=False):
                 self.took.setdefault((run.contender_id, kind), []).append(run.wall_s or 0.0)
 
     def go(self) -> bool:
+        if missing := missing_cores(self.conduct):
+            raise OvrikError(
+                f"Of the cores that exports are to use, {missing}", "Choose others in Conditions"
+            )
         barred: dict[tuple[int, int], str] = {}
         for kind, place in enumerate(self.places):
             check_unchanged(place.programme)
@@ -158,7 +175,11 @@ class _Series:
                 barred[planned.contender, planned.kind] = unmade
                 well = False
                 continue
+            began = time.monotonic()
             result = self._run(planned, number, plan)
+            self.between.append(
+                max(time.monotonic() - began - (result.usage.wall_s if result.usage else 0.0), 0.0)
+            )
             if result.state == "failed":
                 barred[planned.contender, planned.kind] = result.reason
                 well = False
@@ -252,7 +273,7 @@ class _Series:
         wall: Wall | None,
     ) -> RunResult:
         contender, build = plan.contender, plan.build
-        rested = self._rest(plan)
+        rested = self._rest(planned, number, plan)
         begun = clean_start(plan, self.conduct, [p for p in (output, partial) if p.exists()])
         programme = self.places[planned.kind].programme
         check_unchanged(programme)
@@ -325,7 +346,7 @@ class _Series:
     def _note(self, row: dict[str, float]) -> None:
         self.now = row
 
-    def _rest(self, plan: Plan) -> dict[str, Any]:
+    def _rest(self, planned: PlannedRun, number: int, plan: Plan) -> dict[str, Any]:
         """Wait for the machine, and for the device as it was found before the first run that asks for it."""
         sensors, key = sensors_for(plan), (plan.build.key, asked_device(plan))
         if key not in self.bands:
@@ -334,7 +355,17 @@ class _Series:
             self.bands[key] = replace(self.band, device_celsius=earlier.device_celsius if earlier else found)
         band = self.bands[key]
         text = {"band": band_json(band, key)} if self.conduct.rest else {}
-        return {**rest(band, self.conduct, self.should_stop, sensors), **text}
+
+        def say(waiting: Waiting) -> None:
+            left = self._left(planned, number, None, False)
+            frames = self._plan(planned).frames
+            self.watch(
+                TimingUpdate(
+                    planned, number, len(self.todo), plan.contender.label, None, frames, left, waiting=waiting
+                )
+            )
+
+        return {**rest(band, self.conduct, self.should_stop, sensors, say), **text}
 
     def _say(
         self,
@@ -361,15 +392,16 @@ class _Series:
         )
 
     def _left(self, planned: PlannedRun, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
-        """Time for the rest, the current run included unless it has ended."""
+        """Time for all that is left, the current run included unless it has ended; rests and checks as they took so
+        far."""
         to_come = [(t.contender, t.kind) for t in self.todo[number:]]
+        around = statistics.fmean(self.between) if self.between else 0.0
         if ended:
-            return time_left(self.took, to_come)
+            return time_left(self.took, to_come, around_s=around)
         frames = self._plan(planned).frames
         whole = now.at_s * frames / now.frame if now and now.frame else None
-        return time_left(
-            self.took, to_come, (planned.contender, planned.kind), now.at_s if now else 0.0, whole
-        )
+        running = planned.contender, planned.kind
+        return time_left(self.took, to_come, running, now.at_s if now else 0.0, whole, around)
 
 
 def _measured(result: RunResult) -> dict[str, Any]:

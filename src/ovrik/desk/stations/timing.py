@@ -33,6 +33,7 @@ from ovrik.desk.widgets.table import Table
 from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.readiness import Finding
 from ovrik.store.records import KEPT, RunRecord
+from ovrik.work.fairness import Waiting
 from ovrik.work.timing import TimingUpdate
 
 
@@ -73,6 +74,9 @@ class TimingStation(QWidget):
             "Stop", self.stop_wanted.emit, "stop", "End the current run; finished runs are kept (Ctrl+.)"
         )
         self.stop.setEnabled(False)
+        self.go_on = button("Go on now", self._go_on, hint="End this rest: the run says what was not back")
+        self.go_on.hide()
+        self._waiting: Waiting | None = None
         self.figure, self.doing, self.rates = label("", "title"), LiveText(), LiveText()
         self.percent = LiveText(13, 600, "ink", wide="100 %")
         self.who.activated.connect(lambda _i: self._show_plan())
@@ -103,7 +107,9 @@ class TimingStation(QWidget):
         self.more = label("more")
         parts = (label("Time"), self.who, self.how, together(self.rounds, self.more))
         column.addLayout(
-            Flow(8).add(*parts, self.every_excerpt, self.score, None, together(self.stop, self.start))
+            Flow(8).add(
+                *parts, self.every_excerpt, self.score, None, together(self.go_on, self.stop, self.start)
+            )
         )
         live = QHBoxLayout()
         live.setSpacing(14)
@@ -336,6 +342,11 @@ class TimingStation(QWidget):
         )
         self.log.setToolTip("\n".join(run.log[-12:]))
 
+    def _go_on(self) -> None:
+        if self._waiting is not None:
+            self._waiting.go_on()
+            self.go_on.hide()
+
     def follow_live(self, update: TimingUpdate | None) -> None:
         """Show the current run, or that there is none."""
         self.traces.follow_live(update)
@@ -343,6 +354,7 @@ class TimingStation(QWidget):
             part.setVisible(update is not None)
         self.figure.setVisible(update is None)
         if update is None:
+            self.go_on.hide()
             self._show_plan()
             self.lanes.show_live(None)
             return
@@ -352,7 +364,10 @@ class TimingStation(QWidget):
         self.bar.setValue(round(1000 * share))
         self.percent.setText(f"{100 * share:.0f} %")
         self.rates.setText(f"frame {p.frame} of {update.frames}: {_rates(update)}" if p else "")
+        self.go_on.setVisible(update.waiting is not None)
+        self._waiting = update.waiting
         what = update.preparing or f"{update.label}, {where}"
+        what += f", {update.waiting.words}" if update.waiting else ""
         more = f"; {update.rest}" if update.rest else ""
         self.doing.setText(f"{what}, run {update.number} of {update.total}: {left_words(update.left)}{more}")
         self.lanes.show_live(update)
