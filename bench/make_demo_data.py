@@ -21,17 +21,21 @@ from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
 from ovrik.standin.editing import VERSIONS
 from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
+from ovrik.study.contender import labelled
 from ovrik.study.plan import load_plan
 from ovrik.work.complexity import measure_for
 from ovrik.work.evidence import gather, latest_output
+from ovrik.work.lineup import barred, driven
 from ovrik.work.match_quality import match_all
 from ovrik.work.outside import CHECKS, next_card, outside_contender
 from ovrik.work.parts import Bench, parts_of, time_parts
 from ovrik.work.plan_study import study_from_plan
 from ovrik.work.playback import MOST_STREAMS, play, play_output
+from ovrik.work.schedule import remaining
 from ovrik.work.scoring import score_all
 from ovrik.work.standin_export import standin_command
 from ovrik.work.thumbnails import make_thumbnails
+from ovrik.work.timing import time_all
 from ovrik.work.watching import Orders, watch_for
 from ovrik.work.whole import time_segments, time_whole
 
@@ -108,8 +112,16 @@ def _in_two_sittings(plan: Path, path: Path) -> None:
         if study.sitting.name != name and study.sitting.id <= number:
             study.begin_sitting(name, builds)
         present = study.sitting.name
+        if present == name and builds:  # the excerpt on show is enough of the earlier one
+            able = [c.id for c in driven(study.contenders(), barred(study))]
+            time_all(
+                study,
+                remaining(study, able, study.facts().rounds),
+                lambda u: print(u.label, u.ended) if u.ended else None,
+            )
+            score_all(study)
         study.close()
-        if present == name:
+        if present == name and not builds:
             main(["run", str(plan), "-o", str(path)])
 
 
@@ -122,6 +134,7 @@ def _search(study: Study) -> None:
     for c in study.contenders():
         if c.id not in asked:
             study.drop_contender(c.id)
+    study.relabel(labelled(study.contenders(as_asked=True)))
 
 
 def make(folder: Path) -> None:

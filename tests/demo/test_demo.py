@@ -25,6 +25,7 @@ from ovrik.work.evidence import gather
 from ovrik.work.over_kinds import gather_kinds
 from ovrik.work.parts import ladder_of
 from ovrik.work.playback import played
+from ovrik.work.sittings import gather_sittings
 from ovrik.work.whole import whole_of
 
 
@@ -37,7 +38,7 @@ def demo(tmp_path: Path) -> Study:
 
 def test_it_is_small_enough() -> None:
     total = sum(f.stat().st_size for f in DATA.rglob("*") if f.is_file())
-    assert 1_000_000 < total < 30_000_000
+    assert 1_000_000 < total < 10_000_000
 
 
 def test_every_station_is_full(demo: Study) -> None:
@@ -116,6 +117,18 @@ def test_its_excerpts_are_both_measured(demo: Study) -> None:
         assert sum(len({r.round for r in s.counted}) == 5 for s in summaries) == 9
         assert sum(bool(r.disturbed) for s in summaries for r in s.counted) < 5, "measured on a quiet machine"
     assert demo.complexity() is not None
+
+
+def test_it_was_gone_through_twice_by_two_builds(demo: Study) -> None:
+    over = gather_sittings(demo)
+    assert [s.sitting.name for s in over.each] == ["the system's build", "the bundled build"]
+    pair = over.pair(1, 2)
+    changed = {c.label: c for c in pair.changed}
+    assert pair.new_builds
+    assert changed["x264 medium"].new_build
+    assert not changed["x264 medium, system build"].new_build
+    assert sum(c.change is not None for c in pair.changed) == 9
+    assert over.shift.freedom == 1, "one build was timed in both"
 
 
 def test_where_its_time_goes_is_measured_too(demo: Study) -> None:

@@ -144,3 +144,13 @@ def test_what_can_not_be_played_says_so(study: Study) -> None:
         play(Bench(study), made)
     with pytest.raises(OvrikError, match="Playing failed"):
         together([sys.executable, "-c", "import sys; sys.exit('no such codec')"], 1, 25.0)
+
+
+def test_a_stabilised_shot_is_played_at_every_size(study: Study) -> None:
+    """Each size has an analysis of its own, made before it is played."""
+    programme = study.programme()
+    shot = replace(programme.shots[0], treatments=(treatment("stabilise"),))
+    study.set_programme(replace(programme, shots=(shot,)), Excerpt(0, 12))
+    found = play(Bench(study), study.contenders()[0], rounds=1)
+    assert [p.size for p in found] == ["full", "half", "quarter"]
+    assert all(p.one.paces[0].frames == 12 for p in found)

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QDialog, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
 from ovrik.desk import marks, theme
 from ovrik.desk.widgets.copying import copy_picture, copy_text, offer
+from ovrik.desk.widgets.labels import fitted
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import UpTo, label, scrolling, sheet
 from ovrik.report.beside_words import changes_of
@@ -62,9 +63,7 @@ class RowsChart(QWidget):
         for n, (name, side, place, c) in enumerate(self.rows):
             y = high * (n + 0.5)
             p.setPen(QColor(t.ink))
-            text = p.fontMetrics().elidedText(
-                f"{name}, {side}", Qt.TextElideMode.ElideMiddle, theme.scaled(LABEL_PX - 14)
-            )
+            text = fitted(p.fontMetrics(), f"{name}, {side}", theme.scaled(LABEL_PX - 14))
             box = QRectF(0, y - high / 2, theme.scaled(LABEL_PX - 10), high)
             p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
             low, top = ends_of(c)

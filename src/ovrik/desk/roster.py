@@ -28,6 +28,7 @@ from PyQt6.QtWidgets import (
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.roster_order import FOLDED_FROM, LINE_UP, QUALITY, SIZE, TIME, arranged
+from ovrik.desk.widgets.labels import fitted
 from ovrik.desk.widgets.text import label
 from ovrik.errors import OvrikError
 from ovrik.report.words import (
@@ -151,8 +152,7 @@ class RosterList(QWidget):
         font.setStrikeOut(s.contender.id in self.model.barred)
         p.setFont(font)
         name = QRectF(box.left() + px(32), box.top(), box.width() - px(36) - taken, box.height())
-        middle = Qt.TextElideMode.ElideMiddle
-        p.drawText(name, _LEFT, p.fontMetrics().elidedText(s.contender.label, middle, int(name.width())))
+        p.drawText(name, _LEFT, fitted(p.fontMetrics(), s.contender.label, name.width()))
 
     def _draw_first_line(self, p: QPainter, box: QRectF, s: Summary, out: bool) -> None:
         t, px = theme.tones(), theme.scaled
@@ -169,8 +169,7 @@ class RosterList(QWidget):
         p.setFont(font)
         name = QRectF(box.left() + px(40), box.top() + px(7), box.width() - px(40) - taken - 4, px(24))
         # What sets contenders apart mostly stands at the end of their labels: the middle gives way.
-        middle = Qt.TextElideMode.ElideMiddle
-        p.drawText(name, _LEFT, p.fontMetrics().elidedText(s.contender.label, middle, int(name.width())))
+        p.drawText(name, _LEFT, fitted(p.fontMetrics(), s.contender.label, name.width()))
 
     def _draw_second_line(
         self, p: QPainter, box: QRectF, s: Summary, state: tuple[str, bool], out: bool

@@ -8,7 +8,7 @@ from itertools import groupby
 
 from ovrik.analysis.playback import Streams, between, most_held, paced
 from ovrik.errors import OvrikError, PassingTrouble, Stopped
-from ovrik.export.command import Export
+from ovrik.export.command import Export, analyses_of
 from ovrik.export.playback import (
     ALL_STEPS,
     DECODING,
@@ -17,9 +17,11 @@ from ovrik.export.playback import (
     SIZES,
     TREATING,
     playback_command,
+    smaller,
     speed_commands,
 )
 from ovrik.export.process import Usage, measure
+from ovrik.export.run import timed_run
 from ovrik.machine.builds import find_build
 from ovrik.store.records import PlaybackRecord
 from ovrik.store.study import Study
@@ -153,6 +155,7 @@ def _size(
     most: int,
 ) -> list[PlaybackRecord]:
     command, made = playback_command(job, size), list[PlaybackRecord]()
+    _analyse(job, size, bench)
     shares = _shares(job, size, bench.should_stop)
     for count in range(1, most + 1):
         bench.say(0.0, f"Playing {count} stream{'s' * (count != 1)} at {size} size")
@@ -164,6 +167,20 @@ def _size(
         if not all(p.held for m in made[-rounds:] for p in m.paces):
             break
     return made
+
+
+def _analyse(job: Export, size: str, bench: Bench) -> None:
+    """Analyses for stabilisation that are not made yet: smaller frames have their own. Raises OvrikError, Stopped."""
+    for one in analyses_of(smaller(job, size)):
+        bench.say(0.0, f"Analysing for stabilisation at {size} size")
+        one.result.parent.mkdir(parents=True, exist_ok=True)
+        done = timed_run([list(one.arguments)], one.partial, one.result, should_stop=bench.should_stop)
+        if done.state == "stopped":
+            raise Stopped
+        if done.state != "done":
+            raise OvrikError(
+                f"The stabilisation analysis failed: {done.reason}", "Check that the export itself runs"
+            )
 
 
 def _shares(job: Export, size: str, should_stop: Callable[[], bool]) -> dict[str, float]:

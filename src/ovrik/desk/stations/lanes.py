@@ -12,6 +12,7 @@ from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.run_rows import round_words
 from ovrik.desk.widgets.chart import Chart, ink, words
+from ovrik.desk.widgets.labels import cut
 from ovrik.report.words import number, own_time_words, spread_words
 from ovrik.store.records import RunRecord
 from ovrik.work.summary import Summary
@@ -22,6 +23,8 @@ LANE_PX, RULER_PX, LABELS_PX, FEWEST_LANES = 15, 46, 176, 4
 LEAST_GROWTH_S = 0.9
 MOST_MARKS = 400
 """More than so many in a lane would lie on one another."""
+MOST_LABEL = 26
+"""So many characters of a label stand beside a lane."""
 
 
 class Lanes(Chart):
@@ -44,7 +47,7 @@ class Lanes(Chart):
         longest = max((r.wall_s or 0 for s in shown for r in s.runs if r.state == "done"), default=1.0)
         for place, s in enumerate(shown):
             y = len(shown) - place
-            ticks.append((y, _cut(s.contender.label)))
+            ticks.append((y, cut(s.contender.label, MOST_LABEL)))
             self._draw_lane(s, y, longest)
         axis = self.getPlotItem().getAxis("left")
         axis.setTicks([ticks])
@@ -169,11 +172,7 @@ def apart(runs: list[RunRecord], least_s: float) -> list[RunRecord]:
 def _failure(s: Summary) -> str:
     """Why the last run of a contender that has no time failed, or ""."""
     last = s.runs[-1] if s.runs else None
-    return f"failed: {_cut(last.reason, 100)}" if last and last.state == "failed" else ""
-
-
-def _cut(name: str, most: int = 26) -> str:
-    return name if len(name) <= most else name[: most - 1] + "…"
+    return f"failed: {cut(last.reason, 100)}" if last and last.state == "failed" else ""
 
 
 def _brush(run: RunRecord, cid: int) -> QColor:

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTable
 
 from ovrik.desk import marks, theme
 from ovrik.desk.widgets.copying import offer, table_acts
+from ovrik.desk.widgets.labels import LabelDelegate
 
 ROW_PX, LEAST_NAME_PX = 25, 170
 """Height of a row, and the least width of a name, at the usual text size."""
@@ -52,6 +53,7 @@ class Table(QTableWidget):
         self.setWordWrap(False)
         self.setTabKeyNavigation(False)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setItemDelegate(LabelDelegate(self))
         self.keys: list[int] = []
         self._first_gives_way, self._least_name = False, 0
         down, across = self.verticalHeader(), self.horizontalHeader()
