@@ -30,7 +30,7 @@ from ovrik.work.match_quality import match_all
 from ovrik.work.outside import CHECKS, next_card, outside_contender
 from ovrik.work.parts import Bench, parts_of, time_parts
 from ovrik.work.plan_study import study_from_plan
-from ovrik.work.playback import MOST_STREAMS, play, play_output
+from ovrik.work.playback import MOST_STREAMS, play, play_output, played
 from ovrik.work.schedule import remaining
 from ovrik.work.scoring import score_all
 from ovrik.work.standin_export import standin_command
@@ -93,8 +93,11 @@ def _export_outside(study: Study) -> None:
 def _play_and_export(study: Study) -> None:
     for label in PLAYED:
         contender = next(c for c in study.contenders() if c.label == label)
-        play(Bench(study), contender)
-        play_output(Bench(study), contender, MOST_STREAMS)
+        there = {output != "" for number, output in played(gather(study).playbacks) if number == contender.id}
+        if False not in there:
+            play(Bench(study), contender)
+        if True not in there:
+            play_output(Bench(study), contender, MOST_STREAMS)
     _export_outside(study)
 
 

@@ -287,7 +287,8 @@ def test_a_study_from_elsewhere_may_hold_anything(two: tuple[Study, int, int], t
 
 def test_the_stand_in_exports_the_studys_excerpt(study: Study, tmp_path: Path) -> None:
     """Whatever its version: the right frames, treated, with their sound, judged like any other output."""
-    treated = replace(study.programme(), treatments=(treatment("sharpen"),))
+    shot = replace(study.programme().shots[0], treatments=(treatment("stabilise"),))
+    treated = replace(study.programme(), treatments=(treatment("sharpen"),), shots=(shot,))
     study.set_programme(treated, Excerpt(4, 20))
     one = study.add_contender(outside_contender("Bell Yard", "1.0", {}, "mkv"))
     for version in VERSIONS:
