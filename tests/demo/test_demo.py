@@ -114,7 +114,8 @@ def test_its_excerpts_are_both_measured(demo: Study) -> None:
     for named in demo.excerpts():
         demo.set_excerpt(named.excerpt)
         summaries = gather(demo).summaries
-        assert sum(len({r.round for r in s.counted}) == 5 for s in summaries) == 9
+        driven = [s for s in summaries if not s.contender.outside]
+        assert sum(len({r.round for r in s.counted}) == 5 for s in driven) == 9
         assert sum(bool(r.disturbed) for s in summaries for r in s.counted) < 5, "measured on a quiet machine"
     assert demo.complexity() is not None
 
@@ -268,5 +269,7 @@ def test_a_film_that_was_rounded_another_way_keeps_all_its_evidence(
         assert [s.quality.keys() for s in one.summaries] == [s.quality.keys() for s in other.summaries]
     e = after.each[0]
     curves = equal_curves(e, study.search_points(e.programme.checksum, e.facts.excerpt), "vmaf_mean")
-    assert sum(p.searched for c in curves for p in c.points) == 7
+    known = study.search_points(e.programme.checksum, e.facts.excerpt)
+    assert len(known) >= 6
+    assert {p.recipe.quality for p in known} <= {p.setting for c in curves for p in c.points if p.searched}
     study.close()

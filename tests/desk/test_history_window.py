@@ -200,3 +200,20 @@ def test_a_study_to_send_says_its_size_first(
     assert three.model.study.read_only
     assert not page.begin.isEnabled()
     assert page.table.item(0, 4).text() == "▼ slower"
+
+
+def test_a_quick_look_that_ends_first_takes_no_sittings_away(three: MainWindow) -> None:
+    """The slow look reads sittings and kinds too: that a quick one began later and ended before is no matter."""
+    model = three.model
+    slow = model.look()
+    model.sittings = None
+    model.look(with_kinds=False)()
+    assert model.sittings is None
+    told: list[bool] = []
+    model.evidence_changed.connect(lambda: told.append(True))
+    slow()
+    assert model.sittings is not None
+    assert told
+    found = model.sittings
+    model.look(with_kinds=False)()
+    assert model.sittings is found

@@ -254,7 +254,7 @@ def test_plan_and_csv_are_written(
     qtbot.keyClick(tiny_window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     tiny_window.files.write("table of runs", ".csv", runs=True)
     qtbot.keyClick(tiny_window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: "kB" in tiny_window.strip.words.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: page.exists() and table.exists(), timeout=20_000)
     assert page.read_text().startswith("<!doctype html>")
     from ovrik.study.plan import load_plan
 

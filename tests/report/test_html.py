@@ -63,7 +63,7 @@ def test_all_of_it_is_there_and_nothing_has_to_be_fetched(demo: Study) -> None:
     for s in e.summaries:
         assert s.contender.label in page.text
     assert "x264 medium from ProRes LT" in page.text
-    assert "size 96.6 MB a minute is over the ceiling of 45" in page.text
+    assert "size 23.4 MB a minute is over the ceiling of 20" in page.text
     assert "Over all footage" in page.text
     assert "superfast takes 37 % less time than medium" in page.text or "superfast takes" in page.text
     assert "failed" in page.text, "runs that failed are told"

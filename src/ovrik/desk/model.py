@@ -59,7 +59,7 @@ class DeskModel:
         self.barred: dict[int, str] = {}
         self.builds: dict[str, Build] = {}
         self.programs: dict[str, Description] = descriptions()
-        self._looks, self._taken = itertools.count(1), 0
+        self._looks, self._taken, self._taken_kinds = itertools.count(1), 0, 0
         self._last: tuple[tuple[int, int], Evidence] | None = None
         self._last_over: tuple[object, OverKinds | None] | None = None
         self._last_sittings: tuple[object, OverSittings | None] | None = None
@@ -96,18 +96,23 @@ class DeskModel:
         able = [c.id for c in driven(contenders, barred)]
         still = rivals(evidence, able) if evidence.facts.conduct.looks else None
         ahead = plan_of(evidence, still) if still else None
-        over = self._over(barred, evidence) if with_kinds else self.over
-        sittings = self._sittings(evidence) if with_kinds else self.sittings
+        over = self._over(barred, evidence) if with_kinds else None
+        sittings = self._sittings(evidence) if with_kinds else None
         curve = curve_of(self.study)
         plan = estimate(self.study, evidence, able, evidence.facts.rounds)
 
         def take() -> None:
-            if number < self._taken:
+            if with_kinds and number > self._taken_kinds:
+                self._taken_kinds, self.over, self.sittings = number, over, sittings
+            elif number < self._taken:
                 return  # what was read later is in place already
+            if number < self._taken:
+                self.evidence_changed.emit()
+                return
             self._taken = number
             self.builds, self.barred, self.evidence = builds, barred, evidence
             self.programs, self.curve, self.judge, self.plan = programs, curve, judge, plan
-            self.rivals, self.ahead, self.over, self.sittings = still, ahead, over, sittings
+            self.rivals, self.ahead = still, ahead
             now = self.study.facts()
             if (now.limits, now.worth) != (evidence.facts.limits, evidence.facts.worth):
                 self._by(now.limits, now.worth)  # they were changed while it was read

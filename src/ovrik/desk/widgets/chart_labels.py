@@ -102,13 +102,13 @@ class Labels:
                 + OUTSIDE * (_areas(places) - _overlaps(places, area[None, :]).sum(axis=1))
                 + AWAY * _gaps(places, spot)
             )
-            at = int(np.argmin(cost))
+            inside = _overlaps(places, area[None, :]).sum(axis=1) > 0.98 * _areas(places)
+            free = _overlaps(places, others).max(axis=1) <= 0.0
+            at = int(np.argmin(np.where(inside & free, cost, np.inf)))
             best = places[at]
             crowded = covered[at] > COVERED and not first
-            inside = _overlaps(best[None, :], area[None, :]).sum() > 0.98 * _areas(best[None, :])[0]
-            free = not len(others) or _overlaps(best[None, :], others).max() <= 0.0
             # What finds no place gives way: it is read by hovering over its mark.
-            text.setVisible(bool(free and inside and not crowded))
+            text.setVisible(bool(free[at] and inside[at] and not crowded))
             if text.isVisible():
                 texts.append(best)
                 text.setAnchor((0, 0))
