@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from added_runs import add_run
+from added_runs import add_run, scored
 from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.report.sitting_words import pair_words
@@ -222,3 +222,17 @@ def test_what_changed_is_said_in_plain_english(twice: Study) -> None:
         "The new build is ×1.25 as fast with x264 veryfast CRF 24 (20 % less time), and the same with x264 ultrafast "
         "CRF 30."
     )
+
+
+def test_quality_and_size_that_changed_are_said(study: Study) -> None:
+    for name, vmaf, size in (("one", 88.0, 1_000_000), ("two", 94.0, 1_100_000)):
+        if name == "two":
+            study.begin_sitting(name)
+        scored(study, 1, [vmaf] * 30)
+        with study._change() as db:
+            db.execute("UPDATE run SET output_bytes = ? WHERE sitting_id = ?", (size, study.sitting_id))
+            db.execute("UPDATE run SET output_sha256 = ? WHERE sitting_id = ?", (name, study.sitting_id))
+            db.execute("UPDATE score SET output_sha256 = ? WHERE output_sha256 = 'ff'", (name,))
+    said = pair_words(gather_sittings(study).pair(1, 2))
+    assert "Mean VMAF is higher by 6.0 with x264 veryfast CRF 24." in said
+    assert "Files are larger by 10.0 % with x264 veryfast CRF 24." in said

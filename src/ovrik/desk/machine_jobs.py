@@ -41,7 +41,7 @@ class MachineJobs(QObject):
         model = self.opened.model
         if model is None:
             return
-        extra = tuple(c.contender.build for c in model.evidence.summaries)
+        extra = tuple(c.contender.build for c in model.evidence.summaries if not c.contender.outside)
         self.runner.small(
             "Machine",
             lambda _job: look_at_machine(model.study, extra),

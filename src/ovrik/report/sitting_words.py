@@ -11,13 +11,15 @@ from ovrik.analysis.verdict import listed
 from ovrik.report.as_json import ratio_json
 from ovrik.report.as_text import table
 from ovrik.report.words import NONE, ratio_words, saved_words, size_words
-from ovrik.work.sittings import Changed, OverSittings, Pair, short_version
+from ovrik.work.sittings import VMAF_STEP, Changed, OverSittings, Pair, short_version
 
 SAID = {"faster": "faster", "slower": "slower", "tie": "same", "unsure": "can't tell"}
 TOGETHER = (
     "Surer: time the old and the new build in one sitting, shuffled together, while both are still here "
     "(ovrik again STUDY --build OLD=NEW --together)."
 )
+SIZE_STEP = 2.0
+"""Files larger or smaller by more than so many per cent are worth a word."""
 HEAD = ("contender", "then s", "now s", "speed, 95 %", "answer", "size", "VMAF", "builds", "worse")
 
 
@@ -56,11 +58,32 @@ def pair_words(pair: Pair) -> str:
     out = [f"{subject} {listed_all(moved)}."] if moved else []
     if unsure := _places(groups, "unsure"):
         out.append(f"Whether anything changed {_and(unsure)} can't be told yet: more rounds would tell.")
-    out += _wrong(every)
+    out += [*_outputs(every), *_wrong(every)]
     return " ".join(out) or "Nothing was timed in both."
 
 
+def _outputs(every: Sequence[Changed]) -> list[str]:
+    """Where quality or size is another than it was."""
+    out = []
+    for words, found, step in (
+        ("Mean VMAF is {} by {} {}.", [(c.label, c.quality) for c in every], VMAF_STEP),
+        ("Files are {} by {} % {}.", [(c.label, c.size and 100 * (c.size - 1)) for c in every], SIZE_STEP),
+    ):
+        names = ("higher", "lower") if "VMAF" in words else ("larger", "smaller")
+        for name, sign in zip(names, (1, -1), strict=True):
+            some = [
+                (label, sign * value) for label, value in found if value is not None and sign * value > step
+            ]
+            if some:
+                values = sorted({f"{v:.1f}" for _l, v in some}, key=float)
+                span = values[0] if len(values) == 1 else f"{values[0]} to {values[-1]}"
+                out.append(words.format(name, span, f"with {listed([label for label, _v in some])}"))
+    return out
+
+
 def _wrong(every: Sequence[Changed]) -> list[str]:
+    failed = [c.label for c in every if not c.now.counted and c.then.counted and c.now.reasons]
+    every = [c for c in every if c.now.counted]
     wrong = [
         f"{c.label} is {'still' if c.then.faults else 'now'} wrong ({c.now.faults[0]})"
         for c in every
@@ -68,6 +91,7 @@ def _wrong(every: Sequence[Changed]) -> list[str]:
     ]
     mended = [c.label for c in every if c.then.faults and not c.now.faults and c.now.counted]
     out = [f"{'; '.join(wrong)}."] if wrong else []
+    out += [f"{listed(failed)} failed this time."] if failed else []
     return out + ([f"{listed(mended)} {'is' if len(mended) == 1 else 'are'} right again."] if mended else [])
 
 

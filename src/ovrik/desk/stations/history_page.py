@@ -21,7 +21,7 @@ ONE_ONLY = (
     "place. The same line-up is then timed again, and what changed is said. A sitting with nothing changed is worth "
     "having too: it shows what this machine does from day to day."
 )
-LEFT, RIGHT, TOP, FOOT = 58, 18, 10, 54
+LEFT, RIGHT, TOP, FOOT, LEAST_TICK = 58, 18, 10, 48, 17
 
 
 class HistoryChart(QWidget):
@@ -88,7 +88,8 @@ class HistoryChart(QWidget):
         t = theme.tones()
         foot = self.height() - theme.scaled(FOOT)
         soft = QPen(QColor(t.soft), 1)
-        for log in _ticks(self._reach()):
+        room = (foot - theme.scaled(TOP)) / theme.scaled(LEAST_TICK)
+        for log in _ticks(self._reach(), max(int(room), 1)):
             y = self._y(log)
             p.setPen(QPen(QColor(t.line), 1 if log else 1.6))
             p.drawLine(QPointF(theme.scaled(LEFT), y), QPointF(self.width() - theme.scaled(RIGHT), y))
@@ -150,11 +151,13 @@ class HistoryChart(QWidget):
         return "\n".join(lines)
 
 
-def _ticks(reach: float) -> list[float]:
-    """Round changes in log times, 0 among them."""
+def _ticks(reach: float, most: int) -> list[float]:
+    """Round changes in log times, 0 among them, about so many at the most."""
     from math import log1p
 
-    step = next(s for s in (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 1e9) if reach / s < 5)
+    step = next(
+        s for s in (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 1e9) if 2 * reach / s < max(most, 2)
+    )
     return [log1p(n * step) for n in range(-4, 6) if n * step > -0.95 and abs(log1p(n * step)) <= reach]
 
 
@@ -258,7 +261,7 @@ class HistoryPage(QWidget):
         self.notes.setText(" ".join(notes))
         every = self.pair.changed
         self.table.fill([_cells(c) for c in every], [c.now.contender.id for c in every], self.model.selection)
-        self.table.first_gives_way()
+        self.table.first_gives_way(130)
 
     def _selected(self, chosen: int) -> None:
         self.chart.selection = chosen
