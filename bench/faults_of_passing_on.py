@@ -177,14 +177,14 @@ PASSING_ON: tuple[Fault, ...] = (
         "work/beside.py",
         "elif e.facts.excerpt != first.facts.excerpt:",
         "elif False:",
-        "work/test_beside.py",
+        "work/test_side_by_side.py",
     ),
     Fault(
         "contenders are matched by place",
         "work/beside.py",
         'plain = [(replace(s.contender, build="").identity, s) for s in side.evidence.summaries]',
         "plain = [(n, s) for n, s in enumerate(side.evidence.summaries)]",
-        "work/test_beside.py",
+        "work/test_side_by_side.py",
     ),
     Fault(
         "progress is mixed into JSON",

@@ -190,7 +190,7 @@ def parser() -> argparse.ArgumentParser:
     )
     one = verb("command", answers.command_, "print a contender's full command, or its settings")
     one.add_argument("study", type=Path, metavar="STUDY")
-    one.add_argument("label", metavar="LABEL", nargs="?", default="", help="left out, the choice")
+    one.add_argument("label", metavar="LABEL", nargs="?", help="left out, the choice")
     one.add_argument("--sheet", action="store_true", help="its settings, to type into another program")
     one = verb("explain", answers.explain_, "show where a contender's time goes")
     one.add_argument("study", type=Path, metavar="STUDY")

@@ -199,8 +199,8 @@ def command_(chosen: argparse.Namespace) -> int:
     study = Study.open(chosen.study)
     try:
         e = gather(study)
-        label = chosen.label or next(iter(e.verdict.labels), "")
-        if not label:
+        label = chosen.label if chosen.label is not None else next(iter(e.verdict.labels), None)
+        if label is None:
             raise OvrikError("There is no choice yet", "Name a contender")
         found = _labelled(study, label)
         s = e.of(found.id)
