@@ -273,3 +273,15 @@ def test_a_film_that_was_rounded_another_way_keeps_all_its_evidence(
     assert len(known) >= 6
     assert {p.recipe.quality for p in known} <= {p.setting for c in curves for p in c.points if p.searched}
     study.close()
+
+
+def test_searches_belong_to_the_series_that_they_were_made_for(demo: Study) -> None:
+    """The same recipe by another build, or from a pre-render, was not searched."""
+    e = gather(demo)
+    points = demo.search_points(e.programme.checksum, e.facts.excerpt)
+    labels = {c.id: c.label for c in demo.contenders()}
+    searched = {labels[p.contender_id] for p in points}
+    found = {
+        c.contender.label for c in equal_curves(e, points, "vmaf_mean") if any(p.searched for p in c.points)
+    }
+    assert found == searched == {"x264 medium", "x265 fast", "SVT-AV1 11 mp4"}

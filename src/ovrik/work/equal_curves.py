@@ -69,8 +69,12 @@ def _points(
     out: dict[float, CurvePoint] = {}
     first = group[0]
     wanted = delivery(e.programme, e.facts.excerpt, first.recipe)
+    mine = {c.id for c in group}
+    others = {s.contender.id for s in e.summaries} - mine
     for p in searched:
-        made = p.contender_id in {c.id for c in group} or _like(p, first)
+        # The same recipe by another build, or from a pre-render, is another series; one that has left the line-up
+        # is known by its recipe.
+        made = p.contender_id in mine or (p.contender_id not in others and _like(p, first))
         if made and p.reference == key_of(e.facts, e.programme, wanted) and key in p.values:
             minute = p.bytes / 1e6 / (wanted.duration_s / 60)
             setting = p.recipe.quality or 0.0
