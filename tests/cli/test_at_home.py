@@ -36,6 +36,18 @@ def test_it_is_put_in_the_menu_and_taken_out(home: Path) -> None:
     assert main(["desktop", "remove"]) == 0
 
 
+def test_a_program_in_a_folder_with_a_space(
+    home: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    program = tmp_path / "my programs" / "ovrik"
+    monkeypatch.setattr("ovrik.cli.at_home.own_program", lambda: program)
+    main(["desktop", "install"])
+    entry = home / PLACES["ovrik.desktop"]
+    [line] = [x for x in entry.read_text().splitlines() if x.startswith("Exec=")]
+    assert shlex.split(line.removeprefix("Exec=")) == [str(program), "open", "%f"]
+    subprocess.run(["desktop-file-validate", str(entry)], check=True)
+
+
 def test_the_entry_and_the_description_of_the_program_are_valid(home: Path) -> None:
     main(["desktop", "install"])
     found = home / PLACES["org.ovrik.Ovrik.metainfo.xml"]

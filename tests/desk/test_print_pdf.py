@@ -36,6 +36,9 @@ def pages(path: Path) -> list[str]:
     sizes = [document.pagePointSize(n) for n in range(document.pageCount())]
     assert all((round(s.width()), round(s.height())) == A4_PT for s in sizes)
     texts = [document.getAllText(n).text() for n in range(document.pageCount())]
+    boxes = [document.getAllText(n).boundingRectangle() for n in range(document.pageCount())]
+    assert all(box.top() >= 0 and box.bottom() <= A4_PT[1] for box in boxes), "all of it lies on its page"
+    assert all(box.height() > 60 for box in boxes[:-1]), "and each page holds some"
     document.close()
     return texts
 

@@ -236,3 +236,27 @@ def test_quality_and_size_that_changed_are_said(study: Study) -> None:
     said = pair_words(gather_sittings(study).pair(1, 2))
     assert "Mean VMAF is higher by 6.0 with x264 veryfast CRF 24." in said
     assert "Files are larger by 10.0 % with x264 veryfast CRF 24." in said
+
+
+def test_a_lower_quality_is_worse(study: Study) -> None:
+    for name, vmaf in (("one", 94.0), ("two", 93.0), ("three", 92.7)):
+        if name != "one":
+            study.begin_sitting(name)
+        scored(study, 1, [vmaf] * 30)
+        with study._change() as db:
+            db.execute("UPDATE run SET output_sha256 = ? WHERE sitting_id = ?", (name, study.sitting_id))
+            db.execute("UPDATE score SET output_sha256 = ? WHERE output_sha256 = 'ff'", (name,))
+    over = gather_sittings(study)
+    assert over.pair(1, 2).changed[0].worse == ("VMAF lower by 1.0",)
+    assert over.pair(2, 3).changed[0].worse == ()
+    assert over.pair(2, 1).changed[0].worse == ()
+
+
+@pytest.mark.parametrize(("machines", "freedom"), [("PPP", 2), ("PPQ", 1), ("PQR", 0)])
+def test_only_sittings_on_one_machine_are_repetitions(study: Study, machines: str, freedom: int) -> None:
+    for number, machine in enumerate(machines):
+        if number:
+            study.begin_sitting()
+        for round_ in range(1, 4):
+            add_run(study, 1, round_, 2.0 + 0.01 * round_, machine=machine)
+    assert gather_sittings(study).shift.freedom == freedom
