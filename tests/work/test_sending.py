@@ -4,6 +4,7 @@ import hashlib
 import shutil
 import sqlite3
 from contextlib import closing
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -170,3 +171,26 @@ def test_by_command(timed: Path, tmp_path: Path, capsys: pytest.CaptureFixture[s
     assert main(["unpack", str(into)]) == 0
     assert "2 files" in capsys.readouterr().out
     assert main(["send", str(timed), "-o", str(into)]) == 2
+
+
+def test_where_a_study_says_that_outputs_go_is_not_written_to(study_: Study, tmp_path: Path) -> None:
+    """The sender's folder does not go along, and one that a stranger put in is not used."""
+    elsewhere, into = tmp_path / "elsewhere", tmp_path / "in" / "sent.ovrik"
+    elsewhere.mkdir()
+    into.parent.mkdir()
+    before = study_.facts().conduct
+    study_.set_conduct(replace(before, outputs=str(elsewhere)))
+    try:
+        send(study_, into, None)
+    finally:
+        study_.set_conduct(before)
+    with closing(Study.open(into)) as there:
+        assert there.facts().conduct.outputs == ""
+        there.set_conduct(replace(there.facts().conduct, outputs=str(elsewhere)))
+        film = tmp_path / "film.mkv"
+        film.write_bytes(b"x" * 1000)
+        there.carry(OUTPUT, film, "film.mkv")
+    with closing(Study.open(into)) as there:
+        assert unpack(there) == 1
+    assert list(elsewhere.iterdir()) == []
+    assert (into.parent / "sent outputs" / "film.mkv").exists()

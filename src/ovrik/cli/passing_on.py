@@ -119,13 +119,14 @@ def send_(chosen: argparse.Namespace) -> int:
 def unpack_(chosen: argparse.Namespace) -> int:
     """`ovrik unpack STUDY`: write the outputs that a study carries into the folder beside it."""
     from ovrik.cli.terminal import Line, stop_on_signal
+    from ovrik.store.file import outputs_folder
     from ovrik.store.study import Study
     from ovrik.work.sending import unpack
 
     study = Study.open(chosen.study)
     try:
         count = unpack(study, Line().probing, stop_on_signal())
-        folder = study.outputs
+        folder = outputs_folder(study.path)
     finally:
         study.close()
     if chosen.json:

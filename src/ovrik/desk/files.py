@@ -11,6 +11,7 @@ from ovrik.desk.open_study import OpenStudy
 from ovrik.desk.recent import forget
 from ovrik.desk.study_jobs import StudyJobs
 from ovrik.errors import OvrikError
+from ovrik.store.file import outputs_folder
 from ovrik.store.study import Study
 from ovrik.study.programme import Programme
 
@@ -249,7 +250,7 @@ class Files:
 
         model = self.opened.model
         if model is not None:
-            folder = model.study.outputs
+            folder = outputs_folder(model.study.path)
             self.runner.big(
                 "Unpacking",
                 unpacking(model.study),

@@ -38,6 +38,9 @@ def copy_of(study: Path, into: Path) -> None:
         with closing(sqlite3.connect(f"file:{quote(str(study.absolute()))}?mode=ro", uri=True)) as db:
             db.execute("PRAGMA trusted_schema = OFF")
             db.execute("VACUUM INTO ?", (str(into),))
+        with closing(sqlite3.connect(into)) as db:  # a folder for outputs is one of the sender's machine
+            db.execute("UPDATE study SET conduct = json_set(conduct, '$.outputs', '')")
+            db.commit()
     except sqlite3.Error as exc:
         raise OvrikError(f"{into} can't be written ({exc})", "Check the folder and free space") from None
 

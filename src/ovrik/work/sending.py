@@ -7,6 +7,7 @@ from pathlib import Path
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.reference_key import key_of, reference_file
 from ovrik.store.carried_table import OUTPUT, REFERENCE
+from ovrik.store.file import outputs_folder
 from ovrik.store.sent_copy import copy_of, seal, without_places
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
@@ -113,9 +114,10 @@ def unpack(
     on_share: Callable[[float, str], None] = lambda _s, _w: None,
     should_stop: Callable[[], bool] = lambda: False,
 ) -> int:
-    """Write what the study carries into its own folder of outputs; gives how many files. Raises OvrikError."""
+    """Write what the study carries into the folder beside it, gives how many files: where a study says
+    that outputs go is not asked: it may be a stranger's. Raises OvrikError."""
     found = study.carried()
     for number, one in enumerate(found):
         on_share(number / len(found), f"Unpacking {one.name}")
-        study.put_down(one, study.outputs, should_stop)
+        study.put_down(one, outputs_folder(study.path), should_stop)
     return len(found)
