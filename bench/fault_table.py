@@ -1154,7 +1154,7 @@ FRAMES: tuple[Fault, ...] = (
     Fault("lost transparency is not said", "study/losses.py", "not has_alpha(delivered)", "False", ODD),
     Fault(
         "what leaves group and environment is forgotten",
-        "export/strays.py",
+        "machine/strays.py",
         "if said == mark or number == wanted]",
         "if said == mark]",
         "export/test_process.py",

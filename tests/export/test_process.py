@@ -12,7 +12,7 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.export.process import Start, measure
-from ovrik.export.strays import MARK, end_left_behind, mark_by_limit, new_mark
+from ovrik.machine.strays import MARK, end_left_behind, mark_by_limit, new_mark
 
 
 def python(code: str) -> list[str]:

@@ -109,9 +109,11 @@ class Line:
         self._show(f"{update.what}: {100 * update.share:.0f} %", keep=bool(update.ended))
 
     def probing(self, share: float, what: str) -> None:
-        """Show how far trials have come, on standard error: the answer goes to standard output."""
+        """Show how far trials or a fetch have come, on standard error: the answer goes to standard output. A share
+        below 0 is not known."""
         if sys.stderr.isatty():
-            print(f"\r{what}: {100 * share:.0f} %   ", end="\n" if share == 1 else "", file=sys.stderr)
+            far = f": {100 * share:.0f} %" if share >= 0 else ""
+            print(f"\r{what}{far}".ljust(60), end="\n" if share == 1 else "", file=sys.stderr, flush=True)
 
     def _show(self, text: str, keep: bool = False) -> None:
         if not keep and (not self._live or time.monotonic() - self._last < 0.25):

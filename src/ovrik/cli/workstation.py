@@ -111,8 +111,9 @@ def _print_trials(trials: Sequence[Any]) -> None:
 
 def build_(chosen: argparse.Namespace) -> int:
     """`ovrik build list|add|describe|approve|forget`."""
-    from ovrik.machine.added import add_program, add_wheel, forget
-    from ovrik.machine.builds import find_build, find_builds
+    from ovrik.machine.added import forget
+    from ovrik.machine.adding import add_program, add_wheel
+    from ovrik.machine.builds import find_builds
     from ovrik.machine.described import descriptions, forget_described
     from ovrik.report.facts import build_rows
 
@@ -125,8 +126,13 @@ def build_(chosen: argparse.Namespace) -> int:
     if chosen.act_on == "add":
         if bool(chosen.wheel) == bool(chosen.name):
             raise OvrikError("Nothing to add", "Name a program, or a version with --wheel")
-        added = add_wheel(chosen.wheel) if chosen.wheel else add_program(Path(chosen.name))
-        builds = [find_build(added.key)]
+        line = Line()
+        builds = [
+            add_wheel(chosen.wheel, line.probing, stop_on_signal())
+            if chosen.wheel
+            else add_program(Path(chosen.name))
+        ]
+        line.end()
     else:
         builds = find_builds()
     if chosen.json:

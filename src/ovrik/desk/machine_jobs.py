@@ -85,28 +85,25 @@ class MachineJobs(QObject):
 
     def add_program(self) -> None:
         """Ask for a program file and add it to the builds."""
-        from ovrik.machine.added import add_program
-        from ovrik.machine.builds import find_build
+        from ovrik.machine.adding import add_program
 
         name, _ = QFileDialog.getOpenFileName(self._window, "Choose an encoding program", "", "All files (*)")
         if name:
             self.runner.small(
-                "Adding a build",
-                lambda _job: find_build(add_program(Path(name)).key),
-                lambda _b: self.look_at_machine(),
+                "Adding a build", lambda _job: add_program(Path(name)), lambda _b: self.look_at_machine()
             )
 
     def fetch_version(self) -> None:
         """Ask for a version and fetch it."""
-        from ovrik.machine.added import add_wheel
-        from ovrik.machine.builds import find_build
+        from ovrik.machine.adding import add_wheel
 
         asked = "Version of the package imageio-ffmpeg:"
         version, wanted = QInputDialog.getText(self._window, "Fetch a version", asked)
         name = version.strip()
         if wanted and name:
-            fetch = lambda _job: find_build(add_wheel(name).key)  # noqa: E731
-            self.runner.big(f"Fetching {name}", fetch, self._fetched)
+            self.runner.big(
+                f"Fetching {name}", lambda job: add_wheel(name, job.report, job.should_stop), self._fetched
+            )
 
     def _fetched(self, build: "Build") -> str:
         self.look_at_machine()

@@ -16,9 +16,9 @@ from pathlib import Path
 from typing import IO
 
 from ovrik.errors import OvrikError
-from ovrik.export.guard import stand_guard
-from ovrik.export.strays import MARK, marking, new_mark, number_of, own_mark, signal_all, strays
 from ovrik.export.wall import Wall, behind, level
+from ovrik.machine.guard import stand_guard
+from ovrik.machine.strays import MARK, marking, new_mark, number_of, own_mark, signal_all, strays
 
 LOG_LINES = 40
 _NUMBERS = itertools.count()

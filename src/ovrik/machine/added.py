@@ -1,25 +1,15 @@
-"""Builds that the user added: a program file, or a version fetched as a wheel."""
+"""The list of builds that the user added."""
 
 import json
 import os
-import re
 import shutil
-import stat
-import subprocess
-import sys
-import tempfile
-import zipfile
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
 import platformdirs
 
 from ovrik.errors import OvrikError
-from ovrik.machine.approvals import approve, build_claim, withdraw
-
-WHEEL_VERSION = re.compile(r"^\d+(\.\d+){1,3}$")
-PACKAGE = "imageio-ffmpeg"
-FETCH_TIMEOUT_S = 600
+from ovrik.machine.approvals import withdraw
 
 
 @dataclass(frozen=True)
@@ -45,28 +35,9 @@ def added_builds() -> dict[str, Added]:
         return {}
 
 
-def add_program(path: Path, key: str = "") -> Added:
-    """Remember a program file. Raises OvrikError when it is no program."""
-    place = path.expanduser().resolve()
-    if not place.is_file() or not os.access(place, os.X_OK):
-        raise OvrikError(f"{path} is not a program", "Choose a file that can be executed")
-    return _remember(Added(key or str(place), str(place), "chosen by the user"))
-
-
-def add_wheel(version: str) -> Added:
-    """Fetch a version of the package imageio-ffmpeg with pip and keep the program in it.
-
-    Raises OvrikError when there is no such version, or pip can't fetch it.
-    """
-    if not WHEEL_VERSION.match(version):
-        raise OvrikError(f'"{version}" is not a version', 'Write it like "0.6.0"')
-    key = f"wheel-{version}"
-    known = added_builds().get(key)
-    if known and Path(known.path).exists():
-        return known
-    with tempfile.TemporaryDirectory(prefix="ovrik-wheel-") as folder:
-        program = _unpacked(_fetched(version, Path(folder)), data_folder() / key)
-    return _remember(Added(key, str(program), f"wheel {PACKAGE} {version}"))
+def remember(added: Added) -> None:
+    """Put a build on the user's list."""
+    _write({**added_builds(), added.key: added})
 
 
 def forget(key: str) -> None:
@@ -79,62 +50,6 @@ def forget(key: str) -> None:
     if key.startswith("wheel-"):
         shutil.rmtree(Path(gone.path).parent, ignore_errors=True)
     _write(kept)
-
-
-def _fetched(version: str, folder: Path) -> Path:
-    command = [
-        sys.executable,
-        "-P",
-        "-m",
-        "pip",
-        "download",
-        "--no-deps",
-        "--only-binary",
-        ":all:",
-        "-q",
-        "--disable-pip-version-check",
-        "-d",
-        str(folder),
-        f"{PACKAGE}=={version}",
-    ]
-    try:
-        done = subprocess.run(
-            command,
-            capture_output=True,
-            text=True,
-            timeout=FETCH_TIMEOUT_S,
-            check=False,
-            stdin=subprocess.DEVNULL,
-        )
-    except subprocess.TimeoutExpired:
-        raise OvrikError(f"Fetching {PACKAGE} {version} took too long", "Check the network") from None
-    wheels = list(folder.glob("*.whl"))
-    if done.returncode or not wheels:
-        lines = [x for x in done.stderr.splitlines() if x.startswith("ERROR")] or ["pip gave no reason"]
-        raise OvrikError(
-            f"{PACKAGE} {version} can't be fetched ({lines[-1]})", "Check the version and the network"
-        )
-    return wheels[0]
-
-
-def _unpacked(wheel: Path, target: Path) -> Path:
-    with zipfile.ZipFile(wheel) as box:
-        inside = [n for n in box.namelist() if re.search(r"/binaries/ffmpeg-[^/]+$", n)]
-        if not inside:
-            raise OvrikError(f"{wheel.name} holds no program for this machine", "Try another version")
-        target.mkdir(parents=True, exist_ok=True)
-        program = target / Path(inside[0]).name
-        with box.open(inside[0]) as source, program.open("wb") as out:
-            shutil.copyfileobj(source, out)
-    program.chmod(program.stat().st_mode | stat.S_IXUSR | stat.S_IXGRP | stat.S_IXOTH)
-    return program
-
-
-def _remember(added: Added) -> Added:
-    # Choosing it, or fetching it by version, is the user's word that this very file may run.
-    approve(build_claim(Path(added.path)))
-    _write({**added_builds(), added.key: added})
-    return added
 
 
 def _write(kept: dict[str, Added]) -> None:

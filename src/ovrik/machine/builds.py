@@ -5,8 +5,7 @@ import os
 import platform
 import re
 import shutil
-import subprocess
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -16,16 +15,19 @@ import platformdirs
 from ovrik.errors import OvrikError
 from ovrik.machine.added import added_builds
 from ovrik.machine.approvals import approved, build_claim
+from ovrik.machine.architecture import architecture, translated
+from ovrik.machine.asking import ask as ask_program
 from ovrik.machine.described import description_of, descriptions, located, version_of
 from ovrik.standin.build import keys as standin_keys
 from ovrik.standin.build import program_for
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import is_simulated
 from ovrik.study.described import KEY as DESCRIBED_KEY
+from ovrik.study.described import Description
 from ovrik.study.encoders import DESCRIBED
 from ovrik.study.text_file import visible
 
-ASK_TIMEOUT_S = 20
+ASK_TIMEOUT_S = 10
 VERSION = re.compile(r"version\s+(\S+)")
 LISTED = re.compile(r"^\s*[VAS][A-Z.]{5}\s+(\S+)\s")
 
@@ -39,7 +41,7 @@ class Build:
     `filters` it lists; `options`, those of `WANTED_OPTIONS` it takes; `architecture` of the
     program file; `translated`, True when that is not this machine's; `configuration`, how it was
     built; `devices`, device kinds it was built for; `whole_only`, True when it can only export whole
-    clips; `problem`, why it can't be used, or "".
+    clips; `problem`, why it can't be used, or "", with its `remedy`; `log`, what it said where it has a problem.
     """
 
     key: str
@@ -55,6 +57,13 @@ class Build:
     devices: tuple[str, ...] = ()
     whole_only: bool = False
     problem: str = ""
+    remedy: str = ""
+    log: str = ""
+
+    @property
+    def trouble(self) -> str:
+        """Why it can't be used and what to do about it, "" where it can be."""
+        return str(OvrikError(self.problem, self.remedy)) if self.problem else ""
 
     def to_json(self) -> dict[str, Any]:
         """Plain values for JSON."""
@@ -124,89 +133,87 @@ def locate(key: str) -> Path:
     return path.resolve()
 
 
-def find_build(key: str) -> Build:
-    """Locate a build and ask it what it is; answers are cached by path, size and change time.
+def find_build(key: str, afresh: bool = False) -> Build:
+    """Locate a build and ask it what it is. It is asked once: answers, and that it gave none, are kept by path, size
+    and change time; `afresh` asks one that gave none again.
 
     Raises OvrikError when it is not there, won't start, or is not such a program.
     """
-    if key.startswith(DESCRIBED_KEY):
-        return _described(key)
-    path = locate(key)
+    found = _looked_at(key, afresh)
+    if found.problem:
+        raise OvrikError(found.problem, found.remedy)
+    return found
+
+
+def _looked_at(key: str, afresh: bool) -> Build:
+    """A build that is there, or what is wrong with it. Raises OvrikError when it is not there."""
+    described = description_of(key) if key.startswith(DESCRIBED_KEY) else None
+    path = located(described) if described else locate(key)
     stat = path.stat()
-    mark = f"{path}|{stat.st_size}|{stat.st_mtime_ns}"
+    mark = f"{path}|{stat.st_size}|{stat.st_mtime_ns}{f'|{described.model_dump_json()}' if described else ''}"
     cached = _read_cache().get(mark)
-    if cached:
+    if cached and not (afresh and cached["problem"]):
         cached.pop("simulated", None)
         return Build(**{**cached, **{k: tuple(cached[k]) for k in TUPLES}, "key": key})
-    build = _ask(key, path)
+    build = _asked(key, path, described)
     _write_cache(mark, build)
     return build
 
 
-def _described(key: str) -> Build:
-    description = description_of(key)
-    program = located(description)
-    version, sha256 = version_of(description, program)
-    return Build(
-        key,
-        str(program),
-        version,
-        sha256,
-        (DESCRIBED + description.codec,),
-        (),
-        architecture=architecture(program),
-        whole_only=description.whole_only,
+def _asked(key: str, path: Path, described: Description | None) -> Build:
+    kind = architecture(path)
+    blank = Build(
+        key, str(path), "", file_sha256(path), (), (), architecture=kind, translated=translated(kind)
+    )
+    try:
+        return _of_described(blank, described) if described else _answered(blank)
+    except NoAnswer as exc:
+        return replace(blank, problem=exc.problem, remedy=exc.remedy, log=exc.log)
+    except OvrikError as exc:
+        return replace(blank, problem=exc.problem, remedy=exc.remedy)
+
+
+def _of_described(blank: Build, described: Description) -> Build:
+    return replace(
+        blank,
+        version=version_of(described, Path(blank.path)),
+        encoders=(DESCRIBED + described.codec,),
+        whole_only=described.whole_only,
     )
 
 
-def find_builds(extra: tuple[str, ...] = ()) -> list[Build]:
-    """The bundled build, the one on PATH, those added, and others by path; those that fail say why."""
+def find_builds(extra: tuple[str, ...] = (), afresh: bool = False) -> list[Build]:
+    """The bundled build, the one on PATH, those added, and others by path; those that fail say why. `afresh` asks
+    those that gave no answer again."""
     out = []
     for key in dict.fromkeys(
         ("bundled", "system", *added_builds(), *descriptions(), *extra, *standin_keys())
     ):
         try:
-            out.append(find_build(key))
+            out.append(_looked_at(key, afresh))
         except OvrikError as exc:
-            out.append(Build(key, "", "", "", (), (), problem=str(exc)))
+            out.append(Build(key, "", "", "", (), (), problem=exc.problem, remedy=exc.remedy))
     return out
 
 
-def _ask(key: str, path: Path) -> Build:
-    said = ask(path, "-version")
+def _answered(blank: Build) -> Build:
+    said = ask(blank.path, "-version")
     version = VERSION.search(said)
     if version is None:
-        raise OvrikError(f"{path} does not answer like an encoding program", "Choose another")
+        raise NoAnswer(
+            f"{blank.path} does not answer like an encoding program", "Choose another", said[-LOG:]
+        )
     configured = re.search(r"^configuration: *(.*)$", said, re.MULTILINE)
-    help_text = ask(path, "-hide_banner", "-h", "long")
-    kind = architecture(path)
-    return Build(
-        key=key,
-        path=str(path),
+    help_text = ask(blank.path, "-hide_banner", "-h", "long")
+    return replace(
+        blank,
         version=version[1],
-        sha256=file_sha256(path),
-        encoders=tuple(_names(ask(path, "-hide_banner", "-encoders"))),
-        filters=_filters(ask(path, "-hide_banner", "-filters")),
+        encoders=tuple(_names(ask(blank.path, "-hide_banner", "-encoders"))),
+        filters=_filters(ask(blank.path, "-hide_banner", "-filters")),
         options=tuple(o for o in WANTED_OPTIONS if re.search(rf"^-{o}\b", help_text, re.MULTILINE)),
-        architecture=kind,
-        translated=bool(kind) and kind != platform.machine(),
         configuration=configured[1] if configured else "",
-        devices=tuple(ask(path, "-hide_banner", "-hwaccels").split()[3:]),
+        devices=tuple(ask(blank.path, "-hide_banner", "-hwaccels").split()[3:]),
     )
-
-
-ELF_MACHINES = {0x3E: "x86_64", 0xB7: "aarch64", 0x03: "i686", 0x28: "armv7l", 0xF3: "riscv64"}
-
-
-def architecture(path: Path) -> str:
-    """Processor that a program file is made for, by its ELF header; "" for a script or other."""
-    with path.open("rb") as handle:
-        head = handle.read(20)
-    if head[:4] != b"\x7fELF" or len(head) < 20:
-        return ""
-    order = "little" if head[5] == 1 else "big"
-    code = int.from_bytes(head[18:20], order)  # type: ignore[arg-type]
-    return ELF_MACHINES.get(code, f"machine {code}")
 
 
 def _names(listing: str) -> list[str]:
@@ -219,29 +226,47 @@ def _filters(listing: str) -> tuple[str, ...]:
     return tuple(parts[1] for parts in rows if "->" in parts[2])
 
 
+class NoAnswer(OvrikError):  # noqa: N818 - it is the program's, not Ovrik's
+    """A program that won't start or does not answer. Fields: `log`, what it said."""
+
+    def __init__(self, problem: str, remedy: str, log: str) -> None:
+        super().__init__(problem, remedy)
+        self.log = log
+
+
+LOG = 4000
+"""Characters kept of what a program said that is no build."""
+
+
 def ask(path: Path | str, *arguments: str) -> str:
-    """What a program prints for these arguments. Raises OvrikError when it won't start or answer."""
+    """What a program prints for these arguments. Raises NoAnswer when it won't start or answer."""
     try:
-        done = subprocess.run(
-            [str(path), *arguments],
-            capture_output=True,
-            text=True,
-            errors="replace",
-            timeout=ASK_TIMEOUT_S,
-            check=False,
-            stdin=subprocess.DEVNULL,
-        )
+        said = ask_program([str(path), *arguments], ASK_TIMEOUT_S)
     except OSError as exc:
-        raise OvrikError(
-            f"The build {path} won't start ({exc.strerror})", "It may be made for another processor or system"
+        raise NoAnswer(
+            f"The build {path} won't start ({exc.strerror})", _why_not(Path(path)), str(exc)
         ) from None
-    except subprocess.TimeoutExpired:
-        raise OvrikError(f"The build {path} does not answer", "Try it in a terminal") from None
-    return done.stdout
+    if said.code is None:
+        raise NoAnswer(
+            f"The build {path} does not answer within {ASK_TIMEOUT_S} s",
+            "Try it in a terminal, then look again",
+            said.log[-LOG:] or said.text[-LOG:],
+        )
+    return said.text
+
+
+def _why_not(path: Path) -> str:
+    try:
+        kind = architecture(path)
+    except OSError:
+        kind = ""
+    if translated(kind):
+        return f"It is made for {kind}; get one for this machine's {platform.machine()}"
+    return "It may be damaged, or made for another system"
 
 
 def _cache_file() -> Path:
-    return Path(platformdirs.user_cache_dir("ovrik")) / "builds-2.json"
+    return Path(platformdirs.user_cache_dir("ovrik")) / "builds-3.json"
 
 
 def _read_cache() -> dict[str, Any]:

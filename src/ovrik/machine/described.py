@@ -5,13 +5,13 @@ import json
 import os
 import re
 import shutil
-import subprocess
 from pathlib import Path
 
 import platformdirs
 
 from ovrik.errors import OvrikError
 from ovrik.machine.approvals import PROGRAM, Claim, approve, approved, sha256_now, withdraw
+from ovrik.machine.asking import ask
 from ovrik.study.described import Description
 
 ASK_TIMEOUT_S = 20
@@ -115,19 +115,15 @@ def forget_described(key: str) -> None:
         return  # its program is gone already
 
 
-def version_of(description: Description, program: Path) -> tuple[str, str]:
-    """Version as it says itself, and the checksum of the program file; only for an approved one."""
+def version_of(description: Description, program: Path) -> str:
+    """Version as it says itself; only for an approved one. Raises OvrikError when it does not say."""
     try:
-        done = subprocess.run(
-            [str(program), *description.version.arguments],
-            capture_output=True,
-            text=True,
-            errors="replace",
-            timeout=ASK_TIMEOUT_S,
-            check=False,
-            stdin=subprocess.DEVNULL,
-        )
-    except (OSError, subprocess.TimeoutExpired) as exc:
+        said = ask([str(program), *description.version.arguments], ASK_TIMEOUT_S)
+    except OSError as exc:
         raise OvrikError(f"{description.title} does not say its version ({exc})", "Try it by hand") from None
-    found = re.search(description.version.pattern, done.stdout + done.stderr)
-    return (found[1] if found and found.groups() else "unknown"), sha256_now(program)
+    if said.code is None:
+        raise OvrikError(
+            f"{description.title} does not say its version within {ASK_TIMEOUT_S} s", "Try it by hand"
+        )
+    found = re.search(description.version.pattern, said.text + said.log)
+    return found[1] if found and found.groups() else "unknown"

@@ -162,15 +162,22 @@ def trial_words(trial: Trial) -> str:
     return f"{TRIAL_MARKS[trial.answer]}{exact}"
 
 
-def _made_for(build: Build) -> str:
-    kind = build.architecture or "unknown processor"
-    return f"{kind}, runs translated here" if build.translated else kind
+def made_for(build: Build) -> str:
+    """The processor that a program file is made for, and what that means here."""
+    if build.simulated:
+        return "simulated: a script that plays a device"
+    if not build.architecture:
+        return "no processor of its own: a script"
+    foreign = "would run translated here, if at all" if build.problem else "runs translated here"
+    return f"{build.architecture}, {foreign}" if build.translated else build.architecture
 
 
 def build_rows(build: Build) -> list[tuple[str, str]]:
     """What is known of a build."""
     if build.problem:
-        return [("Build", build.key), ("Problem", build.problem)]
+        said = [("Build", build.key), ("Problem", build.trouble)]
+        here = [("Program", build.path), ("SHA-256", build.sha256), ("Made for", made_for(build))]
+        return [*said, *(here if build.path else [])]
     known = [f"{e.short} ({e.codec_title})" for e in ENCODERS.values() if e.name in build.encoders]
     return [
         ("Build", build.key),
@@ -179,7 +186,7 @@ def build_rows(build: Build) -> list[tuple[str, str]]:
         ("SHA-256", build.sha256),
         ("Encoders", f"{', '.join(known) or 'none that Ovrik knows'}; {len(build.encoders)} in all"),
         ("Scores", ", ".join(f for f in SCORING_FILTERS if f in build.filters) or "none"),
-        ("Made for", _made_for(build)),
+        ("Made for", made_for(build)),
         ("Device kinds", ", ".join(build.devices) or "none"),
         ("Configured", build.configuration or "it does not say"),
     ]

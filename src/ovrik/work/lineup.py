@@ -57,7 +57,7 @@ def builds_for(contenders: Iterable[Contender]) -> dict[str, Build]:
         try:
             out[key] = find_build(key)
         except OvrikError as exc:
-            out[key] = Build(key, "", "", "", (), (), problem=str(exc))
+            out[key] = Build(key, "", "", "", (), (), problem=exc.problem, remedy=exc.remedy)
     return out
 
 
@@ -79,7 +79,7 @@ class Judge:
         """Why a contender can't run, or ""."""
         r, build = c.recipe, self.builds[c.build]
         if build.problem:
-            return "; ".join([*self._once(r, lambda: faults(r)), build.problem])
+            return "; ".join([*self._once(r, lambda: faults(r)), build.trouble])
         questions: tuple[tuple[object, Callable[[], list[str]]], ...] = (
             (r, lambda: faults(r)),
             ((c.build, r.encoder, r.pixel_format), lambda: self._encoder(c, build)),

@@ -16,9 +16,9 @@ from ovrik.export.order import PlannedRun
 from ovrik.export.process import Start
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
-from ovrik.export.strays import end_left_behind
 from ovrik.export.wall import Wall
 from ovrik.machine.session import kept_awake
+from ovrik.machine.strays import end_left_behind
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.file import nothing_timed
 from ovrik.store.study import Study

@@ -15,7 +15,7 @@ from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
 from ovrik.machine.drive import DriveFacts
 from ovrik.machine.facts import TABLE
 from ovrik.machine.trial import FAILS, FALLS_BACK, TRIED_PLACES, WORKS, WRONG, Trial
-from ovrik.report.facts import build_rows, drive_rows, machine_rows, trial_words
+from ovrik.report.facts import build_rows, drive_rows, machine_rows, made_for, trial_words
 from ovrik.study.contender import build_words
 from ovrik.study.encoders import ENCODERS
 from ovrik.work.machine_look import Look
@@ -250,8 +250,8 @@ def _build_cells(build: Build) -> list[Cell]:
         return [
             Cell(build.key, said, "trouble"),
             Cell("–"),
-            Cell("–"),
-            Cell(f"✕ {build.problem}", said, "trouble"),
+            Cell(made_for(build) if build.path else "–", said),
+            Cell(f"✕ {build.trouble}", said, "trouble"),
         ]
     has = [e.codec_title for e in ENCODERS.values() if e.name in build.encoders]
     kind = "simulated" if build.simulated else build.architecture or "?"
