@@ -10,7 +10,7 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.machine.drive import measure_drive, read_speed, slow
-from ovrik.machine.facts import TABLE, compared, differences, power_source, read_machine
+from ovrik.machine.facts import TABLE, compared, differences, lasting, power_source, read_machine
 from ovrik.machine.readiness import Reading, device_users, file_system_of, findings, take_reading
 
 READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
@@ -33,13 +33,22 @@ def test_the_weightiest_difference_comes_first_and_unrecorded_ones_are_none() ->
 
 
 def test_what_nobody_has_looked_for_yet_is_no_difference() -> None:
-    here = {**read_machine().to_json(), "devices": "unknown"}
-    assert differences(here, {**here, "devices": "llvmpipe"}) == []
-    assert differences({**here, "devices": "llvmpipe"}, here) == []
-    side_by_side = compared(here, {**here, "devices": "llvmpipe", "kernel": "Other"})
+    here = {**read_machine().to_json(), "vulkan_devices": "unknown"}
+    assert differences(here, {**here, "vulkan_devices": "llvmpipe"}) == []
+    assert differences({**here, "vulkan_devices": "llvmpipe"}, here) == []
+    side_by_side = compared(here, {**here, "vulkan_devices": "llvmpipe", "kernel": "Other"})
     assert [c.differs for c in side_by_side] == [True] + [False] * (len(side_by_side) - 1)
     assert (side_by_side[0].title, side_by_side[0].other) == ("Kernel", "Other")
-    assert next(c for c in side_by_side if "OpenCL" in c.title).other == "llvmpipe"
+    assert next(c for c in side_by_side if "Vulkan" in c.title).other == "llvmpipe"
+
+
+def test_speeds_differ_when_one_is_under_half_and_free_space_never() -> None:
+    one = {"output_speed": "writes 500 MB/s, reads 900 MB/s", "output_free": "70.0 GB"}
+    near = {"output_speed": "writes 260 MB/s, reads 1700 MB/s", "output_free": "2.0 GB"}
+    assert differences(one, near) == []
+    slower = {**near, "output_speed": "writes 240 MB/s, reads 900 MB/s"}
+    assert [w.split(":")[0] for w in differences(one, slower)] == ["Speed for the outputs"]
+    assert lasting({**one, "kernel": "x"}) == {"kernel": "x"}
 
 
 @pytest.mark.parametrize(

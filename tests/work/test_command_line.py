@@ -88,7 +88,7 @@ def test_machine() -> None:
     assert "cores" in said["machine"]["cores"]
     assert [b["key"] for b in said["builds"] if not b["simulated"]] == ["bundled", "system"]
     assert sum(b["simulated"] for b in said["builds"]) == 5
-    assert said["drive"]["write_mb_s"] > 0
+    assert said["drives"][0]["facts"]["write_mb_s"] > 0
     assert "libx264" in said["builds"][0]["encoders"]
 
 

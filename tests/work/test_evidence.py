@@ -1,5 +1,6 @@
 """Evidence: which runs count, and what they come to."""
 
+import re
 import shutil
 from pathlib import Path
 
@@ -139,7 +140,10 @@ def test_a_build_deleted_between_two_runs_is_a_clear_failure(study: Study, tmp_p
 def test_the_fingerprint_goes_with_every_run(study: Study) -> None:
     assert time_all(study, further(study, [2], 1))
     kept = study.machines()[study.runs(2)[-1].machine_id or 0]
-    assert {"processor", "kernel", "output_drive", "source_drive", "devices"} <= set(kept)
+    assert {"processor", "kernel", "output_drive", "source_drive", "study_drive"} <= set(kept)
+    assert {"output_speed", "source_speed", "output_free", "vulkan_devices", "opencl_devices"} <= set(kept)
+    assert re.fullmatch(r"writes \d+ MB/s, reads \d+ MB/s", kept["output_speed"])
+    assert re.fullmatch(r"reads \d+ MB/s", kept["source_speed"])
     assert kept == fingerprint(study).to_json()
     assert differences(kept, {**kept, "output_drive": "nfs4"})[0].startswith("Drive of the outputs: ")
 

@@ -91,7 +91,9 @@ def parser() -> argparse.ArgumentParser:
 
     one = verb("probe", question.probe_, "describe a clip")
     one.add_argument("file", type=Path, metavar="FILE")
-    one = verb("machine", workstation.machine_, "describe this workstation and its builds")
+    one = verb("machine", workstation.machine_, "describe this workstation, its drives and its builds")
+    one.add_argument("study", nargs="?", type=Path, help="measure the drives of this study")
+    one.add_argument("--logs", action="store_true", help="with --probe: what the builds said, whole")
     one.add_argument("--probe", action="store_true", help="try every acceleration of every build")
     one.add_argument(
         "--against", metavar="STUDY[:RUN]", help="lay its fingerprint beside a run's, what differs first"

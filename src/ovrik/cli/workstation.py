@@ -3,10 +3,13 @@
 import argparse
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_rows, say, stop_on_signal
 from ovrik.errors import OvrikError
+
+if TYPE_CHECKING:
+    from ovrik.work.drives import Drive
 
 
 def machine_(chosen: argparse.Namespace) -> int:
@@ -14,28 +17,30 @@ def machine_(chosen: argparse.Namespace) -> int:
     from dataclasses import asdict
 
     from ovrik.machine.builds import find_builds
-    from ovrik.machine.drive import measure_drive, slow
+    from ovrik.machine.drive import slow
     from ovrik.machine.facts import read_machine
+    from ovrik.machine.known_trials import known_trials
     from ovrik.machine.probing import probe_builds
     from ovrik.machine.readiness import findings, take_reading
     from ovrik.machine.sensors import DriverSensors, SystemSensors
-    from ovrik.report.facts import DRIVE_SOURCES, build_rows, drive_rows, machine_rows
+    from ovrik.report.facts import DRIVE_SOURCE, build_rows, drive_words, machine_rows
 
     if chosen.against:
         return _against(chosen)
-    machine, builds, here = read_machine(), find_builds(), Path.cwd()
-    drive = measure_drive(here)
-    found = [*findings(take_reading(here)), *slow(drive)]
+    machine, builds, drives = read_machine(), find_builds(afresh=chosen.probe), _drives(chosen.study)
+    slow_ones = {f.what: f for d in drives if d.facts for f in slow(d.facts)}
+    found = [*findings(take_reading(Path.cwd())), *slow_ones.values()]
     sensors = [*SystemSensors().read(), *DriverSensors().read()]
     line = Line()
     trials = probe_builds(builds, line.probing, stop_on_signal()) if chosen.probe else []
     line.end()
+    tried = trials or [t for b in builds if not b.problem for t in known_trials(b) or []]
     if chosen.json:
         print_json(
             {
                 "machine": machine.to_json(),
                 "sources": {f.key: f.source for f in machine.facts},
-                "drive": asdict(drive),
+                "drives": [asdict(d) for d in drives],
                 "readiness": [asdict(f) for f in found],
                 "sensors": [asdict(v) for v in sensors],
                 "builds": [b.to_json() for b in builds],
@@ -44,18 +49,33 @@ def machine_(chosen: argparse.Namespace) -> int:
         )
         return DONE
     print_rows([(name, f"{value}  (from {source})") for name, value, source in machine_rows(machine)])
-    print()
-    print_rows([(name, f"{value}  (from {DRIVE_SOURCES[name]})") for name, value in drive_rows(drive)])
-    print()
+    print("\nDrives")
+    print_rows([(d.title, drive_words(d.facts, d.trouble)) for d in drives])
+    print(f"(from {DRIVE_SOURCE})\n")
     print_rows([(v.name, f"{v.value:.0f} {v.unit}") for v in sensors] or [("sensors", "none found")])
     for build in builds:
         print()
-        print_rows(build_rows(build))
+        print_rows(build_rows(build, tried))
     print("\nReadiness:" + ("" if found else " nothing found that would spoil timing"))
     for one in found:
         print(f"  {one.what}. {one.effect}. {one.remedy}.")
-    _print_trials(trials)
+    _print_trials(trials, chosen.logs)
     return DONE
+
+
+def _drives(study: Path | None) -> "list[Drive]":
+    """Those of a study at hand, or the one that this folder is on."""
+    from ovrik.machine.drive import measure_drive
+    from ovrik.store.study import Study
+    from ovrik.work.drives import Drive, drives_of
+
+    if study is None:
+        return [Drive("here", "This folder", measure_drive(Path.cwd()))]
+    opened = Study.open(study)
+    try:
+        return drives_of(opened)
+    finally:
+        opened.close()
 
 
 def _against(chosen: argparse.Namespace) -> int:
@@ -83,7 +103,7 @@ def _against(chosen: argparse.Namespace) -> int:
     return DONE
 
 
-def _print_trials(trials: Sequence[Any]) -> None:
+def _print_trials(trials: Sequence[Any], logs: bool) -> None:
     from ovrik.machine.devices import PATHS
     from ovrik.report.as_text import table
     from ovrik.report.facts import trial_words
@@ -106,7 +126,10 @@ def _print_trials(trials: Sequence[Any]) -> None:
     ]
     print()
     for text in table(rows, left=7):
-        print(text)
+        say(text)
+    for t in trials if logs else ():
+        say(f"\n{titles[t.path]}, {t.build}, {t.place} {t.what} {t.pixel_format}: {trial_words(t)}")
+        say("\n".join(f"  {line}" for line in t.log or ("it said nothing",)))
 
 
 def build_(chosen: argparse.Namespace) -> int:

@@ -34,7 +34,11 @@ class MachineJobs(QObject):
         model = self.opened.model
         return self._found[1] if model and self._found and self._found[0] is model.study else None
 
-    def look_at_machine(self) -> None:
+    def look_again(self) -> None:
+        """Read the machine anew: drives are measured, and builds that gave no answer asked, once more."""
+        self.look_at_machine(afresh=True)
+
+    def look_at_machine(self, afresh: bool = False) -> None:
         """Read the machine, its readiness and its builds."""
         from ovrik.work.machine_look import look_at_machine
 
@@ -44,7 +48,7 @@ class MachineJobs(QObject):
         extra = tuple(c.contender.build for c in model.evidence.summaries if not c.contender.outside)
         self.runner.small(
             "Machine",
-            lambda _job: look_at_machine(model.study, extra),
+            lambda _job: look_at_machine(model.study, extra, afresh),
             lambda found: self._machine_looked(model.study, found),
         )
 

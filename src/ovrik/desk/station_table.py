@@ -101,8 +101,8 @@ def _workstation(desk: Desk) -> QWidget:
     found = desk.machine.found()
     if found:
         made.show_found(found)
-    made.first_shown.connect(desk.machine.look_at_machine)
-    made.look_wanted.connect(desk.machine.look_at_machine)
+    made.first_shown.connect(lambda: desk.machine.look_at_machine())
+    made.look_wanted.connect(desk.machine.look_again)
     made.probe_wanted.connect(desk.machine.probe_machine)
     made.program_wanted.connect(desk.machine.add_program)
     made.version_wanted.connect(desk.machine.fetch_version)

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ovrik.export.assembly import Analysis, Assembly, assemble
+from ovrik.export.decoding import DEVICE_PATHS, Decoding, decoding_by, with_decoding
 from ovrik.export.graph import Node, node
 from ovrik.export.seconds import seconds_text
 from ovrik.export.source import (
@@ -16,7 +17,8 @@ from ovrik.export.source import (
     picture_options,
     sound_input,
 )
-from ovrik.machine.devices import PATHS, DevicePath
+from ovrik.machine.devices import DevicePath
+from ovrik.machine.opening import device_option
 from ovrik.study.clip_file import address
 from ovrik.study.containers import CONTAINERS, SOUND_NEEDS, SOUNDS
 from ovrik.study.delivery import delivery
@@ -32,7 +34,6 @@ from ovrik.study.treatment_kinds import SOFTWARE
 
 REPORT_EVERY_S = 0.1
 """How often a build reports progress; also the resolution of "time to first frame"."""
-DEVICE_PATHS = {p.key: p for p in PATHS}
 
 
 @dataclass(frozen=True)
@@ -41,7 +42,8 @@ class Export:
 
     Fields: `program`, its path; `options` that the build takes (an old one does not know how often to
     report); `programme`; `excerpt`; `recipe`; `decode`, `treat`, what does these; `mark`, which sets
-    builds apart where each needs an analysis of its own; `kernel`, by which it is resized for delivery.
+    builds apart where each needs an analysis of its own; `kernel`, by which it is resized for delivery; `numbers`, by
+    path the number of the device that is asked for, where there are several.
     """
 
     program: str
@@ -53,6 +55,7 @@ class Export:
     treat: str = SOFTWARE
     mark: str = ""
     kernel: str = USUAL_KERNEL
+    numbers: tuple[tuple[str, str], ...] = ()
 
 
 def export_commands(job: Export, output: Path, stats: Path) -> list[list[str]]:
@@ -122,27 +125,25 @@ def devices(job: Export) -> list[str]:
     encode = path.key if path and path.opens else SOFTWARE
     keys = (job.treat, encode, job.decode)
     opened = [k for k in dict.fromkeys(keys) if k != SOFTWARE and DEVICE_PATHS[k].opens]
-    out = device_arguments(keys)
+    out = device_arguments(keys, job.numbers)
     first = next((k for k in opened if k in (job.treat, encode)), None)
     return [*out, "-filter_hw_device", first] if first else out
 
 
-def device_arguments(keys: Sequence[str]) -> list[str]:
-    """Options that open the devices of these paths, each once."""
-    opened = [k for k in dict.fromkeys(keys) if k != SOFTWARE and DEVICE_PATHS[k].opens]
-    return [a for k in opened for a in ("-init_hw_device", f"{DEVICE_PATHS[k].opens}={k}")]
+def device_arguments(keys: Sequence[str], numbers: tuple[tuple[str, str], ...] = ()) -> list[str]:
+    """Options that open the devices of these paths, each once; `numbers` say which, where there are several."""
+    opened = [DEVICE_PATHS[k] for k in dict.fromkeys(keys) if k != SOFTWARE and DEVICE_PATHS[k].opens]
+    by_number = dict(numbers)
+    return [a for p in opened for a in ("-init_hw_device", device_option(p, by_number.get(p.key, ""), p.key))]
 
 
-def decoding_arguments(job: Export) -> list[str]:
-    """What decodes, where it is not software: options that stand before an input."""
-    if job.decode == SOFTWARE:
-        return []
-    path = DEVICE_PATHS[job.decode]
-    return ["-hwaccel", path.hwaccel, "-hwaccel_device", path.key] if path.hwaccel else []
+def decoding_of(job: Export) -> Decoding:
+    """What decodes an export's clips."""
+    return decoding_by(job.decode, job.programme.clips)
 
 
 def _command(job: Export, made: Assembly, output: Path, stats: Path, number: int, last: bool) -> list[str]:
-    inputs = with_decoding(made.inputs, decoding_arguments(job))
+    inputs = with_decoding(made.inputs, decoding_of(job))
     path = _encoding_path(job.recipe)
     nodes = _to_delivery(job)
     if path and path.uploads:
@@ -164,17 +165,6 @@ def _command(job: Export, made: Assembly, output: Path, stats: Path, number: int
         CONTAINERS[job.recipe.container].muxer,
         address(output),
     ]
-
-
-def with_decoding(inputs: Sequence[str], options: Sequence[str]) -> list[str]:
-    """Options that stand before an input apply to that one only: they are said before each."""
-    out: list[str] = []
-    begin = 0
-    for at, word in enumerate(inputs):
-        if word == "-i":
-            out += [*options, *inputs[begin : at + 2]]
-            begin = at + 2
-    return out
 
 
 def _filters(made: Assembly, nodes: Sequence[Node]) -> tuple[list[str], str]:
@@ -269,7 +259,7 @@ def prerender_command(job: Export, into: Intermediate, output: Path) -> list[str
     filters, shown = _filters(made, nodes)
     heard = _heard(made)
     frames = delivery(job.programme, job.excerpt, job.recipe).frames
-    inputs = with_decoding(made.inputs, decoding_arguments(job))
+    inputs = with_decoding(made.inputs, decoding_of(job))
     return [
         job.program,
         *head_arguments(job),

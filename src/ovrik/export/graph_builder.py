@@ -4,7 +4,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from ovrik.export.graph import Chain, Node, graph_text, node
-from ovrik.study.treatment_kinds import OPENCL, SOFTWARE
+from ovrik.study.treatment_kinds import NVENC, OPENCL, QSV, SOFTWARE, VAAPI
 
 
 @dataclass(frozen=True)
@@ -84,9 +84,22 @@ def is_deep(pixel_format: str) -> bool:
     return pixel_format.endswith(("le", "be"))
 
 
+HALF_PLANAR = (VAAPI, QSV, NVENC)
+HALF_PLANAR_FORMATS = {
+    ("420", False): "nv12",
+    ("420", True): "p010le",
+    ("422", False): "yuyv422",
+    ("422", True): "y210le",
+    ("444", False): "vuyx",
+    ("444", True): "xv36le",
+}
+
+
 def surface(place: str, pixel_format: str, deep: bool) -> str:
     """The format in which a device is given frames: as they are where it takes that, else the
     nearest one that loses nothing but, where the filter knows no better, depth."""
+    if place in HALF_PLANAR:
+        return HALF_PLANAR_FORMATS[sampling(pixel_format), deep and is_deep(pixel_format)]
     if place != OPENCL:
         return pixel_format if deep else shallow(pixel_format)
     kind = "444" if sampling(pixel_format) == "422" else sampling(pixel_format)

@@ -7,13 +7,13 @@ from pathlib import Path
 from ovrik.export.assembly import Assembly, assemble
 from ovrik.export.command import (
     Export,
-    decoding_arguments,
+    decoding_of,
     export_commands,
     head_arguments,
     plain_source,
     prerender_command,
-    with_decoding,
 )
+from ovrik.export.decoding import with_decoding
 from ovrik.export.source import sound_input
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
@@ -60,7 +60,7 @@ def part_commands(job: Export, helper: Export, clip: Footage, places: Places) ->
     made = pictures(helper)
     steps = {DECODE: [_decode(helper, made)]}
     if made.graph:
-        inputs = with_decoding(made.inputs, decoding_arguments(helper))
+        inputs = with_decoding(made.inputs, decoding_of(helper))
         steps[TREAT] = [
             [
                 helper.program,
@@ -100,7 +100,7 @@ def pictures(job: Export) -> Assembly:
 
 
 def _decode(job: Export, made: Assembly) -> list[str]:
-    inputs = with_decoding(made.inputs, decoding_arguments(job))
+    inputs = with_decoding(made.inputs, decoding_of(job))
     maps = [w for n in range(inputs.count("-i")) for w in ("-map", f"{n}:V:0?")]
     return [job.program, *head_arguments(job), *inputs, *maps, *NOWHERE]
 

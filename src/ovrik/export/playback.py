@@ -4,7 +4,8 @@ import re
 from dataclasses import replace
 from fractions import Fraction
 
-from ovrik.export.command import QUIET, Export, decoding_arguments, devices, with_decoding
+from ovrik.export.command import QUIET, Export, decoding_of, devices
+from ovrik.export.decoding import with_decoding
 from ovrik.export.parts import pictures
 
 FULL = "full"
@@ -31,7 +32,7 @@ def playback_command(job: Export, size: str = "full") -> list[str]:
 def speed_commands(job: Export, size: str) -> dict[str, list[str]]:
     """The steps of playing as fast as they go: decoding alone, and with all that follows."""
     made = pictures(smaller(job, size))
-    inputs = with_decoding(made.inputs, decoding_arguments(job))
+    inputs = with_decoding(made.inputs, decoding_of(job))
     maps = [w for n in range(inputs.count("-i")) for w in ("-map", f"{n}:V:0?")]
     decode = [job.program, *QUIET, *devices(job), *inputs, *maps, "-f", "null", "-"]
     return {DECODING: decode, ALL_STEPS: _played(job, size, (), ("-f", "null", "-"))}
@@ -51,7 +52,7 @@ def _played(job: Export, size: str, last: tuple[str, ...], into: tuple[str, ...]
         job.program,
         *QUIET,
         *devices(job),
-        *with_decoding(made.inputs, decoding_arguments(job)),
+        *with_decoding(made.inputs, decoding_of(job)),
         "-filter_complex",
         f"{graph}[{made.picture}]{','.join([*steps, *last]) or 'null'}[paced]",
         *("-map", "[paced]", "-frames:v", str(job.excerpt.frames)),

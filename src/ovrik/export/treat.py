@@ -9,7 +9,7 @@ from ovrik.export.graph import Node, node
 from ovrik.export.graph_builder import Canvas, GraphBuilder, on_device, shallow, surface
 from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.treatment import Treatment
-from ovrik.study.treatment_kinds import OPENCL, SOFTWARE
+from ovrik.study.treatment_kinds import NVENC, OPENCL, QSV, SOFTWARE, VAAPI, VULKAN
 
 FONT = Path(__file__).parent.parent / "fonts" / "HankenGrotesk-Medium.ttf"
 WITH_ALPHA = ("yuv420p", "yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le")
@@ -63,6 +63,9 @@ LIGHT_OFF = 0.01
 
 def _denoise(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     s, method = t["strength"], t["method"]
+    on_its_own = {VAAPI: node("denoise_vaapi", denoise=_of_64(s)), QSV: node("vpp_qsv", denoise=round(5 * s))}
+    if _place(w, t) in on_its_own:
+        return _one(w, source, t, c, on_its_own)
     if method.startswith("light"):
         within, across = (s, LIGHT_OFF) if method == "light spatial" else (LIGHT_OFF, 1.5 * s)
         return w.through(
@@ -82,6 +85,20 @@ def _denoise(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
         )
     options = {"s": s, "p": 5, "r": 9}
     return _one(w, source, t, c, {p: node(f.filters[0], **options) for f in t.forms for p in (f.place,)})
+
+
+def _of_64(strength: float) -> int:
+    return min(64, round(3.2 * strength))
+
+
+def _deinterlace(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
+    usual = {"mode": "send_frame", "deint": "all"}
+    made = {
+        VAAPI: node("deinterlace_vaapi", mode="motion_adaptive", rate="frame"),
+        QSV: node("vpp_qsv", deinterlace="advanced", rate="frame"),
+    }
+    own = {f.place: node(f.filters[0], **usual) for f in t.forms}
+    return _one(w, source, t, c, {**own, **made})
 
 
 def _sharpen(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
@@ -112,11 +129,14 @@ def _upscale(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     if _place(w, t) == SOFTWARE:
         kernel = f"{t['method']}+accurate_rnd+full_chroma_int"
         return w.through(source, middle, node("scale", w=c.width, h=c.height, flags=kernel))
-    scaled = (
-        node("scale_vulkan", w=c.width, h=c.height, scaler="bilinear")
-        if t["method"] == "bilinear"
-        else node("libplacebo", w=c.width, h=c.height, upscaler="lanczos")
-    )
+    size = {"w": c.width, "h": c.height}
+    scaled = {
+        (VULKAN, "bilinear"): node("scale_vulkan", **size, scaler="bilinear"),
+        (VULKAN, "lanczos"): node("libplacebo", **size, upscaler="lanczos"),
+        (VAAPI, "bicubic"): node("scale_vaapi", **size, mode="hq"),
+        (QSV, "bicubic"): node("scale_qsv", **size, mode="hq"),
+        (NVENC, t["method"]): node("scale_cuda", **size, interp_algo=t["method"]),
+    }[w.place, t["method"]]
     return w.through(source, middle, *on_device(surface(w.place, c.pixel_format, True), scaled))
 
 
@@ -288,6 +308,7 @@ def _stabilise(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
 DRAWN: dict[str, Draw] = {
     "grade": _grade,
     "denoise": _denoise,
+    "deinterlace": _deinterlace,
     "sharpen": _sharpen,
     "blur": _blur,
     "upscale": _upscale,

@@ -9,13 +9,23 @@ class DeviceFilter:
     """A picture filter on a device and the same thing in software.
 
     Fields: `name`; `device`, the filter's name on the device; `on_device`, its full text;
-    `software`, the software filter with the same result.
+    `software`, the software filter with the same result; `floor`, the PSNR in dB from it that is wanted at least:
+    what every maker does in a way of its own is near software's result, not equal to it; `after`, software filters
+    that follow both.
     """
 
     name: str
     device: str
     on_device: str
     software: str
+    floor: float = 40.0
+    after: str = ""
+
+
+NEAR = 24.0
+"""For filters of a device that no software filter does in the same way."""
+MIDDLE = "crop=iw/2:ih/2"
+DOUBLED, DOUBLED_BILINEAR = "scale=iw*2:ih*2:flags=bicubic", "scale=iw*2:ih*2:flags=bilinear"
 
 
 NV12 = (("yuv420p", "nv12"), ("yuv420p10le", "p010le"))
@@ -84,7 +94,18 @@ PATHS: tuple[DevicePath, ...] = (
         CODECS,
         _encoders("vaapi"),
         True,
-        _flip("transpose_vaapi", "transpose_vaapi=dir=hflip"),
+        (
+            *_flip("transpose_vaapi", "transpose_vaapi=dir=hflip"),
+            DeviceFilter("scale", "scale_vaapi", "scale_vaapi=w=iw*2:h=ih*2:mode=hq", DOUBLED, NEAR, MIDDLE),
+            DeviceFilter(
+                "deinterlace",
+                "deinterlace_vaapi",
+                "deinterlace_vaapi=mode=motion_adaptive",
+                "bwdif=mode=0",
+                NEAR,
+            ),
+            DeviceFilter("denoise", "denoise_vaapi", "denoise_vaapi=denoise=10", "hqdn3d=2", NEAR),
+        ),
     ),
     DevicePath(
         "qsv",
@@ -96,7 +117,12 @@ PATHS: tuple[DevicePath, ...] = (
         CODECS,
         _encoders("qsv"),
         False,
-        _flip("vpp_qsv", "vpp_qsv=transpose=hflip"),
+        (
+            *_flip("vpp_qsv", "vpp_qsv=transpose=hflip"),
+            DeviceFilter("scale", "scale_qsv", "scale_qsv=w=iw*2:h=ih*2", DOUBLED, NEAR, MIDDLE),
+            DeviceFilter("deinterlace", "vpp_qsv", "vpp_qsv=deinterlace=advanced", "bwdif=mode=0", NEAR),
+            DeviceFilter("denoise", "vpp_qsv", "vpp_qsv=denoise=10", "hqdn3d=2", NEAR),
+        ),
     ),
     DevicePath(
         "nvenc",
@@ -108,9 +134,30 @@ PATHS: tuple[DevicePath, ...] = (
         CODECS,
         _encoders("nvenc"),
         False,
-        (DeviceFilter("mirror", "transpose_cuda", "transpose_cuda=dir=hflip", "hflip"),),
+        (
+            DeviceFilter("mirror", "transpose_cuda", "transpose_cuda=dir=hflip", "hflip"),
+            DeviceFilter(
+                "scale", "scale_cuda", "scale_cuda=w=iw*2:h=ih*2:interp_algo=bicubic", DOUBLED, NEAR, MIDDLE
+            ),
+            DeviceFilter("deinterlace", "bwdif_cuda", "bwdif_cuda=mode=send_frame", "bwdif=mode=0"),
+        ),
     ),
-    DevicePath("amf", "AMF", "amf", "amf", "amf", "amf", CODECS, _encoders("amf"), False),
+    DevicePath(
+        "amf",
+        "AMF",
+        "amf",
+        "amf",
+        "amf",
+        "amf",
+        CODECS,
+        _encoders("amf"),
+        False,
+        (
+            DeviceFilter(
+                "scale", "vpp_amf", "vpp_amf=w=iw*2:h=ih*2:scale_type=bicubic", DOUBLED, NEAR, MIDDLE
+            ),
+        ),
+    ),
     DevicePath(
         "vulkan",
         "Vulkan",
@@ -124,6 +171,18 @@ PATHS: tuple[DevicePath, ...] = (
         (
             DeviceFilter("mirror", "hflip_vulkan", "hflip_vulkan", "hflip"),
             DeviceFilter("blur", "gblur_vulkan", "gblur_vulkan=sigma=2", "gblur=sigma=2:steps=6"),
+            DeviceFilter(
+                "scale",
+                "scale_vulkan",
+                "scale_vulkan=w=iw*2:h=ih*2:scaler=bilinear",
+                DOUBLED_BILINEAR,
+                NEAR,
+                MIDDLE,
+            ),
+            DeviceFilter("deinterlace", "bwdif_vulkan", "bwdif_vulkan=mode=send_frame", "bwdif=mode=0", NEAR),
+            DeviceFilter(
+                "denoise", "nlmeans_vulkan", "nlmeans_vulkan=s=3:p=5:r=9", "nlmeans=s=3:p=5:r=9", NEAR
+            ),
         ),
     ),
     DevicePath(
@@ -144,6 +203,9 @@ PATHS: tuple[DevicePath, ...] = (
                 "transpose=dir=clock,transpose=dir=clock_flip",
             ),
             DeviceFilter("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2"),
+            DeviceFilter(
+                "denoise", "nlmeans_opencl", "nlmeans_opencl=s=3:p=5:r=9", "nlmeans=s=3:p=5:r=9", NEAR
+            ),
         ),
         PLANAR,
     ),
@@ -152,3 +214,5 @@ PATHS: tuple[DevicePath, ...] = (
     ),
     DevicePath("standin", "Stand-in (simulated)", "", "", "", "", (), _encoders("standin"), False),
 )
+DECODING = {p.key: p.title for p in PATHS if p.decodes}
+"""What a contender can ask to decode, by key of the path."""

@@ -15,13 +15,24 @@ BLOCK = 4 << 20
 @dataclass(frozen=True)
 class DriveFacts:
     """Fields: `folder`; `file_system` type; `free_bytes`; `write_mb_s`, `read_mb_s` in 10^6 bytes a
-    second, written through to the drive and read back past the cache."""
+    second, written through to the drive and read back past the cache, None where that was not measured."""
 
     folder: str
     file_system: str
     free_bytes: int
-    write_mb_s: float
-    read_mb_s: float
+    write_mb_s: float | None
+    read_mb_s: float | None
+
+    @property
+    def speed(self) -> str:
+        """Its speed in words, "" where none was measured."""
+        said = (("writes", self.write_mb_s), ("reads", self.read_mb_s))
+        return ", ".join(f"{verb} {speed:.0f} MB/s" for verb, speed in said if speed is not None)
+
+    @property
+    def free(self) -> str:
+        """Its free space in words."""
+        return f"{self.free_bytes / 1e9:.1f} GB"
 
 
 SLOW_WRITE_MB_S = 60.0
@@ -29,7 +40,7 @@ SLOW_WRITE_MB_S = 60.0
 
 def slow(drive: DriveFacts) -> list[Finding]:
     """A drive that could be what is timed."""
-    if drive.write_mb_s >= SLOW_WRITE_MB_S:
+    if drive.write_mb_s is None or drive.write_mb_s >= SLOW_WRITE_MB_S:
         return []
     return [
         Finding(
@@ -38,6 +49,13 @@ def slow(drive: DriveFacts) -> list[Finding]:
             "Keep the study on a faster drive",
         )
     ]
+
+
+def read_only(clip: Path) -> DriveFacts:
+    """The drive under a clip; nothing is written there. Raises OSError."""
+    stat = os.statvfs(clip.parent)
+    free = stat.f_bavail * stat.f_frsize
+    return DriveFacts(str(clip.parent), file_system_of(clip.parent), free, None, read_speed(clip))
 
 
 def read_speed(path: Path, size: int = SIZE) -> float:
@@ -83,10 +101,5 @@ def measure_drive(folder: Path, size: int = SIZE) -> DriveFacts:
     finally:
         path.unlink(missing_ok=True)
     stat = os.statvfs(folder)
-    return DriveFacts(
-        str(folder),
-        file_system_of(folder),
-        stat.f_bavail * stat.f_frsize,
-        size / 1e6 / written,
-        size / 1e6 / max(read, 1e-6),
-    )
+    free, speeds = stat.f_bavail * stat.f_frsize, (size / 1e6 / written, size / 1e6 / max(read, 1e-6))
+    return DriveFacts(str(folder), file_system_of(folder), free, *speeds)

@@ -2,6 +2,7 @@
 
 import os
 import platform
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -9,6 +10,7 @@ from typing import Any
 
 import psutil
 
+from ovrik.machine.device_list import listed
 from ovrik.machine.driver import driver_devices
 
 UNKNOWN = "unknown"
@@ -138,6 +140,11 @@ def _nvml() -> tuple[list[str], list[str]]:
     return names, [str(library.nvmlSystemGetDriverVersion())]
 
 
+EXACT, SPEED, FREE = "exact", "speed", "free"
+"""When two values are alike: only where they are equal; unless one is under half of the other; always, since free
+space changes with every file."""
+
+
 @dataclass(frozen=True)
 class _Row:
     key: str
@@ -145,12 +152,27 @@ class _Row:
     source: str
     weight: int
     read: Callable[[], str]
+    alike: str = EXACT
 
 
 TABLE: tuple[_Row, ...] = (
     _Row("processor", "Processor", "/proc/cpuinfo", 100, lambda: _cpu("model name") or platform.processor()),
     _Row("cores", "Cores", "/proc/cpuinfo", 95, _cores),
-    _Row("graphics", "Graphics", "/sys/class/drm, NVML", 90, _graphics),
+    _Row("graphics", "Graphics cards", "/sys/class/drm, NVML", 90, _graphics),
+    _Row(
+        "vulkan_devices",
+        "Vulkan devices",
+        "the Vulkan loader, asked by a build",
+        88,
+        lambda: listed("vulkan"),
+    ),
+    _Row(
+        "opencl_devices",
+        "OpenCL devices",
+        "the OpenCL loader, asked by a build",
+        87,
+        lambda: listed("opencl"),
+    ),
     _Row("graphics_driver", "Graphics driver", "/sys/module, NVML", 85, _graphics_driver),
     _Row("power", "Power", "/sys/class/power_supply", 80, power_source),
     _Row("governor", "Governor", "cpu0/cpufreq", 75, _governor),
@@ -166,19 +188,29 @@ TABLE: tuple[_Row, ...] = (
 
 @dataclass(frozen=True)
 class StudyRow:
-    """A fact that depends on the study too. Fields as of `Fact`, without a value."""
+    """A fact that depends on the study too. Fields as of `Fact`, without a value; `alike`, when two values are."""
 
     key: str
     title: str
     source: str
     weight: int
+    alike: str = EXACT
 
 
+MOUNTS, MEASURED, STATVFS = "/proc/self/mounts", "measured: see Drives", "statvfs(3)"
 STUDY_ROWS = (
-    StudyRow("devices", "Vulkan and OpenCL devices", "trials of the builds", 88),
-    StudyRow("output_drive", "Drive of the outputs", "/proc/self/mounts", 50),
-    StudyRow("source_drive", "Drive of the footage", "/proc/self/mounts", 45),
+    StudyRow("output_drive", "Drive of the outputs", MOUNTS, 50),
+    StudyRow("output_speed", "Speed for the outputs", MEASURED, 49, SPEED),
+    StudyRow("source_drive", "Drive of the footage", MOUNTS, 45),
+    StudyRow("source_speed", "Speed for the footage", MEASURED, 44, SPEED),
+    StudyRow("study_drive", "Drive of the study", MOUNTS, 15),
+    StudyRow("study_speed", "Speed for the study", MEASURED, 14, SPEED),
+    StudyRow("output_free", "Free for the outputs", STATVFS, 5, FREE),
+    StudyRow("source_free", "Free beside the footage", STATVFS, 4, FREE),
+    StudyRow("study_free", "Free for the study", STATVFS, 3, FREE),
 )
+FORMER_ROWS = (StudyRow("devices", "Vulkan and OpenCL devices", "trials of the builds", 0, FREE),)
+"""Kept with runs by earlier versions, which knew a machine's devices only once accelerations had been tried."""
 
 
 def read_machine() -> MachineFacts:
@@ -194,26 +226,45 @@ def differences(one: Mapping[str, Any], other: Mapping[str, Any]) -> list[str]:
 @dataclass(frozen=True)
 class Compared:
     """A fact of two fingerprints. Fields: `title`; `one`, `other`, its values, "unknown" where it was not
-    recorded."""
+    recorded; `alike`, when the two are."""
 
     title: str
     one: str
     other: str
+    alike: str = EXACT
 
     @property
     def differs(self) -> bool:
         """Whether both are known, and unlike: a fact that an older Ovrik did not record, or that nobody has looked
         for yet, is no difference of machines."""
-        return self.one != self.other and UNKNOWN not in (self.one, self.other)
+        if UNKNOWN in (self.one, self.other) or self.alike == FREE:
+            return False
+        return self.one != self.other and not (self.alike == SPEED and _near(self.one, self.other))
+
+
+NUMBER = re.compile(r"\d+(?:\.\d+)?")
+HALF = 0.5
+
+
+def _near(one: str, other: str) -> bool:
+    """Whether no speed in one is under half of that in the other: short measurements vary."""
+    pairs = list(zip(map(float, NUMBER.findall(one)), map(float, NUMBER.findall(other)), strict=False))
+    return bool(pairs) and all(min(p) >= HALF * max(p) for p in pairs)
 
 
 def compared(one: Mapping[str, Any], other: Mapping[str, Any]) -> list[Compared]:
     """Two fingerprints side by side: what differs first, in each part the weightiest first."""
-    every: list[_Row | StudyRow] = [*TABLE, *STUDY_ROWS]
+    every: list[_Row | StudyRow] = [*TABLE, *STUDY_ROWS, *FORMER_ROWS]
     rows = sorted(every, key=lambda r: -r.weight)
     found = [
-        Compared(r.title, str(one.get(r.key, UNKNOWN)), str(other.get(r.key, UNKNOWN)))
+        Compared(r.title, str(one.get(r.key, UNKNOWN)), str(other.get(r.key, UNKNOWN)), r.alike)
         for r in rows
         if r.key in one or r.key in other
     ]
     return sorted(found, key=lambda c: not c.differs)
+
+
+def lasting(facts: Mapping[str, Any]) -> dict[str, Any]:
+    """Those of a fingerprint that are the same until the machine is another: no speeds and free space."""
+    passing = {r.key for r in (*STUDY_ROWS, *FORMER_ROWS) if r.alike != EXACT}
+    return {key: value for key, value in facts.items() if key not in passing}

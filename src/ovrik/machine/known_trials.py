@@ -10,7 +10,7 @@ import platformdirs
 
 from ovrik.machine.builds import Build
 from ovrik.machine.known_picture import EDITION
-from ovrik.machine.trial import Trial
+from ovrik.machine.trial import WORKS, Trial
 
 DRIVER_FOLDERS = (
     "/etc/OpenCL/vendors",
@@ -20,7 +20,7 @@ DRIVER_FOLDERS = (
     "/usr/lib/x86_64-linux-gnu/dri",
     "/proc/driver/nvidia",
 )
-METHOD = 3
+METHOD = 4
 """Raised when trials are made another way, so that old answers are not taken for new."""
 
 
@@ -45,3 +45,13 @@ def known_trials(build: Build) -> list[Trial] | None:
         return [Trial(**{**row, "log": tuple(row["log"]), "build": build.key}) for row in rows]
     except (OSError, ValueError, TypeError, KeyError):
         return None
+
+
+def device_numbers(build: Build) -> tuple[tuple[str, str], ...]:
+    """By path, the number of the device that a build is to be asked for: of paths with several devices, the first
+    that could be opened."""
+    found: dict[str, str] = {}
+    for trial in known_trials(build) or []:
+        if trial.place == "device" and trial.answer == WORKS and trial.number:
+            found.setdefault(trial.path, trial.number)
+    return tuple(found.items())

@@ -10,8 +10,9 @@ from ovrik.machine.builds import Build, locate
 from ovrik.machine.devices import CODECS, PIXEL_FORMATS
 from ovrik.machine.known_picture import EDITION, input_arguments
 from ovrik.machine.known_trials import cache_folder, known_trials, state_key
+from ovrik.machine.opening import run_trial
 from ovrik.machine.trial import Trial
-from ovrik.machine.trials import run_trial, try_build
+from ovrik.machine.trials import try_build
 
 SAMPLE_ENCODERS = {
     "h264": ("libx264", "-preset", "veryfast"),

@@ -5,6 +5,8 @@ from typing import Any
 
 TRIED_PLACES = ("device", "decode", "treatment", "encode")
 WORKS, FAILS, FALLS_BACK, WRONG = "works", "fails", "falls back", "wrong picture"
+UNTRIED = "not tried"
+"""There is no device to try it on."""
 
 
 @dataclass(frozen=True)
@@ -13,9 +15,10 @@ class Trial:
 
     Fields: `build` key; `path` key of the device path; `place`, "device", "decode", "treatment" or
     "encode"; `what`, a codec, encoder or treatment; `pixel_format`; `answer`, one of works, fails,
-    falls back, wrong picture; `reason` in plain words; `device`, the name it gave itself;
+    falls back, wrong picture, not tried; `reason` in plain words; `device`, the name it gave itself;
     `processor`, True when that device is really the processor; `db`, PSNR against the software
-    result, None if no picture came; `log`, its last lines.
+    result, None if no picture came; `log`, all that the build said; `number`, by which the device is asked for
+    where a path has several.
     """
 
     build: str
@@ -29,6 +32,7 @@ class Trial:
     processor: bool = False
     db: float | None = None
     log: tuple[str, ...] = ()
+    number: str = ""
 
     def to_json(self) -> dict[str, Any]:
         """Plain values for JSON."""

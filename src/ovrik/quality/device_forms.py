@@ -15,13 +15,15 @@ from ovrik.export.graph_builder import Canvas, GraphBuilder, is_deep, sampling
 from ovrik.export.treat import apply
 from ovrik.machine.builds import Build
 from ovrik.machine.known_picture import HEIGHT, PEAKS, WIDTH, input_arguments, psnr
-from ovrik.machine.known_trials import cache_folder, state_key
-from ovrik.machine.trials import RIGHT_TREATMENT_DB, plain_reason, run_trial
+from ovrik.machine.known_trials import cache_folder, device_numbers, state_key
+from ovrik.machine.opening import run_trial
+from ovrik.machine.reasons import plain_reason
+from ovrik.machine.trials import RIGHT_TREATMENT_DB
 from ovrik.study.programme import Programme
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
 
-METHOD = 1
+METHOD = 2
 """Raised when forms are tried another way."""
 
 
@@ -52,6 +54,11 @@ class FormTrial:
 def treatments_on(programme: Programme, place: str) -> list[Treatment]:
     """The treatments of a programme that have a form for a place."""
     return [t for t in programme.every_treatment if place != SOFTWARE and t.form(place).place == place]
+
+
+def known_form(build: Build, programme: Programme, t: Treatment, place: str) -> FormTrial | None:
+    """The answer on file for one treatment, None where it was not tried with these parameters."""
+    return _kept(build, t, place, _pixel_format(programme))
 
 
 def known_forms(build: Build, programme: Programme, place: str) -> list[FormTrial]:
@@ -124,7 +131,7 @@ def _command(build: Build, t: Treatment, place: str, pixel_format: str) -> list[
     w.open(input_arguments(pixel_format))
     shown = w.through("0:V:0", *_untouched(t), node("format", pix_fmts=pixel_format))
     made = apply(w, shown, t, c)
-    devices = device_arguments((place,))
+    devices = device_arguments((place,), device_numbers(build))
     chosen = ["-filter_hw_device", place] if devices else []
     inputs = [a for given in w.inputs for a in given]
     return [
@@ -132,7 +139,7 @@ def _command(build: Build, t: Treatment, place: str, pixel_format: str) -> list[
         "-nostdin",
         "-hide_banner",
         "-v",
-        "error",
+        "verbose" if devices else "error",  # why a device can't be opened is said at length only
         *devices,
         *chosen,
         *inputs,

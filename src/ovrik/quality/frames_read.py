@@ -2,14 +2,15 @@
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.assembly import frames_taken
-from ovrik.export.command import Export, decoding_arguments, device_arguments, with_decoding
+from ovrik.export.command import Export, decoding_of, device_arguments
+from ovrik.export.decoding import Decoding, with_decoding
 from ovrik.export.process import measure
 from ovrik.export.source import even_stamps, opened, picture_nodes, picture_options
 from ovrik.study.excerpt import Excerpt
@@ -41,13 +42,15 @@ class Reader:
     program: str
     sha256: str
     opening: tuple[str, ...] = ()
-    decoding: tuple[str, ...] = ()
+    decoding: Decoding = field(default_factory=Decoding)
 
 
 def reader_of(job: Export, sha256: str) -> Reader:
     """What reads the footage of an export."""
-    decoding = tuple(decoding_arguments(job))
-    return Reader(job.program, sha256, tuple(device_arguments((job.decode,))) if decoding else (), decoding)
+    decoding = decoding_of(job)
+    return Reader(
+        job.program, sha256, tuple(device_arguments((job.decode,), job.numbers)) if decoding else (), decoding
+    )
 
 
 def parts_read(programme: Programme, excerpt: Excerpt) -> list[Part]:
@@ -69,7 +72,7 @@ def read_command(reader: Reader, part: Part, *ending: str, more: Sequence[str] =
     said = reading_of(part.clip, part.first, part.frames)
     nodes = [*picture_nodes(part.clip, said), *even_stamps(part.clip.rate)]
     # Turned frames are the same frames: what is compared is how they are stored.
-    inputs = with_decoding(opened(part.clip, picture_options(said)), (*reader.decoding, "-noautorotate"))
+    inputs = with_decoding(opened(part.clip, picture_options(said)), reader.decoding, "-noautorotate")
     return [
         reader.program,
         "-nostdin",

@@ -11,7 +11,7 @@ from typing import Any
 
 from ovrik import __version__
 from ovrik.analysis.tradeoff import edge
-from ovrik.machine.facts import STUDY_ROWS, TABLE
+from ovrik.machine.facts import FORMER_ROWS, STUDY_ROWS, TABLE, lasting
 from ovrik.report.as_text import losses_of, seen_lines
 from ovrik.report.choice_words import choice_of
 from ovrik.report.factor_words import effect_words
@@ -128,7 +128,7 @@ def _machine_rows(
     machines: Sequence[dict[str, Any]], said: Callable[[str], str]
 ) -> list[tuple[str, list[str]]]:
     """Each fact of every machine, or of every state of one."""
-    titles = {fact.key: fact.title for fact in TABLE} | {fact.key: fact.title for fact in STUDY_ROWS}
+    titles = {f.key: f.title for f in TABLE} | {f.key: f.title for f in (*STUDY_ROWS, *FORMER_ROWS)}
     keys = list(dict.fromkeys(key for facts in machines for key in facts))
     return [(titles.get(k, k.replace("_", " ")), [said(str(m.get(k, "–"))) for m in machines]) for k in keys]
 
@@ -303,6 +303,8 @@ def write_report(
 
 
 def machines_of(study: Study, e: Evidence) -> list[dict[str, Any]]:
-    """Facts of the machines that counted runs were made on."""
+    """Facts of the machines that counted runs were made on, each as it was last seen: speeds and free space are
+    measured anew every time."""
     used = {r.machine_id for s in e.summaries for r in s.counted}
-    return [facts for number, facts in study.machines().items() if number in used]
+    found = [facts for number, facts in study.machines().items() if number in used]
+    return list({repr(sorted(lasting(facts).items())): facts for facts in found}.values())

@@ -1,12 +1,13 @@
 """Footage, programme, machine and builds as rows of name and value."""
 
+from collections.abc import Sequence
 from fractions import Fraction
 
 from ovrik.export.wall import words
 from ovrik.machine.builds import SCORING_FILTERS, Build
 from ovrik.machine.drive import DriveFacts
 from ovrik.machine.facts import MachineFacts
-from ovrik.machine.trial import Trial
+from ovrik.machine.trial import WORKS, Trial
 from ovrik.report.words import size_words
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.footage import Footage, Sound
@@ -127,31 +128,24 @@ def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:
     return [*((f.title, f.value, f.source) for f in machine.facts), wall]
 
 
-def drive_rows(drive: DriveFacts) -> list[tuple[str, str]]:
-    """What is known of a drive."""
-    return [
-        ("Folder", drive.folder.rsplit("/", 1)[-1] or "/"),
-        ("File system", drive.file_system or "unknown"),
-        ("Free", size_words(drive.free_bytes)),
-        ("Writes", f"{drive.write_mb_s:.0f} MB/s"),
-        ("Reads", f"{drive.read_mb_s:.0f} MB/s"),
-    ]
+DRIVE_SOURCE = "/proc/self/mounts, statvfs(3), a file written through to the drive, reading past the cache"
+"""Where what is said of a drive comes from."""
 
 
-DRIVE_SOURCES = {
-    "Folder": "the working folder",
-    "File system": "/proc/self/mounts",
-    "Free": "statvfs(3)",
-    "Writes": "a file written through to the drive",
-    "Reads": "the same, read past the cache",
-}
-"""Where each row comes from."""
+def drive_words(drive: DriveFacts | None, trouble: str = "") -> str:
+    """What is known of a drive: "ext4, 76.9 GB free, writes 530 MB/s, reads 886 MB/s"."""
+    if drive is None:
+        return trouble
+    said = [drive.file_system or "file system unknown", f"{drive.free} free", drive.speed, trouble]
+    return ", ".join(x for x in said if x)
+
 
 TRIAL_MARKS = {
     "works": "✓ works",
     "fails": "✕ fails",
     "falls back": "↘ falls back",
     "wrong picture": "≠ wrong",
+    "not tried": "– not tried",
 }
 
 
@@ -172,12 +166,21 @@ def made_for(build: Build) -> str:
     return f"{build.architecture}, {foreign}" if build.translated else build.architecture
 
 
-def build_rows(build: Build) -> list[tuple[str, str]]:
-    """What is known of a build."""
+def _opened(build: Build, trials: Sequence[Trial]) -> list[tuple[str, str]]:
+    mine = [t for t in trials if (t.build, t.place) == (build.key, "device")]
+    if not mine:
+        return [("Devices", "not tried yet")]
+    open_ = [f"{t.what}: {t.device or 'no name given'}" for t in mine if t.answer == WORKS]
+    return [("Devices", "; ".join(open_) or "none that it can open")]
+
+
+def build_rows(build: Build, trials: Sequence[Trial] = ()) -> list[tuple[str, str]]:
+    """What is known of a build, with the devices that it opened when its accelerations were tried."""
     if build.problem:
         said = [("Build", build.key), ("Problem", build.trouble)]
         here = [("Program", build.path), ("SHA-256", build.sha256), ("Made for", made_for(build))]
-        return [*said, *(here if build.path else [])]
+        log = [("It said", build.log.strip())] if build.log.strip() else []
+        return [*said, *(here if build.path else []), *log]
     known = [f"{e.short} ({e.codec_title})" for e in ENCODERS.values() if e.name in build.encoders]
     return [
         ("Build", build.key),
@@ -188,5 +191,6 @@ def build_rows(build: Build) -> list[tuple[str, str]]:
         ("Scores", ", ".join(f for f in SCORING_FILTERS if f in build.filters) or "none"),
         ("Made for", made_for(build)),
         ("Device kinds", ", ".join(build.devices) or "none"),
+        *_opened(build, trials),
         ("Configured", build.configuration or "it does not say"),
     ]

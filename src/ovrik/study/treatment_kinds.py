@@ -3,8 +3,16 @@
 from dataclasses import dataclass
 
 SOFTWARE, OPENCL, VULKAN = "software", "opencl", "vulkan"
-PLACES = (SOFTWARE, OPENCL, VULKAN)
-PLACE_TITLES = {SOFTWARE: "software", OPENCL: "OpenCL", VULKAN: "Vulkan"}
+VAAPI, QSV, NVENC = "vaapi", "qsv", "nvenc"
+PLACES = (SOFTWARE, OPENCL, VULKAN, VAAPI, QSV, NVENC)
+PLACE_TITLES = {
+    SOFTWARE: "software",
+    OPENCL: "OpenCL",
+    VULKAN: "Vulkan",
+    VAAPI: "VAAPI",
+    QSV: "QSV",
+    NVENC: "NVENC / NVDEC",
+}
 
 
 @dataclass(frozen=True)
@@ -98,6 +106,23 @@ KINDS: dict[str, Kind] = {
                 Form(OPENCL, ("nlmeans_opencl",), "heavy spatial", deep=False),
                 Form(VULKAN, ("nlmeans_vulkan",), "heavy spatial"),
                 Form(SOFT, ("atadenoise",), "heavy temporal"),
+                Form(VAAPI, ("denoise_vaapi",), "light spatial"),
+                Form(QSV, ("vpp_qsv",), "light spatial"),
+            ),
+        ),
+        Kind(
+            "deinterlace",
+            "Deinterlace",
+            "Two fields become one frame, by what moves between them.",
+            (_choice("method", "Method", "bwdif", "yadif"),),
+            (
+                Form(SOFT, ("bwdif",), "bwdif"),
+                Form(SOFT, ("yadif",), "yadif"),
+                Form(VULKAN, ("bwdif_vulkan",), "bwdif"),
+                Form(VAAPI, ("deinterlace_vaapi",), "bwdif"),
+                Form(QSV, ("vpp_qsv",), "bwdif"),
+                Form(NVENC, ("bwdif_cuda",), "bwdif"),
+                Form(NVENC, ("yadif_cuda",), "yadif"),
             ),
         ),
         Kind(
@@ -164,6 +189,11 @@ KINDS: dict[str, Kind] = {
                 Form(SOFT, ("scale", "crop"), "neighbor"),
                 Form(VULKAN, ("scale_vulkan", "crop"), "bilinear"),
                 Form(VULKAN, ("libplacebo", "crop"), "lanczos"),
+                Form(VAAPI, ("scale_vaapi", "crop"), "bicubic"),
+                Form(QSV, ("scale_qsv", "crop"), "bicubic"),
+                Form(NVENC, ("scale_cuda", "crop"), "bicubic"),
+                Form(NVENC, ("scale_cuda", "crop"), "lanczos"),
+                Form(NVENC, ("scale_cuda", "crop"), "bilinear"),
             ),
         ),
         Kind(

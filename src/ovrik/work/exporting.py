@@ -10,6 +10,7 @@ from ovrik.export.command import Export, analyses_of, export_commands, prerender
 from ovrik.export.progress import PatternReader, Reader
 from ovrik.machine.builds import Build
 from ovrik.machine.described import description_of
+from ovrik.machine.known_trials import device_numbers
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import delivery
 from ovrik.study.described import KEY as DESCRIBED_KEY
@@ -18,6 +19,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.methods import done_by, kernel_of
 from ovrik.study.programme import Programme, of_clip
+from ovrik.study.treatment_kinds import SOFTWARE
 
 
 @dataclass(frozen=True)
@@ -45,8 +47,19 @@ class Plan:
         c = self.contender
         by = self.maker or self.build
         treated, kernel = done_by(self.programme, c.methods), kernel_of(c.methods)
+        devices = c.recipe.facts.device or (c.decode, c.treat) != (SOFTWARE, SOFTWARE)
+        numbers = device_numbers(by) if devices else ()
         return Export(
-            by.path, treated, self.excerpt, c.recipe, by.options, c.decode, c.treat, by.sha256, kernel
+            by.path,
+            treated,
+            self.excerpt,
+            c.recipe,
+            by.options,
+            c.decode,
+            c.treat,
+            by.sha256,
+            kernel,
+            numbers,
         )
 
     def prerendered_file(self) -> Path | None:

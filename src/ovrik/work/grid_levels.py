@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from ovrik.machine.builds import Build
-from ovrik.machine.devices import PATHS
+from ovrik.machine.devices import DECODING
 from ovrik.study.containers import CONTAINERS, SOUNDS
 from ovrik.study.contender import Contender
 from ovrik.study.contender_table import table_of
@@ -43,7 +43,7 @@ FIXED: dict[str, tuple[str, ...]] = {
     "container": tuple(CONTAINERS),
     "sound": tuple(SOUNDS),
     "sound_bit_rate": ("96k", "128k", "192k", "320k"),
-    "decode": (SOFTWARE, *(p.key for p in PATHS if p.hwaccel)),
+    "decode": (SOFTWARE, *DECODING),
     "treatments": PLACES,
     "prerendered": ("source", *INTERMEDIATES),
     "size": ("programme's", "3840x2160", "1920x1080", "1280x720", "960x540", "640x360"),

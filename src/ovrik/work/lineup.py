@@ -9,7 +9,7 @@ from ovrik.machine.builds import Build, find_build
 from ovrik.machine.devices import PATHS
 from ovrik.machine.encoder_options import unknown_options
 from ovrik.machine.known_trials import known_trials
-from ovrik.machine.trial import WORKS, Trial
+from ovrik.machine.trial import UNTRIED, WORKS, Trial
 from ovrik.standin.profile import KEY as STANDIN_KEY
 from ovrik.standin.profile import profiles
 from ovrik.store.study import Study
@@ -124,7 +124,7 @@ class Judge:
         if build.simulated or not r.facts.device:
             return []
         tried = self._tried(build, r.facts.device, "encode", r.encoder, r.pixel_format)
-        return [f"{r.encoder} was tried here: {t.reason or t.answer}" for t in tried[:1] if t.answer != WORKS]
+        return [f"{r.encoder} {tried_words(t)}" for t in tried[:1] if t.answer != WORKS]
 
     def _decoding(self, c: Contender, build: Build) -> list[str]:
         if c.decode == SOFTWARE:
@@ -132,9 +132,9 @@ class Judge:
         title = PATH_TITLES.get(c.decode, c.decode)
         if build.simulated or c.decode not in PATH_TITLES:
             return [f"{build_words(build.key)} does not decode by {title}"]
-        opened = [t for t in self._tried(build, c.decode, "device") if t.answer != WORKS]
-        if opened:
-            return [f"{title} was tried here: {opened[0].reason}"]
+        opened = self._tried(build, c.decode, "device")
+        if opened and opened[0].answer != WORKS:
+            return [f"{title} {tried_words(opened[0])}"]
         for codec in dict.fromkeys(clip.codec for clip in self.programme.clips):
             tried = self._tried(build, c.decode, "decode", codec)
             if not tried:
@@ -169,10 +169,10 @@ class Judge:
             return [*found, f"no treatment of this programme has a form for {title}"]
         bad = [
             t
-            for t in (*self._tried(build, c.treat, "device"), *self._tried(build, c.treat, "treatment"))
+            for t in (*self._tried(build, c.treat, "device")[:1], *self._tried(build, c.treat, "treatment"))
             if t.answer != WORKS
         ]
-        return found + [f"treatments by {title} were tried here: {t.reason or t.answer}" for t in bad[:1]]
+        return found + [f"treatments by {title} {tried_words(t, 'were')}" for t in bad[:1]]
 
     def differing(self, c: Contender) -> list[str]:
         """Treatments that the contender's device is known not to do as software does, in words."""
@@ -213,6 +213,15 @@ class Judge:
         ]
         refused = not_allowed(c)
         return unknown or ([refused] if refused else [])
+
+
+def tried_words(t: Trial, verb: str = "was") -> str:
+    """What came of a trial that does not speak for it: "was tried here: …", or "can't be tried here: …"."""
+    return (
+        f"can't be tried here: {t.reason}"
+        if t.answer == UNTRIED
+        else f"{verb} tried here: {t.reason or t.answer}"
+    )
 
 
 def _standin_faults(build: Build, r: Recipe, width: int, height: int) -> list[str]:

@@ -23,6 +23,7 @@ from ovrik.export.playback import (
 from ovrik.export.process import Usage, measure
 from ovrik.export.run import timed_run
 from ovrik.machine.builds import find_build
+from ovrik.machine.known_trials import device_numbers
 from ovrik.store.records import PlaybackRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
@@ -114,7 +115,15 @@ def play_output(
     by = found if found is not None and own else find_build("bundled")
     silent = recipe("ffv1", sound="none")
     decode = contender.decode if own else SOFTWARE
-    job = Export(by.path, of_clip(clip), Excerpt(0, frames), silent, by.options, decode=decode)
+    job = Export(
+        by.path,
+        of_clip(clip),
+        Excerpt(0, frames),
+        silent,
+        by.options,
+        decode=decode,
+        numbers=device_numbers(by),
+    )
     return _held(bench, contender, job, float(clip.rate), sizes, rounds, run.output_sha256 or "", most)
 
 

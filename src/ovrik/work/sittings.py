@@ -10,7 +10,7 @@ import numpy as np
 from ovrik.analysis.day_to_day import Change, Held, Repeats, Shift, change, shift_of
 from ovrik.analysis.noise import Noise, moderated
 from ovrik.errors import OvrikError
-from ovrik.machine.facts import differences
+from ovrik.machine.facts import differences, lasting
 from ovrik.store.study import Study
 from ovrik.study.sitting import Sitting
 from ovrik.work.counted_times import prior_of
@@ -234,4 +234,4 @@ def _unchanged(each: Sequence[Sat]) -> dict[frozenset[int], list[int]]:
 
 
 def _machine_key(one: Sat) -> str:
-    return repr(sorted(one.machine.items()))
+    return repr(sorted(lasting(one.machine).items()))

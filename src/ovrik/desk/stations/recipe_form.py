@@ -18,7 +18,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.recipe_fields import fields_in_two_columns, fill, line, number_box
 from ovrik.desk.widgets.text import button, label
 from ovrik.errors import OvrikError
-from ovrik.machine.devices import PATHS
+from ovrik.machine.devices import DECODING
 from ovrik.study.containers import CONTAINERS
 from ovrik.study.contender import Contender
 from ovrik.study.contender_table import parse_rate, parse_size
@@ -156,7 +156,7 @@ class RecipeForm(QWidget):
         self.blockSignals(False)
 
     def _offer_places(self, c: Contender) -> None:
-        decoding = {SOFTWARE: "software", **{p.key: p.title for p in PATHS if p.hwaccel}}
+        decoding = {SOFTWARE: "software", **DECODING}
         fill(self.decode, list(decoding), c.decode, decoding)
         fill(self.treat, list(PLACES), c.treat, PLACE_TITLES)
         into = {"": "no, from the source", **{k: f.title for k, f in INTERMEDIATES.items()}}

@@ -11,6 +11,7 @@ from ovrik.desk.widgets.parameters import ParameterForm
 from ovrik.desk.widgets.text import button, label, scrolling, set_role
 from ovrik.errors import OvrikError
 from ovrik.machine.trial import WORKS
+from ovrik.quality.device_forms import known_form
 from ovrik.study.programme import GAP, Programme
 from ovrik.study.ready_set import READY_SETS, set_of, with_set
 from ovrik.study.treatment import Treatment, treatment
@@ -131,27 +132,26 @@ class TreatmentsPanel(QWidget):
         self.where.setText(self._where(t) if t else none)
 
     def _where(self, t: Treatment) -> str:
-        """Which implementations exist here, and whether they worked when they were tried."""
+        """Which implementations there are, and whether each gave software's picture with these very values."""
         said = [f"✓ {PLACE_TITLES[SOFTWARE]}" + ("" if t.form(SOFTWARE).deep else " (in 8 bits)")]
         judge = self.model.judge
         build = judge.builds.get("bundled") if judge else None
+        tried = judge.trials.get("bundled", []) if judge else []
         for form in t.forms:
             if form.place == SOFTWARE:
                 continue
             title = PLACE_TITLES[form.place]
-            lacking = build is None or any(f not in build.filters for f in form.filters)
-            tried = [
-                x
-                for x in (judge.trials.get("bundled", []) if judge else [])
-                if x.path == form.place and x.place in ("device", "treatment")
-            ]
-            bad = [x for x in tried if x.answer != WORKS]
-            if lacking:
+            if build is None or any(f not in build.filters for f in form.filters):
                 said.append(f"✕ {title}: not in the bundled build")
-            elif bad:
-                said.append(f"✕ {title}: {bad[0].answer} when tried")
+                continue
+            opened = next((x for x in tried if (x.path, x.place) == (form.place, "device")), None)
+            made = known_form(build, self.programme, t, form.place)
+            if opened and opened.answer != WORKS:
+                said.append(f"✕ {title}: {opened.reason}")
+            elif made is None:
+                said.append(f"? {title}: tried with these values before it is timed")
             else:
-                said.append(f"✓ {title}" if tried else f"? {title}: not tried yet")
+                said.append(f"✕ {made.differs}" if made.differs else f"✓ {title}")
         if len(said) == 1:
             said.append("no form for a device")
         return f"{t.facts.about} Here: {'; '.join(said)}."

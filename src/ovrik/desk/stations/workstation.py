@@ -7,20 +7,22 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ovrik.desk import theme
+from ovrik.desk.log_window import LogWindow
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, emptied, label, set_role, sheet
 from ovrik.machine.builds import Build
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
-from ovrik.machine.drive import DriveFacts
 from ovrik.machine.facts import TABLE
-from ovrik.machine.trial import FAILS, FALLS_BACK, TRIED_PLACES, WORKS, WRONG, Trial
-from ovrik.report.facts import build_rows, drive_rows, machine_rows, made_for, trial_words
+from ovrik.machine.trial import FAILS, FALLS_BACK, TRIED_PLACES, UNTRIED, WORKS, WRONG, Trial
+from ovrik.report.facts import DRIVE_SOURCE, build_rows, drive_words, machine_rows, made_for, trial_words
 from ovrik.study.contender import build_words
 from ovrik.study.encoders import ENCODERS
+from ovrik.work.drives import Drive
 from ovrik.work.machine_look import Look
 
-TONES = {WORKS: "act", FAILS: "soft", FALLS_BACK: "trouble", WRONG: "trouble"}
+TONES = {WORKS: "act", FAILS: "soft", FALLS_BACK: "trouble", WRONG: "trouble", UNTRIED: "soft"}
+NOTHING = (FAILS, UNTRIED)
 BITS = dict(zip(PIXEL_FORMATS, ("8 bit", "10 bit"), strict=True))
 
 
@@ -58,6 +60,8 @@ class WorkstationPanel(QWidget):
         )
         self.grid.itemSelectionChanged.connect(self._cell_chosen)
         self.why = label("", "soft", wrap=True, copy=True)
+        self.log = button("Log…", self._show_log, hint="All that the build said when this was tried")
+        self.log.setEnabled(False)
         self._rows: list[dict[str, Trial]] = []
         self._lay_out(back)
 
@@ -130,7 +134,10 @@ class WorkstationPanel(QWidget):
         try_them = button("Try them", self.probe_wanted.emit, "main", hint)
         inner.addLayout(Flow().add(label("Accelerations", "head"), self.which, self.only, None, try_them))
         inner.addWidget(self.grid, 1)
-        inner.addWidget(self.why)
+        below = QHBoxLayout()
+        below.addWidget(self.why, 1)
+        below.addWidget(self.log)
+        inner.addLayout(below)
         return frame
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -148,8 +155,7 @@ class WorkstationPanel(QWidget):
         self._compare(found.differs)
         self.now.setText("Now: " + ", ".join(f"{v.name} {v.value:.0f} {v.unit}" for v in found.sensors[:4]))
         self.now.setVisible(bool(found.sensors))
-        drive = [("Outputs", _drive_words(found.drive))]
-        _fill(self.drive, [(n, v, "measured briefly") for n, v in (*drive, *found.source)])
+        _fill(self.drive, [(d.title, drive_words(d.facts, d.trouble), _where(d)) for d in found.drives])
         emptied(self.ready)
         for finding in found.findings:
             self.ready.addWidget(
@@ -157,7 +163,9 @@ class WorkstationPanel(QWidget):
             )
         if not found.findings:
             self.ready.addWidget(label("✓ Ready: nothing found that would spoil timing.", "note", wrap=True))
-        self.builds.fill([_build_cells(b) for b in found.builds], range(1, len(found.builds) + 1), 1)
+        self.builds.fill(
+            [_build_cells(b, found.trials) for b in found.builds], range(1, len(found.builds) + 1), 1
+        )
         self.builds.fit(6)
         chosen = self.which.currentData()
         self.which.clear()
@@ -187,12 +195,14 @@ class WorkstationPanel(QWidget):
 
     def _fill_grid(self) -> None:
         trials = [t for t in self.look.trials if t.build == self.which.currentData()] if self.look else []
-        rows: dict[tuple[str, str, str], dict[str, Trial]] = {}
-        alive = {t.path for t in trials if t.answer != FAILS}
+        rows: dict[tuple[str, ...], dict[str, Trial]] = {}
+        alive = {t.path for t in trials if t.answer not in NOTHING}
         for trial in sorted(trials, key=lambda t: (t.path not in alive, *_order(t))):
-            rows.setdefault((trial.path, trial.place, trial.what), {})[trial.pixel_format] = trial
+            rows.setdefault((trial.path, trial.place, trial.what, trial.number), {})[trial.pixel_format] = (
+                trial
+            )
         if self.only.isChecked():
-            rows = {k: r for k, r in rows.items() if any(t.answer != FAILS for t in r.values())}
+            rows = {k: r for k, r in rows.items() if any(t.answer not in NOTHING for t in r.values())}
         self._rows = list(rows.values())
         self.grid.fill([_trial_cells(r) for r in self._rows], range(1, len(self._rows) + 1), 1)
         if not trials:
@@ -201,6 +211,7 @@ class WorkstationPanel(QWidget):
             self._cell_chosen()
 
     def _cell_chosen(self) -> None:
+        self.log.setEnabled(False)
         if not 1 <= self.grid.chosen <= len(self._rows):
             self.why.setText("Nothing here runs on a device." if self.look and self.look.trials else "")
             return
@@ -212,14 +223,23 @@ class WorkstationPanel(QWidget):
             parts.append(f"The device calls itself {first.device}{really}")
         set_role(self.why, "soft")
         self.why.setText(". ".join(parts) + ".")
-        self.why.setToolTip("\n".join(first.log[-10:]))
+        self.log.setEnabled(True)
+
+    def _show_log(self) -> None:
+        row = self._rows[self.grid.chosen - 1]
+        first = next(iter(row.values()))
+        said = [(f"{BITS.get(p, p)}: {t.answer}" if p else t.answer, t.log) for p, t in row.items()]
+        text = "\n\n".join(f"{head}\n{chr(10).join(log) or 'it said nothing'}" for head, log in said)
+        what = next(p.title for p in PATHS if p.key == first.path)
+        self.shown_log = LogWindow(
+            f"{self.which.currentText()}: {what}, {first.place} {first.what}", text, self
+        )
+        self.shown_log.show()
 
 
-def _drive_words(drive: DriveFacts | None) -> str:
-    if drive is None:
-        return "can't be written"
-    said = dict(drive_rows(drive))
-    return f"{said['File system']}, {said['Free']} free, writes {said['Writes']}, reads {said['Reads']}"
+def _where(drive: Drive) -> str:
+    folder = f"{drive.facts.folder}\n" if drive.facts else ""
+    return f"{folder}read from {DRIVE_SOURCE}"
 
 
 def _order(trial: Trial) -> tuple[int, int, str]:
@@ -234,7 +254,7 @@ def _trial_cells(row: dict[str, Trial]) -> list[Cell]:
     cells = [
         Cell(title, bold=first.place == "device"),
         Cell(first.place),
-        Cell("the device itself" if first.place == "device" else what),
+        Cell(_device_words(first) if first.place == "device" else what),
     ]
     if first.place == "device":
         return [*cells, Cell(trial_words(first), first.reason, TONES[first.answer]), Cell("")]
@@ -244,8 +264,13 @@ def _trial_cells(row: dict[str, Trial]) -> list[Cell]:
     return cells
 
 
-def _build_cells(build: Build) -> list[Cell]:
-    said = "\n".join(f"{name}: {value}" for name, value in build_rows(build))
+def _device_words(trial: Trial) -> str:
+    """Which of a path's devices it is, where there are several."""
+    return f"device {trial.number}: {trial.device}" if trial.number else trial.device or "the device itself"
+
+
+def _build_cells(build: Build, trials: Sequence[Trial]) -> list[Cell]:
+    said = "\n".join(f"{name}: {value}" for name, value in build_rows(build, trials))
     if build.problem:
         return [
             Cell(build.key, said, "trouble"),

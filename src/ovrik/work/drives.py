@@ -1,0 +1,72 @@
+"""The drives of a study: of its file, its outputs and its footage; free space and speed, measured briefly."""
+
+import os
+import time
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from ovrik.errors import OvrikError
+from ovrik.machine.drive import DriveFacts, measure_drive, read_only
+from ovrik.machine.readiness import file_system_of
+from ovrik.store.study import Study
+
+FRESH_S = 900.0
+"""A drive that was measured is not measured again for so long: it takes a second, and loads it."""
+_measured: dict[int | Path, tuple[float, DriveFacts]] = {}
+"""By the number of a device that was written to, or by a clip that was read."""
+
+
+@dataclass(frozen=True)
+class Drive:
+    """Fields: `key`, "output", "source" or "study"; `title`; `facts`, None where the folder is not there; `trouble`,
+    why something of it could not be measured, "" otherwise."""
+
+    key: str
+    title: str
+    facts: DriveFacts | None
+    trouble: str = ""
+
+
+def drives_of(study: Study, afresh: bool = False) -> list[Drive]:
+    """The drives of outputs, footage and study; what is on one drive is measured once."""
+    outputs = study.outputs
+    place = outputs if outputs.is_dir() else next(p for p in outputs.parents if p.is_dir())
+    return [
+        _written("output", "Outputs", place, afresh),
+        _read(Path(study.programme().clips[0].path), afresh),
+        _written("study", "Study", study.path.parent, afresh),
+    ]
+
+
+def _written(key: str, title: str, folder: Path, afresh: bool) -> Drive:
+    device = folder.stat().st_dev
+    known = None if afresh else _fresh(device)
+    if known:
+        stat = os.statvfs(folder)
+        return Drive(key, title, replace(known, folder=str(folder), free_bytes=stat.f_bavail * stat.f_frsize))
+    try:
+        found = measure_drive(folder)
+    except OvrikError as exc:
+        stat = os.statvfs(folder)
+        free = stat.f_bavail * stat.f_frsize
+        return Drive(
+            key, title, DriveFacts(str(folder), file_system_of(folder), free, None, None), exc.problem
+        )
+    _measured[device] = time.monotonic(), found
+    return Drive(key, title, found)
+
+
+def _read(clip: Path, afresh: bool) -> Drive:
+    known = None if afresh or not clip.is_file() else _fresh(clip)
+    try:
+        found = known or read_only(clip)
+    except OSError as exc:
+        return Drive("source", "Footage", None, f"{clip.name} can't be read ({exc.strerror})")
+    if not known:
+        _measured[clip] = time.monotonic(), found
+    return Drive("source", "Footage", found)
+
+
+def _fresh(what: int | Path) -> DriveFacts | None:
+    at, known = _measured.get(what, (0.0, None))
+    return known if known and time.monotonic() - at < FRESH_S else None
