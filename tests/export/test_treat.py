@@ -241,7 +241,7 @@ def test_two_fields_of_different_moments_become_one_frame(tmp_path: Path) -> Non
     """Combs are gone: lines next to one another are of one moment, as libavfilter's own measure says."""
     combed = tmp_path / "combed.mkv"
     program = find_build("bundled").path
-    made = "testsrc2=s=320x180:r=50,tinterlace=mode=interleave_top,fieldorder=tff"
+    made = "testsrc2=s=320x180:r=50,scroll=h=0.02,tinterlace=mode=interleave_top"
     subprocess.run(
         [program, "-v", "error", "-f", "lavfi", "-i", made, "-t", "1", "-c:v", "ffv1", str(combed)],
         check=True,
@@ -253,25 +253,14 @@ def test_two_fields_of_different_moments_become_one_frame(tmp_path: Path) -> Non
     def interlaced_frames(*treatments: Treatment) -> int:
         shown = pictures(treated(clip, *treatments))
         text = subprocess.run(
-            [
-                program,
-                "-f",
-                "rawvideo",
-                "-pix_fmt",
-                clip.pixel_format,
-                "-s",
-                "320x180",
-                "-i",
-                "pipe:0",
-                *after,
-            ],
+            [program, "-f", "rawvideo", "-pix_fmt", "gray", "-s", "320x180", "-i", "pipe:0", *after],
             input=shown.tobytes(),
             capture_output=True,
             check=True,
         ).stderr.decode()
         return int(re.findall(r"Multi frame detection: TFF: *(\d+)", text)[-1])
 
-    assert interlaced_frames() > 15
+    assert interlaced_frames() > 20
     for method in ("bwdif", "yadif"):
         assert interlaced_frames(treatment("deinterlace", {"method": method})) == 0
 
