@@ -229,7 +229,7 @@ def test_letters_are_cut_where_they_belong() -> None:
 
 def test_outside_exports_and_playback_come_with_it(demo: Study) -> None:
     outside = [s for s in gather(demo).summaries if s.contender.outside]
-    assert [s.contender.label for s in outside] == ["Bell Yard 1.0", "Bell Yard 2.0"]
+    assert [s.contender.label for s in outside] == ["Bell Yard 1.0 (simulated)", "Bell Yard 2.0 (simulated)"]
     for s in outside:
         assert s.rounds == 3
         assert all(r.conditions["ticked"] for r in s.counted)

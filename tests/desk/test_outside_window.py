@@ -47,7 +47,9 @@ def test_an_export_is_watched_kept_and_moved(tiny_window: MainWindow, qtbot: QtB
     assert "is not NAME=VALUE" in page.state.text()
     add(window, qtbot, "1.0", "acceleration=on, preset=fast")
     add(window, qtbot, "2.0", "acceleration=on")
-    assert "Next: Bell Yard 1.0 acceleration on preset fast (program Bell Yard" in page.card.text()
+    assert (
+        "Next: Bell Yard 1.0 acceleration on preset fast (simulated) (program Bell Yard" in page.card.text()
+    )
     assert "Name the output Bell-Yard-1.0-acceleration-on-preset-fast 1.mkv" in page.card.text()
     ids = [s.contender.id for s in window.model.evidence.summaries if s.contender.outside]
     assert all(i not in window.stations["timing"]._ids() for i in ids), "it is not driven"

@@ -320,7 +320,7 @@ settings.acceleration = ["on", "off"]
 """)
     found = load_plan(tmp_path / "p.toml").contenders
     assert [c.label for c in found] == [
-        f"Bell Yard {v} acceleration {a}" for v in ("1.0", "2.0") for a in ("on", "off")
+        f"Bell Yard {v} acceleration {a} (simulated)" for v in ("1.0", "2.0") for a in ("on", "off")
     ]
     assert found[1].settings == {"program": "Bell Yard", "version": "1.0", "acceleration": "off"}
     assert found[1].recipe.raw == outside_contender("Bell Yard", "1.0", {"acceleration": "off"}).recipe.raw

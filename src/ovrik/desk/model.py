@@ -24,6 +24,7 @@ from ovrik.study.excerpt import Excerpt, checked, whole
 from ovrik.study.limits import Limits
 from ovrik.study.programme import Programme
 from ovrik.study.worth import Worth
+from ovrik.work.asked_builds import AskedBuilds
 from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
 from ovrik.work.evidence import Evidence, gather, judged, output_path, with_barred
@@ -67,6 +68,7 @@ class DeskModel:
         self.selection = self.evidence.facts.baseline_id or 0
         self.frame = 0
         self.curve: Curve | None = curve_of(study)
+        self.asked = AskedBuilds()
         self.judge: Judge | None = None
         self.plan: Estimate | None = None
         self.rivals: Rivals | None = None
@@ -80,16 +82,7 @@ class DeskModel:
         number = next(self._looks)
         contenders = self.study.contenders()
         programme, excerpt = self.study.programme(), self.study.facts().excerpt
-        builds = builds_for(
-            [
-                *contenders,
-                *(
-                    Contender(k, c.recipe)
-                    for c in contenders[:1]
-                    for k in ("bundled", "system", *added_builds())
-                ),
-            ]
-        )
+        builds = self.asked.soon([*(c.build for c in contenders), "bundled", "system", *added_builds()])
         judge = judge_for(programme, excerpt, contenders, builds)
         barred = barred_of(contenders, judge)
         evidence, programs = with_barred(self._gathered(), barred), descriptions()

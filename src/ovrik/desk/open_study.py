@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ovrik.desk.jobs import Job
 from ovrik.desk.model import DeskModel
 from ovrik.desk.runner import Runner
 from ovrik.store.study import Study
@@ -21,6 +22,7 @@ class OpenStudy(QObject):
         super().__init__(parent)
         self.runner = runner
         self.model: DeskModel | None = None
+        self._waiting = False
 
     def replace(self, study: Study) -> DeskModel:
         """Take a study in hand; another that was open is closed."""
@@ -46,5 +48,18 @@ class OpenStudy(QObject):
             if model is self.model:
                 take()
             then()
+            if model.asked.late() and not self._waiting:
+                self._waiting = True
+                self.runner.small("Asking builds", lambda job: _answered(model, job), look)
+
+        def look(_answered: object) -> None:
+            self._waiting = False
+            if model is self.model:
+                self.look_again()
 
         self.runner.small("Reading the study", lambda _job: model.look(with_kinds=not first), show)
+
+
+def _answered(model: DeskModel, job: Job) -> None:
+    while model.asked.late() and not job.should_stop():
+        model.asked.wait(0.2)

@@ -47,7 +47,7 @@ class Axis:
 class Point:
     """One contender. Fields: `number`; `label`; `values` by axis, NaN unknown; `low`, `high` of its time, seconds,
     a 95 % interval, or of its only time; `acceptable`, None while open; `choice`, `baseline`; `on_edge`; `why`, the
-    first reason against it, or ""."""
+    first reason against it, or ""; `simulated`, whether it is a stand-in's."""
 
     number: int
     label: str
@@ -59,6 +59,7 @@ class Point:
     baseline: bool
     on_edge: bool
     why: str
+    simulated: bool = False
 
 
 @dataclass(frozen=True)
@@ -220,6 +221,7 @@ def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> Point:
         s.contender.id == e.facts.baseline_id,
         False,
         next(iter(s.reasons), ""),
+        s.contender.simulated,
     )
 
 

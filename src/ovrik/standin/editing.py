@@ -11,7 +11,9 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
-NAME = "Bell Yard (stand-in)"
+from ovrik.study.contender import STANDIN_PROGRAM
+
+NAME = f"{STANDIN_PROGRAM} (stand-in)"
 VERSIONS = {"1.0": ("veryfast", 1.0), "2.0": ("ultrafast", 0.6)}
 """By version: preset of the real encoder, and how long preparations take against the first version."""
 PIECE = 1 << 16

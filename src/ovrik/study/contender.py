@@ -147,8 +147,9 @@ class Contender:
 
     @property
     def simulated(self) -> bool:
-        """Whether a stand-in makes it: a simulated device that ships with Ovrik."""
-        return is_simulated(self.build)
+        """Whether a stand-in makes it: a simulated device, or the editing program, that ships with Ovrik."""
+        played = self.outside and dict(self.recipe.raw).get("program") == STANDIN_PROGRAM
+        return is_simulated(self.build) or played
 
     @property
     def outside(self) -> bool:
@@ -230,6 +231,8 @@ def build_words(build: str) -> str:
 
 
 SIMULATED = " (simulated)"
+STANDIN_PROGRAM = "Bell Yard"
+"""The editing program that ships with Ovrik, which is none: it plays one."""
 
 
 def marked(contender: Contender) -> Contender:

@@ -49,16 +49,17 @@ BY_WATCHING = "another program exports it: it is timed by watching its file"
 
 def builds_for(contenders: Iterable[Contender]) -> dict[str, Build]:
     """Each build the contenders ask for, by key; one that can't be used carries its problem."""
-    out: dict[str, Build] = {}
-    for key in dict.fromkeys(c.build for c in contenders):
-        if key == OUTSIDE:
-            out[key] = Build(key, "", "", "", (), (), problem=BY_WATCHING)
-            continue
-        try:
-            out[key] = find_build(key)
-        except OvrikError as exc:
-            out[key] = Build(key, "", "", "", (), (), problem=exc.problem, remedy=exc.remedy)
-    return out
+    return {key: build_of(key) for key in dict.fromkeys(c.build for c in contenders)}
+
+
+def build_of(key: str) -> Build:
+    """A build by its key; one that can't be used carries its problem."""
+    if key == OUTSIDE:
+        return Build(key, "", "", "", (), (), problem=BY_WATCHING)
+    try:
+        return find_build(key)
+    except OvrikError as exc:
+        return Build(key, "", "", "", (), (), problem=exc.problem, remedy=exc.remedy)
 
 
 @dataclass

@@ -20,7 +20,7 @@ from ovrik.store.records import OUTSIDE_ROUND, RunRecord
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.conduct import CHOICE
-from ovrik.study.contender import Contender, outside_label
+from ovrik.study.contender import SIMULATED, Contender, outside_label
 from ovrik.study.contender_table import parse_rate, parse_size
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.recipe import recipe
@@ -105,7 +105,7 @@ def card_of(contender: Contender, number: int) -> Card:
 
 def slug(label: str) -> str:
     """A label as part of a file's name."""
-    return re.sub(r"[^\w.+-]+", "-", label).strip("-.")[:60] or "export"
+    return re.sub(r"[^\w.+-]+", "-", label.removesuffix(SIMULATED)).strip("-.")[:60] or "export"
 
 
 def matched(study: Study, path: Path, planned: Contender) -> Contender:

@@ -20,6 +20,7 @@ from ovrik.study.worth import Worth
 
 NAMES = {TIME: "time", SIZE: "size", QUALITY: "quality"}
 HINT = "drag a limit, or across the chart to zoom; arrow keys go from mark to mark; hollow: not acceptable"
+DOTTED = "; dotted: simulated"
 
 
 class ChoicePage(QWidget):
@@ -162,8 +163,9 @@ class ChoicePage(QWidget):
         if shown is None:
             return
         rest = f"; {shown.unplaced} timed without a size or a score are not shown" if shown.unplaced else ""
+        dotted = DOTTED if any(p.simulated for p in shown.points) else ""
         legend = f"{shown.legend}; " if shown.legend else ""
-        self.said.setText(shown.said(point) if point else f"{legend}{HINT}{rest}")
+        self.said.setText(shown.said(point) if point else f"{legend}{HINT}{dotted}{rest}")
 
     def _selected(self, number: int) -> None:
         self.chart.select(number)

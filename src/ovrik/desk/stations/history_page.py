@@ -11,6 +11,7 @@ from ovrik.desk.history import Course, Place, courses, places
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.copying import copy_picture, copy_text, offer
 from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.labels import fitted
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import UpTo, button, label, sheet
 from ovrik.report.sitting_words import HEAD, TOGETHER, pair_words, row_of, shift_words
@@ -108,7 +109,7 @@ class HistoryChart(QWidget):
             p.setPen(QPen(QColor(t.ink), 1))
             room = int(wide * every - 6)
             for line, text in enumerate((place.title, place.builds)):
-                shown = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
+                shown = fitted(p.fontMetrics(), text, room, Qt.TextElideMode.ElideRight)
                 box = QRectF(x - room / 2, foot + 6 + line * theme.scaled(18), room, theme.scaled(18))
                 p.drawText(box, Qt.AlignmentFlag.AlignHCenter, shown)
                 p.setPen(soft)

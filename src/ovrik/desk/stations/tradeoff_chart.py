@@ -20,6 +20,9 @@ BEYOND = 0.6
 ARROWS = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Down: (1, -1), Qt.Key.Key_Up: (1, 1)}
 
 
+SOLID = Qt.PenStyle.SolidLine
+
+
 class TradeOffChart(Chart):
     """Takes a `TradeOff` and follows it.
 
@@ -176,14 +179,15 @@ class TradeOffChart(Chart):
         self._draw_rings()
 
     def _draw_rings(self) -> None:
-        """Choice, baseline and selection, each by a ring of its own shape."""
+        """Choice, baseline, selection and what is simulated, each by a ring of its own kind."""
         assert self.shown is not None
         t, rings = theme.tones(), []
         for p in self.shown.points:
-            for wanted, symbol, tone, width, more in (
-                (p.baseline, "s", t.soft, 1.3, 4),
-                (p.choice, "o", t.act, 2.6, 6),
-                (p.number == self.selection, "o", t.ink, 1.6, 0),
+            for wanted, symbol, tone, width, more, line in (
+                (p.baseline, "s", t.soft, 1.3, 4, SOLID),
+                (p.choice, "o", t.act, 2.6, 6, SOLID),
+                (p.number == self.selection, "o", t.ink, 1.6, 0, SOLID),
+                (p.simulated, "o", t.soft, 1.4, 10, Qt.PenStyle.DotLine),
             ):
                 if wanted:
                     rings.append(
@@ -192,7 +196,7 @@ class TradeOffChart(Chart):
                             "symbol": symbol,
                             "size": self.shown.mark_px(p) + RING_PX + more,
                             "brush": None,
-                            "pen": pg.mkPen(tone, width=width),
+                            "pen": pg.mkPen(tone, width=width, style=line),
                         }
                     )
         self._rings.setData(rings)

@@ -15,7 +15,7 @@ from ovrik.machine.builds import Build
 from ovrik.machine.devices import CODEC_TITLES, PATHS, PIXEL_FORMATS
 from ovrik.machine.facts import TABLE
 from ovrik.machine.trial import FAILS, FALLS_BACK, TRIED_PLACES, UNTRIED, WORKS, WRONG, Trial
-from ovrik.report.facts import DRIVE_SOURCE, build_rows, drive_words, machine_rows, made_for, trial_words
+from ovrik.report.facts import DRIVE_SOURCE, build_rows, drive_words, machine_rows, trial_words
 from ovrik.study.contender import build_words
 from ovrik.study.encoders import ENCODERS
 from ovrik.work.drives import Drive
@@ -63,6 +63,7 @@ class WorkstationPanel(QWidget):
         self.log = button("Log…", self._show_log, hint="All that the build said when this was tried")
         self.log.setEnabled(False)
         self._rows: list[dict[str, Trial]] = []
+        self._said = "", ""
         self._lay_out(back)
 
     def _lay_out(self, back: Callable[[], None]) -> None:
@@ -188,6 +189,12 @@ class WorkstationPanel(QWidget):
     def _build_chosen(self) -> None:
         if self.look and self.builds.chosen:
             build = self.look.builds[self.builds.chosen - 1]
+            if build.problem:
+                self.grid.setCurrentCell(-1, -1)
+                self.why.setText(f"{build.key}: {build.trouble}.")
+                self._said = build.key, build.log or "it said nothing"
+                self.log.setEnabled(True)
+                return
             at = self.which.findData(build.key)
             if at >= 0 and at != self.which.currentIndex():
                 self.which.setCurrentIndex(at)
@@ -226,6 +233,11 @@ class WorkstationPanel(QWidget):
         self.log.setEnabled(True)
 
     def _show_log(self) -> None:
+        """What was chosen last: a trial, or a build that gave no answer."""
+        if not self.grid.chosen:
+            self.shown_log = LogWindow(*self._said, self)
+            self.shown_log.show()
+            return
         row = self._rows[self.grid.chosen - 1]
         first = next(iter(row.values()))
         said = [(f"{BITS.get(p, p)}: {t.answer}" if p else t.answer, t.log) for p, t in row.items()]
@@ -266,7 +278,7 @@ def _trial_cells(row: dict[str, Trial]) -> list[Cell]:
 
 def _device_words(trial: Trial) -> str:
     """Which of a path's devices it is, where there are several."""
-    return f"device {trial.number}: {trial.device}" if trial.number else trial.device or "the device itself"
+    return f"device {trial.number}" if trial.number else "the device itself"
 
 
 def _build_cells(build: Build, trials: Sequence[Trial]) -> list[Cell]:
@@ -275,7 +287,7 @@ def _build_cells(build: Build, trials: Sequence[Trial]) -> list[Cell]:
         return [
             Cell(build.key, said, "trouble"),
             Cell("–"),
-            Cell(made_for(build) if build.path else "–", said),
+            Cell(build.architecture or "–", said),
             Cell(f"✕ {build.trouble}", said, "trouble"),
         ]
     has = [e.codec_title for e in ENCODERS.values() if e.name in build.encoders]

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ovrik.desk import theme
+from ovrik.desk.widgets.labels import fitted
 
 
 class Elided(QLabel):
@@ -42,7 +43,7 @@ class Elided(QLabel):
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         """Draw it, cut short where it does not fit."""
         painter = QPainter(self)
-        shown = self.fontMetrics().elidedText(self.text(), self._mode, self.contentsRect().width())
+        shown = fitted(self.fontMetrics(), self.text(), self.contentsRect().width(), self._mode)
         painter.setPen(self.palette().color(self.foregroundRole()))
         painter.drawText(self.contentsRect(), int(self.alignment()), shown)
 
@@ -96,7 +97,7 @@ class LiveText(QWidget):
         painter = QPainter(self)
         painter.setFont(self._font)
         painter.setPen(QColor(getattr(theme.tones(), self._tone)))
-        shown = painter.fontMetrics().elidedText(self._text, Qt.TextElideMode.ElideRight, self.width())
+        shown = fitted(painter.fontMetrics(), self._text, self.width(), Qt.TextElideMode.ElideRight)
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
 
 

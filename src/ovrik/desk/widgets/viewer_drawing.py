@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from ovrik.desk import theme
+from ovrik.desk.widgets.labels import fitted
 
 PLATE, INK = QColor(20, 28, 24, 205), QColor("#f3eee3")
 PLATE_PX, GRIP_PX = 24, 9
@@ -100,7 +101,7 @@ def draw_line(p: QPainter, view: QRectF, split: Split) -> None:
 def plate(p: QPainter, left: float, top: float, room: float, text: str, from_right: bool = False) -> None:
     """A caption on its plate, cut short where there is not room enough."""
     p.setFont(theme.font(9.5, 600))
-    shown = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(room) - 34)
+    shown = fitted(p.fontMetrics(), text, int(room) - 34, Qt.TextElideMode.ElideRight)
     wide = p.fontMetrics().horizontalAdvance(shown) + 18
     x = left + room - wide - 8 if from_right else left + 8
     area = QRectF(x, top + 8, wide, theme.scaled(PLATE_PX))
