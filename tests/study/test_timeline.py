@@ -12,8 +12,9 @@ from ovrik.errors import OvrikError
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.probe import probe
 from ovrik.study.programme import GAP, Overlay, Programme, Shot, of_clips
-from ovrik.study.timeline import linked_sound, read_timeline
+from ovrik.study.timeline import TimelineRead, linked_sound, read_timeline
 from ovrik.study.timeline_apart import read_timeline_apart
+from ovrik.study.timeline_edl import RateNeeded
 from ovrik.study.timeline_out import write_timeline
 from ovrik.study.treatment import treatment
 from rendered import pictures
@@ -228,3 +229,132 @@ def test_what_is_read_apart_is_the_same(folder: Path) -> None:
     assert read_timeline_apart(gone) == read_timeline(gone)
     with pytest.raises(OvrikError, match="is no timeline that can be read"):
         read_timeline_apart(folder / "x.aaf")
+
+
+HEAD = "TITLE: x\nFCM: NON-DROP FRAME\n\n"
+FIRST = "001  AX V C        00:00:00:10 00:00:01:00 01:00:00:00 01:00:00:15\n* FROM CLIP NAME: a.mkv\n"
+SECOND = "002  AX {}      {} 01:00:00:15 01:00:01:10\n{}* FROM CLIP NAME: b.mkv\n"
+
+
+def from_edl(folder: Path, text: str, rate: Fraction | None = None) -> TimelineRead:
+    (folder / "some.edl").write_text(HEAD + text)
+    return read_timeline(folder / "some.edl", (), rate)
+
+
+def test_effects_on_anything_are_listed(folder: Path) -> None:
+    def with_effect(thing: object, name: str) -> object:
+        thing.effects.append(otio.schema.Effect(name, "x"))  # type: ignore[attr-defined]
+        return thing
+
+    second = otio.opentime.RationalTime(25, 25)
+    made = otio.schema.Timeline("t", global_start_time=otio.opentime.RationalTime(0, 25))
+    gap = with_effect(otio.schema.Gap(duration=second), "on a gap")
+    video = otio.schema.Track("V1", children=[clip("a.mkv", 0, 10), gap], kind="Video")
+    sound = otio.schema.Track("A1", children=[with_effect(clip("a.mkv", 0, 10), "louder")], kind="Audio")
+    made.tracks.append(with_effect(video, "on a track"))
+    made.tracks.append(sound)
+    with_effect(made.tracks, "on all")
+    otio.adapters.write_to_file(made, str(folder / "effects.otio"))
+    said = " | ".join(read_timeline(folder / "effects.otio").left_out)
+    for words in ("“on a gap” on a gap", "“on a track” on track “V1”", "“on all” on the whole timeline"):
+        assert words in said
+    assert "“louder” on the audio of “a.mkv”" in said
+
+
+def test_a_dissolve_on_an_upper_track_is_said_to_become_a_cut(folder: Path) -> None:
+    two = otio.opentime.RationalTime(2, 25)
+    made = otio.schema.Timeline("t", global_start_time=otio.opentime.RationalTime(0, 25))
+    made.tracks.append(otio.schema.Track("V1", children=[clip("a.mkv", 0, 20)], kind="Video"))
+    upper = [
+        clip("b.mkv", 5, 8),
+        otio.schema.Transition("d", "SMPTE_Dissolve", two, two),
+        clip("a.mkv", 9, 8),
+    ]
+    made.tracks.append(otio.schema.Track("V2", children=upper, kind="Video"))
+    otio.adapters.write_to_file(made, str(folder / "upper.otio"))
+    found = read_timeline(folder / "upper.otio").programme
+    assert found is not None
+    assert "the dissolve to “a.mkv” on an upper track: it is a cut" in found.left_out
+
+
+@pytest.mark.parametrize(
+    ("scalar", "wanted"), [(2.0, [26, 28, 30]), (0.5, [14, 14, 15]), (-1.0, [31, 30, 29])]
+)
+def test_a_trimmed_nested_timeline_begins_at_the_right_frame(
+    folder: Path, scalar: float, wanted: list[int]
+) -> None:
+    inner = clip("a.mkv", 10, 30)
+    inner.effects.append(otio.schema.LinearTimeWarp(time_scalar=scalar))
+    nested = otio.schema.Stack("nested", children=[otio.schema.Track("V", children=[inner], kind="Video")])
+    time = otio.opentime.RationalTime
+    nested.source_range = otio.opentime.TimeRange(time(8, 25), time(3, 25))
+    found = read_timeline(timeline(folder, nested, name="trimmed")).programme
+    assert found is not None
+    assert [number_in(p) for p in pictures(found)] == wanted
+
+
+def test_audio_of_an_edl_keeps_its_place(folder: Path) -> None:
+    sound = "002  AX A C        00:00:01:05 00:00:01:15 01:00:00:05 01:00:00:15\n* FROM CLIP NAME: a.mkv\n"
+    found = from_edl(folder, FIRST + sound).programme
+    assert found is not None
+    assert [(p.start, p.at) for p in found.sound[0]] == [(Fraction(30, 25), Fraction(5, 25))]
+
+
+def test_what_an_edl_asks_for_and_does_not_get_is_said(folder: Path) -> None:
+    wipe = (
+        "002  AX V C        00:00:01:00 00:00:01:00 01:00:00:15 01:00:00:15\n"
+        "002  AX V W001 010 00:00:01:05 00:00:02:00 01:00:00:15 01:00:01:10\n"
+        "* FROM CLIP NAME: a.mkv\n* TO CLIP NAME: b.mkv\n"
+    )
+    assert "SMPTE_Wipe" in " ".join(from_edl(folder, FIRST + wipe).left_out)
+    keyed = FIRST + SECOND.format("V K B", "00:00:01:05 00:00:02:00", "")
+    assert "the key of event 002: its clip covers the whole frame" in from_edl(folder, keyed).left_out
+    slow = "M2   AX       012.5      00:00:01:05\n"
+    half = from_edl(folder, FIRST + SECOND.format("V C", "00:00:01:05 00:00:01:15", slow))
+    assert half.programme is not None
+    assert not any("speed" in words for words in half.left_out)
+    assert half.programme.shots[1].speed == Fraction(1, 2)
+    equal = from_edl(folder, FIRST + SECOND.format("V C", "00:00:01:05 00:00:02:00", slow))
+    assert "1 speed change: source and record are equally long there" in equal.left_out
+
+
+def test_a_drop_frame_edl_asks_for_the_rate(folder: Path) -> None:
+    text = FIRST.replace("00:00:00:10 00:00:01:00", "00:00:00;10 00:00:00;25")
+    text = text.replace("01:00:00:00 01:00:00:15", "01:00:00;00 01:00:00;15").replace("a.mkv", "nobody.mkv")
+    path = folder / "asks.edl"
+    path.write_text(HEAD.replace("NON-DROP", "DROP") + text)
+    for read in (read_timeline, read_timeline_apart):
+        with pytest.raises(RateNeeded, match="drop-frame"):
+            read(path)
+    assert read_timeline_apart(path, (), Fraction(30000, 1001)).missing == ("nobody.mkv",)
+
+
+def test_a_retime_is_written_as_a_warp_that_others_read(folder: Path) -> None:
+    made = edit(folder)
+    assert write_timeline(made, folder / "warp.otio") == ()
+    found = otio.adapters.read_from_file(str(folder / "warp.otio"))
+    warps = [e for c in found.find_clips() for e in c.effects if isinstance(e, otio.schema.LinearTimeWarp)]
+    assert [w.time_scalar for w in warps] == [0.5]
+
+
+def test_what_an_edl_can_t_hold_is_said_when_it_is_written(folder: Path) -> None:
+    lost = write_timeline(edit(folder), folder / "lost.edl")
+    assert lost[:3] == ("1 overlay", "1 audio track", "1 treatment of shots")
+    assert "1 treatment over the whole" in lost
+    assert "how speeds are done: motion interpolation" in lost
+    assert "exact in points of 1 clip at another rate" in lost
+    again = read_timeline(folder / "lost.edl").programme
+    assert again is not None
+    assert [(s.clip, s.start, s.frames, s.speed) for s in again.shots] == [
+        (s.clip, s.start, s.frames, s.speed) for s in edit(folder).shots
+    ]
+
+
+def test_the_own_size_of_a_sequence_is_said(folder: Path) -> None:
+    text = XMEML.format(a=(folder / "a.mkv").as_uri(), b=(folder / "b.mkv").as_uri())
+    own = "<format><samplecharacteristics><width>1998</width><height>1080</height></samplecharacteristics></format>"
+    path = folder / "sized.xml"
+    path.write_text(text.replace("<video>", f"<video>{own}", 1))
+    found = read_timeline(path).programme
+    assert found is not None
+    assert any("the sequence's own size, 1998 × 1080" in words for words in found.left_out)

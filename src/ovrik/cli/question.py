@@ -45,7 +45,8 @@ def timeline_(chosen: argparse.Namespace) -> int:
             f"Clips were not found: {', '.join(found.missing)}", "Name their folder with --media"
         )
     if chosen.output:
-        write_timeline(made, chosen.output)
+        for words in write_timeline(made, chosen.output):
+            print(f"Not in {chosen.output.name}: {printable(words)}", file=sys.stderr)
     return DONE
 
 

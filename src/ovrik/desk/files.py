@@ -1,11 +1,12 @@
 """Opening, beginning and writing studies, plans and tables: what the Study menu does with files."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from ovrik.desk.open_study import OpenStudy
 from ovrik.desk.recent import forget
@@ -68,20 +69,37 @@ class Files:
             self._read_from([Path(n) for n in names], (), then)
 
     def _read_from(
-        self, paths: list[Path], media: tuple[Path, ...], then: Callable[[Programme], None]
+        self,
+        paths: list[Path],
+        media: tuple[Path, ...],
+        then: Callable[[Programme], None],
+        rate: Fraction | None = None,
     ) -> None:
         from ovrik.desk import work
+        from ovrik.study.timeline_edl import DROP_RATES, RateNeeded
 
-        def took(found: "TimelineRead") -> None:
+        def took(found: "TimelineRead | RateNeeded") -> None:
+            if isinstance(found, RateNeeded):
+                given = self._ask_rate(found.problem, DROP_RATES)
+                if given:
+                    self._read_from(paths, media, then, given)
+                return
             if found.programme is not None:
                 then(found.programme)
                 return
             some = "\n".join(found.missing[:8]) + ("\n…" if len(found.missing) > 8 else "")
             folder = self._ask_media(f"{len(found.missing)} clips of the timeline were not found:\n\n{some}")
             if folder:
-                self._read_from(paths, (*media, folder), then)
+                self._read_from(paths, (*media, folder), then, rate)
 
-        self.runner.small("Reading", lambda _job: work.read_source(paths, media), took)
+        self.runner.small("Reading", lambda _job: work.read_source(paths, media, rate), took)
+
+    def _ask_rate(self, words: str, rates: Sequence[Fraction]) -> Fraction | None:
+        named = {f"{float(r):.2f} fps ({r})": r for r in rates}
+        said, wanted = QInputDialog.getItem(
+            self.window, "Frame rate of the timeline", f"{words}.\n\nFrame rate:", list(named), 0, False
+        )
+        return named[said] if wanted else None
 
     def _ask_media(self, words: str) -> Path | None:
         asked = QMessageBox(self.window)
@@ -172,7 +190,7 @@ class Files:
             return
         path = self.ask_save("Write timeline as", model.study.path.with_suffix(".otio"), TIMELINE_FILES)
         if path:
-            self._write(path, lambda: write_timeline(model.evidence.programme, path))
+            self._write(path, lambda: write_timeline(model.evidence.programme, path), "Left out")
 
     def save_plan(self) -> None:
         """Write the study's question as a plan file, with its timeline beside it."""
@@ -341,12 +359,19 @@ class Files:
             lambda: self.runner.small("Looking for builds", lambda _job: find_builds(), ask)
         )
 
-    def _write(self, path: Path, act: Callable[[], object]) -> None:
+    def _write(self, path: Path, act: Callable[[], object], left_out: str = "") -> None:
+        """`left_out` heads what `act` gives back: what the file can't hold."""
         try:
-            act()
-            self.runner.say(f"Written: {path}")
+            lost = act()
         except (OSError, OvrikError) as exc:
             self.runner.say(f"{path} can't be written: {exc}", trouble=True)
+            return
+        lacks = (
+            f". {left_out}: {'; '.join(map(str, lost))}"
+            if left_out and isinstance(lost, tuple) and lost
+            else ""
+        )
+        self.runner.say(f"Written: {path}{lacks}", trouble=bool(lacks))
 
     def copy_verdict(self) -> None:
         """Put the table and the sentence on the clipboard."""

@@ -4,6 +4,7 @@ import sys
 import threading
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +28,7 @@ from ovrik.study.programme import Programme, of_clips
 from ovrik.study.recipe import FOLLOWS, recipe
 from ovrik.study.timeline import TimelineRead
 from ovrik.study.timeline_apart import read_timeline_apart
+from ovrik.study.timeline_edl import RateNeeded
 from ovrik.study.timeline_file import ADAPTERS
 from ovrik.work.complexity import measure_for
 from ovrik.work.enough import time_until_decided
@@ -204,11 +206,17 @@ def open_demo() -> Study:
     return Study.open(unpack_demo())
 
 
-def read_source(paths: Sequence[Path], media: Sequence[Path] = ()) -> TimelineRead:
-    """A timeline, or clips in order, by their full paths, so that the study finds them again."""
+def read_source(
+    paths: Sequence[Path], media: Sequence[Path] = (), rate: Fraction | None = None
+) -> "TimelineRead | RateNeeded":
+    """A timeline, or clips in order, by their full paths, so that the study finds them again; or that a timeline's
+    rate has to be given."""
     first = paths[0].resolve()
     if len(paths) == 1 and first.suffix.lower() in ADAPTERS:
-        return read_timeline_apart(first, media)
+        try:
+            return read_timeline_apart(first, media, rate)
+        except RateNeeded as exc:
+            return exc
     clips = [probe(p.resolve()) for p in paths]
     name = first.name if len(paths) == 1 else f"{first.stem} and {len(paths) - 1} more"
     return TimelineRead(of_clips(name, clips), (), ())

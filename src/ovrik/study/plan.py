@@ -2,6 +2,7 @@
 
 import tomllib
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
 from ovrik.errors import OvrikError
 from ovrik.study.conduct import AS_IT_IS, CACHE_STATES, CHOICE, DECIDES, Conduct
 from ovrik.study.contender import SIMULATED, Contender, labelled
-from ovrik.study.contender_table import LEVEL_KEYS, SETTING, ContenderTable, contender_of
+from ovrik.study.contender_table import LEVEL_KEYS, SETTING, ContenderTable, contender_of, parse_rate
 from ovrik.study.described import Description
 from ovrik.study.footage_kind import MOST_WEIGHT
 from ovrik.study.grid import COMBINE, FULL, combined, expanded, filtered
@@ -41,6 +42,7 @@ class ExcerptTable(_Strict):
     footage: str = ""
     clips: list[str] = Field(default_factory=list)
     timeline: str = ""
+    timeline_rate: float | str = ""
     media: list[str] = Field(default_factory=list)
     treatments: str = ""
     weight: float = Field(1.0, ge=0, le=MOST_WEIGHT)
@@ -74,8 +76,13 @@ class ExcerptTable(_Strict):
                 _placed(folder, self.timeline) if self.timeline else None,
                 tuple(_placed(folder, m) for m in self.media),
                 self.treatments,
+                timeline_rate=_rate(self.timeline_rate),
             )
         return Span(self.name, self.start, self.duration, self.start_frame, self.frames, source, self.weight)
+
+
+def _rate(said: float | str) -> Fraction | None:
+    return Fraction(parse_rate(said)) if said else None
 
 
 def _placed(folder: Path, name: str) -> Path:
@@ -101,6 +108,7 @@ class StudyTable(_Strict):
     footage: str = ""
     clips: list[str] = Field(default_factory=list)
     timeline: str = ""
+    timeline_rate: float | str = ""
     media: list[str] = Field(default_factory=list)
     treatments: str = ""
     excerpt: ExcerptTable | None = None
@@ -329,6 +337,7 @@ def _source(plan: PlanFile, path: Path) -> Source:
         about.treatments,
         tuple(over),
         tuple(on_shots),
+        _rate(about.timeline_rate),
     )
 
 

@@ -59,6 +59,7 @@ def _media(source: Source) -> dict[str, Any]:
         "timeline": str(source.timeline) if source.timeline else None,
         "footage": clips[0] if len(clips) == 1 and not source.timeline else None,
         "clips": clips if len(clips) > 1 and not source.timeline else None,
+        "timeline_rate": str(source.timeline_rate) if source.timeline_rate else None,
         "media": [str(m) for m in source.media],
         "treatments": source.ready_set,
     }

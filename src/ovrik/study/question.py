@@ -1,6 +1,7 @@
 """A whole question, before any evidence."""
 
 from dataclasses import dataclass, field
+from fractions import Fraction
 from pathlib import Path
 
 from ovrik.study.conduct import Conduct
@@ -16,7 +17,8 @@ class Source:
     """What the programme is made of.
 
     Fields: `clips` in order, or `timeline`, a file; `media`, folders in which its clips are looked for;
-    `ready_set`, "" for none; `treatments` over the whole; `on_shots`, by shot number from 1.
+    `ready_set`, "" for none; `treatments` over the whole; `on_shots`, by shot number from 1; `timeline_rate`,
+    frames per second, for an .edl, which does not state it.
     """
 
     clips: tuple[Path, ...] = ()
@@ -25,6 +27,7 @@ class Source:
     ready_set: str = ""
     treatments: tuple[Treatment, ...] = ()
     on_shots: tuple[tuple[int, Treatment], ...] = ()
+    timeline_rate: Fraction | None = None
 
 
 @dataclass(frozen=True)

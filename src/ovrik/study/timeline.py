@@ -11,7 +11,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.media import MediaFinder, exact_rate, path_of_url, start_timecode
 from ovrik.study.programme import GAP, Overlay, Programme, Shot, SoundPiece, working_format
 from ovrik.study.timeline_file import open_timeline
-from ovrik.study.timeline_speed import Speed, is_remap, remap_speed, switched_off, warp_speed
+from ovrik.study.timeline_speed import Speed, is_remap, remap_speed, sequence_size, switched_off, warp_speed
 from ovrik.study.treatment import Treatment, treatment
 from ovrik.study.treatment_kinds import KINDS
 
@@ -36,8 +36,8 @@ def read_timeline(path: Path, folders: Sequence[Path] = (), rate: Fraction | Non
     `folders` and beside the file. `rate` in frames per second is only needed for an .edl, which does not state it;
     without one the first clip's is taken. Raises OvrikError when it can't be read."""
     finder = MediaFinder(path.parent, folders)
-    timeline = open_timeline(path, finder, rate)
-    reader = _Reader(timeline, finder)
+    timeline, left_out_before = open_timeline(path, finder, rate)
+    reader = _Reader(timeline, finder, left_out=left_out_before)
     reader.read()
     left_out = tuple(dict.fromkeys(reader.left_out))
     if reader.missing:
@@ -78,12 +78,18 @@ class _Reader:
             if switched_off(track):
                 self.left_out.append(f"track “{track.name or number}”, which is switched off")
                 continue
+            self._list_effects(track, f"track “{track.name or number}”")
             items = list(self._track(track, 0))
             (self.audio if track.kind == "Audio" else self.video).append(items)
             if len(track.markers):
                 self.left_out.append(f"{len(track.markers)} markers")
+        self._list_effects(self.timeline.tracks, "the whole timeline")
         if len(self.timeline.tracks.markers):
             self.left_out.append(f"{len(self.timeline.tracks.markers)} markers")
+
+    def _list_effects(self, thing: Any, name: str) -> None:
+        for effect in thing.effects:
+            self.left_out.append(f"the effect “{_named(effect)}” on {name}")
 
     def _track(self, track: Any, depth: int) -> Iterator[_Item]:
         import opentimelineio as otio
@@ -120,6 +126,8 @@ class _Reader:
         if isinstance(child, otio.schema.Gap) or switched_off(child):
             if not isinstance(child, otio.schema.Gap):
                 self.left_out.append(f"“{child.name}”, which is switched off: it is black")
+            else:
+                self._list_effects(child, "a gap")
             yield _Item(Fraction(0), length)
         elif isinstance(child, otio.schema.Clip):
             yield self._clip(child, length, sound)
@@ -140,8 +148,9 @@ class _Reader:
                 yield _Item(Fraction(0), length)
                 return
             track = inner[0]
-        for effect in child.effects:
-            self.left_out.append(f"the effect “{effect.name or effect.effect_name}” on “{child.name}”")
+        self._list_effects(child, f"“{child.name}”")
+        if track is not child:
+            self._list_effects(track, f"a track inside “{child.name}”")
         skip = _seconds(child.trimmed_range().start_time)
         inside = (
             self._items(track, length, sound, depth + 1)
@@ -152,7 +161,9 @@ class _Reader:
         for item in inside:
             begin, end = max(item.at, skip), min(item.at + item.length, skip + length)
             if begin < end:
-                yield replace(item, at=begin - skip, length=end - begin, start=item.start + begin - item.at)
+                yield replace(
+                    item, at=begin - skip, length=end - begin, start=_start_within(item, begin, end)
+                )
                 done = end - skip
         if done < length:
             yield _Item(done, length - done)
@@ -176,6 +187,7 @@ class _Reader:
         clip = self.finder.footage(found)
         start = _seconds(child.trimmed_range().start_time) - self._media_start(media, clip, child)
         if sound:
+            self._list_effects(child, f"the audio of “{child.name}”")
             return _Item(Fraction(0), length, clip, start, child.name)
         treatments, speed = self._effects(child, start * clip.rate)
         start = start if speed.start is None else speed.start / clip.rate
@@ -217,14 +229,14 @@ class _Reader:
             own = effect.metadata.get(OWN)
             if own:
                 made.append(self._own(own))
+                if isinstance(effect, otio.schema.LinearTimeWarp):
+                    speed = replace(speed, reverse=effect.time_scalar < 0)
             elif isinstance(effect, otio.schema.LinearTimeWarp):
                 speed = warp_speed(effect.time_scalar)
             elif is_remap(effect):
                 speed = remap_speed(effect, at)
             else:
-                self.left_out.append(
-                    f"the effect “{effect.name or effect.effect_name or 'without a name'}” on “{child.name}”"
-                )
+                self.left_out.append(f"the effect “{_named(effect)}” on “{child.name}”")
         if speed.left_out:
             self.left_out.append(f"{speed.left_out} of “{child.name}”: it runs at its own speed")
             return tuple(made), Speed()
@@ -251,18 +263,15 @@ class _Reader:
             raise OvrikError(
                 "The timeline holds no video that can be exported", "Choose one with clips on a video track"
             )
-        own = self.timeline.metadata.get(OWN, {})
+        own, notes = self.timeline.metadata.get(OWN, {}), list(left_out)
         rate = Fraction(str(own["rate"])) if own else self._rate(first)
-        width, height = (
-            (int(own["width"]), int(own["height"])) if own else (first.shown_width, first.shown_height)
-        )
+        width, height = (int(own["width"]), int(own["height"])) if own else self._size(first, notes)
         aspect = Fraction(str(own.get("sample_aspect", 1))) if own else first.shown_aspect
-        notes = list(left_out)
         shots = self._shots(self.video[0], rate, notes)
         overlays = tuple(
             Overlay(at, shot)
             for track in self.video[1:]
-            for at, shot in self._placed(track, rate, notes)
+            for at, shot in self._placed(track, rate, notes, upper=True)
             if shot.clip != GAP
         )
         sound = tuple(t for t in (self._pieces(track) for track in self.audio) if t)
@@ -270,6 +279,11 @@ class _Reader:
             sound = linked_sound(shots, self.clips, rate)
             if sound:
                 notes.append("no audio track: the shots' own audio is used")
+            silent = sum(
+                s.clip != GAP and bool(self.clips[s.clip].sounds) and not _at_own_speed(s) for s in shots
+            )
+            if silent:
+                notes.append(f"the audio of {silent} retimed shot{'s' * (silent > 1)}")
         over = tuple(self._own(t) for t in own.get("treatments", ()))
         return Programme(
             name,
@@ -286,6 +300,16 @@ class _Reader:
             aspect,
         )
 
+    def _size(self, first: Footage, notes: list[str]) -> tuple[int, int]:
+        """The size of the first clip; a sequence's own, where it is another, is said."""
+        own = sequence_size(self.timeline)
+        if own and own != (first.shown_width, first.shown_height):
+            notes.append(
+                f"the sequence's own size, {own[0]} × {own[1]}: the programme has its first clip's, "
+                f"{first.shown_width} × {first.shown_height}"
+            )
+        return first.shown_width, first.shown_height
+
     def _rate(self, first: Footage) -> Fraction:
         begin = self.timeline.global_start_time
         return exact_rate(begin.rate) if begin is not None and begin.rate > 1 else first.rate
@@ -297,11 +321,15 @@ class _Reader:
             self.clips.append(clip)
         return self.clips.index(clip)
 
-    def _placed(self, items: list[_Item], rate: Fraction, notes: list[str]) -> list[tuple[int, Shot]]:
+    def _placed(
+        self, items: list[_Item], rate: Fraction, notes: list[str], upper: bool = False
+    ) -> list[tuple[int, Shot]]:
         """Shots with the programme's picture that each begins with; places are rounded, so that lengths
         that are no whole frames do not add up to a drift."""
         out = []
         for item in items:
+            if upper and any(item.into):
+                notes.append(f"the dissolve to “{item.name or 'black'}” on an upper track: it is a cut")
             at, end = round(item.at * rate), round((item.at + item.length) * rate)
             if end <= at:
                 notes.append(f"“{item.name}”, which is shorter than one frame")
@@ -419,6 +447,21 @@ def linked_sound(
             pieces.append(SoundPiece(shot.clip, start, (end - begin) / rate, begin / rate))
         at += shot.frames - following
     return (tuple(pieces),) if pieces else ()
+
+
+def _named(effect: Any) -> str:
+    kind = type(effect).__name__
+    plain = "without a name" if kind == "Effect" else kind
+    return str(effect.name or effect.effect_name or plain)
+
+
+def _start_within(item: _Item, begin: Fraction, end: Fraction) -> Fraction:
+    """Where the clip begins, in its seconds, when only a part of the item is used."""
+    if item.still:
+        return item.start
+    pace = next((Fraction(t["speed"]) / 100 for t in item.treatments if t.kind == "retime"), Fraction(1))
+    cut_off = item.at + item.length - end if item.reverse else begin - item.at
+    return item.start + cut_off * pace
 
 
 def _at_own_speed(shot: Shot) -> bool:

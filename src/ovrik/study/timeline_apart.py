@@ -14,6 +14,7 @@ from ovrik.errors import OvrikError
 from ovrik.study.footage import Footage
 from ovrik.study.programme import Programme
 from ovrik.study.timeline import TimelineRead, read_timeline
+from ovrik.study.timeline_edl import RateNeeded
 
 MOST_CPU_S = 600
 MOST_BYTES = 4 << 30
@@ -41,7 +42,8 @@ def read_timeline_apart(
     except ValueError:
         raise OvrikError(f"{path} is damaged: its reader fell over", REMEDY) from None
     if "problem" in found:
-        raise OvrikError(found["problem"], found["remedy"])
+        kind = RateNeeded if found["asks_rate"] else OvrikError
+        raise kind(found["problem"], found["remedy"])
     return _read(found)
 
 
@@ -58,7 +60,7 @@ def _answer(asked: dict[str, Any]) -> dict[str, Any]:
     try:
         found = read_timeline(Path(asked["path"]), [Path(f) for f in asked["folders"]], rate)
     except OvrikError as exc:
-        return {"problem": exc.problem, "remedy": exc.remedy}
+        return {"problem": exc.problem, "remedy": exc.remedy, "asks_rate": isinstance(exc, RateNeeded)}
     made = found.programme
     return {
         "programme": made.to_json() if made else None,

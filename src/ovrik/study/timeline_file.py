@@ -10,17 +10,16 @@ import numpy as np
 from ovrik.errors import OvrikError
 from ovrik.study.media import MediaFinder
 from ovrik.study.text_file import TIMELINE_BYTES, read_text
+from ovrik.study.timeline_edl import read_edl
 
 ADAPTERS = {".otio": "otio_json", ".edl": "cmx_3600", ".xml": "fcp_xml"}
 DEEPEST_JSON = 600
 OPENING, CLOSING = list(b"[{"), list(b"]}")
-EDL_RATES = (Fraction(25), Fraction(24), Fraction(30), Fraction(50), Fraction(60))
-FROM_CLIP = re.compile(r"^\*\s*(?:FROM|TO) CLIP NAME:\s*(.+?)\s*$", re.MULTILINE)
-DROP = re.compile(r"\d\d:\d\d:\d\d;\d\d|^FCM: *DROP FRAME", re.MULTILINE)
 
 
-def open_timeline(path: Path, finder: MediaFinder, rate: Fraction | None) -> Any:
-    """The timeline in a file. Raises OvrikError saying what is wrong with it and what to do."""
+def open_timeline(path: Path, finder: MediaFinder, rate: Fraction | None) -> tuple[Any, list[str]]:
+    """The timeline in a file, and what of it is left out already, in words. Raises OvrikError saying what is wrong
+    with it and what to do."""
     import opentimelineio as otio
 
     adapter = ADAPTERS.get(path.suffix.lower())
@@ -31,10 +30,12 @@ def open_timeline(path: Path, finder: MediaFinder, rate: Fraction | None) -> Any
     text = _text(path)
     _check(path, adapter, text)
     try:
-        edl = adapter == "cmx_3600"
-        found = _edl(text, finder, rate) if edl else otio.adapters.read_from_string(text, adapter)
-    except OvrikError:
-        raise
+        if adapter == "cmx_3600":
+            found, left_out = read_edl(text, finder, rate)
+        else:
+            found, left_out = otio.adapters.read_from_string(text, adapter), []
+    except OvrikError as exc:
+        raise type(exc)(f"{path} can't be read. {exc.problem}", exc.remedy) from None
     except Exception as exc:  # the adapters raise what they like
         raise OvrikError(
             f"{path} can't be read: {_first_line(exc)}", "Export it again from where it was made"
@@ -42,7 +43,7 @@ def open_timeline(path: Path, finder: MediaFinder, rate: Fraction | None) -> Any
     timeline = _first_timeline(found)
     if timeline is None:
         raise OvrikError(f"{path} holds no timeline", "Export the timeline itself")
-    return timeline
+    return timeline, left_out
 
 
 def _text(path: Path) -> str:
@@ -67,33 +68,6 @@ def nesting(text: str) -> int:
 
 def _first_line(exc: Exception) -> str:
     return (str(exc).strip().splitlines() or [type(exc).__name__])[0][:200]
-
-
-def _edl(text: str, finder: MediaFinder, rate: Fraction | None) -> Any:
-    """An .edl does not state its rate: the one given, else its first clip's, else one that fits."""
-    import opentimelineio as otio
-
-    rates = [rate] if rate else [*_rates_in(text, finder), *EDL_RATES]
-    problem: Exception | None = None
-    for candidate in rates:
-        try:
-            made = otio.adapters.read_from_string(text, "cmx_3600", rate=float(candidate))
-        except Exception as exc:  # a frame number above the rate is one way to be wrong
-            problem = problem or exc
-            continue
-        if made.global_start_time is None:
-            made.global_start_time = otio.opentime.RationalTime(0, float(candidate))
-        return made
-    assert problem is not None
-    raise problem
-
-
-def _rates_in(text: str, finder: MediaFinder) -> list[Fraction]:
-    for name in FROM_CLIP.findall(text):
-        found = finder.find("", [name])
-        if found is not None:
-            return [finder.footage(found).rate]
-    return [Fraction(30000, 1001)] if DROP.search(text) else []
 
 
 def _first_timeline(found: Any) -> Any:

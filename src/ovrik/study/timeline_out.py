@@ -1,6 +1,7 @@
 """A programme is written as a timeline file that other software can open."""
 
 import os
+import re
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -11,9 +12,9 @@ from ovrik.study.timeline import OWN
 from ovrik.study.treatment import Treatment
 
 
-def write_timeline(programme: Programme, path: Path) -> None:
-    """Write .otio, with treatments in its metadata, or .edl, which holds cuts and dissolves of the first
-    track only. Raises OvrikError when it can't be written."""
+def write_timeline(programme: Programme, path: Path) -> tuple[str, ...]:
+    """Write .otio, with treatments in its metadata, or .edl, which holds cuts, dissolves and constant speeds of the
+    first track only; gives what the file can't hold, in words. Raises OvrikError when it can't be written."""
     import opentimelineio as otio
 
     adapter = {".otio": "otio_json", ".edl": "cmx_3600"}.get(path.suffix.lower())
@@ -21,10 +22,12 @@ def write_timeline(programme: Programme, path: Path) -> None:
         raise OvrikError(
             f"{path} names no kind of timeline that can be written", "End its name in .otio or .edl"
         )
-    made = timeline_of(programme, path.parent)
+    made, lost = timeline_of(programme, path.parent), tuple[str, ...]()
     if adapter == "cmx_3600":
+        lost = _lost_in_edl(programme)
         for track in list(made.tracks)[1:]:
             made.tracks.remove(track)
+        _for_edl(made)
     try:
         text = otio.adapters.write_to_string(made, adapter)
     except Exception as exc:  # the adapters raise what they like
@@ -39,6 +42,46 @@ def write_timeline(programme: Programme, path: Path) -> None:
         raise OvrikError(
             f"{path} can't be written ({exc.strerror})", "Check the folder and free space"
         ) from None
+    return lost
+
+
+REEL = 8
+"""Characters of a reel's name that an event has room for; spaces would part it into two fields."""
+
+
+def _for_edl(made: Any) -> None:
+    """What an event can't hold is taken away; reels get names that fit, one for each clip file."""
+    import opentimelineio as otio
+
+    reels: dict[str, str] = {}
+    for clip in made.find_clips():
+        clip.effects[:] = [e for e in clip.effects if isinstance(e, otio.schema.TimeEffect)]
+        address = clip.media_reference.target_url
+        if address not in reels:
+            plain = re.sub(r"[^A-Za-z0-9]+", "_", Path(address).stem)[:REEL] or "reel"
+            taken, number = set(reels.values()), 1
+            while plain in taken:
+                number += 1
+                plain = f"{plain[: REEL - len(str(number))]}{number}"
+            reels[address] = plain
+        clip.metadata["cmx_3600"] = {"reel": reels[address]}
+
+
+def _lost_in_edl(p: Programme) -> tuple[str, ...]:
+    """What of a programme no .edl can hold."""
+    treated = [t for s in p.shots for t in s.treatments if t.kind != "retime"]
+    methods = {t["method"] for s in p.shots for t in s.treatments if t.kind == "retime"} - {"nearest frame"}
+    counted = (
+        (len(p.overlays), "overlay", ""),
+        (len(p.sound), "audio track", ""),
+        (len(treated), "treatment", " of shots"),
+        (len(p.treatments), "treatment", " over the whole"),
+    )
+    lost = [f"{n} {what}{'s' * (n > 1)}{where}" for n, what, where in counted if n]
+    lost += [f"how speeds are done: {', '.join(sorted(map(str, methods)))}"] if methods else []
+    other = {c.path for c in p.clips if c.rate != p.rate}
+    lost += [f"exact in points of {len(other)} clip{'s' * (len(other) > 1)} at another rate"] if other else []
+    return (*lost, f"the size {p.width} × {p.height} and the rate {float(p.rate):g} fps")
 
 
 def timeline_of(programme: Programme, folder: Path) -> Any:
@@ -91,13 +134,24 @@ def _item(programme: Programme, shot: Shot, head: int, tail: int, folder: Path) 
     made = otio.schema.Clip(shot.name or Path(clip.path).name, _media(programme, shot.clip, folder), span)
     if shot.still:
         made.effects.append(otio.schema.FreezeFrame())
-    elif shot.reverse:
+    elif shot.reverse and not any(t.kind == "retime" for t in shot.treatments):
         made.effects.append(otio.schema.LinearTimeWarp(time_scalar=-1.0))
     for t in shot.treatments:
-        effect = otio.schema.Effect(t.facts.title, f"{OWN}.{t.kind}")
-        effect.metadata[OWN] = _told(t, folder)
-        made.effects.append(effect)
+        made.effects.append(_effect(t, shot.reverse, folder))
     return made
+
+
+def _effect(t: Treatment, reverse: bool, folder: Path) -> Any:
+    """A treatment as an effect; a retime as the linear time warp that other software reads."""
+    import opentimelineio as otio
+
+    if t.kind == "retime":
+        scalar = t["speed"] / 100 * (-1 if reverse else 1)
+        effect = otio.schema.LinearTimeWarp(t.facts.title, time_scalar=scalar)
+    else:
+        effect = otio.schema.Effect(t.facts.title, f"{OWN}.{t.kind}")
+    effect.metadata[OWN] = _told(t, folder)
+    return effect
 
 
 def _told(t: Treatment, folder: Path) -> dict[str, Any]:

@@ -89,3 +89,17 @@ def switched_off(item: Any) -> bool:
     """Whether a clip or a track is disabled, in either of the two ways in which that is written."""
     said = item.metadata.get(FCP, {})
     return not getattr(item, "enabled", True) or str(said.get("enabled", "TRUE")).upper() == "FALSE"
+
+
+def sequence_size(timeline: Any) -> tuple[int, int] | None:
+    """Width and height that an xmeml sequence states for itself, in pixels, None where it states none."""
+    for thing in (timeline, timeline.tracks):
+        said: Any = thing.metadata.get(FCP, {})
+        for name in ("media", "video", "format", "samplecharacteristics"):
+            inner = said.get(name) if hasattr(said, "get") else None
+            said = inner if inner is not None else said
+        try:
+            return int(said["width"]), int(said["height"])
+        except (KeyError, TypeError, ValueError):
+            continue
+    return None

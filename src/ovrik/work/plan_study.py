@@ -21,7 +21,7 @@ from ovrik.work.references import name_reference
 def programme_of(source: Source, name: str) -> Programme:
     """The programme that a plan describes. Raises OvrikError when a clip is missing or a shot is not there."""
     if source.timeline:
-        found = read_timeline_apart(source.timeline, source.media)
+        found = read_timeline_apart(source.timeline, source.media, source.timeline_rate)
         if found.programme is None:
             raise OvrikError(
                 f"{source.timeline} uses clips that were not found: {', '.join(found.missing)}",
