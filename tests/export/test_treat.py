@@ -29,9 +29,9 @@ def treated(footage: Footage, *made: Treatment, frames: int = 6) -> Programme:
     return replace(of_clip(footage), shots=(Shot(0, 0, frames, treatments=made),), sound=())
 
 
-def rgb(footage: Footage, *made: Treatment) -> np.ndarray:
+def rgb(footage: Footage, *made: Treatment, build: str = "bundled") -> np.ndarray:
     """Colour frames, 0 to 1, of shape (n, h, w, 3)."""
-    return pictures(treated(footage, *made), pixel_format="rgb24").astype(float) / 255
+    return pictures(treated(footage, *made), build=build, pixel_format="rgb24").astype(float) / 255
 
 
 @pytest.fixture(scope="module")
@@ -103,6 +103,42 @@ def test_a_lut_is_applied_as_it_is_written(colours: Footage, tmp_path: Path, nam
     shown = patches(rgb(colours, treatment("grade", {"lut": str(write_cube(tmp_path / name))})))
     wanted = np.stack([plain[:, 2], plain[:, 1] ** 2, plain[:, 0]], axis=1)
     np.testing.assert_allclose(shown, wanted, atol=0.012)
+
+
+@pytest.mark.parametrize("build", ["bundled", "system"])
+@pytest.mark.parametrize(
+    ("ahead", "low", "high"),
+    [
+        ("", 0.0, 1.0),
+        ("LUT_1D_INPUT_RANGE 0.0 1.0", 0.0, 1.0),
+        ("LUT_1D_INPUT_RANGE -0.25 1.5", -0.25, 1.5),
+        ("DOMAIN_MIN 0.2 0.2 0.2\nDOMAIN_MAX 0.9 0.9 0.9", 0.2, 0.9),
+    ],
+)
+def test_a_curve_of_each_channel_over_its_range_of_inputs(
+    colours: Footage, tmp_path: Path, ahead: str, low: float, high: float, build: str
+) -> None:
+    """By each channel's own interpolation between the points of the curve."""
+    inputs = np.linspace(low, high, 33)
+    curves = [np.clip(f(inputs), 0, 1) for f in (lambda v: v**2 * np.sign(v), lambda v: 1 - v, np.sin)]
+    rows = "\n".join(" ".join(f"{c[n]:.6f}" for c in curves) for n in range(33))
+    path = tmp_path / "curve.cube"
+    path.write_text(f'TITLE "a # in it"\nLUT_1D_SIZE 33\n{ahead}\n{rows}\n')
+    plain = patches(rgb(colours))
+    shown = patches(rgb(colours, treatment("grade", {"lut": str(path)}), build=build))
+    wanted = np.stack([np.interp(plain[:, n], inputs, curves[n]) for n in range(3)], axis=1)
+    np.testing.assert_allclose(shown, wanted, atol=0.015)
+
+
+def test_a_table_over_all_colours_has_a_range_of_inputs_too(colours: Footage, tmp_path: Path) -> None:
+    steps = np.linspace(0, 1, 17)
+    rows = "\n".join(f"{r:.6f} {g:.6f} {b:.6f}" for b in steps for g in steps for r in steps)
+    for ahead in ("LUT_3D_INPUT_RANGE 0.1 0.8", "DOMAIN_MIN 0.1 0.1 0.1\nDOMAIN_MAX 0.8 0.8 0.8"):
+        path = tmp_path / "range.cube"
+        path.write_text(f"LUT_3D_SIZE 17\n{ahead}\n{rows}\n")
+        plain = patches(rgb(colours))
+        shown = patches(rgb(colours, treatment("grade", {"lut": str(path)})))
+        np.testing.assert_allclose(shown, np.clip((plain - 0.1) / 0.7, 0, 1), atol=0.015)
 
 
 def test_a_picture_in_a_picture_lies_where_it_should(footage: Footage, tmp_path: Path) -> None:

@@ -26,7 +26,13 @@ def test_a_good_table_states_its_size(tmp_path: Path) -> None:
         (GOOD.replace("SIZE 2", "SIZE 900"), "line 3"),
         (GOOD.replace("\n0 0 0", "\n0 zero 0", 1), "line 5: “0 zero 0” is not three numbers"),
         (GOOD.replace("\n0 0 0", "\n0 0", 1), "is not three numbers"),
-        ("LUT_1D_SIZE 4\n", "one-dimensional"),
+        ("LUT_1D_SIZE 4\n", "0 rows instead of 4"),
+        (GOOD.replace("\n0 0 0", "\n0 nan 0", 1), "line 5: “0 nan 0” is not three numbers"),
+        (GOOD.replace("\n0 0 0", "\n0 inf 0", 1), "is not three numbers"),
+        (GOOD.replace("MIN 0 0 0", "MIN 0 nan 0"), "line 4: “DOMAIN_MIN 0 nan 0” is not three numbers"),
+        (GOOD.replace("MIN 0 0 0", "MIN 0 1 0"), "must end above where it begins"),
+        (GOOD.replace("DOMAIN_MIN 0 0 0", "LUT_3D_INPUT_RANGE 0"), "line 4: .* is not two numbers"),
+        (GOOD + "LUT_1D_SIZE 2\n", "holds two tables"),
     ],
 )
 def test_broken_tables(tmp_path: Path, text: str, words: str) -> None:

@@ -7,6 +7,7 @@ from pathlib import Path
 from ovrik.export.grade import gains, saturation_matrix
 from ovrik.export.graph import Node, node
 from ovrik.export.graph_builder import Canvas, GraphBuilder, on_device, shallow, surface
+from ovrik.export.lut_nodes import lut_nodes
 from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import NVENC, OPENCL, QSV, SOFTWARE, VAAPI, VULKAN
@@ -53,7 +54,7 @@ def _grade(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
     if t["saturation"] != 1:
         nodes.append(node("colorchannelmixer", **mixed))
     if t["lut"]:
-        nodes.append(node("lut3d", file=t["lut"], interp="tetrahedral"))
+        nodes += lut_nodes(t["lut"])
     back = node("scale", out_color_matrix=c.matrix, out_range="tv", flags="accurate_rnd+full_chroma_int")
     return w.through(source, *nodes, back)
 

@@ -87,7 +87,7 @@ KINDS: dict[str, Kind] = {
                 P("white_balance", "White balance", 6504.0, 4000, 12000, "K"),
                 P("lut", "LUT (.cube)", "", is_file=True),
             ),
-            (Form(SOFT, ("lutrgb", "colorchannelmixer", "lut3d")),),
+            (Form(SOFT, ("lutrgb", "colorchannelmixer", "lut3d", "lut1d")),),
         ),
         Kind(
             "denoise",
