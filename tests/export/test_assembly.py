@@ -159,9 +159,9 @@ def test_a_programme_survives_json(clips: tuple[Footage, ...]) -> None:
     assert Programme.from_json(made.to_json(), clips) == made
 
 
-def test_a_graph_too_long_to_be_given_is_refused(clips: tuple[Footage, ...]) -> None:
-    many = edit(clips, *(Shot(n % 2, n % 40, 2, treatments=(treatment("grade"),)) for n in range(400)))
-    with pytest.raises(OvrikError, match="shots"):
+def test_more_clips_than_one_export_can_open_are_refused(clips: tuple[Footage, ...]) -> None:
+    many = edit(clips, *(Shot(n % 2, n % 40, 2, treatments=(treatment("grade"),)) for n in range(900)))
+    with pytest.raises(OvrikError, match="900 shots"):
         pictures(many)
 
 
@@ -208,3 +208,44 @@ def test_a_dissolve_is_the_same_by_every_version(tmp_path: Path, key: str) -> No
         ]
     white = [0.0] * 12 + [k / 8 for k in range(8)] + [1.0] * 8 + [1 - k / 4 for k in range(4)] + [0.0] * 8
     assert found == pytest.approx([16 + 219 * share for share in white], abs=1.5)
+
+
+@pytest.mark.parametrize("key", ["bundled", "system"])
+def test_two_hundred_graded_shots_are_one_export(
+    clips: tuple[Footage, ...], tmp_path: Path, key: str
+) -> None:
+    """The graph is longer than any argument can be."""
+    grade = treatment(
+        "grade", {"exposure": 0.01, "contrast": 1.02, "saturation": 1.05, "white_balance": 6000}
+    )
+    shots = tuple(Shot(n % 2, n % 50, 2, 0, (grade,)) for n in range(200))
+    programme = replace(of_clips("many", clips[:2]), shots=shots, sound=())
+    build, output = find_build(key), tmp_path / "out.mkv"
+    made = recipe("ffv1", sound="none")
+    job = Export(build.path, programme, Excerpt(0, programme.frames), made, build.options)
+    commands = export_commands(job, output, tmp_path / "stats")
+    assert max(len(word) for word in commands[-1]) < 1000
+    assert measure(commands[-1]).exit_code == 0
+    with av.open(str(output)) as box:
+        found = [number_in(f.to_ndarray()[: f.height]) for f in box.decode(video=0)]
+    assert len(found) == 400
+    first = [0, 100]
+    assert found[::2] == [first[n % 2] + n % 50 for n in range(200)]
+
+
+@pytest.mark.parametrize("place", ["software", "opencl", "vulkan"])
+def test_a_clip_that_goes_on_for_ever_holds_nothing_up(
+    clips: tuple[Footage, ...], tmp_path: Path, place: str
+) -> None:
+    build, output = find_build("bundled"), tmp_path / "out.mkv"
+    small = treatment("picture", {"file": clips[1].path})
+    programme = replace(of_clip(clips[0]), treatments=(small, treatment("key"), small), sound=())
+    job = Export(
+        build.path, programme, Excerpt(5, 30), recipe("ffv1", sound="none"), build.options, treat=place
+    )
+    made = measure(export_commands(job, output, tmp_path / "stats")[-1], stall_s=8)
+    if place != "software" and made.exit_code and not made.stalled:
+        pytest.skip("no such device here")
+    assert (made.exit_code, made.stalled) == (0, False)
+    with av.open(str(output)) as box:
+        assert sum(1 for _f in box.decode(video=0)) == 30

@@ -203,7 +203,6 @@ def test_contradictions_are_reported(tmp_path: Path, old: str, new: str, words: 
     [
         ('kind = "blr"', ["treatment 1", 'no treatment "blr"']),
         ('kind = "blur"\nradius = 900', ["treatment 1", "out of its range"]),
-        ('kind = "retime"', ["treatment 1", "whole programme"]),
         ('kind = "grade"\nlut = "bad.cube"', ["treatment 1", "LUT_3D_SIZE"]),
     ],
 )

@@ -20,8 +20,8 @@ from ovrik.study.programme import GAP, Programme, SoundPiece
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import SOFTWARE
 
-LONGEST_GRAPH = 120_000
-"""The kernel takes arguments of up to 128 KiB each."""
+MOST_INPUTS = 800
+"""A process may hold a thousand files open, usually."""
 SOUND_RATE = 48_000
 STABLE_ZOOM = 3
 """Per cent by which a stabilised picture is enlarged: fixed, because versions choose very differently."""
@@ -82,8 +82,8 @@ def assemble(
 ) -> Assembly:
     """Inputs and graph for an excerpt, treated in `place` where a treatment has a form for it.
 
-    `mark` sets builds apart that each need a stabilisation analysis of their own. Raises OvrikError
-    when the graph is longer than a program can be given.
+    `mark` sets builds apart that each need a stabilisation analysis of their own. Raises OvrikError when a file that
+    a treatment needs can't be used.
     """
     w = GraphBuilder(place)
     analyses: list[Analysis] = []
@@ -99,17 +99,18 @@ def assemble(
             node("overlay", eof_action="pass", format="auto"),
             node("format", pix_fmts=c.pixel_format),
         )
+    whole = replace(c, frames=part.lead + part.frames)
     for t in programme.treatments:
-        shown = apply(w, shown, t, c)
+        shown = apply(w, shown, t, whole)
     last = node("trim", start_frame=part.lead, end_frame=part.lead + part.frames)
     picture = w.through(shown, last, *even_stamps(c.rate))
     sound = _sound(w, programme, part.sound, part.frames / programme.rate) if with_sound else ""
-    graph = w.text()
-    if len(graph) > LONGEST_GRAPH:
+    if len(w.inputs) > MOST_INPUTS:
         raise OvrikError(
-            f"The excerpt has {len(part.base)} shots: more than one export can be given",
+            f"The excerpt has {len(part.base)} shots: more than one export can open clips for",
             "Choose a shorter excerpt",
         )
+    graph = w.text()
     heard = graph_text(_needed(w.chains, sound)) if sound else ""
     return Assembly(
         tuple(a for given in w.inputs for a in given), graph, picture, sound, tuple(analyses), heard
@@ -174,13 +175,13 @@ def _piece(
         *_fitted(clip, c),
         node("format", pix_fmts=c.pixel_format),
     )
-    now = c.at_rate(pace)
+    in_time, now = replace(c, frames=shot.frames), c.at_rate(pace, _most_frames(programme, piece))
     if not retimed and pace != c.rate:
-        stream, now = w.through(stream, *at_other_rate(c.rate, "nearest frame", c)), c
+        stream, now = w.through(stream, *at_other_rate(c.rate, "nearest frame", c)), in_time
     for at, t in enumerate(shot.treatments):
         if t.kind == "retime":
             if t is retimed[-1]:
-                stream, now = w.through(stream, *at_other_rate(c.rate, t["method"], c)), c
+                stream, now = w.through(stream, *at_other_rate(c.rate, t["method"], c)), in_time
         elif t.kind == "stabilise":
             stream = _stabilised(w, stream, t, now, analyses, _told(programme, piece, at, mark))
         else:
@@ -211,6 +212,11 @@ def frames_taken(programme: Programme, piece: Piece) -> int:
         else int(shot.frames * programme.pace(shot) + piece.phase) + 2
     )
     return min(needed, programme.clips[shot.clip].frames - shot.start)
+
+
+def _most_frames(programme: Programme, piece: Piece) -> int:
+    """How many frames of a shot are treated before its speed is changed."""
+    return piece.shot.frames + 1 if piece.shot.still else frames_taken(programme, piece)
 
 
 def _paced(pace: Fraction, c: Canvas, phase: Fraction) -> tuple[Node, ...]:

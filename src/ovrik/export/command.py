@@ -8,6 +8,7 @@ from pathlib import Path
 from ovrik.export.assembly import Analysis, Assembly, assemble
 from ovrik.export.decoding import DEVICE_PATHS, Decoding, decoding_by, with_decoding
 from ovrik.export.graph import Node, node
+from ovrik.export.long_graph import graph_arguments
 from ovrik.export.seconds import seconds_text
 from ovrik.export.source import (
     delivered_nodes,
@@ -149,7 +150,7 @@ def _command(job: Export, made: Assembly, output: Path, stats: Path, number: int
     if path and path.uploads:
         surface = dict(path.surfaces).get(job.recipe.pixel_format, job.recipe.pixel_format)
         nodes += [node("format", pix_fmts=surface), node("hwupload")]
-    filters, shown = _filters(made, nodes)
+    filters, shown = _filters(made, nodes, job.options)
     # A first pass has no use for the sound, but a graph's every outlet must lead somewhere.
     mute = ["-map", f"[{made.sound}]", "-f", "null", "-"] if made.graph and made.sound and not last else []
     frames = delivery(job.programme, job.excerpt, job.recipe).frames
@@ -167,15 +168,15 @@ def _command(job: Export, made: Assembly, output: Path, stats: Path, number: int
     ]
 
 
-def _filters(made: Assembly, nodes: Sequence[Node]) -> tuple[list[str], str]:
+def _filters(made: Assembly, nodes: Sequence[Node], options: Sequence[str]) -> tuple[list[str], str]:
     """Arguments of the graph with what comes after it, and the stream that leaves it."""
     after = ",".join(n.text() for n in nodes)
     if not made.graph:
         said = ",".join(n.text() for n in (*made.before, *nodes))
         return (["-vf", said] if said else []), made.picture
     if not after:
-        return ["-filter_complex", made.graph], f"[{made.picture}]"
-    return ["-filter_complex", f"{made.graph};[{made.picture}]{after}[delivered]"], "[delivered]"
+        return graph_arguments(made.graph, options), f"[{made.picture}]"
+    return graph_arguments(f"{made.graph};[{made.picture}]{after}[delivered]", options), "[delivered]"
 
 
 def _heard(made: Assembly) -> list[str]:
@@ -256,7 +257,7 @@ def prerender_command(job: Export, into: Intermediate, output: Path) -> list[str
     nodes = _to_delivery(job)
     if into.width:
         nodes.append(node("scale", w=into.width, h=into.height, flags="bicubic"))
-    filters, shown = _filters(made, nodes)
+    filters, shown = _filters(made, nodes, job.options)
     heard = _heard(made)
     frames = delivery(job.programme, job.excerpt, job.recipe).frames
     inputs = with_decoding(made.inputs, decoding_of(job))

@@ -11,7 +11,7 @@ from ovrik.study.treatment_kinds import NVENC, OPENCL, QSV, SOFTWARE, VAAPI
 class Canvas:
     """What a picture is while it is treated. Fields: `width`, `height` in pixels; `rate` in frames
     per second; `pixel_format`; `matrix` of its colours, in words that filters take; `sample_aspect`, the shape of
-    a pixel, 1 when square."""
+    a pixel, 1 when square; `frames`, how many there are at the most, 0 where that is not known."""
 
     width: int
     height: int
@@ -19,10 +19,11 @@ class Canvas:
     pixel_format: str
     matrix: str = "bt709"
     sample_aspect: Fraction = Fraction(1)
+    frames: int = 0
 
-    def at_rate(self, rate: Fraction) -> "Canvas":
-        """The same at another rate."""
-        return replace(self, rate=rate)
+    def at_rate(self, rate: Fraction, frames: int) -> "Canvas":
+        """The same at another rate, with another number of frames."""
+        return replace(self, rate=rate, frames=frames)
 
 
 @dataclass

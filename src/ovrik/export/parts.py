@@ -14,6 +14,7 @@ from ovrik.export.command import (
     prerender_command,
 )
 from ovrik.export.decoding import with_decoding
+from ovrik.export.long_graph import graph_arguments
 from ovrik.export.source import sound_input
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
@@ -66,8 +67,7 @@ def part_commands(job: Export, helper: Export, clip: Footage, places: Places) ->
                 helper.program,
                 *head_arguments(helper),
                 *inputs,
-                "-filter_complex",
-                made.graph,
+                *graph_arguments(made.graph, helper.options),
                 "-map",
                 f"[{made.picture}]",
                 *NOWHERE,
@@ -118,8 +118,7 @@ def _sound(job: Export) -> list[str]:
     return [
         *start,
         *made.inputs,
-        "-filter_complex",
-        made.sound_graph,
+        *graph_arguments(made.sound_graph, job.options),
         "-map",
         f"[{made.sound}]",
         *codec,

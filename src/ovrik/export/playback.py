@@ -6,6 +6,7 @@ from fractions import Fraction
 
 from ovrik.export.command import QUIET, Export, decoding_of, devices
 from ovrik.export.decoding import with_decoding
+from ovrik.export.long_graph import graph_arguments
 from ovrik.export.parts import pictures
 
 FULL = "full"
@@ -53,8 +54,7 @@ def _played(job: Export, size: str, last: tuple[str, ...], into: tuple[str, ...]
         *QUIET,
         *devices(job),
         *with_decoding(made.inputs, decoding_of(job)),
-        "-filter_complex",
-        f"{graph}[{made.picture}]{','.join([*steps, *last]) or 'null'}[paced]",
+        *graph_arguments(f"{graph}[{made.picture}]{','.join([*steps, *last]) or 'null'}[paced]", job.options),
         *("-map", "[paced]", "-frames:v", str(job.excerpt.frames)),
         *("-c:v", "wrapped_avframe", *into),
     ]

@@ -153,6 +153,7 @@ def _key(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
             (),
             node("color", c=_colour(t["background"]), s=f"{c.width}x{c.height}", r=c.rate),
             node("format", pix_fmts=c.pixel_format),
+            *_no_longer(c),
         )
     options = {"color": _colour(t["colour"]), "similarity": t["similarity"] / 100, "blend": t["blend"] / 100}
     ahead = (node("scale", in_color_matrix=c.matrix), node("format", pix_fmts="rgba"))
@@ -219,7 +220,14 @@ def _clip_of(w: GraphBuilder, path: str, c: Canvas, wide: int, high: int) -> str
         node("scale", w=wide, h=high),
         node("setsar", r=1),
         node("format", pix_fmts=c.pixel_format),
+        *_no_longer(c),
     )
+
+
+def _no_longer(c: Canvas) -> tuple[Node, ...]:
+    """What goes on for ever is cut off where the picture ends: not every filter on a device ends with its first
+    input, and one that goes on can hold up all others."""
+    return (node("trim", end_frame=c.frames),) if c.frames else ()
 
 
 def _picture(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
@@ -277,6 +285,7 @@ def _grain(w: GraphBuilder, source: str, t: Treatment, c: Canvas) -> str:
         node("lutyuv", y=128, u=128, v=128),
         node("noise", c0s=round(t["strength"]), c0f="t"),
         node("format", pix_fmts=c.pixel_format),
+        *_no_longer(c),
     )
     return w.join((source, grey), node("blend", all_mode="grainmerge", shortest=1))
 

@@ -84,7 +84,7 @@ class Build:
 
 
 SCORING_FILTERS = ("libvmaf", "psnr", "ssim", "xpsnr")
-WANTED_OPTIONS = ("stats_period", "fps_mode", "vsync")
+WANTED_OPTIONS = ("stats_period", "fps_mode", "vsync", "filter_complex_script")
 TUPLES = ("encoders", "filters", "options", "devices")
 
 
@@ -266,7 +266,7 @@ def _why_not(path: Path) -> str:
 
 
 def _cache_file() -> Path:
-    return Path(platformdirs.user_cache_dir("ovrik")) / "builds-3.json"
+    return Path(platformdirs.user_cache_dir("ovrik")) / "builds-4.json"
 
 
 def _read_cache() -> dict[str, Any]:

@@ -13,6 +13,7 @@ from ovrik.analysis.loudness import RATE
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.assembly import assemble
 from ovrik.export.command import QUIET, plain_source
+from ovrik.export.long_graph import graph_arguments
 from ovrik.machine.builds import find_build
 from ovrik.machine.trials import plain_reason
 from ovrik.study.clip_file import open_clip
@@ -88,7 +89,7 @@ def excerpt_sound(programme: Programme, excerpt: Excerpt) -> np.ndarray:
         return np.zeros((0, 2), np.float32)
     command = [build.path, *QUIET, "-v", "error", *made.inputs]
     if made.sound_graph:
-        command += ["-filter_complex", made.sound_graph, "-map", f"[{made.sound}]"]
+        command += [*graph_arguments(made.sound_graph, build.options), "-map", f"[{made.sound}]"]
     else:
         placed = ",".join(n.text() for n in made.before_sound)
         command += ["-map", made.sound, *(["-af", placed] if placed else [])]

@@ -62,7 +62,7 @@ class Wish:
     def treated(self) -> bool:
         """Whether frames are treated on their way, which no kept file could stand for: that load is
         the processor's, and real."""
-        return "-filter_complex" in self.real
+        return any("filter_complex" in word for word in self.real if word.startswith("-"))
 
 
 def understood(arguments: list[str]) -> Wish:

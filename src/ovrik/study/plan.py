@@ -350,8 +350,6 @@ def _treatment(said: dict[str, Any], folder: Path) -> tuple[int, Treatment]:
         if p.is_file and said.get(p.name) and not Path(str(said[p.name])).is_absolute():
             said[p.name] = str(folder / str(said[p.name]))
     made = treatment(kind, said)
-    if not shot and not made.facts.whole:
-        raise OvrikError(f"{kind} can't be put over the whole programme", "Name a shot")
     return shot, made
 
 

@@ -54,8 +54,8 @@ class Form:
 class Kind:
     """One kind of treatment.
 
-    Fields: `key`; `title`; `about`, one sentence; `parameters`; `forms`; `whole`, False when it can
-    only be put on a shot, not over the whole programme.
+    Fields: `key`; `title`; `about`, one sentence; `parameters`; `forms`; `whole`, False when it is
+    done shot by shot, before the cut: over the whole programme it stands on every shot.
     """
 
     key: str

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from ovrik.export.long_graph import graph_folder
 from ovrik.export.lut_nodes import lut_folder
 from ovrik.export.run import RunResult
 from ovrik.export.treat import FONT
@@ -47,7 +48,9 @@ def wall_for(plan: Plan, *writes: Path) -> Wall | None:
     more than can be known of it."""
     if plan.described or plan.build.simulated or asked(plan):
         return None
-    return Wall((*_homes(Path(plan.build.path)), FONT, lut_folder(), *sources(plan)), tuple(writes))
+    return Wall(
+        (*_homes(Path(plan.build.path)), FONT, lut_folder(), graph_folder(), *sources(plan)), tuple(writes)
+    )
 
 
 def _homes(program: Path) -> list[Path]:

@@ -7,6 +7,7 @@ from ovrik.errors import OvrikError
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt, checked, from_seconds
 from ovrik.study.follow_source import all_following
+from ovrik.study.over_all import over_all, with_over_all
 from ovrik.study.plan_text import plan_text
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, of_clips
@@ -40,7 +41,7 @@ def programme_of(source: Source, name: str) -> Programme:
             )
         shot = made.shots[number - 1]
         made = made.with_shot(number - 1, replace(shot, treatments=(*shot.treatments, t)))
-    return replace(made, treatments=(*made.treatments, *source.treatments))
+    return with_over_all(made, (*over_all(made), *source.treatments)) if source.treatments else made
 
 
 def excerpt_of(programme: Programme, span: Span) -> Excerpt:

@@ -12,6 +12,7 @@ from ovrik.desk.widgets.text import button, label, scrolling, set_role
 from ovrik.errors import OvrikError
 from ovrik.machine.trial import WORKS
 from ovrik.quality.device_forms import known_form
+from ovrik.study.over_all import over_all, with_over_all
 from ovrik.study.programme import GAP, Programme
 from ovrik.study.ready_set import READY_SETS, set_of, with_set
 from ovrik.study.treatment import Treatment, treatment
@@ -89,9 +90,7 @@ class TreatmentsPanel(QWidget):
     def treatments(self) -> tuple[Treatment, ...]:
         """Those of the whole, or of the shot."""
         p = self.programme
-        return (
-            p.treatments if self.whole.isChecked() else p.shots[min(self.shot, len(p.shots) - 1)].treatments
-        )
+        return over_all(p) if self.whole.isChecked() else p.shots[min(self.shot, len(p.shots) - 1)].treatments
 
     def follow(self) -> None:
         """Take in what is new."""
@@ -154,14 +153,18 @@ class TreatmentsPanel(QWidget):
                 said.append(f"✕ {made.differs}" if made.differs else f"✓ {title}")
         if len(said) == 1:
             said.append("no form for a device")
-        return f"{t.facts.about} Here: {'; '.join(said)}."
+        every = " It stands on every shot." if self.whole.isChecked() and not t.facts.whole else ""
+        return f"{t.facts.about}{every} Here: {'; '.join(said)}."
 
     # What is changed
 
     def _put(self, made: tuple[Treatment, ...]) -> None:
         p = self.programme
         if self.whole.isChecked():
-            self._use(replace(p, treatments=made))
+            try:
+                self._use(with_over_all(p, made))
+            except OvrikError as exc:
+                self._fail(exc)
         else:
             self._use(p.with_shot(self.shot, replace(p.shots[self.shot], treatments=made)))
 
@@ -183,11 +186,10 @@ class TreatmentsPanel(QWidget):
     def _offer(self) -> None:
         menu = QMenu(self)
         for kind in KINDS.values():
-            if self.whole.isChecked() and not kind.whole:
-                continue
             action = menu.addAction(kind.title)
             if action is not None:
-                action.setToolTip(kind.about)
+                by_shot = "" if kind.whole or not self.whole.isChecked() else " Put on every shot."
+                action.setToolTip(f"{kind.about}{by_shot}")
                 action.triggered.connect(lambda _c=False, key=kind.key: self.add_kind(key))
         menu.exec(self.add.mapToGlobal(self.add.rect().bottomLeft()))
 

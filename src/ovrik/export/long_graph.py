@@ -1,0 +1,31 @@
+"""A filter graph that is too long for an argument is handed over in a file."""
+
+import hashlib
+import os
+from collections.abc import Sequence
+from pathlib import Path
+
+import platformdirs
+
+LONGEST = 100_000
+"""The kernel takes arguments of up to 128 KiB each."""
+BY_SCRIPT = "filter_complex_script"
+"""By this option builds up to version 7 read a graph from a file; later ones read any option's value from one."""
+
+
+def graph_arguments(graph: str, options: Sequence[str]) -> list[str]:
+    """How a build that takes these options is given a graph."""
+    if len(graph.encode()) <= LONGEST:
+        return ["-filter_complex", graph]
+    place = graph_folder() / f"{hashlib.sha256(graph.encode()).hexdigest()[:32]}.graph"
+    if not place.exists():
+        place.parent.mkdir(parents=True, exist_ok=True)
+        partial = place.with_suffix(f".{os.getpid()}")
+        partial.write_text(graph, encoding="utf-8")
+        partial.replace(place)
+    return [f"-{BY_SCRIPT}" if BY_SCRIPT in options else "-/filter_complex", str(place)]
+
+
+def graph_folder() -> Path:
+    """Where long graphs lie."""
+    return Path(platformdirs.user_cache_dir("ovrik")) / "graphs"
