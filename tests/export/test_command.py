@@ -1,5 +1,6 @@
 """Commands: exact seeks, the recipe's settings, no shell."""
 
+import re
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -7,7 +8,10 @@ from pathlib import Path
 import pytest
 
 from ovrik.export.command import Export, encoder_arguments, export_commands
+from ovrik.export.process import measure
 from ovrik.export.seconds import seconds_text
+from ovrik.machine.builds import ask, find_build
+from ovrik.study.encoders import ENCODERS, Encoder
 from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
 from ovrik.study.programme import of_clip
@@ -121,3 +125,47 @@ def test_devices_are_opened_for_what_uses_them(footage: Footage) -> None:
     assert made.index("-hwaccel") < made.index("-i")
     assert after(made, "-vf").endswith("hwupload")
     assert "-pix_fmt" not in made
+
+
+DEVICES = ("nvenc", "qsv", "vaapi", "amf", "vulkan")
+
+
+@pytest.mark.parametrize(
+    "encoder", [e for e in ENCODERS.values() if e.device in DEVICES], ids=lambda e: e.name
+)
+def test_what_a_device_encoder_is_offered_is_what_the_build_lists(encoder: Encoder) -> None:
+    """Every tune and profile is a word of the build's own help, and B-frames are given as a number."""
+    build = find_build("bundled")
+    text = ask(build.path, "-hide_banner", "-h", f"encoder={encoder.name}")
+    words = {
+        option: set(re.findall(r"^     (\S+) ", block, re.MULTILINE))
+        for option, block in re.findall(r"^  (-\w+) +<.*\n((?:     \S.*\n)*)", text, re.MULTILINE)
+    }
+    assert set(encoder.tunes) <= words.get(encoder.tune_arguments[0], set())
+    assert set(encoder.profiles) <= words.get("-profile", set())
+
+
+def test_settings_of_device_encoders_and_of_svt_av1_are_given_in_their_words(footage: Footage) -> None:
+    made = recipe("hevc_amf", bit_rate=4_000_000, tune="lowlatency", profile="main")
+    said = encoder_arguments(Export("p", of_clip(footage), whole(footage), made), Path("s"))
+    assert (after(said, "-usage"), after(said, "-profile:v")) == ("lowlatency", "main")
+    made = recipe("h264_nvenc", tune="hq", b_frames=3)
+    said = encoder_arguments(Export("p", of_clip(footage), whole(footage), made), Path("s"))
+    assert (after(said, "-tune"), after(said, "-bf")) == ("hq", "3")
+    made = recipe("libsvtav1", control="constant", bit_rate=2_000_000, tune="vq")
+    said = encoder_arguments(Export("p", of_clip(footage), whole(footage), made), Path("s"))
+    assert after(said, "-svtav1-params") == "rc=2:pred-struct=1:tune=0"
+
+
+@pytest.mark.parametrize("key", ["bundled", "system"])
+@pytest.mark.parametrize("tune", ["vq", "psnr"])
+def test_svt_av1_is_really_tuned(footage: Footage, tmp_path: Path, tune: str, key: str) -> None:
+    build, out = find_build(key), tmp_path / "o.mp4"
+    made = recipe("libsvtav1", preset="12", tune=tune, sound="none")
+    run = measure(
+        export_commands(Export(build.path, of_clip(footage), whole(footage), made), out, tmp_path / "s")[-1]
+    )
+    assert run.exit_code == 0
+    if key == "bundled":
+        said = next(line for line in run.log if "preset / tune" in line)
+        assert f"/ {tune.upper()} /" in said

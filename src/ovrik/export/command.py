@@ -214,8 +214,8 @@ def encoder_arguments(job: Export, stats: Path, number: int = 1) -> list[str]:
         "stats": os.path.abspath(stats),
     }
     out += [word.format(**fill) for word in dict(facts.controls).get(r.rate_control, ())]
+    out += facts.tuned(r.tune)
     settings = (
-        ("-tune", r.tune),
         ("-profile:v", r.profile),
         ("-g", r.gop),
         ("-bf", "" if r.b_frames < 0 else str(r.b_frames)),

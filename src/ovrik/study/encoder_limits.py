@@ -47,5 +47,10 @@ PROFILE_FORMATS: dict[tuple[str, str], tuple[str, ...]] = {
     ("libx265", "main422-10"): ("yuv422p10le", "yuv422p"),
     ("libx265", "main444-8"): ("yuv444p",),
     ("libx265", "main444-10"): ("yuv444p10le",),
+    **{(f"hevc_{device}", "main"): ("yuv420p",) for device in ("nvenc", "qsv", "amf", "vaapi", "vulkan")},
+    **{
+        (f"hevc_{device}", "main10"): ("yuv420p10le",)
+        for device in ("nvenc", "qsv", "amf", "vaapi", "vulkan")
+    },
 }
 """Profiles and the pixel formats they hold; those not listed hold all of the encoder's."""

@@ -1,6 +1,8 @@
 """What each encoder calls its settings, and what goes with what. Data, in one place."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 QUALITY, AVERAGE, TWO_PASS, CONSTANT, CAPPED, PROFILES_OWN = (
     "constant quality",
@@ -42,7 +44,8 @@ class Encoder:
     for the container's own; `tags`, a stream tag wanted by a container so that players open the file;
     `simulated`, True for an encoder of a stand-in; `rate_per_block`; `tunes`, `profiles` in its own words,
     "" (its own choice) not among them; `most_b_frames`, 0 where it takes no such number; `takes_gop`;
-    `device`, the key of the device path that it works on, "" for software.
+    `device`, the key of the device path that it works on, "" for software; `tune_arguments`, how it is given a tune,
+    {tune} filled in by the tune's word or, where `tune_values` has one, by that.
     """
 
     name: str
@@ -66,6 +69,13 @@ class Encoder:
     most_b_frames: int = 0
     takes_gop: bool = True
     device: str = ""
+    tune_arguments: tuple[str, ...] = ("-tune", "{tune}")
+    tune_values: tuple[tuple[str, str], ...] = ()
+
+    def tuned(self, tune: str) -> list[str]:
+        """Arguments that ask for a tune, none where "" leaves it to the encoder."""
+        value = dict(self.tune_values).get(tune, tune)
+        return [word.format(tune=value) for word in self.tune_arguments] if tune else []
 
 
 DESCRIBED = "described_"
@@ -107,6 +117,18 @@ def _on_device(*quality: str, constant: tuple[str, ...] = ()) -> tuple[tuple[str
     return (*known, (AVERAGE, ("-b:v", "{rate}")), (CONSTANT, steady))
 
 
+NONE: Mapping[str, Any] = {}
+_H264 = ("main", "high")
+DEVICE_PROFILES: dict[tuple[str, str], tuple[str, ...]] = {
+    ("nvenc", "h264"): ("baseline", *_H264),
+    ("qsv", "h264"): ("baseline", *_H264),
+    ("amf", "h264"): ("constrained_baseline", *_H264),
+    ("vaapi", "h264"): ("constrained_baseline", *_H264),
+    ("vulkan", "h264"): ("constrained_baseline", *_H264),
+    **{(device, "hevc"): ("main", "main10") for device in ("nvenc", "qsv", "amf", "vaapi", "vulkan")},
+    **{(device, "av1"): ("main",) for device in ("qsv", "amf", "vaapi", "vulkan")},
+}
+"""Profiles of device encoders, by device path and codec, in the words of the builds."""
 _PLAIN = ((QUALITY, ("-crf", "{quality}")), (AVERAGE, ("-b:v", "{rate}")))
 _TITLES = (("h264", "H.264"), ("hevc", "HEVC"), ("av1", "AV1"))
 _EIGHT_TEN = ("yuv420p", "yuv420p10le")
@@ -123,9 +145,11 @@ def _device_encoders(
     scale: QualityScale,
     controls: tuple[tuple[str, tuple[str, ...]], ...],
     titles: tuple[tuple[str, str], ...] = _TITLES,
-    b_frames: int = 0,
+    b_frames: Mapping[str, int] = NONE,
+    tunes: Mapping[str, tuple[str, ...]] = NONE,
+    tune_option: str = "-tune",
 ) -> list[Encoder]:
-    """The same encoder for several codecs, on one device path."""
+    """The same encoder for several codecs, on one device path; what a codec has of its own is by codec."""
     return [
         Encoder(
             f"{codec}_{device}",
@@ -142,7 +166,10 @@ def _device_encoders(
             ("mp4", "mkv") if codec == "av1" else ("mp4", "mov", "mkv"),
             tags=_HVC1 if codec == "hevc" else (),
             device=device,
-            most_b_frames=b_frames,
+            most_b_frames=b_frames.get(codec, 0),
+            tunes=tunes.get(codec, ()),
+            tune_arguments=(tune_option, "{tune}"),
+            profiles=DEVICE_PROFILES.get((device, codec), ()),
         )
         for codec, title in titles
     ]
@@ -204,6 +231,9 @@ ENCODERS: dict[str, Encoder] = {
             ),
             ("yuv420p10le", "yuv420p"),
             ("mp4", "mkv", "webm"),
+            tunes=("vq", "psnr"),
+            tune_arguments=("-svtav1-params", "tune={tune}"),
+            tune_values=(("vq", "0"), ("psnr", "1")),
         ),
         Encoder(
             "prores_ks",
@@ -272,7 +302,11 @@ ENCODERS: dict[str, Encoder] = {
             "p4",
             QualityScale(1, 51, 23, name="CQ"),
             _on_device("-rc", "vbr", "-cq", "{quality}", "-b:v", "0", constant=("-rc", "cbr")),
-            b_frames=4,
+            b_frames=dict.fromkeys(("h264", "hevc", "av1"), 4),
+            tunes={
+                "h264": ("hq", "ll", "ull", "lossless"),
+                **dict.fromkeys(("hevc", "av1"), ("hq", "uhq", "ll", "ull", "lossless")),
+            },
         ),
         *_device_encoders(
             "qsv",
@@ -283,7 +317,7 @@ ENCODERS: dict[str, Encoder] = {
             "medium",
             QualityScale(1, 51, 23, name="global quality"),
             _on_device("-global_quality", "{quality}"),
-            b_frames=8,
+            b_frames=dict.fromkeys(("h264", "hevc", "av1"), 8),
         ),
         *_device_encoders(
             "vaapi",
@@ -294,6 +328,7 @@ ENCODERS: dict[str, Encoder] = {
             "default",
             QualityScale(1, 52, 23, name="QP"),
             _on_device("-rc_mode", "CQP", "-qp", "{quality}", constant=("-rc_mode", "CBR")),
+            b_frames=dict.fromkeys(("h264", "hevc"), 7),
         ),
         *_device_encoders(
             "amf",
@@ -304,6 +339,11 @@ ENCODERS: dict[str, Encoder] = {
             "balanced",
             QualityScale(0, 51, 23, name="QP"),
             _on_device("-rc", "cqp", "-qp_i", "{quality}", "-qp_p", "{quality}", constant=("-rc", "cbr")),
+            b_frames=dict.fromkeys(("h264", "av1"), 3),
+            tunes=dict.fromkeys(
+                ("h264", "hevc", "av1"), ("transcoding", "high_quality", "lowlatency", "ultralowlatency")
+            ),
+            tune_option="-usage",
         ),
         *_device_encoders(
             "vulkan",
@@ -314,6 +354,8 @@ ENCODERS: dict[str, Encoder] = {
             "default",
             QualityScale(0, 51, 23, name="QP"),
             _on_device("-rc_mode", "cqp", "-qp", "{quality}", constant=("-rc_mode", "cbr")),
+            b_frames=dict.fromkeys(("h264", "hevc", "av1"), 4),
+            tunes=dict.fromkeys(("h264", "hevc", "av1"), ("hq", "ll", "ull", "lossless")),
         ),
         *_device_encoders(
             "v4l2m2m",

@@ -228,7 +228,7 @@ def raw_faults(encoder: str, raw: tuple[tuple[str, str], ...]) -> list[str]:
     absent = {
         key
         for key, there in (
-            ("tune", facts.tunes),
+            ("tune", facts.tunes and not facts.tune_values),
             ("profile", facts.profiles),
             ("gop", facts.takes_gop),
             ("b_frames", facts.most_b_frames),

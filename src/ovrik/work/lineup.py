@@ -97,7 +97,7 @@ class Judge:
                 lambda: self._treating(c, build),
             ),
             ((c.build, "from", c.prerendered), lambda: self._prerendering(c, build)),
-            ((c.build, r.encoder, r.raw), lambda: self._raw(c, build)),
+            ((c.build, r.encoder, r.raw, r.tune), lambda: self._raw(c, build)),
             ((c.build, r.encoder, r.preset, r.pixel_format, r.width, r.height), lambda: self._size(c, build)),
         )
         return "; ".join(why for key, ask in questions for why in self._once(key, ask))
@@ -201,10 +201,13 @@ class Judge:
         )
 
     def _raw(self, c: Contender, build: Build) -> list[str]:
-        names = [name for name, _v in c.recipe.raw]
+        facts, raw = c.recipe.facts, [name for name, _v in c.recipe.raw]
+        # What a device encoder calls a tune came with later builds than the encoder itself.
+        tune = [facts.tune_arguments[0].removeprefix("-")] if facts.device and c.recipe.tune else []
+        names = [*raw, *tune]
         if not names:
             return []
-        if build.simulated or c.recipe.encoder.startswith(DESCRIBED):
+        if raw and (build.simulated or c.recipe.encoder.startswith(DESCRIBED)):
             return [f"{build_words(build.key)} takes no raw options"]
         if c.recipe.encoder not in build.encoders:
             return []
