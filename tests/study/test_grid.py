@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.contender_table import contender_of, table_of
+from ovrik.study.contender_table import contender_of, intermediate_text, table_of
 from ovrik.study.grid import (
     FULL,
     ONE_AT_A_TIME,
@@ -135,3 +135,28 @@ def test_wrong_levels_are_reported() -> None:
         level_of("gop", "often")
     with pytest.raises(OvrikError, match="not a raw option"):
         parse_raw("refs")
+
+
+def test_one_at_a_time_goes_around_the_baseline() -> None:
+    baseline = {"encoder": "libx265", "preset": "medium", "quality": 24.0, "container": "mkv"}
+    around = combined(LEVELS, ONE_AT_A_TIME, baseline)
+    assert around[0] == {"encoder": "libx265", "preset": "medium", "quality": 24.0}
+    assert [{k: v for k, v in row.items() if v != around[0][k]} for row in around[1:]] == [
+        {"encoder": "libx264"},
+        {"preset": "slow"},
+        {"preset": "ultrafast"},
+        {"quality": 30},
+        {"quality": 20},
+    ]
+
+
+def test_a_level_of_pre_rendering_has_a_size_and_a_format() -> None:
+    row = {"encoder": "libx264", "prerendered": "ffv1 960x540 yuv420p"}
+    (found,) = expanded(combined({k: [v] for k, v in row.items()}), Path("/"))
+    assert found.contender is not None
+    into = found.contender.prerendered
+    assert into is not None
+    assert (into.codec, into.width, into.height, into.pixel_format) == ("ffv1", 960, 540, "yuv420p")
+    assert intermediate_text(into) == "ffv1 960x540 yuv420p"
+    wrong = expanded([{"encoder": "libx264", "prerendered": "prores 12 24"}], Path("/"))[0]
+    assert "a codec, a size and a pixel format" in wrong.reason

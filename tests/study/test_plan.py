@@ -252,3 +252,33 @@ def test_limits_may_begin_with_a_ready_set(tmp_path: Path) -> None:
     assert dict(found.values) == {"vmaf_mean": 91.0, "vmaf_p5": 85.0, "mbit_s": 20.0, "spread": 5.0}
     with pytest.raises(OvrikError, match="archive master"):
         load_plan(write(tmp_path, text.replace("client review", "cinema")))
+
+
+def test_one_at_a_time_in_a_plan_goes_around_the_baseline(tmp_path: Path) -> None:
+    text = """[study]
+title = "t"
+footage = "a.mp4"
+baseline = "the usual"
+
+[[contender]]
+label = "the usual"
+encoder = "libx264"
+preset = "slow"
+quality = 19
+prerendered = { codec = "ffv1", size = "640x360" }
+
+[[grid]]
+combine = "one at a time"
+encoder = "libx264"
+preset = ["fast", "slow"]
+quality = [23, 19]
+prerendered = ["prores-lt", "ffv1 640x360"]
+"""
+    found = [c for c in load_plan(write(tmp_path, text)).contenders if not c.label_given]
+    said = [(c.recipe.preset, c.recipe.quality, c.prerendered.codec if c.prerendered else "") for c in found]
+    assert said == [
+        ("slow", 19, "ffv1"),
+        ("fast", 19, "ffv1"),
+        ("slow", 23, "ffv1"),
+        ("slow", 19, "prores-lt"),
+    ]

@@ -293,10 +293,17 @@ def enter_(chosen: argparse.Namespace) -> int:
         study.close()
     assert found is not None
     ratio = vars(found.ratio) if found.ratio else None
+    warning = f"; it {found.apart.warning} (against the baseline)" if found.apart.warning else ""
     answer(
         chosen,
-        {"label": contender.label, "usual_s": found.usual_s, "ratio": ratio, "answer": found.answer},
-        f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}",
+        {
+            "label": contender.label,
+            "usual_s": found.usual_s,
+            "ratio": ratio,
+            "answer": found.answer,
+            "differs_in": [title for title, _a, _b in found.apart.differ],
+        },
+        f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}{warning}",
     )
     return DONE
 

@@ -40,6 +40,7 @@ from ovrik.report.words import (
     size_words,
     spread_words,
     state_words,
+    unlike,
 )
 from ovrik.work.summary import Summary
 
@@ -275,7 +276,9 @@ def said(s: Summary) -> str:
         )
     if how := how_timed(s):
         lines.append(how)
-    lines.append(f"against the baseline: {ANSWERS[s.answer]}")
+    lines.append(f"against the baseline: {ANSWERS[s.answer]}{unlike(s)}")
+    if s.apart.warning:
+        lines.append(s.apart.warning)
     if s.left_out:
         lines.append(f"not timed any more: {s.left_out}")
     lines += [f"✕ {r}" for r in s.reasons]

@@ -31,6 +31,7 @@ from ovrik.report.words import (
     spread_words,
     state_words,
     together_words,
+    unlike,
 )
 from ovrik.store.records import RunRecord
 from ovrik.store.study import Study
@@ -236,7 +237,7 @@ def _row(s: Summary) -> dict[str, Any]:
         "marks": marks,
         "rounds": s.rounds or "–",
         "time": f"{own_time_words(s)} s  {spread_words(s)}" if s.usual_s is not None else "–",
-        "ratio": ratio_words(r),
+        "ratio": ratio_words(r) + unlike(s),
         "drawn": interval_svg(r.value, r.low, r.high, FARTHEST) if r else "",
         "size": size_words(s.bytes),
         "quality": both,

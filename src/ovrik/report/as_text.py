@@ -19,6 +19,7 @@ from ovrik.report.words import (
     spread_words,
     state_words,
     together_words,
+    unlike,
 )
 from ovrik.study.losses import losses_together, programme_losses, recipe_losses
 from ovrik.work.blind import told_words
@@ -117,7 +118,7 @@ def kinds_text(found: OverKinds) -> str:
                 s.contender.label,
                 *times,
                 number(found.usual_s(row)),
-                ratio_words(found.ratios.get(s.contender.id)),
+                ratio_words(found.ratios.get(s.contender.id)) + unlike(s),
                 said,
             ]
         )

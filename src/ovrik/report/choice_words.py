@@ -11,7 +11,15 @@ from ovrik.analysis.delivered import upload_s
 from ovrik.analysis.ratio import Ratio
 from ovrik.analysis.time_words import seconds_words
 from ovrik.analysis.verdict import gain_words
-from ovrik.report.words import figures, own_time_words, quality_words, ratio_words, saved_words, size_words
+from ovrik.report.words import (
+    figures,
+    own_time_words,
+    quality_words,
+    ratio_words,
+    saved_words,
+    size_words,
+    unlike,
+)
 from ovrik.work.evidence import Evidence, aimed
 from ovrik.work.summary import Summary
 from ovrik.work.what_if import WhatIf, what_if
@@ -85,7 +93,7 @@ def _figures(s: Summary, e: Evidence) -> list[tuple[str, str]]:
         out = [("against the baseline", "it is the baseline")]
     else:
         ratio = _aimed_ratio(s, e)
-        out = [(versus, f"{ratio_words(ratio)}, {saved_words(ratio)}")]
+        out = [(versus, f"{ratio_words(ratio)}, {saved_words(ratio)}{unlike(s)}")]
     out.append(("usual time", f"{own_time_words(s)} s"))
     if e.facts.worth.delivered and s.bytes:
         sent = upload_s(s.bytes, e.facts.worth.line_mbit_s)

@@ -24,6 +24,11 @@ WIDE = 2.0
 """Past so many times the value the upper end of an interval says nothing."""
 
 
+def unlike(s: Summary) -> str:
+    """ " ≠2" behind a comparison with the baseline, where more than one thing differs, "" otherwise."""
+    return f" ≠{len(s.apart.differ)}" if s.apart.warning else ""
+
+
 def ratio_words(ratio: Ratio | None) -> str:
     """ "×1.52 (1.47 to 1.58)"; "×1.5, at least ×0.2" where the interval is so wide that its upper end says
     nothing."""

@@ -45,9 +45,12 @@ FACTOR_TABLE: dict[str, Factor] = {
     "encoder": Factor("Encoder", attrgetter("recipe.encoder"), lambda c: c.recipe.facts.short),
     "preset": Factor("Preset", attrgetter("recipe.preset"), lambda c: c.recipe.preset),
     "rate": Factor(
-        "Rate control",
-        attrgetter("recipe.quality", "recipe.bit_rate", "recipe.control"),
-        lambda c: c.recipe.rate_words,
+        "Quality or bit rate",
+        attrgetter("recipe.quality", "recipe.bit_rate"),
+        lambda c: c.recipe.amount_words,
+    ),
+    "passes": Factor(
+        "Rate control", lambda c: c.recipe.held_to, lambda c: c.recipe.held_to or "one pass", usual=""
     ),
     "tune": Factor("Tune", attrgetter("recipe.tune"), lambda c: c.recipe.tune or "no tune", usual=""),
     "profile": Factor(

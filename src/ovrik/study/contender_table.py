@@ -149,16 +149,28 @@ def parse_rate(value: str | float) -> str:
 
 
 def parse_intermediate(said: str | dict[str, Any] | None) -> Intermediate | None:
-    """ "prores-hq", or a table of codec, size and pixel_format. Raises OvrikError."""
+    """ "prores-hq", "ffv1 960x540 yuv420p", or a table of codec, size and pixel_format. Raises OvrikError."""
     if not said:
         return None
     if isinstance(said, str):
-        return intermediate(said)
+        codec, *more = said.split()
+        sizes = [w for w in more if w[:1].isdigit()]
+        formats = [w for w in more if w not in sizes]
+        if len(sizes) > 1 or len(formats) > 1:
+            raise OvrikError(f'"{said}" is not a codec, a size and a pixel format', "Give each once")
+        said = {"codec": codec, "size": "".join(sizes), "pixel_format": "".join(formats)}
     unknown = set(said) - {"codec", "size", "pixel_format"}
     if unknown or "codec" not in said:
         raise OvrikError("prerendered takes codec, size and pixel_format", "Give at least the codec")
     width, height = parse_size(str(said["size"])) if said.get("size") else (0, 0)
     return intermediate(str(said["codec"]), width, height, str(said.get("pixel_format", "")))
+
+
+def intermediate_text(into: Intermediate) -> str:
+    """An intermediate as a level is written: "ffv1 960x540 yuv420p"; `parse_intermediate` gives it back."""
+    size = f" {into.width}x{into.height}" if into.width else ""
+    usual = into.pixel_format == into.facts.pixel_formats[0]
+    return f"{into.codec}{size}{'' if usual else f' {into.pixel_format}'}"
 
 
 def table_of(c: Contender) -> dict[str, Any]:

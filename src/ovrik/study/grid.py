@@ -39,9 +39,11 @@ class Combination:
         return " ".join(map(str, self.values.values()))
 
 
-def combined(levels: Mapping[str, Sequence[Any]], combine: str = FULL) -> list[dict[str, Any]]:
-    """Every combination as values by key. One at a time: the first levels, then each other level in its
-    turn with the rest as in the first. Raises OvrikError when there are too many."""
+def combined(
+    levels: Mapping[str, Sequence[Any]], combine: str = FULL, around: Mapping[str, Any] | None = None
+) -> list[dict[str, Any]]:
+    """Every combination as values by key. One at a time: the levels of `around`, the first ones where it has none,
+    then each other level in its turn with the rest as there. Raises OvrikError when there are too many."""
     unknown = [k for k in levels if k not in LEVEL_KEYS and not k.startswith(SETTING)]
     if unknown:
         raise OvrikError(f'"{unknown[0]}" is not a factor', f"Choose among {', '.join(LEVEL_KEYS)}")
@@ -57,8 +59,9 @@ def combined(levels: Mapping[str, Sequence[Any]], combine: str = FULL) -> list[d
         if count > MOST:
             raise OvrikError(f"The grid has {count} combinations", f"Keep it under {MOST}")
         return [dict(zip(levels, row, strict=True)) for row in product(*levels.values())]
-    first = {k: v[0] for k, v in levels.items()}
-    return [first] + [{**first, k: v} for k, values in levels.items() for v in values[1:]]
+    own = around or {}
+    first = {k: own[k] if own.get(k) not in (None, "") else v[0] for k, v in levels.items()}
+    return [first] + [{**first, k: v} for k, values in levels.items() for v in values if v != first[k]]
 
 
 @collecting_later()

@@ -1,6 +1,7 @@
 """The plan file: a study's question as TOML that a person can write by hand."""
 
 import tomllib
+from collections.abc import Mapping
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -11,7 +12,15 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
 from ovrik.errors import OvrikError
 from ovrik.study.conduct import AS_IT_IS, CACHE_STATES, CHOICE, DECIDES, Conduct
 from ovrik.study.contender import SIMULATED, Contender, labelled
-from ovrik.study.contender_table import LEVEL_KEYS, SETTING, ContenderTable, contender_of, parse_rate
+from ovrik.study.contender_table import (
+    LEVEL_KEYS,
+    SETTING,
+    ContenderTable,
+    contender_of,
+    intermediate_text,
+    parse_rate,
+    table_of,
+)
 from ovrik.study.described import Description
 from ovrik.study.footage_kind import MOST_WEIGHT
 from ovrik.study.grid import COMBINE, FULL, combined, expanded, filtered
@@ -371,7 +380,7 @@ def _contenders(plan: PlanFile, path: Path) -> tuple[list[Contender], Refused]:
             refused.append((table.label or f"contender {number}", str(exc)))
     for number, said in enumerate(plan.grid, 1):
         try:
-            found, impossible = _grid(said, path.parent)
+            found, impossible = _grid(said, path.parent, _centre(made, plan.study.baseline))
         except OvrikError as exc:
             raise OvrikError(f"{path}: grid {number}: {exc.problem}", exc.remedy) from None
         made += found
@@ -382,7 +391,16 @@ def _contenders(plan: PlanFile, path: Path) -> tuple[list[Contender], Refused]:
     return list(unique.values()), refused
 
 
-def _grid(said: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]:
+def _centre(made: list[Contender], baseline: str) -> dict[str, Any]:
+    """The keys of the baseline, where that is a contender written out above: one at a time goes around it."""
+    named = next((c for c in made if c.label_given and c.label == baseline), None)
+    if named is None:
+        return {}
+    into = {"prerendered": intermediate_text(named.prerendered)} if named.prerendered else {}
+    return {**table_of(named), **into}
+
+
+def _grid(said: dict[str, Any], folder: Path, around: Mapping[str, Any]) -> tuple[list[Contender], Refused]:
     """The combinations of one `[[grid]]` that can be, and the others with their reasons."""
     rest = dict(said)
     free = rest.pop("settings", {})
@@ -405,6 +423,6 @@ def _grid(said: dict[str, Any], folder: Path) -> tuple[list[Contender], Refused]
             f"Choose among combine ({', '.join(COMBINE)}), only, {', '.join(LEVEL_KEYS)}",
         )
     levels = {k: v if isinstance(v, list) else [v] for k, v in rest.items()}
-    found = filtered(expanded(combined(levels, combine), folder), only)
+    found = filtered(expanded(combined(levels, combine, around), folder), only)
     refused = [(c.contender.label if c.contender else c.words, c.reason) for c in found if c.reason]
     return [c.contender.unnamed() for c in found if c.contender and not c.reason], refused

@@ -95,6 +95,13 @@ class Recipe:
     @property
     def rate_words(self) -> str:
         """The rate control as an editor would write it: "CRF 21", "8 Mb/s, two passes"."""
+        if self.rate_control == PROFILES_OWN:
+            return SAID_ELSEWHERE.get(self.encoder.partition("_")[0], PROFILES_OWN)
+        return f"{self.amount_words}, {self.held_to}" if self.held_to else self.amount_words
+
+    @property
+    def amount_words(self) -> str:
+        """The number alone that it is held to: "CRF 21", "8 Mb/s"."""
         number = "" if self.quality is None else f"{self.facts.quality.name} {self.quality:g}"
         rate = "" if self.bit_rate is None else bit_rate_words(self.bit_rate)
         control = self.rate_control
@@ -102,9 +109,12 @@ class Recipe:
             return number
         if control == CAPPED:
             return f"{number}, at most {rate}"
-        if control == PROFILES_OWN:
-            return SAID_ELSEWHERE.get(self.encoder.partition("_")[0], control)
-        return rate if control == AVERAGE else f"{rate}, {control}"
+        return self.rate_words if control == PROFILES_OWN else rate
+
+    @property
+    def held_to(self) -> str:
+        """How a bit rate is held to: "two passes", "constant"; "" where it is so on average, or there is none."""
+        return self.rate_control if self.rate_control in (TWO_PASS, CONSTANT) else ""
 
     @property
     def passes(self) -> int:

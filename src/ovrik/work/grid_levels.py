@@ -6,7 +6,7 @@ from ovrik.machine.builds import Build
 from ovrik.machine.devices import DECODING
 from ovrik.study.containers import CONTAINERS, SOUNDS
 from ovrik.study.contender import Contender
-from ovrik.study.contender_table import table_of
+from ovrik.study.contender_table import intermediate_text, table_of
 from ovrik.study.encoders import ENCODERS
 from ovrik.study.intermediate import INTERMEDIATES
 from ovrik.study.methods import PREFIX, choices
@@ -38,6 +38,8 @@ KEYS = {
 }
 """Factors of a grid in the order in which they are offered, with their titles."""
 
+DEEPER = tuple(f"{key} {form}" for key, f in INTERMEDIATES.items() for form in f.pixel_formats[1:])
+"""Intermediates at another depth or chroma than their usual one; a size is written behind: "prores-lt 960x540"."""
 FIXED: dict[str, tuple[str, ...]] = {
     "bit_rate": ("2M", "4M", "8M", "16M", "50M"),
     "container": tuple(CONTAINERS),
@@ -45,7 +47,7 @@ FIXED: dict[str, tuple[str, ...]] = {
     "sound_bit_rate": ("96k", "128k", "192k", "320k"),
     "decode": (SOFTWARE, *DECODING),
     "treatments": PLACES,
-    "prerendered": ("source", *INTERMEDIATES),
+    "prerendered": ("source", *INTERMEDIATES, *DEEPER),
     "size": ("programme's", "3840x2160", "1920x1080", "1280x720", "960x540", "640x360"),
     "rate": ("programme's", "24", "25", "30", "50", "60"),
     "gop": ("0", "25", "50", "100", "250"),
@@ -90,8 +92,7 @@ def of_contender(c: Contender | None) -> dict[str, str]:
     written = {k: v for k, v in said.items() if k in KEYS}
     written["raw"] = " ".join(f"{k}={v}" for k, v in dict(said.get("raw", {})).items())
     written |= {f"{PREFIX}{kind}": method for kind, method in c.methods}
-    into = said.get("prerendered")
-    written["prerendered"] = into["codec"] if isinstance(into, dict) else ""
+    written["prerendered"] = intermediate_text(c.prerendered) if c.prerendered else ""
     if isinstance(written.get("quality"), float):
         written["quality"] = f"{written['quality']:g}"
     return {k: str(written.get(k, "") or "") for k in KEYS}

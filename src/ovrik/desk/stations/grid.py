@@ -172,12 +172,19 @@ class GridPage(QWidget):
                 out[key] = values
         return out
 
+    def _around(self) -> dict[str, Any]:
+        """The baseline's levels."""
+        e = self.model.evidence
+        base = e.of(e.facts.baseline_id or 0)
+        said = of_contender(base.contender) if base and not base.contender.outside else {}
+        return {key: level_of(key, text) for key, text in said.items() if text}
+
     # Combinations
 
     def expand(self) -> None:
         """Combine the levels anew."""
         try:
-            rows = combined(self.levels(), self.combine.currentText())
+            rows = combined(self.levels(), self.combine.currentText(), self._around())
             found = expanded(rows, Path.home())
         except OvrikError as exc:
             set_role(self.says, "warning")

@@ -10,7 +10,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, emptied, label, sheet
 from ovrik.errors import OvrikError
-from ovrik.report.words import ANSWERS, number, ratio_words
+from ovrik.report.words import ANSWERS, number, ratio_words, unlike
 from ovrik.study.footage_kind import MOST_WEIGHT, FootageKind
 from ovrik.work.over_kinds import OverKinds, changes_words
 from ovrik.work.summary import Summary
@@ -176,8 +176,8 @@ class KindsPage(QWidget):
                     *(_time(x, over.seconds(k, s.contender.id)) for k, x in enumerate(every)),
                     Cell(number(over.usual_s(n)), "the weighted geometric mean", bold=True, right=True),
                     Cell(
-                        ratio_words(over.ratios.get(s.contender.id)),
-                        "against the baseline, over all",
+                        ratio_words(over.ratios.get(s.contender.id)) + unlike(s),
+                        "; ".join(filter(None, ("against the baseline, over all", s.apart.warning))),
                         right=True,
                     ),
                     Cell(

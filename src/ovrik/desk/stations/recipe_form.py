@@ -33,6 +33,7 @@ from ovrik.study.treatment_kinds import PLACE_TITLES, PLACES, SOFTWARE
 
 SIZES = ("3840x2160", "1920x1080", "1280x720", "960x540", "640x360")
 RATES = ("24", "25", "30", "50", "60")
+PROGRAMMES_SIZE, FULL_SIZE = "programme's", "full size"
 
 
 class RecipeForm(QWidget):
@@ -61,6 +62,7 @@ class RecipeForm(QWidget):
         self.preset_name = label("Preset", "soft")
         self.tune, self.profile = QComboBox(), QComboBox()
         self.decode, self.treat, self.prerendered = QComboBox(), QComboBox(), QComboBox()
+        self.into_size, self.into_format = QComboBox(), QComboBox()
         self.frame_size, self.rate = QComboBox(), QComboBox()
         self.gop = number_box("encoder's default", 0, 1000)
         self.b_frames = number_box("encoder's default", -1, 16)
@@ -91,7 +93,7 @@ class RecipeForm(QWidget):
             (("GOP", self.gop), ("B-frames", self.b_frames)),
             (("Size", self.frame_size), ("Frame rate", self.rate)),
             (("Audio bit rate", self.sound_rate), ("Raw options", self.raw)),
-            (("Methods", self.methods), ("", QWidget())),
+            (("Methods", self.methods), ("Rendered as", self._rendered_as())),
         )
         self.pages = QStackedWidget()
         self.pages.addWidget(first)
@@ -132,7 +134,9 @@ class RecipeForm(QWidget):
             self.prerendered,
         ):
             box.activated.connect(self._report)
-        for box in (self.frame_size, self.rate):
+        self.prerendered.activated.connect(self._intermediate_chosen)
+        self.into_format.activated.connect(self._report)
+        for box in (self.frame_size, self.rate, self.into_size):
             box.setEditable(True)
             box.currentTextChanged.connect(self._report)
 
@@ -163,6 +167,33 @@ class RecipeForm(QWidget):
         self.methods.setText(" ".join(f"{k}={v.replace(' ', '_')}" for k, v in c.methods))
         chosen = c.prerendered.codec if c.prerendered else ""
         fill(self.prerendered, list(into), chosen, into)
+        made = c.prerendered
+        self.into_size.setCurrentText(
+            f"{made.width}x{made.height}" if made and made.width else PROGRAMMES_SIZE
+        )
+        self._offer_formats(made.pixel_format if made else "")
+
+    def _offer_formats(self, chosen: str) -> None:
+        facts = INTERMEDIATES.get(self.prerendered.currentData() or "")
+        formats = list(facts.pixel_formats) if facts else []
+        fill(self.into_format, formats, chosen if chosen in formats else "".join(formats[:1]))
+        for box in (self.into_size, self.into_format):
+            box.setEnabled(facts is not None)
+
+    def _intermediate_chosen(self) -> None:
+        self._offer_formats("")
+        self._report()
+
+    def _rendered_as(self) -> QHBoxLayout:
+        """Size and pixel format of the intermediate."""
+        self.into_size.setEditable(True)
+        self.into_size.addItems([FULL_SIZE, *SIZES])
+        self.into_size.setAccessibleName("Size of the intermediate")
+        self.into_format.setAccessibleName("Pixel format of the intermediate")
+        row = QHBoxLayout()
+        row.addWidget(self.into_size)
+        row.addWidget(self.into_format)
+        return row
 
     def _offer(self, made: Recipe) -> None:
         """Fill the fields that depend on the encoder."""
@@ -209,8 +240,8 @@ class RecipeForm(QWidget):
         ):
             box.blockSignals(True)
             box.clear()
-            box.addItems(["programme's", *offered])
-            box.setCurrentText(now or "programme's")
+            box.addItems([PROGRAMMES_SIZE, *offered])
+            box.setCurrentText(now or PROGRAMMES_SIZE)
             box.blockSignals(False)
         self.sound_rate.setText(f"{made.sound_bit_rate / 1000:g}k" if made.sound_bit_rate else "")
         self.raw.setText(" ".join(f"{k}={v}" for k, v in made.raw))
@@ -289,7 +320,7 @@ class RecipeForm(QWidget):
             (self.rate, lambda t: {"rate": parse_rate(t)}),
         ):
             text = box.currentText().strip()
-            if text and text != "programme's":
+            if text and text != PROGRAMMES_SIZE:
                 try:
                     more |= read(text)
                 except OvrikError as exc:
@@ -305,10 +336,11 @@ class RecipeForm(QWidget):
 
     def _intermediate(self) -> Intermediate | None:
         codec = self.prerendered.currentData()
-        old = self._shown.prerendered if self._shown else None
-        if old is not None and old.codec == codec:
-            return old
-        return intermediate(codec) if codec else None
+        if not codec:
+            return None
+        size = self.into_size.currentText().strip()
+        width, height = (0, 0) if size in ("", FULL_SIZE) else parse_size(size)
+        return intermediate(codec, width, height, self.into_format.currentData() or "")
 
     def _methods(self) -> Methods:
         words = [w.partition("=") for w in self.methods.text().split()]
@@ -321,6 +353,7 @@ class RecipeForm(QWidget):
             found = faults(made)
         try:
             self._methods()
+            self._intermediate()
         except OvrikError as exc:
             found = [*found, f"{exc.problem}: {exc.remedy[:1].lower()}{exc.remedy[1:]}"]
         name = self.name.text().strip()
