@@ -56,3 +56,32 @@ def test_output_names_are_safe_and_differ() -> None:
 def test_a_path_is_cut_in_the_label() -> None:
     made = Contender("/opt/tools/ffmpeg-7", recipe("libx264"))
     assert made.factors()["build"] == "ffmpeg-7"
+
+
+def test_bit_rate_and_passes_are_two_things() -> None:
+    one = Contender("bundled", recipe("libx264", bit_rate=8_000_000))
+    other = Contender("bundled", recipe("libx264", bit_rate=6_000_000, control="two passes"))
+    found = difference(one, other)
+    assert [title for title, _a, _b in found.differ] == ["Quality or bit rate", "Rate control"]
+    assert found.warning == "differs in 2 things: quality or bit rate, rate control"
+    alone = difference(one, Contender("bundled", recipe("libx264", bit_rate=8_000_000, control="two passes")))
+    assert alone.differ == (("Rate control", "one pass", "two passes"),)
+
+
+def test_a_label_names_what_is_unlike_most_of_the_line_up() -> None:
+    made = [
+        Contender("bundled", recipe("libx264", "fast", 21, pixel_format="yuv420p")),
+        Contender("bundled", recipe("libx264", "medium", 21, pixel_format="yuv420p")),
+        Contender("bundled", recipe("libx265", "fast", 24, pixel_format="yuv422p10le", container="mkv")),
+        Contender(
+            "system", recipe("libsvtav1", "8", pixel_format="yuv420p", bit_rate=4_000_000), treat="opencl"
+        ),
+        Contender("bundled", recipe("prores_ks", "hq")),
+    ]
+    assert [c.label for c in labelled(made)] == [
+        "x264 fast",
+        "x264 medium",
+        "x265 fast 10 bit 4:2:2 mkv",
+        "SVT-AV1 8 4 Mb/s treatments by OpenCL system",
+        "ProRes hq",
+    ]

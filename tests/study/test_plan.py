@@ -54,7 +54,7 @@ def test_reads_the_documented_example(tmp_path: Path) -> None:
     assert question.limits.get("megabytes_per_minute") == 60
     first, second = question.contenders
     assert (first.label, first.label_given, first.recipe.quality) == ("x264 medium", True, 21)
-    assert second.label == "x265 medium"
+    assert second.label == "x265 medium 8 Mb/s ffmpeg"
     assert second.recipe.bit_rate == 8_000_000
     assert second.recipe.quality is None
     assert second.build == str(tmp_path / "tools/ffmpeg")

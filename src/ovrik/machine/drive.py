@@ -1,5 +1,6 @@
 """How fast the drive under a folder reads and writes; a short look, not a benchmark."""
 
+import errno
 import os
 import time
 from dataclasses import dataclass
@@ -53,6 +54,8 @@ def slow(drive: DriveFacts) -> list[Finding]:
 
 def read_only(clip: Path) -> DriveFacts:
     """The drive under a clip; nothing is written there. Raises OSError."""
+    if not clip.is_file():  # a pipe would never answer
+        raise OSError(errno.ENOENT, "it is no regular file")
     stat = os.statvfs(clip.parent)
     free = stat.f_bavail * stat.f_frsize
     return DriveFacts(str(clip.parent), file_system_of(clip.parent), free, None, read_speed(clip))

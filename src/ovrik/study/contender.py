@@ -2,19 +2,23 @@
 
 import hashlib
 import re
+from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from operator import attrgetter
 
+from ovrik.study.encoder_limits import PROFILE_CHROMA
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.intermediate import Intermediate
 from ovrik.study.methods import PREFIX, Methods, title_of
+from ovrik.study.pixel_formats import brief_format
 from ovrik.study.recipe import Recipe, bit_rate_words
 from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
 
 Raw = Callable[["Contender"], object]
 Words = Callable[["Contender"], str]
+Naming = Callable[["Contender"], "list[Factor]"]
 NAMED = object()
 
 
@@ -24,7 +28,8 @@ class Factor:
 
     Fields: `title`; `raw`, its value, to see whether two differ; `words`, the value as shown; `short`, how
     it is written in a label where the words alone would not say what they are, "" for the words; `usual`,
-    the raw value that a label passes over: the others name theirs. `NAMED` where every value is named.
+    the raw value that a label passes over: the others name theirs, `NAMED` where every value is named; `brief`, the
+    value as a label has it, where that is shorter.
     """
 
     title: str
@@ -32,12 +37,14 @@ class Factor:
     words: Words
     short: str = ""
     usual: object = NAMED
+    brief: Words | None = None
 
     def in_label(self, c: "Contender") -> str:
         """The value as a label has it, "" when it is passed over."""
         if self.usual is not NAMED and self.raw(c) == self.usual:
             return ""
-        return self.short.format(self.words(c)) if self.short else self.words(c)
+        said = (self.brief or self.words)(c)
+        return self.short.format(said) if self.short else said
 
 
 OWN = "encoder's default"
@@ -57,7 +64,10 @@ FACTOR_TABLE: dict[str, Factor] = {
         "Profile", attrgetter("recipe.profile"), lambda c: c.recipe.profile or OWN, "profile {}", usual=""
     ),
     "pixel_format": Factor(
-        "Pixel format", attrgetter("recipe.pixel_format"), lambda c: c.recipe.pixel_format
+        "Pixel format",
+        attrgetter("recipe.pixel_format"),
+        lambda c: c.recipe.pixel_format,
+        brief=lambda c: brief_format(c.recipe.pixel_format),
     ),
     "gop": Factor("GOP", attrgetter("recipe.gop"), lambda c: str(c.recipe.gop or OWN), "GOP {}", usual=0),
     "b_frames": Factor(
@@ -259,7 +269,7 @@ def labelled(contenders: Sequence[Contender]) -> list[Contender]:
         if c.label_given:
             out.append(c)
             continue
-        words = [f.in_label(c) for f in named[c.recipe.encoder]]
+        words = [f.in_label(c) for f in named(c)]
         if c.outside:
             words = [outside_label(c.recipe.raw), *words[2:]]  # the program stands for encoder and preset
         wanted = " ".join(w for w in words if w) + (SIMULATED if c.simulated else "")
@@ -272,20 +282,53 @@ def labelled(contenders: Sequence[Contender]) -> list[Contender]:
     return out
 
 
-def _naming_factors(contenders: Sequence[Contender]) -> dict[str, list[Factor]]:
-    """By encoder, the factors that its labels name."""
+def _naming_factors(contenders: Sequence[Contender]) -> Naming:
+    """Which factors each contender's label names: encoder and preset; what differs among those of its encoder; and
+    what of it is unlike most of the line-up, where that is no mere consequence of the encoder."""
     groups: dict[str, list[Contender]] = {}
     for c in contenders:
         groups.setdefault(c.recipe.encoder, []).append(c)
-    return {
-        encoder: [
-            f
+    within = {
+        encoder: {
+            key
             for key, f in factors_of(mine).items()
             if key in ("encoder", "preset")
             or (not key.startswith("setting ") and len(set(map(f.raw, mine))) > 1)
-        ]
+        }
         for encoder, mine in groups.items()
     }
+    every = {k: f for k, f in factors_of(contenders).items() if not k.startswith("setting ")}
+    driven = [c for c in contenders if not c.outside]
+    usual = {key: _most_common(map(f.raw, driven)) for key, f in every.items() if key not in OF_THE_ENCODER}
+
+    rates = {c.recipe.bit_rate for c in driven}
+
+    def named(c: Contender) -> list[Factor]:
+        unlike: set[str] = set()
+        if not c.outside:
+            unlike = {k for k, common in usual.items() if every[k].raw(c) != common and not _follows(k, c)}
+            unlike |= {"rate"} if c.recipe.bit_rate is not None and len(rates) > 1 else set()
+        return [f for k, f in every.items() if k in within[c.recipe.encoder] | unlike]
+
+    return named
+
+
+OF_THE_ENCODER = ("encoder", "preset", "rate", "tune", "profile", "raw")
+"""Factors whose values are an encoder's own, or follow from it: they are named among contenders of one encoder."""
+
+
+def _most_common(values: Iterable[object]) -> object:
+    counted = Counter(values)
+    return counted.most_common(1)[0][0] if counted else None
+
+
+def _follows(key: str, c: Contender) -> bool:
+    """Whether it is what the encoder takes where nothing is said, or the only thing that it takes."""
+    if key == "pixel_format":
+        return len(PROFILE_CHROMA.get((c.recipe.encoder, c.recipe.preset), ())) == 1
+    if key == "container":
+        return c.recipe.container == c.recipe.facts.containers[0]
+    return key == "sound" and c.recipe.container == c.recipe.facts.containers[0]
 
 
 @dataclass(frozen=True)

@@ -17,3 +17,12 @@ def sampling_of(pixel_format: str) -> str:
         if digits in pixel_format:
             return words
     return "4:2:0" if pixel_format in ("nv12", "p010le") else "4:4:4"
+
+
+def brief_format(pixel_format: str) -> str:
+    """As a label has it: "8 bit", "10 bit 4:2:2"; "" for one that is left open."""
+    if not pixel_format:
+        return ""
+    sampling = sampling_of(pixel_format)
+    alpha = " with alpha" if pixel_format.startswith("yuva") else ""
+    return f"{depth_of(pixel_format)} bit{'' if sampling == '4:2:0' else f' {sampling}'}{alpha}"
