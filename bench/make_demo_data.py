@@ -39,8 +39,8 @@ from ovrik.work.timing import time_all
 from ovrik.work.watching import Orders, watch_for
 from ovrik.work.whole import time_segments, time_whole
 
-SEARCHED = ("x264 medium", "x265 fast", "SVT-AV1 11 mp4")
-EXPLAINED = ("x264 medium", "SVT-AV1 11 mp4")
+SEARCHED = ("x264 medium", "x265 fast", "SVT-AV1 11 10 bit mp4")
+EXPLAINED = ("x264 medium", "SVT-AV1 11 10 bit mp4")
 """Contenders whose parts, segments and whole are timed as well."""
 
 

@@ -134,7 +134,7 @@ def test_it_was_gone_through_twice_by_two_builds(demo: Study) -> None:
 
 def test_where_its_time_goes_is_measured_too(demo: Study) -> None:
     said = {c.label: (ladder_of(demo, c), whole_of(demo, c)) for c in demo.contenders()}
-    for label in ("x264 medium", "SVT-AV1 11 mp4"):
+    for label in ("x264 medium", "SVT-AV1 11 10 bit mp4"):
         found, whole = said[label]
         assert found is not None
         assert {s.name for s in found.shares} == {DECODE, TREAT, ENCODE, SOUND, WRITE}
@@ -284,4 +284,4 @@ def test_searches_belong_to_the_series_that_they_were_made_for(demo: Study) -> N
     found = {
         c.contender.label for c in equal_curves(e, points, "vmaf_mean") if any(p.searched for p in c.points)
     }
-    assert found == searched == {"x264 medium", "x265 fast", "SVT-AV1 11 mp4"}
+    assert found == searched == {"x264 medium", "x265 fast", "SVT-AV1 11 10 bit mp4"}

@@ -373,7 +373,10 @@ def test_the_ranking_sorts_filters_and_is_copied(demo_window: MainWindow, qtbot:
         assert sizes[len(known) :] == [None] * (len(sizes) - len(known))
     assert page.table.horizontalHeaderItem(size).text() == "Size ▼"
     qtbot.keyClicks(page.filter, "svt -mov")
-    assert [e.of(k).contender.label for k in page.table.keys] == ["SVT-AV1 11 mp4", "SVT-AV1 8 mp4"]  # type: ignore[union-attr]
+    assert [e.of(k).contender.label for k in page.table.keys] == [
+        "SVT-AV1 11 10 bit mp4",
+        "SVT-AV1 8 10 bit mp4",
+    ]  # type: ignore[union-attr]
     assert page.count.text() == "2 of 13"
     page.show_column("to_pass", True)
     page.show_column("factor preset", True)
@@ -384,7 +387,7 @@ def test_the_ranking_sorts_filters_and_is_copied(demo_window: MainWindow, qtbot:
     assert "To pass" in rows[0]
     assert "Preset" in rows[0]
     assert len(rows) == 3
-    assert rows[1].startswith("SVT-AV1 11 mp4,")
+    assert rows[1].startswith("SVT-AV1 11 10 bit mp4,")
 
 
 def test_the_first_reason_stands_in_place_of_a_no(demo_window: MainWindow) -> None:

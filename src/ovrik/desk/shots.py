@@ -133,7 +133,7 @@ def _beside(window: MainWindow) -> None:
     station.looking.set(mode=BESIDE)
     assert window.model is not None
     for s in window.model.evidence.summaries:
-        if s.contender.label in ("SVT-AV1 11 mp4", "x264 veryfast"):
+        if s.contender.label in ("SVT-AV1 11 10 bit mp4", "x264 veryfast"):
             station.looking.toggle_beside(s.contender.id, True)
     window.model.move(2)
 
