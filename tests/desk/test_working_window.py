@@ -186,7 +186,7 @@ def test_labels_can_be_changed_but_not_doubled(tiny_window: MainWindow, qtbot: Q
     window.go("lineup")
     name = window.stations["lineup"].form.name
     name.selectAll()
-    qtbot.keyClicks(name, "SVT-AV1 12")
+    qtbot.keyClicks(name, window.model.study.contenders()[1].label)
     assert "is already labelled" in window.stations["lineup"].note.text()
     assert not window.stations["lineup"].keep.isEnabled()
     name.selectAll()
