@@ -113,6 +113,7 @@ def parser() -> argparse.ArgumentParser:
     one = verb("excerpts", question.excerpts_, "propose excerpts worth timing")
     one.add_argument("file", type=Path, metavar="PLAN|TIMELINE|CLIP")
     one.add_argument("--seconds", type=_seconds, default=10.0, metavar="S", help="their length")
+    one.add_argument("--exact", action="store_true", help="measure all of long footage, not a sample")
     one = verb("plan", question.plan_, "list a plan's contenders, and what can't run")
     one.add_argument("plan", type=Path, metavar="PLAN")
     one = verb("run", question.run_, "time and score a plan's contenders")

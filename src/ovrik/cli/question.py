@@ -54,15 +54,20 @@ def excerpts_(chosen: argparse.Namespace) -> int:
     """`ovrik excerpts PLAN|CLIP|TIMELINE`: segments worth timing, from measured complexity."""
     from ovrik.analysis.complexity import proposals
     from ovrik.quality.complexity import measure_complexity
+    from ovrik.quality.complexity_sampled import is_long, sample_complexity
 
     programme = _programme(chosen.file)
-    curve = measure_complexity(programme, should_stop=stop_on_signal())
+    sampled = is_long(programme) and not chosen.exact
+    line, measure = Line(), sample_complexity if sampled else measure_complexity
+    curve = measure(programme, lambda s: line.probing(s, "Measuring complexity"), stop_on_signal())
+    line.end()
     frames = round(chosen.seconds * programme.rate)
     found = proposals(curve, programme.frames, frames)
     if chosen.json:
         print_json(
             {
                 "frames": programme.frames,
+                "sampled": sampled,
                 "at": curve.at.tolist(),
                 "si": curve.si.tolist(),
                 "ti": curve.ti.tolist(),
@@ -71,6 +76,8 @@ def excerpts_(chosen: argparse.Namespace) -> int:
         )
         return DONE
     print_rows([(p.name, f"from frame {p.start}, {p.frames} frames: {p.why}") for p in found])
+    if sampled:
+        print(f"Sampled at {len(curve.at)} places; --exact measures all of it.")
     return DONE
 
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ovrik.desk.model import DeskModel
 from ovrik.desk.open_study import OpenStudy
 from ovrik.desk.pictures import image_of
 from ovrik.study.contender import Contender
@@ -165,17 +166,54 @@ class StudyJobs(QObject):
                 self.thumbnails.emit(model)
 
         self.runner.small("Thumbnails", work.thumbnails(model.study), seen).noted.connect(seen)
+        self.count_frames()
+
+    def count_frames(self) -> None:
+        """Count the frames of long clips, until anything long begins; a timing counts them itself."""
+        from ovrik.desk import work
+        from ovrik.work.frame_counts import uncounted
+
+        model = self.opened.model
+        if model is None or self.runner.job is not None or not uncounted(model.evidence.programme):
+            return
+
+        def done(said: list[str]) -> None:
+            if model is self.opened.model:
+                self.runner.say(
+                    f"{'; '.join(said)}: it is what was counted that holds." if said else "", bool(said)
+                )
+                self.opened.look_again()
+
+        self.runner.began.connect(
+            self.runner.small("Counting frames", work.counting(model.study), done).ask_to_stop
+        )
 
     def measure(self) -> None:
         """Measure the programme's complexity; then proposals can be made."""
         from ovrik.desk import work
 
-        if self.opened.model:
-            self.runner.big(
-                "Measuring complexity",
-                work.measuring(self.opened.model.study),
-                lambda _c: "Complexity is measured: Propose offers excerpts to time.",
-            )
+        model = self.opened.model
+        if model is None:
+            return
+
+        def measured(sampled: bool) -> str:
+            if sampled:
+                self._refine(model)
+            how = "sampled, and measured throughout while nothing else is going on" if sampled else "measured"
+            return f"Complexity is {how}: Propose offers excerpts to time."
+
+        self.runner.big("Measuring complexity", work.measuring(model.study), measured)
+
+    def _refine(self, model: DeskModel) -> None:
+        """Measure all of what was sampled, until anything long begins: nothing may run beside a timing."""
+        from ovrik.desk import work
+
+        def look(_done: object) -> None:
+            if model is self.opened.model:
+                self.opened.look_again()
+
+        job = self.runner.small("Measuring complexity throughout", work.refining(model.study), look)
+        self.runner.began.connect(job.ask_to_stop)
 
     def add_contenders(self, wanted: list[Contender]) -> None:
         """Put the combinations of a grid in the line-up."""

@@ -30,9 +30,10 @@ from ovrik.study.timeline import TimelineRead
 from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_edl import RateNeeded
 from ovrik.study.timeline_file import ADAPTERS
-from ovrik.work.complexity import measure_for
+from ovrik.work.complexity import measure_for, refine_for
 from ovrik.work.enough import time_until_decided
 from ovrik.work.evidence import Evidence
+from ovrik.work.frame_counts import count_for
 from ovrik.work.over_kinds import everywhere
 from ovrik.work.parts import Bench
 from ovrik.work.references import name_reference
@@ -223,8 +224,18 @@ def read_source(
 
 
 def measuring(study: Study) -> Work:
-    """Measure complexity along the programme."""
+    """Measure complexity along the programme; gives whether it was only sampled."""
     return lambda job: measure_for(study, lambda s: job.report(s, "Measuring complexity"), job.should_stop)
+
+
+def counting(study: Study) -> Work:
+    """Count the frames of clips whose containers' word is all that is known."""
+    return lambda job: count_for(study, lambda s: job.report(s, "Counting frames"), job.should_stop)
+
+
+def refining(study: Study) -> Work:
+    """Measure all of it, where it was sampled."""
+    return lambda job: refine_for(study, lambda s: job.report(s, "Measuring complexity"), job.should_stop)
 
 
 def trying(study: Study, contenders: list[Contender]) -> Work:

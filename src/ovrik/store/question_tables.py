@@ -16,7 +16,7 @@ from ovrik.study.described import Description
 from ovrik.study.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.footage import Footage
 from ovrik.study.limits import Limits
-from ovrik.study.programme import Programme
+from ovrik.study.programme import Programme, of_clip
 from ovrik.study.worth import Worth, checked_worth
 
 
@@ -87,6 +87,34 @@ class QuestionTables(SittingsTable):
         with self._change() as db:
             db.execute(
                 "UPDATE footage SET path = ? WHERE checksum = ?", (rows.path_text(str(path)), checksum)
+            )
+
+    def recount(self, clip: Footage) -> None:
+        """A clip's frames have been counted: what was read of it is brought up to date, and so is the programme that
+        is this clip alone. An excerpt that was all of it stays so; one that ends beyond it is cut off there."""
+        with self._change() as db:
+            db.execute(
+                "UPDATE footage SET facts = ? WHERE checksum = ?", (json.dumps(clip.to_json()), clip.checksum)
+            )
+            row = db.execute("SELECT * FROM programme WHERE checksum = ?", (clip.checksum,)).fetchone()
+            if row is None:
+                return
+            old = json.loads(row["edit"])
+            made = replace(of_clip(clip), name=old["name"])
+            db.execute("UPDATE programme SET edit = ? WHERE id = ?", (json.dumps(made.to_json()), row["id"]))
+            before = old["shots"][0]["frames"]
+            db.execute(
+                "UPDATE study SET frames = ? WHERE programme_id = ? AND start_frame = 0 AND frames = ?",
+                (made.frames, row["id"], before),
+            )
+            db.execute(
+                "UPDATE study SET start_frame = min(start_frame, ?), frames = min(frames, ? - min(start_frame, ?))"
+                " WHERE programme_id = ? AND start_frame + frames > ?",
+                (made.frames - 2, made.frames, made.frames - 2, row["id"], made.frames),
+            )
+            db.execute(
+                "DELETE FROM excerpt WHERE programme_id = ? AND start_frame + frames > ?",
+                (row["id"], made.frames),
             )
 
     def reseat_clip(self, old: Footage, new: Footage, references: dict[str, str]) -> None:

@@ -1,5 +1,7 @@
 """Read a clip with PyAV: what it is, and whether it can be used."""
 
+import time
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -7,7 +9,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ovrik.errors import OvrikError
+from ovrik.errors import OvrikError, Stopped
 from ovrik.study.checksum import footage_checksum
 from ovrik.study.clip_file import STILLS, open_clip
 from ovrik.study.colour_names import colour_of
@@ -17,21 +19,46 @@ from ovrik.study.pace import Pace, pace_of
 from ovrik.study.reading import UNTIMED
 from ovrik.study.regular_file import regular
 
-MOST_PACKETS, MOST_BYTES = 20_000, 1 << 30
-"""Packets, and bytes of them, that are read before the frame count is taken from the header instead."""
+MOST_PACKETS, MOST_BYTES, MOST_S = 20_000, 1 << 30, 0.7
+"""Packets, bytes of them, and seconds, that are read before the frame count is taken from the header instead, until
+somebody counts (see `count_frames`)."""
 DECODED_PIXELS = 250_000_000
 """A clip of up to so many pixels in all is decoded whole at once, in about a second: its count is exact."""
 BARE = (".yuv", ".i420", ".nv12", ".p010", ".rgb", ".raw")
 """Usual endings of files that hold samples and nothing else."""
 HEAD_FRAMES = 8
+REORDERED = 32
+"""No codec shows a frame farther than so many packets from where it stands."""
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 
 
+Share = Callable[[float], None]
+Ask = Callable[[], bool]
+
+
 def probe(path: Path) -> Footage:
-    """Read a clip's facts. Raises OvrikError when it is missing or holds no usable picture."""
+    """Read a clip's facts, within about a second whatever its length. Raises OvrikError when it is missing or holds
+    no usable picture."""
+    return _probed(path, None, lambda: False)
+
+
+def count_frames(
+    clip: Footage, on_share: Share = lambda _s: None, should_stop: Ask = lambda: False
+) -> Footage:
+    """The same clip with its frames counted, and the times of all of them read, where only its beginning was. Raises
+    OvrikError when it can't be read or is another clip now, Stopped."""
+    if clip.frames_counted:
+        return clip
+    made = _probed(Path(clip.path), on_share, should_stop)
+    if made.checksum != clip.checksum:
+        raise OvrikError(f"{clip.path} is another clip now", "Choose it again")
+    return made
+
+
+def _probed(path: Path, on_share: Share | None, should_stop: Ask) -> Footage:
     regular(path)
     try:
-        return _read(path)
+        return _read(path, on_share, should_stop)
     except PermissionError:
         raise OvrikError(f"{path} may not be read", "Change its permissions") from None
     except (av.error.FFmpegError, ValueError, OSError) as exc:
@@ -83,7 +110,8 @@ class _Seen:
     gop_s: float
 
 
-def _read(path: Path) -> Footage:
+def _read(path: Path, on_share: Share | None, should_stop: Ask) -> Footage:
+    """All of it where there is somebody to hear how far it is, its beginning otherwise."""
     checksum = footage_checksum(path)
     head = _head(path)
     with open_clip(path) as container:
@@ -95,7 +123,7 @@ def _read(path: Path) -> Footage:
             raise OvrikError(f"{path} says neither its size nor its pixel format", "Convert it first")
         sounds = tuple(_sound(s) for s in container.streams.audio)
         untimed = container.format.name.split(",")[0] in UNTIMED
-        seen = _seen(container, stream, head)
+        seen = _seen(container, stream, head, on_share, should_stop)
         if not len(seen.stamps):
             raise OvrikError(f"{path} holds no frames that can be shown", "Check that the file is complete")
         index = _index(path, checksum, seen, context.width * context.height)
@@ -216,9 +244,17 @@ def _bare_decoder(stream: av.VideoStream) -> av.VideoCodecContext | None:
         return None
 
 
-def _seen(container: av.container.InputContainer, stream: av.VideoStream, head: _Head) -> _Seen:
+def _seen(
+    container: av.container.InputContainer,
+    stream: av.VideoStream,
+    head: _Head,
+    on_share: Share | None,
+    should_stop: Ask,
+) -> _Seen:
     """Go through the packets. What an edit list hides, and what comes before the first frame that can be decoded, is
     not shown."""
+    until = time.monotonic() + MOST_S
+    length = max((container.duration or 0) / 1e6, 1e-3)
     stamps: list[int] = []
     keys: list[int] = []
     read, complete, last = 0, True, 0
@@ -234,7 +270,11 @@ def _seen(container: av.container.InputContainer, stream: av.VideoStream, head: 
             keys.append(stamp)
         if head.stamp is None or packet.pts is None or stamp >= head.stamp:
             stamps.append(stamp)
-        if len(stamps) >= MOST_PACKETS or read >= MOST_BYTES:
+        if on_share is not None:
+            if should_stop():
+                raise Stopped
+            on_share(min(1.0, stamp * float(stream.time_base or 0) / length))
+        elif len(stamps) >= MOST_PACKETS or read >= MOST_BYTES or time.monotonic() > until:
             complete = False
             break
     tick = float(stream.time_base or 0)
@@ -243,7 +283,12 @@ def _seen(container: av.container.InputContainer, stream: av.VideoStream, head: 
         if len(keys) > 1
         else (float(stamps[-1] - stamps[0]) * tick if stamps else 0.0)
     )
-    return _Seen(np.unique(np.array(stamps, np.int64)), complete, last * tick, max(gop, 0.0))
+    shown = np.unique(np.array(stamps, np.int64))
+    if not complete and len(shown) > 2 * REORDERED:
+        shown = shown[
+            :-REORDERED
+        ]  # packets come in another order than frames: of the last ones some are missing
+    return _Seen(shown, complete, last * tick, max(gop, 0.0))
 
 
 def _index(path: Path, checksum: str, seen: _Seen, pixels: int) -> FrameIndex | None:

@@ -1,4 +1,4 @@
-"""Complexity of a study's programme: measured once, kept in the study."""
+"""Complexity of a study's programme, kept in the study: of long footage a sample soon, all of it after that."""
 
 from collections.abc import Callable
 
@@ -6,6 +6,10 @@ import numpy as np
 
 from ovrik.analysis.complexity import Curve
 from ovrik.store.study import Study
+from ovrik.study.programme import Programme
+
+Share = Callable[[float], None]
+Ask = Callable[[], bool]
 
 
 def curve_of(study: Study) -> Curve | None:
@@ -14,17 +18,28 @@ def curve_of(study: Study) -> Curve | None:
     return Curve(*(np.array(v) for v in kept)) if kept else None
 
 
-def measure_for(
-    study: Study,
-    on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
-) -> Curve:
-    """Measure the present programme and keep what was found. Raises OvrikError, Stopped."""
+def measure_for(study: Study, on_share: Share = lambda _s: None, should_stop: Ask = lambda: False) -> bool:
+    """Measure the present programme and keep what was found; long footage is sampled. Gives whether it was. Raises
+    OvrikError, Stopped."""
+    from ovrik.quality.complexity_sampled import is_long, sample_complexity
+
+    programme = study.programme()
+    if not is_long(programme):
+        refine_for(study, on_share, should_stop)
+        return False
+    _keep(study, programme, sample_complexity(programme, on_share, should_stop))
+    return True
+
+
+def refine_for(study: Study, on_share: Share = lambda _s: None, should_stop: Ask = lambda: False) -> None:
+    """Measure all of the present programme and keep it in place of a sample. Raises OvrikError, Stopped."""
     from ovrik.quality.complexity import measure_complexity
 
     programme = study.programme()
-    curve = measure_complexity(programme, on_share, should_stop)
+    _keep(study, programme, measure_complexity(programme, on_share, should_stop))
+
+
+def _keep(study: Study, programme: Programme, curve: Curve) -> None:
     study.keep_complexity(
         programme, curve.at.tolist(), curve.si.round(3).tolist(), curve.ti.round(3).tolist()
     )
-    return curve

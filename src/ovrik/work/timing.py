@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from ovrik.analysis.time_left import TimeLeft, time_left
-from ovrik.errors import OvrikError
+from ovrik.errors import OvrikError, Stopped
 from ovrik.export.order import PlannedRun
 from ovrik.export.process import Start
 from ovrik.export.progress import Progress
@@ -44,6 +44,7 @@ from ovrik.work.fairness import (
     wall_for,
 )
 from ovrik.work.fingerprint import fingerprint
+from ovrik.work.frame_counts import count_for
 from ovrik.work.lineup import builds_for, checked, judge_for
 from ovrik.work.preparing import forms_that_differ, plan_for, prepare
 
@@ -97,10 +98,31 @@ def time_all(
         end_left_behind()
         if not study.hold.take():
             raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait for it")
+        runs = list(todo)
+        for one in kinds or [study]:
+            count_for(one, _counting(study, runs, watch), should_stop)
         with nothing_timed(), kept_awake("Exports are being timed"):
-            return _Series(study, list(todo), watch, should_stop, until, kinds or [study]).go()
+            return _Series(study, runs, watch, should_stop, until, kinds or [study]).go()
+    except Stopped:
+        return False
     finally:
         study.hold.release()
+
+
+def _counting(study: Study, runs: list[PlannedRun], watch: Watcher) -> Callable[[float], None]:
+    """Says how far the counting of frames has come, before the first run."""
+    labels, frames = {c.id: c.label for c in study.contenders()}, study.facts().excerpt.frames
+    said = -1
+
+    def say(share: float) -> None:
+        nonlocal said
+        if runs and int(20 * share) > said:
+            said = int(20 * share)
+            words = f"Counting the frames of the footage, {share:.0%}"
+            label = labels.get(runs[0].contender, "")
+            watch(TimingUpdate(runs[0], 1, len(runs), label, None, frames, None, preparing=words))
+
+    return say
 
 
 @dataclass(frozen=True)

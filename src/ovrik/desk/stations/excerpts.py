@@ -10,6 +10,7 @@ from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.strip import Strip
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
+from ovrik.quality.complexity_sampled import is_sampled
 from ovrik.study.excerpt import Excerpt
 
 USUAL_S = 8.0
@@ -129,7 +130,8 @@ class ExcerptPanel(QWidget):
         if self.model.curve is None:
             return share
         found = likeness(self.model.curve, excerpt.start_frame, excerpt.frames)
-        return f"{share}, {found.words}"
+        how = " (sampled)" if is_sampled(self.model.curve, self.model.evidence.programme) else ""
+        return f"{share}, {found.words}{how}"
 
     def say(self, text: str, role: str) -> None:
         """A note under the strip."""
