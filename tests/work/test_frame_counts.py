@@ -55,7 +55,7 @@ def test_timing_counts_first_and_says_so(long: Study) -> None:
     said: list[TimingUpdate] = []
     assert time_all(long, [PlannedRun(1, 1, False)], said.append)
     assert any(u.preparing.startswith("Counting the frames") for u in said)
-    assert long.runs()[-1].frames == 60
+    assert long.runs()[-1].excerpt == Excerpt(0, 60)
     assert long.runs()[-1].state == "done"
 
 
