@@ -16,6 +16,7 @@ from ovrik.quality.reference import cache_use, clear_cache, make_reference
 from ovrik.quality.reference_key import reference_path
 from ovrik.report.as_json import verdict_json
 from ovrik.report.as_text import verdict_text
+from ovrik.report.words import estimate_words
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import delivery
@@ -236,6 +237,44 @@ def test_trials_make_an_estimate_and_are_thrown_away(tmp_path: Path, cut: Progra
     assert not study.outputs.exists() or not list(study.outputs.glob("*.mp4"))
     assert time_all(study, remaining(study, [1], 1))
     assert estimate(study, gather(study), [1], 3).by_contender[1].basis == "runs"
+    study.close()
+
+
+def test_what_is_pre_rendered_is_tried_from_its_intermediate(tmp_path: Path, cut: Programme) -> None:
+    into = intermediate("ffv1")
+    both = [
+        Contender("bundled", recipe("libx264", p, sound="none"), prerendered=into) for p in ("fast", "slow")
+    ]
+    study = study_of(tmp_path / "s.ovrik", cut, *both)
+    before = estimate(study, gather(study), [1, 2], 1)
+    assert before.seconds is None
+    assert try_all(study, study.contenders()) == 2
+    made = {p.key: p for p in study.preparations("trial")}
+    assert set(made) == {f"trial-{way}-intermediate-{n}" for way in ("from", "into") for n in (1, 2)}
+    assert "-c:v ffv1" in " ".join(made["trial-into-intermediate-1"].argv)
+    assert ".mkv" in next(w for w in made["trial-from-intermediate-1"].argv if w.startswith("file:"))
+    assert not list(study.outputs.glob("prerendered/*")) if study.outputs.exists() else True
+    after = estimate(study, gather(study), [1, 2], 1)
+    assert after.seconds is not None
+    assert after.once > 0
+    one_run = sum(f.seconds for f in after.by_contender.values())
+    assert after.seconds == pytest.approx(one_run + after.once), "both export from the same intermediate"
+    assert "of it pre-rendering" in estimate_words(replace(after, once=5.0))
+    assert time_all(study, remaining(study, [1, 2], 1))
+    assert estimate(study, gather(study), [1, 2], 2).once == 0, "it is there now"
+    study.close()
+
+
+def test_rests_are_in_the_estimate_as_they_were(tmp_path: Path, cut: Programme) -> None:
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264))
+    study.set_conduct(replace(study.facts().conduct, rest=True))
+    try_all(study, study.contenders())
+    assert "without the rests" in estimate(study, gather(study), [1], 2).doubts
+    assert time_all(study, remaining(study, [1], 1))
+    runs = study.runs()
+    kept = sum(r.conditions["rest_s"] for r in runs) / len(runs)
+    found = estimate(study, gather(study), [1], 3)
+    assert found.rests == pytest.approx(kept * found.runs)
     study.close()
 
 

@@ -206,4 +206,6 @@ def estimate_words(e: Estimate) -> str:
     time = f"{seconds_words(e.seconds)} ({seconds_words(e.low)} to {seconds_words(e.high)})"
     disk = f", about {size_words(e.bytes)} on the disk" if e.bytes else ""
     doubts = f" Uncertain: {e.doubts}." if e.doubts else ""
-    return f"{e.runs} runs in about {time}{disk}.{doubts}"
+    parts = (("pre-rendering", e.once), ("rests", e.rests or 0.0))
+    of_it = [f"{seconds_words(s)} of it {what}" for what, s in parts if s >= 1]
+    return f"{e.runs} runs in about {time}{''.join(f', {x}' for x in of_it)}{disk}.{doubts}"

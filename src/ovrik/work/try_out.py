@@ -4,6 +4,7 @@ import tempfile
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.run import timed_run
@@ -11,7 +12,8 @@ from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
 from ovrik.work.claims import not_allowed
-from ovrik.work.estimate import trial_frames
+from ovrik.work.estimate import into_key, trial_frames, trial_key
+from ovrik.work.exporting import Plan
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for
 from ovrik.work.preparing import plan_for, record_of
@@ -25,17 +27,15 @@ def try_all(
 ) -> int:
     """A short trial of each contender that has neither a trial nor a run; gives how many were made.
 
-    A trial exports the first second of the excerpt straight from the programme. Its output is thrown away.
-    One that fails is kept with its reason. Raises Stopped.
+    A trial exports the first second of the excerpt; of a contender that exports from an intermediate that is made
+    first, and timed for itself. What is made is thrown away. One that fails is kept with its reason. Raises Stopped.
     """
     programme, excerpt = study.programme(), study.facts().excerpt
     short = Excerpt(excerpt.start_frame, trial_frames(excerpt, float(programme.rate)))
     known = {
-        t.contender_id
-        for t in study.preparations("trial")
-        if (t.programme, t.excerpt) == (programme.checksum, short)
+        t.key for t in study.preparations("trial") if (t.programme, t.excerpt) == (programme.checksum, short)
     }
-    todo = [c for c in contenders if c.id not in known]
+    todo = [c for c in contenders if trial_key(c) not in known]
     builds, machine = builds_for(todo), fingerprint(study).to_json() if todo else {}
     for number, c in enumerate(todo):
         if should_stop():
@@ -43,23 +43,40 @@ def try_all(
         on_progress(number / len(todo), f"Trying {c.label}")
         if refused := not_allowed(c):
             raise OvrikError(f"{c.label}: {refused}", "")
-        # What is pre-rendered is tried from the source: it is there only once it has been made.
-        plan = plan_for(study, replace(c, prerendered=None), builds[c.build], programme, short)
         with tempfile.TemporaryDirectory(prefix="ovrik-try-") as folder:
+            plan = replace(plan_for(study, c, builds[c.build], programme, short), folder=Path(folder))
             output = Path(folder) / f"trial.{c.recipe.container}"
             for result, partial, arguments in plan.analyses():
                 result.parent.mkdir(parents=True, exist_ok=True)
                 timed_run([list(arguments)], partial, result, should_stop=should_stop)
+            _into_intermediate(study, plan, machine, should_stop)
             partial = output.with_name(f"partial.{c.recipe.container}")
             commands = plan.commands(partial, Path(folder) / "stats")
             done = timed_run(commands, partial, output, should_stop=should_stop, reader=plan.reader())
         if done.state == "stopped":
             raise Stopped
         study.keep_preparation(
-            record_of(plan, "trial", f"trial-{c.id}", commands[-1], done),
+            record_of(plan, "trial", trial_key(c), commands[-1], done),
             programme,
             builds[c.build].to_json(),
             machine,
         )
     on_progress(1.0, "All are tried")
     return len(todo)
+
+
+def _into_intermediate(
+    study: Study, plan: Plan, machine: dict[str, Any], should_stop: Callable[[], bool]
+) -> None:
+    """The pre-render of a trial, where there is one."""
+    kept = plan.prerendered_file()
+    if kept is None:
+        return
+    kept.parent.mkdir(parents=True, exist_ok=True)
+    partial = kept.with_name(f"partial {kept.name}")
+    arguments = plan.prerender(partial)
+    done = timed_run([arguments], partial, kept, should_stop=should_stop)
+    if done.state == "stopped":
+        raise Stopped
+    made = record_of(plan, "trial", into_key(plan.contender), arguments, done)
+    study.keep_preparation(made, plan.programme, (plan.maker or plan.build).to_json(), machine)
