@@ -13,8 +13,8 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import locate
+from ovrik.machine.graphics_use import GraphicsUse
 from ovrik.outside.folder import Looked
-from ovrik.outside.graphics_load import GraphicsUse
 from ovrik.outside.program_load import onset
 from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, OutsideTime, Watch
 from ovrik.outside.writers import writers

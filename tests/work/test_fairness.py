@@ -1,7 +1,9 @@
 """Clean starts, rests, disturbances with the culprit's name, and devices that were not used after all."""
 
+import os
 import subprocess
 import sys
+import threading
 import time
 from dataclasses import replace
 from pathlib import Path
@@ -15,9 +17,9 @@ from ovrik.errors import OvrikError
 from ovrik.export.order import PlannedRun
 from ovrik.export.process import Usage
 from ovrik.export.progress import Progress
-from ovrik.export.run import RunResult
+from ovrik.export.run import RunResult, timed_run
 from ovrik.export.watch import Trace
-from ovrik.machine.load import culprits, drop_from_cache, read_into_cache
+from ovrik.machine.load import drop_from_cache, read_into_cache
 from ovrik.store.study import Study
 from ovrik.study.conduct import COLD, WARM, Conduct
 from ovrik.study.contender import Contender
@@ -242,17 +244,51 @@ def test_a_stand_in_that_falls_back_is_caught(tmp_path: Path, footage: Footage) 
     study.close()
 
 
-def test_culprits_leave_out_the_export_itself() -> None:
-    child = subprocess.Popen([sys.executable, "-c", HOG], start_new_session=True)
-    try:
-        time.sleep(0.1)
-        before = {child.pid: ("python", 0.0)}
-        after = {child.pid: ("python", 1.0), 1: ("init", 0.0)}
-        assert culprits(before, after, 1.0) == [("python", 1.0)]
-        assert culprits(before, after, 1.0, child.pid) == []
-    finally:
-        child.kill()
-        child.wait()
+SHORT_HOG = "import time\nuntil = time.monotonic() + {s}\nwhile time.monotonic() < until: pass"
+
+
+def test_a_short_hog_is_named_and_the_export_is_not(tmp_path: Path) -> None:
+    """It lives for 1.2 s of a run of four, and is gone before the next thorough look."""
+    seen: list[subprocess.Popen[bytes]] = []
+
+    def hog() -> None:
+        time.sleep(0.9)
+        program = tmp_path / "hogger"
+        program.symlink_to(sys.executable)
+        seen.append(subprocess.Popen([str(program), "-c", SHORT_HOG.format(s=1.2)]))
+
+    thread = threading.Thread(target=hog)
+    thread.start()
+    result = timed_run(
+        [[sys.executable, "-c", SHORT_HOG.format(s=4)]], tmp_path / "p", tmp_path / "o", writes=False
+    )
+    thread.join()
+    seen[0].wait()
+    named = dict(result.others)
+    assert 0.6 < named["hogger"] < 1.6
+    assert Path(sys.executable).name not in named
+    assert sys.executable.rsplit("/", 1)[-1][:15] not in named
+
+
+def test_who_writes_to_the_disks_is_named(tmp_path: Path) -> None:
+    done = []
+
+    def write() -> None:
+        time.sleep(0.5)
+        target = tmp_path / "big"
+        done.append(
+            subprocess.run(
+                ["dd", "if=/dev/zero", f"of={target}", "bs=1M", "count=1200", "conv=fsync", "status=none"],
+                check=True,
+            )
+        )
+
+    thread = threading.Thread(target=write)
+    thread.start()
+    result = timed_run([["sleep", "4"]], tmp_path / "p", tmp_path / "o", writes=False)
+    thread.join()
+    assert dict(result.disk_users)["dd"] > 50
+    assert "(dd " in disturbance(result, Conduct(), 2)
 
 
 @pytest.mark.parametrize(("cache", "called"), [("cold", "dropped"), ("warm", "read"), ("as it is", "")])
@@ -279,3 +315,28 @@ def test_a_start_is_as_it_is_called(
         assert max(held) < 0.2 * whole
     elif called == "read":
         assert min(held) > 0.9 * whole
+
+
+def test_the_export_s_own_processes_have_traces_of_their_own(tmp_path: Path) -> None:
+    """Two children that burn a core each, beside one of somebody else: only the former are its own."""
+    burn = SHORT_HOG.format(s=4).replace("\n", "; ").replace("; while", "\nwhile")
+    other = subprocess.Popen([sys.executable, "-c", burn], start_new_session=True)
+    parent = (
+        "import subprocess, sys\n"
+        f"held = bytearray(150 << 20)\nsubprocess.Popen([sys.executable, '-c', {SHORT_HOG.format(s=2.5)!r}]).wait()"
+    )
+    try:
+        made = timed_run([[sys.executable, "-c", parent]], tmp_path / "p", tmp_path / "o", writes=False)
+    finally:
+        other.kill()
+        other.wait()
+    assert made.trace is not None
+    assert made.usage is not None
+    columns = made.trace.columns
+    cores = os.cpu_count() or 1
+    spent = float(np.nansum(columns["own cpu"] * np.diff(columns["t"], prepend=0.0))) / 100 * cores
+    wanted = made.usage.user_s + made.usage.system_s
+    assert spent == pytest.approx(wanted, rel=0.25)
+    assert np.nanmax(columns["own memory"]) > 150
+    if cores > 1:
+        assert np.nanmedian(columns["own cpu"]) < np.nanmedian(columns["cpu"])

@@ -32,7 +32,8 @@ class RunResult:
     and Ovrik; `stolen_s`, processor seconds the host of a virtual machine took away; `trace`, series of what
     went on; `others`, processes that were at work meanwhile with their processor seconds, the greediest first;
     `asleep_s`, how long the machine was suspended; `disk_bytes` that all disks moved; `device_users`, other processes
-    on the device that was asked for with the largest share of it seen, 0 to 1.
+    on the device that was asked for with the largest share of it seen, 0 to 1; `disk_users`, other processes with the
+    MB/s that they moved on the disks, the greediest first, of those whose counts may be read.
     """
 
     state: str
@@ -49,6 +50,7 @@ class RunResult:
     asleep_s: float = 0.0
     disk_bytes: int = 0
     device_users: tuple[tuple[str, float], ...] = ()
+    disk_users: tuple[tuple[str, float], ...] = ()
 
 
 def timed_run(
@@ -98,7 +100,7 @@ def timed_run(
                 stall_s,
                 start=start,
                 wall=wall,
-                on_start=watcher.begin if usage is None else lambda _group: None,
+                on_start=watcher.begin if usage is None else watcher.go_on,
             )
             usage = one if usage is None else together(usage, one)
             if one.exit_code or one.stopped or one.stalled:
@@ -134,6 +136,7 @@ def timed_run(
         watcher.last.asleep - watcher.first.asleep,
         watcher.disk_bytes,
         tuple(watcher.device_users.items()),
+        tuple(sorted(watcher.seen_disks.items(), key=lambda s: -s[1])),
     )
 
 

@@ -3,27 +3,20 @@
 import json
 import struct
 import threading
-import time
 import zlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 
-from ovrik.machine.load import (
-    Counters,
-    busy_processes,
-    clock_mhz,
-    counters,
-    culprits,
-    fastest_fan_rpm,
-    group_of,
-    hottest_c,
-)
+from ovrik.machine.graphics_use import GraphicsUse
+from ovrik.machine.load import Counters, clock_mhz, counters, fastest_fan_rpm, group_of, hottest_c
+from ovrik.machine.others import Others, name_of
+from ovrik.machine.process_tree import TreeUse, tree_use
 from ovrik.machine.sensors import Sensors
 
 EVERY_S = 0.5
-NAMES_EVERY_S = 5.0
+ROWS_A_LOOK = 10
 DEVICE_SHARE = 0.05
 MOST_TRACE_BYTES = 64 << 20
 """A trace of a day; more is no trace, whatever it says of itself."""
@@ -36,8 +29,10 @@ class Trace:
     Fields: `columns`, values by name: `t` seconds since the start; `frames` written so far; `fps` of the last
     step; `cpu` per cent of all processors, `core 0` and so on of each; `read`, `written` MB/s of all disks;
     `disk` per cent of time that the busiest disk was at work; `memory` MiB and `memory share` per cent in use;
-    `clock` MHz, `temperature` °C, `fan` rpm and `watts` of the processors where they are reported; and each sensor
-    of the device that was asked for by its name, with its unit in brackets.
+    `clock` MHz, `temperature` °C, `fan` rpm and `watts` of the processors where they are reported; of the export's
+    own processes alone `own cpu`, per cent of all processors, `own memory` MiB, `own read`, `own written` MB/s, and
+    `own graphics`, per cent of one engine of a graphics device by the kernel's count; and each sensor of the device
+    that was asked for by its name, with its unit in brackets.
     """
 
     columns: dict[str, np.ndarray]
@@ -96,17 +91,28 @@ class Watcher:
     rows: list[dict[str, float]] = field(default_factory=list)
     seen: dict[str, float] = field(default_factory=dict)
     device_users: dict[str, float] = field(default_factory=dict)
+    seen_disks: dict[str, float] = field(default_factory=dict)
     group: int = 0
+    graphics: GraphicsUse = field(default_factory=GraphicsUse)
     _over: threading.Event = field(default_factory=threading.Event)
     _thread: threading.Thread | None = None
 
     def begin(self, group: int) -> None:
         """The export's process group has started."""
         self.group = group
-        self._names, self._named_at = busy_processes(), time.monotonic()
+        self._groups = {group}
+        self._others = Others(lambda pid: group_of(pid) in self._groups)
+        self._others.begin()
         self._last = self.first = counters()
+        self._tree, self._engines = TreeUse(0.0, 0, 0, 0, ()), 0.0
         self._thread = threading.Thread(target=self._go, name="watch", daemon=True)
         self._thread.start()
+
+    def go_on(self, group: int) -> None:
+        """The next pass runs in a process group of its own."""
+        self.group = group
+        self._groups.add(group)
+        self._tree, self._engines = TreeUse(0.0, 0, 0, 0, ()), 0.0
 
     @property
     def disk_bytes(self) -> int:
@@ -123,7 +129,8 @@ class Watcher:
         if self._thread:
             self._thread.join(5)
         self.last = counters()
-        self._look_for_names()
+        busy, disks = self._others.end()
+        self.seen, self.seen_disks = dict(busy), dict(disks)
         return Trace.of_rows(self.rows)
 
     def _go(self) -> None:
@@ -132,23 +139,35 @@ class Watcher:
             self.rows.append(self._row(now))
             self.on_row(self.rows[-1])
             self._last = now
-            if now.at - self._named_at > NAMES_EVERY_S:
-                self._look_for_names()
+            self._others.look()
+            if len(self.rows) % ROWS_A_LOOK == 0:
+                self._look_for_device_users()
 
-    def _look_for_names(self) -> None:
-        names, at = busy_processes(), time.monotonic()
-        for name, share in culprits(self._names, names, at - self._named_at, self.group):
-            self.seen[name] = self.seen.get(name, 0.0) + share * (at - self._named_at)
-        self._names, self._named_at = names, at
-        self._look_for_device_users(names)
-
-    def _look_for_device_users(self, names: dict[int, tuple[str, float]]) -> None:
+    def _look_for_device_users(self) -> None:
         """Whoever else uses the device that was asked for, at its highest."""
         for sensor in self.sensors:
             for pid, share in getattr(sensor, "users", dict)().items():
-                if pid in names and group_of(pid) != self.group and share > DEVICE_SHARE:
-                    name = names[pid][0]
+                if group_of(pid) not in (0, *self._groups) and share > DEVICE_SHARE:
+                    name = name_of(pid)
                     self.device_users[name] = max(self.device_users.get(name, 0.0), share)
+
+    def _own(self, span: float, cores: int) -> dict[str, float]:
+        """What the export's own processes used since the last reading."""
+        now, old = tree_use(self.group), self._tree
+        self._tree = now
+        if not now.pids:
+            return {}
+        found = {
+            "own cpu": 100 * max(now.cpu_s - old.cpu_s, 0.0) / span / max(cores, 1),
+            "own memory": now.memory / 2**20,
+            "own read": max(now.read - old.read, 0) / span / 1e6,
+            "own written": max(now.written - old.written, 0) / span / 1e6,
+        }
+        if self.graphics.there:
+            engines, before = self.graphics.seconds(now.pids), self._engines
+            self._engines = engines
+            found["own graphics"] = 100 * max(engines - before, 0.0) / span
+        return found
 
     def _row(self, now: Counters) -> dict[str, float]:
         import psutil
@@ -181,6 +200,7 @@ class Watcher:
             "watts": _watts(old, now, span),
         }
         row |= {name: value for name, value in said.items() if value is not None}
+        row |= self._own(span, len(cores))
         for sensor in self.sensors:
             row |= {f"{v.name} [{v.unit}]": v.value for v in sensor.read()}
         return row

@@ -86,44 +86,6 @@ def processor_joules(root: Path = POWERCAP) -> float | None:
     return total if found else None
 
 
-def busy_processes() -> dict[int, tuple[str, float]]:
-    """Name and processor seconds so far of every process but this one.
-
-    Read from /proc at once: it is done while something is timed, and a library that asks for each value of
-    each process by itself takes several times as long.
-    """
-    own, out = os.getpid(), {}
-    for entry in os.scandir("/proc"):
-        if not entry.name.isdigit() or int(entry.name) == own:
-            continue
-        try:
-            with open(f"{entry.path}/stat", "rb") as handle:
-                said = handle.read()
-        except OSError:
-            continue  # it has just ended
-        # The name stands in brackets and may hold anything; user and system time are the 12th and 13th after it.
-        name, _, rest = said.partition(b"(")[2].rpartition(b")")
-        values = rest.split()
-        out[int(entry.name)] = (name.decode(errors="replace"), (int(values[11]) + int(values[12])) / TICKS)
-    return out
-
-
-def culprits(
-    before: dict[int, tuple[str, float]], after: dict[int, tuple[str, float]], span_s: float, group: int = 0
-) -> list[tuple[str, float]]:
-    """Processes and the share of a core each took between two readings, the greediest first.
-
-    Those of the process group `group`, the export itself, are left out.
-    """
-    out = []
-    for pid, (name, spent) in after.items():
-        began = before.get(pid, (name, 0.0))[1]
-        share = (spent - began) / max(span_s, 1e-6)
-        if share >= CULPRIT_SHARE and not (group and group_of(pid) == group):
-            out.append((name, share))
-    return sorted(out, key=lambda c: -c[1])
-
-
 def group_of(pid: int) -> int:
     """The process group of a process, 0 when it is gone."""
     try:

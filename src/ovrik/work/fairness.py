@@ -208,7 +208,9 @@ def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
     # What the export wrote reaches the disk under the kernel's own name.
     other_disk = result.disk_bytes - usage.read_bytes - max(usage.written_bytes, 2 * result.output_bytes)
     if other_disk > LEAST_DISK and other_disk / usage.wall_s / 1e6 > DISK_MB_S:
-        out.append(f"other programs moved {other_disk / usage.wall_s / 1e6:.0f} MB/s on the disks")
+        who = ", ".join(f"{name} {speed:.0f} MB/s" for name, speed in result.disk_users[:2])
+        moved = f"other programs moved {other_disk / usage.wall_s / 1e6:.0f} MB/s on the disks"
+        out.append(moved + (f" ({who})" if who else ""))
     out += [f"{name} used {100 * share:.0f} % of the device" for name, share in result.device_users]
     if slowed := throttled(result):
         out.append(slowed)

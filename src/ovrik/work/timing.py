@@ -429,7 +429,11 @@ class _Series:
 def _measured(result: RunResult) -> dict[str, Any]:
     """Who else was at work, and the energy used where that is reported."""
     joules = result.trace.joules() if result.trace else None
-    return {"others": result.others[:5], **({} if joules is None else {"joules": round(joules, 1)})}
+    return {
+        "others": result.others[:5],
+        "disk_users": result.disk_users[:3],
+        **({} if joules is None else {"joules": round(joules, 1)}),
+    }
 
 
 def run_values(result: RunResult, output: Path) -> dict[str, object]:

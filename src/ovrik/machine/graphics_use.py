@@ -19,6 +19,11 @@ class GraphicsUse:
     def __init__(self, proc: Path = PROC) -> None:
         self._proc, self._open, self._count = proc, dict[int, list[str]](), 0
 
+    @property
+    def there(self) -> bool:
+        """Whether this machine has any such device."""
+        return os.path.isdir(DEVICES)
+
     def seconds(self, pids: Iterable[int]) -> float:
         """Up to now. A client that several processes share counts once; what can't be read counts nothing."""
         self._count += 1
