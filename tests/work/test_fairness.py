@@ -13,13 +13,17 @@ import pytest
 
 from calm import CALM
 from ovrik.cli import main
+from ovrik.desk.stations.run_rows import run_cells
 from ovrik.errors import OvrikError
 from ovrik.export.order import PlannedRun
 from ovrik.export.process import Usage
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
 from ovrik.export.watch import Trace
+from ovrik.machine.builds import find_build
+from ovrik.machine.known_trials import known_trials
 from ovrik.machine.load import drop_from_cache, read_into_cache
+from ovrik.machine.probing import probe_builds
 from ovrik.store.study import Study
 from ovrik.study.conduct import COLD, WARM, Conduct
 from ovrik.study.contender import Contender
@@ -27,9 +31,12 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
 from ovrik.study.programme import Shot, of_clip
 from ovrik.study.recipe import recipe
+from ovrik.study.treatment import treatment
 from ovrik.work import timing
+from ovrik.work.asked_devices import fell_back
 from ovrik.work.evidence import gather
 from ovrik.work.fairness import State, Waiting, disturbance, missing_cores, rest, throttled, within
+from ovrik.work.preparing import plan_for
 from ovrik.work.schedule import remaining
 from ovrik.work.timing import SAY_EVERY_S, time_all
 
@@ -340,3 +347,41 @@ def test_the_export_s_own_processes_have_traces_of_their_own(tmp_path: Path) -> 
     assert np.nanmax(columns["own memory"]) > 150
     if cores > 1:
         assert np.nanmedian(columns["own cpu"]) < np.nanmedian(columns["cpu"])
+
+
+def on_opencl(study: Study, footage: Footage) -> Contender:
+    """A contender whose treatment OpenCL does."""
+    programme = replace(of_clip(footage), treatments=(treatment("blur", {"method": "box"}),))
+    study.set_programme(programme, Excerpt(0, programme.frames))
+    return study.add_contender(Contender("bundled", recipe("libx264", "ultrafast"), treat="opencl"))
+
+
+def test_a_device_that_is_the_processor_is_said_on_every_run(study: Study, footage: Footage) -> None:
+    probe_builds([find_build("bundled")])
+    opened = [
+        t for t in known_trials(find_build("bundled")) or [] if (t.path, t.place) == ("opencl", "device")
+    ]
+    if not opened or not opened[0].processor:
+        pytest.skip("OpenCL here is no processor")
+    made = on_opencl(study, footage)
+    assert time_all(study, remaining(study, [made.id], 2))
+    runs = study.runs(made.id)
+    assert len(runs) == 2
+    assert all(r.on_processor.startswith("OpenCL is the processor itself here: ") for r in runs)
+    assert time_all(study, remaining(study, [1], 1))
+    assert study.runs(1)[-1].on_processor == ""
+    assert [c.text for c in run_cells(runs[0])][1] == "done, on the processor"
+
+
+@pytest.mark.parametrize(
+    ("shares", "said"), [([0.0, 0.4, 0.0, 1.0], True), ([0.0, 30.0, 55.0], False), ([], False)]
+)
+def test_what_the_kernel_counts_of_a_device_says_whether_it_worked(
+    study: Study, footage: Footage, shares: list[float], said: bool
+) -> None:
+    """As with a card of any maker: what is played here is only the counter."""
+    made = on_opencl(study, footage)
+    plan = plan_for(study, made, find_build("bundled"), study.programme(), study.facts().excerpt)
+    trace = Trace({"t": np.arange(len(shares), dtype=float), "own graphics": np.array(shares)})
+    found = fell_back(plan, result(trace=trace))
+    assert ("no engine of a graphics device worked" in found) == said

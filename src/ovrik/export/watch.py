@@ -166,7 +166,8 @@ class Watcher:
         if self.graphics.there:
             engines, before = self.graphics.seconds(now.pids), self._engines
             self._engines = engines
-            found["own graphics"] = 100 * max(engines - before, 0.0) / span
+            if self.graphics.counted:
+                found["own graphics"] = 100 * max(engines - before, 0.0) / span
         return found
 
     def _row(self, now: Counters) -> dict[str, float]:

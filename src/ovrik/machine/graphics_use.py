@@ -18,6 +18,8 @@ class GraphicsUse:
 
     def __init__(self, proc: Path = PROC) -> None:
         self._proc, self._open, self._count = proc, dict[int, list[str]](), 0
+        self.counted = False
+        """Whether the kernel counts the use of any device that these processes had open."""
 
     @property
     def there(self) -> bool:
@@ -36,7 +38,9 @@ class GraphicsUse:
                     text = (self._proc / str(pid) / "fdinfo" / name).read_text()
                 except OSError:
                     continue
-                used = sum(int(ns) for ns in ENGINE.findall(text)) / 1e9
+                engines = ENGINE.findall(text)
+                self.counted = self.counted or bool(engines)
+                used = sum(int(ns) for ns in engines) / 1e9
                 who = tuple(CLIENT.findall(text)) or (str(pid), name)
                 clients[who] = max(clients.get(who, 0.0), used)
         return sum(clients.values())

@@ -275,6 +275,7 @@ def _run(r: RunRecord) -> dict[str, Any]:
         "stolen_s": r.stolen_s,
         "disturbed": r.disturbed,
         "fell_back": r.fell_back,
+        "on_processor": r.on_processor,
         "conditions": r.conditions,
         "argv": list(r.argv),
         "earlier_passes": [list(c) for c in r.earlier_passes],

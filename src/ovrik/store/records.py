@@ -106,6 +106,12 @@ class RunRecord:
         return self.conditions.get("joules")
 
     @property
+    def on_processor(self) -> str:
+        """Which device that it asked for was the processor itself, in words, or ""."""
+        said = self.conditions.get("on_processor", "")
+        return said if isinstance(said, str) else ""
+
+    @property
     def doubt_s(self) -> float:
         """Half the step in which its time was read, seconds; 0 for what Ovrik timed itself."""
         step = self.conditions.get("step_s", 0.0)

@@ -6,8 +6,10 @@ import numpy as np
 
 from ovrik.export.run import RunResult
 from ovrik.machine.devices import FELL_BACK, PATHS
+from ovrik.machine.known_trials import known_trials
 from ovrik.machine.sensors import DriverSensors, Sensors
 from ovrik.machine.simulated_sensors import StandinSensors
+from ovrik.machine.trial import WORKS
 from ovrik.standin.profile import profiles
 from ovrik.study.treatment_kinds import SOFTWARE
 from ovrik.work.exporting import Plan
@@ -15,6 +17,7 @@ from ovrik.work.exporting import Plan
 IDLE_DEVICE = 3.0
 """Per cent of load under which a device that was asked for has done nothing."""
 FEWEST_LOOKS = 3
+OWN_GRAPHICS = "own graphics"
 STANDIN, DRIVER = "standin", "nvenc"
 """The paths whose devices the sensors at hand belong to: a simulated one, and the one whose driver has a library. Of
 any other maker's device these sensors know nothing."""
@@ -67,9 +70,33 @@ def fell_back(plan: Plan, result: RunResult) -> str:
         titles = ", ".join(dict.fromkeys(TITLES.get(a.path, a.path) for a in wanted))
         return f"asked for {titles}, and its log says: {said[-120:]}"
     idle = next((a for a in wanted if _idle(a, result)), None)
-    if idle is None:
+    if idle is not None:
+        return f"asked {TITLES.get(idle.path, idle.path)} to {idle.what}, and its {idle.unit} showed no load"
+    if _no_engine_worked(result):
+        titles = ", ".join(dict.fromkeys(TITLES.get(a.path, a.path) for a in wanted))
+        return f"asked for {titles}, and by the kernel's count no engine of a graphics device worked for it"
+    return ""
+
+
+def really_processor(plan: Plan) -> str:
+    """Which of the devices that are asked for is the processor itself, by the name it gives, in words; "" for none."""
+    by = plan.maker or plan.build
+    if by.simulated or by.problem:
         return ""
-    return f"asked {TITLES.get(idle.path, idle.path)} to {idle.what}, and its {idle.unit} showed no load"
+    opened = {
+        t.path: t for t in reversed(known_trials(by) or []) if t.place == "device" and t.answer == WORKS
+    }
+    found = [opened[a.path] for a in asked(plan) if a.path in opened and opened[a.path].processor]
+    return "; ".join(
+        dict.fromkeys(f"{TITLES[t.path]} is the processor itself here: {t.device}" for t in found)
+    )
+
+
+def _no_engine_worked(result: RunResult) -> bool:
+    """Whether the kernel counted what graphics devices did for the export, and it was never anything."""
+    found = result.trace.columns.get(OWN_GRAPHICS) if result.trace else None
+    looked = found[np.isfinite(found)] if found is not None else np.zeros(0)
+    return len(looked) >= FEWEST_LOOKS and float(looked.max()) < IDLE_DEVICE
 
 
 def _idle(a: Asked, result: RunResult) -> bool:

@@ -25,6 +25,8 @@ from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
 from ovrik.work.claims import not_allowed
 
+PROOFS = ("mirror", "blur")
+"""Treatments that every path must do right to be trusted with any: of the others each is tried with its own values."""
 PATH_TITLES = {p.key: p.title for p in PATHS}
 
 if TYPE_CHECKING:
@@ -171,7 +173,7 @@ class Judge:
         bad = [
             t
             for t in (*self._tried(build, c.treat, "device")[:1], *self._tried(build, c.treat, "treatment"))
-            if t.answer != WORKS
+            if t.answer != WORKS and (t.place == "device" or t.what in PROOFS)
         ]
         return found + [f"treatments by {title} {tried_words(t, 'were')}" for t in bad[:1]]
 

@@ -27,7 +27,7 @@ from ovrik.study.contender import Contender, output_name
 from ovrik.study.excerpt import Excerpt, place_in_name
 from ovrik.study.programme import Programme
 from ovrik.study.unchanged import changed_footage, check_unchanged
-from ovrik.work.asked_devices import asked_device, fell_back, sensors_for
+from ovrik.work.asked_devices import asked_device, fell_back, really_processor, sensors_for
 from ovrik.work.band import band_json, first_band
 from ovrik.work.counted_times import of_one_kind
 from ovrik.work.evidence import counted
@@ -340,6 +340,7 @@ class _Series:
                     **_measured(result),
                     "outputs": str(plan.folder),
                     "forms": forms_that_differ(plan),
+                    "on_processor": really_processor(plan),
                 }
             ),
             "disturbed": self.disturbed_now,

@@ -199,5 +199,5 @@ def said(r: RunRecord) -> str:
     )
     return (
         f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first frame at "
-        f"{number(r.first_frame_s, 1)} s{odd}"
+        f"{number(r.first_frame_s, 1)} s{odd}{f'; {r.on_processor}' if r.on_processor else ''}"
     )

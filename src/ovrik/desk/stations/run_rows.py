@@ -47,6 +47,19 @@ def prepared_cells(p: Preparation) -> list[Cell]:
     ]
 
 
+def _aside(r: RunRecord) -> str:
+    """What has to be known of a run, in two words."""
+    return (
+        ", disturbed"
+        if r.disturbed
+        else ", fell back"
+        if r.fell_back
+        else ", on the processor"
+        if r.on_processor
+        else ""
+    )
+
+
 def run_cells(r: RunRecord) -> list[Cell]:
     """One run."""
     soft = "soft" if r.warmup else ""
@@ -57,8 +70,8 @@ def run_cells(r: RunRecord) -> list[Cell]:
     return [
         Cell(round_words(r), tone=soft),
         Cell(
-            f"{r.state}, disturbed" if r.disturbed else f"{r.state}, fell back" if r.fell_back else r.state,
-            r.reason or r.disturbed or r.fell_back,
+            f"{r.state}{_aside(r)}",
+            "\n".join(filter(None, (r.reason or r.disturbed or r.fell_back, r.on_processor))),
             "trouble" if r.disturbed or r.fell_back else state,
         ),
         Cell(f"{number(r.wall_s, 3)} s", doubt_words(r), soft, right=True, bold=r.counts),

@@ -333,7 +333,8 @@ class TimingStation(QWidget):
         failed = run.state in ("failed", "interrupted")
         set_role(self.log, "trouble" if failed else "soft")
         odd = (run.disturbed and f"Disturbed: {run.disturbed}. ") or (
-            run.fell_back and f"Fell back: {run.fell_back}. "
+            (run.fell_back and f"Fell back: {run.fell_back}. ")
+            + (run.on_processor and f"{run.on_processor}. ")
         )
         self.log.setText(
             f"{run.state}: {run.reason}"
