@@ -272,7 +272,8 @@ def said(s: Summary) -> str:
     if s.usual_s is not None:
         runs = f"{s.rounds} rounds, spread {spread_words(s)}"
         lines.append(
-            f"usual time {s.usual_s:.3f} s, median {number(s.median_s, 3)} s over {runs}, {number(s.fps, 1)} fps"
+            f"usual time {s.usual_s:.3f} s, median {number(s.median_s, 3)} s over {runs}, {number(s.fps, 1)} fps, "
+            f"×{number(s.times_real_time, 2)} real time"
         )
     if how := how_timed(s):
         lines.append(how)

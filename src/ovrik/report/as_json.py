@@ -179,6 +179,8 @@ def _contender(s: Summary) -> dict[str, Any]:
         "recipe": c.recipe.to_json(),
         "runs": [_run(r) for r in s.runs if r.state != "running"],
         "usual_s": s.usual_s,
+        "fps": s.fps,
+        "times_real_time": s.times_real_time,
         "doubt_s": s.doubt_s,
         "plays": s.plays,
         "unseen": s.unseen,
@@ -286,7 +288,13 @@ def ratio_json(ratio: Ratio | None) -> dict[str, Any] | None:
     """A ratio of times and its 95 % interval."""
     if ratio is None:
         return None
-    return {"value": ratio.value, "low": ratio.low, "high": ratio.high, "rounds": ratio.pairs}
+    return {
+        "value": ratio.value,
+        "low": ratio.low,
+        "high": ratio.high,
+        "saved": ratio.saved,
+        "rounds": ratio.pairs,
+    }
 
 
 def _pooled(pooled: Pooled | None) -> dict[str, Any] | None:

@@ -83,9 +83,8 @@ def really_processor(plan: Plan) -> str:
     by = plan.maker or plan.build
     if by.simulated or by.problem:
         return ""
-    opened = {
-        t.path: t for t in reversed(known_trials(by) or []) if t.place == "device" and t.answer == WORKS
-    }
+    known = reversed(known_trials(by) or [])
+    opened = {t.path: t for t in known if t.place == "device" and t.answer == WORKS}
     found = [opened[a.path] for a in asked(plan) if a.path in opened and opened[a.path].processor]
     return "; ".join(
         dict.fromkeys(f"{TITLES[t.path]} is the processor itself here: {t.device}" for t in found)

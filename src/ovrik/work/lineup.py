@@ -26,7 +26,7 @@ from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
 from ovrik.work.claims import not_allowed
 
 PROOFS = ("mirror", "blur")
-"""Treatments that every path must do right to be trusted with any: of the others each is tried with its own values."""
+"""What every path must do right to be trusted with any treatment: the others are each tried with their own values."""
 PATH_TITLES = {p.key: p.title for p in PATHS}
 
 if TYPE_CHECKING:

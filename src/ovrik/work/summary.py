@@ -64,6 +64,7 @@ class Summary:
     standing: str = ""
     gain: float | None = None
     left_out: str = ""
+    rate: float = 0.0
 
     @property
     def vmaf(self) -> Pooled | None:
@@ -140,6 +141,11 @@ class Summary:
             return None
         return self.runs[-1].excerpt.frames / self.usual_s
 
+    @property
+    def times_real_time(self) -> float | None:
+        """How many times as fast as it plays it is exported, at the usual time."""
+        return self.fps / self.rate if self.fps and self.rate else None
+
 
 @dataclass(frozen=True, eq=False)
 class Case:
@@ -183,6 +189,7 @@ def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio |
         ),
         difference(c, c),
         spread=spread_of(list(mine.values())),
+        rate=float(case.programme.rate),
     )
     return replace(made, measured=replace(made.measured, values=_asked(made, float(wanted.rate))))
 
