@@ -67,7 +67,8 @@ def test_by_factor_says_and_draws_what_each_level_brings(grid: MainWindow, qtbot
     page = station.factors
     said = {s.split(" ")[0]: s for s in page.sentences}
     assert said["ultrafast"] == (
-        "ultrafast against medium depends on quality or bit rate: from 50 % less time at CRF 20 to 28 % less time at CRF 30."
+        "ultrafast against medium depends on quality or bit rate: "
+        "from 50 % less time at CRF 20 to 28 % less time at CRF 30."
     )
     bars = [b for b in page.findChildren(EffectBar) if b.isVisible()]
     assert len(bars) == len(page.sentences) == 2

@@ -4,16 +4,20 @@ import re
 import shutil
 from pathlib import Path
 
+import numpy as np
 import pytest
+from scipy import stats
 
 from added_runs import add_run, scored
 from approving import allow_program
 from ovrik.analysis.time_words import seconds_words
 from ovrik.machine.builds import locate
 from ovrik.machine.facts import differences
+from ovrik.report.words import spread_words
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.limit_kinds import SPREAD
 from ovrik.study.limits import limits
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather, latest_output
@@ -156,3 +160,22 @@ def test_what_was_not_played_is_none_to_choose_where_that_is_asked(study: Study)
     study.set_limits(limits(plays=True))
     assert [c.out for c in candidates(gather(study))] == [True, True]
     assert what_if(gather(study)) == WhatIf()
+
+
+def test_a_single_run_has_an_interval_that_is_assumed(study: Study) -> None:
+    add_run(study, 1, 1, 2.0)
+    one = gather(study).of(1)
+    assert one is not None
+    assert one.spread is not None
+    assert one.spread.assumed
+    assert spread_words(one).endswith(" % assumed")
+    # By the stated prior: T · exp(± t(freedom) · s), with SciPy's own quantile.
+    noise = gather(study).times.found.noise
+    half = stats.t.ppf(0.975, noise.freedoms[0]) * noise.variances[0] ** 0.5
+    assert (one.spread.low, one.spread.high) == pytest.approx((2 * np.exp(-half), 2 * np.exp(half)))
+    assert SPREAD not in one.measured.values
+    add_run(study, 1, 2, 2.2)
+    two = gather(study).of(1)
+    assert two is not None
+    assert two.spread is not None
+    assert not two.spread.assumed

@@ -71,6 +71,7 @@ CONTENDER_COLUMNS: tuple[tuple[str, Callable[[Summary], Value]], ...] = (
     ("median_s", attrgetter("median_s")),
     ("doubt_s", attrgetter("doubt_s")),
     ("spread", lambda s: s.spread.share if s.spread else None),
+    ("spread_assumed", lambda s: int(s.spread.assumed) if s.spread else None),
     ("ratio", _ratio("value")),
     ("ratio_low", _ratio("low")),
     ("ratio_high", _ratio("high")),

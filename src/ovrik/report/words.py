@@ -64,18 +64,23 @@ def saved_words(ratio: Ratio | None) -> str:
 
 
 def spread_words(summary: Summary) -> str:
-    """ "±4 %", with a word when it stands out; a dash with fewer than two runs."""
+    """ "±4 %", with a word when it stands out, and where it is assumed: of a single run; a dash without any."""
     if summary.spread is None:
         return NONE
     words = f"±{100 * summary.spread.share:.{1 if summary.spread.share < 0.095 else 0}f} %"
-    return f"{words} erratic" if summary.erratic else words
+    return f"{words} erratic" if summary.erratic else f"{words} assumed" if summary.spread.assumed else words
 
 
 def spread_formula(summary: Summary) -> str:
     """What the spread is, and the interval of the usual time."""
     s = summary.spread
     if s is None:
-        return "the spread needs two rounds"
+        return "the spread needs a round that Ovrik timed"
+    if s.assumed:
+        return (
+            f"assumed, by the other contenders and earlier runs: T · exp(± t · s), {s.low:.3f} to {s.high:.3f} s; "
+            "its own needs two rounds"
+        )
     return (
         f"s of ln T over {s.runs} rounds; by itself {s.low:.3f} to {s.high:.3f} s "
         f"(95 %: exp(mean ln T ± t · s / √{s.runs}))"

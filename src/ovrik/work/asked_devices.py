@@ -79,7 +79,7 @@ def fell_back(plan: Plan, result: RunResult) -> str:
 
 
 def really_processor(plan: Plan) -> str:
-    """Which of the devices that are asked for is the processor itself, by the name it gives, in words; "" for none."""
+    """Which of the devices that are asked for is the processor itself, by its own name, in words; "" for none."""
     by = plan.maker or plan.build
     if by.simulated or by.problem:
         return ""

@@ -254,9 +254,10 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
         everyone = study.contenders(with_dropped=True)
         summaries = tuple(replace(s, prepared=prepared_for(s.contender, made, everyone)) for s in summaries)
         summaries = tuple(replace(s, payoff=payoff_of(s, summaries)) for s in summaries)
-    every_spread = [s.spread.share for s in summaries if s.spread]
+    every_spread = [s.spread.share for s in summaries if s.spread and not s.spread.assumed]
     summaries = tuple(
-        replace(s, erratic=erratic(s.spread.share, every_spread)) if s.spread else s for s in summaries
+        replace(s, erratic=erratic(s.spread.share, every_spread)) if s.spread and not s.spread.assumed else s
+        for s in summaries
     )
     paid = _paid_once(study, every, facts, programme)
     summaries = tuple(

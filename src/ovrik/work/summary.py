@@ -10,7 +10,7 @@ from ovrik.analysis.bit_rate import busiest
 from ovrik.analysis.payoff import Payoff, payoff
 from ovrik.analysis.pooling import Pooled, pooled
 from ovrik.analysis.ratio import Ratio, answer, rounds_to_decide
-from ovrik.analysis.spread import Spread, spread_of
+from ovrik.analysis.spread import Spread, assumed_spread, spread_of
 from ovrik.quality.metric_table import METRICS
 from ovrik.quality.reference_key import key_of
 from ovrik.store.records import BITS, Preparation, RunRecord, ScoreRecord, StudyFacts
@@ -188,10 +188,19 @@ def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio |
             unseen_by(case.tried.blinds, sha256, key) if sha256 else None,
         ),
         difference(c, c),
-        spread=spread_of(list(mine.values())),
+        spread=_spread(list(mine.values()), runs, found, c.id),
         rate=float(case.programme.rate),
     )
     return replace(made, measured=replace(made.measured, values=_asked(made, float(wanted.rate))))
+
+
+def _spread(times_s: list[float], runs: list[RunRecord], found: LineUpTimes, number: int) -> Spread | None:
+    """Its own, or of a single run what is taken for it; None for one that was read by hand or watched: its doubt is
+    another one."""
+    if len(times_s) != 1 or any(r.by_hand or r.outside for r in of_one_kind(runs)):
+        return spread_of(times_s)
+    row, noise = found.rows[number], found.found.noise
+    return assumed_spread(times_s[0], float(noise.variances[row]), float(noise.freedoms[row]))
 
 
 def _asked(s: Summary, rate: float) -> dict[str, float]:
@@ -208,7 +217,7 @@ def _asked(s: Summary, rate: float) -> dict[str, float]:
         found[PEAK] = busiest(np.asarray(bits), rate) / 1e6
     if s.usual_s is not None:
         found[SECONDS] = s.usual_s
-    if s.spread is not None:
+    if s.spread is not None and not s.spread.assumed:
         found[SPREAD] = 100 * s.spread.share
     peaks = [r.peak_bytes for r in s.counted if r.peak_bytes]
     if peaks:
