@@ -400,3 +400,62 @@ def test_a_rest_is_seen_and_can_be_ended(
     assert all(r.conditions["not_back"] == "load" for r in runs)
     assert all(0.1 < r.conditions["rest_s"] < 60 for r in runs)
     assert not station.go_on.isVisible()
+
+
+def test_any_runs_are_laid_over_one_another(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    for contender, round_ in ((1, 1), (1, 2), (2, 1)):
+        with_trace(window.model.study, contender, round_, 20.0 + contender)
+    window.opened.look_again()
+    wait_idle(window, qtbot)
+    window.go("timing")
+    timing = window.stations["timing"]
+    for contender, row in ((1, 1), (2, 0)):
+        window.model.select(contender)
+        timing.runs.setFocus()
+        timing.runs.selectRow(row)
+        qtbot.keyClick(timing.runs, Qt.Key.Key_Space)
+        assert timing.runs.item(row, 0).text().startswith("▣ ")
+    assert [r.contender_id for r in timing.traces.over.values()] == [1, 2]
+    window.model.select(3)
+    press_page(window, qtbot, "Traces")
+    lines = [i for i in timing.traces.left.getPlotItem().listDataItems() if len(i.getData()[0] or ())]
+    assert [len(line.getData()[0]) for line in lines] == [41, 43]
+    styles = {line.opts["pen"].style() for line in lines}
+    assert len(styles) == 2, "told apart without colour"
+    labels = [c.label for c in window.model.study.contenders()]
+    assert (
+        f"Laid over: {labels[0]}, round 2 (solid); {labels[1]}, round 1 (dots)" in timing.traces.hover.text()
+    )
+    qtbot.mouseClick(timing.traces.none_over, LEFT)
+    assert timing.traces.over == {}
+    window.model.select(1)
+    assert "▣" not in timing.runs.item(1, 0).text()
+
+
+def test_lanes_answer_to_the_keyboard(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    for round_, wall in ((1, 3.0), (2, 2.0)):
+        add_run(window.model.study, 1, round_, wall)
+    window.opened.look_again()
+    wait_idle(window, qtbot)
+    window.go("timing")
+    timing = window.stations["timing"]
+    timing.lanes.setFocus()
+    window.model.select(1)
+    qtbot.keyClick(timing.lanes, Qt.Key.Key_Right)
+    assert "round 2: 2.000 s" in timing.hover.text()
+    qtbot.keyClick(timing.lanes, Qt.Key.Key_Right)
+    assert "round 1: 3.000 s" in timing.hover.text()
+    assert timing.lanes.accessibleDescription() == timing.hover.text()
+    at = timing.lanes.ring.getData()
+    assert (at[0][0], at[1][0]) == (3.0, 3.0)
+    live = TimingUpdate(PlannedRun(1, 3, False), 1, 3, "x", Progress(12.3, 120, 45.0, 0, False), 600, None)
+    timing.lanes.show_live(live)
+    qtbot.keyClick(timing.lanes, Qt.Key.Key_Right)
+    assert "current run: 12.3 s, frame 120 of 600, 45 fps" in timing.hover.text()
+    qtbot.keyClick(timing.lanes, Qt.Key.Key_Down)
+    assert window.model.selection == 2
+    qtbot.keyClick(timing.lanes, Qt.Key.Key_Up)
+    assert window.model.selection == 1
+    timing.lanes.show_live(None)

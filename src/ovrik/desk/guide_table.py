@@ -54,7 +54,16 @@ KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
             ("Alt+M", "more settings"),
         ),
     ),
-    ("Timing", (("Ctrl+R", "time the line-up"), ("Left, Right in traces", "move the cursor"))),
+    (
+        "Timing",
+        (
+            ("Ctrl+R", "time the line-up"),
+            ("Up, Down in the lanes", "the lane above, the lane below"),
+            ("Left, Right in the lanes", "the run before, the next run, the one in hand last"),
+            ("Space in the runs", "lay the run's trace over those of others, or no more"),
+            ("Left, Right in traces", "move the cursor"),
+        ),
+    ),
     (
         "Scrutiny",
         (

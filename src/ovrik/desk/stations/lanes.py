@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QPen
+from PyQt6.QtGui import QColor, QKeyEvent, QPen
 from PyQt6.QtWidgets import QGraphicsRectItem
 
 from ovrik.analysis.spread import Spread
@@ -19,6 +19,8 @@ from ovrik.work.summary import Summary
 from ovrik.work.timing import TimingUpdate
 
 MOST_LANES = 40
+LANE_KEYS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+RUN_KEYS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 LANE_PX, RULER_PX, LABELS_PX, FEWEST_LANES = 15, 46, 176, 4
 LEAST_GROWTH_S = 0.9
 MOST_MARKS = 400
@@ -37,6 +39,13 @@ class Lanes(Chart):
         self.setMouseEnabled(x=False, y=False)
         self.live_bar = QGraphicsRectItem()
         self.live_bar.setPen(pg.mkPen(None))
+        self.live: TimingUpdate | None = None
+        self.at = -1
+        self.ring = pg.ScatterPlotItem(
+            size=20, symbol="s", pen=pg.mkPen(theme.tones().ink, width=1.6), brush=None
+        )
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleDescription("Up and Down go from lane to lane, Left and Right from run to run")
 
     def draw(self) -> None:
         """Draw them all anew."""
@@ -56,6 +65,61 @@ class Lanes(Chart):
         self.setMinimumHeight(theme.scaled(LANE_PX * max(len(shown), FEWEST_LANES)))
         self.setXRange(-0.01 * longest, longest * 1.25, padding=0)
         self.setYRange(0.4, len(shown) + 0.6, padding=0)
+        self.ring.setData([])
+        self.addItem(self.ring)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Up and Down go from lane to lane, Left and Right from run to run, the one in hand last."""
+        key = Qt.Key(event.key()) if event else None
+        if key in LANE_KEYS:
+            self._to_lane(LANE_KEYS[key])
+        elif key in RUN_KEYS:
+            self._to_run(RUN_KEYS[key])
+        else:
+            super().keyPressEvent(event)
+
+    def _to_lane(self, step: int) -> None:
+        ids = [s.contender.id for s in self._in_lanes()]
+        if not ids:
+            return
+        now = ids.index(self.model.selection) if self.model.selection in ids else 0
+        self.at = -1
+        self.model.select(ids[max(0, min(now + step, len(ids) - 1))])
+        chosen = self.model.summary
+        if chosen:
+            usual = f"usual time {own_time_words(chosen)} s" if chosen.usual_s is not None else "not timed"
+            self._tell(f"{chosen.contender.label}: {usual}")
+
+    def _to_run(self, step: int) -> None:
+        chosen = self.model.summary
+        runs = (
+            sorted((r for r in chosen.runs if r.state == "done" and r.wall_s), key=lambda r: r.wall_s or 0)
+            if chosen
+            else []
+        )
+        live = self._live_of(self.model.selection)
+        last = len(runs) - 1 + bool(live)
+        if last < 0:
+            return
+        self.at = max(0, min(self.at + step, last))
+        ids = [s.contender.id for s in self._in_lanes()]
+        y = len(ids) - ids.index(self.model.selection)
+        if self.at < len(runs):
+            self.ring.setData([{"pos": (runs[self.at].wall_s, y)}])
+            self._tell(said(runs[self.at]))
+        elif live and live.progress:
+            self.ring.setData([{"pos": (live.progress.at_s, y)}])
+            p = live.progress
+            self._tell(f"current run: {p.at_s:.1f} s, frame {p.frame} of {live.frames}, {p.fps:.0f} fps")
+
+    def _live_of(self, contender_id: int) -> TimingUpdate | None:
+        """The run in hand, if it is this contender's."""
+        live = self.live
+        return live if live and live.planned.contender == contender_id and live.progress else None
+
+    def _tell(self, text: str) -> None:
+        self._say(text)
+        self.setAccessibleDescription(text)
 
     def as_text(self) -> str:
         """A line for each run."""
@@ -127,6 +191,7 @@ class Lanes(Chart):
     def show_live(self, update: TimingUpdate | None) -> None:
         """Let the present run grow in its lane. Only one rectangle is drawn anew, about once a second:
         this happens while that run is timed."""
+        self.live = update if update is not None and not update.ended else None
         ids = [s.contender.id for s in self._in_lanes()]
         shown = update is not None and update.progress is not None and not update.ended
         if update is None or update.progress is None or not shown or update.planned.contender not in ids:

@@ -19,6 +19,9 @@ RUN_HEADINGS = (
 )
 
 
+OVER_HINT = "Space lays its trace over those of other runs"
+
+
 def round_words(r: RunRecord) -> str:
     """Which round a run belongs to."""
     if r.outside:
@@ -60,15 +63,15 @@ def _aside(r: RunRecord) -> str:
     )
 
 
-def run_cells(r: RunRecord) -> list[Cell]:
-    """One run."""
+def run_cells(r: RunRecord, over: bool = False) -> list[Cell]:
+    """One run; `over`, whether its trace is laid over others."""
     soft = "soft" if r.warmup else ""
     state = "trouble" if r.state in ("failed", "interrupted", "stopped") else soft
     cpu = (r.user_s or 0) + (r.system_s or 0) if r.user_s is not None else None
     own = 100 * (r.own_cpu_s or 0) / r.wall_s if r.wall_s else None
     peak = f"{r.peak_bytes / 2**20:.0f} MiB" if r.peak_bytes else "–"
     return [
-        Cell(round_words(r), tone=soft),
+        Cell(f"{'▣ ' if over else ''}{round_words(r)}", "laid over in Traces" if over else OVER_HINT, soft),
         Cell(
             f"{r.state}{_aside(r)}",
             "\n".join(filter(None, (r.reason or r.disturbed or r.fell_back, r.on_processor))),

@@ -3,7 +3,8 @@
 from dataclasses import replace
 from functools import partial
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -151,6 +152,8 @@ class TimingStation(QWidget):
         self.outside, self.playback = OutsidePanel(self.model), PlaybackPage(self.model)
         self.playback.wanted.connect(self.play_wanted)
         self.explained.wanted.connect(self.explain_wanted)
+        self.traces.laid_over.connect(self.follow_selection)
+        self.runs.installEventFilter(self)
         runs = QWidget()
         inner = QVBoxLayout(runs)
         inner.setContentsMargins(0, 0, 0, 0)
@@ -313,11 +316,22 @@ class TimingStation(QWidget):
         runs = list(chosen.runs) if chosen else []
         self.runs_head.setText(chosen.contender.label if chosen else "")
         made = list(chosen.prepared) if chosen else []
-        cells = [*map(prepared_cells, made), *map(run_cells, runs)]
+        cells = [*map(prepared_cells, made), *(run_cells(r, r.id in self.traces.over) for r in runs)]
         # Preparations are no runs: they have negative numbers here, and no log to be shown.
         keys = [*(-n for n in range(1, len(made) + 1)), *(r.id for r in runs)]
-        self.runs.fill(cells, keys, runs[-1].id if runs else 0)
+        kept = self.runs.chosen if self.runs.chosen in keys and not _id else 0
+        self.runs.fill(cells, keys, kept or (runs[-1].id if runs else 0))
         self._run_chosen()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Space in the table of runs lays the chosen one's trace over others."""
+        if watched is self.runs and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            chosen = self.model.summary
+            run = next((r for r in chosen.runs if r.id == self.runs.chosen), None) if chosen else None
+            if event.key() == Qt.Key.Key_Space and run is not None:
+                self.traces.toggle_over(run)
+                return True
+        return super().eventFilter(watched, event)
 
     def _run_chosen(self) -> None:
         chosen = self.model.summary

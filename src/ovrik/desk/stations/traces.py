@@ -4,15 +4,16 @@ from collections.abc import Mapping
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ovrik.desk import marks, theme
 from ovrik.desk.model import DeskModel
+from ovrik.desk.stations.run_rows import round_words
 from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.text import label
+from ovrik.desk.widgets.text import button, label
 from ovrik.export.watch import Trace
 from ovrik.store.records import RunRecord
 from ovrik.work.timing import TimingUpdate
@@ -26,20 +27,34 @@ TITLES = {
     "memory": "memory in use, MiB",
     "disk": "busiest disk, %",
     "memory share": "memory in use, %",
+    "own cpu": "the export's own processors, %",
+    "own memory": "the export's own memory, MiB",
+    "own read": "the export itself read, MB/s",
+    "own written": "the export itself wrote, MB/s",
+    "own graphics": "the export's own graphics engine, %",
     "fan": "fastest fan, rpm",
     "watts": "processors, W",
     "clock": "processor clock, MHz",
     "temperature": "warmest sensor, °C",
 }
 MOST_RUNS = 12
+STYLES = (
+    ("solid", Qt.PenStyle.SolidLine),
+    ("dots", Qt.PenStyle.DotLine),
+    ("dashes and dots", Qt.PenStyle.DashDotLine),
+    ("dashes and two dots", Qt.PenStyle.DashDotDotLine),
+)
+"""Lines of runs that are laid over one another: runs of one contender have one colour."""
 ROWS_A_DRAWING = 3
 """Readings come twice a second; the growing line is not drawn with each, for drawing loads the timed run too."""
 
 
 class Traces(QWidget):
-    """One or two quantities against time; the chosen run bold, the contender's others thin, and beside them the last
-    run of another contender if wished; the current run is dashed. Left and Right move a cursor, as the pointer
-    does."""
+    """One or two quantities against time; the chosen run bold, the contender's others thin, beside them the last run
+    of another contender if wished, and any runs that are laid over; the current run is dashed. Left and Right move a
+    cursor, as the pointer does. Signal: `laid_over`, when other runs are."""
+
+    laid_over = pyqtSignal()
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
@@ -47,6 +62,12 @@ class Traces(QWidget):
         self.run_id = 0
         self._read: dict[int, Trace | None] = {}
         self.in_hand = 0
+        self.over: dict[int, RunRecord] = {}
+        self.over_it = button(
+            "Lay over", self._toggle, hint="Keep the chosen run in the chart, whatever is chosen next"
+        )
+        self.over_it.setCheckable(True)
+        self.none_over = button("Clear", self._clear, hint="Lay no run over any more")
         self.rows: list[Mapping[str, float]] = []
         self.growing: list[pg.PlotDataItem] = []
         self.first, self.second = QComboBox(), QComboBox()
@@ -72,7 +93,7 @@ class Traces(QWidget):
         for box in (self.first, self.second, self.beside):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(18)
-        row = Flow().add(self.first, self.second, self.beside, self.hover)
+        row = Flow().add(self.first, self.second, self.beside, self.over_it, self.none_over, self.hover)
         both = QHBoxLayout()
         both.addWidget(self.left, 1)
         both.addWidget(self.right, 1)
@@ -84,8 +105,37 @@ class Traces(QWidget):
     def show_run(self, run_id: int) -> None:
         """Make this run the bold one."""
         self.run_id = run_id
+        self._say_over()
         if self.isVisible():
             self.draw()
+
+    def toggle_over(self, run: RunRecord) -> None:
+        """Lay a run over the others, or no more."""
+        if self.over.pop(run.id, None) is None:
+            self.over[run.id] = run
+        self._over_changed()
+
+    def _toggle(self) -> None:
+        chosen = self.model.summary
+        run = next((r for r in chosen.runs if r.id == self.run_id), None) if chosen else None
+        if run is not None:
+            self.toggle_over(run)
+        self._say_over()
+
+    def _clear(self) -> None:
+        self.over.clear()
+        self._over_changed()
+
+    def _over_changed(self) -> None:
+        self._say_over()
+        self.laid_over.emit()
+        if self.isVisible():
+            self.draw()
+
+    def _say_over(self) -> None:
+        self.over_it.setChecked(self.run_id in self.over)
+        self.over_it.setEnabled(self.run_id > 0)
+        self.none_over.setEnabled(bool(self.over))
 
     def follow_live(self, update: TimingUpdate | None) -> None:
         """Take the newest reading of the current run; its line goes when the run ends."""
@@ -146,6 +196,13 @@ class Traces(QWidget):
             for r in self._runs()
             if (t := self.trace(r.id)) is not None and len(t.columns.get("t", ()))
         ]
+        found += [x for x in self._laid_beside() if x[0].id not in self.over]
+        there = {r.id for r, _t in found}
+        found += [
+            (r, t)
+            for r in self.over.values()
+            if r.id not in there and (t := self.trace(r.id)) is not None and len(t.columns.get("t", ()))
+        ]
         words = [t for _r, t in found] + ([Trace.of_rows(self.rows)] if self.rows else [])
         names = list(dict.fromkeys(n for t in words for n in t.columns if n != "t"))
         for box, usual in ((self.first, "fps"), (self.second, "cpu")):
@@ -154,7 +211,6 @@ class Traces(QWidget):
             for name in names:
                 box.addItem(TITLES.get(name, name), name)
             box.setCurrentIndex(max(0, box.findData(now)))
-        found += self._laid_beside()
         self.cursors, self.growing = [], []
         for made, box in ((self.left, self.first), (self.right, self.second)):
             made.clear()
@@ -175,12 +231,20 @@ class Traces(QWidget):
         if self.rows:
             e = self.model.evidence.of(self.in_hand)
             return f"Dashed: the current run, {e.contender.label}" if e else "Dashed: the current run"
+        if self.over:
+            return f"Laid over: {'; '.join(self._named(r) for r in self.over.values())}"
         if found:
             return "Hover over the chart for values"
         return (
             "No series on file for these runs: they were made before series were kept, or were shorter than "
             "half a second"
         )
+
+    def _named(self, run: RunRecord) -> str:
+        s = self.model.evidence.of(run.contender_id)
+        label = s.contender.label if s else "a contender that is gone"
+        style = STYLES[list(self.over).index(run.id) % len(STYLES)][0]
+        return f"{label}, round {round_words(run)} ({style})"
 
     def _laid_beside(self) -> list[tuple[RunRecord, Trace]]:
         """The last run with series of the contender chosen to be laid beside."""
@@ -199,10 +263,12 @@ class Traces(QWidget):
         return []
 
     def _line(self, made: pg.PlotWidget, run: RunRecord, t: np.ndarray, values: np.ndarray) -> None:
-        bold = run.id == self.run_id or run.contender_id != self.model.selection
+        over = list(self.over).index(run.id) % len(STYLES) if run.id in self.over else 0
+        bold = run.id == self.run_id or run.id in self.over or run.contender_id != self.model.selection
         tone = marks.colour(run.contender_id) if bold else QColor(theme.tones().soft)
         tone.setAlpha(255 if bold else 110)
-        made.plot(t, values, pen=pg.mkPen(tone, width=2.4 if bold else 1), connect="finite")
+        pen = pg.mkPen(tone, width=2.4 if bold else 1, style=STYLES[over][1])
+        made.plot(t, values, pen=pen, connect="finite")
 
     def _answer(self, made: pg.PlotWidget, pos: object) -> None:
         """What the bold run's series say at the pointer."""
