@@ -419,7 +419,8 @@ def test_any_runs_are_laid_over_one_another(tiny_window: MainWindow, qtbot: QtBo
     assert [r.contender_id for r in timing.traces.over.values()] == [1, 2]
     window.model.select(3)
     press_page(window, qtbot, "Traces")
-    lines = [i for i in timing.traces.left.getPlotItem().listDataItems() if len(i.getData()[0] or ())]
+    drawn = timing.traces.left.getPlotItem().listDataItems()
+    lines = [i for i in drawn if i.getData()[0] is not None and len(i.getData()[0])]
     assert [len(line.getData()[0]) for line in lines] == [41, 43]
     styles = {line.opts["pen"].style() for line in lines}
     assert len(styles) == 2, "told apart without colour"

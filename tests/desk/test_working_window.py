@@ -181,6 +181,27 @@ def test_a_bad_setting_is_reported_and_can_not_be_kept(tiny_window: MainWindow, 
     assert form.mode.currentData() == "constant quality"
 
 
+def test_an_intermediate_has_a_size_and_a_pixel_format(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go("lineup")
+    form = window.stations["lineup"].form
+    qtbot.mouseClick(form.more, LEFT)
+    assert not form.into_format.isEnabled()
+    pick(qtbot, form.prerendered, "FFV1")
+    assert form.into_format.isEnabled()
+    pick(qtbot, form.into_format, "yuv420p")
+    form.into_size.setFocus()
+    form.into_size.lineEdit().selectAll()
+    qtbot.keyClicks(form.into_size, "12")
+    assert not window.stations["lineup"].keep.isEnabled()
+    form.into_size.lineEdit().selectAll()
+    qtbot.keyClicks(form.into_size, "160x90")
+    qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
+    into = window.model.study.contenders()[0].prerendered
+    assert into is not None
+    assert (into.codec, into.width, into.height, into.pixel_format) == ("ffv1", 160, 90, "yuv420p")
+
+
 def test_labels_can_be_changed_but_not_doubled(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")

@@ -168,9 +168,7 @@ class RecipeForm(QWidget):
         chosen = c.prerendered.codec if c.prerendered else ""
         fill(self.prerendered, list(into), chosen, into)
         made = c.prerendered
-        self.into_size.setCurrentText(
-            f"{made.width}x{made.height}" if made and made.width else PROGRAMMES_SIZE
-        )
+        self.into_size.setCurrentText(f"{made.width}x{made.height}" if made and made.width else FULL_SIZE)
         self._offer_formats(made.pixel_format if made else "")
 
     def _offer_formats(self, chosen: str) -> None:
