@@ -1,6 +1,7 @@
 """The same command timed by Ovrik and by hyperfine, in turns."""
 
 import json
+import math
 import shlex
 import statistics
 import subprocess
@@ -10,7 +11,11 @@ import numpy as np
 from bench.subject import export, work_folder
 from ovrik.export.process import measure
 
-PAIRS = 40
+FEWEST, MOST = 20, 400
+TELLS = 0.01
+"""A difference of so much is to be told: that takes as many pairs as their spread asks for."""
+MEDIAN_COSTS = 1.2533
+"""The standard error of a median over that of a mean, of normal values: √(π / 2)."""
 
 
 def hyperfine_s(command: list[str]) -> float:
@@ -40,21 +45,33 @@ def paced(command: list[str]) -> list[str]:
     return [*command[:at], "-re", *command[at:]]
 
 
-def median_deviation(at_own_rate: bool = False, pairs: int = PAIRS) -> float:
-    """The median over pairs of ln(Ovrik / hyperfine), without its sign: how far the two timers are apart."""
+def pairs_to_tell(spread: float, tells: float = TELLS) -> int:
+    """How many pairs it takes until the 95 % interval of their median is ± `tells` wide at most: n = (1.96 · 1.2533 ·
+    s / d)²."""
+    return math.ceil((1.96 * MEDIAN_COSTS * spread / tells) ** 2)
+
+
+def median_deviation(at_own_rate: bool = False) -> float:
+    """The median over pairs of ln(Ovrik / hyperfine), without its sign: how far the two timers are apart. Pairs are
+    added until they are enough to tell 1 % at the spread that they show."""
     command = export(work_folder() / "out.mp4")
     command = paced(command) if at_own_rate else command
     measure(command)
     logs = []
-    for number in range(pairs):
+    number = 0
+    while number < FEWEST or number < min(pairs_to_tell(statistics.stdev(logs)), MOST):
         # Turns change sides, so that neither always comes second.
         if number % 2:
             theirs, ours = hyperfine_s(command), measure(command).wall_s
         else:
             ours, theirs = measure(command).wall_s, hyperfine_s(command)
         logs.append(np.log(ours / theirs))
+        number += 1
     spread = statistics.stdev(logs)
+    half = 1.96 * MEDIAN_COSTS * spread / number**0.5
+    enough = "enough" if half <= TELLS else f"not enough ({pairs_to_tell(spread)} would be)"
     print(
-        f"{pairs} pairs, spread of one pair {100 * spread:.1f} %, mean {100 * statistics.fmean(logs):+.2f} %"
+        f"{number} pairs, spread of one pair {100 * spread:.1f} %: their median is known to ±{100 * half:.2f} %, "
+        f"{enough} to tell {100 * TELLS:.0f} %; mean {100 * statistics.fmean(logs):+.2f} %"
     )
     return abs(statistics.median(logs))

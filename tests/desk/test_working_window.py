@@ -192,7 +192,7 @@ def test_an_intermediate_has_a_size_and_a_pixel_format(tiny_window: MainWindow, 
     pick(qtbot, form.into_format, "yuv420p")
     form.into_size.setFocus()
     form.into_size.lineEdit().selectAll()
-    qtbot.keyClicks(form.into_size, "12")
+    qtbot.keyClicks(form.into_size, "wide")
     assert not window.stations["lineup"].keep.isEnabled()
     form.into_size.lineEdit().selectAll()
     qtbot.keyClicks(form.into_size, "160x90")

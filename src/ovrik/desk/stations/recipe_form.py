@@ -1,6 +1,8 @@
 """The settings of one contender, offered from the encoder's default facts."""
 
+from collections.abc import Callable
 from dataclasses import replace
+from typing import TypeVar
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QStandardItemModel
@@ -31,6 +33,7 @@ from ovrik.study.methods import Methods, choices, methods
 from ovrik.study.recipe import FOLLOWS, Recipe, faults, parse_bit_rate, recipe
 from ovrik.study.treatment_kinds import PLACE_TITLES, PLACES, SOFTWARE
 
+Value = TypeVar("Value")
 SIZES = ("3840x2160", "1920x1080", "1280x720", "960x540", "640x360")
 RATES = ("24", "25", "30", "50", "60")
 PROGRAMMES_SIZE, FULL_SIZE = "programme's", "full size"
@@ -365,7 +368,8 @@ class RecipeForm(QWidget):
         return found
 
     def contender(self) -> Contender:
-        """The contender as the fields have it; an emptied label is made anew from what differs."""
+        """The contender as the fields have it, what is no setting left as it was (see `faults`); an emptied label is
+        made anew from what differs."""
         assert self._shown is not None
         name = self.name.text().strip()
         given = self._shown.label_given if name == self._shown.label else bool(name)
@@ -379,11 +383,18 @@ class RecipeForm(QWidget):
             recipe=made,
             decode=self.decode.currentData(),
             treat=self.treat.currentData(),
-            prerendered=self._intermediate(),
-            methods=self._methods(),
+            prerendered=_if_sound(self._intermediate, self._shown.prerendered),
+            methods=_if_sound(self._methods, self._shown.methods),
             label=name or self._shown.label,
             label_given=given,
         )
+
+
+def _if_sound(read: Callable[[], Value], otherwise: Value) -> Value:
+    try:
+        return read()
+    except OvrikError:
+        return otherwise
 
 
 def _ways() -> str:
