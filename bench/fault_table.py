@@ -2,6 +2,7 @@
 
 from bench.fault import Fault
 from bench.faults_of_choosing import CHOOSING
+from bench.faults_of_machine_and_line_up import MACHINE_AND_LINE_UP
 from bench.faults_of_passing_on import PASSING_ON
 from bench.faults_of_scrutiny import SCRUTINY
 
@@ -561,7 +562,7 @@ QUALITY: tuple[Fault, ...] = (
     ),
     Fault(
         "a processor passes for a device",
-        "machine/trials.py",
+        "machine/opening.py",
         "llvmpipe|lavapipe|softpipe|portable computing language|pocl|swiftshader",
         "nothing at all",
         "machine/test_trials.py",
@@ -583,8 +584,8 @@ QUALITY: tuple[Fault, ...] = (
     Fault(
         "low and high are swapped in JSON",
         "report/as_json.py",
-        '"low": ratio.low, "high": ratio.high',
-        '"low": ratio.high, "high": ratio.low',
+        '"low": ratio.low,\n        "high": ratio.high,',
+        '"low": ratio.high,\n        "high": ratio.low,',
         "report work/test_command_line.py",
     ),
     Fault("more time reads as less", "report/words.py", "if share > 0 else", "if share < 0 else", "report"),
@@ -629,8 +630,8 @@ WINDOW: tuple[Fault, ...] = (
     Fault(
         "a changed limit is not kept",
         "desk/model.py",
-        "            self.study.set_limits(limits)\n            self.refresh()",
-        "            self.refresh()",
+        "            self.study.set_limits(limits)\n            self._judge_anew(",
+        "            self._judge_anew(",
         "desk/test_verdict_window.py",
     ),
     Fault(
@@ -646,13 +647,6 @@ WINDOW: tuple[Fault, ...] = (
         "self.model.move(round(view.mapSceneToView(place).x()))",
         "self.model.move(round(view.mapSceneToView(place).x()) + 1)",
         DESK,
-    ),
-    Fault(
-        "labels cover one another",
-        "desk/widgets/chart_labels.py",
-        "free = not len(others) or _overlaps(best[None, :], others).max() <= 0.0",
-        "free = True",
-        "desk/test_verdict_window.py -k texts",
     ),
     Fault(
         "soft text lacks contrast",
@@ -681,13 +675,6 @@ WINDOW: tuple[Fault, ...] = (
         "            self.runner.say(AT_REST)\n",
         "            pass\n",
         HOUSE,
-    ),
-    Fault(
-        "a CSV is not written",
-        "desk/files.py",
-        "self._write(path, lambda: write_runs_csv(model.evidence, path))",
-        "self._write(path, lambda: None)",
-        WORKING,
     ),
     Fault(
         "a study that is read-only is not locked",
@@ -1223,4 +1210,5 @@ FAULTS = (
     *SCRUTINY,
     *CHOOSING,
     *PASSING_ON,
+    *MACHINE_AND_LINE_UP,
 )

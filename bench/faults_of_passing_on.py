@@ -49,7 +49,7 @@ PASSING_ON: tuple[Fault, ...] = (
     Fault(
         "a sitting on another machine counts as a repetition",
         "work/sittings.py",
-        "return repr(sorted(one.machine.items()))",
+        "return repr(sorted(lasting(one.machine).items()))",
         'return ""',
         SITTINGS,
     ),

@@ -55,7 +55,7 @@ def slow(drive: DriveFacts) -> list[Finding]:
 def read_only(clip: Path) -> DriveFacts:
     """The drive under a clip; nothing is written there. Raises OSError."""
     if not clip.is_file():  # a pipe would never answer
-        raise OSError(errno.ENOENT, "it is no regular file")
+        raise OSError(errno.ENOENT, "it is no regular file" if clip.exists() else "it is not there")
     stat = os.statvfs(clip.parent)
     free = stat.f_bavail * stat.f_frsize
     return DriveFacts(str(clip.parent), file_system_of(clip.parent), free, None, read_speed(clip))

@@ -14,7 +14,8 @@ from ovrik.study.limit_kinds import LIMIT_KINDS
 from ovrik.work.evidence import Evidence, aimed
 from ovrik.work.over_kinds import OverKinds
 
-FOOTAGE, FOOTAGE_TITLE = "footage", "Footage"
+FOOTAGE, FOOTAGE_TITLE, EXCERPT_TITLE = "footage", "Footage", "Excerpt"
+"""Several excerpts of one programme, or of several, are a factor like any other."""
 NAME_OF_QUALITY = "vmaf_mean"
 
 
@@ -45,7 +46,10 @@ def factors(e: Evidence, over: OverKinds | None = None, quality: str = NAME_OF_Q
     base = _base(e, known, varied) | ({FOOTAGE: several[0][0].name} if several else {})
     cells = cells_of([_of_line_up(found) for _kind, found in each])
     made = factor_effects(levels, cells, base, e.facts.tie_band, np.array(sizes), np.array(qualities))
-    titles = {k: known[k].title for k in varied} | {FOOTAGE: FOOTAGE_TITLE}
+    one_programme = len({kind.programme for kind, _e in several}) == 1
+    titles = {k: known[k].title for k in varied} | {
+        FOOTAGE: EXCERPT_TITLE if one_programme else FOOTAGE_TITLE
+    }
     return Factors(tuple(made), titles, quality)
 
 

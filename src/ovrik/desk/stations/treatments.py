@@ -72,7 +72,7 @@ class TreatmentsPanel(QWidget):
         inside = QWidget()
         below = QVBoxLayout(inside)
         below.setContentsMargins(0, 0, 6, 0)
-        for part in (self.form, self.where, self.trouble):
+        for part in (self.trouble, self.form, self.where):
             below.addWidget(part)
         below.addStretch(1)
         column.addWidget(scrolling(inside), 1)

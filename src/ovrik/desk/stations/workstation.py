@@ -156,7 +156,10 @@ class WorkstationPanel(QWidget):
         self._compare(found.differs)
         self.now.setText("Now: " + ", ".join(f"{v.name} {v.value:.0f} {v.unit}" for v in found.sensors[:4]))
         self.now.setVisible(bool(found.sensors))
-        _fill(self.drive, [(d.title, drive_words(d.facts, d.trouble), _where(d)) for d in found.drives])
+        _fill(
+            self.drive,
+            [(d.title, _unbroken(drive_words(d.facts, d.trouble)), _where(d)) for d in found.drives],
+        )
         emptied(self.ready)
         for finding in found.findings:
             self.ready.addWidget(
@@ -247,6 +250,11 @@ class WorkstationPanel(QWidget):
             f"{self.which.currentText()}: {what}, {first.place} {first.what}", text, self
         )
         self.shown_log.show()
+
+
+def _unbroken(words: str) -> str:
+    """With a word joiner in its units, so that none is parted at its stroke."""
+    return words.replace("MB/s", "MB/\u2060s")
 
 
 def _where(drive: Drive) -> str:
