@@ -9,7 +9,7 @@ from ovrik.demo.place import film_path
 from ovrik.study.footage import Footage
 from ovrik.study.probe import probe
 from ovrik.study.programme import Overlay, Programme, Shot, working_format
-from ovrik.study.timeline import linked_sound
+from ovrik.study.timeline_cut import linked_sound
 from ovrik.study.timeline_out import write_timeline
 from ovrik.study.treatment import Treatment, treatment
 

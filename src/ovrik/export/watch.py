@@ -129,6 +129,7 @@ class Watcher:
         if self._thread:
             self._thread.join(5)
         self.last = counters()
+        self._look_for_device_users()
         busy, disks = self._others.end()
         self.seen, self.seen_disks = dict(busy), dict(disks)
         return Trace.of_rows(self.rows)

@@ -19,8 +19,8 @@ SOON_S = 20.0
 AT_ONCE = 4_000_000_000
 """A programme of up to so many pixels in all is measured frame by frame at once: that takes as long as sampling."""
 MOST_PLACES, FEWEST_PLACES = 1200, 12
-AT_THE_LATEST = 1.4
-"""By so many times that it ends even with fewer places, as where a container has no index to find them by."""
+LATER_S = 8.0
+"""So much later it ends even with fewer places, as where a container has no index to find them by."""
 
 
 def is_long(programme: Programme) -> bool:
@@ -62,7 +62,7 @@ def sample_complexity(
             if should_stop():
                 raise Stopped
             spent = time.monotonic() - began
-            if spent > most_s and (len(found) >= FEWEST_PLACES or (found and spent > AT_THE_LATEST * most_s)):
+            if spent > most_s and (len(found) >= FEWEST_PLACES or (found and spent > most_s + LATER_S)):
                 break
             found |= _measured(programme, place * programme.frames // count, opened)
             on_share(min(1.0, max(spent / max(most_s, 1e-6), len(found) / count)))

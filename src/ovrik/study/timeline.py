@@ -9,7 +9,8 @@ from typing import Any
 from ovrik.errors import OvrikError
 from ovrik.study.footage import Footage
 from ovrik.study.media import MediaFinder, exact_rate, path_of_url, start_timecode
-from ovrik.study.programme import GAP, Overlay, Programme, Shot, SoundPiece, working_format
+from ovrik.study.programme import GAP, Overlay, Programme, working_format
+from ovrik.study.timeline_cut import Cut, Item, at_own_speed, linked_sound, start_within
 from ovrik.study.timeline_file import open_timeline
 from ovrik.study.timeline_speed import Speed, is_remap, remap_speed, sequence_size, switched_off, warp_speed
 from ovrik.study.treatment import Treatment, treatment
@@ -18,7 +19,6 @@ from ovrik.study.treatment_kinds import KINDS
 OWN = "ovrik"
 """Key of the metadata in which a programme's own settings travel in an .otio file."""
 DEEPEST = 40
-MOST_REVERSED_BYTES = 1 << 30
 
 
 @dataclass(frozen=True)
@@ -46,31 +46,14 @@ def read_timeline(path: Path, folders: Sequence[Path] = (), rate: Fraction | Non
 
 
 @dataclass
-class _Item:
-    """A segment on a track. `at`, `length` in seconds; `clip` None for black; `start` in seconds of the
-    clip; `into` is the dissolve that leads to it, as frames before and after the cut, in seconds; `still` and
-    `reverse` as of a `Shot`."""
-
-    at: Fraction
-    length: Fraction
-    clip: Footage | None = None
-    start: Fraction = Fraction(0)
-    name: str = ""
-    treatments: tuple[Treatment, ...] = ()
-    into: tuple[Fraction, Fraction] = (Fraction(0), Fraction(0))
-    still: bool = False
-    reverse: bool = False
-
-
-@dataclass
 class _Reader:
     timeline: Any
     finder: MediaFinder
     missing: list[str] = field(default_factory=list)
     left_out: list[str] = field(default_factory=list)
-    clips: list[Footage] = field(default_factory=list)
-    video: list[list[_Item]] = field(default_factory=list)
-    audio: list[list[_Item]] = field(default_factory=list)
+    cut: Cut = field(default_factory=Cut)
+    video: list[list[Item]] = field(default_factory=list)
+    audio: list[list[Item]] = field(default_factory=list)
 
     def read(self) -> None:
         """Go through all tracks."""
@@ -91,7 +74,7 @@ class _Reader:
         for effect in thing.effects:
             self.left_out.append(f"the effect “{_named(effect)}” on {name}")
 
-    def _track(self, track: Any, depth: int) -> Iterator[_Item]:
+    def _track(self, track: Any, depth: int) -> Iterator[Item]:
         import opentimelineio as otio
 
         if depth > DEEPEST:
@@ -118,7 +101,7 @@ class _Reader:
             return _seconds(found.in_offset), _seconds(found.out_offset)
         return Fraction(0), Fraction(0)
 
-    def _items(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[_Item]:
+    def _items(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[Item]:
         import opentimelineio as otio
 
         if len(child.markers):
@@ -128,13 +111,13 @@ class _Reader:
                 self.left_out.append(f"“{child.name}”, which is switched off: it is black")
             else:
                 self._list_effects(child, "a gap")
-            yield _Item(Fraction(0), length)
+            yield Item(Fraction(0), length)
         elif isinstance(child, otio.schema.Clip):
             yield self._clip(child, length, sound)
         else:
             yield from self._nested(child, length, sound, depth)
 
-    def _nested(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[_Item]:
+    def _nested(self, child: Any, length: Fraction, sound: bool, depth: int) -> Iterator[Item]:
         """What is inside a nested timeline, cut to the segment of it that is used."""
         import opentimelineio as otio
 
@@ -145,7 +128,7 @@ class _Reader:
             if len(inner) > 1:
                 self.left_out.append(f"{len(inner) - 1} upper tracks inside “{child.name}”")
             if not inner:
-                yield _Item(Fraction(0), length)
+                yield Item(Fraction(0), length)
                 return
             track = inner[0]
         self._list_effects(child, f"“{child.name}”")
@@ -161,14 +144,12 @@ class _Reader:
         for item in inside:
             begin, end = max(item.at, skip), min(item.at + item.length, skip + length)
             if begin < end:
-                yield replace(
-                    item, at=begin - skip, length=end - begin, start=_start_within(item, begin, end)
-                )
+                yield replace(item, at=begin - skip, length=end - begin, start=start_within(item, begin, end))
                 done = end - skip
         if done < length:
-            yield _Item(done, length - done)
+            yield Item(done, length - done)
 
-    def _clip(self, child: Any, length: Fraction, sound: bool) -> _Item:
+    def _clip(self, child: Any, length: Fraction, sound: bool) -> Item:
         import opentimelineio as otio
 
         media = child.media_reference
@@ -177,21 +158,21 @@ class _Reader:
                 "generated picture" if isinstance(media, otio.schema.GeneratorReference) else "image sequence"
             )
             self.left_out.append(f"the {kind} “{child.name}”: it is black")
-            return _Item(Fraction(0), length)
+            return Item(Fraction(0), length)
         address = _coming_clip(child) or getattr(media, "target_url", "") or ""
         names = [n for n in (child.name, media.name if media else "", _reel(child)) if n]
         found = self.finder.find(address, names)
         if found is None:
             self.missing.append(address or child.name or "a clip without a name")
-            return _Item(Fraction(0), length)
+            return Item(Fraction(0), length)
         clip = self.finder.footage(found)
         start = _seconds(child.trimmed_range().start_time) - self._media_start(media, clip, child)
         if sound:
             self._list_effects(child, f"the audio of “{child.name}”")
-            return _Item(Fraction(0), length, clip, start, child.name)
+            return Item(Fraction(0), length, clip, start, child.name)
         treatments, speed = self._effects(child, start * clip.rate)
         start = start if speed.start is None else speed.start / clip.rate
-        return _Item(
+        return Item(
             Fraction(0),
             length,
             clip,
@@ -267,27 +248,27 @@ class _Reader:
         rate = Fraction(str(own["rate"])) if own else self._rate(first)
         width, height = (int(own["width"]), int(own["height"])) if own else self._size(first, notes)
         aspect = Fraction(str(own.get("sample_aspect", 1))) if own else first.shown_aspect
-        shots = self._shots(self.video[0], rate, notes)
+        shots = self.cut.shots(self.video[0], rate, notes)
         overlays = tuple(
             Overlay(at, shot)
             for track in self.video[1:]
-            for at, shot in self._placed(track, rate, notes, upper=True)
+            for at, shot in self.cut.placed(track, rate, notes, upper=True)
             if shot.clip != GAP
         )
-        sound = tuple(t for t in (self._pieces(track) for track in self.audio) if t)
+        sound = tuple(t for t in (self.cut.pieces(track) for track in self.audio) if t)
         if not self.audio:
-            sound = linked_sound(shots, self.clips, rate)
+            sound = linked_sound(shots, self.cut.clips, rate)
             if sound:
                 notes.append("no audio track: the shots' own audio is used")
             silent = sum(
-                s.clip != GAP and bool(self.clips[s.clip].sounds) and not _at_own_speed(s) for s in shots
+                s.clip != GAP and bool(self.cut.clips[s.clip].sounds) and not at_own_speed(s) for s in shots
             )
             if silent:
                 notes.append(f"the audio of {silent} retimed shot{'s' * (silent > 1)}")
         over = tuple(self._own(t) for t in own.get("treatments", ()))
         return Programme(
             name,
-            tuple(self.clips),
+            tuple(self.cut.clips),
             width,
             height,
             rate,
@@ -314,158 +295,11 @@ class _Reader:
         begin = self.timeline.global_start_time
         return exact_rate(begin.rate) if begin is not None and begin.rate > 1 else first.rate
 
-    def _index(self, clip: Footage | None) -> int:
-        if clip is None:
-            return GAP
-        if clip not in self.clips:
-            self.clips.append(clip)
-        return self.clips.index(clip)
-
-    def _placed(
-        self, items: list[_Item], rate: Fraction, notes: list[str], upper: bool = False
-    ) -> list[tuple[int, Shot]]:
-        """Shots with the programme's picture that each begins with; places are rounded, so that lengths
-        that are no whole frames do not add up to a drift."""
-        out = []
-        for item in items:
-            if upper and any(item.into):
-                notes.append(f"the dissolve to “{item.name or 'black'}” on an upper track: it is a cut")
-            at, end = round(item.at * rate), round((item.at + item.length) * rate)
-            if end <= at:
-                notes.append(f"“{item.name}”, which is shorter than one frame")
-                continue
-            item = self._playable(item, notes)
-            start = max(0, round(item.start * item.clip.rate)) if item.clip else 0
-            shot = Shot(
-                self._index(item.clip),
-                start,
-                end - at,
-                0,
-                item.treatments,
-                item.name,
-                item.still,
-                item.reverse,
-            )
-            if item.clip:
-                shot = self._within(shot, item.clip, rate)
-            out.append((at, shot))
-        return out
-
-    def _playable(self, item: _Item, notes: list[str]) -> _Item:
-        """The same item; one too long to be held in memory is not played backwards."""
-        if not (item.reverse and item.clip):
-            return item
-        deep = 2 if item.clip.bit_depth > 8 else 1
-        held = float(item.length * item.clip.rate) * item.clip.width * item.clip.height * 3 * deep
-        if held <= MOST_REVERSED_BYTES:
-            return item
-        notes.append(
-            f"the reverse motion of “{item.name}”: {held / 1e9:.1f} GB of frames would be held in memory"
-        )
-        return replace(item, reverse=False)
-
-    def _within(self, shot: Shot, clip: Footage, rate: Fraction) -> Shot:
-        """The shot, if its clip is long enough; one that is not is reported and refused."""
-        needed = int((shot.frames - 1) * (0 if shot.still else shot.speed) * clip.rate / rate) + 1
-        if shot.start + needed > clip.frames:
-            last = shot.start + needed - 1
-            raise OvrikError(
-                f"“{shot.name}” uses {clip.path} up to frame {last}, but the clip ends with "
-                f"frame {clip.frames - 1}",
-                "Check that it is the right clip, or link another one",
-            )
-        return shot
-
-    def _shots(self, items: list[_Item], rate: Fraction, notes: list[str]) -> tuple[Shot, ...]:
-        """The first track. At a dissolve both neighbours are longer by what they overlap."""
-        placed = self._placed(items, rate, notes)
-        leads = {round(i.at * rate): i.into for i in items if any(i.into)}
-        shots = [shot for _at, shot in placed]
-        for n, (at, _shot) in enumerate(placed):
-            if at in leads and n:
-                before, after = (round(part * rate) for part in leads[at])
-                self._dissolve(shots, n, before, after, rate, notes)
-        return tuple(shots)
-
-    def _dissolve(
-        self, shots: list[Shot], n: int, before: int, after: int, rate: Fraction, notes: list[str]
-    ) -> None:
-        """Make shot n come up over the one before, as far as the clips reach beyond the cut."""
-        last, coming = shots[n - 1], shots[n]
-        if last.reverse or coming.reverse:
-            notes.append(f"the dissolve to “{coming.name}”: beside a reversed shot it is a cut")
-            return
-        head = self._pictures(coming, before, rate)
-        room_before = before if coming.clip == GAP or coming.start >= head else 0
-        tail = last.frames
-        if last.still:
-            tail = after
-        elif last.clip != GAP:
-            clip = self.clips[last.clip]
-            pace = last.speed * clip.rate / rate
-            tail = int((clip.frames - 1 - last.start) / pace) + 1 - last.frames
-        room_after = min(after, max(tail, 0))
-        if (room_before, room_after) != (before, after):
-            notes.append(
-                f"{before + after - room_before - room_after} frames of the dissolve to "
-                f"“{coming.name}”: its clips are not long enough"
-            )
-        over = room_before + room_after
-        if not over or over >= min(last.frames + room_after, coming.frames + room_before):
-            return
-        shots[n - 1] = replace(last, frames=last.frames + room_after)
-        start = coming.start - (self._pictures(coming, room_before, rate) if coming.clip != GAP else 0)
-        shots[n] = replace(coming, start=start, frames=coming.frames + room_before, dissolve=over)
-
-    def _pictures(self, shot: Shot, frames: int, rate: Fraction) -> int:
-        """Frames of the shot's clip that stand for so many of the programme."""
-        return (
-            0
-            if shot.clip == GAP or shot.still
-            else round(frames * shot.speed * self.clips[shot.clip].rate / rate)
-        )
-
-    def _pieces(self, items: list[_Item]) -> tuple[SoundPiece, ...]:
-        return tuple(
-            SoundPiece(self._index(i.clip), max(i.start, Fraction(0)), i.length, i.at)
-            for i in items
-            if i.clip and i.clip.sounds
-        )
-
-
-def linked_sound(
-    shots: Sequence[Shot], clips: Sequence[Footage], rate: Fraction
-) -> tuple[tuple[SoundPiece, ...], ...]:
-    """The shots' own sound, cut in the middle of dissolves; retimed shots are silent."""
-    pieces, at = [], 0
-    for n, shot in enumerate(shots):
-        head = shot.dissolve - shot.dissolve // 2
-        following = shots[n + 1].dissolve if n + 1 < len(shots) else 0
-        begin, end = at + head, at + shot.frames - following // 2
-        if shot.clip != GAP and clips[shot.clip].sounds and _at_own_speed(shot) and end > begin:
-            start = shot.start / clips[shot.clip].rate + head / rate
-            pieces.append(SoundPiece(shot.clip, start, (end - begin) / rate, begin / rate))
-        at += shot.frames - following
-    return (tuple(pieces),) if pieces else ()
-
 
 def _named(effect: Any) -> str:
     kind = type(effect).__name__
     plain = "without a name" if kind == "Effect" else kind
     return str(effect.name or effect.effect_name or plain)
-
-
-def _start_within(item: _Item, begin: Fraction, end: Fraction) -> Fraction:
-    """Where the clip begins, in its seconds, when only a part of the item is used."""
-    if item.still:
-        return item.start
-    pace = next((Fraction(t["speed"]) / 100 for t in item.treatments if t.kind == "retime"), Fraction(1))
-    cut_off = item.at + item.length - end if item.reverse else begin - item.at
-    return item.start + cut_off * pace
-
-
-def _at_own_speed(shot: Shot) -> bool:
-    return shot.speed == 1 and not shot.still and not shot.reverse
 
 
 def _seconds(time: Any) -> Fraction:
