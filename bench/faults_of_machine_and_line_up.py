@@ -82,14 +82,14 @@ MACHINE_AND_LINE_UP: tuple[Fault, ...] = (
     ),
     Fault(
         "a nested retime is trimmed at its own speed",
-        "study/timeline.py",
+        "study/timeline_cut.py",
         "return item.start + cut_off * pace",
         "return item.start + cut_off",
         TIMELINE,
     ),
     Fault(
         "the head is cut off a reversed clip",
-        "study/timeline.py",
+        "study/timeline_cut.py",
         "cut_off = item.at + item.length - end if item.reverse else begin - item.at",
         "cut_off = begin - item.at",
         TIMELINE,

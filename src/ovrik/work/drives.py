@@ -10,6 +10,7 @@ from ovrik.machine.drive import DriveFacts, measure_drive, read_only
 from ovrik.machine.readiness import file_system_of
 from ovrik.store.study import Study
 
+LEAST_BYTES = 16_000_000
 FRESH_S = 900.0
 """A drive that was measured is not measured again for so long: it takes a second, and loads it."""
 _measured: dict[int | Path, tuple[float, DriveFacts]] = {}
@@ -59,12 +60,21 @@ def _written(key: str, title: str, folder: Path, afresh: bool) -> Drive:
 def _read(clip: Path, afresh: bool) -> Drive:
     known = None if afresh or not clip.is_file() else _fresh(clip)
     try:
-        found = known or read_only(clip)
+        found = known or _read_well(clip)
     except OSError as exc:
         return Drive("source", "Footage", None, f"{clip.name} can't be read ({exc.strerror})")
     if not known:
         _measured[clip] = time.monotonic(), found
     return Drive("source", "Footage", found)
+
+
+def _read_well(clip: Path) -> DriveFacts:
+    """A clip too small to say how fast it is read has the speed that its drive showed, if that was measured."""
+    found = read_only(clip)
+    if clip.stat().st_size >= LEAST_BYTES:
+        return found
+    beside = _fresh(clip.stat().st_dev)
+    return replace(found, read_mb_s=beside.read_mb_s if beside else None)
 
 
 def _fresh(what: int | Path) -> DriveFacts | None:
