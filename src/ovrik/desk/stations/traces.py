@@ -45,7 +45,7 @@ STYLES = (
     ("dashes and two dots", Qt.PenStyle.DashDotDotLine),
 )
 """Lines of runs that are laid over one another: runs of one contender have one colour."""
-ROWS_A_DRAWING = 3
+ROWS_A_DRAWING = 4
 """Readings come twice a second; the growing line is not drawn with each, for drawing loads the timed run too."""
 
 
