@@ -14,6 +14,7 @@ from calm import CALM
 from ovrik.analysis.time_left import TimeLeft
 from ovrik.desk.roster import said as roster_said
 from ovrik.desk.stations.lanes import MOST_MARKS, apart
+from ovrik.desk.stations.traces import ROWS_A_DRAWING
 from ovrik.desk.window import MainWindow
 from ovrik.export.order import PlannedRun
 from ovrik.export.progress import Progress
@@ -95,13 +96,13 @@ def test_the_run_in_hand_grows_among_the_traces(tiny_window: MainWindow, qtbot: 
     traces = window.stations["timing"].traces
     other = window.model.evidence.summaries[1].contender.label
     update = TimingUpdate(PlannedRun(2, 1, False), 1, 1, other, Progress(0.5, 15, 30.0, 0, False), 600, None)
-    for n in range(1, 10):
+    for n in range(1, 2 * ROWS_A_DRAWING + 1):
         now = {"t": n / 2, "fps": 20.0 + n, "cpu": 50.0}
         for _again in range(2):  # progress comes more often than readings do
             window.model.live.emit(replace(update, now=now))
     line = traces.growing[0]
-    assert list(line.xData) == [n / 2 for n in range(1, 10)]
-    assert line.yData[-1] == 29.0
+    assert list(line.xData) == [n / 2 for n in range(1, 2 * ROWS_A_DRAWING + 1)]
+    assert line.yData[-1] == 20.0 + 2 * ROWS_A_DRAWING
     assert traces.hover.text() == f"Dashed: the current run, {other}"
     assert len(traces.left.getPlotItem().listDataItems()) == 2
     window.model.live.emit(replace(update, ended="done", progress=None))

@@ -187,7 +187,7 @@ class TradeOffChart(Chart):
                 (p.baseline, "s", t.soft, 1.3, 4, SOLID),
                 (p.choice, "o", t.act, 2.6, 6, SOLID),
                 (p.number == self.selection, "o", t.ink, 1.6, 0, SOLID),
-                (p.simulated, "o", t.soft, 1.4, 10, Qt.PenStyle.DotLine),
+                (p.simulated, "o", t.soft, 1.4, 7, Qt.PenStyle.DotLine),
             ):
                 if wanted:
                     rings.append(
