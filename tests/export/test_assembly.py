@@ -245,7 +245,7 @@ def test_a_clip_that_goes_on_for_ever_holds_nothing_up(
     )
     made = measure(export_commands(job, output, tmp_path / "stats")[-1], stall_s=8)
     if place != "software" and made.exit_code and not made.stalled:
-        pytest.skip("no such device here")
+        pytest.skip("no such device here, or one that gives wrong pictures, or crashes")
     assert (made.exit_code, made.stalled) == (0, False)
     with av.open(str(output)) as box:
         assert sum(1 for _f in box.decode(video=0)) == 30
