@@ -1,5 +1,6 @@
 """Fingerprints and readiness: differences in words, and what could spoil a timing."""
 
+import os
 import subprocess
 import sys
 import types
@@ -117,6 +118,18 @@ def test_drive(tmp_path: Path) -> None:
     assert list(tmp_path.iterdir()) == []
     with pytest.raises(OvrikError, match="can't be written"):
         measure_drive(tmp_path / "none")
+
+
+def test_a_link_under_a_name_that_can_be_guessed_is_not_written_through(tmp_path: Path) -> None:
+    kept = tmp_path / "kept.txt"
+    kept.write_text("mine")
+    folder = tmp_path / "sent"
+    folder.mkdir()
+    link = folder / f".ovrik-drive-{os.getpid()}"
+    link.symlink_to(kept)
+    measure_drive(folder, 4 << 20)
+    assert kept.read_text() == "mine"
+    assert list(folder.iterdir()) == [link]
 
 
 def test_a_slow_drive_and_a_read_speed(tmp_path: Path) -> None:

@@ -14,6 +14,7 @@ from calm import CALM
 from ovrik.errors import OvrikError
 from ovrik.export.run import timed_run
 from ovrik.machine import load
+from ovrik.machine.drive import DriveFacts
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct
@@ -23,6 +24,7 @@ from ovrik.study.footage import Footage
 from ovrik.study.plan import load_plan
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
+from ovrik.work import drives
 from ovrik.work.schedule import remaining
 from ovrik.work.timing import TimingUpdate, time_all
 
@@ -155,3 +157,26 @@ def test_a_suspended_machine_marks_the_run_and_it_is_made_again(
     assert "the machine was suspended for 600 s" in first.disturbed
     assert "suspended" not in second.disturbed
     assert (first.round, second.round) == (1, 1)
+
+
+def test_a_folder_that_a_study_names_is_not_written_to_by_a_look(
+    one: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    named, written = tmp_path / "named by a stranger", []
+    named.mkdir()
+    one.set_conduct(replace(one.facts().conduct, outputs=str(named)))
+    monkeypatch.setattr(drives, "_measured", {})
+    monkeypatch.setattr(drives, "_fresh", lambda _what: None)
+    monkeypatch.setattr(
+        drives, "measure_drive", lambda f: written.append(f) or DriveFacts(str(f), "x", 1, 9.0, 9.0)
+    )
+    outputs = drives.drives_of(one)[0]
+    assert written == [one.path.parent]
+    assert outputs.facts
+    assert (outputs.facts.folder, outputs.facts.write_mb_s, outputs.trouble) == (
+        str(named),
+        None,
+        drives.NOT_YET,
+    )
+    one.outputs.mkdir()
+    assert drives.drives_of(one, afresh=True)[0].facts == DriveFacts(str(one.outputs), "x", 1, 9.0, 9.0)

@@ -2,6 +2,8 @@
 
 import errno
 import os
+import shutil
+import tempfile
 import time
 from dataclasses import dataclass
 from pathlib import Path
@@ -56,8 +58,7 @@ def read_only(clip: Path) -> DriveFacts:
     """The drive under a clip; nothing is written there. Raises OSError."""
     if not clip.is_file():  # a pipe would never answer
         raise OSError(errno.ENOENT, "it is no regular file" if clip.exists() else "it is not there")
-    stat = os.statvfs(clip.parent)
-    free = stat.f_bavail * stat.f_frsize
+    free = shutil.disk_usage(clip.parent).free
     return DriveFacts(str(clip.parent), file_system_of(clip.parent), free, None, read_speed(clip))
 
 
@@ -76,22 +77,19 @@ def read_speed(path: Path, size: int = SIZE) -> float:
 
 def measure_drive(folder: Path, size: int = SIZE) -> DriveFacts:
     """Write and read back a file of `size` bytes, then remove it. Raises OvrikError."""
-    path = folder / f".ovrik-drive-{os.getpid()}"
-    block = os.urandom(BLOCK)
+    block, name = os.urandom(BLOCK), ""
     try:
+        # A name of its own, made anew: whoever sent the folder could have laid a link under one that can be guessed.
+        handle, name = tempfile.mkstemp(prefix=".ovrik-drive-", dir=folder)
         began = time.monotonic()
-        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
         try:
             for _ in range(size // BLOCK):
                 os.write(handle, block)
             os.fsync(handle)
             written = time.monotonic() - began
             os.posix_fadvise(handle, 0, 0, os.POSIX_FADV_DONTNEED)
-        finally:
-            os.close(handle)
-        began = time.monotonic()
-        handle = os.open(path, os.O_RDONLY)
-        try:
+            os.lseek(handle, 0, os.SEEK_SET)
+            began = time.monotonic()
             while os.read(handle, BLOCK):
                 pass
         finally:
@@ -102,7 +100,7 @@ def measure_drive(folder: Path, size: int = SIZE) -> DriveFacts:
             f"{folder} can't be written ({exc.strerror})", "Check it and its free space"
         ) from None
     finally:
-        path.unlink(missing_ok=True)
-    stat = os.statvfs(folder)
-    free, speeds = stat.f_bavail * stat.f_frsize, (size / 1e6 / written, size / 1e6 / max(read, 1e-6))
+        if name:
+            Path(name).unlink(missing_ok=True)
+    free, speeds = shutil.disk_usage(folder).free, (size / 1e6 / written, size / 1e6 / max(read, 1e-6))
     return DriveFacts(str(folder), file_system_of(folder), free, *speeds)

@@ -1,6 +1,6 @@
 """The drives of a study: of its file, its outputs and its footage; free space and speed, measured briefly."""
 
-import os
+import shutil
 import time
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -11,6 +11,7 @@ from ovrik.machine.readiness import file_system_of
 from ovrik.store.study import Study
 
 LEAST_BYTES = 16_000_000
+NOT_YET = "its speed is measured once something was exported there"
 FRESH_S = 900.0
 """A drive that was measured is not measured again for so long: it takes a second, and loads it."""
 _measured: dict[int | Path, tuple[float, DriveFacts]] = {}
@@ -30,29 +31,40 @@ class Drive:
 
 def drives_of(study: Study, afresh: bool = False) -> list[Drive]:
     """The drives of outputs, footage and study; what is on one drive is measured once."""
+    own = _written("study", "Study", study.path.parent, afresh)
+    return [_outputs(study, afresh), _read(Path(study.programme().clips[0].path), afresh), own]
+
+
+def _outputs(study: Study, afresh: bool) -> Drive:
+    """A study says where its outputs go, and whoever sent it may have chosen that: a folder elsewhere is written to
+    only once something was exported there."""
     outputs = study.outputs
     place = outputs if outputs.is_dir() else next(p for p in outputs.parents if p.is_dir())
-    return [
-        _written("output", "Outputs", place, afresh),
-        _read(Path(study.programme().clips[0].path), afresh),
-        _written("study", "Study", study.path.parent, afresh),
-    ]
+    if place in (outputs, study.path.parent):
+        return _written("output", "Outputs", place, afresh)
+    known = _fresh(place.stat().st_dev)
+    if known is None:
+        return Drive("output", "Outputs", _without_speed(place), NOT_YET)
+    return Drive("output", "Outputs", _of_folder(known, place))
+
+
+def _without_speed(folder: Path) -> DriveFacts:
+    return DriveFacts(str(folder), file_system_of(folder), shutil.disk_usage(folder).free, None, None)
+
+
+def _of_folder(known: DriveFacts, folder: Path) -> DriveFacts:
+    return replace(known, folder=str(folder), free_bytes=shutil.disk_usage(folder).free)
 
 
 def _written(key: str, title: str, folder: Path, afresh: bool) -> Drive:
     device = folder.stat().st_dev
     known = None if afresh else _fresh(device)
     if known:
-        stat = os.statvfs(folder)
-        return Drive(key, title, replace(known, folder=str(folder), free_bytes=stat.f_bavail * stat.f_frsize))
+        return Drive(key, title, _of_folder(known, folder))
     try:
         found = measure_drive(folder)
     except OvrikError as exc:
-        stat = os.statvfs(folder)
-        free = stat.f_bavail * stat.f_frsize
-        return Drive(
-            key, title, DriveFacts(str(folder), file_system_of(folder), free, None, None), exc.problem
-        )
+        return Drive(key, title, _without_speed(folder), exc.problem)
     _measured[device] = time.monotonic(), found
     return Drive(key, title, found)
 
