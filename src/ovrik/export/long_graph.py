@@ -1,11 +1,12 @@
 """A filter graph that is too long for an argument is handed over in a file."""
 
 import hashlib
-import os
 from collections.abc import Sequence
 from pathlib import Path
 
 import platformdirs
+
+from ovrik.whole_file import write_whole
 
 LONGEST = 100_000
 """The kernel takes arguments of up to 128 KiB each."""
@@ -19,10 +20,7 @@ def graph_arguments(graph: str, options: Sequence[str]) -> list[str]:
         return ["-filter_complex", graph]
     place = graph_folder() / f"{hashlib.sha256(graph.encode()).hexdigest()[:32]}.graph"
     if not place.exists():
-        place.parent.mkdir(parents=True, exist_ok=True)
-        partial = place.with_suffix(f".{os.getpid()}")
-        partial.write_text(graph, encoding="utf-8")
-        partial.replace(place)
+        write_whole(place, graph)
     return [f"-{BY_SCRIPT}" if BY_SCRIPT in options else "-/filter_complex", str(place)]
 
 

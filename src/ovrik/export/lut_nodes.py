@@ -10,6 +10,7 @@ import platformdirs
 from ovrik.errors import OvrikError
 from ovrik.export.graph import Node, node
 from ovrik.study.lut import Cube, read_cube
+from ovrik.whole_file import write_whole
 
 FILTERS = {3: ("lut3d", "tetrahedral"), 1: ("lut1d", "linear")}
 
@@ -54,8 +55,5 @@ def _plain_copy(cube: Cube) -> Path:
     text = cube.text()
     place = lut_folder() / f"{hashlib.sha256(text.encode()).hexdigest()[:32]}.cube"
     if not place.exists():
-        place.parent.mkdir(parents=True, exist_ok=True)
-        partial = place.with_suffix(f".{os.getpid()}")
-        partial.write_text(text)
-        partial.replace(place)
+        write_whole(place, text)
     return place

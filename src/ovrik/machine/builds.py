@@ -26,6 +26,7 @@ from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.described import Description
 from ovrik.study.encoders import DESCRIBED
 from ovrik.study.text_file import visible
+from ovrik.whole_file import write_whole
 
 ASK_TIMEOUT_S = 10
 VERSION = re.compile(r"version\s+(\S+)")
@@ -281,9 +282,6 @@ def _write_cache(mark: str, build: Build) -> None:
     place = _cache_file()
     kept = {**_read_cache(), mark: build.to_json()}
     try:
-        place.parent.mkdir(parents=True, exist_ok=True)
-        partial = place.with_suffix(f".{os.getpid()}")
-        partial.write_text(json.dumps(kept))
-        partial.replace(place)
+        write_whole(place, json.dumps(kept))
     except OSError:
         return  # The cache only saves a second; the answer itself is in hand.

@@ -13,6 +13,7 @@ from ovrik.errors import OvrikError
 from ovrik.machine.approvals import PROGRAM, Claim, approve, approved, sha256_now, withdraw
 from ovrik.machine.asking import ask
 from ovrik.study.described import Description
+from ovrik.whole_file import write_whole
 
 ASK_TIMEOUT_S = 20
 MOST_BYTES = 1 << 20
@@ -98,10 +99,7 @@ def approve_described(description: Description) -> None:
     """The user has seen its commands and wants them to run: they are approved, and the description is kept."""
     approve(claim_of(description))
     place = folder() / f"{hashlib.sha256(description.build_key.encode()).hexdigest()[:32]}.json"
-    place.parent.mkdir(parents=True, exist_ok=True)
-    partial = place.with_suffix(f".{os.getpid()}")
-    partial.write_text(json.dumps(description.model_dump(mode="json"), indent=1), encoding="utf-8")
-    partial.replace(place)
+    write_whole(place, json.dumps(description.model_dump(mode="json"), indent=1))
 
 
 def forget_described(key: str) -> None:

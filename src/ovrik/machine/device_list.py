@@ -1,7 +1,6 @@
 """The devices of this machine that a build can open, as facts: asked once while drivers and build are the same."""
 
 import json
-import os
 from pathlib import Path
 
 from ovrik.errors import OvrikError
@@ -9,6 +8,7 @@ from ovrik.machine.builds import find_build
 from ovrik.machine.devices import PATHS
 from ovrik.machine.known_trials import cache_folder, state_key
 from ovrik.machine.opening import Opened, open_devices
+from ovrik.whole_file import write_whole
 
 
 def listed(key: str) -> str:
@@ -43,10 +43,7 @@ def _read(place: Path) -> dict[str, str]:
 
 
 def _write(place: Path, known: dict[str, str]) -> None:
-    partial = place.with_suffix(f".{os.getpid()}")
     try:
-        place.parent.mkdir(parents=True, exist_ok=True)
-        partial.write_text(json.dumps(known))
-        partial.replace(place)
+        write_whole(place, json.dumps(known))
     except OSError:
         return  # asked again next time

@@ -1,7 +1,6 @@
 """Trials of all builds, kept until a build, a driver or the kernel is another."""
 
 import json
-import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -13,6 +12,7 @@ from ovrik.machine.known_trials import cache_folder, known_trials, state_key
 from ovrik.machine.opening import run_trial
 from ovrik.machine.trial import Trial
 from ovrik.machine.trials import try_build
+from ovrik.whole_file import write_whole
 
 SAMPLE_ENCODERS = {
     "h264": ("libx264", "-preset", "veryfast"),
@@ -53,11 +53,7 @@ def probe_builds(
 
 
 def _keep(build: Build, trials: list[Trial]) -> None:
-    cache_folder().mkdir(parents=True, exist_ok=True)
-    path = cache_folder() / f"{state_key(build)}.json"
-    partial = path.with_suffix(f".{os.getpid()}")
-    partial.write_text(json.dumps([t.to_json() for t in trials]))
-    partial.replace(path)
+    write_whole(cache_folder() / f"{state_key(build)}.json", json.dumps([t.to_json() for t in trials]))
 
 
 def sample_clips() -> dict[tuple[str, str], Path]:
