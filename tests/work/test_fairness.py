@@ -370,7 +370,8 @@ def test_a_device_that_is_the_processor_is_said_on_every_run(study: Study, foota
     assert all(r.on_processor.startswith("OpenCL is the processor itself here: ") for r in runs)
     assert time_all(study, remaining(study, [1], 1))
     assert study.runs(1)[-1].on_processor == ""
-    assert [c.text for c in run_cells(runs[0])][1] == "done, on the processor"
+    calm = replace(runs[0], disturbed="")  # other work on this machine is said before it
+    assert [c.text for c in run_cells(calm)][1] == "done, on the processor"
 
 
 @pytest.mark.parametrize(

@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ovrik.machine.load import CULPRIT_SHARE, TICKS
+from ovrik.machine.process_tree import disk_bytes
 
 THOROUGH_EVERY_S = 5.0
 YOUNG_S = 10.0
@@ -88,7 +89,7 @@ class Others:
         if known is not None and cpu_s < known.cpu_s:  # another process has the number now
             self._gone.append(known)
             known = None
-        moved = _moved(pid)
+        moved = sum(disk_bytes(pid))
         if known is None:
             # What was there before counts from now; what began meanwhile counts whole.
             at = now if not first else float("-inf")
@@ -115,13 +116,3 @@ def _stat(pid: int) -> tuple[str, float] | None:
     name, _, rest = said.partition(b"(")[2].rpartition(b")")
     values = rest.split()
     return name.decode(errors="replace"), (int(values[11]) + int(values[12])) / TICKS
-
-
-def _moved(pid: int) -> int:
-    """Bytes that a process read from disks and wrote to them; 0 where that may not be known."""
-    try:
-        with open(f"/proc/{pid}/io", "rb") as handle:
-            said = dict(line.split(b": ") for line in handle.read().splitlines())
-    except (OSError, ValueError):
-        return 0
-    return int(said.get(b"read_bytes", 0)) + int(said.get(b"write_bytes", 0))

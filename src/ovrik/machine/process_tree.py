@@ -47,10 +47,15 @@ def tree_use(pid: int) -> TreeUse:
         # User and system time, and those of children that were waited for; resident pages.
         cpu += sum(map(int, values[11:15]))
         memory += int(values[21]) * PAGE
-        moved = dict(line.split(b": ") for line in _read(f"/proc/{one}/io").splitlines() if b": " in line)
-        read += int(moved.get(b"read_bytes", 0))
-        written += int(moved.get(b"write_bytes", 0))
+        moved = disk_bytes(one)
+        read, written = read + moved[0], written + moved[1]
     return TreeUse(cpu / TICKS, memory, read, written, tuple(pids))
+
+
+def disk_bytes(pid: int) -> tuple[int, int]:
+    """Bytes that a process has read from disks and written to them; 0 where that may not be known."""
+    moved = dict(line.split(b": ") for line in _read(f"/proc/{pid}/io").splitlines() if b": " in line)
+    return int(moved.get(b"read_bytes", 0)), int(moved.get(b"write_bytes", 0))
 
 
 def _read(path: str) -> bytes:
