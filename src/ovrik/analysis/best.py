@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ovrik.analysis.critical import alpha_for, dunnett, one_sided, two_sided
+from ovrik.analysis.entrant import SAME_LOG
 from ovrik.analysis.joint import Joint
 from ovrik.analysis.ratio import Ratio, answer
 
@@ -30,10 +31,6 @@ class Best:
     def gain(self) -> float:
         """What any other could still gain, 0 or more."""
         return max(0.0, float(np.nanmax(self.gains, initial=0.0)))
-
-
-SAME_LOG = 1e-9
-"""Log times no farther apart are equal: what is left is how they were added up."""
 
 
 def best_of(

@@ -4,63 +4,41 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ovrik.analysis.entrant import Entrant, acceptable, first_of
 from ovrik.study.limit_kinds import LIMIT_KINDS, LimitKind
-
-
-@dataclass(frozen=True)
-class Candidate:
-    """One that was timed and judged.
-
-    Fields: `label`; `seconds`, its usual time; `values` by key of `LIMIT_KINDS`; `out`, whether anything but floors
-    and ceilings speaks against it; `bytes` of its output, None unknown; `fixed_s`, what an export pays once, None
-    unknown."""
-
-    label: str
-    seconds: float
-    values: dict[str, float]
-    out: bool = False
-    bytes: int | None = None
-    fixed_s: float | None = None
+from ovrik.study.limits import Limits
 
 
 @dataclass(frozen=True)
 class Change:
     """Fields: `kind` of the limit that moves; `to`, where it has to be for the choice to change; `gone`, whether the
-    choice fails there, rather than a faster one coming in; `choice`, who is chosen there, "" for nobody; `seconds`
-    that it takes."""
+    choice fails there, rather than a faster one coming in; `choice`, the id of who is chosen there, None for nobody;
+    `cost_s` of that."""
 
     kind: LimitKind
     to: float
     gone: bool
-    choice: str
-    seconds: float = 0.0
+    choice: int | None
+    cost_s: float = 0.0
 
 
-def fastest(found: Sequence[Candidate], limits: dict[str, float]) -> Candidate | None:
-    """The fastest within these limits; an unknown value is not within."""
-    able = [c for c in found if not c.out and all(_within(c, key, v) for key, v in limits.items())]
-    return min(able, key=lambda c: (c.seconds, c.bytes or 0, c.label), default=None)
+def chosen(found: Sequence[Entrant], limits: Limits) -> Entrant | None:
+    """The choice within these limits; an unknown value is not within."""
+    return first_of(acceptable(found, limits))
 
 
-def _within(c: Candidate, key: str, limit: float) -> bool:
-    value = c.values.get(key)
-    return value is not None and not LIMIT_KINDS[key].fails(value, limit)
-
-
-def limit_changes(
-    found: Sequence[Candidate], limits: dict[str, float], also: Sequence[str] = ()
-) -> list[Change]:
+def limit_changes(found: Sequence[Entrant], limits: Limits, also: Sequence[str] = ()) -> list[Change]:
     """For each limit that is set, and those keys besides, the nearest place on either side where the choice changes;
     what needs the fewest steps comes first."""
-    now = fastest(found, limits)
+    now, bounds = chosen(found, limits), dict(limits.values)
     if now is None:
         return []
     out: list[tuple[float, Change]] = []
-    for key in (*limits, *(k for k in also if k not in limits)):
-        kind, value, limit = LIMIT_KINDS[key], now.values.get(key), limits.get(key)
+    for key in (*bounds, *(k for k in also if k not in bounds)):
+        kind, value, limit = LIMIT_KINDS[key], now.measured.values.get(key), bounds.get(key)
         if value is None:
             continue
-        rest = {k: v for k, v in limits.items() if k != key}
+        rest = limits.having(key, None)
         out += _tightened(found, rest, kind, value, limit)
         if limit is not None:
             out += _loosened(found, rest, kind, now, limit)
@@ -68,7 +46,7 @@ def limit_changes(
 
 
 def _tightened(
-    found: Sequence[Candidate], rest: dict[str, float], kind: LimitKind, value: float, limit: float | None
+    found: Sequence[Entrant], rest: Limits, kind: LimitKind, value: float, limit: float | None
 ) -> list[tuple[float, Change]]:
     """Past the choice's own value it fails: who is chosen then?"""
     tick = 10.0**-kind.digits
@@ -76,29 +54,33 @@ def _tightened(
     past = round(steps * tick, kind.digits)
     if not kind.least <= past <= kind.most:
         return []
-    other = fastest(found, {**rest, kind.key: past})
     far = abs(past - (limit if limit is not None else value)) / kind.step
-    return [(far, Change(kind, past, True, other.label if other else "", other.seconds if other else 0.0))]
+    return [(far, _change(kind, past, True, chosen(found, rest.having(kind.key, past))))]
 
 
 def _loosened(
-    found: Sequence[Candidate], rest: dict[str, float], kind: LimitKind, now: Candidate, limit: float
+    found: Sequence[Entrant], rest: Limits, kind: LimitKind, now: Entrant, limit: float
 ) -> list[tuple[float, Change]]:
     """A faster one that fails by this limit alone: the one that needs the least move."""
-    able = [
-        c
-        for c in found
-        if not c.out
-        and c.seconds < now.seconds
-        and kind.key in c.values
-        and kind.fails(c.values[kind.key], limit)
-        and all(_within(c, k, v) for k, v in rest.items())
-    ]
+    values = {
+        e.contender_id: e.measured.values[kind.key]
+        for e in acceptable(found, rest)
+        if kind.key in e.measured.values
+        and e.order < now.order
+        and kind.fails(e.measured.values[kind.key], limit)
+    }
+    able = [e for e in found if e.contender_id in values]
     if not able:
         return []
-    one = min(able, key=lambda c: (abs(c.values[kind.key] - limit), c.seconds, c.label))
-    shown = _loosely(kind, one.values[kind.key])
-    return [(abs(shown - limit) / kind.step, Change(kind, shown, False, one.label, one.seconds))]
+    one = min(able, key=lambda e: (abs(values[e.contender_id] - limit), e.order))
+    shown = _loosely(kind, values[one.contender_id])
+    return [(abs(shown - limit) / kind.step, _change(kind, shown, False, one))]
+
+
+def _change(kind: LimitKind, to: float, gone: bool, choice: Entrant | None) -> Change:
+    return Change(
+        kind, to, gone, choice.contender_id if choice else None, (choice.cost_s or 0.0) if choice else 0.0
+    )
 
 
 def _loosely(kind: LimitKind, value: float) -> float:
@@ -112,38 +94,41 @@ def _loosely(kind: LimitKind, value: float) -> float:
 
 @dataclass(frozen=True)
 class Crossing:
-    """From where on another one is ahead. Fields: `label`; `at`, megabits a second below which, or times the
+    """From where on another one is ahead. Fields: `contender_id`; `at`, megabits a second below which, or times the
     excerpt's length above which."""
 
-    label: str
+    contender_id: int
     at: float
 
 
-def line_crossing(choice: Candidate, others: Sequence[Candidate]) -> Crossing | None:
+def line_crossing(choice: Entrant, others: Sequence[Entrant]) -> Crossing | None:
     """The fastest line on which a smaller output of another is delivered before the choice's: T + 8 · bytes / line is
     equal for both there."""
+    if choice.bytes is None or choice.usual_s is None:
+        return None
     found = [
-        Crossing(c.label, 8e-6 * (choice.bytes - c.bytes) / (c.seconds - choice.seconds))
-        for c in others
-        if c.bytes is not None
-        and choice.bytes is not None
-        and c.bytes < choice.bytes
-        and c.seconds > choice.seconds
+        Crossing(e.contender_id, 8e-6 * (choice.bytes - e.bytes) / (e.usual_s - choice.usual_s))
+        for e in others
+        if e.bytes is not None
+        and e.usual_s is not None
+        and e.bytes < choice.bytes
+        and e.usual_s > choice.usual_s
     ]
-    return max(found, key=lambda c: (c.at, c.label), default=None)
+    return max(found, key=lambda c: (c.at, -c.contender_id), default=None)
 
 
-def length_crossing(choice: Candidate, others: Sequence[Candidate], band: float) -> Crossing | None:
+def length_crossing(choice: Entrant, others: Sequence[Entrant], band: float) -> Crossing | None:
     """How many times as long the programme has to be for another to be ahead: T = fixed + pace · length, with pace
-    from the rest of the usual time. Only where its pace is better by more than the band."""
+    from the rest of its cost. Only where its pace is better by more than the band."""
     found = []
-    for c in others:
-        if c.fixed_s is None or choice.fixed_s is None:
+    for e in others:
+        if None in (e.fixed_s, e.cost_s, choice.fixed_s, choice.cost_s):
             continue
-        own, pace = c.seconds - c.fixed_s, choice.seconds - choice.fixed_s
-        if not 0 < own * (1 + band) < pace or c.fixed_s <= choice.fixed_s:
+        fixed, base = e.fixed_s or 0.0, choice.fixed_s or 0.0
+        own, pace = (e.cost_s or 0.0) - fixed, (choice.cost_s or 0.0) - base
+        if not 0 < own * (1 + band) < pace or fixed <= base:
             continue
-        at = (c.fixed_s - choice.fixed_s) / (pace - own)
+        at = (fixed - base) / (pace - own)
         if at > 1:
-            found.append(Crossing(c.label, at))
-    return min(found, key=lambda c: (c.at, c.label), default=None)
+            found.append(Crossing(e.contender_id, at))
+    return min(found, key=lambda c: (c.at, c.contender_id), default=None)

@@ -19,14 +19,17 @@ class Contest:
     timed: tuple[int, ...]
 
 
-def contest(found: Joint, able: np.ndarray, base: int | None, band: float, looks: int) -> Contest:
-    """`able`, shape (k,) of bool: rows that are acceptable, or may be; `base`, the baseline's row.
+def contest(
+    found: Joint, able: np.ndarray, base: int | None, band: float, looks: int, rank: np.ndarray | None = None
+) -> Contest:
+    """`able`, shape (k,) of bool: rows that are acceptable, or may be; `base`, the baseline's row; `rank`, who comes
+    first of equal times, as for the verdict.
 
     A rival that was left out comes back when what was learned since makes it one again: the bound is asked anew for
     all of them after every round.
     """
     untimed = np.flatnonzero(able & (found.counts == 0))
-    best = best_of(found, able, band, looks)
+    best = best_of(found, able, band, looks, rank)
     rivals = sorted({*map(int, untimed), *(map(int, still_in(best, band)) if best else ())})
     if not rivals:
         return Contest(best, (), ())

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -17,10 +18,10 @@ do."""
 class Times:
     """One contender's counted times.
 
-    Fields: `rounds`, the round of each, shape (n,); `seconds`, shape (n,); `doubt_s`, half the step in which they
+    Fields: `rounds`, what names the round of each, shape (n,); `seconds`, shape (n,); `doubt_s`, half the step in which they
     were read, 0 for exact ones."""
 
-    rounds: tuple[int, ...]
+    rounds: tuple[Any, ...]
     seconds: tuple[float, ...]
     doubt_s: float = 0.0
 

@@ -4,22 +4,10 @@ import math
 from dataclasses import dataclass
 
 from ovrik.analysis.delivered import upload_s
+from ovrik.analysis.entrant import Entrant
 
 WEEKS_A_YEAR = 52
 HOUR = 3600.0
-
-
-@dataclass(frozen=True)
-class Export:
-    """One contender's excerpt. Fields: `seconds`, its usual time; `fixed_s` of that, what every export pays once, 0
-    where it is not known; `bytes` of its output, None unknown; `length_s` of the excerpt; `price` that the contender
-    costs once, 0 for none."""
-
-    seconds: float
-    fixed_s: float
-    bytes: int | None
-    length_s: float
-    price: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -38,34 +26,42 @@ class InUse:
     pays_exports: int | None
 
 
-def export_of(one: Export, minutes: float) -> float:
+@dataclass(frozen=True)
+class Use:
+    """How exports are made. Fields: `length_s` of the excerpt that was timed; `minutes` of each export;
+    `exports_a_week`; `line_mbit_s`, upload speed; `years_kept`; `an_hour`, what an hour of waiting costs."""
+
+    length_s: float
+    minutes: float
+    exports_a_week: float
+    line_mbit_s: float
+    years_kept: float
+    an_hour: float
+
+
+def export_of(e: Entrant, length_s: float, minutes: float) -> float:
     """Seconds for an export of so many minutes: T = fixed + (usual − fixed) · minutes / the excerpt's."""
-    return one.fixed_s + (one.seconds - one.fixed_s) * 60 * minutes / one.length_s
+    usual = e.usual_s or 0.0
+    fixed = min(e.fixed_s or 0.0, usual)
+    return fixed + (usual - fixed) * 60 * minutes / length_s
 
 
-def in_use(
-    one: Export,
-    base: Export,
-    minutes: float,
-    exports_a_week: float,
-    line_mbit_s: float,
-    years_kept: float,
-    an_hour: float,
-) -> InUse:
+def in_use(one: Entrant, base: Entrant, use: Use) -> InUse:
     """All of it; `base` is what `one` would take the place of."""
-    took, sent = export_of(one, minutes), _sent(one, minutes, line_mbit_s)
-    saved_s = _whole(base, minutes, line_mbit_s) - _whole(one, minutes, line_mbit_s)
+    took, sent = export_of(one, use.length_s, use.minutes), _sent(one, use)
+    saved_s = _whole(base, use) - _whole(one, use)
     stored = None
     if one.bytes is not None:
-        stored = one.bytes * 60 * minutes / one.length_s * exports_a_week * WEEKS_A_YEAR * years_kept
+        whole = one.bytes * 60 * use.minutes / use.length_s
+        stored = whole * use.exports_a_week * WEEKS_A_YEAR * use.years_kept
     return InUse(
-        took,
-        sent,
-        None if sent is None else took + sent,
-        _whole(one, minutes, line_mbit_s) * exports_a_week / HOUR,
-        stored,
-        saved_s * exports_a_week / HOUR,
-        pays_after(one.price, saved_s, an_hour),
+        export_s=took,
+        upload_s=sent,
+        delivered_s=None if sent is None else took + sent,
+        week_h=_whole(one, use) * use.exports_a_week / HOUR,
+        stored_bytes=stored,
+        saved_week_h=saved_s * use.exports_a_week / HOUR,
+        pays_exports=pays_after(one.price, saved_s, use.an_hour),
     )
 
 
@@ -77,9 +73,9 @@ def pays_after(price: float, saved_s: float, an_hour: float) -> int | None:
     return math.ceil(price / each - 1e-9) if each > 0 else None
 
 
-def _sent(one: Export, minutes: float, line_mbit_s: float) -> float | None:
-    return None if one.bytes is None else upload_s(one.bytes * 60 * minutes / one.length_s, line_mbit_s)
+def _sent(e: Entrant, use: Use) -> float | None:
+    return None if e.bytes is None else upload_s(e.bytes * 60 * use.minutes / use.length_s, use.line_mbit_s)
 
 
-def _whole(one: Export, minutes: float, line_mbit_s: float) -> float:
-    return export_of(one, minutes) + (_sent(one, minutes, line_mbit_s) or 0.0)
+def _whole(e: Entrant, use: Use) -> float:
+    return export_of(e, use.length_s, use.minutes) + (_sent(e, use) or 0.0)

@@ -37,9 +37,9 @@ def verdict_(chosen: argparse.Namespace) -> int:
     if chosen.json:
         print_json(evidence_json(evidence, kinds))
     else:
-        say(verdict_text(evidence) + (f"\n\n{kinds_text(kinds)}" if kinds and kinds.begun else ""))
+        say(verdict_text(evidence, kinds) + (f"\n\n{kinds_text(kinds)}" if kinds and kinds.begun else ""))
     failed = any(s.runs and s.runs[-1].state == "failed" for s in evidence.summaries)
-    return DONE if evidence.verdict.labels and not failed else PARTLY
+    return DONE if evidence.choice and not failed else PARTLY
 
 
 def check_(chosen: argparse.Namespace) -> int:
@@ -199,8 +199,8 @@ def command_(chosen: argparse.Namespace) -> int:
     study = Study.open(chosen.study)
     try:
         e = gather(study)
-        label = chosen.label if chosen.label is not None else next(iter(e.verdict.labels), None)
-        if label is None:
+        label = chosen.label if chosen.label is not None else e.label(e.verdict.choice)
+        if not label:
             raise OvrikError("There is no choice yet", "Name a contender")
         found = _labelled(study, label)
         s = e.of(found.id)
@@ -328,13 +328,13 @@ def rescue_(chosen: argparse.Namespace) -> int:
 def cache_(chosen: argparse.Namespace) -> int:
     """`ovrik cache`: what references take on the disk; --clear removes them."""
     from ovrik.quality.reference import cache_use, clear_cache
-    from ovrik.quality.reference_key import cache_folder
+    from ovrik.quality.reference_key import references_folder
 
     if chosen.clear:
         freed = clear_cache()
         answer(chosen, {"freed_bytes": freed}, f"{freed / 1e6:.1f} MB freed")
         return DONE
-    use, folder = cache_use(), cache_folder()
+    use, folder = cache_use(), references_folder()
     answer(
         chosen,
         {"files": use.files, "bytes": use.bytes, "folder": folder},

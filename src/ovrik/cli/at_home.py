@@ -10,6 +10,7 @@ from pathlib import Path
 
 from ovrik.cli.terminal import DONE, answer
 from ovrik.errors import OvrikError
+from ovrik.study.files.whole_file import write_whole
 
 PLACES = {
     "ovrik.desktop": "applications/ovrik.desktop",
@@ -58,8 +59,7 @@ def _put(name: str, path: Path) -> None:
     if name == "ovrik.desktop":
         # The menu's PATH need not be the shell's.
         text = text.replace("Exec=ovrik ", f"Exec={quoted(str(own_program()))} ")
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_text(text, encoding="utf-8")
+    write_whole(path, text)
 
 
 def own_program() -> Path:

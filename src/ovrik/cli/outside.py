@@ -28,8 +28,8 @@ def add_(chosen: argparse.Namespace) -> int:
 def watch_(chosen: argparse.Namespace) -> int:
     """`ovrik outside watch STUDY FOLDER`: time what other programs export into a folder, until stopped."""
     from ovrik.outside.programs import pid_of
+    from ovrik.report.reason_words import doubt_words
     from ovrik.store.study import Study
-    from ovrik.work.doubt import doubt_words
     from ovrik.work.outside import Card
     from ovrik.work.scoring import score_all
     from ovrik.work.watching import Orders, Watched, watch_for

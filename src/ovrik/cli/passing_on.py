@@ -44,7 +44,7 @@ def _write(chosen: argparse.Namespace, what: str) -> int:
         print_json({"file": str(path), "bytes": size})
     else:
         say(f"{path} written, {size / 1000:.0f} kB")
-    return DONE if whole.evidence.verdict.labels else PARTLY
+    return DONE if whole.evidence.choice else PARTLY
 
 
 def gathered(study: Any, chosen: argparse.Namespace, with_moments: bool = False) -> Any:
@@ -139,8 +139,8 @@ def unpack_(chosen: argparse.Namespace) -> int:
 def beside_(chosen: argparse.Namespace) -> int:
     """`ovrik beside STUDY STUDY …`: studies side by side; -o writes the chart."""
     from ovrik.report.beside_words import beside_json, beside_svg, beside_text
-    from ovrik.report.whole_file import write_whole
     from ovrik.store.study import Study
+    from ovrik.study.files.whole_file import write_asked
     from ovrik.work.beside import lay_beside
 
     opened: list[Study] = []
@@ -154,7 +154,7 @@ def beside_(chosen: argparse.Namespace) -> int:
     if chosen.output:
         if chosen.output.suffix.lower() != ".svg":
             raise OvrikError(f"{chosen.output.name} is no name of a chart", "End it in .svg")
-        write_whole(chosen.output, beside_svg(found).encode())
+        write_asked(chosen.output, beside_svg(found).encode())
     if chosen.json:
         print_json(beside_json(found))
     else:

@@ -2,11 +2,15 @@
 
 import argparse
 import sys
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ovrik.cli.terminal import DONE, PARTLY, Line, print_json, print_rows, printable, say, stop_on_signal
 from ovrik.errors import OvrikError, Stopped
+
+if TYPE_CHECKING:
+    from ovrik.store.study import Study
 
 
 def probe_(chosen: argparse.Namespace) -> int:
@@ -188,71 +192,35 @@ def run_(chosen: argparse.Namespace) -> int:
         study.close()
 
 
-def time_and_score(study: Any, rounds: int, stop: Any) -> bool:
-    """Time and check what is still missing of so many rounds. True when all of it went well."""
-    if len(study.kinds()) > 1:
-        return _timed_on_kinds(study, rounds, stop)
-    return _timed_and_scored(study, rounds, stop)
-
-
-def _timed_on_kinds(study: Any, rounds: int, stop: Any) -> bool:
-    """Time the line-up on every kind of footage in the same shuffled rounds, and print a verdict for each, and one
-    over all."""
+def time_and_score(study: "Study", rounds: int, stop: Callable[[], bool]) -> bool:
+    """Time and check what is still missing of so many rounds, on every kind of footage that is kept by name, and print
+    what comes of it. True when all of it went well."""
     from ovrik.report.as_text import kinds_text, verdict_text
-    from ovrik.work.lineup import barred, driven
-    from ovrik.work.over_kinds import gather_kinds
-    from ovrik.work.schedule import remaining
-    from ovrik.work.scoring import score_all
-    from ovrik.work.time_kinds import time_kinds
-    from ovrik.work.timing import time_all
-
-    against, line = barred(study), Line()
-    able = [c.id for c in driven(study.contenders(), against)]
-    views = [study.on(k) for k in study.kinds()]
-    if study.facts().conduct.until_decided:
-        well = time_kinds(study, able, rounds, line.timing, stop, line.scoring) and not against
-    else:
-        todo = remaining(study, able, rounds, views)
-        well = time_all(study, todo, line.timing, stop, kinds=views) and not against
-    if stop():
-        raise Stopped
-    for view in views:
-        score_all(view, line.scoring, stop)
-    line.end()
-    found = gather_kinds(study, against)
-    if found is None:
-        return False
-    for kind, evidence in zip(found.kinds, found.each, strict=True):
-        say(f"== {kind.name}\n")
-        say(verdict_text(evidence) + "\n")
-    say(kinds_text(found))
-    return well and bool(found.verdict.labels)
-
-
-def _timed_and_scored(study: Any, rounds: int, stop: Any) -> bool:
-    """Time and check the line-up on the present excerpt, and print what comes of it."""
-    from ovrik.report.as_text import verdict_text
-    from ovrik.work.enough import time_until_decided
+    from ovrik.work.campaign import time_line_up
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred, driven
-    from ovrik.work.schedule import remaining
+    from ovrik.work.over_kinds import gather_kinds
     from ovrik.work.scoring import score_all
-    from ovrik.work.timing import time_all
 
-    against = barred(study)
+    against, line = barred(study), Line()
     for contender in study.contenders():
         if contender.id in against:
             print(printable(f"{contender.label} can't run: {against[contender.id]}"), file=sys.stderr)
     able = [c.id for c in driven(study.contenders(), against)]
-    line = Line()
-    if study.facts().conduct.until_decided:
-        well = time_until_decided(study, able, line.timing, stop, line.scoring) and not against
-    else:
-        well = time_all(study, remaining(study, able, rounds), line.timing, stop) and not against
+    every = len(study.kinds()) > 1
+    well = time_line_up(study, able, rounds, line.timing, stop, line.scoring, every) and not against
     if stop():
         raise Stopped
-    score_all(study, line.scoring, stop)
+    for view in [study.on(k) for k in study.kinds()] if every else [study]:
+        score_all(view, line.scoring, stop)
     line.end()
-    evidence = gather(study, against)
-    say(verdict_text(evidence))
-    return well and bool(evidence.verdict.labels)
+    found = gather_kinds(study, against) if every else None
+    if found is None:
+        evidence = gather(study, against)
+        say(verdict_text(evidence))
+        return well and evidence.choice is not None
+    for kind, evidence in zip(found.kinds, found.each, strict=True):
+        say(f"== {kind.name}\n")
+        say(verdict_text(evidence, found) + "\n")
+    say(kinds_text(found))
+    return well and found.verdict.choice is not None

@@ -60,7 +60,7 @@ def history_(chosen: argparse.Namespace) -> int:
         print_json({"sittings": [_sitting(s) for s in over.each], "pairs": [pair_json(p) for p in pairs]})
         return DONE
     for sat in over.each:
-        versions = ", ".join(sorted({v for v, _sha in sat.builds.values() if v}))
+        versions = ", ".join(sorted({b.version for b in sat.builds.values() if b.version}))
         say(f"{sat.sitting.id}  {sat.sitting.words}: {len(sat.held)} timed; {versions}")
     for pair in pairs:
         say("\n" + pair_text(pair, over))
@@ -84,7 +84,7 @@ def _sitting(sat: Any) -> dict[str, Any]:
         "machine": dict(sat.machine),
         "usual_s": {s.contender.label: s.usual_s for s in sat.evidence.summaries},
         "builds": {
-            s.contender.label: sat.builds[s.contender.id][0]
+            s.contender.label: sat.builds[s.contender.id].version
             for s in sat.evidence.summaries
             if s.contender.id in sat.builds
         },

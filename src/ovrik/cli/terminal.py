@@ -86,16 +86,17 @@ class Line:
 
     def timing(self, update: Any) -> None:
         """Show a moment of timing."""
-        from ovrik.analysis.time_words import left_words
+        from ovrik.report.phrases import left_words
+        from ovrik.report.work_words import rest_words, waiting_words, where_words
 
-        where = "warm-up" if update.planned.warmup else f"round {update.planned.round}"
-        head = f"[{update.number}/{update.total}] {update.label}, {where}"
-        left = left_words(update.left) + (f"; {update.rest}" if update.rest else "")
+        head = f"[{update.number}/{update.total}] {update.label}, {where_words(update)}"
+        rest = rest_words(update.rest)
+        left = left_words(update.left) + (f"; {rest}" if rest else "")
         if update.preparing:
             self._show(f"[{update.number}/{update.total}] {update.preparing}", keep=update.progress is None)
         elif update.waiting:
             self._go_on = update.waiting.go_on
-            self._show(f"{head}: {update.waiting.words}; Ctrl+\\ goes on now")
+            self._show(f"{head}: {waiting_words(update.waiting)}; Ctrl+\\ goes on now")
         elif update.ended:
             why = f": {update.reason}" if update.reason else ""
             self._show(f"{head}: {update.ended}{why}; {left}", keep=True)

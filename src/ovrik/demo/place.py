@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-import platformdirs
+from ovrik.study.files.kept import cache_folder
 
 EDITION = 1
 """Raised when the film changes, so that an old one is not taken for it."""
@@ -10,4 +10,4 @@ EDITION = 1
 
 def film_path() -> Path:
     """Where the film is, or will be."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "demo" / f"casting-day-{EDITION}.mov"
+    return cache_folder("demo", f"casting-day-{EDITION}.mov")

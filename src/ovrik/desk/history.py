@@ -35,7 +35,7 @@ def places(over: OverSittings) -> list[Place]:
     out: list[Place] = []
     before: Sat | None = None
     for sat in over.each:
-        versions = ", ".join(sorted({short_version(v) for v, _sha in sat.builds.values() if v}))
+        versions = ", ".join(sorted({short_version(b.version) for b in sat.builds.values() if b.version}))
         changed = tuple(differences(before.machine, sat.machine)) if before else ()
         title = f"{sat.sitting.id}: {sat.sitting.words}"
         out.append(Place(title, versions, changed, f"Sitting {title}; builds {versions or 'unknown'}"))

@@ -3,10 +3,10 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QWidget
 
-from ovrik.analysis.time_words import seconds_words
 from ovrik.desk import theme
 from ovrik.desk.jobs import Job
 from ovrik.desk.widgets.text import button, label, set_role
+from ovrik.report.phrases import seconds_words
 
 AT_REST = "Nothing is running. Ctrl+R times the line-up."
 

@@ -27,8 +27,9 @@ from ovrik.study.worth import Worth
 from ovrik.work.asked_builds import AskedBuilds
 from ovrik.work.complexity import curve_of
 from ovrik.work.estimate import Estimate, estimate
-from ovrik.work.evidence import Evidence, gather, judged, output_path, with_barred
+from ovrik.work.evidence import Evidence, gather, judged, with_barred
 from ovrik.work.lineup import Judge, barred_of, builds_for, driven, judge_for
+from ovrik.work.outputs_on_disk import output_path
 from ovrik.work.over_kinds import OverKinds, gather_kinds, summed_up
 from ovrik.work.programs import take_in_programs
 from ovrik.work.rivals import Rivals, plan_of, rivals
@@ -268,8 +269,7 @@ class DeskModel:
         """Time a contender in further rounds though it can't win, or leave that to what its times say again."""
         e = self.evidence
         rounds = self.rivals.rounds if self.rivals else 0
-        kind, why = (KEPT, "brought back by hand") if wanted else (BACK, "no longer brought back by hand")
-        made = Decision(contender_id, rounds, kind, None, why)
+        made = Decision(contender_id, rounds, KEPT if wanted else BACK, asked=True)
         self.study.keep_decisions([made], e.programme, e.facts.excerpt)
         self.refresh()
 

@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from ovrik.analysis.acceptance import brief, standings
+from ovrik.report.reason_words import brief, first_reason
 from ovrik.report.words import (
     NONE,
     answer_words,
@@ -87,10 +87,10 @@ def verdict_of(s: Summary, e: Evidence) -> str:
     if s.acceptable and s.standing:
         return OK[s.standing]
     if s.faults:
-        return f"✕ {s.faults[0]}"
-    missed = [brief(x) for x in standings(e.facts.limits, s.measured) if x.missed]
+        return f"✕ {first_reason(s.faults)}"
     if s.reasons:
-        return f"✕ {(missed or s.reasons)[0]}"
+        missed = s.place.by.missed
+        return f"✕ {brief(missed[0]) if missed else first_reason(s.reasons)}"
     return state_words(s)
 
 
@@ -98,9 +98,9 @@ def to_pass(s: Summary, e: Evidence) -> str:
     """How far from passing a contender is, by each limit that it misses."""
     if s.faults:
         return "not by limits"
-    missed = [x for x in standings(e.facts.limits, s.measured) if x.missed]
     return ", ".join(
-        f"{x.kind.heading} {'+' if x.kind.floor else '−'}{x.kind.words(abs(x.margin or 0.0))}" for x in missed
+        f"{x.kind.heading} {'+' if x.kind.floor else '−'}{x.kind.words(abs(x.margin or 0.0))}"
+        for x in s.place.by.missed
     )
 
 

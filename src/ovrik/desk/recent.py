@@ -3,40 +3,31 @@
 import base64
 import binascii
 import contextlib
-import json
-import os
 from pathlib import Path
 from typing import Any
 
-import platformdirs
+from ovrik.study.files.kept import change_json, data_folder, read_json
 
 MOST = 10
 MOST_BYTES = 1 << 16
 
 
 def _file() -> Path:
-    return Path(platformdirs.user_data_dir("ovrik")) / "desk.json"
+    return data_folder("desk.json")
 
 
 def _kept() -> dict[str, Any]:
     """What is on file; a damaged file counts as none."""
-    try:
-        if _file().stat().st_size > MOST_BYTES:
-            return {}
-        found = json.loads(_file().read_text(encoding="utf-8"))
-    except (OSError, ValueError):
-        return {}
+    found = read_json(_file(), MOST_BYTES)
     return found if isinstance(found, dict) else {}
 
 
 def _keep(**changed: object) -> None:
     """Put values on file; a disk that can't be written is no trouble."""
-    path = _file()
     with contextlib.suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True)
-        partial = path.with_name(f"{path.name}.{os.getpid()}")
-        partial.write_text(json.dumps({**_kept(), **changed}), encoding="utf-8")
-        partial.replace(path)
+        change_json(
+            _file(), lambda found: {**(found if isinstance(found, dict) else {}), **changed}, MOST_BYTES
+        )
 
 
 def recent() -> list[Path]:

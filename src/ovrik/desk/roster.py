@@ -31,9 +31,11 @@ from ovrik.desk.roster_order import FOLDED_FROM, LINE_UP, QUALITY, SIZE, TIME, a
 from ovrik.desk.widgets.labels import fitted
 from ovrik.desk.widgets.text import label
 from ovrik.errors import OvrikError
+from ovrik.report.reason_words import reasons_words
 from ovrik.report.words import (
     ANSWERS,
     how_timed,
+    left_out_words,
     number,
     own_time_words,
     quality_words,
@@ -42,6 +44,7 @@ from ovrik.report.words import (
     state_words,
     unlike,
 )
+from ovrik.work.evidence import Evidence
 from ovrik.work.summary import Summary
 
 ROW_PX, FOLDED_PX, WIDTH_PX, MOST_SHARE = 58, 27, 304, 0.29
@@ -92,7 +95,7 @@ class RosterList(QWidget):
         self.setFixedHeight(max(self.row, self.row * len(self.found)) + 4)
         chosen = self.model.summary
         if chosen:
-            self.setAccessibleDescription(said(chosen))
+            self.setAccessibleDescription(said(chosen, self.model.evidence))
         self.update()
 
     def show_live(self, name: str) -> None:
@@ -237,7 +240,7 @@ class RosterList(QWidget):
         if picked is not None and picked is command:
             self.copy_command()
         elif picked is not None and picked is name and board:
-            board.setText(said(found))
+            board.setText(said(found, self.model.evidence))
 
     def row_at(self, y: float) -> Summary | None:
         """The contender at a height."""
@@ -253,7 +256,7 @@ class RosterList(QWidget):
         """Answer on hover."""
         found = self.row_at(event.position().y()) if event else None
         if event and found:
-            QToolTip.showText(event.globalPosition().toPoint(), said(found), self)
+            QToolTip.showText(event.globalPosition().toPoint(), said(found, self.model.evidence), self)
 
 
 STANDING = {
@@ -266,7 +269,7 @@ _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-def said(s: Summary) -> str:
+def said(s: Summary, e: Evidence) -> str:
     """All about a contender in a few lines."""
     lines = [s.contender.label, " · ".join(s.contender.factors().values())]
     if s.usual_s is not None:
@@ -281,8 +284,8 @@ def said(s: Summary) -> str:
     if s.apart.warning:
         lines.append(s.apart.warning)
     if s.left_out:
-        lines.append(f"not timed any more: {s.left_out}")
-    lines += [f"✕ {r}" for r in s.reasons]
+        lines.append(f"not timed any more: {left_out_words(s, e)}")
+    lines += [f"✕ {words}" for words in reasons_words(s.reasons)]
     return "\n".join(lines)
 
 

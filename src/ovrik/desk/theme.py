@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
-import platformdirs
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import (
     QColor,
@@ -18,6 +17,8 @@ from PyQt6.QtGui import (
     QPolygonF,
 )
 from PyQt6.QtWidgets import QApplication
+
+from ovrik.study.files.kept import cache_folder
 
 FAMILY = "Hanken Grotesk"
 FONTS = Path(__file__).parent.parent / "fonts"
@@ -138,7 +139,7 @@ def _palette(t: Tones) -> QPalette:
 @cache
 def arrow(t: Tones) -> str:
     """Path of a drop-down arrow in these tones; a style sheet takes images only from files."""
-    place = Path(platformdirs.user_cache_dir("ovrik")) / f"arrow-{t.act[1:]}.png"
+    place = cache_folder(f"arrow-{t.act[1:]}.png")
     image = QImage(20, 12, QImage.Format.Format_ARGB32)
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)
@@ -154,7 +155,7 @@ def arrow(t: Tones) -> str:
 @cache
 def tick(t: Tones) -> str:
     """Path of the tick in a check box."""
-    place = Path(platformdirs.user_cache_dir("ovrik")) / f"tick-{t.on_act[1:]}.png"
+    place = cache_folder(f"tick-{t.on_act[1:]}.png")
     image = QImage(28, 28, QImage.Format.Format_ARGB32)
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)

@@ -6,10 +6,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ovrik.analysis.tradeoff import edge
+from ovrik.report.reason_words import first_reason
 from ovrik.report.words import figures, quality_words, size_words
 from ovrik.study.limit_kinds import BIT_RATE, LIMIT_KINDS, MEAN, PER_MINUTE, SECONDS, LimitKind
 from ovrik.study.limits import Limits
-from ovrik.work.evidence import Evidence, aimed
+from ovrik.work.evidence import Evidence
 from ovrik.work.summary import Summary
 
 TIME, SIZE, QUALITY = "time", "size", "quality"
@@ -146,7 +147,7 @@ class TradeOff:
                 p,
                 acceptable=found[p.number].acceptable,
                 choice=found[p.number].standing == "choice",
-                why=next(iter(found[p.number].reasons), ""),
+                why=first_reason(found[p.number].reasons),
             )
             for p in self.points
         )
@@ -172,9 +173,8 @@ def trade_off(e: Evidence, view: tuple[str, str], quality: str = "", log: bool |
     """The picture of what was timed. `quality` is a key of `LIMIT_KINDS`, the first floor's if left open; `log` says
     whether time and size are logarithmic: left open, where they span a decade."""
     quality = quality or quality_of(e)
-    seconds = np.exp(aimed(e, e.facts.worth).logs)
     timed = [s for s in e.summaries if s.usual_s is not None]
-    every = [_point(s, float(seconds[e.times.rows[s.contender.id]]), e, quality) for s in timed]
+    every = [_point(s, math.nan if s.entrant.cost_s is None else s.entrant.cost_s, e, quality) for s in timed]
     both = [p for p in every if all(_known(p, key) for key in view)]
     at, up = (np.array([p.values[key] for p in both]) for key in view)
     sound = {s.contender.id for s in timed if not s.faults}
@@ -220,7 +220,7 @@ def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> Point:
         s.standing == "choice",
         s.contender.id == e.facts.baseline_id,
         False,
-        next(iter(s.reasons), ""),
+        first_reason(s.reasons),
         s.contender.simulated,
     )
 

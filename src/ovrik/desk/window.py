@@ -197,7 +197,7 @@ class MainWindow(QMainWindow):
         """Show this study in every station; the one shown before is closed."""
         model = self._show(study)
         remember(study.path)
-        self.go("verdict" if model.evidence.verdict.labels else "footage")
+        self.go("verdict" if model.evidence.choice else "footage")
         self.roster.list.setFocus()
         self.opened.look_again(lambda: self._looked_first(study), first=True)
         if study.read_only:

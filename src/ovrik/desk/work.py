@@ -19,6 +19,7 @@ from ovrik.machine.readiness import findings, take_reading
 from ovrik.quality.reference import make_reference
 from ovrik.quality.reference_key import reference_path
 from ovrik.quality.still import treated_still
+from ovrik.report.work_words import waiting_words, where_words
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import whole
@@ -30,18 +31,16 @@ from ovrik.study.timeline import TimelineRead
 from ovrik.study.timeline_apart import read_timeline_apart
 from ovrik.study.timeline_edl import RateNeeded
 from ovrik.study.timeline_file import ADAPTERS
+from ovrik.work.campaign import time_line_up
 from ovrik.work.complexity import measure_for, refine_for
-from ovrik.work.enough import time_until_decided
 from ovrik.work.evidence import Evidence
 from ovrik.work.frame_counts import count_for
 from ovrik.work.over_kinds import everywhere
 from ovrik.work.parts import Bench
 from ovrik.work.references import name_reference
-from ovrik.work.schedule import further
 from ovrik.work.scoring import ScoringUpdate, score_all
 from ovrik.work.thumbnails import make_thumbnails
-from ovrik.work.time_kinds import time_kinds
-from ovrik.work.timing import TimingUpdate, share_done, time_all
+from ovrik.work.timing_update import TimingUpdate, share_done
 from ovrik.work.try_out import try_all
 from ovrik.work.whole import TIMINGS
 
@@ -57,8 +56,8 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
 
     def run(job: Job) -> tuple[bool, int]:
         def watch(update: TimingUpdate) -> None:
-            where = "warm-up" if update.planned.warmup else f"round {update.planned.round}"
-            waiting = update.waiting and f"{update.label} {update.waiting.words}"
+            where = where_words(update)
+            waiting = update.waiting and f"{update.label} {waiting_words(update.waiting)}"
             words = (
                 update.preparing
                 or waiting
@@ -76,12 +75,7 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
 
         job.report(0.0, "Checking that the machine is ready", always=True)
         job.noted.emit(findings(take_reading(study.outputs)))
-        if every:
-            well = time_kinds(study, ids, rounds, watch, job.should_stop, seen)
-        elif study.facts().conduct.until_decided:
-            well = time_until_decided(study, ids, watch, job.should_stop, seen)
-        else:
-            well = time_all(study, further(study, ids, rounds), watch, job.should_stop)
+        well = time_line_up(study, ids, rounds, watch, job.should_stop, seen, every, more=True)
         if job.should_stop():
             raise Stopped
         views = [study.on(k) for k in study.kinds()] if every else [study]

@@ -6,8 +6,6 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
-import platformdirs
-
 from ovrik.errors import OvrikError
 from ovrik.export.graph import Chain, Node, graph_text, node
 from ovrik.export.graph_builder import Canvas, GraphBuilder, shallow
@@ -15,6 +13,7 @@ from ovrik.export.source import SCALED_BY, delivered_nodes, even_stamps, reading
 from ovrik.export.treat import apply, at_other_rate
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.excerpt_pieces import Piece, pieces_of
+from ovrik.study.files.kept import cache_folder
 from ovrik.study.footage import Footage
 from ovrik.study.programme import GAP, Programme, SoundPiece
 from ovrik.study.treatment import Treatment
@@ -62,7 +61,7 @@ class Assembly:
 
 def analysis_folder() -> Path:
     """Where the results of stabilisation analyses are kept."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "analyses"
+    return cache_folder("analyses")
 
 
 def canvas_of(programme: Programme) -> Canvas:

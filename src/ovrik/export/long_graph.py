@@ -4,9 +4,8 @@ import hashlib
 from collections.abc import Sequence
 from pathlib import Path
 
-import platformdirs
-
-from ovrik.whole_file import write_whole
+from ovrik.study.files.kept import cache_folder
+from ovrik.study.files.whole_file import write_whole
 
 LONGEST = 100_000
 """The kernel takes arguments of up to 128 KiB each."""
@@ -26,4 +25,4 @@ def graph_arguments(graph: str, options: Sequence[str]) -> list[str]:
 
 def graph_folder() -> Path:
     """Where long graphs lie."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "graphs"
+    return cache_folder("graphs")

@@ -5,12 +5,11 @@ import os
 from functools import lru_cache
 from pathlib import Path
 
-import platformdirs
-
 from ovrik.errors import OvrikError
 from ovrik.export.graph import Node, node
+from ovrik.study.files.kept import cache_folder
+from ovrik.study.files.whole_file import write_whole
 from ovrik.study.lut import Cube, read_cube
-from ovrik.whole_file import write_whole
 
 FILTERS = {3: ("lut3d", "tetrahedral"), 1: ("lut1d", "linear")}
 
@@ -48,7 +47,7 @@ def _to_range(cube: Cube) -> Node:
 
 def lut_folder() -> Path:
     """Where copies of tables are kept whose inputs do not go from 0 to 1."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "luts"
+    return cache_folder("luts")
 
 
 def _plain_copy(cube: Cube) -> Path:

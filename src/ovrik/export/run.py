@@ -16,6 +16,7 @@ from ovrik.export.progress import Progress, ProgressReader, Reader
 from ovrik.export.wall import Wall
 from ovrik.export.watch import Trace, Watcher
 from ovrik.machine.sensors import Sensors
+from ovrik.study.facts.passes import PassTimes
 
 FULL_DISK = ("no space left on device", "disk quota exceeded")
 LOW_DISK_BYTES = 1 << 20
@@ -26,8 +27,7 @@ class RunResult:
     """What one run gave; never edited afterwards.
 
     Fields: `state`, "done", "failed" or "stopped"; `reason`, why it failed, in plain words;
-    `usage` (None when the program did not start); `first_frame_s` and `last_frame_s`, when the
-    first and last frame were reported (to 0.1 s), or None; `frames` reported written;
+    `usage` (None when the program did not start); `passes`, each by the clock; `frames` reported written;
     `output_bytes`; `other_cpu_s`, processor seconds used on the machine by anything but the export
     and Ovrik; `stolen_s`, processor seconds the host of a virtual machine took away; `trace`, series of what
     went on; `others`, processes that were at work meanwhile with their processor seconds, the greediest first;
@@ -38,19 +38,36 @@ class RunResult:
 
     state: str
     reason: str
-    usage: Usage | None
-    first_frame_s: float | None
-    last_frame_s: float | None
-    frames: int
-    output_bytes: int
-    other_cpu_s: float
-    stolen_s: float
+    usage: Usage | None = None
+    passes: tuple[PassTimes, ...] = ()
+    frames: int = 0
+    output_bytes: int = 0
+    other_cpu_s: float = 0.0
+    stolen_s: float = 0.0
     trace: Trace | None = None
     others: tuple[tuple[str, float], ...] = ()
     asleep_s: float = 0.0
     disk_bytes: int = 0
     device_users: tuple[tuple[str, float], ...] = ()
     disk_users: tuple[tuple[str, float], ...] = ()
+
+    @property
+    def first_frame_s(self) -> float | None:
+        """When the first frame of all was reported (to 0.1 s), seconds from the start, None where none was."""
+        return self.passes[0].first_s if self.passes else None
+
+    @property
+    def last_frame_s(self) -> float | None:
+        """When the last frame of the last pass was reported, likewise."""
+        if not self.passes or self.passes[-1].last_s is None:
+            return None
+        return sum(p.wall_s for p in self.passes[:-1]) + self.passes[-1].last_s
+
+    @property
+    def start_up_s(self) -> float | None:
+        """What was spent before frames came, in all passes together; None where one reported none."""
+        found = [p.first_s for p in self.passes if p.first_s is not None]
+        return sum(found) if found and len(found) == len(self.passes) else None
 
 
 def timed_run(
@@ -85,6 +102,7 @@ def timed_run(
     before, clock = psutil.cpu_times(), time.monotonic()
     usage: Usage | None = None
     seen: list[_Marks] = []
+    passes: list[PassTimes] = []
     watcher = Watcher(sensors, lambda: seen[-1].frame if seen else 0, on_row)
     try:
         marks = None
@@ -102,11 +120,12 @@ def timed_run(
                 wall=wall,
                 on_start=watcher.begin if usage is None else watcher.go_on,
             )
+            passes.append(PassTimes(one.wall_s, marks.first_s, marks.last_s))
             usage = one if usage is None else together(usage, one)
             if one.exit_code or one.stopped or one.stalled:
                 break
     except OvrikError as exc:
-        return RunResult("failed", str(exc), None, None, None, 0, 0, 0.0, 0.0)
+        return RunResult("failed", str(exc))
     finally:
         watcher.stop()
     assert usage is not None
@@ -122,26 +141,25 @@ def timed_run(
     else:
         partial.unlink(missing_ok=True)
     return RunResult(
-        state,
-        reason,
-        usage,
-        marks.first_s,
-        marks.last_s,
-        marks.frame,
-        size if state == "done" else 0,
-        other,
-        stolen,
-        trace,
-        tuple(sorted(watcher.seen.items(), key=lambda s: -s[1])),
-        watcher.last.asleep - watcher.first.asleep,
-        watcher.disk_bytes,
-        tuple(watcher.device_users.items()),
-        tuple(sorted(watcher.seen_disks.items(), key=lambda s: -s[1])),
+        state=state,
+        reason=reason,
+        usage=usage,
+        passes=tuple(passes),
+        frames=marks.frame,
+        output_bytes=size if state == "done" else 0,
+        other_cpu_s=other,
+        stolen_s=stolen,
+        trace=trace,
+        others=tuple(sorted(watcher.seen.items(), key=lambda s: -s[1])),
+        asleep_s=watcher.last.asleep - watcher.first.asleep,
+        disk_bytes=watcher.disk_bytes,
+        device_users=tuple(watcher.device_users.items()),
+        disk_users=tuple(sorted(watcher.seen_disks.items(), key=lambda s: -s[1])),
     )
 
 
 class _Marks:
-    """Times of the first and the last frame, from the progress stream."""
+    """When the first and the last frame of a pass came, by its own clock, from the progress stream."""
 
     def __init__(
         self,
@@ -163,7 +181,6 @@ class _Marks:
     def take(self, piece: bytes, at_s: float) -> bool:
         """Read a piece of the stream; True when frames or bytes were added."""
         advanced = False
-        at_s += self._spent
         for report in self._reader.feed(piece, at_s):
             if report.frame > self.frame:
                 self.first_s = at_s if self.first_s is None else self.first_s
@@ -176,7 +193,8 @@ class _Marks:
 
     def _of_all_passes(self, report: Progress) -> Progress:
         """The same report with its frames counted as a share of all passes."""
-        return replace(report, frame=round((self._done + report.frame) / self._passes))
+        frame = round((self._done + report.frame) / self._passes)
+        return replace(report, frame=frame, at_s=report.at_s + self._spent)
 
 
 def _state(usage: Usage, size: int, partial: Path) -> tuple[str, str]:

@@ -1,15 +1,12 @@
 """The list of builds that the user added."""
 
-import json
-import os
 import shutil
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
-import platformdirs
-
 from ovrik.errors import OvrikError
 from ovrik.machine.approvals import withdraw
+from ovrik.study.files.kept import change_json, data_folder, read_json
 
 
 @dataclass(frozen=True)
@@ -21,17 +18,17 @@ class Added:
     origin: str
 
 
-def data_folder() -> Path:
+def builds_folder() -> Path:
     """Where added builds and their list are kept."""
-    return Path(platformdirs.user_data_dir("ovrik")) / "builds"
+    return data_folder("builds")
 
 
 def added_builds() -> dict[str, Added]:
     """The user's builds by key; a damaged list counts as empty."""
     try:
-        listed = json.loads((data_folder() / "builds.json").read_text())
+        listed = read_json(builds_folder() / "builds.json") or ()
         return {row["key"]: Added(**row) for row in listed}
-    except (OSError, ValueError, TypeError, KeyError):
+    except (TypeError, KeyError):
         return {}
 
 
@@ -53,8 +50,4 @@ def forget(key: str) -> None:
 
 
 def _write(kept: dict[str, Added]) -> None:
-    folder = data_folder()
-    folder.mkdir(parents=True, exist_ok=True)
-    partial = folder / f"builds.{os.getpid()}"
-    partial.write_text(json.dumps([asdict(a) for a in kept.values()], indent=1))
-    partial.replace(folder / "builds.json")
+    change_json(builds_folder() / "builds.json", lambda _known: [asdict(a) for a in kept.values()])

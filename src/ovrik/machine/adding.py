@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.machine.added import Added, added_builds, data_folder, remember
+from ovrik.machine.added import Added, added_builds, builds_folder, remember
 from ovrik.machine.approvals import approve, approved, build_claim, withdraw
 from ovrik.machine.builds import Build, find_build
 from ovrik.machine.fetching import PACKAGE, Progress, fetch_wheel, unpacked
@@ -39,7 +39,7 @@ def add_wheel(
     known = added_builds().get(key)
     if known and Path(known.path).exists():
         return find_build(key, afresh=True)
-    target = data_folder() / key
+    target = builds_folder() / key
     with tempfile.TemporaryDirectory(prefix="ovrik-wheel-") as folder:
         program = unpacked(fetch_wheel(version, Path(folder), on_progress, should_stop), target)
     try:

@@ -4,13 +4,12 @@ import hashlib
 import json
 import os
 import shlex
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
-import platformdirs
-
 from ovrik.study.checksum import Mark, file_sha256, mark_of
+from ovrik.study.files.kept import change_json, data_folder, read_json
 from ovrik.study.text_file import visible
 
 BUILD, PROGRAM, OPTIONS = "build", "program", "options"
@@ -78,17 +77,15 @@ def sha256_now(path: Path) -> str:
 
 
 def _file() -> Path:
-    return Path(platformdirs.user_data_dir("ovrik")) / "approvals" / "approvals.json"
+    return data_folder("approvals", "approvals.json")
+
+
+def _rows(found: object) -> list[dict[str, object]]:
+    return [row for row in found if isinstance(row, dict)] if isinstance(found, list) else []
 
 
 def _listed() -> list[dict[str, object]]:
-    try:
-        if _file().stat().st_size > MOST_BYTES:
-            return []
-        found = json.loads(_file().read_text(encoding="utf-8"))
-    except (OSError, ValueError):
-        return []
-    return [row for row in found if isinstance(row, dict)] if isinstance(found, list) else []
+    return _rows(read_json(_file(), MOST_BYTES))
 
 
 def approved(claim: Claim) -> bool:
@@ -98,18 +95,14 @@ def approved(claim: Claim) -> bool:
 
 def approve(claim: Claim) -> None:
     """The user has seen it and wants it to run."""
-    rows = [row for row in _listed() if row.get("key") != claim.key]
-    _write([*rows, {"key": claim.key, **asdict(claim)}])
+    made = {"key": claim.key, **asdict(claim)}
+    _change(lambda rows: [*(row for row in rows if row.get("key") != claim.key), made])
 
 
 def withdraw(program: str) -> None:
     """Forget every approval of a program file."""
-    _write([row for row in _listed() if row.get("program") != program])
+    _change(lambda rows: [row for row in rows if row.get("program") != program])
 
 
-def _write(rows: list[dict[str, object]]) -> None:
-    place = _file()
-    place.parent.mkdir(parents=True, exist_ok=True)
-    partial = place.with_suffix(f".{os.getpid()}")
-    partial.write_text(json.dumps(rows, indent=1), encoding="utf-8")
-    partial.replace(place)
+def _change(change: Callable[[list[dict[str, object]]], list[dict[str, object]]]) -> None:
+    change_json(_file(), lambda found: change(_rows(found)), MOST_BYTES)

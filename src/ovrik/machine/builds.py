@@ -1,16 +1,14 @@
 """Encoding programs on this machine: which exact build, and what it can do."""
 
-import json
 import os
 import platform
 import re
 import shutil
+from contextlib import suppress
 from dataclasses import asdict, dataclass, replace
 from functools import cache
 from pathlib import Path
 from typing import Any
-
-import platformdirs
 
 from ovrik.errors import OvrikError
 from ovrik.machine.added import added_builds
@@ -18,6 +16,7 @@ from ovrik.machine.approvals import approved, build_claim
 from ovrik.machine.architecture import architecture, translated
 from ovrik.machine.asking import ask as ask_program
 from ovrik.machine.described import description_of, descriptions, located, version_of
+from ovrik.machine.libraries import Loaded, identity_of, loads_of
 from ovrik.standin.build import keys as standin_keys
 from ovrik.standin.build import program_for
 from ovrik.study.checksum import file_sha256
@@ -25,8 +24,8 @@ from ovrik.study.contender import is_simulated
 from ovrik.study.described import KEY as DESCRIBED_KEY
 from ovrik.study.described import Description
 from ovrik.study.encoders import DESCRIBED
+from ovrik.study.files.kept import cache_folder, change_json, read_json
 from ovrik.study.text_file import visible
-from ovrik.whole_file import write_whole
 
 ASK_TIMEOUT_S = 10
 VERSION = re.compile(r"version\s+(\S+)")
@@ -39,7 +38,7 @@ class Build:
 
     Fields: `key`, "bundled", "system" or the path it was chosen by; `path` of the program;
     `version` as it says itself; `sha256` of the program file; `encoders` it lists;
-    `filters` it lists; `options`, those of `WANTED_OPTIONS` it takes; `architecture` of the
+    `loads`, the program file and every library that it loads, as the loader finds them; `filters` it lists; `options`, those of `WANTED_OPTIONS` it takes; `architecture` of the
     program file; `translated`, True when that is not this machine's; `configuration`, how it was
     built; `devices`, device kinds it was built for; `whole_only`, True when it can only export whole
     clips; `problem`, why it can't be used, or "", with its `remedy`; `log`, what it said where it has a problem.
@@ -60,6 +59,12 @@ class Build:
     problem: str = ""
     remedy: str = ""
     log: str = ""
+    loads: tuple[Loaded, ...] = ()
+
+    @property
+    def identity(self) -> str:
+        """What makes it this build: its own file, and the libraries that it loads."""
+        return identity_of(self.sha256, self.loads)
 
     @property
     def trouble(self) -> str:
@@ -68,7 +73,7 @@ class Build:
 
     def to_json(self) -> dict[str, Any]:
         """Plain values for JSON."""
-        return {**asdict(self), "simulated": self.simulated}
+        return {**asdict(self), "simulated": self.simulated, "identity": self.identity}
 
     @property
     def simulated(self) -> bool:
@@ -112,7 +117,7 @@ def locate(key: str) -> Path:
             raise OvrikError(
                 'The build "system" is not there: no ffmpeg on PATH', "Install it, or use the bundled build"
             )
-        return Path(on_path).resolve()
+        return Path(os.path.abspath(on_path))
     if key in standin_keys():
         return program_for(key, locate("bundled"))
     known = added_builds().get(key)
@@ -131,7 +136,8 @@ def locate(key: str) -> Path:
             f"{visible(key)} has not been approved to run, or is another program now",
             f"Look at it and approve it: ovrik build approve {visible(key)}",
         )
-    return path.resolve()
+    # A link is called by its own name: a program of many names does what it is called.
+    return Path(os.path.abspath(path))
 
 
 def find_build(key: str, afresh: bool = False) -> Build:
@@ -152,19 +158,36 @@ def _looked_at(key: str, afresh: bool) -> Build:
     path = located(described) if described else locate(key)
     stat = path.stat()
     mark = f"{path}|{stat.st_size}|{stat.st_mtime_ns}{f'|{described.model_dump_json()}' if described else ''}"
-    cached = _read_cache().get(mark)
-    if cached and not (afresh and cached["problem"]):
-        cached.pop("simulated", None)
-        return Build(**{**cached, **{k: tuple(cached[k]) for k in TUPLES}, "key": key})
+    known = (read_json(_cache_file()) or {}).get(mark)
+    if known and not (afresh and known["problem"]):
+        cached = _build_from(known, key)
+        if all(one.as_it_was for one in cached.loads):
+            return cached
     build = _asked(key, path, described)
     _write_cache(mark, build)
     return build
 
 
+def _build_from(known: dict[str, Any], key: str) -> Build:
+    """A build as it is kept."""
+    values: dict[str, Any] = {k: v for k, v in known.items() if k not in ("simulated", "identity")}
+    values |= {name: tuple(known[name]) for name in TUPLES}
+    values |= {"key": key, "loads": tuple(Loaded(**row) for row in known["loads"])}
+    return Build(**values)
+
+
 def _asked(key: str, path: Path, described: Description | None) -> Build:
     kind = architecture(path)
     blank = Build(
-        key, str(path), "", file_sha256(path), (), (), architecture=kind, translated=translated(kind)
+        key=key,
+        path=str(path),
+        version="",
+        sha256=file_sha256(path),
+        encoders=(),
+        filters=(),
+        architecture=kind,
+        translated=translated(kind),
+        loads=loads_of(path),
     )
     try:
         return _of_described(blank, described) if described else _answered(blank)
@@ -267,21 +290,20 @@ def _why_not(path: Path) -> str:
 
 
 def _cache_file() -> Path:
-    return Path(platformdirs.user_cache_dir("ovrik")) / "builds-4.json"
-
-
-def _read_cache() -> dict[str, Any]:
-    try:
-        found = json.loads(_cache_file().read_text())
-    except (OSError, ValueError):
-        return {}
-    return found if isinstance(found, dict) else {}
+    return cache_folder("builds-5.json")
 
 
 def _write_cache(mark: str, build: Build) -> None:
-    place = _cache_file()
-    kept = {**_read_cache(), mark: build.to_json()}
-    try:
-        write_whole(place, json.dumps(kept))
-    except OSError:
-        return  # The cache only saves a second; the answer itself is in hand.
+    with suppress(OSError):  # the cache only saves a second; the answer itself is in hand
+        change_json(_cache_file(), lambda known: {**(known or {}), mark: build.to_json()})
+
+
+def replaced(build: Build) -> str:
+    """Which file of a build is no longer the one that it was, in a clause; "" when all are. Costs a look at the file
+    system for each; what has a new change time is read again."""
+    changed = next((one for one in build.loads if not one.as_it_was and not one.same_content), None)
+    return (
+        f"{changed.path} is another file now than when the build {build.short} was looked at"
+        if changed
+        else ""
+    )

@@ -7,13 +7,12 @@ import re
 import shutil
 from pathlib import Path
 
-import platformdirs
-
 from ovrik.errors import OvrikError
 from ovrik.machine.approvals import PROGRAM, Claim, approve, approved, sha256_now, withdraw
 from ovrik.machine.asking import ask
 from ovrik.study.described import Description
-from ovrik.whole_file import write_whole
+from ovrik.study.files.kept import data_folder
+from ovrik.study.files.whole_file import write_whole
 
 ASK_TIMEOUT_S = 20
 MOST_BYTES = 1 << 20
@@ -22,7 +21,7 @@ _introduced: dict[str, Description] = {}
 
 def folder() -> Path:
     """Where descriptions that were approved are kept."""
-    return Path(platformdirs.user_data_dir("ovrik")) / "described"
+    return data_folder("described")
 
 
 def introduce(description: Description) -> None:

@@ -1,14 +1,13 @@
 """The devices of this machine that a build can open, as facts: asked once while drivers and build are the same."""
 
-import json
-from pathlib import Path
+from contextlib import suppress
 
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import find_build
 from ovrik.machine.devices import PATHS
-from ovrik.machine.known_trials import cache_folder, state_key
+from ovrik.machine.known_trials import state_key
 from ovrik.machine.opening import Opened, open_devices
-from ovrik.whole_file import write_whole
+from ovrik.study.files.kept import cache_folder, change_json, read_json
 
 
 def listed(key: str) -> str:
@@ -17,33 +16,20 @@ def listed(key: str) -> str:
         build = find_build("bundled")
     except OvrikError:
         return ""
-    place = cache_folder() / f"devices-{state_key(build)}.json"
-    known = _read(place)
+    place = cache_folder("trials") / f"devices-{state_key(build)}.json"
+    found = read_json(place)
+    known: dict[str, str] = found if isinstance(found, dict) else {}
     if key not in known:
         path = next(p for p in PATHS if p.key == key)
-        found = open_devices(build.path, path)
-        if any(o.answer.code is None for o in found):
+        opened = open_devices(build.path, path)
+        if any(o.answer.code is None for o in opened):
             return ""  # no answer in time is no fact
-        known = {**known, key: "; ".join(_words(o) for o in found if o.works) or "none"}
-        _write(place, known)
+        known = {**known, key: "; ".join(_words(o) for o in opened if o.works) or "none"}
+        with suppress(OSError):  # asked again next time
+            change_json(place, lambda before: {**(before or {}), key: known[key]})
     return known[key]
 
 
 def _words(found: Opened) -> str:
     really = " (the processor itself)" if found.processor else ""
     return f"{found.name or 'a device without a name'}{really}"
-
-
-def _read(place: Path) -> dict[str, str]:
-    try:
-        known = json.loads(place.read_text())
-    except (OSError, ValueError):
-        return {}
-    return known if isinstance(known, dict) else {}
-
-
-def _write(place: Path, known: dict[str, str]) -> None:
-    try:
-        write_whole(place, json.dumps(known))
-    except OSError:
-        return  # asked again next time

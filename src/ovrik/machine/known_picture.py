@@ -5,7 +5,8 @@ import threading
 from pathlib import Path
 
 import numpy as np
-import platformdirs
+
+from ovrik.study.files.kept import cache_folder
 
 WIDTH, HEIGHT, FRAMES = 256, 144, 8
 EDITION = 1
@@ -37,7 +38,7 @@ def planes(pixel_format: str) -> np.ndarray:
 
 def raw_file(pixel_format: str) -> Path:
     """The known picture as a raw file, written once."""
-    folder = Path(platformdirs.user_cache_dir("ovrik")) / "known-picture"
+    folder = cache_folder("known-picture")
     path = folder / f"{EDITION}-{pixel_format}.yuv"
     if not path.exists():
         folder.mkdir(parents=True, exist_ok=True)

@@ -1,16 +1,14 @@
 """Trials on file: what was found of a build while it, its drivers and the kernel are the same."""
 
 import hashlib
-import json
 import os
 import platform
 from pathlib import Path
 
-import platformdirs
-
 from ovrik.machine.builds import Build
 from ovrik.machine.known_picture import EDITION
 from ovrik.machine.trial import WORKS, Trial
+from ovrik.study.files.kept import cache_folder, read_json
 
 DRIVER_FOLDERS = (
     "/etc/OpenCL/vendors",
@@ -24,26 +22,31 @@ METHOD = 4
 """Raised when trials are made another way, so that old answers are not taken for new."""
 
 
-def cache_folder() -> Path:
-    """Where answers and sample clips are kept."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "trials"
-
-
 def state_key(build: Build) -> str:
     """Names what an answer depends on: the build, the kernel, and what drivers are installed."""
-    said = [f"{METHOD}|{EDITION}", build.sha256, platform.release(), os.environ.get("LIBVA_DRIVER_NAME", "")]
+    said = [
+        f"{METHOD}|{EDITION}",
+        build.identity,
+        platform.release(),
+        os.environ.get("LIBVA_DRIVER_NAME", ""),
+    ]
     for folder in map(Path, DRIVER_FOLDERS):
         if folder.is_dir():
             said += [f"{p}|{p.stat().st_mtime_ns}" for p in sorted(folder.iterdir())]
     return hashlib.sha256("\n".join(said).encode()).hexdigest()[:24]
 
 
+def trials_file(build: Build) -> Path:
+    """Where the answers for the present state are kept."""
+    return cache_folder("trials", f"{state_key(build)}.json")
+
+
 def known_trials(build: Build) -> list[Trial] | None:
     """The answers on file for the present state, or None."""
     try:
-        rows = json.loads((cache_folder() / f"{state_key(build)}.json").read_text())
+        rows = read_json(trials_file(build))
         return [Trial(**{**row, "log": tuple(row["log"]), "build": build.key}) for row in rows]
-    except (OSError, ValueError, TypeError, KeyError):
+    except (TypeError, KeyError):
         return None
 
 

@@ -1,12 +1,10 @@
 """How much runs spread on this machine, as earlier studies showed it: what a new study assumes at first."""
 
 import contextlib
-import json
-import os
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
-import platformdirs
+from ovrik.study.files.kept import change_json, data_folder, read_json
 
 MOST_KEPT = 40
 MOST_BYTES = 1 << 16
@@ -26,17 +24,15 @@ class NoiseSeen:
 
 def noise_file() -> Path:
     """Where it is kept."""
-    return Path(platformdirs.user_data_dir("ovrik")) / "noise.json"
+    return data_folder("noise.json")
 
 
 def noise_seen() -> list[NoiseSeen]:
     """What is on file, the oldest first; a damaged file counts as none."""
     try:
-        if noise_file().stat().st_size > MOST_BYTES:
-            return []
-        found = [NoiseSeen(**row) for row in json.loads(noise_file().read_text(encoding="utf-8"))]
+        found = [NoiseSeen(**row) for row in read_json(noise_file(), MOST_BYTES) or ()]
         return [n for n in found if 0 < float(n.spread) < 1 and float(n.freedom) > 0]
-    except (OSError, ValueError, TypeError):
+    except (ValueError, TypeError):
         return []
 
 
@@ -46,9 +42,5 @@ def remember_noise(made: NoiseSeen) -> None:
     if made.freedom < FEWEST:
         return
     kept = [n for n in noise_seen() if n.study != made.study][-(MOST_KEPT - 1) :]
-    path = noise_file()
     with contextlib.suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True)
-        partial = path.with_name(f"{path.name}.{os.getpid()}")
-        partial.write_text(json.dumps([asdict(n) for n in (*kept, made)]), encoding="utf-8")
-        partial.replace(path)
+        change_json(noise_file(), lambda _known: [asdict(n) for n in (*kept, made)])

@@ -8,11 +8,12 @@ from ovrik.errors import Stopped
 from ovrik.machine.builds import Build, locate
 from ovrik.machine.devices import CODECS, PIXEL_FORMATS
 from ovrik.machine.known_picture import EDITION, input_arguments
-from ovrik.machine.known_trials import cache_folder, known_trials, state_key
+from ovrik.machine.known_trials import known_trials, trials_file
 from ovrik.machine.opening import run_trial
 from ovrik.machine.trial import Trial
 from ovrik.machine.trials import try_build
-from ovrik.whole_file import write_whole
+from ovrik.study.files.kept import cache_folder
+from ovrik.study.files.whole_file import write_whole
 
 SAMPLE_ENCODERS = {
     "h264": ("libx264", "-preset", "veryfast"),
@@ -53,12 +54,12 @@ def probe_builds(
 
 
 def _keep(build: Build, trials: list[Trial]) -> None:
-    write_whole(cache_folder() / f"{state_key(build)}.json", json.dumps([t.to_json() for t in trials]))
+    write_whole(trials_file(build), json.dumps([t.to_json() for t in trials]))
 
 
 def sample_clips() -> dict[tuple[str, str], Path]:
     """The known picture coded in software by the bundled build, by (codec, pixel format)."""
-    folder = cache_folder()
+    folder = cache_folder("trials")
     folder.mkdir(parents=True, exist_ok=True)
     out = {}
     for codec in CODECS:

@@ -1,7 +1,7 @@
 """What an output shows beside the reference: the same frames, other ones of the programme, or something else."""
 
-import os
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -12,9 +12,10 @@ import numpy as np
 from ovrik.analysis.alignment import Aligned, aligned, inside, margins, normal, paired
 from ovrik.quality.conformity import same_rate
 from ovrik.quality.miniatures import SIZE, Miniatures, miniatures, small_of
-from ovrik.quality.reference_key import cache_folder
 from ovrik.study.checksum import checksum_now
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.files.kept import cache_folder
+from ovrik.study.files.whole_file import writing
 from ovrik.study.footage import Footage
 from ovrik.study.frame_index import decoded_frames
 from ovrik.study.programme import GAP, Programme
@@ -212,18 +213,16 @@ EDITION = 2
 def kept_miniatures(reference: Path, should_stop: Ask = lambda: False) -> Miniatures:
     """Those of a reference, kept in the cache by its checksum."""
     mark = f"{EDITION}-{checksum_now(reference).rsplit(':', 1)[-1][:40]}"
-    place = cache_folder() / "miniatures" / f"{mark}.npz"
+    place = cache_folder("references", "miniatures") / f"{mark}.npz"
     try:
         with np.load(place, allow_pickle=False) as kept:
             return _kept({name: kept[name] for name in kept.files})
     except (OSError, ValueError, KeyError):
         pass
     made = miniatures(reference, should_stop)
-    partial = place.with_name(f"{mark}.{os.getpid()}.partial.npz")
-    try:
-        place.parent.mkdir(parents=True, exist_ok=True)
+    with suppress(OSError), writing(place) as handle:  # a full cache costs another decode, nothing else
         np.savez(
-            partial,
+            handle,
             facts=np.array([made.count, made.width, made.height]),
             head=made.head,
             tail=made.tail,
@@ -233,9 +232,6 @@ def kept_miniatures(reference: Path, should_stop: Ask = lambda: False) -> Miniat
             colours=made.colours,
             even=np.array(np.nan if made.even is None else made.even),
         )
-        partial.replace(place)
-    except OSError:
-        partial.unlink(missing_ok=True)  # a full cache costs another decode, nothing else
     return made
 
 

@@ -2,8 +2,8 @@
 
 import hashlib
 import json
-import os
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import asdict, dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -15,10 +15,12 @@ from ovrik.export.graph_builder import Canvas, GraphBuilder, is_deep, sampling
 from ovrik.export.treat import apply
 from ovrik.machine.builds import Build
 from ovrik.machine.known_picture import HEIGHT, PEAKS, WIDTH, input_arguments, psnr
-from ovrik.machine.known_trials import cache_folder, device_numbers, state_key
+from ovrik.machine.known_trials import device_numbers, state_key
 from ovrik.machine.opening import run_trial
 from ovrik.machine.reasons import plain_reason
 from ovrik.machine.trials import RIGHT_TREATMENT_DB
+from ovrik.study.files.kept import cache_folder, read_json
+from ovrik.study.files.whole_file import write_whole
 from ovrik.study.programme import Programme
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import PLACE_TITLES, SOFTWARE
@@ -90,25 +92,19 @@ def _pixel_format(programme: Programme) -> str:
 
 def _place(build: Build, t: Treatment, place: str, pixel_format: str) -> Path:
     said = f"{METHOD}|{state_key(build)}|{place}|{pixel_format}|{json.dumps(t.to_json(), sort_keys=True)}"
-    return cache_folder() / "forms" / f"{hashlib.sha256(said.encode()).hexdigest()[:32]}.json"
+    return cache_folder("trials", "forms") / f"{hashlib.sha256(said.encode()).hexdigest()[:32]}.json"
 
 
 def _kept(build: Build, t: Treatment, place: str, pixel_format: str) -> FormTrial | None:
     try:
-        return FormTrial(**json.loads(_place(build, t, place, pixel_format).read_text()))
-    except (OSError, ValueError, TypeError):
+        return FormTrial(**read_json(_place(build, t, place, pixel_format)))
+    except TypeError:
         return None
 
 
 def _keep(build: Build, t: Treatment, pixel_format: str, made: FormTrial) -> None:
-    path = _place(build, t, made.place, pixel_format)
-    partial = path.with_suffix(f".{os.getpid()}")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        partial.write_text(json.dumps(asdict(made)))
-        partial.replace(path)
-    except OSError:
-        partial.unlink(missing_ok=True)
+    with suppress(OSError):  # tried again next time
+        write_whole(_place(build, t, made.place, pixel_format), json.dumps(asdict(made)))
 
 
 def _tried(build: Build, t: Treatment, place: str, pixel_format: str) -> FormTrial:

@@ -9,13 +9,13 @@ from itertools import pairwise
 from pathlib import Path
 
 import av
-import platformdirs
 import psutil
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.frames import SLOW, FrameReader
 from ovrik.quality.packets import packets_of
 from ovrik.quality.screen import PLANAR, wide_gamut
+from ovrik.study.files.kept import cache_folder
 
 EDITION = 2
 """Raised when copies are made another way, so that old ones are not taken for new."""
@@ -28,17 +28,15 @@ CODER = "ffvhuff"
 """Huffman-coded differences: several times faster to decode than what packs tighter."""
 
 
-def cache_folder() -> Path:
-    """Where copies are kept."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "looking"
-
-
 def copy_path(path: Path) -> Path:
     """Where the copy of a file is, or will be: named by the file as it is now, never by what a study says of it.
     Raises OSError when it is gone."""
     here, now = path.resolve(), path.stat()
     said = f"{EDITION}|{here}|{now.st_size}|{now.st_mtime_ns}|{now.st_ino}"
-    return cache_folder() / f"{hashlib.sha256(said.encode(errors='surrogateescape')).hexdigest()[:40]}.nut"
+    return (
+        cache_folder("looking")
+        / f"{hashlib.sha256(said.encode(errors='surrogateescape')).hexdigest()[:40]}.nut"
+    )
 
 
 def worth_it(path: Path) -> bool:
@@ -111,11 +109,11 @@ def _written(path: Path, partial: Path, should_stop: Callable[[], bool]) -> bool
 
 def _keep_to_room(newest: Path) -> None:
     """Let go of what was looked at longest ago, and of what a process that is gone left unfinished."""
-    for left in cache_folder().glob("*.partial"):
+    for left in cache_folder("looking").glob("*.partial"):
         number = left.suffixes[-2][1:] if len(left.suffixes) > 1 else ""
         if not (number.isdigit() and psutil.pid_exists(int(number))):
             left.unlink(missing_ok=True)
-    found = sorted(cache_folder().glob("*.nut"), key=lambda p: p.stat().st_mtime, reverse=True)
+    found = sorted(cache_folder("looking").glob("*.nut"), key=lambda p: p.stat().st_mtime, reverse=True)
     used = 0
     for path in found:
         used += path.stat().st_size

@@ -12,7 +12,7 @@ from ovrik.export.progress import ProgressReader
 from ovrik.machine.builds import find_build, locate
 from ovrik.quality.cut_short import frames_shown
 from ovrik.quality.frames_read import reader_of
-from ovrik.quality.reference_key import cache_folder, reference_path
+from ovrik.quality.reference_key import reference_path, references_folder
 from ovrik.quality.true_frames import wrong_frames
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.excerpt import Excerpt
@@ -115,14 +115,14 @@ class CacheUse:
 
 def cache_use() -> CacheUse:
     """What references take on the disk."""
-    sizes = [p.stat().st_size for p in cache_folder().glob("*.mkv")]
+    sizes = [p.stat().st_size for p in references_folder().glob("*.mkv")]
     return CacheUse(len(sizes), sum(sizes))
 
 
 def clear_cache() -> int:
     """Remove every reference, to be made anew when it is needed; gives the bytes freed."""
     freed = 0
-    for path in cache_folder().glob("*.mkv"):
+    for path in references_folder().glob("*.mkv"):
         freed += path.stat().st_size
         path.unlink()
     return freed

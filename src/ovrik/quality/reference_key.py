@@ -3,20 +3,19 @@
 import hashlib
 from pathlib import Path
 
-import platformdirs
-
 from ovrik.store.records import StudyFacts
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.files.kept import cache_folder
 from ovrik.study.programme import Programme
 
 MAKING = 2
 """Raised when the way a reference is made changes, so that old ones are not taken for new."""
 
 
-def cache_folder() -> Path:
+def references_folder() -> Path:
     """Where references are kept."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "references"
+    return cache_folder("references")
 
 
 def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> str:
@@ -33,7 +32,7 @@ def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | Non
 
 def reference_path(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> Path:
     """Where the reference is, or will be."""
-    return cache_folder() / f"{reference_key(programme, excerpt, wanted)}.mkv"
+    return references_folder() / f"{reference_key(programme, excerpt, wanted)}.mkv"
 
 
 def key_of(facts: StudyFacts, programme: Programme, wanted: Delivery) -> str:

@@ -10,8 +10,9 @@ import numpy as np
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.frames_read import Ask, Part, Reader, Share, parts_read, read_command, read_sums
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.files.kept import cache_folder
 from ovrik.study.footage import Footage
-from ovrik.study.frame_index import FrameIndex, cache_folder, decoded_frames, frame_index
+from ovrik.study.frame_index import FrameIndex, decoded_frames, frame_index
 from ovrik.study.pace import grid_of
 from ovrik.study.programme import Programme
 from ovrik.study.reading import reading_of
@@ -48,7 +49,7 @@ def wrong_frames(
 def _proof(reader: Reader, part: Part) -> Path:
     said = f"{METHOD}|{reader}|{part.clip.checksum}|{part.first}|{part.frames}|{part.clip.rate}"
     said += f"|{reading_of(part.clip, part.first, part.frames)}"
-    return cache_folder() / "proved" / hashlib.sha256(said.encode()).hexdigest()[:32]
+    return cache_folder("frames", "proved") / hashlib.sha256(said.encode()).hexdigest()[:32]
 
 
 def _wrong(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> str:

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ovrik.report.tables import Table, Value, contenders_table, runs_table
-from ovrik.report.whole_file import write_whole
 from ovrik.report.words import NONE
+from ovrik.study.files.whole_file import write_asked
 from ovrik.work.evidence import Evidence
 
 FORMULA = ("=", "+", "-", "@", "\t", "\r")
@@ -40,12 +40,12 @@ def tab_text(rows: Sequence[Sequence[str]]) -> str:
 def write_runs_csv(e: Evidence, path: Path) -> int:
     """Write all runs of the present excerpt; gives how many rows. Raises OSError, OvrikError."""
     table = runs_table(e)
-    write_whole(path, csv_text(table).encode())
+    write_asked(path, csv_text(table).encode())
     return len(table.rows)
 
 
 def write_contenders_csv(e: Evidence, path: Path) -> int:
     """Write a row for each contender; gives how many. Raises likewise."""
     table = contenders_table(e)
-    write_whole(path, csv_text(table).encode())
+    write_asked(path, csv_text(table).encode())
     return len(table.rows)

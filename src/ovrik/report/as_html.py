@@ -1,6 +1,5 @@
 """The whole report as one self-contained HTML page: no script, no address, nothing to be fetched."""
 
-import math
 import shlex
 from base64 import b64encode
 from collections.abc import Callable, Sequence
@@ -17,9 +16,10 @@ from ovrik.report.choice_words import choice_of
 from ovrik.report.factor_words import effect_words
 from ovrik.report.held_words import conduct_rows, held_words, varied_words
 from ovrik.report.privacy import bare_argument, bare_text
+from ovrik.report.reason_words import disturbed_words, fell_back_words, first_reason
 from ovrik.report.sitting_words import HEAD, pair_words, row_of, shift_words
 from ovrik.report.svg import Mark, interval_svg, trade_off_svg
-from ovrik.report.whole_file import write_whole
+from ovrik.report.verdict_words import sentence_over
 from ovrik.report.words import (
     assumed_words,
     near_words,
@@ -33,12 +33,15 @@ from ovrik.report.words import (
     together_words,
     unlike,
 )
+from ovrik.report.work_words import changes_words, order_words
 from ovrik.store.records import RunRecord
 from ovrik.store.study import Study
+from ovrik.study.facts.origin import Origin
+from ovrik.study.files.whole_file import write_asked
 from ovrik.study.limit_kinds import LIMIT_KINDS
 from ovrik.work.evidence import Evidence
 from ovrik.work.factors import factors
-from ovrik.work.over_kinds import OverKinds, changes_words
+from ovrik.work.over_kinds import OverKinds
 from ovrik.work.report_moments import Shown
 from ovrik.work.sittings import OverSittings
 from ovrik.work.summary import Summary
@@ -95,7 +98,7 @@ def _told(
     sittings: OverSittings | None,
 ) -> dict[str, Any]:
     """All that the page says, by the names in its template."""
-    ranked = sorted(e.summaries, key=lambda s: s.usual_s if s.usual_s is not None else math.inf)
+    ranked = sorted(e.summaries, key=lambda s: s.entrant.order)
     found = factors(e, over)
     up, picture = picture_of(e)
     said = str if private else bare_text
@@ -105,7 +108,7 @@ def _told(
         "asked": _asked(e),
         "picture": picture,
         "up": up,
-        "together": together_words(e.comparisons, e.facts.conduct.looks),
+        "together": together_words(e.comparisons, e.looks),
         "ranking": [_row(s) for s in ranked],
         "moments": [_moment(m) for m in moments],
         "factors": [effect_words(found, f, x) for f in found.effects for x in f.levels],
@@ -230,7 +233,7 @@ def _row(s: Summary) -> dict[str, Any]:
         )
         if on
     ]
-    marks += ["brought in"] if any(r.conditions.get("brought_in") for r in s.counted) else []
+    marks += ["brought in"] if any(r.origin is Origin.BROUGHT_IN for r in s.counted) else []
     both = f"{quality_words(v.mean, 1, s.sampled)}, {number(v.p5, 1)}" if v else "–"
     return {
         "label": s.contender.label,
@@ -241,7 +244,9 @@ def _row(s: Summary) -> dict[str, Any]:
         "drawn": interval_svg(r.value, r.low, r.high, FARTHEST) if r else "",
         "size": size_words(s.bytes),
         "quality": both,
-        "verdict": f"✕ {s.reasons[0]}" if s.reasons else STANDING.get(s.standing) or state_words(s),
+        "verdict": f"✕ {first_reason(s.reasons)}"
+        if s.reasons
+        else STANDING.get(s.standing) or state_words(s),
         "failed": bool(s.reasons),
         "won": s.standing in ("choice", "tie"),
     }
@@ -255,14 +260,14 @@ def _kinds(over: OverKinds) -> dict[str, Any]:
         rows.append([s.contender.label, *each, number(over.usual_s(n))])
     more = f" The winner changes with the footage: {said}." if said else ""
     names = [f"{k.name} (weight {k.weight:g}), s" for k in over.kinds]
-    return {"sentence": over.verdict.sentence + more, "names": names, "rows": rows}
+    return {"sentence": sentence_over(over) + more, "names": names, "rows": rows}
 
 
 def _mind(e: Evidence) -> list[str]:
     out = [words for words in (near_words(e), assumed_words(e)) if words]
     out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
     out += [f"Machines, or states of one, that runs were made on differ in {words}." for words in e.machines]
-    out += [f"Times changed: {o.words}." for o in e.order if o.trend.clear]
+    out += [f"Times changed: {order_words(o)}." for o in e.order if o.trend.clear]
     if e.set_aside:
         out.append(
             f"{e.set_aside} runs of other footage or another excerpt are on file and don't count here."
@@ -275,13 +280,9 @@ def _went_wrong(r: RunRecord) -> bool:
 
 
 def _odd(s: Summary, r: RunRecord) -> tuple[str, str, str, str]:
-    state = "fell back" if r.fell_back else "disturbed" if r.disturbed and r.state == "done" else r.state
-    return (
-        s.contender.label,
-        "warm-up" if r.warmup else str(r.round),
-        state,
-        r.fell_back or r.disturbed or r.reason,
-    )
+    state = "fell back" if r.fell_back else "disturbed" if r.disturbed and r.state == "done" else str(r.state)
+    why = fell_back_words(r.fell_back) or disturbed_words(r.disturbed) or r.reason
+    return s.contender.label, "warm-up" if r.warmup else str(r.round), state, why
 
 
 def _command(s: Summary, private: bool) -> str:
@@ -300,7 +301,7 @@ def write_report(
 ) -> int:
     """Write the page at once or not at all; gives its size in bytes. Raises OvrikError."""
     text = report_html(e, over, machines, private, moments, sittings)
-    return write_whole(path, text.encode())
+    return write_asked(path, text.encode())
 
 
 def machines_of(study: Study, e: Evidence) -> list[dict[str, Any]]:

@@ -2,13 +2,23 @@
 
 from typing import Any
 
+from ovrik.analysis.changes import Crossing
 from ovrik.analysis.loss_kinds import LOSS_KINDS
 from ovrik.analysis.pooling import Pooled, lost
 from ovrik.analysis.ratio import Ratio
 from ovrik.analysis.verdict import Verdict
 from ovrik.quality.metric_table import METRICS
 from ovrik.report.factor_words import effect_words
-from ovrik.store.records import RunRecord
+from ovrik.report.reason_words import (
+    decision_words,
+    disturbed_words,
+    fell_back_words,
+    on_processor_words,
+    reasons_words,
+)
+from ovrik.report.verdict_words import sentence_of, sentence_over
+from ovrik.report.work_words import changes_words
+from ovrik.store.records import Decision, RunRecord
 from ovrik.study.losses import programme_losses, recipe_losses
 from ovrik.study.programme import Programme
 from ovrik.study.seen import Blind
@@ -16,13 +26,13 @@ from ovrik.work.blind import told_of
 from ovrik.work.evidence import Evidence
 from ovrik.work.factors import factors
 from ovrik.work.in_use import used
-from ovrik.work.over_kinds import OverKinds, changes_words
+from ovrik.work.over_kinds import OverKinds
 from ovrik.work.size_quality import against, base_of, curves, size_quality
 from ovrik.work.summary import Summary
 from ovrik.work.what_if import what_if
 
 
-def verdict_json(evidence: Evidence) -> dict[str, Any]:
+def verdict_json(evidence: Evidence, over: OverKinds | None = None) -> dict[str, Any]:
     """What `ovrik verdict --json` prints."""
     labels = {s.contender.id: s.contender.label for s in evidence.summaries}
     limits = evidence.facts.limits
@@ -38,10 +48,10 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
         "tie_band": evidence.facts.tie_band,
         "machine_differences": list(evidence.machines),
         "noise": _noise(evidence),
-        "decisions": [{**vars(d), "label": labels.get(d.contender_id, "")} for d in evidence.decisions],
+        "decisions": [_decision(d, evidence) for d in evidence.decisions],
         "comparisons_together": evidence.comparisons,
-        "looks": evidence.facts.conduct.looks,
-        "order_effects": [{"with": o.name, **vars(o.trend), "clear": o.trend.clear} for o in evidence.order],
+        "looks": evidence.looks,
+        "order_effects": [{"with": o.along, **vars(o.trend), "clear": o.trend.clear} for o in evidence.order],
         "programme_loses": list(programme_losses(evidence.programme)),
         "contenders": [
             {
@@ -59,9 +69,9 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
         "at_equal_quality": _at_equal_quality(evidence),
         "notes": [{**vars(p), "label": labels.get(p.contender_id, "")} for p in evidence.pins],
         "blind_comparisons": [_blind(b) for b in evidence.blinds],
-        "verdict": _verdict(evidence.verdict),
+        "verdict": _verdict(evidence.verdict, evidence, sentence_of(evidence)),
         "would_change": _would_change(evidence),
-        "by_factor": _by_factor(evidence),
+        "by_factor": _by_factor(evidence, over),
         "worth": {**vars(evidence.facts.worth), "prices": dict(evidence.facts.worth.prices)},
         "in_use": [{"label": u.summary.contender.label, **vars(u.found)} for u in used(evidence) if u.found],
     }
@@ -69,7 +79,22 @@ def verdict_json(evidence: Evidence) -> dict[str, Any]:
 
 def evidence_json(evidence: Evidence, kinds: OverKinds | None) -> dict[str, Any]:
     """The same, with the verdict over all kinds of footage, where there are several."""
-    return {**verdict_json(evidence), "over_all": kinds_json(kinds) if kinds and kinds.begun else None}
+    over = kinds_json(kinds) if kinds and kinds.begun else None
+    return {**verdict_json(evidence, kinds), "over_all": over}
+
+
+def _decision(d: Decision, e: Evidence) -> dict[str, Any]:
+    return {
+        "contender_id": d.contender_id,
+        "label": e.label(d.contender_id),
+        "round": d.round,
+        "kind": d.kind,
+        "gain": d.gain,
+        "choice": e.label(d.choice_id) or None,
+        "asked": d.asked,
+        "reason": decision_words(d, e.label(d.choice_id)),
+        "made_utc": d.made_utc,
+    }
 
 
 def _would_change(evidence: Evidence) -> dict[str, Any]:
@@ -77,18 +102,27 @@ def _would_change(evidence: Evidence) -> dict[str, Any]:
     found = what_if(evidence)
     return {
         "limits": [
-            {"limit": c.kind.key, "to": c.to, "choice": c.choice or None, "usual_s": c.seconds or None}
+            {
+                "limit": c.kind.key,
+                "to": c.to,
+                "choice": evidence.label(c.choice) or None,
+                "usual_s": c.cost_s or None,
+            }
             for c in found.changes
         ],
-        "line_mbit_s": vars(found.line) if found.line else None,
-        "excerpt_lengths": vars(found.length) if found.length else None,
+        "line_mbit_s": _crossing(found.line, evidence),
+        "excerpt_lengths": _crossing(found.length, evidence),
         "deciding": list(found.deciding),
     }
 
 
-def _by_factor(evidence: Evidence) -> list[dict[str, Any]]:
+def _crossing(found: Crossing | None, e: Evidence) -> dict[str, Any] | None:
+    return {"label": e.label(found.contender_id), "at": found.at} if found else None
+
+
+def _by_factor(evidence: Evidence, over: OverKinds | None) -> list[dict[str, Any]]:
     """What each level of each factor brings."""
-    found = factors(evidence)
+    found = factors(evidence, over)
     return [
         {
             "factor": f.key,
@@ -127,7 +161,7 @@ def kinds_json(found: OverKinds) -> dict[str, Any]:
                 "start_frame": k.excerpt.start_frame,
                 "frames": k.excerpt.frames,
                 "weight": k.weight,
-                "verdict": _verdict(e.verdict),
+                "verdict": _verdict(e.verdict, e, sentence_of(e)),
                 "usual_s": {s.contender.label: found.seconds(n, s.contender.id) for s in e.summaries},
             }
             for n, (k, e) in enumerate(zip(found.kinds, found.each, strict=True))
@@ -136,18 +170,18 @@ def kinds_json(found: OverKinds) -> dict[str, Any]:
         "ratios": {
             s.contender.label: ratio_json(found.ratios.get(s.contender.id)) for s in found.each[0].summaries
         },
-        "verdict": _verdict(found.verdict),
+        "verdict": _verdict(found.verdict, found.each[0], sentence_over(found)),
         "changes": changes_words(found),
     }
 
 
-def _verdict(v: Verdict) -> dict[str, Any]:
+def _verdict(v: Verdict, e: Evidence, sentence: str) -> dict[str, Any]:
     return {
-        "labels": list(v.labels),
-        "kind": v.kind,
+        "labels": [e.label(i) for i in v.ids],
+        "kind": v.outcome if v.choice is not None else "none",
         "decided": v.decided,
         "most_gain": v.gain,
-        "sentence": v.sentence,
+        "sentence": sentence,
     }
 
 
@@ -192,16 +226,16 @@ def _contender(s: Summary) -> dict[str, Any]:
         "more_rounds": s.more_rounds,
         "standing": s.standing,
         "most_gain": s.gain,
-        "left_out": s.left_out,
+        "left_out": s.left_out.kind if s.left_out else "",
         "bytes": s.bytes,
         "megabytes_per_minute": s.mb_per_minute,
         "quality": {m.key: _pooled(s.quality.get(m.key)) for m in METRICS},
-        "scored_every": s.score.every if s.score else None,
+        "scored_every": s.score.facts.every if s.score else None,
         "losses": _losses(s),
         "conforms": s.conforms,
         "points": [vars(p) for p in s.score.points] if s.score else [],
         "acceptable": s.acceptable,
-        "reasons": list(s.reasons),
+        "reasons": reasons_words(s.reasons),
         "decode": c.decode,
         "treatments": c.treat,
         "methods": dict(c.methods),
@@ -275,9 +309,10 @@ def _run(r: RunRecord) -> dict[str, Any]:
         "own_cpu_s": r.own_cpu_s,
         "other_cpu_s": r.other_cpu_s,
         "stolen_s": r.stolen_s,
-        "disturbed": r.disturbed,
-        "fell_back": r.fell_back,
-        "on_processor": r.on_processor,
+        "origin": r.origin,
+        "disturbed": disturbed_words(r.disturbed),
+        "fell_back": fell_back_words(r.fell_back),
+        "on_processor": on_processor_words(r.on_processor),
         "conditions": r.conditions,
         "argv": list(r.argv),
         "earlier_passes": [list(c) for c in r.earlier_passes],

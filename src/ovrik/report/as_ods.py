@@ -6,7 +6,7 @@ from typing import Any
 
 from ovrik import __version__
 from ovrik.report.tables import Table, Value, conditions_table, contenders_table, runs_table
-from ovrik.report.whole_file import write_whole
+from ovrik.study.files.whole_file import write_asked
 from ovrik.work.evidence import Evidence
 
 
@@ -64,4 +64,4 @@ def _cell(value: Value, style: Any = None) -> Any:
 def write_ods(e: Evidence, machines: list[dict[str, Any]], path: Path) -> int:
     """Write contenders, runs and conditions; gives the size in bytes. Raises OvrikError."""
     tables = [contenders_table(e), runs_table(e), conditions_table(e, machines)]
-    return write_whole(path, ods_bytes(tables))
+    return write_asked(path, ods_bytes(tables))

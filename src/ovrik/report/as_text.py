@@ -5,6 +5,8 @@ from collections.abc import Sequence
 
 from ovrik.report.choice_words import choice_of
 from ovrik.report.factor_words import effect_words
+from ovrik.report.reason_words import reasons_words
+from ovrik.report.verdict_words import lead_of, sentence_of, sentence_over
 from ovrik.report.words import (
     answer_words,
     assumed_words,
@@ -22,12 +24,12 @@ from ovrik.report.words import (
     together_words,
     unlike,
 )
+from ovrik.report.work_words import changes_words, open_words, order_words
 from ovrik.study.losses import losses_together, programme_losses, recipe_losses
 from ovrik.work.blind import told_words
 from ovrik.work.evidence import Evidence
 from ovrik.work.factors import factors
-from ovrik.work.over_kinds import OverKinds, changes_words
-from ovrik.work.rivals import open_words
+from ovrik.work.over_kinds import OverKinds
 from ovrik.work.summary import Summary
 
 HEAD = (
@@ -48,12 +50,12 @@ HEAD = (
 )
 
 
-def verdict_text(evidence: Evidence) -> str:
-    """Table, reasons and sentence, ready to print."""
-    ranked = sorted(evidence.summaries, key=lambda s: s.usual_s or float("inf"))
+def verdict_text(evidence: Evidence, over: OverKinds | None = None) -> str:
+    """Table, reasons and sentence, ready to print; with all kinds of footage, where factors are asked over those."""
+    ranked = sorted(evidence.summaries, key=lambda s: s.entrant.order)
     name = f": excerpt “{evidence.excerpt_name}”" if evidence.excerpt_name else ""
     lines = [evidence.facts.title + name, "", *table([HEAD, *map(_cells, ranked)]), ""]
-    lines += [f"  {s.contender.label}: {'; '.join(s.reasons)}" for s in ranked if s.reasons]
+    lines += [f"  {s.contender.label}: {'; '.join(reasons_words(s.reasons))}" for s in ranked if s.reasons]
     lines += [
         f"  {s.contender.label} {s.apart.warning} (against the baseline)" for s in ranked if s.apart.warning
     ]
@@ -68,7 +70,7 @@ def verdict_text(evidence: Evidence) -> str:
             "  What is compared is the time until the file has been sent, at "
             f"{evidence.facts.worth.line_mbit_s:g} Mb/s."
         )
-    lines.append(f"  {together_words(evidence.comparisons, evidence.facts.conduct.looks)}")
+    lines.append(f"  {together_words(evidence.comparisons, evidence.looks)}")
     lines += [
         f"  {words}"
         for words in (assumed_words(evidence), near_words(evidence), open_words(evidence))
@@ -76,7 +78,7 @@ def verdict_text(evidence: Evidence) -> str:
     ]
     lines += [f"  Note: {words}." for words in losses_of(evidence)]
     if evidence.order:
-        lines.append(f"  Times changed: {'; '.join(o.words for o in evidence.order)}.")
+        lines.append(f"  Times changed: {'; '.join(map(order_words, evidence.order))}.")
     if evidence.set_aside:
         lines.append(
             f"  {evidence.set_aside} runs of other footage or another excerpt are on file and don't count here."
@@ -85,8 +87,8 @@ def verdict_text(evidence: Evidence) -> str:
         lines.append(f"  Runs were made on machines, or states of one, that differ in {evidence.machines[0]}")
         lines += [f"    and {words}" for words in evidence.machines[1:]]
     lines += [f"  {words}" for words in seen_lines(evidence)]
-    lines += _by_factor(evidence)
-    lines += ["", *textwrap.wrap(evidence.verdict.sentence, 98, break_on_hyphens=False)]
+    lines += _by_factor(evidence, over)
+    lines += ["", *textwrap.wrap(sentence_of(evidence), 98, break_on_hyphens=False)]
     for line in choice_of(evidence).lines:
         if line.head in TOLD:
             lines += textwrap.wrap(f"{line.head}: {'; '.join(line.items or (line.short,))}.", 98)
@@ -97,9 +99,9 @@ TOLD = ("Ties", "Would change it", "Nearest")
 """Lines of the choice that the sentence of the verdict does not say."""
 
 
-def _by_factor(evidence: Evidence) -> list[str]:
+def _by_factor(evidence: Evidence, over: OverKinds | None) -> list[str]:
     """What each level brings, where pairs tell."""
-    found = factors(evidence)
+    found = factors(evidence, over)
     said = [effect_words(found, f, x) for f in found.effects for x in f.levels]
     return [f"  By factor: {words}" for words in said]
 
@@ -116,7 +118,7 @@ def kinds_text(found: OverKinds) -> str:
             for k, x in enumerate(every)
             if x
         ]
-        said = next((a for label, a, _g in found.verdict.standing if label == s.contender.label), "")
+        said = found.verdict.place(s.contender.id).answer or ""
         rows.append(
             [
                 s.contender.label,
@@ -132,10 +134,10 @@ def kinds_text(found: OverKinds) -> str:
         f"  Weights: {weights}. Over all is the weighted geometric mean; ✕ not acceptable, ? not judged."
     )
     for kind, e in zip(found.kinds, found.each, strict=True):
-        lines.append(f"  On {kind.name}: {e.verdict.lead}")
+        lines.append(f"  On {kind.name}: {lead_of(e)}")
     if said := changes_words(found):
         lines.append(f"  The winner changes with the footage: {said}.")
-    lines += ["", *textwrap.wrap(f"Over all: {found.verdict.sentence}", 98, break_on_hyphens=False)]
+    lines += ["", *textwrap.wrap(f"Over all: {sentence_over(found)}", 98, break_on_hyphens=False)]
     return "\n".join(lines)
 
 

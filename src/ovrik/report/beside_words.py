@@ -6,6 +6,7 @@ from typing import Any
 from ovrik.report.as_text import table
 from ovrik.report.sitting_words import SAID
 from ovrik.report.svg import Scale, with_style
+from ovrik.report.verdict_words import sentence_of
 from ovrik.report.words import NONE, ratio_words
 from ovrik.work.beside import Beside, Row, Side
 from ovrik.work.summary import Summary
@@ -86,7 +87,7 @@ def _side(side: Side) -> dict[str, Any]:
         "programme": e.programme.checksum,
         "baseline": side.baseline.contender.label if side.baseline else None,
         "machine": dict(side.sat.machine),
-        "verdict": e.verdict.sentence,
+        "verdict": sentence_of(e),
     }
 
 

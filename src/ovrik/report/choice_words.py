@@ -4,13 +4,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovrik.analysis.acceptance import Standing, standings
 from ovrik.analysis.best import against
 from ovrik.analysis.changes import Change
 from ovrik.analysis.delivered import upload_s
+from ovrik.analysis.entrant import Standing, standings
 from ovrik.analysis.ratio import Ratio
-from ovrik.analysis.time_words import seconds_words
-from ovrik.analysis.verdict import gain_words
+from ovrik.analysis.verdict import Answer, Outcome
+from ovrik.report.phrases import gain_words, seconds_words
+from ovrik.report.reason_words import first_reason
+from ovrik.report.verdict_words import faster_words, lead_of
 from ovrik.report.words import (
     figures,
     own_time_words,
@@ -20,7 +22,7 @@ from ovrik.report.words import (
     size_words,
     unlike,
 )
-from ovrik.work.evidence import Evidence, aimed
+from ovrik.work.evidence import Evidence
 from ovrik.work.summary import Summary
 from ovrik.work.what_if import WhatIf, what_if
 
@@ -55,19 +57,19 @@ class Choice:
 
 def choice_of(e: Evidence) -> Choice:
     """All of it, from evidence alone."""
-    chosen = next((s for s in e.summaries if s.standing == "choice"), None)
+    chosen = e.choice
     if chosen is None:
         lines = [*_nearest(e), _against(e)]
-        return Choice(e.verdict.lead, 0, "", (), tuple(line for line in lines if line), WhatIf())
+        return Choice(lead_of(e), 0, "", (), tuple(line for line in lines if line), WhatIf())
     asked = what_if(e)
     lines = [_faster(e), _ties(e), _open(e), _changes(e, asked)]
     return Choice(
-        chosen.contender.label,
-        chosen.contender.id,
-        claim_words(e),
-        tuple(_figures(chosen, e)),
-        tuple(line for line in lines if line),
-        asked,
+        title=chosen.contender.label,
+        number=chosen.contender.id,
+        claim=claim_words(e),
+        figures=tuple(_figures(chosen, e)),
+        lines=tuple(line for line in lines if line),
+        if_=asked,
     )
 
 
@@ -77,7 +79,7 @@ def claim_words(e: Evidence) -> str:
     what = "first to be delivered" if e.facts.worth.delivered else "fastest acceptable"
     if v.gain is None:
         return ""
-    if len(v.standing) < 2:
+    if not any(p.answer for i, p in v.places.items() if i != v.choice):
         return f"{what}: no other is acceptable"
     if not v.decided:
         return f"leads, not decided: an acceptable rival could still be up to {gain_words(v.gain)} faster"
@@ -87,7 +89,7 @@ def claim_words(e: Evidence) -> str:
 
 
 def _figures(s: Summary, e: Evidence) -> list[tuple[str, str]]:
-    base = e.of(e.facts.baseline_id or 0)
+    base = e.of(e.facts.baseline_id)
     versus = f"against {base.contender.label}" if base else "against the baseline"
     if base is s:
         out = [("against the baseline", "it is the baseline")]
@@ -111,7 +113,7 @@ def _aimed_ratio(s: Summary, e: Evidence) -> Ratio | None:
     if not e.facts.worth.delivered or e.times.base is None:
         return s.ratio
     rows = np.array(sorted(e.times.rows.values()), int)
-    found = against(aimed(e, e.facts.worth), e.times.base, rows, e.facts.conduct.looks)
+    found = against(e.costs, e.times.base, rows, e.looks)
     return found.get(e.times.rows[s.contender.id])
 
 
@@ -128,21 +130,20 @@ def _faster(e: Evidence) -> Line | None:
     found = e.verdict.faster
     if not found:
         return Line("Faster", "Nothing that was timed is faster.")
-    items = tuple(f"{f.label} ({f.seconds:.2f} s): {f.reason}" for f in found)
+    items = tuple(faster_words(f, e.label(f.contender_id)) for f in found)
     count = "One was" if len(found) == 1 else f"{len(found)} were"
     first = "it" if len(found) == 1 else "the fastest"
     return Line("Faster", f"{count} faster, not acceptable; {first}, {items[0]}", items)
 
 
 def _ties(e: Evidence) -> Line | None:
-    ties = e.verdict.standing_as("tie")
+    ties = [s for i in e.verdict.with_answer(Answer.TIE) if (s := e.of(i))]
     if not ties:
         return None
-    found = [s for s in e.summaries if s.contender.label in ties]
     items = tuple(
         f"{s.contender.label}: {own_time_words(s)} s, {size_words(s.bytes)}"
         + (f", VMAF {quality_words(s.vmaf.mean, 1, s.sampled)}" if s.vmaf else "")
-        for s in sorted(found, key=lambda s: s.usual_s or 0.0)
+        for s in ties
     )
     verb = "One ties with it" if len(items) == 1 else f"{len(items)} tie with it; the fastest"
     return Line("Ties", f"{verb}: {items[0]}", items)
@@ -150,25 +151,23 @@ def _ties(e: Evidence) -> Line | None:
 
 def _open(e: Evidence) -> Line | None:
     v = e.verdict
-    rivals = [(label, gain) for label, _said, gain in v.standing[1:] if gain > e.facts.tie_band]
-    if v.decided or not rivals:
+    if v.decided or not v.could_be_faster:
         return None
-    ranked = sorted(rivals, key=lambda r: -r[1])
-    items = tuple(f"{label}: by up to {gain_words(gain)}" for label, gain in ranked)
+    items = tuple(f"{e.label(i)}: by up to {gain_words(v.places[i].gain or 0.0)}" for i in v.could_be_faster)
     count = "One could" if len(items) == 1 else f"{len(items)} could"
     return Line("Open", f"{count} still be faster; most of all {items[0]}", items)
 
 
 def _changes(e: Evidence, asked: WhatIf) -> Line | None:
-    items = [change_words(c) for c in asked.changes]
+    items = [change_words(c, e) for c in asked.changes]
     if asked.line:
         items.append(
-            f"an upload line slower than {figures(asked.line.at)} Mb/s: {asked.line.label} is delivered first"
+            f"an upload line slower than {figures(asked.line.at)} Mb/s: {e.label(asked.line.contender_id)} is delivered first"
         )
     if asked.length:
         seconds = asked.length.at * e.facts.excerpt.frames / float(e.programme.rate)
         items.append(
-            f"a programme longer than about {seconds_words(seconds)}: {asked.length.label}, which pays more once and "
+            f"a programme longer than about {seconds_words(seconds)}: {e.label(asked.length.contender_id)}, which pays more once and "
             "keeps a better pace"
         )
     if not items:
@@ -176,25 +175,24 @@ def _changes(e: Evidence, asked: WhatIf) -> Line | None:
     return Line("Would change it", items[0], tuple(items))
 
 
-def change_words(c: Change) -> str:
+def change_words(c: Change, e: Evidence) -> str:
     """ "a floor on mean VMAF of 94.3: x265 fast instead, at 6.20 s"."""
     kind = c.kind
     what = f"a {'floor' if kind.floor else 'ceiling'} on {kind.title} of {kind.words(c.to)}"
-    if not c.choice:
+    if c.choice is None:
         return f"{what}: nothing would be acceptable"
-    return f"{what}: {c.choice} instead, at {c.seconds:.2f} s"
+    return f"{what}: {e.label(c.choice)} instead, at {c.cost_s:.2f} s"
 
 
 def _nearest(e: Evidence) -> list[Line]:
-    nearest = e.verdict.nearest
-    if nearest is None:
+    if e.verdict.outcome is not Outcome.NOTHING or e.verdict.nearest is None:
         return []
     moves = [
         f"{'lower' if x.kind.floor else 'raise'} the {'floor' if x.kind.floor else 'ceiling'} on {x.kind.title} by "
         f"{x.kind.words(_up(abs(x.margin or 0.0), x.kind.digits))}, to {x.kind.words(_within(x))}"
-        for x in nearest.missed
+        for x in e.verdict.place(e.verdict.nearest).by.missed
     ]
-    return [Line("Nearest", f"{nearest.label}: {', and '.join(moves)}")]
+    return [Line("Nearest", f"{e.label(e.verdict.nearest)}: {', and '.join(moves)}")]
 
 
 def _up(value: float, digits: int) -> float:
@@ -209,10 +207,10 @@ def _within(x: Standing) -> float:
 
 def _against(e: Evidence) -> Line | None:
     found = sorted(
-        (s for s in e.summaries if s.usual_s is not None and s.reasons), key=lambda s: s.usual_s or 0.0
+        (s for s in e.summaries if s.usual_s is not None and s.reasons), key=lambda s: s.entrant.order
     )
     if not found:
         return None
-    items = tuple(f"{s.contender.label} ({own_time_words(s)} s): {s.reasons[0]}" for s in found)
+    items = tuple(f"{s.contender.label} ({own_time_words(s)} s): {first_reason(s.reasons)}" for s in found)
     count = "One was timed" if len(items) == 1 else f"{len(items)} were timed; the fastest"
     return Line("Not acceptable", f"{count}: {items[0]}", items)

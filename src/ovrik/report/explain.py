@@ -3,7 +3,7 @@
 from typing import Any
 
 from ovrik.analysis.ladder import Ladder, Share
-from ovrik.analysis.time_words import seconds_words
+from ovrik.report.phrases import seconds_words
 from ovrik.study.part import TITLES
 from ovrik.work.whole import Whole
 

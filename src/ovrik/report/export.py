@@ -16,8 +16,8 @@ from ovrik.report.as_ods import write_ods
 from ovrik.report.plain import plain
 from ovrik.report.privacy import bare
 from ovrik.report.sitting_words import pair_json
-from ovrik.report.whole_file import write_whole
 from ovrik.store.study import Study
+from ovrik.study.files.whole_file import write_asked
 from ovrik.work.evidence import Evidence
 from ovrik.work.over_kinds import OverKinds
 from ovrik.work.plan_study import save_plan
@@ -55,7 +55,7 @@ def whole_json(w: Whole) -> dict[str, Any]:
 
 
 def _json(w: Whole, path: Path) -> int:
-    return write_whole(
+    return write_asked(
         path, json.dumps(whole_json(w), indent=1, ensure_ascii=False, allow_nan=False).encode()
     )
 

@@ -2,7 +2,7 @@
 
 from ovrik.analysis.factor_effects import FactorEffect, LevelEffect, Span
 from ovrik.analysis.ratio import Ratio
-from ovrik.analysis.verdict import listed
+from ovrik.report.phrases import listed
 from ovrik.study.contender import NOT_SET
 from ovrik.work.factors import Factors
 

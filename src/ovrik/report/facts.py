@@ -10,6 +10,7 @@ from ovrik.machine.facts import MachineFacts
 from ovrik.machine.trial import WORKS, Trial
 from ovrik.report.words import size_words
 from ovrik.study.encoders import ENCODERS
+from ovrik.study.facts.output_facts import OutputFacts
 from ovrik.study.footage import Footage, Sound
 from ovrik.study.losses import tag_conflicts
 from ovrik.study.programme import GAP, Programme
@@ -193,4 +194,25 @@ def build_rows(build: Build, trials: Sequence[Trial] = ()) -> list[tuple[str, st
         ("Device kinds", ", ".join(build.devices) or "none"),
         *_opened(build, trials),
         ("Configured", build.configuration or "it does not say"),
+    ]
+
+
+def output_rows(f: OutputFacts) -> list[tuple[str, str]]:
+    """What was read of an output."""
+    return [
+        ("codec", f.codec),
+        ("profile", f.profile),
+        ("frames", str(f.frames)),
+        ("size", f"{f.width}×{f.height}"),
+        ("pixel format", f.pixel_format),
+        ("rate", f"{f.rate:g} fps"),
+        ("duration", f"{f.duration_s:.2f} s"),
+        ("audio", ", ".join(f.audio) or "none"),
+        ("offset", f"{f.lag} frames" if f.lag else ""),
+        ("likeness", "" if f.likeness is None else f"{f.likeness:.3f}"),
+        ("scored", f"every {f.every} frames" if f.every > 1 else ""),
+        (
+            "kinds of loss",
+            "" if f.losses_measurable else "can't be told apart: its samples are not the reference's",
+        ),
     ]

@@ -7,11 +7,12 @@ import numpy as np
 
 from ovrik.analysis.day_to_day import Shift
 from ovrik.analysis.ratio import Ratio
-from ovrik.analysis.verdict import listed
 from ovrik.report.as_json import ratio_json
 from ovrik.report.as_text import table
+from ovrik.report.phrases import listed
+from ovrik.report.reason_words import first_reason, reason_words
 from ovrik.report.words import NONE, ratio_words, saved_words, size_words
-from ovrik.work.sittings import VMAF_STEP, Changed, OverSittings, Pair, short_version
+from ovrik.work.sittings import VMAF_STEP, Changed, Got, OverSittings, Pair, Worse, short_version
 
 SAID = {"faster": "faster", "slower": "slower", "tie": "same", "unsure": "can't tell"}
 TOGETHER = (
@@ -34,6 +35,16 @@ def shift_words(shift: Shift) -> str:
         f"From day to day all of a sitting is taken to shift by {100 * shift.spread:.1f} % ({source}): two sittings "
         f"differ by up to {100 * np.expm1(shift.reach):.1f} % with nothing changed (95 %)."
     )
+
+
+def worse_words(w: Worse) -> str:
+    """In what a contender got worse, and by how much."""
+    return {
+        Got.SLOWER: "slower",
+        Got.WRONG: reason_words(w.reason) if w.reason else "",
+        Got.SOFTER: f"VMAF lower by {w.by:.1f}",
+        Got.LARGER: f"{100 * w.by:.0f} % larger",
+    }[w.got]
 
 
 def answer_of(c: Changed) -> str:
@@ -85,7 +96,7 @@ def _wrong(every: Sequence[Changed]) -> list[str]:
     failed = [c.label for c in every if not c.now.counted and c.then.counted and c.now.reasons]
     every = [c for c in every if c.now.counted]
     wrong = [
-        f"{c.label} is {'still' if c.then.faults else 'now'} wrong ({c.now.faults[0]})"
+        f"{c.label} is {'still' if c.then.faults else 'now'} wrong ({first_reason(c.now.faults)})"
         for c in every
         if c.now.faults
     ]
@@ -165,7 +176,16 @@ def row_of(c: Changed) -> list[str]:
     quality = vmaf + (f" ({c.quality:+.1f})" if c.quality is not None else "")
     builds = c.build_words if c.new_build else short_version(c.build_now or c.build_then) or NONE
     speed = ratio_words(c.change.ratio) if c.change else NONE
-    return [c.label, *times, speed, answer_of(c), size, quality, builds, "; ".join(c.worse) or NONE]
+    return [
+        c.label,
+        *times,
+        speed,
+        answer_of(c),
+        size,
+        quality,
+        builds,
+        "; ".join(map(worse_words, c.worse)) or NONE,
+    ]
 
 
 def pair_json(pair: Pair) -> dict[str, Any]:
@@ -189,7 +209,7 @@ def pair_json(pair: Pair) -> dict[str, Any]:
                 "build_then": c.build_then,
                 "build_now": c.build_now,
                 "new_build": c.new_build,
-                "worse": list(c.worse),
+                "worse": list(map(worse_words, c.worse)),
             }
             for c in pair.changed
         ],

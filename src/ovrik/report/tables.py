@@ -6,8 +6,11 @@ from operator import attrgetter
 from typing import Any
 
 from ovrik.quality.metric_table import METRICS
+from ovrik.report.reason_words import disturbed_words, fell_back_words, reasons_words
+from ovrik.report.verdict_words import sentence_of
 from ovrik.store.records import RunRecord
 from ovrik.study.contender import factors_of
+from ovrik.study.facts.origin import Origin
 from ovrik.work.evidence import Evidence
 from ovrik.work.summary import Summary
 
@@ -29,15 +32,17 @@ RUN_COLUMNS: tuple[tuple[str, Callable[[Summary, RunRecord], Value]], ...] = (
     ("encoder", lambda s, _r: s.contender.recipe.encoder),
     ("build", lambda _s, r: r.build),
     ("simulated", lambda s, _r: int(s.contender.simulated)),
-    ("sitting", lambda _s, r: r.sitting),
+    ("sitting", lambda _s, r: r.sitting_id),
     ("round", lambda _s, r: r.round),
     ("warmup", lambda _s, r: int(r.warmup)),
     ("timed", lambda _s, r: timed_by(r)),
+    ("disturbed", lambda _s, r: disturbed_words(r.disturbed)),
+    ("fell_back", lambda _s, r: fell_back_words(r.fell_back)),
     *(
         (name, lambda _s, r, name=name: getattr(r, name))
         for name in (
             *("state", "wall_s", "first_frame_s", "last_frame_s", "user_s", "system_s", "peak_bytes"),
-            *("output_bytes", "own_cpu_s", "other_cpu_s", "stolen_s", "disturbed", "fell_back", "doubt_s"),
+            *("output_bytes", "own_cpu_s", "other_cpu_s", "stolen_s", "doubt_s"),
             *("joules", "started_utc", "reason"),
         )
     ),
@@ -45,11 +50,17 @@ RUN_COLUMNS: tuple[tuple[str, Callable[[Summary, RunRecord], Value]], ...] = (
 """Heading and value of each column of the runs; the names are those of the study file."""
 
 
+TIMED_BY = {
+    Origin.DRIVEN: "ovrik",
+    Origin.WATCHED: "outside",
+    Origin.BY_HAND: "by hand",
+    Origin.BROUGHT_IN: "brought in",
+}
+
+
 def timed_by(run: RunRecord) -> str:
     """Who timed it: "ovrik", "outside" (by watching its file), "by hand" or "brought in"."""
-    if run.conditions.get("brought_in"):
-        return "brought in"
-    return "by hand" if run.by_hand else "outside" if run.outside else "ovrik"
+    return TIMED_BY[run.origin]
 
 
 def _ratio(name: str) -> Callable[[Summary], Value]:
@@ -82,13 +93,13 @@ CONTENDER_COLUMNS: tuple[tuple[str, Callable[[Summary], Value]], ...] = (
     ("bytes", attrgetter("bytes")),
     ("megabytes_per_minute", attrgetter("mb_per_minute")),
     *((f"{m.key}_{statistic}", _pooled(m.key, statistic)) for m in METRICS for statistic in POOLED),
-    ("scored_every", lambda s: s.score.every if s.score else None),
+    ("scored_every", lambda s: s.score.facts.every if s.score else None),
     ("conforms", lambda s: None if s.conforms is None else int(s.conforms)),
     ("acceptable", lambda s: None if s.acceptable is None else int(s.acceptable)),
     ("standing", attrgetter("standing")),
     ("most_gain", attrgetter("gain")),
-    ("left_out", attrgetter("left_out")),
-    ("reasons", lambda s: "; ".join(s.reasons)),
+    ("left_out", lambda s: s.left_out.kind if s.left_out else ""),
+    ("reasons", lambda s: "; ".join(reasons_words(s.reasons))),
 )
 
 
@@ -126,6 +137,6 @@ def _conditions(e: Evidence, machines: list[dict[str, Any]]) -> Iterator[tuple[V
     yield "tie band", e.facts.tie_band
     for key, value in e.facts.limits.values:
         yield f"limit: {key}", value
-    yield "verdict", e.verdict.sentence
+    yield "verdict", sentence_of(e)
     for number, facts in enumerate(machines, 1):
         yield from ((f"machine {number}: {key}", str(value)) for key, value in facts.items())

@@ -4,8 +4,8 @@ import math
 
 from ovrik.analysis.payoff import Payoff
 from ovrik.analysis.ratio import Ratio
-from ovrik.analysis.time_words import seconds_words
-from ovrik.work.doubt import doubt_words
+from ovrik.report.phrases import seconds_words
+from ovrik.report.reason_words import close_words, decision_words, doubt_words
 from ovrik.work.estimate import Estimate
 from ovrik.work.evidence import Evidence
 from ovrik.work.summary import Summary
@@ -129,7 +129,10 @@ def assumed_words(evidence: Evidence) -> str:
 
 def near_words(evidence: Evidence) -> str:
     """Where a limit is close to deciding; "" where none is."""
-    return f"Close to a limit: {', '.join(evidence.near_limits)}." if evidence.near_limits else ""
+    found = [
+        f"{s.contender.label} ({'; '.join(map(close_words, close))})" for s, close in evidence.near_limits
+    ]
+    return f"Close to a limit: {', '.join(found)}." if found else ""
 
 
 def answer_words(summary: Summary) -> str:
@@ -214,3 +217,8 @@ def estimate_words(e: Estimate) -> str:
     parts = (("pre-rendering", e.once), ("rests", e.rests or 0.0))
     of_it = [f"{seconds_words(s)} of it {what}" for what, s in parts if s >= 1]
     return f"{e.runs} runs in about {time}{''.join(f', {x}' for x in of_it)}{disk}.{doubts}"
+
+
+def left_out_words(s: Summary, e: Evidence) -> str:
+    """Why a contender is not timed any more; "" where it is."""
+    return decision_words(s.left_out, e.label(s.left_out.choice_id)) if s.left_out else ""

@@ -1,20 +1,18 @@
 """Simulated devices as builds: a small program file for each, made when it is first asked for."""
 
-import os
 import shlex
-import stat
 import sys
 from pathlib import Path
 
-import platformdirs
-
 import ovrik
 from ovrik.standin.profile import KEY, profiles
+from ovrik.study.files.kept import cache_folder
+from ovrik.study.files.whole_file import write_whole
 
 
 def state_folder() -> Path:
     """Where simulated devices keep sessions, run counts and activity."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "standin"
+    return cache_folder("standin")
 
 
 def keys() -> list[str]:
@@ -38,9 +36,5 @@ def program_for(key: str, real: Path) -> Path:
     )
     path = state_folder() / f"{key}.program"
     if not path.exists() or path.read_text() != text:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        partial = path.with_suffix(f".{os.getpid()}")
-        partial.write_text(text)
-        partial.chmod(partial.stat().st_mode | stat.S_IXUSR | stat.S_IXGRP)
-        partial.replace(path)
+        write_whole(path, text, 0o755)
     return path

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.errors import OvrikError, Stopped
-from ovrik.store.sound import sound
 from ovrik.store.study_file import StudyFile, reading
 
 PIECE = 8 << 20
@@ -35,7 +34,7 @@ class CarriedTable(StudyFile):
         """What the study carries."""
         return [
             Carried(r["kind"], r["name"], r["sha256"], r["bytes"])
-            for r in map(sound, self._all("SELECT * FROM carried WHERE piece = 0 ORDER BY id"))
+            for r in self._all("SELECT * FROM carried WHERE piece = 0 ORDER BY id")
         ]
 
     @property

@@ -1,217 +1,226 @@
-"""What was found: runs, scores, preparations and parts, in the study file."""
+"""What was found besides runs: scores, preparations, parts, decisions, what was played, searched and seen."""
 
-import json
-import sqlite3
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from ovrik.errors import OvrikError
-from ovrik.store import rows
-from ovrik.store.records import OUTSIDE_ROUND, Decision, PartRecord, Preparation, RunRecord, ScoreRecord
+from ovrik.store import ids
+from ovrik.store.records import (
+    BLINDS,
+    DECISIONS,
+    LOOKS,
+    PARTS,
+    PINS,
+    PLAYBACKS,
+    PREPARATIONS,
+    SCORES,
+    SEARCH_POINTS,
+    Decision,
+    Looks,
+    MetricScores,
+    PartRecord,
+    PlaybackRecord,
+    Preparation,
+    ScoreRecord,
+    SearchPoint,
+)
 from ovrik.store.sittings_table import SittingsTable
 from ovrik.store.study_file import now_utc, reading
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
-from ovrik.study.many_objects import collecting_later
 from ovrik.study.programme import Programme
+from ovrik.study.seen import Blind, Pin, checked_words
+
+OF_PROGRAMME = "SELECT n.*, p.checksum FROM {} n JOIN programme p ON p.id = n.programme_id"
 
 
 class EvidenceTables(SittingsTable):
-    """The tables of the evidence."""
-
-    # The evidence
-
-    def begin_run(
-        self,
-        contender_id: int,
-        build: dict[str, Any],
-        machine: dict[str, Any],
-        programme: Programme,
-        excerpt: Excerpt,
-        round_: int,
-        warmup: bool,
-        commands: Sequence[Sequence[str]],
-        output: str,
-        at: str = "",
-    ) -> int:
-        """Note that a run has started, now or at another moment, with its conditions; gives its number. Raises
-        OvrikError in a sitting that is over."""
-        self._check_present()
-        with self._change() as db:
-            return rows.insert_run(
-                db,
-                contender_id,
-                rows.build_id(db, build),
-                rows.machine_id(db, machine),
-                rows.programme_id(db, programme),
-                excerpt,
-                round_,
-                warmup,
-                commands,
-                output,
-                at or now_utc(),
-                self.sitting_id,
-            )
-
-    def end_run(self, run_id: int, values: dict[str, Any], series: bytes = b"") -> None:
-        """Complete a run that was begun, with the series of what went on; a run that is complete can't be
-        changed."""
-        with self._change() as db:
-            names = ", ".join(f"{name} = ?" for name in values)
-            done = db.execute(
-                f"UPDATE run SET {names} WHERE id = ? AND state = 'running'", (*values.values(), run_id)
-            )
-            if done.rowcount != 1:
-                raise OvrikError(f"Run {run_id} is complete already", "Runs are never edited")
-            if series:
-                db.execute("INSERT INTO trace VALUES (?,?)", (run_id, series))
-        self._settle()
-
-    def move_run(self, run_id: int, to: int, round_: int, conditions: dict[str, Any]) -> None:
-        """Give an outside export that was matched to the wrong contender to another one, as a round of that one; its
-        conditions say where it was."""
-        with self._change() as db:
-            db.execute(
-                "UPDATE run SET contender_id = ?, round = ?, conditions = ? WHERE id = ? AND round <= ?",
-                (to, round_, json.dumps(conditions), run_id, OUTSIDE_ROUND),
-            )
-
-    def _settle(self) -> None:
-        """Bring what is in the write-ahead log into the file itself, so that the file alone is the study."""
-        with self._lock:
-            try:
-                self._db.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()
-            except sqlite3.Error:
-                return  # it is safe in the log, and goes over with the next run
-
-    @reading("traces")
-    def series(self, run_id: int) -> bytes | None:
-        """The packed series of a run, or None where there is none."""
-        row = self._one("SELECT series FROM trace WHERE run_id = ?", (run_id,))
-        return bytes(row["series"]) if row else None
-
-    def close_interrupted(self) -> int:
-        """Mark runs left unfinished by a process that is gone; gives how many."""
-        if self.read_only or not self._all("SELECT 1 FROM run WHERE state = 'running' LIMIT 1"):
-            return 0
-        if self.hold.held or not self.hold.take():
-            return 0  # A living process, perhaps this one, is at work on them.
-        try:
-            with self._change() as db:
-                return db.execute(
-                    "UPDATE run SET state = 'interrupted', reason = 'Ovrik ended during this run'"
-                    " WHERE state = 'running'"
-                ).rowcount
-        finally:
-            self.hold.release()
-
-    @reading("runs")
-    @collecting_later()
-    def runs(self, contender_id: int | None = None, every_sitting: bool = False) -> list[RunRecord]:
-        """Runs in the order in which they were made, of one contender or of all, in the sitting that is spoken of or
-        in every one."""
-        asked = {"r.contender_id": contender_id, "r.sitting_id": None if every_sitting else self.sitting_id}
-        given = {name: value for name, value in asked.items() if value is not None}
-        where = f"WHERE {' AND '.join(f'{name} = ?' for name in given)}" if given else ""
-        return [
-            rows.run(r) for r in self._all(f"{rows.RUN_QUERY} {where} ORDER BY r.id", tuple(given.values()))
-        ]
-
-    @reading("machines")
-    def machines(self) -> dict[int, dict[str, Any]]:
-        """Machines that runs were made on, by number."""
-        return {r["id"]: json.loads(r["facts"]) for r in self._all("SELECT * FROM machine")}
+    """The tables of the evidence besides `run` and `trace`."""
 
     def keep_score(self, score: ScoreRecord, build: dict[str, Any]) -> int:
-        """Keep a checked output with its per-frame scores; gives its number."""
+        """Keep a checked output with its per-frame scores, in place of an earlier one of the same output and
+        reference; gives its number."""
         with self._change() as db:
-            return rows.insert_score(db, score, rows.build_id(db, build), now_utc())
+            db.execute(
+                "DELETE FROM score WHERE contender_id = ? AND output_sha256 = ? AND reference = ?",
+                (score.contender_id, score.output_sha256, score.reference),
+            )
+            number = SCORES.insert(
+                db, replace(score, id=0), build_id=ids.build_id(db, build), measured_utc=now_utc()
+            )
+            db.executemany(
+                "INSERT INTO score_metric (score_id, metric, version, series) VALUES (?,?,?,?)",
+                [
+                    (number, key, one.version, one.values.astype("<f8").tobytes())
+                    for key, one in score.metrics.items()
+                ],
+            )
+            return number
 
     @reading("scores")
     def score(self, contender_id: int, output_sha256: str, reference: str) -> ScoreRecord | None:
         """The check of one output against one reference, or None."""
-        row = self._one(
-            "SELECT * FROM score WHERE contender_id = ? AND output_sha256 = ? AND reference = ?",
+        return self._scored(
+            "contender_id = ? AND output_sha256 = ? AND reference = ?",
             (contender_id, output_sha256, reference),
         )
-        return self._scored(row) if row else None
 
     @reading("scores")
     def scored_alike(self, output_sha256: str, reference: str) -> ScoreRecord | None:
         """The newest score of a file with this content against this reference, whoever wrote it, or None."""
-        row = self._one(
-            "SELECT * FROM score WHERE output_sha256 = ? AND reference = ? AND EXISTS "
-            "(SELECT 1 FROM score_metric WHERE score_id = score.id) ORDER BY id DESC LIMIT 1",
+        return self._scored(
+            "output_sha256 = ? AND reference = ? AND EXISTS (SELECT 1 FROM score_metric WHERE score_id = score.id)"
+            " ORDER BY id DESC LIMIT 1",
             (output_sha256, reference),
         )
-        return self._scored(row) if row else None
 
-    def _scored(self, row: sqlite3.Row) -> ScoreRecord:
-        metrics = self._all("SELECT * FROM score_metric WHERE score_id = ? ORDER BY id", (row["id"],))
-        frames = self._all(
-            "SELECT f.* FROM frame_score f JOIN score_metric m ON m.id = f.metric_id WHERE m.score_id = ? "
-            "ORDER BY f.metric_id, f.frame",
-            (row["id"],),
+    def _scored(self, where: str, given: Sequence[Any]) -> ScoreRecord | None:
+        row = self._one(f"SELECT * FROM score WHERE {where}", given)
+        if row is None:
+            return None
+        found = self._all("SELECT * FROM score_metric WHERE score_id = ? ORDER BY id", (row["id"],))
+        metrics = {
+            m["metric"]: MetricScores(
+                m["version"],
+                self._frame_by_frame(m["id"])
+                if m["series"] is None
+                else np.frombuffer(m["series"], "<f8").astype(float),
+            )
+            for m in found
+        }
+        return replace(SCORES.read(row), metrics=metrics)
+
+    def _frame_by_frame(self, metric_id: int) -> np.ndarray:
+        """Values of a metric row by row, as they once were kept. Raises ValueError where a frame is missing."""
+        found = self._all(
+            "SELECT frame, value FROM frame_score WHERE metric_id = ? ORDER BY frame", (metric_id,)
         )
-        return rows.score(row, metrics, frames)
+        if [r["frame"] for r in found] != list(range(len(found))):
+            raise ValueError(f"a frame of metric {metric_id} is missing")
+        return np.array([r["value"] for r in found], float)
 
     def keep_preparation(
         self, made: Preparation, programme: Programme, build: dict[str, Any], machine: dict[str, Any]
     ) -> None:
         """Keep a preparation that has ended."""
         with self._change() as db:
-            rows.insert_preparation(
+            PREPARATIONS.insert(
                 db,
                 made,
-                rows.programme_id(db, programme),
-                rows.build_id(db, build),
-                rows.machine_id(db, machine),
-                now_utc(),
+                programme_id=ids.programme_id(db, programme),
+                build_id=ids.build_id(db, build),
+                machine_id=ids.machine_id(db, machine),
+                started_utc=now_utc(),
             )
 
     @reading("preparations")
     def preparations(self, kind: str = "") -> list[Preparation]:
         """Preparations in the order in which they were made, of one kind or of all."""
-        return [
-            rows.preparation(r)
-            for r in self._all(
-                "SELECT n.*, p.checksum FROM preparation n JOIN programme p ON p.id = n.programme_id "
-                "WHERE ? IN ('', n.kind) ORDER BY n.id",
-                (kind,),
-            )
-        ]
+        query = f"{OF_PROGRAMME.format('preparation')} WHERE ? IN ('', n.kind) ORDER BY n.id"
+        return [PREPARATIONS.read(r) for r in self._all(query, (kind,))]
 
     def keep_part(self, made: PartRecord, programme: Programme) -> None:
         """Keep a timed part of an export."""
         with self._change() as db:
-            rows.insert_part(db, made, rows.programme_id(db, programme), now_utc())
+            PARTS.insert(db, made, programme_id=ids.programme_id(db, programme), started_utc=now_utc())
 
     @reading("parts")
     def parts(self) -> list[PartRecord]:
         """Timed parts in the order in which they were made."""
-        found = self._all(
-            "SELECT n.*, p.checksum FROM part n JOIN programme p ON p.id = n.programme_id ORDER BY n.id"
-        )
-        return [rows.part(r) for r in found]
+        return [PARTS.read(r) for r in self._all(f"{OF_PROGRAMME.format('part')} ORDER BY n.id")]
 
     def keep_decisions(self, made: Sequence[Decision], programme: Programme, excerpt: Excerpt) -> None:
         """Keep decisions about who is timed further, all of them or none."""
         with self._change() as db:
             for one in made:
-                number = rows.programme_id(db, programme)
-                rows.insert_decision(db, one, number, excerpt, now_utc(), self.sitting_id)
+                now = replace(one, made_utc=now_utc())
+                DECISIONS.insert(db, now, **self._where(db, programme, excerpt), sitting_id=self.sitting_id)
 
     @reading("decisions")
     def decisions(self, programme: str, excerpt: Excerpt) -> list[Decision]:
         """Decisions on this excerpt of the programme with this checksum, in the order in which they were made."""
-        found = self._all(
-            "SELECT n.* FROM decision n JOIN programme p ON p.id = n.programme_id "
-            "WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? AND n.sitting_id = ? ORDER BY n.id",
-            (programme, excerpt.start_frame, excerpt.frames, self.sitting_id),
-        )
-        return [rows.decision(r) for r in found]
+        return self._in_place(DECISIONS, programme, excerpt, of_sitting=True)
 
-    # Thumbnails
+    def keep_looks(self, made: Looks, programme: Programme, excerpt: Excerpt) -> None:
+        """Keep how often evidence has been looked at: no number of it is ever lowered."""
+        known = self.looks(programme.checksum, excerpt)
+        most = Looks(*(max(a, b) for a, b in zip(vars(made).values(), vars(known).values(), strict=True)))
+        if most == known:
+            return
+        with self._change() as db:
+            where = {**self._where(db, programme, excerpt), "sitting_id": self.sitting_id}
+            db.execute(
+                f"DELETE FROM look WHERE {' AND '.join(f'{name} = ?' for name in where)}",
+                tuple(where.values()),
+            )
+            LOOKS.insert(db, most, **where)
+
+    @reading("looks")
+    def looks(self, programme: str, excerpt: Excerpt) -> Looks:
+        """How often what was timed of this excerpt has been looked at, in the sitting that is spoken of."""
+        return next(iter(self._in_place(LOOKS, programme, excerpt, of_sitting=True)), Looks())
+
+    def keep_playback(
+        self, made: Sequence[PlaybackRecord], programme: Programme, excerpt: Excerpt, machine: dict[str, Any]
+    ) -> None:
+        """Keep rounds that were played, all of them or none."""
+        with self._change() as db:
+            where = {**self._where(db, programme, excerpt), "machine_id": ids.machine_id(db, machine)}
+            for one in made:
+                PLAYBACKS.insert(db, replace(one, made_utc=now_utc()), **where)
+
+    @reading("playback")
+    def playbacks(self, programme: str, excerpt: Excerpt) -> list[PlaybackRecord]:
+        """What was played of this excerpt of the programme with this checksum, in the order in which it was."""
+        return self._in_place(PLAYBACKS, programme, excerpt)
+
+    def keep_search_point(self, made: SearchPoint, programme: Programme, excerpt: Excerpt) -> SearchPoint:
+        """Keep one, at once; it is evidence, and is never changed."""
+        made = replace(made, made_utc=now_utc())
+        with self._change() as db:
+            SEARCH_POINTS.insert(db, made, **self._where(db, programme, excerpt))
+        return made
+
+    @reading("searches")
+    def search_points(self, programme: str, excerpt: Excerpt) -> list[SearchPoint]:
+        """Those of a programme's excerpt, in the order in which they were made."""
+        return self._in_place(SEARCH_POINTS, programme, excerpt)
+
+    def keep_pin(self, made: Pin, programme: Programme, excerpt: Excerpt) -> Pin:
+        """Keep a note; gives it with its number. Raises OvrikError on one that says nothing."""
+        made = replace(made, words=checked_words(made.words), made_utc=now_utc(), id=0)
+        with self._change() as db:
+            return replace(made, id=PINS.insert(db, made, **self._where(db, programme, excerpt)))
+
+    def drop_pin(self, number: int) -> None:
+        """Take a note away."""
+        with self._change() as db:
+            db.execute("DELETE FROM pin WHERE id = ?", (number,))
+
+    @reading("notes")
+    def pins(self, programme: str, excerpt: Excerpt) -> list[Pin]:
+        """Notes on this excerpt of the programme with this checksum, in the order in which they were made."""
+        return self._in_place(PINS, programme, excerpt)
+
+    def keep_blind(self, made: Blind, programme: Programme, excerpt: Excerpt) -> Blind:
+        """Keep a blind comparison, or what it has come to since; gives it with its number. One that has ended can't
+        be changed."""
+        with self._change() as db:
+            if not made.id:
+                made = replace(made, made_utc=made.made_utc or now_utc())
+                return replace(made, id=BLINDS.insert(db, made, **self._where(db, programme, excerpt)))
+            now = {"choices": made.choices, "ended": made.ended}
+            if BLINDS.update(db, "id = ? AND ended = ''", [made.id], now) != 1:
+                raise OvrikError(f"Blind comparison {made.id} has ended", "Begin a new one")
+            return made
+
+    @reading("blind comparisons")
+    def blinds(self, programme: str, excerpt: Excerpt) -> list[Blind]:
+        """Blind comparisons on this excerpt of the programme with this checksum, in order."""
+        return self._in_place(BLINDS, programme, excerpt)
 
     @reading("thumbnails")
     def thumbnails(self) -> dict[tuple[str, int], bytes]:
@@ -224,7 +233,7 @@ class EvidenceTables(SittingsTable):
     def keep_thumbnails(self, clip: Footage, pictures: dict[int, bytes]) -> None:
         """Keep small frames of a clip."""
         with self._change() as db:
-            number = rows.footage_id(db, clip)
+            number = ids.footage_id(db, clip)
             db.executemany(
                 "INSERT OR REPLACE INTO thumbnail VALUES (?,?,?)",
                 [(number, n, jpeg) for n, jpeg in pictures.items()],

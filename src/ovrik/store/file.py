@@ -10,10 +10,10 @@ from pathlib import Path
 from typing import IO
 from urllib.parse import quote
 
-import platformdirs
-
 from ovrik.errors import OvrikError, PassingTrouble
-from ovrik.store.schema import APPLICATION_ID, MIGRATIONS, TABLES, VERSION
+from ovrik.store.migrations import MIGRATIONS
+from ovrik.store.schema import APPLICATION_ID, INDEXES, VERSION, statements
+from ovrik.study.files.kept import cache_folder
 from ovrik.study.text_file import visible
 
 MAGIC = b"SQLite format 3\x00"
@@ -105,9 +105,8 @@ def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
     empty = db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0] == 0
     if empty and create:
         db.execute("BEGIN IMMEDIATE")
-        for statement in TABLES.split(";\n"):
-            if statement.strip():
-                db.execute(statement)
+        for statement in (*statements().values(), *INDEXES.values()):
+            db.execute(statement)
         db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
         db.execute(f"PRAGMA user_version = {VERSION}")
         db.execute("COMMIT")
@@ -120,12 +119,14 @@ def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
         )
     if version < 1:
         raise OvrikError(f"{path} is damaged: it says schema {version}", RESCUE)
+    db.execute("PRAGMA foreign_keys = OFF")  # a table that is made anew goes on being referred to
     while version < VERSION:
         db.execute("BEGIN IMMEDIATE")
         MIGRATIONS[version](db)
         version += 1
         db.execute(f"PRAGMA user_version = {version}")
         db.execute("COMMIT")
+    db.execute("PRAGMA foreign_keys = ON")
 
 
 def outputs_folder(study: Path) -> Path:
@@ -186,7 +187,7 @@ class Hold:
 def nothing_timed() -> Iterator[None]:
     """While nothing is timed or scored on this machine by another Ovrik, and none begins to. Raises PassingTrouble
     when something is."""
-    hold = Hold(Path(platformdirs.user_cache_dir("ovrik")) / "timing")
+    hold = Hold(cache_folder("timing"))
     if not hold.take():
         raise PassingTrouble("Another Ovrik is timing or checking on this machine", "Wait until it has ended")
     try:

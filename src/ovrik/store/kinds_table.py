@@ -2,13 +2,13 @@
 
 import copy
 import math
+from collections import Counter
 from typing import Self
 
 from ovrik.errors import OvrikError
-from ovrik.store import rows
-from ovrik.store.sound import sound
+from ovrik.store import ids
 from ovrik.store.study_file import StudyFile, reading
-from ovrik.study.excerpt import Excerpt
+from ovrik.study.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.footage_kind import MOST_WEIGHT, FootageKind
 from ovrik.study.programme import Programme
 
@@ -23,31 +23,57 @@ class KindsTable(StudyFile):
             "SELECT e.*, p.checksum, json_extract(p.edit, '$.name') AS called FROM excerpt e"
             " JOIN programme p ON p.id = e.programme_id ORDER BY e.id"
         )
+        each = Counter(r["name"] for r in found)
         return [
             FootageKind(
-                r["id"],
-                r["name"],
-                r["checksum"],
-                str(r["called"] or ""),
-                Excerpt(r["start_frame"], r["frames"]),
-                min(max(r["weight"], 0.0), MOST_WEIGHT),
+                id=r["id"],
+                name=f"{r['name']}, {r['called'] or r['id']}" if each[r["name"]] > 1 else r["name"],
+                programme=r["checksum"],
+                programme_name=str(r["called"] or ""),
+                excerpt=Excerpt(r["start_frame"], r["frames"]),
+                weight=min(max(r["weight"], 0.0), MOST_WEIGHT),
             )
-            for r in map(sound, found)
+            for r in found
         ]
 
-    def add_kind(self, name: str, programme: Programme, excerpt: Excerpt) -> FootageKind:
-        """Keep an excerpt of another programme, in place of one with the same name."""
+    @reading("excerpts")
+    def excerpts(self) -> list[NamedExcerpt]:
+        """The excerpts of the present programme that are kept by name; empty when it has only the present one."""
+        query = "SELECT * FROM excerpt WHERE programme_id = ? ORDER BY start_frame, id"
+        found = self._all(query, (self._programme_id,))
+        return [NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"])) for r in found]
+
+    def keep_excerpt(self, name: str, excerpt: Excerpt, programme: Programme | None = None) -> int:
+        """Keep an excerpt by name, of the present programme or of another; gives its number. One of that programme with
+        the same name, or with the same frames, is brought up to date and keeps its weight."""
         with self._change() as db:
-            number = rows.programme_id(db, programme)
+            owner = ids.programme_id(db, programme) if programme else self._programme_id
+            span = owner, excerpt.start_frame, excerpt.frames
+            found = db.execute(
+                "SELECT id FROM excerpt WHERE programme_id = ? AND (name = ? OR (start_frame = ? AND frames = ?))"
+                " ORDER BY name <> ?",
+                (owner, name, *span[1:], name),
+            ).fetchall()
+            if not found:
+                query = "INSERT INTO excerpt (programme_id, start_frame, frames, name) VALUES (?,?,?,?)"
+                return int(db.execute(query, (*span, name)).lastrowid or 0)
+            number, *others = (int(r["id"]) for r in found)
+            db.executemany("DELETE FROM excerpt WHERE id = ?", [(other,) for other in others])
             db.execute(
-                "DELETE FROM excerpt WHERE name = ? OR (programme_id = ? AND start_frame = ? AND frames = ?)",
-                (name, number, excerpt.start_frame, excerpt.frames),
+                "UPDATE excerpt SET name = ?, start_frame = ?, frames = ? WHERE id = ?",
+                (name, *span[1:], number),
             )
-            made = db.execute(
-                "INSERT INTO excerpt (name, start_frame, frames, programme_id) VALUES (?,?,?,?)",
-                (name, excerpt.start_frame, excerpt.frames, number),
-            )
-        return FootageKind(int(made.lastrowid or 0), name, programme.checksum, programme.name, excerpt)
+            return number
+
+    def drop_excerpt(self, excerpt_id: int) -> None:
+        """Forget a name; its runs stay."""
+        with self._change() as db:
+            db.execute("DELETE FROM excerpt WHERE id = ?", (excerpt_id,))
+
+    def add_kind(self, name: str, programme: Programme, excerpt: Excerpt) -> FootageKind:
+        """Keep an excerpt of another programme, in place of one of that with the same name."""
+        number = self.keep_excerpt(name, excerpt, programme)
+        return next(k for k in self.kinds() if k.id == number)
 
     def set_weight(self, kind_id: int, weight: float) -> None:
         """How much a kind counts in the verdict over all. Raises OvrikError on what can't be."""

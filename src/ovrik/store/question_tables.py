@@ -1,21 +1,22 @@
 """What is asked: programme, excerpts, limits, conduct and the line-up, in the study file."""
 
 import json
+import sqlite3
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from ovrik.store import rows
+from ovrik.store import ids
 from ovrik.store.file import outputs_folder, outputs_within
-from ovrik.store.records import StudyFacts
+from ovrik.store.records import CONTENDERS, StudyFacts
 from ovrik.store.sittings_table import SittingsTable
 from ovrik.store.study_file import reading
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
 from ovrik.study.described import Description
-from ovrik.study.excerpt import Excerpt, NamedExcerpt
+from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage
-from ovrik.study.limits import Limits
+from ovrik.study.limits import Limits, limits_from
 from ovrik.study.programme import Programme, of_clip
 from ovrik.study.worth import Worth, checked_worth
 
@@ -39,8 +40,19 @@ class QuestionTables(SittingsTable):
         """The study's own row."""
         asked = {r["key"]: r["value"] for r in self._all("SELECT key, value FROM limit_value")}
         row = self._row("SELECT * FROM study")
-        found = rows.study_facts(row, asked)
-        found = replace(found, seed=found.seed + self.sitting_id - 1)  # each sitting has shuffles of its own
+        found = StudyFacts(
+            title=row["title"],
+            created_utc=row["created_utc"],
+            excerpt=Excerpt(row["start_frame"], row["frames"]),
+            rounds=row["rounds"],
+            warmup=row["warmup"],
+            tie_band=row["tie_band"],
+            baseline_id=row["baseline_id"],
+            seed=row["seed"] + self.sitting_id - 1,  # each sitting has shuffles of its own
+            limits=limits_from(asked, bool(row["plays"]), bool(row["unseen"])),
+            conduct=Conduct.from_json(json.loads(row["conduct"])),
+            worth=Worth.from_json(json.loads(row["worth"])),
+        )
         if self._place is None or self._place == (row["programme_id"], found.excerpt):
             return found
         # A file that was named as the reference is the present footage's.
@@ -55,21 +67,16 @@ class QuestionTables(SittingsTable):
         )
         known = {r["checksum"]: r for r in self._all("SELECT path, checksum, facts FROM footage")}
         clips = [
-            replace(Footage.from_json(json.loads(known[c]["facts"])), path=rows.path_of(known[c]["path"]))
+            replace(Footage.from_json(json.loads(known[c]["facts"])), path=ids.path_of(known[c]["path"]))
             for c in edit["clips"]
         ]
         return Programme.from_json(edit, clips)
-
-    @property
-    def _programme_id(self) -> int:
-        """Number of the programme that is spoken of."""
-        return self._place[0] if self._place else int(self._row("SELECT programme_id FROM study")[0])
 
     def set_programme(self, programme: Programme, excerpt: Excerpt) -> None:
         """Choose another programme; runs of the old one stay, but no longer count. Excerpts kept by name
         go, unless they lie within the new one."""
         with self._change() as db:
-            before, found = self._programme_id, rows.programme_id(db, programme)
+            before, found = self._programme_id, ids.programme_id(db, programme)
             db.execute(
                 "UPDATE study SET programme_id = ?, start_frame = ?, frames = ?",
                 (found, excerpt.start_frame, excerpt.frames),
@@ -85,9 +92,7 @@ class QuestionTables(SittingsTable):
         """The clip with this checksum (the only one, if none is named) now lies elsewhere."""
         checksum = checksum or self.programme().clips[0].checksum
         with self._change() as db:
-            db.execute(
-                "UPDATE footage SET path = ? WHERE checksum = ?", (rows.path_text(str(path)), checksum)
-            )
+            db.execute("UPDATE footage SET path = ? WHERE checksum = ?", (ids.path_text(str(path)), checksum))
 
     def recount(self, clip: Footage) -> None:
         """A clip's frames have been counted: what was read of it is brought up to date, and so is the programme that
@@ -124,7 +129,7 @@ class QuestionTables(SittingsTable):
         with self._change() as db:
             db.execute(
                 "UPDATE footage SET path = ?, checksum = ?, facts = ? WHERE checksum = ?",
-                (rows.path_text(new.path), new.checksum, json.dumps(new.to_json()), old.checksum),
+                (ids.path_text(new.path), new.checksum, json.dumps(new.to_json()), old.checksum),
             )
             clips = {
                 r["checksum"]: Footage.from_json(json.loads(r["facts"]))
@@ -142,33 +147,6 @@ class QuestionTables(SittingsTable):
                     f"UPDATE {table} SET reference = ? WHERE reference = ?",
                     [(fresh, stale) for stale, fresh in references.items()],
                 )
-
-    @reading("excerpts")
-    def excerpts(self) -> list[NamedExcerpt]:
-        """The excerpts kept by name; empty when the study has only the present one."""
-        return [
-            NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"]))
-            for r in self._all(
-                "SELECT * FROM excerpt WHERE programme_id = ? ORDER BY start_frame, id", (self._programme_id,)
-            )
-        ]
-
-    def keep_excerpt(self, name: str, excerpt: Excerpt) -> None:
-        """Keep an excerpt by name, in place of one with the same name or the same frames."""
-        with self._change() as db:
-            db.execute(
-                "DELETE FROM excerpt WHERE name = ? OR (start_frame = ? AND frames = ? AND programme_id = ?)",
-                (name, excerpt.start_frame, excerpt.frames, self._programme_id),
-            )
-            db.execute(
-                "INSERT INTO excerpt (name, start_frame, frames, programme_id) VALUES (?,?,?,?)",
-                (name, excerpt.start_frame, excerpt.frames, self._programme_id),
-            )
-
-    def drop_excerpt(self, excerpt_id: int) -> None:
-        """Forget a name; its runs stay."""
-        with self._change() as db:
-            db.execute("DELETE FROM excerpt WHERE id = ?", (excerpt_id,))
 
     def set_excerpt(self, excerpt: Excerpt) -> None:
         """Choose another excerpt; runs of the old one stay, but no longer count."""
@@ -219,7 +197,7 @@ class QuestionTables(SittingsTable):
             db.execute(
                 "INSERT OR REPLACE INTO complexity VALUES (?,?,?,?)",
                 (
-                    rows.programme_id(db, programme),
+                    ids.programme_id(db, programme),
                     json.dumps(list(places)),
                     json.dumps(list(si)),
                     json.dumps(list(ti)),
@@ -240,7 +218,7 @@ class QuestionTables(SittingsTable):
         that were asked for when they were added."""
         where = "" if with_dropped else "WHERE active"
         found = self._all(f"SELECT * FROM contender {where} ORDER BY position, id")
-        made = [rows.contender(r) for r in found]
+        made = [CONTENDERS.read(r) for r in found]
         return made if as_asked else self.sitting.as_timed(made)
 
     def add_contender(self, contender: Contender) -> Contender:
@@ -250,7 +228,7 @@ class QuestionTables(SittingsTable):
     def add_contenders(self, contenders: Iterable[Contender]) -> list[Contender]:
         """Keep many contenders at once, or none."""
         with self._change() as db:
-            made = [rows.insert_contender(db, c) for c in contenders]
+            made = [_added(db, c) for c in contenders]
             if made:
                 db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id IS NULL", (made[0].id,))
         return made
@@ -291,11 +269,12 @@ class QuestionTables(SittingsTable):
         one takes its place, so that evidence always belongs to the settings it was made with."""
         old = next(c for c in self.contenders(True) if c.id == contender.id)
         if old.same_thing(contender) or not self.has_evidence(contender.id):
+            kept = {k: v for k, v in vars(contender).items() if k not in ("id", "active")}
             with self._change() as db:
-                rows.update_contender(db, contender)
+                CONTENDERS.update(db, "id = ?", [contender.id], kept)
             return contender
         with self._change() as db:
-            made = rows.insert_contender(db, replace(contender, id=0))
+            made = _added(db, contender)
             db.execute(
                 "UPDATE contender SET position = (SELECT position FROM contender WHERE id = ?) WHERE id = ?",
                 (contender.id, made.id),
@@ -323,3 +302,11 @@ class QuestionTables(SittingsTable):
     def programs(self) -> list[Description]:
         """Descriptions that travel with the study; nothing is approved by that."""
         return [Description.model_validate_json(r["description"]) for r in self._all("SELECT * FROM program")]
+
+
+def _added(db: sqlite3.Connection, made: Contender) -> Contender:
+    """A contender at the end of the line-up, with its number."""
+    (last,) = db.execute("SELECT ifnull(max(position), -1) FROM contender").fetchone()
+    return replace(
+        made, id=CONTENDERS.insert(db, replace(made, id=0, active=True), position=last + 1), active=True
+    )

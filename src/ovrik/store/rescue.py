@@ -1,32 +1,23 @@
 """What can still be read of a damaged study is brought into a new one."""
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import quote
 
 from ovrik.errors import OvrikError
-from ovrik.store import rows
 from ovrik.store.file import MAGIC, connect
-from ovrik.store.schema import (
-    FIRST_SITTING,
-    ONCE_COLUMNS,
-    ONCE_LIMITS,
-    RENAMED,
-    TABLES,
-    limits_from_columns,
-    metrics_from_columns,
-)
-from ovrik.store.search_table import search_point_from
-from ovrik.store.seen_table import blind_from, pin_from
+from ovrik.store.migrations import FIRST_SITTING, ONCE_COLUMNS, limits_from_columns, metrics_from_columns
+from ovrik.store.rebuilt import ONCE_LIMITS, RENAMED, Row
+from ovrik.store.records import BLINDS, CONTENDERS, PINS, RUNS, SEARCH_POINTS
+from ovrik.store.run_tables import RUN_QUERY
+from ovrik.store.schema import statements
 from ovrik.store.study import Study
 from ovrik.store.study_file import DAMAGE
+from ovrik.store.typed_facts import TYPED, changes_of
 from ovrik.study.limits import limits_from
 from ovrik.study.regular_file import regular
-
-ORDER = [line.split()[2] for line in TABLES.splitlines() if line.startswith("CREATE TABLE")]
-
 
 LOST_SITTINGS = (
     "INSERT OR IGNORE INTO sitting SELECT sitting_id, '', min(started_utc), '{}' FROM run GROUP BY sitting_id"
@@ -61,8 +52,9 @@ def rescue(damaged: Path, into: Path) -> Rescued:
     new.execute("PRAGMA foreign_keys = OFF")
     kept, lost = {}, list[str]()
     try:
-        for table in ORDER:
-            kept[table], problem = _copied(old, new, table)
+        change = changes_of(old) if old.execute("PRAGMA user_version").fetchone()[0] < TYPED else {}
+        for table in statements():
+            kept[table], problem = _copied(old, new, table, change.get(table, lambda row: row))
             if problem:
                 lost.append(problem)
         kept |= _scores_in_columns(old, new)
@@ -86,24 +78,26 @@ def rescue(damaged: Path, into: Path) -> Rescued:
     return Rescued(kept, tuple(lost))
 
 
-def _copied(old: sqlite3.Connection, new: sqlite3.Connection, table: str) -> tuple[int, str]:
-    """How many rows of a table were copied, and what stopped it."""
-    wanted = [r[1] for r in new.execute(f"PRAGMA table_info({table})")]
+def _copied(
+    old: sqlite3.Connection, new: sqlite3.Connection, table: str, change: Callable[[Row], Row]
+) -> tuple[int, str]:
+    """How many rows of a table were copied, each changed by `change`, and what stopped it."""
+    wanted = {r[1] for r in new.execute(f"PRAGMA table_info({table})")}
     count, last, problem = 0, "", ""
     try:
         kind = old.execute("SELECT type FROM sqlite_master WHERE name = ?", (table,)).fetchone()
         if kind is None or kind[0] != "table":
             return 0, "" if kind is None else f"“{table}” is no table"
         there = [r[1] for r in old.execute(f"PRAGMA table_info({table})")]
-        once = {new_name: name for name, new_name in RENAMED.items()}
-        named = {n: n if n in there else once.get(n, "") for n in wanted}
-        names = {n: source for n, source in named.items() if source in there}
-        for row in _rows(old, table, list(names.values())):
-            marks = ", ".join("?" * len(names))
+        for values in _rows(old, table, there):
+            row = {RENAMED.get(k, k): v for k, v in zip(there, values, strict=True)}
             try:
-                new.execute(f"INSERT OR IGNORE INTO {table} ({', '.join(names)}) VALUES ({marks})", row)
+                made = {k: v for k, v in change(row).items() if k in wanted}
+                marks = ", ".join("?" * len(made))
+                query = f"INSERT OR IGNORE INTO {table} ({', '.join(made)}) VALUES ({marks})"
+                new.execute(query, tuple(made.values()))
                 count += 1
-            except sqlite3.Error as exc:
+            except DAMAGE as exc:
                 last = f"a row of “{table}” makes no sense ({exc})"
     except (sqlite3.Error, UnicodeError, OverflowError) as exc:
         problem = f"the rest of “{table}” can't be read ({exc})"
@@ -152,22 +146,17 @@ def _rows(old: sqlite3.Connection, table: str, names: list[str]) -> Iterator[tup
 def _senseless(new: sqlite3.Connection) -> list[str]:
     """Drop rows that were copied but can't be understood; gives what they were."""
     lost = []
-    for table, query, read in (
-        ("run", f"{rows.RUN_QUERY} WHERE r.id = ?", rows.run),
-        ("contender", "SELECT * FROM contender WHERE id = ?", rows.contender),
-        ("pin", "SELECT * FROM pin WHERE id = ?", pin_from),
-        ("blind", "SELECT * FROM blind WHERE id = ?", blind_from),
-        ("search_point", "SELECT * FROM search_point WHERE id = ?", search_point_from),
-    ):
-        for (number,) in new.execute(f"SELECT id FROM {table}").fetchall():
+    for table in (RUNS, CONTENDERS, PINS, BLINDS, SEARCH_POINTS):
+        query = f"{RUN_QUERY} WHERE r.id = ?" if table is RUNS else f"SELECT * FROM {table.name} WHERE id = ?"
+        for (number,) in new.execute(f"SELECT id FROM {table.name}").fetchall():
             row = new.execute(query, (number,)).fetchone()
             try:
                 if row is None:
                     raise ValueError("what it belongs to is gone")
-                read(row)
+                table.read(row)
             except DAMAGE as exc:
-                new.execute(f"DELETE FROM {table} WHERE id = ?", (number,))
-                lost.append(f"{table} {number} ({exc})")
+                new.execute(f"DELETE FROM {table.name} WHERE id = ?", (number,))
+                lost.append(f"{table.name} {number} ({exc})")
     for key, value in new.execute("SELECT key, value FROM limit_value").fetchall():
         try:
             limits_from({key: value})
@@ -183,6 +172,6 @@ def _senseless(new: sqlite3.Connection) -> list[str]:
     )
     new.execute("DELETE FROM frame_score WHERE metric_id NOT IN (SELECT id FROM score_metric)")
     new.execute("DELETE FROM trace WHERE run_id NOT IN (SELECT id FROM run)")
-    for table in ("part", "preparation", "decision", "playback", "pin", "search_point"):
-        new.execute(f"DELETE FROM {table} WHERE contender_id NOT IN (SELECT id FROM contender)")
+    for name in ("part", "preparation", "decision", "playback", "pin", "search_point"):
+        new.execute(f"DELETE FROM {name} WHERE contender_id NOT IN (SELECT id FROM contender)")
     return lost

@@ -13,17 +13,18 @@ from ovrik.errors import OvrikError
 TEXTS = {
     "footage": ("path",),
     "build": ("path",),
-    "run": ("reason", "disturbed", "fell_back"),
+    "run": ("reason",),
     "preparation": ("reason",),
     "score": ("problem",),
-    "decision": ("reason",),
     "program": (),
 }
 JSONS = {
     "footage": ("facts",),
     "programme": ("edit",),
     "study": ("conduct",),
-    "run": ("argv", "earlier_passes", "log", "conditions"),
+    "run": ("argv", "earlier_passes", "log", "conditions", "disturbed", "fell_back"),
+    "decision": ("why",),
+    "build": ("loads",),
     "preparation": ("argv",),
     "part": ("argv",),
     "score": ("faults", "facts", "points"),

@@ -1,12 +1,11 @@
 """Sittings in the study file: each a going-through of the study on one state of machine and builds."""
 
 import copy
-import json
 from collections.abc import Mapping
 from typing import Self
 
 from ovrik.errors import OvrikError
-from ovrik.store.sound import mapping, sound
+from ovrik.store.records import SITTINGS
 from ovrik.store.study_file import StudyFile, now_utc, reading
 from ovrik.study.sitting import Sitting
 from ovrik.study.text_file import visible
@@ -18,17 +17,7 @@ class SittingsTable(StudyFile):
     @reading("sittings")
     def sittings(self) -> list[Sitting]:
         """All of them, the first one first."""
-        return [
-            Sitting(r["id"], r["name"], r["began_utc"], tuple(_builds(mapping(r["builds"]))))
-            for r in map(sound, self._all("SELECT * FROM sitting ORDER BY id"))
-        ]
-
-    @property
-    def sitting_id(self) -> int:
-        """Number of the sitting that is spoken of: the last one, unless another was asked for."""
-        if self._sitting is not None:
-            return self._sitting
-        return int(self._row("SELECT ifnull(max(id), 1) FROM sitting")[0])
+        return [SITTINGS.read(r) for r in self._all("SELECT * FROM sitting ORDER BY id")]
 
     @property
     def sitting(self) -> Sitting:
@@ -46,15 +35,14 @@ class SittingsTable(StudyFile):
             raise OvrikError(
                 f"“{chained[0]}” can't both take a place and give up its own", "Name each build once"
             )
-        present = int(self._row("SELECT ifnull(max(id), 1) FROM sitting")[0])
+        present = self._last_sitting()
         begun = bool(self._all("SELECT 1 FROM run WHERE sitting_id = ? LIMIT 1", (present,)))
         number = present + begun
         with self._change() as db:
-            db.execute(
-                "INSERT OR REPLACE INTO sitting (id, name, began_utc, builds) VALUES (?,?,?,?)",
-                (number, visible(name), now_utc(), json.dumps(builds)),
-            )
-        return next(s for s in self.sittings() if s.id == number)
+            db.execute("DELETE FROM sitting WHERE id = ?", (number,))
+            made = Sitting(number, visible(name), now_utc(), tuple(builds.items()))
+            SITTINGS.insert(db, made)
+        return made
 
     def at(self, sitting: Sitting) -> Self:
         """The same open study, speaking of this sitting: what is read through it is that sitting's."""
@@ -63,10 +51,5 @@ class SittingsTable(StudyFile):
         return made
 
     def _check_present(self) -> None:
-        last = int(self._row("SELECT ifnull(max(id), 1) FROM sitting")[0])
-        if self.sitting_id != last:
+        if self.sitting_id != self._last_sitting():
             raise OvrikError(f"Sitting {self.sitting_id} is over", "Time in the last one, or begin another")
-
-
-def _builds(found: Mapping[str, object]) -> list[tuple[str, str]]:
-    return [(k, v) for k, v in found.items() if isinstance(v, str)]

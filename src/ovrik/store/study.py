@@ -7,16 +7,14 @@ import threading
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.store import rows
+from ovrik.store import ids
 from ovrik.store.carried_table import CarriedTable
 from ovrik.store.evidence_tables import EvidenceTables
 from ovrik.store.file import can_be_written, connect, connect_to_read
 from ovrik.store.kinds_table import KindsTable
-from ovrik.store.playback_table import PlaybackTable
+from ovrik.store.migrations import FIRST_SITTING
 from ovrik.store.question_tables import QuestionTables
-from ovrik.store.schema import FIRST_SITTING
-from ovrik.store.search_table import SearchTable
-from ovrik.store.seen_table import SeenTable
+from ovrik.store.run_tables import RunTables
 from ovrik.store.study_file import now_utc
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import Limits
@@ -24,7 +22,7 @@ from ovrik.study.programme import Programme
 from ovrik.study.text_file import visible
 
 
-class Study(QuestionTables, EvidenceTables, PlaybackTable, SeenTable, KindsTable, SearchTable, CarriedTable):
+class Study(QuestionTables, RunTables, EvidenceTables, KindsTable, CarriedTable):
     """An open study: its question and its evidence."""
 
     @classmethod
@@ -68,7 +66,7 @@ class Study(QuestionTables, EvidenceTables, PlaybackTable, SeenTable, KindsTable
         self, title: str, programme: Programme, excerpt: Excerpt, rounds: int, warmup: int, tie_band: float
     ) -> None:
         with self._change() as db:
-            found = rows.programme_id(db, programme)
+            found = ids.programme_id(db, programme)
             db.execute(
                 "INSERT INTO study (id, title, created_utc, programme_id, start_frame, frames, rounds,"
                 " warmup, tie_band, seed) VALUES (1,?,?,?,?,?,?,?,?,?)",

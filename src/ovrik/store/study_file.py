@@ -10,8 +10,11 @@ from pathlib import Path
 from typing import Any, ParamSpec, TypeVar
 
 from ovrik.errors import OvrikError, Stopped
+from ovrik.store import ids
 from ovrik.store.file import RESCUE, Hold, outputs_folder
+from ovrik.store.table import Record, Table
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.programme import Programme
 from ovrik.study.text_file import visible
 
 
@@ -114,6 +117,38 @@ class StudyFile:
     def _roll_back(self) -> None:
         if self._db.in_transaction:
             self._db.execute("ROLLBACK")
+
+    @property
+    def sitting_id(self) -> int:
+        """Number of the sitting that is spoken of: the last one, unless another was asked for."""
+        if self._sitting is not None:
+            return self._sitting
+        return self._last_sitting()
+
+    @property
+    def _programme_id(self) -> int:
+        """Number of the programme that is spoken of."""
+        return self._place[0] if self._place else int(self._row("SELECT programme_id FROM study")[0])
+
+    def _last_sitting(self) -> int:
+        return int(self._row("SELECT ifnull(max(id), 1) FROM sitting")[0])
+
+    def _where(self, db: sqlite3.Connection, programme: Programme, excerpt: Excerpt) -> dict[str, int]:
+        """Columns that say what was exported."""
+        number = ids.programme_id(db, programme)
+        return {"programme_id": number, "start_frame": excerpt.start_frame, "frames": excerpt.frames}
+
+    def _in_place(
+        self, table: Table[Record], programme: str, excerpt: Excerpt, of_sitting: bool = False
+    ) -> list[Record]:
+        """Records of this excerpt of the programme with this checksum, in the order in which they were made; of the
+        sitting that is spoken of, or of all."""
+        found = self._all(
+            f"SELECT n.* FROM {table.name} n JOIN programme p ON p.id = n.programme_id"
+            " WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? ORDER BY n.rowid",
+            (programme, excerpt.start_frame, excerpt.frames),
+        )
+        return [table.read(r) for r in found if not of_sitting or r["sitting_id"] == self.sitting_id]
 
     def _one(self, sql: str, values: Sequence[Any] = ()) -> sqlite3.Row | None:
         return next(iter(self._all(sql, values)), None)

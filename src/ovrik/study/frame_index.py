@@ -1,18 +1,19 @@
 """The frames that a player shows, in order: found by decoding a clip from its beginning, never by seeking."""
 
-import os
 import zlib
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 import av
 import numpy as np
-import platformdirs
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.study.clip_file import open_clip
+from ovrik.study.files.kept import cache_folder
+from ovrik.study.files.whole_file import writing
 
 EDITION = 1
 """Raised when frames are found or summed another way, so that an old index is not taken for a new one."""
@@ -34,13 +35,8 @@ class FrameIndex:
         return (self.stamps - self.stamps[0]) * float(self.tick) if len(self.stamps) else np.zeros(0)
 
 
-def cache_folder() -> Path:
-    """Where indexes are kept, by the checksums of their clips."""
-    return Path(platformdirs.user_cache_dir("ovrik")) / "frames"
-
-
 def _place(checksum: str) -> Path:
-    return cache_folder() / f"{EDITION}-{checksum.rsplit(':', 1)[-1][:40]}.npz"
+    return cache_folder("frames") / f"{EDITION}-{checksum.rsplit(':', 1)[-1][:40]}.npz"
 
 
 def kept_index(checksum: str) -> FrameIndex | None:
@@ -54,16 +50,12 @@ def kept_index(checksum: str) -> FrameIndex | None:
 
 
 def _keep(checksum: str, made: FrameIndex) -> None:
-    cache_folder().mkdir(parents=True, exist_ok=True)
-    path = _place(checksum)
-    partial = path.with_suffix(f".{os.getpid()}.partial")
     facts = [made.tick.numerator, made.tick.denominator, int(made.complete)]
-    try:
-        with partial.open("wb") as handle:
-            np.savez(handle, stamps=made.stamps, sums=made.sums, facts=np.array(facts, np.int64))
-        partial.replace(path)
-    except OSError:
-        partial.unlink(missing_ok=True)  # a full cache costs another decode, nothing else
+    with (
+        suppress(OSError),
+        writing(_place(checksum)) as handle,
+    ):  # a full cache costs another decode, nothing else
+        np.savez(handle, stamps=made.stamps, sums=made.sums, facts=np.array(facts, np.int64))
 
 
 def frame_index(

@@ -1,6 +1,5 @@
 """The answer to one question about an output."""
 
-import json
 from dataclasses import dataclass
 
 RIGHT, DIFFERS, UNKNOWN = "right", "differs", "can't tell"
@@ -30,11 +29,8 @@ def point(name: str, fault: str, words: str = "") -> Point:
 ANSWERS = (RIGHT, DIFFERS, UNKNOWN)
 
 
-def points_from(text: str) -> tuple[Point, ...]:
-    """Points as a study keeps them, JSON lists of their fields. Raises ValueError on anything else."""
-    out = []
-    for said in json.loads(text):
-        if not isinstance(said, list) or len(said) != 4 or said[1] not in ANSWERS:
-            raise ValueError("what should be a point of conformity is none")
-        out.append(Point(str(said[0]), str(said[1]), str(said[2]), bool(said[3])))
-    return tuple(out)
+def point_from(said: object) -> Point:
+    """A point as a study keeps it, a list of its fields. Raises ValueError on anything else."""
+    if not isinstance(said, list) or len(said) != 4 or said[1] not in ANSWERS:
+        raise ValueError("what should be a point of conformity is none")
+    return Point(str(said[0]), str(said[1]), str(said[2]), bool(said[3]))

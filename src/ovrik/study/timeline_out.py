@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from ovrik.errors import OvrikError
+from ovrik.study.files.whole_file import write_asked
 from ovrik.study.programme import GAP, Programme, Shot, SoundPiece
 from ovrik.study.timeline import OWN
 from ovrik.study.treatment import Treatment
@@ -34,14 +35,7 @@ def write_timeline(programme: Programme, path: Path) -> tuple[str, ...]:
         raise OvrikError(
             f"{path.name} can't hold this programme ({str(exc)[:160]})", "Write it as .otio"
         ) from exc
-    partial = path.with_name(f".{path.name}.{os.getpid()}")
-    try:
-        partial.write_text(text, encoding="utf-8")
-        partial.replace(path)
-    except OSError as exc:
-        raise OvrikError(
-            f"{path} can't be written ({exc.strerror})", "Check the folder and free space"
-        ) from None
+    write_asked(path, text)
     return lost
 
 

@@ -5,12 +5,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from ovrik.export.run import RunResult
-from ovrik.machine.devices import FELL_BACK, PATHS
+from ovrik.machine.devices import FELL_BACK
 from ovrik.machine.known_trials import known_trials
 from ovrik.machine.sensors import DriverSensors, Sensors
 from ovrik.machine.simulated_sensors import StandinSensors
 from ovrik.machine.trial import WORKS
 from ovrik.standin.profile import profiles
+from ovrik.study.facts.device_use import FellBack, OnProcessor, Showed
 from ovrik.study.treatment_kinds import SOFTWARE
 from ovrik.work.exporting import Plan
 
@@ -21,7 +22,6 @@ OWN_GRAPHICS = "own graphics"
 STANDIN, DRIVER = "standin", "nvenc"
 """The paths whose devices the sensors at hand belong to: a simulated one, and the one whose driver has a library. Of
 any other maker's device these sensors know nothing."""
-TITLES = {p.key: p.title for p in PATHS} | {STANDIN: "the simulated device"}
 
 
 @dataclass(frozen=True)
@@ -60,35 +60,30 @@ def sensors_for(plan: Plan) -> list[Sensors]:
     return [DriverSensors()] if any(a.path == DRIVER for a in asked(plan)) else []
 
 
-def fell_back(plan: Plan, result: RunResult) -> str:
-    """Whether a run that asked for a device was done in software, and how that shows; "" when it was not."""
+def fell_back(plan: Plan, result: RunResult) -> FellBack | None:
+    """How a run that asked for a device showed that it was done in software; None when it did not."""
     wanted = asked(plan)
     if not wanted or result.state != "done" or result.usage is None:
-        return ""
+        return None
+    paths = tuple(dict.fromkeys(a.path for a in wanted))
     said = next((line for line in result.usage.log if FELL_BACK.search(line)), "")
     if said:
-        titles = ", ".join(dict.fromkeys(TITLES.get(a.path, a.path) for a in wanted))
-        return f"asked for {titles}, and its log says: {said[-120:]}"
+        return FellBack(Showed.LOG, paths, said[-120:])
     idle = next((a for a in wanted if _idle(a, result)), None)
     if idle is not None:
-        return f"asked {TITLES.get(idle.path, idle.path)} to {idle.what}, and its {idle.unit} showed no load"
-    if _no_engine_worked(result):
-        titles = ", ".join(dict.fromkeys(TITLES.get(a.path, a.path) for a in wanted))
-        return f"asked for {titles}, and by the kernel's count no engine of a graphics device worked for it"
-    return ""
+        return FellBack(Showed.UNIT, (idle.path,), what=idle.what, unit=idle.unit)
+    return FellBack(Showed.KERNEL, paths) if _no_engine_worked(result) else None
 
 
-def really_processor(plan: Plan) -> str:
-    """Which of the devices that are asked for is the processor itself, by its own name, in words; "" for none."""
+def really_processor(plan: Plan) -> list[OnProcessor]:
+    """Which of the devices that are asked for is the processor itself."""
     by = plan.maker or plan.build
     if by.simulated or by.problem:
-        return ""
+        return []
     known = reversed(known_trials(by) or [])
     opened = {t.path: t for t in known if t.place == "device" and t.answer == WORKS}
     found = [opened[a.path] for a in asked(plan) if a.path in opened and opened[a.path].processor]
-    return "; ".join(
-        dict.fromkeys(f"{TITLES[t.path]} is the processor itself here: {t.device}" for t in found)
-    )
+    return list(dict.fromkeys(OnProcessor(t.path, t.device) for t in found))
 
 
 def _no_engine_worked(result: RunResult) -> bool:

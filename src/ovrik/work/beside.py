@@ -5,12 +5,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ovrik.analysis.day_to_day import STATED, Change, change
-from ovrik.analysis.verdict import listed
 from ovrik.errors import OvrikError
 from ovrik.machine.facts import differences
 from ovrik.store.study import Study
 from ovrik.work.evidence import Evidence, gather
-from ovrik.work.sittings import Sat, now_band, sat, short_version
+from ovrik.work.sittings import Sat, TimedBy, now_band, sat, short_version
 from ovrik.work.summary import Summary
 
 MOST = 12
@@ -95,7 +94,7 @@ def _keyed(side: Side) -> dict[object, Summary]:
     count = Counter(repr(key) for key, _s in plain)
     out: dict[object, Summary] = {}
     for key, s in plain:
-        version = short_version(side.sat.builds.get(s.contender.id, (s.contender.build, ""))[0])
+        version = short_version(side.sat.builds.get(s.contender.id, TimedBy(s.contender.build)).version)
         out.setdefault((repr(key), version if count[repr(key)] > 1 else ""), s)
     return out
 
@@ -157,5 +156,5 @@ def _apart(sides: Sequence[Side]) -> tuple[str, ...]:
                 out.append(f"{side.name}: {title} {theirs or 'all'} against {ours or 'all'}")
     bases = [s.baseline.contender.label for s in sides if s.baseline]
     if len(set(bases)) > 1:
-        out.append(f"speeds are relative to different baselines: {listed(bases)}")
+        out.append(f"speeds are relative to different baselines: {', '.join(bases)}")
     return tuple(out)

@@ -1,12 +1,13 @@
 """Times that were taken by hand: a stopwatch beside a program that can't be driven."""
 
-import json
 import re
 
 from ovrik.errors import OvrikError
-from ovrik.store.records import RunRecord
+from ovrik.store.records import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
+from ovrik.study.facts.origin import Origin
+from ovrik.work.counted_times import next_round
 from ovrik.work.evidence import belongs
 from ovrik.work.fingerprint import fingerprint
 
@@ -42,18 +43,15 @@ def enter_time(study: Study, contender: Contender, seconds: float, step_s: float
             "Give seconds above 0, and the precision of the reading",
         )
     facts, programme = study.facts(), study.programme()
-    before = sum(r.by_hand and belongs(r, facts, programme) for r in study.runs(contender.id))
-    # Rounds below zero can't be taken for those that Ovrik makes itself.
-    run_id = study.begin_run(
-        contender.id,
-        BUILD,
-        fingerprint(study).to_json(),
-        programme,
-        facts.excerpt,
-        -(before + 1),
-        False,
-        [[]],
-        "",
+    mine = (r for r in study.runs(contender.id) if belongs(r, facts, programme))
+    made = RunRecord(
+        contender_id=contender.id,
+        excerpt=facts.excerpt,
+        started_utc="",
+        origin=Origin.BY_HAND,
+        round=next_round(mine, Origin.BY_HAND),
+        state=RunState.DONE,
+        wall_s=seconds,
+        conditions={"step_s": step_s},
     )
-    study.end_run(run_id, {"state": "done", "wall_s": seconds, "conditions": json.dumps({"step_s": step_s})})
-    return next(r for r in study.runs(contender.id) if r.id == run_id)
+    return study.keep_run(made, BUILD, fingerprint(study).to_json(), programme)

@@ -7,13 +7,24 @@ from ovrik.analysis.joint import Joint, Times, joint
 from ovrik.analysis.noise import LEAST_SPREAD, STATED, Prior
 from ovrik.store.records import RunRecord
 from ovrik.study.conduct import Conduct
+from ovrik.study.facts.origin import Origin
 
 MOST_NOISE = 0.5
 
 
-def times(runs: Iterable[RunRecord]) -> dict[int, float]:
+Round = tuple[Origin, int]
+"""Whose round it is and which: rounds of different series are never of one."""
+
+
+def next_round(runs: Iterable[RunRecord], origin: Origin) -> int:
+    """The number of the round that comes after all of these that are of one series with this origin, from 1. Rounds
+    that Ovrik drives are those of the whole line-up; what is read or watched is counted for each contender."""
+    return max((r.round for r in runs if r.origin.series is origin.series), default=0) + 1
+
+
+def times(runs: Iterable[RunRecord]) -> dict[Round, float]:
     """Seconds by round of the counted runs; the last one where a round was timed twice."""
-    return {r.round: r.wall_s for r in runs if r.counts and r.wall_s is not None}
+    return {(r.origin.series, r.round): r.wall_s for r in runs if r.counts and r.wall_s is not None}
 
 
 def of_one_kind(runs: Iterable[RunRecord], by_hand: bool | None = None) -> list[RunRecord]:

@@ -130,7 +130,9 @@ def estimate(
         elif trial and trial.bytes:
             sizes[s.contender.id] = round(trial.bytes * frames / trial.excerpt.frames)
     if planned_runs is None:
-        done = frozenset((r.contender_id, r.round, 0) for s in evidence.summaries for r in s.runs if r.counts)
+        done = frozenset(
+            (r.contender_id, r.round, 0) for s in evidence.summaries for r in s.runs if r.counts and r.driven
+        )
         facts = evidence.facts
         planned_runs = runs_in_order(list(ids), range(1, rounds + 1), facts.warmup, facts.seed, done)
     like = from_others(list(known.values()))

@@ -3,24 +3,24 @@
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from ovrik.analysis.acceptance import judge, near, standings
 from ovrik.analysis.best import against
 from ovrik.analysis.delivered import upload_s, with_upload
+from ovrik.analysis.entrant import Entrant, Standing, judge, near, standings
 from ovrik.analysis.joint import Joint
 from ovrik.analysis.ratio import Ratio
 from ovrik.analysis.spread import erratic
-from ovrik.analysis.verdict import UNCHECKED, Entrant, Verdict, decide
+from ovrik.analysis.verdict import Outcome, Verdict, decide
 from ovrik.analysis.whole import Timed, costs
 from ovrik.machine.facts import differences
-from ovrik.store.records import Decision, PlaybackRecord, RunRecord, StudyFacts
+from ovrik.store.records import Decision, Looks, PlaybackRecord, RunRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import difference
 from ovrik.study.excerpt import Excerpt, NamedExcerpt
+from ovrik.study.facts.reason import Against, Reason
 from ovrik.study.footage_kind import FootageKind
 from ovrik.study.limits import Limits
 from ovrik.study.part import ALL
@@ -36,19 +36,23 @@ from ovrik.work.summary import Case, Summary, payoff_of, prepared_for, summary_o
 
 @dataclass(frozen=True, eq=False)
 class Evidence:
-    """Fields: `facts` and `programme` of the study; `summaries` in line-up order; `times` of all of them at once;
-    `verdict`; `machines`, what differs between the machines, or states of one, that the counted runs were made on,
-    in words; `set_aside`, runs on file that belong to another excerpt or programme and do not count; `excerpts`
+    """Fields: `version` of the study's file that it was read from; `facts` and `programme` of the study; `summaries` in
+    line-up order; `times` of all of them at once, and `costs`, what the choice goes by; `verdict`; `looks` that
+    intervals allow for; `machines`, what differs between the machines, or states of one, that the counted runs were
+    made on; `set_aside`, runs on file that belong to another excerpt or programme and do not count; `excerpts`
     kept by name; `kinds` of footage, those of other programmes too; `order`, how times moved with order and hour;
     `comparisons` that the intervals hold for together; `decisions` about who is timed further, `playbacks`, what
     was played, `pins`, notes on frames, and `blinds`, blind comparisons, each in the order in which they were
     made; `sittings` of the study, and `sitting`, the number of the one that is spoken of."""
 
+    version: tuple[int, int]
     facts: StudyFacts
     programme: Programme
     summaries: tuple[Summary, ...]
     times: LineUpTimes
+    costs: Joint
     verdict: Verdict
+    looks: int
     machines: tuple[str, ...]
     set_aside: int
     excerpts: tuple[NamedExcerpt, ...] = ()
@@ -64,34 +68,27 @@ class Evidence:
 
     @property
     def stamp(self) -> tuple[object, ...]:
-        """Changes whenever anything that is shown of it does."""
-        return (
-            self.facts,
-            self.kinds,
-            self.programme.checksum,
-            self.set_aside,
-            self.machines,
-            len(self.playbacks),
-            self.pins,
-            self.blinds,
-            (self.sittings, self.sitting),
-            tuple(
-                (
-                    *(s.contender, s.reasons, s.acceptable, s.bytes, s.payoff, s.left_out, len(s.prepared)),
-                    s.score.id if s.score else None,
-                    tuple((r.id, r.state) for r in s.runs),
-                )
-                for s in self.summaries
-            ),
-        )
+        """Another one whenever anything that is shown of it may be: by the study's own version, by what is tried out
+        with it, and by what can't run on this machine now."""
+        barred = tuple(s.faults[0] for s in self.summaries if s.faults and s.faults[0].kind is Against.BARRED)
+        return self.version, self.facts.limits, self.facts.worth, self.sitting, barred
 
     @property
-    def near_limits(self) -> tuple[str, ...]:
+    def entrants(self) -> tuple[Entrant, ...]:
+        """What any question about the choice sees, in line-up order."""
+        return tuple(s.entrant for s in self.summaries)
+
+    @property
+    def choice(self) -> Summary | None:
+        """The choice, None without one."""
+        return self.of(self.verdict.choice) if self.verdict.choice is not None else None
+
+    @property
+    def near_limits(self) -> tuple[tuple[Summary, tuple[Standing, ...]], ...]:
         """Where a limit is close to deciding: of the choice, and of what is no slower."""
-        choice = next((s for s in self.summaries if s.standing == "choice"), None)
-        longest = choice.usual_s if choice and choice.usual_s else float("inf")
+        longest = self.choice.usual_s if self.choice and self.choice.usual_s else float("inf")
         return tuple(
-            f"{s.contender.label} ({'; '.join(found)})"
+            (s, tuple(found))
             for s in self.summaries
             if s.usual_s and s.usual_s <= longest and (found := near(self.facts.limits, s.measured))
         )
@@ -107,9 +104,14 @@ class Evidence:
         """Name of the present excerpt, "" when it has none."""
         return next((e.name for e in self.excerpts if e.excerpt == self.facts.excerpt), "")
 
-    def of(self, contender_id: int) -> Summary | None:
+    def of(self, contender_id: int | None) -> Summary | None:
         """The summary of one contender."""
         return next((s for s in self.summaries if s.contender.id == contender_id), None)
+
+    def label(self, contender_id: int | None) -> str:
+        """A contender's label, "" for one that is not there."""
+        found = self.of(contender_id)
+        return found.contender.label if found else ""
 
 
 def belongs(run: RunRecord, facts: StudyFacts, programme: Programme) -> bool:
@@ -123,62 +125,36 @@ def counted(study: Study) -> list[RunRecord]:
     return [r for r in study.runs() if r.counts and belongs(r, facts, programme)]
 
 
-def latest_output(study: Study, contender_id: int) -> RunRecord | None:
-    """The run that wrote the output file of the present excerpt now on disk."""
-    facts, programme = study.facts(), study.programme()
-    done = [r for r in study.runs(contender_id) if r.state == "done" and r.output]
-    mine = [r for r in done if belongs(r, facts, programme)]
-    every = study.runs(contender_id, every_sitting=True)
-    later = [
-        r for r in every if mine and r.id > mine[-1].id and (r.state, r.output) == ("done", mine[-1].output)
-    ]
-    return mine[-1] if mine and not later else None
-
-
-def output_path(study: Study, run: RunRecord) -> Path:
-    """Where a run's output lies: in the folder that it was written to, or, in a study that was moved, in the one that
-    goes with it now."""
-    name = run.output or ""
-    written = Path(str(run.conditions.get("outputs") or study.outputs)) / name
-    return written if written.exists() else study.outputs / name
-
-
-def with_barred(evidence: Evidence, barred: Mapping[int, str]) -> Evidence:
-    """The same evidence with the reasons why contenders can't run here. The verdict stays: what has no times has
-    no part in it."""
+def with_barred(e: Evidence, barred: Mapping[int, str]) -> Evidence:
+    """The same evidence with the reasons why contenders can't run here, of those that have no times."""
     if not barred:
-        return evidence
-    return replace(
-        evidence,
-        summaries=tuple(
-            replace(
-                s,
-                faults=(f"it can't run: {barred[s.contender.id]}", *s.faults),
-                reasons=(f"it can't run: {barred[s.contender.id]}", *s.reasons),
-            )
-            if s.contender.id in barred and not s.times
-            else s
-            for s in evidence.summaries
-        ),
+        return e
+    summaries = tuple(
+        replace(s, entrant=replace(s.entrant, faults=(Reason(Against.BARRED, why), *s.faults)))
+        if (why := barred.get(s.contender.id)) and not s.times
+        else s
+        for s in e.summaries
     )
+    return judged(replace(e, summaries=summaries), e.facts.limits)
 
 
 def judged(e: Evidence, asked: Limits, worth: Worth | None = None) -> Evidence:
     """The same evidence by these limits, and by this aim where one is given."""
     facts = replace(e.facts, limits=asked, worth=worth or e.facts.worth)
-    counted = aimed(e, facts.worth)
-    entrants = [_entrant(s, e.times.rows[s.contender.id], counted, asked) for s in e.summaries]
-    to = "deliver" if facts.worth.delivered else "export"
-    verdict = decide(entrants, counted, facts.tie_band, facts.conduct.looks, to)
-    standing = {label: (said, gain) for label, said, gain in verdict.standing}
+    costs = _costs(e, facts.worth)
+    entrants = [_priced(s.entrant, costs, facts.worth) for s in e.summaries]
+    found = {x.contender_id: judge(x, asked) for x in entrants}
+    verdict = decide(entrants, found, costs, facts.tie_band, e.looks)
     summaries = tuple(
-        _standing(s, one, *standing.get(one.label, ("", None)))
-        for s, one in zip(e.summaries, entrants, strict=True)
+        s
+        if (s.entrant, s.place) == (x, place := verdict.place(x.contender_id))
+        else replace(s, entrant=x, place=place)
+        for s, x in zip(e.summaries, entrants, strict=True)
     )
-    return replace(e, facts=facts, verdict=verdict, summaries=summaries)
+    return replace(e, facts=facts, costs=costs, verdict=verdict, summaries=summaries)
 
 
-def aimed(e: Evidence, worth: Worth) -> Joint:
+def _costs(e: Evidence, worth: Worth) -> Joint:
     """The times that are compared: until the file is written, or until it has been sent."""
     if not worth.delivered:
         return e.times.found
@@ -189,102 +165,103 @@ def aimed(e: Evidence, worth: Worth) -> Joint:
     return with_upload(e.times.found, added)
 
 
-def _entrant(s: Summary, row: int, counted: Joint, asked: Limits) -> Entrant:
-    seconds = float(np.exp(counted.logs[row])) if s.usual_s is not None else None
-    known = seconds is not None and np.isfinite(seconds)
-    by = judge(asked, s.measured)
-    open_ = UNCHECKED if s.score is None else by.wanting
-    return Entrant(
-        s.contender.label,
-        row,
-        seconds if known else None,
-        (*s.faults, *by.reasons),
-        not open_,
-        by.missed,
-        s.bytes,
-        open_,
-    )
-
-
-def _standing(s: Summary, by: Entrant, said: str, gain: float | None) -> Summary:
-    if (s.reasons, s.judged, s.standing, s.gain) == (by.reasons, by.judged, said, gain):
-        return s
-    return replace(s, reasons=by.reasons, judged=by.judged, standing=said, gain=gain)
-
-
-NO_VERDICT = Verdict((), "none", "")
+def _priced(entrant: Entrant, costs: Joint, worth: Worth) -> Entrant:
+    cost = float(np.exp(costs.logs[entrant.row])) if entrant.usual_s is not None else np.nan
+    price = worth.price_of(entrant.contender_id)
+    return replace(entrant, cost_s=cost if np.isfinite(cost) else None, price=price)
 
 
 def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excerpt | None = None) -> Evidence:
     """Read everything and sum it up; `barred` says which contenders can't run here, and why. `excerpt` is another
     one to speak of than the study's present one."""
+    version = study.version
     facts, programme, contenders = study.facts(), study.programme(), study.contenders()
     facts = replace(facts, excerpt=excerpt or facts.excerpt)
+    place = programme.checksum, facts.excerpt
     every = study.runs()
-    mine = [r for r in every if belongs(r, facts, programme)]
     by_contender: dict[int, list[RunRecord]] = {}
-    for run in mine:
-        by_contender.setdefault(run.contender_id, []).append(run)
-    first = next((c for c in contenders if c.id == facts.baseline_id), None)
+    for run in every:
+        if belongs(run, facts, programme):
+            by_contender.setdefault(run.contender_id, []).append(run)
+    looks = looks_of(study.looks(*place), facts)
     found = line_up_times(
         [c.id for c in contenders], by_contender, facts.baseline_id, prior_of(facts.conduct)
     )
-    ratios = _ratios(found, facts)
-    decisions = study.decisions(programme.checksum, facts.excerpt)
-    playbacks = study.playbacks(programme.checksum, facts.excerpt)
-    tried = Tried(plays_by_output(playbacks), study.blinds(programme.checksum, facts.excerpt))
-    last = {d.contender_id: d for d in decisions}
-    left_out = {i: d.reason for i, d in last.items() if d.out}
+    ratios = _ratios(found, facts, looks)
+    playbacks = study.playbacks(*place)
+    tried = Tried(plays_by_output(playbacks), study.blinds(*place))
     case = Case(facts, programme, found, tried)
-    summaries = tuple(
-        summary_of(study, c, by_contender.get(c.id, []), ratios.get(c.id), case) for c in contenders
+    summaries = _related(
+        study,
+        tuple(summary_of(study, c, by_contender.get(c.id, []), ratios.get(c.id), case) for c in contenders),
+        facts,
+        programme,
+        every,
     )
-    summaries = tuple(
+    used = {r.machine_id for s in summaries for r in s.counted}
+    machines = [known for number, known in study.machines().items() if number in used]
+    whole = Evidence(
+        version=version,
+        facts=facts,
+        programme=programme,
+        summaries=summaries,
+        times=found,
+        costs=found.found,
+        verdict=Verdict(Outcome.UNTIMED),
+        looks=looks,
+        machines=_differences(machines),
+        set_aside=len(every) - sum(map(len, by_contender.values())),
+        excerpts=tuple(study.excerpts()),
+        kinds=tuple(study.kinds()),
+        order=order_effects(r for s in summaries for r in s.runs),
+        comparisons=max(sum(i != facts.baseline_id for i in ratios), 1),
+        decisions=tuple(study.decisions(*place)),
+        playbacks=tuple(playbacks),
+        pins=tuple(study.pins(*place)),
+        blinds=tuple(tried.blinds),
+        sittings=tuple(study.sittings()),
+        sitting=study.sitting_id,
+    )
+    return with_barred(judged(_with_decisions(whole), facts.limits), barred or {})
+
+
+def looks_of(kept: Looks, facts: StudyFacts) -> int:
+    """Looks that intervals allow for: those on file, and those that are planned."""
+    return max(kept.count, facts.conduct.looks)
+
+
+def _with_decisions(e: Evidence) -> Evidence:
+    last = {d.contender_id: d for d in e.decisions if d.contender_id}
+    out = {i: d for i, d in last.items() if d.out}
+    return replace(e, summaries=tuple(replace(s, left_out=out.get(s.contender.id)) for s in e.summaries))
+
+
+def _related(
+    study: Study,
+    summaries: tuple[Summary, ...],
+    facts: StudyFacts,
+    programme: Programme,
+    every: list[RunRecord],
+) -> tuple[Summary, ...]:
+    """The same with what takes the others to be known: what differs from the baseline, what was prepared and what
+    that saves, whose spread stands out, and what an export pays once."""
+    first = next((s.contender for s in summaries if s.contender.id == facts.baseline_id), None)
+    place = programme.checksum, facts.excerpt
+    made = [p for p in study.preparations() if p.kind != "trial" and (p.programme, p.excerpt) == place]
+    everyone = study.contenders(with_dropped=True) if made else []
+    spreads = [s.spread.share for s in summaries if s.spread and not s.spread.assumed]
+    paid = _paid_once(study, every, facts, programme)
+    out = tuple(
         replace(
-            s, apart=difference(first or s.contender, s.contender), left_out=left_out.get(s.contender.id, "")
+            s,
+            apart=difference(first or s.contender, s.contender),
+            prepared=prepared_for(s.contender, made, everyone),
+            erratic=bool(s.spread and not s.spread.assumed and erratic(s.spread.share, spreads)),
+            entrant=replace(s.entrant, fixed_s=paid.get(s.contender.id)),
         )
         for s in summaries
     )
-    made = [
-        p
-        for p in study.preparations()
-        if p.kind != "trial" and (p.programme, p.excerpt) == (programme.checksum, facts.excerpt)
-    ]
-    if made:
-        everyone = study.contenders(with_dropped=True)
-        summaries = tuple(replace(s, prepared=prepared_for(s.contender, made, everyone)) for s in summaries)
-        summaries = tuple(replace(s, payoff=payoff_of(s, summaries)) for s in summaries)
-    every_spread = [s.spread.share for s in summaries if s.spread and not s.spread.assumed]
-    summaries = tuple(
-        replace(s, erratic=erratic(s.spread.share, every_spread)) if s.spread and not s.spread.assumed else s
-        for s in summaries
-    )
-    paid = _paid_once(study, every, facts, programme)
-    summaries = tuple(
-        replace(s, fixed_s=paid[s.contender.id]) if s.contender.id in paid else s for s in summaries
-    )
-    used = {r.machine_id for s in summaries for r in s.counted}
-    kept = [facts_ for number, facts_ in study.machines().items() if number in used]
-    whole = Evidence(
-        facts,
-        programme,
-        summaries,
-        found,
-        NO_VERDICT,
-        _differences(kept),
-        len(every) - len(mine),
-        tuple(study.excerpts()),
-        tuple(study.kinds()),
-        order_effects(r for s in summaries for r in s.runs),
-        max(sum(i != facts.baseline_id for i in ratios), 1),
-        tuple(decisions),
-        tuple(playbacks),
-        tuple(study.pins(programme.checksum, facts.excerpt)),
-        tuple(tried.blinds),
-        tuple(study.sittings()),
-        study.sitting_id,
-    )
-    return with_barred(judged(whole, facts.limits), barred or {})
+    return tuple(replace(s, payoff=payoff_of(s, out)) for s in out) if made else out
 
 
 def _paid_once(
@@ -299,27 +276,22 @@ def _paid_once(
                 Timed(p.excerpt.start_frame, p.excerpt.frames, p.wall_s)
             )
     for r in every:
-        if (
-            r.contender_id in timed
-            and r.counts
-            and not r.by_hand
-            and r.wall_s
-            and r.programme == programme.checksum
-        ):
+        mine = r.counts and not r.by_hand and r.programme == programme.checksum
+        if r.contender_id in timed and mine and r.wall_s:
             timed[r.contender_id].append(Timed(r.excerpt.start_frame, r.excerpt.frames, r.wall_s))
     found = {i: costs(t, facts.excerpt.start_frame, facts.excerpt.frames) for i, t in timed.items()}
     return {i: max(c.fixed, 0.0) for i, c in found.items() if c is not None}
 
 
-def _ratios(found: LineUpTimes, facts: StudyFacts) -> dict[int, Ratio]:
-    """Each contender against the baseline, by number: times by hand against times by hand."""
+def _ratios(found: LineUpTimes, facts: StudyFacts, looks: int) -> dict[int, Ratio]:
+    """Each contender against the baseline, by id: times by hand against times by hand."""
     out: dict[int, Ratio] = {}
     others = [i for i in found.rows if i != facts.baseline_id]
     for base in (found.base, found.base_by_hand):
         if base is None:
             continue
         rows = {found.rows[i]: i for i in others if found.base_for(i) == base}
-        ratios = against(found.found, base, np.array(sorted(rows), int), facts.conduct.looks)
+        ratios = against(found.found, base, np.array(sorted(rows), int), looks)
         out |= {rows[row]: r for row, r in ratios.items()}
     own = found.rows.get(facts.baseline_id or 0)
     if own is not None and (count := int(found.found.counts[own])):

@@ -8,7 +8,7 @@ from pathlib import Path
 from ovrik.export.assembly import assemble
 from ovrik.export.command import Export, analyses_of, export_commands, prerender_command
 from ovrik.export.progress import PatternReader, Reader
-from ovrik.machine.builds import Build
+from ovrik.machine.builds import Build, replaced
 from ovrik.machine.described import description_of
 from ovrik.machine.known_trials import device_numbers
 from ovrik.study.contender import Contender
@@ -163,3 +163,8 @@ def intermediate_footage(programme: Programme, excerpt: Excerpt, into: Intermedi
         sounds=programme.sounds,
         checksum=f"prerendered:{path.stem}",
     )
+
+
+def changed_build(plan: Plan) -> str:
+    """Which file of a program that takes part is no longer the one that it was, in a clause, or ""."""
+    return next((words for by in (plan.build, plan.maker) if by and (words := replaced(by))), "")

@@ -11,7 +11,7 @@ from ovrik.analysis.over_all import rows_of
 from ovrik.study.contender import Contender, Factor, factors_of
 from ovrik.study.footage_kind import FootageKind
 from ovrik.study.limit_kinds import LIMIT_KINDS
-from ovrik.work.evidence import Evidence, aimed
+from ovrik.work.evidence import Evidence
 from ovrik.work.over_kinds import OverKinds
 
 FOOTAGE, FOOTAGE_TITLE, EXCERPT_TITLE = "footage", "Footage", "Excerpt"
@@ -55,7 +55,7 @@ def factors(e: Evidence, over: OverKinds | None = None, quality: str = NAME_OF_Q
 
 def _of_line_up(e: Evidence) -> Joint:
     """The joint fit, its rows in line-up order."""
-    return rows_of(aimed(e, e.facts.worth), [e.times.rows[s.contender.id] for s in e.summaries])
+    return rows_of(e.costs, [e.times.rows[s.contender.id] for s in e.summaries])
 
 
 def _base(e: Evidence, known: dict[str, Factor], varied: list[str]) -> dict[str, str]:

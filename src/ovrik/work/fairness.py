@@ -1,4 +1,4 @@
-"""A clean start for every run, a rest before it, and a judgement on whether anything disturbed it."""
+"""A clean start for every run, a rest before it, and what disturbed it."""
 
 import os
 import statistics
@@ -18,6 +18,7 @@ from ovrik.machine.load import clock_mhz, counters, drop_from_cache, hottest_c, 
 from ovrik.machine.readiness import process_seconds
 from ovrik.machine.sensors import Sensors
 from ovrik.study.conduct import COLD, WARM, Conduct
+from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.unchanged import files_of
 from ovrik.work.asked_devices import asked
 from ovrik.work.exporting import Plan
@@ -144,12 +145,6 @@ class Waiting:
     most_s: float
     go_on: Callable[[], None]
 
-    @property
-    def words(self) -> str:
-        """All of it in a few words."""
-        who = f" ({', '.join(self.who)})" if self.who else ""
-        return f"waits for the {self.for_what} to come back{who}: {self.took_s:.0f} of at most {self.most_s:.0f} s"
-
 
 def _busiest(before: dict[int, tuple[str, float]], after: dict[int, tuple[str, float]]) -> tuple[str, ...]:
     spent = {pid: (s - before[pid][1], name) for pid, (name, s) in after.items() if pid in before}
@@ -188,50 +183,41 @@ def rest(
         on_wait(Waiting(missing, _busiest(before, others), took, conduct.rest_limit_s, went_on.set))
 
 
-def disturbance(result: RunResult, conduct: Conduct, cores: int) -> str:
-    """Who or what disturbed a run, with the size of it, in words; "" when nothing did."""
+def disturbances(result: RunResult, conduct: Conduct, cores: int) -> tuple[Disturbance, ...]:
+    """What disturbed a run; empty when nothing did."""
     usage = result.usage
     if usage is None or usage.wall_s <= 0:
-        return ""
-    all_s = usage.wall_s * max(cores, 1)
+        return ()
+    all_s, wall_s = usage.wall_s * max(cores, 1), usage.wall_s
     out = []
     if result.other_cpu_s / all_s > conduct.disturbed_share and result.other_cpu_s > LEAST_S:
-        who = ", ".join(f"{name} {100 * s / usage.wall_s:.0f} % of a core" for name, s in result.others[:2])
-        out.append(
-            f"other programs used {100 * result.other_cpu_s / all_s:.0f} % of the processors"
-            + (f" ({who})" if who else "")
-        )
+        who = tuple((name, s / wall_s) for name, s in result.others[:2])
+        out.append(Disturbance(Disturber.PROGRAMS, result.other_cpu_s / all_s, who))
     if result.stolen_s / all_s > STOLEN_SHARE and result.stolen_s > LEAST_S:
-        out.append(f"the virtual machine's host used {100 * result.stolen_s / all_s:.0f} % of the processor")
+        out.append(Disturbance(Disturber.HOST, result.stolen_s / all_s))
     if result.asleep_s > ASLEEP_S:
-        out.append(f"the machine was suspended for {result.asleep_s:.0f} s")
+        out.append(Disturbance(Disturber.ASLEEP, result.asleep_s))
     # What the export wrote reaches the disk under the kernel's own name.
     other_disk = result.disk_bytes - usage.read_bytes - max(usage.written_bytes, 2 * result.output_bytes)
-    if other_disk > LEAST_DISK and other_disk / usage.wall_s / 1e6 > DISK_MB_S:
-        who = ", ".join(f"{name} {speed:.0f} MB/s" for name, speed in result.disk_users[:2])
-        moved = f"other programs moved {other_disk / usage.wall_s / 1e6:.0f} MB/s on the disks"
-        out.append(moved + (f" ({who})" if who else ""))
-    out += [f"{name} used {100 * share:.0f} % of the device" for name, share in result.device_users]
-    if slowed := throttled(result):
-        out.append(slowed)
-    return "; ".join(out)
+    if other_disk > LEAST_DISK and other_disk / wall_s / 1e6 > DISK_MB_S:
+        out.append(Disturbance(Disturber.DISKS, other_disk / wall_s / 1e6, result.disk_users[:2]))
+    out += [Disturbance(Disturber.DEVICE, share, name=name) for name, share in result.device_users]
+    return (*out, *throttled(result))
 
 
-def throttled(result: RunResult) -> str:
-    """Whether a clock sank while the run went on: its last third against its first."""
-    columns = result.trace.columns if result.trace else {}
-    held = (
-        max((result.trace.mean(n) for n in columns if n.startswith("held back")), default=0.0)
-        if (result.trace)
-        else 0.0
-    )
+def throttled(result: RunResult) -> list[Disturbance]:
+    """Whether a device was held back, or a clock sank while the run went on: its last third against its first."""
+    if result.trace is None:
+        return []
+    columns = result.trace.columns
+    held = max((result.trace.mean(n) for n in columns if n.startswith("held back")), default=0.0)
     if held > 100 * HELD_BACK_SHARE:
-        return f"heat or power limited the device {held:.0f} % of the time"
+        return [Disturbance(Disturber.LIMITED, held / 100)]
     for name, values in columns.items():
         if not name.startswith("clock") or len(values) < 9:
             continue
         third = len(values) // 3
         early, late = statistics.median(values[1 : third + 1]), statistics.median(values[-third:-1])
         if late < THROTTLED_SHARE * early:
-            return f"the {name.split(' [')[0]} dropped from {early:.0f} to {late:.0f} MHz"
-    return ""
+            return [Disturbance(Disturber.CLOCK, late, was=early, name=name.split(" [")[0])]
+    return []

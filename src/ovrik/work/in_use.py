@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ovrik.analysis.worth import Export, InUse, in_use
+from ovrik.analysis.worth import InUse, Use, in_use
 from ovrik.store.study import Study
 from ovrik.work.evidence import Evidence
 from ovrik.work.summary import Summary
@@ -20,24 +20,15 @@ class Used:
 
 def used(e: Evidence) -> list[Used]:
     """Every contender, in line-up order, against the baseline; against itself where that has no time."""
-    w, base = e.facts.worth, e.of(e.facts.baseline_id or 0)
+    w, base = e.facts.worth, e.of(e.facts.baseline_id)
+    length = e.facts.excerpt.frames / float(e.programme.rate)
+    use = Use(length, w.minutes, w.exports_a_week, w.line_mbit_s, w.years_kept, w.an_hour)
     out = []
     for s in e.summaries:
-        one = _export(s, e)
-        other = (_export(base, e) if base else None) or one
-        found = None
-        if one is not None and other is not None:
-            found = in_use(one, other, w.minutes, w.exports_a_week, w.line_mbit_s, w.years_kept, w.an_hour)
-        out.append(Used(s, found, w.price_of(s.contender.id)))
+        other = base.entrant if base and base.usual_s is not None else s.entrant
+        found = in_use(s.entrant, other, use) if s.usual_s is not None else None
+        out.append(Used(s, found, s.entrant.price))
     return out
-
-
-def _export(s: Summary, e: Evidence) -> Export | None:
-    if s.usual_s is None:
-        return None
-    length = e.facts.excerpt.frames / float(e.programme.rate)
-    fixed = min(s.fixed_s or 0.0, s.usual_s)
-    return Export(s.usual_s, fixed, s.bytes, length, e.facts.worth.price_of(s.contender.id))
 
 
 def programme_of(study: Study, e: Evidence, s: Summary) -> tuple[float, float, float, str] | None:

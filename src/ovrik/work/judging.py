@@ -18,10 +18,11 @@ from ovrik.quality.miniatures import Miniatures, miniatures
 from ovrik.quality.picture_points import Pair, picture_points
 from ovrik.quality.sound import sound_of
 from ovrik.quality.sound_points import LOUDNESS, sound_points
-from ovrik.store.records import OFFSET, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import RunRecord, ScoreRecord, StudyFacts
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery
+from ovrik.study.facts.output_facts import OutputFacts
 from ovrik.study.footage import Footage
 from ovrik.study.point import DIFFERS, RIGHT, UNKNOWN, Point, point
 from ovrik.study.probe import probe
@@ -57,7 +58,7 @@ class Checked:
 def checked(output: Path, job: Judging, should_stop: Callable[[], bool]) -> Checked:
     """Conformity of one output, and how it lies beside the reference; a fault becomes part of the record. Raises
     PassingTrouble when the trouble lies elsewhere than in the output, Stopped."""
-    blank = ScoreRecord(0, job.contender.id, job.run.output_sha256 or "", job.key, (), "", {})
+    blank = ScoreRecord(job.contender.id, job.run.output_sha256 or "", job.key)
     wanted = job.wanted
     same_output(output, job.run)
     try:
@@ -143,20 +144,18 @@ def _located(
     return dataclasses.replace(found, faults=(where,), shown=False)
 
 
-def _facts(clip: Footage, found: Match) -> dict[str, str]:
-    """What was read of an output, by name."""
-    said = {
-        "codec": clip.codec,
-        "profile": clip.profile,
-        "frames": str(clip.frames),
-        "size": f"{clip.width}×{clip.height}",
-        "pixel format": clip.pixel_format,
-        "rate": f"{float(clip.rate):g} fps",
-        "duration": f"{clip.container_s:.2f} s",
-        "audio": ", ".join(s.codec for s in clip.sounds) or "none",
-    }
-    if found.lag:
-        said[OFFSET] = f"{found.lag} frames"
-    if math.isfinite(found.likeness):
-        said["likeness"] = f"{found.likeness:.3f}"
-    return said
+def _facts(clip: Footage, found: Match) -> OutputFacts:
+    """What was read of an output."""
+    return OutputFacts(
+        codec=clip.codec,
+        profile=clip.profile,
+        frames=clip.frames,
+        width=clip.width,
+        height=clip.height,
+        pixel_format=clip.pixel_format,
+        rate=float(clip.rate),
+        duration_s=clip.container_s,
+        audio=tuple(s.codec for s in clip.sounds),
+        lag=found.lag,
+        likeness=float(found.likeness) if math.isfinite(found.likeness) else None,
+    )

@@ -7,7 +7,8 @@ from pathlib import Path
 from ovrik.quality.reference_key import key_of, reference_file
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
-from ovrik.work.evidence import Evidence, output_path
+from ovrik.work.evidence import Evidence
+from ovrik.work.outputs_on_disk import output_path
 from ovrik.work.summary import Summary
 
 
@@ -35,7 +36,7 @@ def output_of(study: Study, s: Summary, e: Evidence) -> Looked | None:
     if run is None or path is None or not path.exists():
         return None
     wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe)
-    offset = s.score.offset if s.score else 0
+    offset = s.score.facts.lag if s.score else 0
     return Looked(path, run.output_sha256 or "", max(offset, 0), wanted.rate / e.programme.rate)
 
 
@@ -48,7 +49,7 @@ def reference_of(study: Study, s: Summary | None, e: Evidence) -> Looked:
     """What a contender is judged against, whether it is there or not: this machine's own, else one that came with the
     study, which is only looked at."""
     wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe if s else None)
-    offset = s.score.offset if s and s.score else 0
+    offset = s.score.facts.lag if s and s.score else 0
     pace = wanted.rate / e.programme.rate
     key, path = key_of(e.facts, e.programme, wanted), reference_file(e.facts, e.programme, wanted)
     sent = study.outputs / reference_name(key)

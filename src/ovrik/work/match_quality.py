@@ -195,7 +195,15 @@ class _Search:
             values = self._scored(output, reference, wanted)
             sha256 = file_sha256(output)
         key = key_of(e.facts, e.programme, wanted)
-        point = SearchPoint(self.c.id, recipe, key, done.usage.wall_s, done.output_bytes, sha256, values)
+        point = SearchPoint(
+            contender_id=self.c.id,
+            recipe=recipe,
+            reference=key,
+            wall_s=done.usage.wall_s,
+            bytes=done.output_bytes,
+            output_sha256=sha256,
+            values=values,
+        )
         self.study.keep_search_point(point, e.programme, e.facts.excerpt)
         if self.kind.key not in values:
             raise OvrikError(f"{self.kind.title} can't be measured here", "Choose another floor")

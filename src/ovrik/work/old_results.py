@@ -2,16 +2,18 @@
 
 import csv
 import io
-import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.errors import OvrikError
+from ovrik.store.records import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
+from ovrik.study.facts.origin import Origin
 from ovrik.study.text_file import read_text
 from ovrik.work.by_hand import parse_time
+from ovrik.work.counted_times import next_round
 from ovrik.work.evidence import belongs
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.outside import outside_contender
@@ -137,21 +139,22 @@ def bring_in(study: Study, found: Sequence[OldTime], source: str, add: bool = Fa
         some = ", ".join(missing[:5])
         raise OvrikError(f"The line-up has no {some}", "Rename them in the table, or add them to the line-up")
     for label in missing:
-        made = outside_contender(label, "", {})
-        by_label[label] = study.add_contender(made)
+        by_label[label] = study.add_contender(outside_contender(label, "", {}))
     machine = fingerprint(study).to_json()
-    for one in found:
-        _keep(study, by_label[one.label], one, source, machine)
-    return len(found)
-
-
-def _keep(
-    study: Study, contender: Contender, one: OldTime, source: str, machine: Mapping[str, object]
-) -> None:
     facts, programme = study.facts(), study.programme()
-    before = sum(r.by_hand and belongs(r, facts, programme) for r in study.runs(contender.id))
-    run_id = study.begin_run(
-        contender.id, BUILD, dict(machine), programme, facts.excerpt, -(before + 1), False, [[]], ""
-    )
-    conditions = {"step_s": one.step_s, "brought_in": {"file": source, "row": one.row, "text": one.text}}
-    study.end_run(run_id, {"state": "done", "wall_s": one.seconds, "conditions": json.dumps(conditions)})
+    for one in found:
+        owner = by_label[one.label].id
+        mine = (r for r in study.runs(owner) if belongs(r, facts, programme))
+        brought = {"file": source, "row": one.row, "text": one.text}
+        made = RunRecord(
+            contender_id=owner,
+            excerpt=facts.excerpt,
+            started_utc="",
+            origin=Origin.BROUGHT_IN,
+            round=next_round(mine, Origin.BROUGHT_IN),
+            state=RunState.DONE,
+            wall_s=one.seconds,
+            conditions={"step_s": one.step_s, "brought_in": brought},
+        )
+        study.keep_run(made, BUILD, machine, programme)
+    return len(found)

@@ -4,31 +4,35 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
+from enum import StrEnum
 
 from ovrik.analysis.drift import Trend, trend
 from ovrik.store.records import RunRecord
 
 
+class Along(StrEnum):
+    """What times were followed along: the hour, the place in a round, and each contender's first run against its
+    later ones."""
+
+    HOUR = "hour"
+    PLACE = "place in the round"
+    LATER = "later runs"
+
+
 @dataclass(frozen=True)
 class OrderEffect:
-    """Fields: `name`, what was gone along; `trend`."""
+    """Fields: `along`; `trend`; `hours` from the first run to the last."""
 
-    name: str
+    along: Along
     trend: Trend
-
-    @property
-    def words(self) -> str:
-        """ "last against first in each round +1.2 % (−0.8 to 3.3)"; one that is clear says so."""
-        t = self.trend
-        said = f"{self.name} {100 * t.change:+.1f} % ({100 * t.low:+.1f} to {100 * t.high:+.1f})"
-        return (f"{said}, clear" if t.clear else said).replace("-", "−")
+    hours: float
 
 
 def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
     """Trends of log time, each contender about its own mean: with the place in the round, with the hour, and of
     each contender's first run against its later ones."""
     # What Ovrik did not drive was in no round's order.
-    driven = (r for r in runs if r.counts and r.wall_s and not r.by_hand and not r.outside)
+    driven = (r for r in runs if r.counts and r.wall_s and r.driven)
     timed = sorted(driven, key=lambda r: r.started_utc)
     # A disturbed run that was made again stands for nothing: its repeat, always late in the round, would look fast.
     timed = list({(r.contender_id, r.round): r for r in timed}.values())
@@ -46,13 +50,12 @@ def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
         later.append(float(r.contender_id in before))
         before.add(r.contender_id)
     times, who = [r.wall_s or 0.0 for r in timed], [r.contender_id for r in timed]
-    span = f"{60 * max(hours):.0f} min" if max(hours) < 2 else f"{max(hours):.1f} h"
     by_hour = trend(times, who, hours)
     # A change that may be twofold and more, or none, was not seen at all.
     seen_by_hour = by_hour is not None and (by_hour.clear or by_hour.high < 1)
     found = (
-        (f"over {span}", by_hour if seen_by_hour else None),
-        ("last against first in each round", trend(times, who, places)),
-        ("later runs against the first of each", trend(times, who, later)),
+        (Along.HOUR, by_hour if seen_by_hour else None),
+        (Along.PLACE, trend(times, who, places)),
+        (Along.LATER, trend(times, who, later)),
     )
-    return tuple(OrderEffect(name, t) for name, t in found if t is not None)
+    return tuple(OrderEffect(along, t, max(hours)) for along, t in found if t is not None)

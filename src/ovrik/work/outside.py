@@ -1,6 +1,5 @@
 """Exports of other programs as runs of a study: which is next, what to check before it, and what was timed."""
 
-import json
 import os
 import re
 from collections.abc import Mapping, Sequence
@@ -16,14 +15,16 @@ from ovrik.errors import OvrikError
 from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import OutsideTime
-from ovrik.store.records import OUTSIDE_ROUND, RunRecord
+from ovrik.store.records import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.conduct import CHOICE
 from ovrik.study.contender import SIMULATED, Contender, outside_label
 from ovrik.study.contender_table import parse_rate, parse_size
 from ovrik.study.encoders import OUTSIDE
+from ovrik.study.facts.origin import Origin
 from ovrik.study.recipe import recipe
+from ovrik.work.counted_times import next_round
 from ovrik.work.evidence import Evidence, belongs
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.rivals import rivals
@@ -75,7 +76,7 @@ def outside_contender(
 
 def outside_runs(summary: Summary) -> list[RunRecord]:
     """Watched exports of a contender that count, of the excerpt and programme of its summary."""
-    return [r for r in summary.runs if r.outside and r.counts]
+    return [r for r in summary.runs if r.watched and r.counts]
 
 
 def next_card(evidence: Evidence) -> Card:
@@ -130,18 +131,6 @@ def keep_outside(
         "version": f"{said} ({package})" if package else said,
         "sha256": checksum,
     }
-    run_id = study.begin_run(
-        contender.id,
-        build,
-        fingerprint(study).to_json(),
-        study.programme(),
-        study.facts().excerpt,
-        _next_round(study, contender.id),
-        False,
-        [[]],
-        found.path.name,
-        began.isoformat(timespec="milliseconds"),
-    )
     conditions = {
         "outputs": str(found.path.parent),
         "step_s": 2 * doubt,
@@ -156,28 +145,29 @@ def keep_outside(
         },
         "ticked": list(ticked),
     }
-    study.end_run(
-        run_id,
-        {
-            "state": "done",
-            "wall_s": found.wall_s + found.lead_s / 2,
-            "output_bytes": found.bytes,
-            "output_sha256": file_sha256(found.path),
-            "conditions": json.dumps(conditions),
-        },
-        _series(found),
+    made = RunRecord(
+        contender_id=contender.id,
+        excerpt=study.facts().excerpt,
+        started_utc=began.isoformat(timespec="milliseconds"),
+        origin=Origin.WATCHED,
+        round=_next_watched(study, contender.id),
+        state=RunState.DONE,
+        wall_s=found.wall_s + found.lead_s / 2,
+        output=found.path.name,
+        output_bytes=found.bytes,
+        output_sha256=file_sha256(found.path),
+        conditions=conditions,
     )
-    return next(r for r in study.runs(contender.id) if r.id == run_id)
+    return study.keep_run(made, build, fingerprint(study).to_json(), study.programme(), _series(found))
 
 
 GRAPHICS = "graphics load [%]"
 
 
-def _next_round(study: Study, contender_id: int) -> int:
+def _next_watched(study: Study, contender_id: int) -> int:
     """The next round of a contender's own that has no run: those of exports that were moved away stay empty."""
     facts, programme = study.facts(), study.programme()
-    taken = [r.round for r in study.runs(contender_id) if r.outside and belongs(r, facts, programme)]
-    return min(taken, default=OUTSIDE_ROUND) - 1
+    return next_round((r for r in study.runs(contender_id) if belongs(r, facts, programme)), Origin.WATCHED)
 
 
 def _series(found: OutsideTime) -> bytes:
@@ -205,11 +195,11 @@ def move_run(study: Study, run_id: int, to: Contender) -> None:
     """Give a watched export to the contender whose it is; the move is kept with it. Raises OvrikError for any other
     run."""
     run = next((r for r in study.runs() if r.id == run_id), None)
-    if run is None or not run.outside or not to.outside:
+    if run is None or not run.watched or not to.outside:
         raise OvrikError(
             f"Run {run_id} is no watched export", "Only those can be moved, to another program's contender"
         )
     moved = {"from": run.contender_id, "round": run.round, "at": datetime.now(UTC).isoformat()}
     before = run.conditions.get("moved")
     moves = [*(before if isinstance(before, list) else []), moved]
-    study.move_run(run_id, to.id, _next_round(study, to.id), {**run.conditions, "moved": moves})
+    study.move_run(run_id, to, _next_watched(study, to.id), {**run.conditions, "moved": moves})

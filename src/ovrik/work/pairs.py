@@ -30,6 +30,6 @@ def compare(evidence: Evidence, first: int, second: int) -> Pair | None:
         return None
     timed = sum(bool(s.counted) for s in evidence.summaries)
     among = max(timed * (timed - 1) // 2, 1)
-    times, looks = evidence.times, evidence.facts.conduct.looks
-    ratio = pair(times.found, times.rows[first], times.rows[second], among, looks)
+    times = evidence.times
+    ratio = pair(times.found, times.rows[first], times.rows[second], among, evidence.looks)
     return Pair(ratio, answer(ratio, evidence.facts.tie_band), difference(a.contender, b.contender), among)

@@ -170,15 +170,15 @@ def _record(plan: Plan, name: str, argv: Sequence[str], done: RunResult) -> Part
             **trace.usual("", "load [%]"),
         }
     return PartRecord(
-        plan.contender.id,
-        plan.programme.checksum,
-        plan.excerpt,
-        name,
-        tuple(argv),
-        usage.wall_s,
-        done.first_frame_s,
-        usage.user_s + usage.system_s,
-        {k: round(v, 1) for k, v in load.items()},
+        contender_id=plan.contender.id,
+        excerpt=plan.excerpt,
+        name=name,
+        argv=tuple(argv),
+        wall_s=usage.wall_s,
+        first_frame_s=done.start_up_s,
+        cpu_s=usage.user_s + usage.system_s,
+        load={k: round(v, 1) for k, v in load.items()},
+        programme=plan.programme.checksum,
     )
 
 

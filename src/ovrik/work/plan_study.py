@@ -6,6 +6,7 @@ from pathlib import Path
 from ovrik.errors import OvrikError
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt, checked, from_seconds
+from ovrik.study.files.whole_file import write_asked
 from ovrik.study.follow_source import all_following
 from ovrik.study.over_all import over_all, with_over_all
 from ovrik.study.plan_text import plan_text
@@ -88,12 +89,10 @@ def study_from_plan(question: Question, path: Path) -> Study:
         study = Study.create(path, question.title, programme, spans[0][1])
     for span, excerpt in spans:
         if span.name or len(question.excerpts) > 1:
-            study.keep_excerpt(span.name or f"from frame {excerpt.start_frame}", excerpt)
+            number = study.keep_excerpt(span.name or f"from frame {excerpt.start_frame}", excerpt)
+            study.set_weight(number, span.weight)
     for span, other in others:
-        study.add_kind(span.name, other, excerpt_of(other, span))
-    weights = {s.name: s.weight for s in question.excerpts if s.name}
-    for kind in study.kinds():
-        study.set_weight(kind.id, weights.get(kind.name, kind.weight))
+        study.set_weight(study.add_kind(span.name, other, excerpt_of(other, span)).id, span.weight)
     study.set_plan(question.title, question.rounds, question.warmup, question.tie_band)
     study.set_limits(question.limits)
     study.set_worth(replace(question.worth, prices=study.facts().worth.prices))
@@ -176,7 +175,5 @@ def save_plan(study: Study, path: Path) -> list[Path]:
     timeline = None if programme.plain else path.with_suffix(".otio")
     if timeline:
         write_timeline(programme, timeline)
-    path.write_text(
-        plan_text(question_of(study, Path(timeline.name) if timeline else None)), encoding="utf-8"
-    )
+    write_asked(path, plan_text(question_of(study, Path(timeline.name) if timeline else None)))
     return [path, *([timeline] if timeline else [])]

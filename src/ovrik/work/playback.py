@@ -34,9 +34,9 @@ from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 from ovrik.study.treatment_kinds import SOFTWARE
-from ovrik.work.evidence import latest_output, output_path
 from ovrik.work.fingerprint import fingerprint
 from ovrik.work.lineup import builds_for
+from ovrik.work.outputs_on_disk import latest_output, output_path
 from ovrik.work.parts import Bench
 
 MOST_STREAMS = 16
@@ -171,7 +171,16 @@ def _size(
         for number in range(1, rounds + 1):
             paces, cores = together(command, count, rate, bench.should_stop)
             made.append(
-                PlaybackRecord(contender.id, output, size, count, number, tuple(paces), cores, shares)
+                PlaybackRecord(
+                    contender_id=contender.id,
+                    output_sha256=output,
+                    size=size,
+                    streams=count,
+                    round=number,
+                    paces=tuple(paces),
+                    cores=cores,
+                    shares=shares,
+                )
             )
         if not all(p.held for m in made[-rounds:] for p in m.paces):
             break

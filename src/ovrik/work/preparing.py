@@ -12,7 +12,7 @@ from ovrik.machine.builds import Build, find_build
 from ovrik.quality.device_forms import try_forms
 from ovrik.quality.frames_read import reader_of
 from ovrik.quality.true_frames import wrong_frames
-from ovrik.store.records import Preparation
+from ovrik.store.records import Made, Preparation
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, output_name
 from ovrik.study.excerpt import Excerpt, place_in_name
@@ -54,7 +54,7 @@ def prepare(
     for result, partial, arguments in plan.analyses():
         result.parent.mkdir(parents=True, exist_ok=True)
         done = _made(
-            study, plan, machine, "analysis", result.stem, arguments, partial, result, say, should_stop
+            study, plan, machine, Made.ANALYSIS, result.stem, arguments, partial, result, say, should_stop
         )
         if done.state != "done":
             return _why("the stabilisation analysis", done)
@@ -66,7 +66,7 @@ def prepare(
         study,
         plan,
         machine,
-        "pre-render",
+        Made.PRE_RENDER,
         kept.stem,
         plan.prerender(partial),
         partial,
@@ -115,14 +115,14 @@ def _why(what: str, done: RunResult) -> str:
     return "stopped" if done.state == "stopped" else f"{what} failed: {done.reason}"
 
 
-TITLES = {"analysis": "Analysing for stabilisation", "pre-render": "Pre-rendering"}
+TITLES = {Made.ANALYSIS: "Analysing for stabilisation", Made.PRE_RENDER: "Pre-rendering"}
 
 
 def _made(
     study: Study,
     plan: Plan,
     machine: dict[str, Any],
-    kind: str,
+    kind: Made,
     key: str,
     arguments: Sequence[str],
     partial: Path,
@@ -142,20 +142,20 @@ def _made(
     return done
 
 
-def record_of(plan: Plan, kind: str, key: str, arguments: Sequence[str], done: RunResult) -> Preparation:
+def record_of(plan: Plan, kind: Made, key: str, arguments: Sequence[str], done: RunResult) -> Preparation:
     """A finished preparation as it is kept."""
     return Preparation(
-        key,
-        kind,
-        plan.contender.id,
-        plan.programme.checksum,
-        plan.excerpt,
-        tuple(arguments),
-        done.state,
-        done.reason,
-        done.usage.wall_s if done.usage else None,
-        done.first_frame_s,
-        done.output_bytes or None,
+        key=key,
+        kind=kind,
+        contender_id=plan.contender.id,
+        excerpt=plan.excerpt,
+        argv=tuple(arguments),
+        state=done.state,
+        reason=done.reason,
+        wall_s=done.usage.wall_s if done.usage else None,
+        first_frame_s=done.start_up_s,
+        bytes=done.output_bytes or None,
+        programme=plan.programme.checksum,
     )
 
 

@@ -32,9 +32,9 @@ class Shown:
 
 def worth_showing(e: Evidence) -> list[Summary]:
     """The choice, what was faster and failed, and the smallest acceptable one, as many as are shown."""
-    faster = {f.label for f in e.verdict.faster}
+    faster = {f.contender_id for f in e.verdict.faster}
     chosen = [s for s in e.summaries if s.standing == "choice"]
-    chosen += [s for s in e.summaries if s.contender.label in faster and s.score and s.score.of("vmaf").size]
+    chosen += [s for s in e.summaries if s.contender.id in faster and s.score and s.score.of("vmaf").size]
     chosen += sorted((s for s in e.summaries if s.acceptable and s.bytes), key=lambda s: s.bytes or 0)
     return list({s.contender.id: s for s in chosen if s.score}.values())[:MOST_SHOWN]
 

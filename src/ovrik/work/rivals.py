@@ -7,8 +7,7 @@ import numpy as np
 
 from ovrik.analysis.ahead import Ahead, ahead, position
 from ovrik.analysis.contest import Contest, contest
-from ovrik.analysis.time_words import seconds_words
-from ovrik.analysis.verdict import gain_words
+from ovrik.analysis.entrant import ranks
 from ovrik.store.records import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision
 from ovrik.work.evidence import Evidence
 from ovrik.work.summary import Summary
@@ -32,26 +31,25 @@ class Rivals:
 def rivals(evidence: Evidence, ids: Sequence[int]) -> Rivals:
     """Who could still win among these contenders: those that are acceptable, or whose output is not checked yet."""
     times, facts = evidence.times, evidence.facts
-    number = {row: i for i, row in times.rows.items()}
+    ids_by_row = {row: i for i, row in times.rows.items()}
     able = np.zeros(len(times.found.logs), bool)
     for s in evidence.summaries:
-        able[times.rows[s.contender.id]] = s.contender.id in ids and not s.reasons
-    base = (
-        times.base if facts.baseline_id in ids and not _failed(evidence.of(facts.baseline_id or 0)) else None
-    )
-    found = contest(times.found, able, base, facts.tie_band, facts.conduct.looks)
-    left = [number[row] for row in found.rivals if not _failed(evidence.of(number[row]))]
-    chosen = {number[row] for row in found.timed} if left else set()
+        able[s.entrant.row] = s.contender.id in ids and not s.reasons
+    base = times.base if facts.baseline_id in ids and not failed(evidence.of(facts.baseline_id)) else None
+    rank = ranks(evidence.entrants, len(able))
+    found = contest(times.found, able, base, facts.tie_band, evidence.looks, rank)
+    left = [ids_by_row[row] for row in found.rivals if not failed(evidence.of(ids_by_row[row]))]
+    chosen = {ids_by_row[row] for row in found.timed} if left else set()
     if left:
-        chosen |= {i for i in _wanted_besides(evidence, ids) if not _failed(evidence.of(i))}
+        chosen |= _wanted_besides(evidence, ids)
     counts = times.found.counts[able]
     return Rivals(
-        tuple(i for i in ids if i in chosen and not _failed(evidence.of(i))),
-        tuple(left),
-        int(counts.max()) if len(counts) else 0,
-        found,
-        able,
-        base if base in found.timed and base not in found.rivals else None,
+        ids=tuple(i for i in ids if i in chosen and not failed(evidence.of(i))),
+        open=tuple(left),
+        rounds=int(counts.max()) if len(counts) else 0,
+        contest=found,
+        able=able,
+        also=base if base in found.timed and base not in found.rivals else None,
     )
 
 
@@ -64,7 +62,8 @@ def _wanted_besides(evidence: Evidence, ids: Sequence[int]) -> set[int]:
     return kept
 
 
-def _failed(s: Summary | None) -> bool:
+def failed(s: Summary | None) -> bool:
+    """Whether a contender is gone, or its last run failed."""
     return s is None or (bool(s.runs) and s.runs[-1].state == "failed")
 
 
@@ -87,55 +86,45 @@ def plan_of(evidence: Evidence, found: Rivals) -> Ahead | None:
     return ahead(position(times, found.able, found.also, evidence.facts.tie_band, found.rounds, most))
 
 
-def open_words(evidence: Evidence) -> str:
-    """What is open and what it would take, where the choice is to be decided and is not; "" else."""
-    if not evidence.facts.conduct.looks or evidence.verdict.decided or not evidence.verdict.labels:
-        return ""
+@dataclass(frozen=True)
+class Rest:
+    """What is open while rounds are added until it is decided. Fields: `open`, how many could still win, or how many
+    comparisons are open; `plan`, what deciding will take, None where that can't be told; `rounds_left`, how many more
+    rounds at most, and `seconds` of machine time for them, of comparisons with the baseline, None likewise."""
+
+    open: int
+    plan: Ahead | None = None
+    rounds_left: int | None = None
+    seconds: float | None = None
+
+
+def still_open(evidence: Evidence) -> Rest | None:
+    """What is open and what it would take, where the choice is to be decided and is not; None else."""
+    if not evidence.facts.conduct.looks or evidence.verdict.decided or evidence.verdict.choice is None:
+        return None
     found = rivals(evidence, [s.contender.id for s in evidence.summaries if not s.contender.outside])
     plan = plan_of(evidence, found)
-    return f"To decide: {rest_words(len(found.open), plan)}." if plan else ""
+    return Rest(len(found.open), plan) if plan else None
 
 
 def changes(evidence: Evidence, found: Rivals) -> list[Decision]:
     """What was decided by this look about who is timed further, and is not on file yet."""
     best = found.contest.best
     last = {d.contender_id: d for d in evidence.decisions}
-    choice = next(
-        (s for s in evidence.summaries if best and evidence.times.rows[s.contender.id] == best.choice), None
-    )
+    choice = next((s for s in evidence.summaries if best and s.entrant.row == best.choice), None)
     out = []
     for s in evidence.summaries:
         cid, before = s.contender.id, last.get(s.contender.id)
-        if not s.times or (before and before.kind == KEPT) or _failed(s):
+        if not s.times or (before and before.kind == KEPT) or failed(s):
             continue
         left = before is not None and before.out
-        gain = None if best is None else float(best.gains[evidence.times.rows[cid]])
+        gain = None if best is None else float(best.gains[s.entrant.row])
         if s.reasons:
             if evidence.facts.conduct.set_aside and not (left and before and before.kind == SET_ASIDE):
-                out.append(Decision(cid, found.rounds, SET_ASIDE, None, f"not acceptable: {s.reasons[0]}"))
-        elif cid in found.open or (choice and cid == choice.contender.id):
+                out.append(Decision(cid, found.rounds, SET_ASIDE, why=s.reasons[0]))
+        elif cid in found.open or s is choice:
             if left:
-                out.append(Decision(cid, found.rounds, BACK, gain, "it could be the fastest after all"))
-        elif not left and choice and gain is not None and found.able[evidence.times.rows[cid]]:
-            out.append(Decision(cid, found.rounds, LEFT_OUT, gain, left_words(gain, choice.contender.label)))
+                out.append(Decision(cid, found.rounds, BACK, gain))
+        elif not left and choice and gain is not None and found.able[s.entrant.row]:
+            out.append(Decision(cid, found.rounds, LEFT_OUT, gain, choice.contender.id))
     return out
-
-
-def left_words(gain: float, choice: str) -> str:
-    """ "at the best 12 % slower than x264 fast", "at most 0.4 % faster than x264 fast"."""
-    if gain >= 0:
-        return f"at most {gain_words(gain)} faster than {choice}"
-    return f"at the best {gain_words(1 / (1 + gain) - 1)} slower than {choice}"
-
-
-def rest_words(still: int, plan: Ahead | None) -> str:
-    """ "3 could still win; about 8 more runs, 40 s (15 s to 2 min)"."""
-    words = f"{still} could still win"
-    if plan is None:
-        return words
-    span = f"{seconds_words(plan.seconds_low)} to {seconds_words(plan.seconds_high)}"
-    runs = f"about {plan.runs} more runs ({plan.runs_low} to {plan.runs_high})"
-    said = f"{words}; {runs}, {seconds_words(plan.seconds)} ({span})"
-    if plan.undecided >= 0.1:
-        said += f"; {100 * plan.undecided:.0f} % likely to reach the limit of rounds undecided"
-    return said

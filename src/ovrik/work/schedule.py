@@ -4,6 +4,8 @@ from collections.abc import Sequence
 
 from ovrik.export.order import PlannedRun, planned_runs
 from ovrik.store.study import Study
+from ovrik.study.facts.origin import Origin
+from ovrik.work.counted_times import next_round
 from ovrik.work.evidence import counted
 
 
@@ -13,14 +15,18 @@ def remaining(
     """Runs still missing so that each contender has `rounds` counted ones, with warm-up, on every one of several
     kinds of footage."""
     facts = study.facts()
-    done = {(r.contender_id, r.round, k) for k, one in enumerate(kinds or [study]) for r in counted(one)}
+    done = {
+        (r.contender_id, r.round, k)
+        for k, one in enumerate(kinds or [study])
+        for r in counted(one)
+        if r.driven
+    }
     return planned_runs(
         contenders, range(1, rounds + 1), facts.warmup, facts.seed, frozenset(done), max(len(kinds), 1)
     )
 
 
 def further(study: Study, contenders: Sequence[int], rounds: int, kinds: int = 1) -> list[PlannedRun]:
-    """Runs for `rounds` more rounds, numbered after all that were made, with warm-up."""
-    facts = study.facts()
-    last = max((r.round for r in study.runs()), default=0)
-    return planned_runs(contenders, range(last + 1, last + rounds + 1), facts.warmup, facts.seed, kinds=kinds)
+    """Runs for `rounds` more rounds, numbered after all that were driven, with warm-up."""
+    facts, first = study.facts(), next_round(study.runs(), Origin.DRIVEN)
+    return planned_runs(contenders, range(first, first + rounds), facts.warmup, facts.seed, kinds=kinds)

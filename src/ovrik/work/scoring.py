@@ -15,22 +15,20 @@ from ovrik.quality.metrics import scores_of
 from ovrik.quality.reference_key import key_of
 from ovrik.quality.sound import excerpt_sound
 from ovrik.store.file import nothing_timed
-from ovrik.store.records import BITS, SAMPLED, MetricScores, RunRecord, ScoreRecord
+from ovrik.store.records import BITS, MetricScores, RunRecord, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.probe import probe
 from ovrik.study.unchanged import check_unchanged
-from ovrik.work.evidence import latest_output, output_path
 from ovrik.work.judging import Checked, Judging, checked, same_output
+from ovrik.work.outputs_on_disk import latest_output, output_path
 from ovrik.work.parts import Bench
 from ovrik.work.playback import play_outputs
 from ovrik.work.references import reference_for
 
 TOGETHER = 4
 """Outputs scored in one pass: decoding the reference is shared, and what each needs of memory adds up."""
-UNMEASURED = "kinds of loss"
-"""The fact of an output that says why they can't be measured."""
 
 Watch = Callable[["ScoringUpdate"], None]
 Ask = Callable[[], bool]
@@ -78,7 +76,8 @@ def _lacking(score: ScoreRecord) -> bool:
     """Whether frames or kinds of loss are still to be measured."""
     if score.problem or not score.metrics:
         return False
-    return score.every > 1 or not (UNMEASURED in score.facts or LOSS_TABLE.keys() & score.metrics.keys())
+    facts = score.facts
+    return facts.every > 1 or (facts.losses_measurable and not LOSS_TABLE.keys() & score.metrics.keys())
 
 
 def score_all(
@@ -211,20 +210,20 @@ class _Pass:
         return _reporting(self.watch, what, self.at + self.share * start, self.share * (end - start))
 
     def _complete(self, due: Due, one: Checked, metrics: dict[str, MetricScores] | None) -> ScoreRecord:
-        record, facts = one.record, dict(one.record.facts)
+        record, facts = one.record, one.record.facts
         if one.to_score is None:
             return record
         if metrics is None:
             known = self._known(due)
             if known is None:
                 raise PassingTrouble("another contender wrote the same file, which could not be kept", "")
-            metrics = known.metrics
-            facts |= {key: known.facts[key] for key in (SAMPLED, UNMEASURED) if key in known.facts}
-        elif self.every > 1:
-            facts[SAMPLED] = f"every {self.every} frames"
-        elif not LOSS_TABLE.keys() & metrics.keys():
-            facts[UNMEASURED] = "can't be told apart: its samples are not the reference's"
-        bits = MetricScores("", bits_of(due.path, int(facts["frames"])))
+            metrics, every = known.metrics, known.facts.every
+            measurable = known.facts.losses_measurable
+        else:
+            every = self.every
+            measurable = every > 1 or bool(LOSS_TABLE.keys() & metrics.keys())
+        bits = MetricScores("", bits_of(due.path, facts.frames))
+        facts = dataclasses.replace(facts, every=every, losses_measurable=measurable)
         return dataclasses.replace(record, facts=facts, metrics={**metrics, BITS: bits})
 
     def _keep(self, due: Due, record: ScoreRecord) -> None:

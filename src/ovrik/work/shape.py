@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ovrik.store.records import RunRecord
+from ovrik.study.facts.passes import PassTimes
 
 
 @dataclass(frozen=True)
@@ -20,14 +21,20 @@ class Shape:
 
 
 def shape_of(runs: Iterable[RunRecord]) -> Shape | None:
-    """Start-up, pace and finish of runs that reported their frames."""
-    said = [
-        (r.first_frame_s, r.last_frame_s, r.wall_s, r.excerpt.frames)
-        for r in runs
-        if r.first_frame_s is not None and r.last_frame_s is not None and r.wall_s
-    ]
+    """Start-up, pace and finish of runs that reported their frames, those of several passes added up."""
+    said = [(*parts, r.wall_s or 0.0, r.excerpt.frames) for r in runs if (parts := _parts(r)) and r.wall_s]
     if not said:
         return None
-    first, last, wall, frames = (statistics.fmean(v) for v in zip(*said, strict=True))
-    steady = max(last - first, 0.0)
-    return Shape(first, steady, max(wall - last, 0.0), frames / steady if steady > 0 else 0.0)
+    first, steady, wall, frames = (statistics.fmean(v) for v in zip(*said, strict=True))
+    finish = max(wall - first - steady, 0.0)
+    return Shape(first, steady, finish, frames / steady if steady > 0 else 0.0)
+
+
+def _parts(r: RunRecord) -> tuple[float, float] | None:
+    """What was spent before frames came, and while they came."""
+    # Runs of earlier schemas say nothing of their passes.
+    passes = r.passes or (PassTimes(r.wall_s or 0.0, r.first_frame_s, r.last_frame_s),)
+    known = [(p.first_s, p.last_s) for p in passes if p.first_s is not None and p.last_s is not None]
+    if len(known) < len(passes):
+        return None
+    return sum(first for first, _last in known), sum(max(last - first, 0.0) for first, last in known)

@@ -1,8 +1,9 @@
 """What a study's sittings come to, each against another."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ from ovrik.analysis.noise import Noise, moderated
 from ovrik.errors import OvrikError
 from ovrik.machine.facts import differences, lasting
 from ovrik.store.study import Study
+from ovrik.study.facts.reason import Reason
 from ovrik.study.sitting import Sitting
 from ovrik.work.counted_times import prior_of
 from ovrik.work.evidence import Evidence, gather
@@ -21,16 +23,36 @@ VMAF_STEP = 0.5
 """A quality lower by more than this is worse: what the same encoder gives in two builds mostly lies within it."""
 
 
+@dataclass(frozen=True)
+class TimedBy:
+    """The program that timed a contender. Fields: `version`; `sha256` of its file; `identity` of that and of the
+    libraries that it loads, "" where those were not read."""
+
+    version: str = ""
+    sha256: str = ""
+    identity: str = ""
+
+    @property
+    def known(self) -> bool:
+        """Whether its file was read."""
+        return bool(self.sha256)
+
+    def same_as(self, other: "TimedBy") -> bool:
+        """Whether it is the same program with the same libraries, as far as both are known."""
+        both = self.identity and other.identity
+        return self.identity == other.identity if both else self.sha256 == other.sha256
+
+
 @dataclass(frozen=True, eq=False)
 class Sat:
     """One sitting with what came of it. Fields: `sitting`; `evidence`; `held`, the usual time of each contender that
-    was timed, by number; `builds`, version and checksum of the program that timed each, likewise; `machine`, facts of
+    was timed, by number; `builds`, the program that timed each, likewise; `machine`, facts of
     the one that counted runs were made on, by key, the last of several."""
 
     sitting: Sitting
     evidence: Evidence
     held: Mapping[int, Held]
-    builds: Mapping[int, tuple[str, str]]
+    builds: Mapping[int, TimedBy]
     machine: Mapping[str, Any]
 
 
@@ -54,12 +76,31 @@ class OverSittings:
         return Pair(found[then], found[now], self.shift)
 
 
+class Got(StrEnum):
+    """In what a contender got worse."""
+
+    SLOWER = "slower"
+    WRONG = "wrong"
+    SOFTER = "softer"
+    LARGER = "larger"
+
+
+@dataclass(frozen=True)
+class Worse:
+    """One thing that is worse beyond doubt. Fields: `got`; `by` how much, of a softer one in points of VMAF, of a larger
+    one as a share; `reason` that speaks against it now and did not then, None else."""
+
+    got: Got
+    by: float = 0.0
+    reason: Reason | None = None
+
+
 @dataclass(frozen=True, eq=False)
 class Changed:
     """One contender in two sittings. Fields: `then`, `now`, its summaries; `change` of its time, None where one lacks
     times; `build_then`, `build_now`, versions; `new_build`, whether another program timed it; `size`, bytes now over
-    bytes then, None unknown; `quality`, mean VMAF now less then, None unknown; `worse`, what is worse beyond doubt,
-    in words."""
+    bytes then, None unknown; `quality`, mean VMAF now less then, None unknown; `worse`, what is worse beyond
+    doubt."""
 
     then: Summary
     now: Summary
@@ -69,7 +110,7 @@ class Changed:
     new_build: bool
     size: float | None
     quality: float | None
-    worse: tuple[str, ...]
+    worse: tuple[Worse, ...]
 
     @property
     def label(self) -> str:
@@ -130,19 +171,19 @@ class Pair:
         number = now.contender.id
         before, after = self.then.held.get(number), self.now.held.get(number)
         by = change(before, after, self.shift, among, now_band(self.now)) if before and after else None
-        old, new = self.then.builds.get(number, ("", "")), self.now.builds.get(number, ("", ""))
+        old, new = (sat.builds.get(number, TimedBy()) for sat in (self.then, self.now))
         size = now.bytes / then.bytes if now.bytes and then.bytes else None
         quality = now.vmaf.mean - then.vmaf.mean if now.vmaf and then.vmaf else None
         return Changed(
-            then,
-            now,
-            by,
-            old[0],
-            new[0],
-            bool(old[1] and new[1] and old[1] != new[1]),
-            size,
-            quality,
-            tuple(_worse(then, now, by, size, quality, now_band(self.now))),
+            then=then,
+            now=now,
+            change=by,
+            build_then=old.version,
+            build_now=new.version,
+            new_build=old.known and new.known and not old.same_as(new),
+            size=size,
+            quality=quality,
+            worse=tuple(_worse(then, now, by, size, quality, now_band(self.now))),
         )
 
 
@@ -153,17 +194,17 @@ def now_band(sat: Sat) -> float:
 
 def _worse(
     then: Summary, now: Summary, by: Change | None, size: float | None, quality: float | None, band: float
-) -> list[str]:
-    out = ["slower"] if by and by.answer == "slower" else []
+) -> Iterator[Worse]:
+    if by and by.answer == "slower":
+        yield Worse(Got.SLOWER)
     if now.faults and not then.faults:
-        out.append(now.faults[0])
+        yield Worse(Got.WRONG, reason=now.faults[0])
     elif now.acceptable is False and then.acceptable:
-        out.append(now.reasons[0])
+        yield Worse(Got.WRONG, reason=now.reasons[0])
     if quality is not None and quality < -VMAF_STEP:
-        out.append(f"VMAF lower by {-quality:.1f}")
+        yield Worse(Got.SOFTER, -quality)
     if size is not None and size > 1 + band and (quality or 0) < VMAF_STEP:
-        out.append(f"{100 * (size - 1):.0f} % larger")
-    return out
+        yield Worse(Got.LARGER, size - 1)
 
 
 def gather_sittings(study: Study, present: Evidence | None = None) -> OverSittings:
@@ -191,7 +232,11 @@ def sat(study: Study, sitting: Sitting, evidence: Evidence) -> Sat:
         )
         for n, s in enumerate(timed)
     }
-    builds = {s.contender.id: (r.build, r.build_sha256) for s in evidence.summaries for r in s.runs}
+    builds = {
+        s.contender.id: TimedBy(r.build, r.build_sha256, r.build_identity)
+        for s in evidence.summaries
+        for r in s.runs
+    }
     last = max((r for s in timed for r in s.counted), key=lambda r: r.id, default=None)
     machine = study.machines().get(last.machine_id or 0, {}) if last else {}
     return Sat(sitting, evidence, held, builds, machine)
@@ -224,7 +269,8 @@ def _unchanged(each: Sequence[Sat]) -> dict[frozenset[int], list[int]]:
     there: dict[tuple[int, str, str], set[int]] = {}
     for one in each:
         for number in one.held:
-            program = one.builds.get(number, ("", ""))[1]
+            by = one.builds.get(number, TimedBy())
+            program = by.identity or by.sha256
             if program:
                 there.setdefault((number, program, _machine_key(one)), set()).add(one.sitting.id)
     out: dict[frozenset[int], list[int]] = {}

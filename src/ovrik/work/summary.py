@@ -1,25 +1,28 @@
 """What a study's runs and scores come to for one contender."""
 
 import statistics
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ovrik.analysis.acceptance import Measured, megabytes_per_minute
 from ovrik.analysis.bit_rate import busiest
+from ovrik.analysis.entrant import Entrant, Measured, megabytes_per_minute
 from ovrik.analysis.payoff import Payoff, payoff
 from ovrik.analysis.pooling import Pooled, pooled
 from ovrik.analysis.ratio import Ratio, answer, rounds_to_decide
 from ovrik.analysis.spread import Spread, assumed_spread, spread_of
+from ovrik.analysis.verdict import Place
 from ovrik.quality.metric_table import METRICS
 from ovrik.quality.reference_key import key_of
-from ovrik.store.records import BITS, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records import BITS, Decision, Preparation, RunRecord, ScoreRecord, StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, Difference, difference
 from ovrik.study.delivery import delivery
+from ovrik.study.facts.reason import Against, Reason
 from ovrik.study.limit_kinds import BIT_RATE, LIMIT_KINDS, MEMORY, PEAK, PER_MINUTE, SECONDS, SPREAD
 from ovrik.study.programme import Programme
-from ovrik.work.counted_times import LineUpTimes, of_one_kind, times
+from ovrik.work.counted_times import LineUpTimes, Round, of_one_kind, times
 from ovrik.work.plays import Tried, unseen_by
 
 
@@ -27,44 +30,73 @@ from ovrik.work.plays import Tried, unseen_by
 class Summary:
     """All that is known of one contender.
 
-    Fields: `contender`; `runs` of the present excerpt, in order; `usual_s`, its time in an average round;
-    `median_s` of the counted ones; `ratio` to the baseline, the quotient of their usual times, None where one has
-    no times; `answer`, one of baseline, faster, slower, tie, unsure; `more_rounds` that would settle it, when
-    unsure; `standing` against the choice, one of choice, slower, tie, unsure, or "" for what is not acceptable, and
-    `gain`, how much faster than the choice it could be at the most, as a share; `left_out`, why it is not timed any
-    more, or ""; `bytes` and `mb_per_minute` of the output; `score` on file for it, or None; `quality`, pooled by
-    metric, empty while unscored; `faults`, what speaks against it whatever the limits are, the gravest first;
-    `measured`, what limits ask for; `fixed_s`, what every export pays once, by timed segments, None where none were
-    timed; `apart`, what differs from the baseline; `reasons` against it by the limits too, and `judged`, whether
-    all they ask for is known; `prepared`, what was made once for it or for another that shares it; `payoff` of its
-    pre-render, None without one or without the same export done directly; `spread` of its times, None with fewer
-    than two; `erratic`, whether that stands out among the others."""
+    Fields: `contender`; `entrant`, what any question about the choice sees of it; `runs` of the present excerpt, in
+    order; `median_s` of the counted ones; `ratio` to the baseline, the quotient of their usual times, None where one
+    has no times; `answer`, one of baseline, faster, slower, tie, unsure; `more_rounds` that would settle it, when
+    unsure; `mb_per_minute` of the output; `score` on file for it, or None; `quality`, pooled by metric, empty while
+    unscored; `apart`, what differs from the baseline; `place`, where the verdict puts it; `prepared`, what was made
+    once for it or for another that shares it; `payoff` of its pre-render, None without one or without the same export
+    done directly; `spread` of its times, None with fewer than two; `erratic`, whether that stands out among the others;
+    `left_out`, the decision by which it is not timed any more, None where it is; `rate`, frames per second."""
 
     contender: Contender
+    entrant: Entrant
     runs: tuple[RunRecord, ...]
-    usual_s: float | None
     median_s: float | None
     ratio: Ratio | None
     answer: str
     more_rounds: int | None
-    bytes: int | None
     mb_per_minute: float | None
     score: ScoreRecord | None
     quality: dict[str, Pooled]
-    faults: tuple[str, ...]
-    measured: Measured
     apart: Difference
-    reasons: tuple[str, ...] = ()
-    judged: bool = False
-    fixed_s: float | None = None
+    place: Place = field(default_factory=Place)
     prepared: tuple[Preparation, ...] = ()
     payoff: Payoff | None = None
     spread: Spread | None = None
     erratic: bool = False
-    standing: str = ""
-    gain: float | None = None
-    left_out: str = ""
+    left_out: Decision | None = None
     rate: float = 0.0
+
+    @property
+    def usual_s(self) -> float | None:
+        """Its time in an average round."""
+        return self.entrant.usual_s
+
+    @property
+    def bytes(self) -> int | None:
+        """Size of its output."""
+        return self.entrant.bytes
+
+    @property
+    def measured(self) -> Measured:
+        """What limits ask for."""
+        return self.entrant.measured
+
+    @property
+    def faults(self) -> tuple[Reason, ...]:
+        """What speaks against it whatever the limits are, the gravest first."""
+        return self.entrant.faults
+
+    @property
+    def reasons(self) -> tuple[Reason, ...]:
+        """What speaks against it, by the limits too."""
+        return self.place.by.reasons
+
+    @property
+    def judged(self) -> bool:
+        """Whether all that the limits ask for is known."""
+        return self.place.by.judged
+
+    @property
+    def standing(self) -> str:
+        """Its answer against the choice, "" for what is not acceptable or has no time."""
+        return self.place.answer or ""
+
+    @property
+    def gain(self) -> float | None:
+        """How much faster than the choice it could be at the most, as a share."""
+        return self.place.gain
 
     @property
     def vmaf(self) -> Pooled | None:
@@ -79,7 +111,7 @@ class Summary:
     @property
     def sampled(self) -> bool:
         """Whether its quality is known of a sample of frames only."""
-        return bool(self.score and self.score.every > 1)
+        return bool(self.score and self.score.facts.every > 1)
 
     @property
     def doubt_s(self) -> float:
@@ -163,41 +195,49 @@ def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio |
     facts, programme, found = case.facts, case.programme, case.found
     mine = times(of_one_kind(runs))
     said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
-    more = rounds_to_decide(ratio, facts.tie_band) if said == "unsure" and mine else None
     done = [r for r in runs if r.state == "done" and r.output_sha256]
     wanted = delivery(programme, facts.excerpt, c.recipe)
     key = key_of(facts, programme, wanted)
     sha256 = (done[-1].output_sha256 or "") if done else ""
     score = study.score(c.id, sha256, key) if done else None
+    size = done[-1].output_bytes if done else None
+    usual = float(np.exp(found.found.logs[found.rows[c.id]])) if mine else None
     made = Summary(
-        c,
-        tuple(runs),
-        float(np.exp(found.found.logs[found.rows[c.id]])) if mine else None,
-        statistics.median(mine.values()) if mine else None,
-        ratio,
-        said,
-        more,
-        size := done[-1].output_bytes if done else None,
-        megabytes_per_minute(size, wanted.duration_s) if size else None,
-        score,
-        _pooled(score, float(wanted.rate)) if score else {},
-        tuple(_faults(runs, mine, score)),
-        Measured(
-            {},
-            case.tried.plays.get((c.id, sha256)),
-            unseen_by(case.tried.blinds, sha256, key) if sha256 else None,
+        contender=c,
+        entrant=Entrant(
+            contender_id=c.id,
+            row=found.rows[c.id],
+            usual_s=usual,
+            cost_s=usual,
+            bytes=size,
+            checked=score is not None,
+            faults=tuple(_faults(runs, mine, score)),
+            price=facts.worth.price_of(c.id),
         ),
-        difference(c, c),
+        runs=tuple(runs),
+        median_s=statistics.median(mine.values()) if mine else None,
+        ratio=ratio,
+        answer=said,
+        more_rounds=rounds_to_decide(ratio, facts.tie_band) if said == "unsure" and mine else None,
+        mb_per_minute=megabytes_per_minute(size, wanted.duration_s) if size else None,
+        score=score,
+        quality=_pooled(score, float(wanted.rate)) if score else {},
+        apart=difference(c, c),
         spread=_spread(list(mine.values()), runs, found, c.id),
-        rate=float(case.programme.rate),
+        rate=float(programme.rate),
     )
-    return replace(made, measured=replace(made.measured, values=_asked(made, float(wanted.rate))))
+    measured = Measured(
+        _asked(made, float(wanted.rate)),
+        case.tried.plays.get((c.id, sha256)),
+        unseen_by(case.tried.blinds, sha256, key) if sha256 else None,
+    )
+    return replace(made, entrant=replace(made.entrant, measured=measured))
 
 
 def _spread(times_s: list[float], runs: list[RunRecord], found: LineUpTimes, number: int) -> Spread | None:
     """Its own, or of a single run what is taken for it; None for one that was read by hand or watched: its doubt is
     another one."""
-    if len(times_s) != 1 or any(r.by_hand or r.outside for r in of_one_kind(runs)):
+    if len(times_s) != 1 or not all(r.driven for r in of_one_kind(runs)):
         return spread_of(times_s)
     row, noise = found.rows[number], found.found.noise
     return assumed_spread(times_s[0], float(noise.variances[row]), float(noise.freedoms[row]))
@@ -225,28 +265,26 @@ def _asked(s: Summary, rate: float) -> dict[str, float]:
     return found
 
 
-def _faults(runs: list[RunRecord], mine: dict[int, float], score: ScoreRecord | None) -> list[str]:
-    """What speaks against a contender whatever the limits are."""
-    out = list(_failures(runs, mine))
+def _faults(
+    runs: list[RunRecord], mine: Mapping[Round, float], score: ScoreRecord | None
+) -> Iterator[Reason]:
+    """What speaks against a contender whatever the limits are. One whose every try failed is out; one that failed and
+    later worked is not."""
+    if not mine and runs and runs[-1].state == "failed":
+        yield Reason(Against.FAILED, runs[-1].reason)
     fallen = [r for r in runs if r.fell_back and r.counts]
     if fallen:
-        out.append(f"it fell back: {fallen[-1].fell_back}")
+        yield Reason(Against.FELL_BACK, fell_back=fallen[-1].fell_back)
     if score is not None:
-        out += [*score.faults, *([score.problem] if score.problem and not score.faults else [])]
-    return out
+        yield from (Reason(Against.CHECKS, fault) for fault in score.faults)
+        if score.problem and not score.faults:
+            yield Reason(Against.CHECKS, score.problem)
 
 
 def _pooled(score: ScoreRecord, rate: float) -> dict[str, Pooled]:
     """What the metrics come to, by key."""
     found = {m.key: score.of(m.key) for m in METRICS}
     return {key: pooled(values, rate) for key, values in found.items() if len(values)}
-
-
-def _failures(runs: list[RunRecord], mine: dict[int, float]) -> list[str]:
-    """A contender whose every try failed is out; one that failed and later worked is not."""
-    if mine or not runs or runs[-1].state != "failed":
-        return []
-    return [f"it failed: {runs[-1].reason}"]
 
 
 def prepared_for(

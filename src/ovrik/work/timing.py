@@ -1,12 +1,11 @@
 """Time what is still to be timed, one run after another, each kept as it ends."""
 
-import json
 import os
 import statistics
 import tempfile
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -21,22 +20,24 @@ from ovrik.machine.session import kept_awake
 from ovrik.machine.strays import end_left_behind
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.file import nothing_timed
+from ovrik.store.records import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
-from ovrik.study.contender import Contender, output_name
+from ovrik.study.contender import output_name
 from ovrik.study.excerpt import Excerpt, place_in_name
+from ovrik.study.facts.disturbance import Disturbance
 from ovrik.study.programme import Programme
 from ovrik.study.unchanged import changed_footage, check_unchanged
 from ovrik.work.asked_devices import asked_device, fell_back, really_processor, sensors_for
 from ovrik.work.band import band_json, first_band
 from ovrik.work.counted_times import of_one_kind
 from ovrik.work.evidence import counted
-from ovrik.work.exporting import Plan
+from ovrik.work.exporting import Plan, changed_build
 from ovrik.work.fairness import (
     State,
     Waiting,
     clean_start,
-    disturbance,
+    disturbances,
     missing_cores,
     remove_left,
     rest,
@@ -47,32 +48,8 @@ from ovrik.work.fingerprint import fingerprint
 from ovrik.work.frame_counts import count_for
 from ovrik.work.lineup import builds_for, checked, judge_for
 from ovrik.work.preparing import forms_that_differ, plan_for, prepare
+from ovrik.work.timing_update import TimingUpdate, Watcher
 
-
-@dataclass(frozen=True)
-class TimingUpdate:
-    """What is going on. Fields: `planned` and its `number` of `total`; `label`; `progress` of the run now, None
-    between runs; `frames` to be written; `left` for all that is to come, None while unknown; `ended`, the state
-    of a run that has just ended, or "", and its `reason`; `preparing`, what is made once before the run, or "";
-    `rest`, how much may still come when rounds are added until all is decided; `now`, the last readings of what
-    goes on, by the names of a trace; `waiting`, the rest before the run, None when there is none."""
-
-    planned: PlannedRun
-    number: int
-    total: int
-    label: str
-    progress: Progress | None
-    frames: int
-    left: TimeLeft | None
-    ended: str = ""
-    reason: str = ""
-    preparing: str = ""
-    rest: str = ""
-    now: Mapping[str, float] = field(default_factory=dict)
-    waiting: Waiting | None = None
-
-
-Watcher = Callable[[TimingUpdate], None]
 SAY_EVERY_S = 0.25
 
 
@@ -120,7 +97,11 @@ def _counting(study: Study, runs: list[PlannedRun], watch: Watcher) -> Callable[
             said = int(20 * share)
             words = f"Counting the frames of the footage, {share:.0%}"
             label = labels.get(runs[0].contender, "")
-            watch(TimingUpdate(runs[0], 1, len(runs), label, None, frames, None, preparing=words))
+            watch(
+                TimingUpdate(
+                    planned=runs[0], number=1, total=len(runs), label=label, frames=frames, preparing=words
+                )
+            )
 
     return say
 
@@ -153,7 +134,9 @@ class _Series:
         self.band = State(1.0, None, None)
         self.bands: dict[tuple[str, ...], State] = {}
         self.machine = fingerprint(study).to_json()
-        self.disturbed_now, self.now = "", dict[str, float]()
+        self.disturbed_now: tuple[Disturbance, ...] = ()
+        self.now: Mapping[str, float] = {}
+        self.barred: dict[tuple[int, int], str] = {}
         self.plans: dict[tuple[int, int], Plan] = {}
         self.repeated: set[PlannedRun] = set()
         self.between: list[float] = []
@@ -167,13 +150,12 @@ class _Series:
             raise OvrikError(
                 f"Of the cores that exports are to use, {missing}", "Choose others in Conditions"
             )
-        barred: dict[tuple[int, int], str] = {}
         for kind, place in enumerate(self.places):
             check_unchanged(place.programme)
             judge = judge_for(place.programme, place.excerpt, self.contenders.values(), self.builds)
             found = checked(self.contenders.values(), judge)
-            barred |= {(e.contender.id, kind): e.reason for e in found if e.reason}
-        well = not any((t.contender, t.kind) in barred for t in self.todo)
+            self.barred |= {(e.contender.id, kind): e.reason for e in found if e.reason}
+        well = not any(self._is_barred(t) for t in self.todo)
         if self.conduct.rest:
             self.band = first_band(self.study, self.machine) or take_state()
         number = 0
@@ -184,31 +166,39 @@ class _Series:
                 return False
             if self.until is not None and time.monotonic() > self.until:
                 break
-            if (planned.contender, planned.kind) in barred or planned.contender not in self.contenders:
+            if self._is_barred(planned):
                 continue
-            plan, place = self._plan(planned), self.places[planned.kind]
-            unmade = prepare(
-                place.study, plan, self.machine, self._preparing(planned, number), self.should_stop
-            )
-            if unmade == "stopped":
+            state = self._made(planned, number)
+            if state == "stopped":
                 return False
-            if unmade:
-                self._failed_before(planned, plan, unmade)
-                barred[planned.contender, planned.kind] = unmade
-                well = False
-                continue
-            began = time.monotonic()
-            result = self._run(planned, number, plan)
-            self.between.append(
-                max(time.monotonic() - began - (result.usage.wall_s if result.usage else 0.0), 0.0)
-            )
-            if result.state == "failed":
-                barred[planned.contender, planned.kind] = result.reason
-                well = False
-            if result.state == "stopped":
-                return False
-            self._again_if_disturbed(planned, number)
+            well &= state == "done"
         return well
+
+    def _is_barred(self, planned: PlannedRun) -> bool:
+        """Whether it can't be made, or failed in this series: nothing is waited for it any more."""
+        return (planned.contender, planned.kind) in self.barred or planned.contender not in self.contenders
+
+    def _made(self, planned: PlannedRun, number: int) -> str:
+        """Make one run; gives its state."""
+        plan, place = self._plan(planned), self.places[planned.kind]
+        unmade = prepare(place.study, plan, self.machine, self._preparing(planned, number), self.should_stop)
+        if unmade == "stopped":
+            return unmade
+        if not unmade:
+            unmade = changed_build(plan)
+        if unmade:
+            self._failed_before(planned, plan, unmade)
+            self.barred[planned.contender, planned.kind] = unmade
+            return "failed"
+        began = time.monotonic()
+        result = self._run(planned, number, plan)
+        took = result.usage.wall_s if result.usage else 0.0
+        self.between.append(max(time.monotonic() - began - took, 0.0))
+        if result.state == "failed":
+            self.barred[planned.contender, planned.kind] = result.reason
+        if result.state != "stopped":
+            self._again_if_disturbed(planned, number)
+        return result.state
 
     def _again_if_disturbed(self, planned: PlannedRun, number: int) -> None:
         """A disturbed run is made again once, when its round is over."""
@@ -233,37 +223,40 @@ class _Series:
             self.plans[key] = plan_for(place.study, contender, build, place.programme, place.excerpt)
         return self.plans[key]
 
+    def _update(self, planned: PlannedRun, number: int, **more: Any) -> TimingUpdate:
+        return TimingUpdate(
+            planned=planned,
+            number=number,
+            total=len(self.todo),
+            label=self.contenders[planned.contender].label,
+            frames=self._plan(planned).frames,
+            **more,
+        )
+
     def _preparing(self, planned: PlannedRun, number: int) -> Callable[[str, Progress | None], None]:
         def say(words: str, progress: Progress | None) -> None:
-            self.watch(
-                TimingUpdate(
-                    planned,
-                    number,
-                    len(self.todo),
-                    self.contenders[planned.contender].label,
-                    progress,
-                    self.places[planned.kind].excerpt.frames,
-                    self._left(planned, number, None, False),
-                    preparing=words,
-                )
-            )
+            left = self._left(planned, number, None, False)
+            self.watch(self._update(planned, number, progress=progress, left=left, preparing=words))
 
         return say
 
+    def _begun(self, planned: PlannedRun, plan: Plan, **more: Any) -> int:
+        """A run that begins now; gives its number."""
+        place = self.places[planned.kind]
+        made = RunRecord(
+            contender_id=plan.contender.id,
+            excerpt=place.excerpt,
+            started_utc="",
+            round=planned.round,
+            warmup=planned.warmup,
+            **more,
+        )
+        return self.study.begin_run(made, plan.build.to_json(), self.machine, place.programme)
+
     def _failed_before(self, planned: PlannedRun, plan: Plan, reason: str) -> None:
         """A run that could not even begin is a failed run: it is on file, and is not waited for again."""
-        run_id = self.study.begin_run(
-            plan.contender.id,
-            plan.build.to_json(),
-            self.machine,
-            self.places[planned.kind].programme,
-            self.places[planned.kind].excerpt,
-            planned.round,
-            planned.warmup,
-            [[]],
-            "",
-        )
-        self.study.end_run(run_id, {"state": "failed", "reason": reason})
+        run_id = self._begun(planned, plan)
+        self.study.end_run(run_id, {"state": RunState.FAILED, "reason": reason})
 
     def _run(self, planned: PlannedRun, number: int, plan: Plan) -> RunResult:
         contender = plan.contender
@@ -294,29 +287,24 @@ class _Series:
         output: Path,
         wall: Wall | None,
     ) -> RunResult:
-        contender, build = plan.contender, plan.build
         rested = self._rest(planned, number, plan)
         begun = clean_start(plan, self.conduct, [p for p in (output, partial) if p.exists()])
         programme = self.places[planned.kind].programme
         check_unchanged(programme)
-        run_id = self.study.begin_run(
-            contender.id,
-            build.to_json(),
-            self.machine,
-            self.places[planned.kind].programme,
-            self.places[planned.kind].excerpt,
-            planned.round,
-            planned.warmup,
-            commands,
-            output.name,
+        run_id = self._begun(
+            planned,
+            plan,
+            argv=tuple(commands[-1]),
+            earlier_passes=tuple(map(tuple, commands[:-1])),
+            output=output.name,
         )
         self.now = {}
-        self._say(planned, number, contender, None)
+        self._say(planned, number, None)
         result = timed_run(
             commands,
             partial,
             output,
-            self._now_and_then(planned, number, contender),
+            self._now_and_then(planned, number),
             self.should_stop,
             reader=plan.reader(),
             sensors=sensors_for(plan),
@@ -326,35 +314,31 @@ class _Series:
             sync=self.conduct.sync,
             wall=wall,
         )
-        if result.state == "done" and (changed := changed_footage(programme)):
+        if result.state == "done" and (changed := _changed_meanwhile(plan, programme)):
             output.unlink(missing_ok=True)
             result = replace(
                 result, state="failed", reason=f"{changed}, while it was exported", output_bytes=0
             )
-        self.disturbed_now = disturbance(result, self.conduct, os.cpu_count() or 1) if result.usage else ""
+        self.disturbed_now = disturbances(result, self.conduct, os.cpu_count() or 1)
         values = run_values(result, output) | {
-            "conditions": json.dumps(
-                {
-                    **begun,
-                    **rested,
-                    **_measured(result),
-                    "outputs": str(plan.folder),
-                    "forms": forms_that_differ(plan),
-                    "on_processor": really_processor(plan),
-                }
-            ),
+            "conditions": {
+                **begun,
+                **rested,
+                **_measured(result),
+                "outputs": str(plan.folder),
+                "forms": forms_that_differ(plan),
+                "on_processor": [[o.path, o.device] for o in really_processor(plan)],
+            },
             "disturbed": self.disturbed_now,
             "fell_back": fell_back(plan, result),
         }
         self.study.end_run(run_id, values, result.trace.packed() if result.trace else b"")
         if result.state == "done" and result.usage:
             self.took.setdefault((planned.contender, planned.kind), []).append(result.usage.wall_s)
-        self._say(planned, number, contender, None, result)
+        self._say(planned, number, None, result)
         return result
 
-    def _now_and_then(
-        self, planned: PlannedRun, number: int, contender: Contender
-    ) -> Callable[[Progress], None]:
+    def _now_and_then(self, planned: PlannedRun, number: int) -> Callable[[Progress], None]:
         """Passes progress on, but not all of it: whoever watches loads the machine too."""
         said = -SAY_EVERY_S
 
@@ -362,7 +346,7 @@ class _Series:
             nonlocal said
             if progress.ended or progress.at_s - said >= SAY_EVERY_S:
                 said = progress.at_s
-                self._say(planned, number, contender, progress)
+                self._say(planned, number, progress)
 
         return hear
 
@@ -381,43 +365,29 @@ class _Series:
 
         def say(waiting: Waiting) -> None:
             left = self._left(planned, number, None, False)
-            frames = self._plan(planned).frames
-            self.watch(
-                TimingUpdate(
-                    planned, number, len(self.todo), plan.contender.label, None, frames, left, waiting=waiting
-                )
-            )
+            self.watch(self._update(planned, number, left=left, waiting=waiting))
 
         return {**rest(band, self.conduct, self.should_stop, sensors, say), **text}
 
     def _say(
-        self,
-        planned: PlannedRun,
-        number: int,
-        contender: Contender,
-        progress: Progress | None,
-        result: RunResult | None = None,
+        self, planned: PlannedRun, number: int, progress: Progress | None, result: RunResult | None = None
     ) -> None:
-        left = self._left(planned, number, progress, ended=result is not None)
         self.watch(
-            TimingUpdate(
+            self._update(
                 planned,
                 number,
-                len(self.todo),
-                contender.label,
-                progress,
-                self._plan(planned).frames,
-                left,
-                result.state if result else "",
-                result.reason if result else "",
+                progress=progress,
+                left=self._left(planned, number, progress, ended=result is not None),
+                ended=result.state if result else "",
+                reason=result.reason if result else "",
                 now=self.now,
             )
         )
 
     def _left(self, planned: PlannedRun, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
         """Time for all that is left, the current run included unless it has ended; rests and checks as they took so
-        far."""
-        to_come = [(t.contender, t.kind) for t in self.todo[number:]]
+        far. Nobody is counted who is barred."""
+        to_come = [(t.contender, t.kind) for t in self.todo[number:] if not self._is_barred(t)]
         around = statistics.fmean(self.between) if self.between else 0.0
         if ended:
             return time_left(self.took, to_come, around_s=around)
@@ -437,38 +407,34 @@ def _measured(result: RunResult) -> dict[str, Any]:
     }
 
 
-def run_values(result: RunResult, output: Path) -> dict[str, object]:
-    """Columns of the table `run` that a finished run fills."""
-    values: dict[str, object] = {
-        "state": result.state,
+def _changed_meanwhile(plan: Plan, programme: Programme) -> str:
+    """What is no longer what it was when the run began, in a clause, or ""."""
+    return changed_footage(programme) or changed_build(plan)
+
+
+def run_values(result: RunResult, output: Path) -> dict[str, Any]:
+    """Fields of a run that its end fills."""
+    values: dict[str, Any] = {
+        "state": RunState(result.state),
         "reason": result.reason,
         "first_frame_s": result.first_frame_s,
         "last_frame_s": result.last_frame_s,
+        "passes": result.passes,
         "frames_written": result.frames,
         "output_bytes": result.output_bytes or None,
         "output_sha256": file_sha256(output) if result.state == "done" else None,
         "other_cpu_s": result.other_cpu_s,
         "stolen_s": result.stolen_s,
     }
-    usage = result.usage
-    if usage:
-        values |= {
-            "wall_s": usage.wall_s,
-            "user_s": usage.user_s,
-            "system_s": usage.system_s,
-            "peak_bytes": usage.peak_bytes,
-            "read_bytes": usage.read_bytes,
-            "written_bytes": usage.written_bytes,
-            "exit_code": usage.exit_code,
-            "log": json.dumps(usage.log),
-            "own_cpu_s": usage.own_cpu_s,
-        }
-    return values
-
-
-def share_done(update: TimingUpdate) -> float:
-    """How far a whole course has come, 0 to 1, counting runs."""
-    if update.ended:
-        return update.number / update.total
-    within = update.progress.frame / update.frames if update.progress else 0.0
-    return (update.number - 1 + min(within, 1.0)) / update.total
+    used = (
+        "wall_s",
+        "user_s",
+        "system_s",
+        "peak_bytes",
+        "read_bytes",
+        "written_bytes",
+        "exit_code",
+        "log",
+        "own_cpu_s",
+    )
+    return values | ({name: getattr(result.usage, name) for name in used} if result.usage else {})

@@ -8,6 +8,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.run import timed_run
+from ovrik.store.records import Made
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
@@ -56,7 +57,7 @@ def try_all(
         if done.state == "stopped":
             raise Stopped
         study.keep_preparation(
-            record_of(plan, "trial", trial_key(c), commands[-1], done),
+            record_of(plan, Made.TRIAL, trial_key(c), commands[-1], done),
             programme,
             builds[c.build].to_json(),
             machine,
@@ -78,5 +79,5 @@ def _into_intermediate(
     done = timed_run([arguments], partial, kept, should_stop=should_stop)
     if done.state == "stopped":
         raise Stopped
-    made = record_of(plan, "trial", into_key(plan.contender), arguments, done)
+    made = record_of(plan, Made.TRIAL, into_key(plan.contender), arguments, done)
     study.keep_preparation(made, plan.programme, (plan.maker or plan.build).to_json(), machine)

@@ -2,20 +2,9 @@
 
 from dataclasses import dataclass
 
-import numpy as np
-
-from ovrik.analysis.changes import (
-    Candidate,
-    Change,
-    Crossing,
-    fastest,
-    length_crossing,
-    limit_changes,
-    line_crossing,
-)
-from ovrik.study.limits import Limits
-from ovrik.work.evidence import Evidence, aimed
-from ovrik.work.summary import Summary
+from ovrik.analysis.changes import Change, Crossing, chosen, length_crossing, limit_changes, line_crossing
+from ovrik.analysis.entrant import Entrant, acceptable
+from ovrik.work.evidence import Evidence
 
 OFFERED = ("vmaf_mean", "megabytes_per_minute")
 """Limits that are asked about though they are not set."""
@@ -33,46 +22,22 @@ class WhatIf:
     deciding: tuple[str, ...] = ()
 
 
-def candidates(e: Evidence) -> list[Candidate]:
+def known(e: Evidence) -> list[Entrant]:
     """Everybody who was timed and checked, in line-up order."""
-    counted = aimed(e, e.facts.worth)
-    return [
-        _candidate(s, float(np.exp(counted.logs[e.times.rows[s.contender.id]])), e.facts.limits)
-        for s in e.summaries
-        if s.usual_s is not None and s.score is not None
-    ]
-
-
-def _candidate(s: Summary, seconds: float, asked: Limits) -> Candidate:
-    # A playback or a blind comparison is no number that could be moved.
-    unplayed = asked.plays and s.measured.plays is not True
-    told = asked.unseen and s.measured.unseen is not True
-    return Candidate(
-        s.contender.label,
-        seconds,
-        dict(s.measured.values),
-        bool(s.faults) or unplayed or told,
-        s.bytes,
-        s.fixed_s,
-    )
+    return [x for x in e.entrants if x.usual_s is not None and x.checked]
 
 
 def what_if(e: Evidence) -> WhatIf:
     """Ask all of it. Nothing without a choice."""
-    found, bound = candidates(e), dict(e.facts.limits.values)
-    now = fastest(found, bound)
-    if now is None or not e.verdict.labels:
+    found, limits = known(e), e.facts.limits
+    now = next((x for x in found if x.contender_id == e.verdict.choice), None)
+    if now is None:
         return WhatIf()
-    able = [c for c in found if c is not now and fastest([c], bound)]
-    deciding = tuple(
-        key
-        for key in bound
-        if (other := fastest(found, {k: v for k, v in bound.items() if k != key}))
-        and other.label != now.label
-    )
+    able = [x for x in acceptable(found, limits) if x is not now]
+    without = {key: chosen(found, limits.having(key, None)) for key, _bound in limits.values}
     return WhatIf(
-        tuple(limit_changes(found, bound, OFFERED)),
+        tuple(limit_changes(found, limits, OFFERED)),
         None if e.facts.worth.delivered else line_crossing(now, able),
         length_crossing(now, able, e.facts.tie_band),
-        deciding,
+        tuple(key for key, other in without.items() if other is not None and other is not now),
     )

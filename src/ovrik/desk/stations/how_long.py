@@ -1,9 +1,10 @@
 """How long to time: until something is decided, or for so many rounds; and what that will take."""
 
-from ovrik.analysis.time_words import seconds_words
 from ovrik.desk.model import DeskModel
+from ovrik.report.phrases import seconds_words
+from ovrik.report.work_words import rest_words
 from ovrik.study.conduct import BASELINE, CHOICE, DECIDES, Conduct
-from ovrik.work.rivals import rest_words
+from ovrik.work.rivals import Rest
 
 UNTIL = (
     ("until the choice is decided", (True, CHOICE)),
@@ -33,9 +34,9 @@ def until_words(model: DeskModel, round_s: float | None) -> str:
     if not found.ids:
         return "The choice is decided: no more machine time is needed."
     if found.rounds >= conduct.most_rounds:
-        rest = rest_words(len(found.open), model.ahead)
+        rest = rest_words(Rest(len(found.open), model.ahead))
         return f"The limit of {conduct.most_rounds} rounds is reached. {rest}."
     if model.ahead is None:
         took = f" (about {seconds_words(round_s)} a round)" if round_s else ""
         return f"First every contender once{took}, then only what can still win: {most}."
-    return f"{rest_words(len(found.open), model.ahead)}."
+    return f"{rest_words(Rest(len(found.open), model.ahead))}."

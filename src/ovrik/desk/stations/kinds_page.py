@@ -10,9 +10,12 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, emptied, label, sheet
 from ovrik.errors import OvrikError
+from ovrik.report.reason_words import first_reason
+from ovrik.report.verdict_words import lead_over, why_not_over
 from ovrik.report.words import ANSWERS, number, ratio_words, unlike
+from ovrik.report.work_words import changes_words
 from ovrik.study.footage_kind import MOST_WEIGHT, FootageKind
-from ovrik.work.over_kinds import OverKinds, changes_words
+from ovrik.work.over_kinds import OverKinds
 from ovrik.work.summary import Summary
 
 ONE_ONLY = (
@@ -72,10 +75,10 @@ class KindsPage(QWidget):
         self._stamp = (e.stamp, over)
         begun = over is not None and over.begun
         self.sentence.setText(
-            over.verdict.lead if over and begun else NOT_YET if len(e.kinds) > 1 else ONE_ONLY
+            lead_over(over) if over and begun else NOT_YET if len(e.kinds) > 1 else ONE_ONLY
         )
         said = changes_words(over) if over and begun else ""
-        why = over.verdict.why_not if over and begun else ""
+        why = why_not_over(over) if over and begun else ""
         changes = f"The winner changes with the footage: {said}." if said else ""
         self.changes.setText(" ".join(filter(None, (changes, why))))
         self.changes.setVisible(bool(self.changes.text()))
@@ -158,16 +161,17 @@ class KindsPage(QWidget):
         self.table.set_headings(
             ["Contender", *(k.name for k in over.kinds), "Over all", "Speed (95 %)", "Over all"]
         )
-        standing = {label_: said for label_, said, _gain in over.verdict.standing}
-        reasons = {f.label: f.reason for f in over.verdict.faster}
+        faster = {f.contender_id: first_reason([f.reason] if f.reason else []) for f in over.verdict.faster}
         order = sorted(range(len(over.each[0].summaries)), key=lambda n: over.usual_s(n) or float("inf"))
         rows, keys = [], []
         for n in order:
             s = over.each[0].summaries[n]
             every = [e.of(s.contender.id) for e in over.each]
-            said = standing.get(s.contender.label, "")
+            said = over.verdict.place(s.contender.id).answer or ""
             failed = [
-                f"{k.name}: {x.reasons[0]}" for k, x in zip(over.kinds, every, strict=True) if x and x.reasons
+                f"{k.name}: {first_reason(x.reasons)}"
+                for k, x in zip(over.kinds, every, strict=True)
+                if x and x.reasons
             ]
             words = STANDING.get(said) or (f"✕ {failed[0]}" if failed else ANSWERS["unsure"] if said else "–")
             rows.append(
@@ -182,7 +186,7 @@ class KindsPage(QWidget):
                     ),
                     Cell(
                         words,
-                        "\n".join([*failed, reasons.get(s.contender.label, "")]).strip(),
+                        "\n".join([*failed, faster.get(s.contender.id, "")]).strip(),
                         "act" if said in ("choice", "tie") else "trouble" if failed else "",
                     ),
                 ]
@@ -201,5 +205,5 @@ def _time(s: Summary | None, seconds: float | None) -> Cell:
     if s is None or seconds is None:
         return Cell("–", right=True)
     mark = "✓" if s.acceptable else "✕" if s.reasons else "?"
-    hint = s.reasons[0] if s.reasons else "acceptable" if s.acceptable else "not judged yet"
+    hint = first_reason(s.reasons) if s.reasons else "acceptable" if s.acceptable else "not judged yet"
     return Cell(f"{seconds:.2f} {mark}", hint, "trouble" if s.reasons else "", right=True)

@@ -13,6 +13,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.run_rows import round_words
 from ovrik.desk.widgets.chart import Chart, ink, words
 from ovrik.desk.widgets.labels import cut
+from ovrik.report.reason_words import odd_words, on_processor_words
 from ovrik.report.words import number, own_time_words, spread_words
 from ovrik.store.records import RunRecord
 from ovrik.work.summary import Summary
@@ -252,17 +253,9 @@ def _pen(run: RunRecord, cid: int) -> QPen:
 
 def said(r: RunRecord) -> str:
     """A run in a line."""
-    where = (
-        "warm-up, does not count"
-        if r.warmup
-        else round_words(r)
-        if r.by_hand or r.outside
-        else f"round {r.round}"
-    )
-    odd = (
-        f"; disturbed: {r.disturbed}" if r.disturbed else f"; fell back: {r.fell_back}" if r.fell_back else ""
-    )
+    where = "warm-up, does not count" if r.warmup else round_words(r) if not r.driven else f"round {r.round}"
+    odd, on = odd_words(r), on_processor_words(r.on_processor)
     return (
         f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first frame at "
-        f"{number(r.first_frame_s, 1)} s{odd}{f'; {r.on_processor}' if r.on_processor else ''}"
+        f"{number(r.first_frame_s, 1)} s{f'; {odd}' if odd else ''}{f'; {on}' if on else ''}"
     )

@@ -12,7 +12,7 @@ from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
 from ovrik.outside.programs import running
-from ovrik.work.doubt import doubt_words
+from ovrik.report.reason_words import doubt_words
 from ovrik.work.outside import CHECKS, Card, next_card
 from ovrik.work.watching import Orders, Watched
 

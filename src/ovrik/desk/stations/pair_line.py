@@ -66,6 +66,6 @@ class PairLine(QWidget):
         rounds = found.ratio.pairs if found.ratio else 0
         self.result.setToolTip(
             f"{said}\nThe quotient of their usual times; {rounds} rounds shared. "
-            f"{together_words(found.among, self.model.evidence.facts.conduct.looks)} "
+            f"{together_words(found.among, self.model.evidence.looks)} "
             f"{found.apart.warning}"
         )

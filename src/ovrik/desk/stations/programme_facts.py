@@ -9,7 +9,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, emptied, label, scrolling
 from ovrik.quality.reference import cache_use, clear_cache
-from ovrik.quality.reference_key import cache_folder
+from ovrik.quality.reference_key import references_folder
 from ovrik.report.facts import programme_rows
 from ovrik.report.words import size_words
 
@@ -78,7 +78,7 @@ class ProgrammeFacts(QWidget):
             if use.files
             else "No reference in the cache"
         )
-        self.cache.setToolTip(str(cache_folder()))
+        self.cache.setToolTip(str(references_folder()))
         self.clear.setEnabled(use.files > 0)
 
     def _clear(self) -> None:

@@ -14,9 +14,9 @@ from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, sheet
 from ovrik.report.as_csv import csv_rows, tab_text
-from ovrik.report.words import how_timed, spread_formula, together_words, usual_words
+from ovrik.report.reason_words import bound_words, reasons_words
+from ovrik.report.words import how_timed, left_out_words, spread_formula, together_words, usual_words
 from ovrik.work.evidence import Evidence
-from ovrik.work.rivals import left_words
 from ovrik.work.summary import Summary
 
 USUAL_SORT = "time"
@@ -107,7 +107,7 @@ class RankingPage(QWidget):
         self.band.blockSignals(True)
         self.band.setValue(100 * e.facts.tie_band)
         self.band.blockSignals(False)
-        self.together.setText(together_words(e.comparisons, e.facts.conduct.looks))
+        self.together.setText(together_words(e.comparisons, e.looks))
         self._fill_chooser()
         bar = self.table.verticalScrollBar()
         at = bar.value() if bar is not None else 0
@@ -153,7 +153,9 @@ class RankingPage(QWidget):
             return Cell(text, " · ".join(s.contender.factors().values()), bold=True, mark=s.contender.id)
         if c.key == "verdict":
             tone = "act" if s.standing in ("choice", "tie") else "trouble" if s.reasons else ""
-            return Cell(text, "\n".join([*s.reasons, _standing(s)]).strip(), tone)
+            return Cell(
+                text, "\n".join([*reasons_words(s.reasons), _standing(s, self.model.evidence)]).strip(), tone
+            )
         if c.key == "time":
             hint = f"{usual_words(s)}; {rates(s, e)}\n{spread_formula(s)}\n{how_timed(s)}".strip()
             return Cell(text, hint, "trouble" if s.erratic else "", bold=True, right=True)
@@ -208,9 +210,10 @@ class RankingPage(QWidget):
         self.table.blockSignals(blocked)
 
 
-def _standing(s: Summary) -> str:
+def _standing(s: Summary, e: Evidence) -> str:
     """How a contender stands against the choice, and why it is not timed any more."""
     if s.gain is None or not s.standing:
         return ""
-    most = "the choice" if s.standing == "choice" else left_words(s.gain, "the choice")
-    return f"{most} (95 %, all together)" + (f"; left out: {s.left_out}" if s.left_out else "")
+    most = "the choice" if s.standing == "choice" else bound_words(s.gain, "the choice")
+    left = left_out_words(s, e)
+    return f"{most} (95 %, all together)" + (f"; left out: {left}" if left else "")

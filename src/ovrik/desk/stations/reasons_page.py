@@ -7,6 +7,7 @@ from ovrik.desk.widgets.text import emptied, label, scrolling, sheet
 from ovrik.report.as_text import losses_of
 from ovrik.report.choice_words import Choice, choice_of
 from ovrik.report.words import assumed_words, near_words, payoff_words
+from ovrik.report.work_words import order_words
 from ovrik.work.evidence import Evidence
 
 
@@ -73,7 +74,7 @@ def caveats(e: Evidence) -> list[str]:
             "times have no single cause."
         )
     out += [f"{s.contender.label}: {payoff_words(s.payoff)}." for s in e.summaries if s.payoff]
-    moved = [o.words for o in e.order if o.trend.clear]
+    moved = [order_words(o) for o in e.order if o.trend.clear]
     if moved:
         out.append(f"Times changed with the order of runs: {'; '.join(moved)}.")
     if e.set_aside:

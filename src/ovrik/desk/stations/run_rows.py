@@ -1,9 +1,9 @@
 """Rows of the table of runs."""
 
 from ovrik.desk.widgets.table import Cell
+from ovrik.report.reason_words import doubt_words, odd_words, on_processor_words
 from ovrik.report.words import number, size_words
-from ovrik.store.records import OUTSIDE_ROUND, Preparation, RunRecord
-from ovrik.work.doubt import doubt_words
+from ovrik.store.records import Preparation, RunRecord
 
 RUN_HEADINGS = (
     "Round",
@@ -24,9 +24,8 @@ OVER_HINT = "Space lays its trace over those of other runs"
 
 def round_words(r: RunRecord) -> str:
     """Which round a run belongs to."""
-    if r.outside:
-        return f"outside {OUTSIDE_ROUND - r.round}"
-    return "warm-up" if r.warmup else f"by hand {-r.round}" if r.by_hand else str(r.round)
+    before = "outside " if r.watched else "by hand " if r.by_hand else ""
+    return "warm-up" if r.warmup else f"{before}{r.round}"
 
 
 def _seconds(value: float | None, digits: int = 2) -> str:
@@ -74,7 +73,7 @@ def run_cells(r: RunRecord, over: bool = False) -> list[Cell]:
         Cell(f"{'▣ ' if over else ''}{round_words(r)}", "laid over in Traces" if over else OVER_HINT, soft),
         Cell(
             f"{r.state}{_aside(r)}",
-            "\n".join(filter(None, (r.reason or r.disturbed or r.fell_back, r.on_processor))),
+            "\n".join(filter(None, (r.reason or odd_words(r), on_processor_words(r.on_processor)))),
             "trouble" if r.disturbed or r.fell_back else state,
         ),
         Cell(f"{number(r.wall_s, 3)} s", doubt_words(r), soft, right=True, bold=r.counts),

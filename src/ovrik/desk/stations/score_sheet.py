@@ -13,6 +13,7 @@ from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, scrolling_column, set_role
 from ovrik.quality.metric_table import METRICS, Metric
+from ovrik.report.facts import output_rows
 from ovrik.report.words import number
 from ovrik.store.records import ScoreRecord
 from ovrik.study.point import DIFFERS, RIGHT, UNKNOWN
@@ -68,7 +69,7 @@ class ScoreSheet(QWidget):
         self.against.setText(f"Judged frame by frame against {what}.")
         self.against.setToolTip(named)
         self.programme.setVisible(bool(named))
-        every = s.score.every if s and s.score else 1
+        every = s.score.facts.every if s and s.score else 1
         self.sampled.setVisible(every > 1)
         self.sampled.setText(f"Of a sample: every {every} frames. Check the outputs to complete it (Ctrl+E).")
 
@@ -152,9 +153,8 @@ def _harmonic(m: Metric, found: Pooled | None) -> str:
 def point_lines(score: ScoreRecord) -> list[str]:
     """Points that are no fault, what can't be told first, each with what was found; then what else was read."""
     shown = sorted((p for p in score.points if not p.fault), key=lambda p: p.answer == RIGHT)
-    facts = dict(score.facts)
-    said = [(SIGNS[p.answer], p.name, p.words or facts.pop(p.name, "")) for p in shown]
-    rest = [
-        (" ", name, value) for name, value in facts.items() if value and name not in {p.name for p in shown}
-    ]
+    facts = dict(output_rows(score.facts))
+    said = [(SIGNS[p.answer], p.name, p.words or facts.get(p.name, "")) for p in shown]
+    named = {p.name for p in shown}
+    rest = [(" ", name, value) for name, value in facts.items() if value and name not in named]
     return [f"{sign} {name}{f': {words}' if words else ''}".strip() for sign, name, words in (*said, *rest)]

@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ovrik.analysis.time_words import left_words, seconds_words
 from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.stations.by_hand_form import ByHandForm
@@ -33,6 +32,10 @@ from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.table import Table
 from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.readiness import Finding
+from ovrik.report.phrases import left_words, seconds_words
+from ovrik.report.reason_words import odd_words, on_processor_words
+from ovrik.report.words import left_out_words
+from ovrik.report.work_words import order_words, rest_words, waiting_words, where_words
 from ovrik.store.records import KEPT, RunRecord
 from ovrik.work.fairness import Waiting
 from ovrik.work.timing import TimingUpdate
@@ -270,7 +273,7 @@ class TimingStation(QWidget):
         self.back.setToolTip(
             "It is timed in further rounds because you asked for it"
             if kept
-            else f"Time it in further rounds all the same. {s.left_out if s else ''}"
+            else f"Time it in further rounds all the same. {left_out_words(s, self.model.evidence) if s else ''}"
         )
 
     def _bring_back(self) -> None:
@@ -297,11 +300,11 @@ class TimingStation(QWidget):
         """Take in what is new."""
         self.lanes.draw()
         clear = [o for o in self.model.evidence.order if o.trend.clear]
-        shown_text = "; ".join(o.words for o in clear) or (
+        shown_text = "; ".join(order_words(o) for o in clear) or (
             "no clear drift" if self.model.evidence.order else ""
         )
         self.order.setText(shown_text)
-        self.order.setToolTip("\n".join(o.words for o in self.model.evidence.order))
+        self.order.setToolTip("\n".join(order_words(o) for o in self.model.evidence.order))
         self.follow_selection()
         if self.start.isEnabled():
             self.follow_live(None)
@@ -346,14 +349,12 @@ class TimingStation(QWidget):
             return
         failed = run.state in ("failed", "interrupted")
         set_role(self.log, "trouble" if failed else "soft")
-        odd = (run.disturbed and f"Disturbed: {run.disturbed}. ") or (
-            (run.fell_back and f"Fell back: {run.fell_back}. ")
-            + (run.on_processor and f"{run.on_processor}. ")
-        )
+        said = [odd_words(run), on_processor_words(run.on_processor)]
+        odd = "".join(f"{words[:1].upper()}{words[1:]}. " for words in said if words)
         self.log.setText(
             f"{run.state}: {run.reason}"
             if run.reason
-            else (odd or "") + f"{run.started_utc[:19].replace('T', ' ')} UTC, {_ended(run)}"
+            else odd + f"{run.started_utc[:19].replace('T', ' ')} UTC, {_ended(run)}"
         )
         self.log.setToolTip("\n".join(run.log[-12:]))
 
@@ -373,7 +374,6 @@ class TimingStation(QWidget):
             self._show_plan()
             self.lanes.show_live(None)
             return
-        where = "warm-up" if update.planned.warmup else f"round {update.planned.round}"
         p = update.progress
         share = min(p.frame / update.frames, 1.0) if p else float(bool(update.ended))
         self.bar.setValue(round(1000 * share))
@@ -381,9 +381,9 @@ class TimingStation(QWidget):
         self.rates.setText(f"frame {p.frame} of {update.frames}: {_rates(update)}" if p else "")
         self.go_on.setVisible(update.waiting is not None)
         self._waiting = update.waiting
-        what = update.preparing or f"{update.label}, {where}"
-        what += f", {update.waiting.words}" if update.waiting else ""
-        more = f"; {update.rest}" if update.rest else ""
+        what = update.preparing or f"{update.label}, {where_words(update)}"
+        what += f", {waiting_words(update.waiting)}" if update.waiting else ""
+        more = f"; {rest_words(update.rest)}" if update.rest else ""
         self.doing.setText(f"{what}, run {update.number} of {update.total}: {left_words(update.left)}{more}")
         self.lanes.show_live(update)
 

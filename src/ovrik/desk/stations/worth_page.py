@@ -7,13 +7,14 @@ from typing import Any
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QDoubleSpinBox, QVBoxLayout, QWidget
 
-from ovrik.analysis.time_words import seconds_words
 from ovrik.desk import theme
 from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import label, sheet
 from ovrik.errors import OvrikError
+from ovrik.report.phrases import seconds_words
+from ovrik.report.reason_words import first_reason
 from ovrik.report.words import NONE, payoff_words, size_words
 from ovrik.study.worth import MOST, Worth
 from ovrik.work.evidence import Evidence
@@ -149,7 +150,7 @@ class WorthPage(QWidget):
             else None
         )
         return [
-            Cell(s.contender.label, s.reasons[0] if s.reasons else "", bold=True, mark=s.contender.id),
+            Cell(s.contender.label, first_reason(s.reasons), bold=True, mark=s.contender.id),
             forecast,
             Cell(seconds_words(f.export_s), right=True),
             Cell(seconds_words(f.upload_s) if f.upload_s is not None else NONE, right=True),
