@@ -2,12 +2,14 @@
 
 import statistics
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
 from bench.subject import footage_path, work_folder
 from ovrik.export.watch import Trace
+from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.excerpt import Excerpt
@@ -40,29 +42,22 @@ def stored() -> Path:
                 for n in ("fps", "cpu", "core 0", "core 1", "read", "written", "disk", "memory", "clock")
             }
             wall = float((10 + contender) * np.exp(random.normal(0, 0.03)))
-            run = study.begin_run(
-                contender,
-                BUILD,
-                {"processor": "P"},
-                programme,
-                Excerpt(0, 50),
-                round_,
-                False,
-                [["program", "-i", "clip"]],
-                f"{contender}.mp4",
+            made = RunRecord(
+                contender_id=contender,
+                excerpt=Excerpt(0, 50),
+                started_utc="",
+                round=round_,
+                argv=("program", "-i", "clip"),
+                output=f"{contender}.mp4",
+                state=RunState.DONE,
+                wall_s=wall,
+                user_s=wall,
+                system_s=0.1,
+                output_bytes=10**6,
+                output_sha256="ff",
             )
-            study.end_run(
-                run,
-                {
-                    "state": "done",
-                    "wall_s": wall,
-                    "user_s": wall,
-                    "system_s": 0.1,
-                    "output_bytes": 10**6,
-                    "output_sha256": "ff",
-                },
-                Trace({"t": t, **columns}).packed(),
-            )
+            run = study.begin_run(replace(made, state=RunState.RUNNING), BUILD, {"processor": "P"}, programme)
+            study.end_run(run, {"state": RunState.DONE}, Trace({"t": t, **columns}).packed())
     study.close()
     partial.replace(path)
     return path

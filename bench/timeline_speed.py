@@ -12,7 +12,7 @@ import numpy as np
 from bench.subject import work_folder
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, Shot, of_clips
-from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_apart import read_timeline
 from ovrik.study.timeline_out import write_timeline
 from ovrik.study.treatment import treatment
 

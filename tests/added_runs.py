@@ -3,7 +3,8 @@
 import numpy as np
 
 from ovrik.quality.reference_key import reference_key
-from ovrik.store.records import MetricScores, ScoreRecord
+from ovrik.store.records.run import RunRecord, RunState
+from ovrik.store.records.score import MetricScores, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
 
@@ -21,27 +22,22 @@ def add_run(
     version: str = "9",
 ) -> None:
     """One finished run."""
-    run = study.begin_run(
-        contender,
-        BUILD | {"version": version, "sha256": "aa" if version == "9" else version},
-        {"processor": machine},
-        study.programme(),
-        study.facts().excerpt,
-        round_,
-        warmup,
-        ["x"],
-        f"{contender}.mp4",
+    made = RunRecord(
+        contender_id=contender,
+        excerpt=study.facts().excerpt,
+        started_utc="",
+        round=round_,
+        warmup=warmup,
+        argv=("x",),
+        output=f"{contender}.mp4",
+        state=RunState(state),
+        wall_s=wall,
+        output_bytes=1_000_000,
+        output_sha256="ff",
+        reason="no luck" if state == "failed" else "",
     )
-    study.end_run(
-        run,
-        {
-            "state": state,
-            "wall_s": wall,
-            "output_bytes": 1_000_000,
-            "reason": "no luck" if state == "failed" else "",
-            "output_sha256": "ff",
-        },
-    )
+    build = BUILD | {"version": version, "sha256": "aa" if version == "9" else version}
+    study.keep_run(made, build, {"processor": machine}, study.programme())
 
 
 def scored(study: Study, contender: int, vmaf: list[float], faults: tuple[str, ...] = ()) -> None:
@@ -51,4 +47,4 @@ def scored(study: Study, contender: int, vmaf: list[float], faults: tuple[str, .
     wanted = delivery(study.programme(), study.facts().excerpt, found.recipe)
     key = reference_key(study.programme(), study.facts().excerpt, wanted)
     metrics = {"vmaf": MetricScores("", np.array(vmaf))}
-    study.keep_score(ScoreRecord(0, contender, "ff", key, faults, "", {}, metrics), BUILD)
+    study.keep_score(ScoreRecord(contender, "ff", key, faults, metrics=metrics), BUILD)

@@ -6,14 +6,15 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovrik.analysis.acceptance import Measured, judge, misses, standings
 from ovrik.analysis.best import pair
-from ovrik.analysis.changes import Candidate, fastest, limit_changes
+from ovrik.analysis.changes import chosen, limit_changes
 from ovrik.analysis.delivered import with_upload
+from ovrik.analysis.entrant import Entrant, Measured, judge
 from ovrik.analysis.joint import Joint, Times, joint
 from ovrik.analysis.noise import Prior
 from ovrik.analysis.ratio import Ratio, answer
-from ovrik.analysis.verdict import Entrant, Verdict, decide
+from ovrik.analysis.verdict import Verdict, decide
+from ovrik.study.facts.reason import Against, Reason
 from ovrik.study.limit_kinds import LIMIT_KINDS
 from ovrik.study.limits import Limits, limits
 
@@ -45,33 +46,32 @@ asked = st.builds(
 )
 
 
-def measured(one: One) -> Measured:
-    return Measured({"vmaf_mean": one[2], "megabytes_per_minute": one[3]})
+def entrant(one: One, row: int, usual: float | None) -> Entrant:
+    """Its id is its name's number, wherever it stands in the line-up."""
+    return Entrant(
+        contender_id=int(one[0][1:]),
+        row=row,
+        usual_s=usual,
+        cost_s=usual,
+        bytes=int(one[3] * 1e5),
+        measured=Measured({"vmaf_mean": one[2], "megabytes_per_minute": one[3]}),
+        faults=() if one[4] else (Reason(Against.CHECKS, "its audio is missing"),),
+    )
+
+
+def kept(one: One, bound: Limits) -> bool:
+    return judge(entrant(one, 0, None), bound).acceptable
 
 
 def said(ones: list[One], bound: Limits, looks: int = 0) -> tuple[Verdict, Joint]:
     found = joint([Times(tuple(range(1, len(o[1]) + 1)), tuple(o[1])) for o in ones], Prior(0.03, 3.0))
-    entrants = []
-    for row, one in enumerate(ones):
-        reasons = (*(() if one[4] else ("its audio is missing",)), *misses(bound, measured(one)))
-        missed = tuple(s for s in standings(bound, measured(one)) if s.missed)
-        usual = float(np.exp(found.logs[row]))
-        entrants.append(
-            Entrant(
-                one[0],
-                row,
-                usual,
-                reasons,
-                not judge(bound, measured(one)).wanting,
-                missed,
-                int(one[3] * 1e5),
-            )
-        )
-    return decide(entrants, found, 0.02, looks), found
+    entrants = [entrant(one, row, float(np.exp(found.logs[row]))) for row, one in enumerate(ones)]
+    judged = {e.contender_id: judge(e, bound) for e in entrants}
+    return decide(entrants, judged, found, 0.02, looks), found
 
 
-def usual(ones: list[One], found: Joint, label: str) -> float:
-    return float(np.exp(found.logs[[o[0] for o in ones].index(label)]))
+def usual(ones: list[One], found: Joint, contender_id: int) -> float:
+    return float(np.exp(found.logs[[o[0] for o in ones].index(f"c{contender_id}")]))
 
 
 @settings(max_examples=150, deadline=None)
@@ -79,14 +79,12 @@ def usual(ones: list[One], found: Joint, label: str) -> float:
 def test_what_is_dominated_never_wins(ones: list[One], bound: Limits) -> None:
     """Whoever is slower, softer and larger than another acceptable one is not the choice."""
     verdict, found = said(ones, bound)
-    if not verdict.labels:
+    if verdict.choice is None:
         return
-    chosen = next(o for o in ones if o[0] == verdict.labels[0])
-    assert chosen[4]
-    assert not misses(bound, measured(chosen))
+    assert kept(next(o for o in ones if o[0] == f"c{verdict.choice}"), bound)
     for other in ones:
-        if other[4] and not misses(bound, measured(other)):
-            assert usual(ones, found, other[0]) >= usual(ones, found, chosen[0]) * (1 - 1e-8)
+        if kept(other, bound):
+            assert usual(ones, found, int(other[0][1:])) >= usual(ones, found, verdict.choice) * (1 - 1e-8)
 
 
 @settings(max_examples=150, deadline=None)
@@ -99,9 +97,9 @@ def test_loosening_a_limit_never_makes_it_slower(ones: list[One], bound: Limits,
     looser = bound.having(key, max(kind.least, limit - by) if kind.floor else limit + by)
     before, found = said(ones, bound)
     after, _found = said(ones, looser)
-    if before.labels:
-        assert after.labels
-        assert usual(ones, found, after.labels[0]) <= usual(ones, found, before.labels[0]) * (1 + 1e-8)
+    if before.choice is not None:
+        assert after.choice is not None
+        assert usual(ones, found, after.choice) <= usual(ones, found, before.choice) * (1 + 1e-8)
 
 
 @settings(max_examples=100, deadline=None)
@@ -112,11 +110,10 @@ def test_no_answer_depends_on_the_order_of_the_line_up(
     other = list(ones)
     chance.shuffle(other)  # type: ignore[attr-defined]
     here, there = said(ones, bound)[0], said(other, bound)[0]
-    assert here.labels[:1] == there.labels[:1]
-    assert (here.kind, here.decided, here.lead) == (there.kind, there.decided, there.lead)
-    assert here.faster == there.faster or [f.label for f in here.faster] == [f.label for f in there.faster]
-    assert {a: s for a, s, _g in here.standing} == {a: s for a, s, _g in there.standing}
-    assert (here.nearest and here.nearest.label) == (there.nearest and there.nearest.label)
+    assert here.choice == there.choice
+    assert (here.outcome, here.decided, here.nearest) == (there.outcome, there.decided, there.nearest)
+    assert [f.contender_id for f in here.faster] == [f.contender_id for f in there.faster]
+    assert {i: p.answer for i, p in here.places.items()} == {i: p.answer for i, p in there.places.items()}
 
 
 @settings(max_examples=100, deadline=None)
@@ -145,10 +142,15 @@ def test_what_is_added_to_all_times_only_narrows_what_they_say(ones: list[One], 
 
 candidates = st.lists(
     st.builds(
-        lambda n, t, q, s, out: Candidate(
-            f"c{n}", round(t, 2), {"vmaf_mean": round(q, 2), "megabytes_per_minute": round(s, 1)}, out
+        lambda n, t, q, s, out: Entrant(
+            contender_id=n,
+            row=0,
+            usual_s=round(t, 2),
+            cost_s=round(t, 2),
+            measured=Measured({"vmaf_mean": round(q, 2), "megabytes_per_minute": round(s, 1)}),
+            faults=(Reason(Against.CHECKS, "wrong"),) if out else (),
         ),
-        st.integers(0, 10**6),
+        st.integers(1, 10**6),
         st.floats(1, 50),
         st.floats(60, 100),
         st.floats(1, 90),
@@ -156,29 +158,29 @@ candidates = st.lists(
     ),
     min_size=1,
     max_size=8,
-    unique_by=lambda c: c.label,
+    unique_by=lambda e: e.contender_id,
 )
 
 
 @settings(max_examples=200, deadline=None)
 @given(candidates, st.floats(60, 99), st.floats(2, 90))
-def test_a_change_that_is_named_is_one_and_the_first(
-    found: list[Candidate], vmaf: float, size: float
-) -> None:
+def test_a_change_that_is_named_is_one_and_the_first(found: list[Entrant], vmaf: float, size: float) -> None:
     """At the place that is named the choice is the one that is named; halfway there it is still the present one."""
-    bound = {"vmaf_mean": round(vmaf, 1), "megabytes_per_minute": round(size, 1)}
-    now = fastest(found, bound)
+    bound = limits(vmaf_mean=round(vmaf, 1), megabytes_per_minute=round(size, 1))
+    now = chosen(found, bound)
     changes = limit_changes(found, bound)
     if now is None:
         assert changes == []
         return
     for change in changes:
         key, tick = change.kind.key, 10.0**-change.kind.digits
-        there = fastest(found, {**bound, key: change.to})
-        assert (there.label if there else "") == change.choice
-        assert change.choice != now.label
-        back = change.to - tick if (change.to > bound[key]) else change.to + tick
-        if abs(change.to - bound[key]) > 1.5 * tick:
-            before = fastest(found, {**bound, key: round(back, change.kind.digits)})
+        at = bound.get(key)
+        assert at is not None
+        there = chosen(found, bound.having(key, change.to))
+        assert (there.contender_id if there else None) == change.choice
+        assert change.choice != now.contender_id
+        back = change.to - tick if change.to > at else change.to + tick
+        if abs(change.to - at) > 1.5 * tick:
+            before = chosen(found, bound.having(key, round(back, change.kind.digits)))
             assert before is not None
-            assert before.label == now.label
+            assert before.contender_id == now.contender_id

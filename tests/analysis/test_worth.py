@@ -4,20 +4,25 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovrik.analysis.changes import Candidate, length_crossing, line_crossing
+from ovrik.analysis.changes import length_crossing, line_crossing
 from ovrik.analysis.delivered import upload_s
-from ovrik.analysis.worth import Export, export_of, in_use, pays_after
+from ovrik.analysis.entrant import Entrant
+from ovrik.analysis.worth import Use, export_of, in_use, pays_after
 
-SLOW = Export(seconds=62.0, fixed_s=2.0, bytes=15_000_000, length_s=60.0)
-FAST = Export(seconds=31.0, fixed_s=1.0, bytes=30_000_000, length_s=60.0, price=500.0)
+SLOW = Entrant(1, 0, 62.0, 62.0, fixed_s=2.0, bytes=15_000_000)
+FAST = Entrant(2, 1, 31.0, 31.0, fixed_s=1.0, bytes=30_000_000, price=500.0)
+
+
+def use(minutes: float, a_week: float, line: float, hour: float = 0.0) -> Use:
+    return Use(60.0, minutes, a_week, line, 1, hour)
 
 
 def test_the_example_of_the_method() -> None:
     """10 minutes: 2 + 60 · 10 = 602 s and 1 + 30 · 10 = 301 s; uploads at 20 Mb/s: 150 MB in 60 s, 300 MB in 120
     s."""
-    assert export_of(SLOW, 10) == pytest.approx(602.0)
-    assert export_of(FAST, 10) == pytest.approx(301.0)
-    found = in_use(FAST, SLOW, 10, 20, 20, 1, 60)
+    assert export_of(SLOW, 60.0, 10) == pytest.approx(602.0)
+    assert export_of(FAST, 60.0, 10) == pytest.approx(301.0)
+    found = in_use(FAST, SLOW, use(10, 20, 20, 60))
     assert found.export_s == pytest.approx(301.0)
     assert found.upload_s == pytest.approx(120.0)
     assert found.delivered_s == pytest.approx(421.0)
@@ -31,15 +36,11 @@ def test_the_example_of_the_method() -> None:
 
 
 def test_a_slower_export_of_a_smaller_file_wins_on_a_slow_line() -> None:
-    assert in_use(SLOW, SLOW, 10, 1, 20, 1, 0).delivered_s > in_use(FAST, SLOW, 10, 1, 20, 1, 0).delivered_s  # type: ignore[operator]
-    assert in_use(SLOW, SLOW, 10, 1, 3, 1, 0).delivered_s < in_use(FAST, SLOW, 10, 1, 3, 1, 0).delivered_s  # type: ignore[operator]
-    small, large = (
-        Candidate("small", 62.0, {}, bytes=15_000_000),
-        Candidate("large", 31.0, {}, bytes=30_000_000),
-    )
-    crossing = line_crossing(large, [small])
+    assert in_use(SLOW, SLOW, use(10, 1, 20)).delivered_s > in_use(FAST, SLOW, use(10, 1, 20)).delivered_s  # type: ignore[operator]
+    assert in_use(SLOW, SLOW, use(10, 1, 3)).delivered_s < in_use(FAST, SLOW, use(10, 1, 3)).delivered_s  # type: ignore[operator]
+    crossing = line_crossing(FAST, [SLOW])
     assert crossing is not None
-    assert crossing.label == "small"
+    assert crossing.contender_id == SLOW.contender_id
     # 8 · (30 − 15) MB / (62 − 31) s = 3.871 Mb/s: there both take as long.
     assert crossing.at == pytest.approx(3.8710, abs=1e-4)
     assert 62.0 + upload_s(15e6, crossing.at) == pytest.approx(31.0 + upload_s(30e6, crossing.at))
@@ -47,15 +48,12 @@ def test_a_slower_export_of_a_smaller_file_wins_on_a_slow_line() -> None:
 
 def test_a_longer_programme_favours_the_better_pace() -> None:
     """5 + 10 · n against 1 + 12 · n: equal at n = 2, twice the excerpt."""
-    now, other = (
-        Candidate("quick start", 13.0, {}, fixed_s=1.0),
-        Candidate("better pace", 15.0, {}, fixed_s=5.0),
-    )
+    now, other = (Entrant(1, 0, 13.0, 13.0, fixed_s=1.0), Entrant(2, 1, 15.0, 15.0, fixed_s=5.0))
     crossing = length_crossing(now, [other], 0.02)
     assert crossing is not None
-    assert (crossing.label, crossing.at) == ("better pace", pytest.approx(2.0))
-    assert length_crossing(now, [Candidate("unknown", 15.0, {})], 0.02) is None
-    assert length_crossing(now, [Candidate("same pace", 16.9, {}, fixed_s=5.0)], 0.02) is None
+    assert (crossing.contender_id, crossing.at) == (2, pytest.approx(2.0))
+    assert length_crossing(now, [Entrant(3, 2, 15.0, 15.0)], 0.02) is None
+    assert length_crossing(now, [Entrant(4, 3, 16.9, 16.9, fixed_s=5.0)], 0.02) is None
 
 
 def test_a_price() -> None:
@@ -67,7 +65,7 @@ def test_a_price() -> None:
 
 
 def test_what_is_not_known_is_left_out() -> None:
-    found = in_use(Export(10.0, 0.0, None, 60.0), SLOW, 1, 1, 20, 1, 0)
+    found = in_use(Entrant(3, 2, 10.0, 10.0), SLOW, use(1, 1, 20))
     assert (found.upload_s, found.delivered_s, found.stored_bytes) == (None, None, None)
     assert found.week_h == pytest.approx(10 / 3600)
 

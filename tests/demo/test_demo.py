@@ -14,12 +14,13 @@ from ovrik.demo.place import film_path
 from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
 from ovrik.demo.strokes import GLYPHS, distance_field, line_width
 from ovrik.export.watch import Trace
+from ovrik.report.verdict_words import sentence_of
 from ovrik.store.study import Study
 from ovrik.study.checksum import footage_checksum
 from ovrik.study.part import DECODE, ENCODE, SOUND, TREAT, WRITE
 from ovrik.study.plan import load_plan
 from ovrik.study.probe import probe
-from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_apart import read_timeline
 from ovrik.work.equal_curves import equal_curves
 from ovrik.work.evidence import gather
 from ovrik.work.over_kinds import gather_kinds
@@ -51,7 +52,7 @@ def test_every_station_is_full(demo: Study) -> None:
         assert len(s.score.of("vmaf")) == evidence.facts.excerpt.frames
         output = demo.outputs / (s.runs[-1].output or "")
         assert output.stat().st_size == s.bytes
-    assert evidence.verdict.labels
+    assert evidence.choice
     assert any(s.acceptable is False for s in timed)
     assert len(demo.thumbnails()) >= 24
     assert demo.programme().clips[0].path == str(film_path())
@@ -264,7 +265,7 @@ def test_a_film_that_was_rounded_another_way_keeps_all_its_evidence(
     assert adopt_film(study)
     after = gather_kinds(study)
     assert after is not None
-    assert after.verdict.sentence == before.verdict.sentence
+    assert sentence_of(after) == sentence_of(before)
     for one, other in zip(before.each, after.each, strict=True):
         assert [s.quality.keys() for s in one.summaries] == [s.quality.keys() for s in other.summaries]
     e = after.each[0]

@@ -27,7 +27,7 @@ ALT, CTRL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
 def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
     assert demo_window.station_buttons["verdict"].isChecked()
     e = demo_window.stations["verdict"].model.evidence
-    assert demo_window.stations["verdict"].choice.panel.title.text() == e.verdict.labels[0]
+    assert demo_window.stations["verdict"].choice.panel.title.text() == e.choice.contender.label
     assert demo_window.stations["verdict"].ranking.table.rowCount() == len(e.summaries) == 13
     assert demo_window.stations["timing"].runs.rowCount() >= 6
     assert len(demo_window.stations["scrutiny"].chart.getPlotItem().listDataItems()) == 11

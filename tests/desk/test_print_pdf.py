@@ -52,7 +52,7 @@ def test_all_of_the_demo_is_on_its_pages(qapp: object, tmp_path: Path) -> None:
     said = " ".join(" ".join(texts).split())
     for s in w.evidence.summaries:
         assert s.contender.label in said
-    assert w.evidence.verdict.labels[0] in texts[0]
+    assert w.evidence.choice.contender.label in texts[0]
     assert all(f"{n} of {count}" in text for n, text in enumerate(texts, 1))
     assert str(tmp_path) not in said
 

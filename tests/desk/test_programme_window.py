@@ -14,7 +14,7 @@ from ovrik.desk.window import MainWindow
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.probe import probe
 from ovrik.study.programme import Shot, of_clips
-from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_apart import read_timeline
 from ovrik.study.timeline_out import write_timeline
 
 LEFT = Qt.MouseButton.LeftButton

@@ -20,6 +20,7 @@ from ovrik.desk.window import MainWindow
 from ovrik.quality.frames import FrameReader
 from ovrik.quality.reference import make_reference
 from ovrik.quality.screen import difference
+from ovrik.report.reason_words import reasons_words
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.delivery import delivery
@@ -358,7 +359,7 @@ def test_the_limit_that_asks_for_it(station: ScrutinyStation) -> None:
     found = model.evidence.of(1)
     assert found is not None
     assert found.unseen is False
-    assert any("told from the reference" in r for r in found.reasons)
+    assert any("told from the reference" in r for r in reasons_words(found.reasons))
     model.set_limits(replace(model.evidence.facts.limits, unseen=False))
 
 

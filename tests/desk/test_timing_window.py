@@ -19,9 +19,11 @@ from ovrik.desk.window import MainWindow
 from ovrik.export.order import PlannedRun
 from ovrik.export.progress import Progress
 from ovrik.export.watch import Trace
+from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.conduct import BASELINE, CHOICE, COLD
 from ovrik.study.contender import Contender
+from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.recipe import recipe
 from ovrik.work.evidence import gather
 from ovrik.work.fairness import State
@@ -309,20 +311,17 @@ def test_spread_stands_beside_the_median_everywhere(timed_window: MainWindow, qt
 
 def test_a_disturbed_run_is_marked_and_reported(tiny_window: MainWindow, qtbot: QtBot) -> None:
     study = tiny_window.model.study
-    run = study.begin_run(
-        1,
-        {"key": "b", "path": "", "version": "9", "sha256": "a"},
-        {},
-        study.programme(),
-        study.facts().excerpt,
-        1,
-        False,
-        [["x"]],
-        "1.mp4",
+    made = RunRecord(
+        contender_id=1,
+        excerpt=study.facts().excerpt,
+        started_utc="",
+        round=1,
+        argv=("x",),
+        state=RunState.DONE,
+        wall_s=3.0,
+        disturbed=(Disturbance(Disturber.PROGRAMS, 0.4, (("hog", 0.8),)),),
     )
-    study.end_run(
-        run, {"state": "done", "wall_s": 3.0, "disturbed": "other programs used 40 % of the processors (hog)"}
-    )
+    study.keep_run(made, {"key": "b", "path": "", "version": "9", "sha256": "a"}, {}, study.programme())
     tiny_window.model.refresh()
     tiny_window.go("timing")
     assert tiny_window.stations["timing"].runs.item(0, 1).text() == "done, disturbed"

@@ -19,6 +19,7 @@ from ovrik.desk.stations.choice_page import ChoicePage
 from ovrik.desk.stations.tradeoff_chart import TradeOffChart
 from ovrik.desk.tradeoff import QUALITY, SIZE, TIME, trade_off
 from ovrik.desk.window import MainWindow
+from ovrik.report.verdict_words import faster_words, lead_of, sentence_of, sentence_over
 from ovrik.report.words import ratio_words
 from ovrik.store.study import Study
 from ovrik.study.limits import limits
@@ -77,11 +78,11 @@ def test_what_would_change_it_does(demo_window: MainWindow, qtbot: QtBot) -> Non
         tick = 10.0**-change.kind.digits
         up = change.to > (asked.get(change.kind.key) or 0.0)
         model.set_limits(asked.having(change.kind.key, change.to))
-        assert (model.evidence.verdict.labels or ("",))[0] == change.choice != now
+        assert model.evidence.verdict.choice == change.choice != now
         model.set_limits(
             asked.having(change.kind.key, round(change.to - tick if up else change.to + tick, 3))
         )
-        assert model.evidence.verdict.labels[0] == now
+        assert model.evidence.verdict.choice == now
 
 
 def test_a_limit_is_typed_added_and_taken_away(demo_window: MainWindow, qtbot: QtBot) -> None:
@@ -155,15 +156,15 @@ def test_a_limit_that_moves_while_the_study_is_read_stays(demo_window: MainWindo
     model = demo_window.model
     take = model.look()
     model.set_limits(limits(vmaf_mean=95.0))
-    said = model.evidence.verdict.sentence
+    said = sentence_of(model.evidence)
     take()
-    assert model.evidence.verdict.sentence == said
+    assert sentence_of(model.evidence) == said
     assert model.evidence.facts.limits == limits(vmaf_mean=95.0)
     fresh = gather(model.study, model.barred)
     assert fresh.verdict == model.evidence.verdict
     assert [s.reasons for s in fresh.summaries] == [s.reasons for s in model.evidence.summaries]
     over = gather_kinds(model.study, model.barred)
-    assert over.verdict.sentence == model.over.verdict.sentence
+    assert sentence_over(over) == sentence_over(model.over)
 
 
 # The picture
@@ -286,7 +287,7 @@ def test_texts_in_the_picture_cover_no_other(
             assert overlaps([*texts, *limits_]) == []
             area = page.chart.getPlotItem().vb.sceneBoundingRect().adjusted(-2, -2, 2, 2)
             assert all(area.contains(box) for _text, box in texts)
-            if not zoomed and window.model.evidence.verdict.labels:
+            if not zoomed and window.model.evidence.choice:
                 assert any("the choice" in text for text, _box in texts), (view, size, texts, limits_)
     assert len(texts) < 30
 
@@ -345,8 +346,8 @@ def test_fastest_to_delivered_is_another_choice(demo_window: MainWindow, qtbot: 
     able = [s for s in e.summaries if s.acceptable]
     total = {s.contender.label: s.usual_s + 8e-6 * s.bytes / 0.5 for s in able}
     assert page.panel.title.text() == min(total, key=total.__getitem__)
-    assert f"at {min(total.values()):.2f} s" in e.verdict.lead
-    assert gather(demo_window.model.study).verdict.labels == e.verdict.labels
+    assert f"at {min(total.values()):.2f} s" in lead_of(e)
+    assert gather(demo_window.model.study).verdict.ids == e.verdict.ids
     base = e.of(e.facts.baseline_id)
     figures = dict(page.panel.shown.figures)
     assert figures["delivered"].startswith(f"{min(total.values()):.2f} s, ")
@@ -419,7 +420,7 @@ def test_all_of_a_line_is_read_on_its_own_page(
     assert reasons.isVisible()
     texts = {w.text() for w in reasons.findChildren(QLabel)}
     for f in found:
-        assert f"{f.label} ({f.seconds:.2f} s): {f.reason}" in texts
+        assert faster_words(f, window.model.evidence.label(f.contender_id)) in texts
 
 
 # The roster

@@ -68,7 +68,7 @@ def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: viewer.image is not None and viewer.image != output, timeout=20_000)
     assert viewer.caption.startswith("Reference")
     qtbot.keyClick(window, Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier)
-    assert window.stations["verdict"].choice.panel.title.text() == evidence.verdict.labels[0]
+    assert window.stations["verdict"].choice.panel.title.text() == evidence.choice.contender.label
 
 
 def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot) -> None:

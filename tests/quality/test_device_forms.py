@@ -16,6 +16,7 @@ from ovrik.machine.trial import WRONG
 from ovrik.machine.trials import try_build
 from ovrik.quality.device_forms import FormTrial, known_forms, try_forms
 from ovrik.report.as_text import verdict_text
+from ovrik.report.reason_words import reason_words
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
@@ -127,7 +128,9 @@ def test_a_form_that_differs_is_said_and_can_be_refused(
     assert time_all(study, remaining(study, [1], 1)) is not refused
     evidence = gather(study)
     if refused:
-        assert "sharpen by OpenCL differs from software's picture: 17 dB" in evidence.summaries[0].reasons[0]
+        assert "sharpen by OpenCL differs from software's picture: 17 dB" in reason_words(
+            evidence.summaries[0].reasons[0]
+        )
     else:
         assert evidence.summaries[0].other_forms == (bad.differs,)
         assert bad.differs in verdict_text(evidence)

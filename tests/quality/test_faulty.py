@@ -9,6 +9,7 @@ from calm import CALM
 from odd_clips import run
 from ovrik.demo.faulty import FAULTY, FRAMES, Faulty, write_faulty
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
+from ovrik.report.reason_words import reasons_words
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.point import RIGHT
@@ -50,7 +51,7 @@ def test_each_is_found_and_the_sound_ones_pass(source: Path, tmp_path: Path, fau
     found = gather(study).summaries[0]
     study.close()
     assert found.score is not None
-    said = "; ".join(found.reasons)
+    said = "; ".join(reasons_words(found.reasons))
     assert faulty.found in said, said
     if not faulty.found:
         assert found.reasons == ()

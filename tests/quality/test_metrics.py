@@ -14,7 +14,7 @@ from ovrik.quality.frames import FrameReader
 from ovrik.quality.metrics import frame_scores, read_scores
 from ovrik.quality.reference import make_reference
 from ovrik.quality.reference_key import reference_key, reference_path
-from ovrik.store.records import MetricScores
+from ovrik.store.records.score import MetricScores
 from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.footage import Footage

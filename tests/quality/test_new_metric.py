@@ -17,7 +17,7 @@ from ovrik.quality.metrics import frame_scores
 from ovrik.quality.reference import make_reference
 from ovrik.quality.reference_key import reference_key
 from ovrik.report.as_json import verdict_json
-from ovrik.store.records import ScoreRecord
+from ovrik.store.records.score import ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt
@@ -56,7 +56,7 @@ def test_one_entry_is_all(one_more: None, study: Study, qtbot: QtBot) -> None:
     assert scores["identity"].version
     add_run(study, 1, 1, 2.0)
     key = reference_key(programme, excerpt, wanted)
-    study.keep_score(ScoreRecord(0, 1, "ff", key, (), "", {}, scores), BUILD)
+    study.keep_score(ScoreRecord(1, "ff", key, metrics=scores), BUILD)
     evidence = gather(study)
     kept = evidence.summaries[0].quality["identity"]
     assert kept.mean == pytest.approx(scores["identity"].values.mean())

@@ -11,6 +11,7 @@ from pathlib import Path
 import jsonschema
 import pandas as pd
 import pytest
+from ovrik.report.whole_file import write_whole
 
 from added_runs import add_run, scored
 from ovrik.cli import main
@@ -22,7 +23,8 @@ from ovrik.report.export import Whole, export, whole_json
 from ovrik.report.privacy import bare, bare_argument, bare_text
 from ovrik.report.settings_sheet import settings_rows, settings_text
 from ovrik.report.tables import Table, contenders_table, runs_table
-from ovrik.report.whole_file import write_whole
+from ovrik.report.verdict_words import sentence_of
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.plan import load_plan
 from ovrik.work.evidence import gather
@@ -52,17 +54,9 @@ def odd(study: Study) -> Study:
     """Failed, disturbed, unfinished and untimed, in two sittings."""
     scored(study, 1, [91.0, 92.5, 93.0])
     add_run(study, 2, 1, 2.0, state="failed")
-    study.begin_run(
-        3,
-        {"key": "b", "path": "/home/editor/b", "version": "9", "sha256": "a"},
-        {"processor": "P"},
-        study.programme(),
-        study.facts().excerpt,
-        1,
-        False,
-        [["x"]],
-        "x.mp4",
-    )
+    unfinished = RunRecord(3, study.facts().excerpt, "", round=1, argv=("x",), output="x.mp4")
+    build = {"key": "b", "path": "/home/editor/b", "version": "9", "sha256": "a"}
+    study.begin_run(unfinished, build, {"processor": "P"}, study.programme())
     study.begin_sitting("second")
     add_run(study, 1, 1, 3.1)
     return study
@@ -111,7 +105,7 @@ def test_json_is_as_its_schema_says(demo: Study, private: bool) -> None:
     jsonschema.Draft202012Validator(SCHEMA).validate(made)
     said = json.dumps(made)
     assert (str(Path.home()) in said or "/tmp/" in said) == private
-    assert made["verdict"]["sentence"] == gather(demo).verdict.sentence
+    assert made["verdict"]["sentence"] == sentence_of(gather(demo))
 
 
 def test_json_of_odd_studies_is_as_its_schema_says(odd: Study, study: Study) -> None:
@@ -245,7 +239,7 @@ def test_by_command(demo: Study, tmp_path: Path, capsys: pytest.CaptureFixture[s
     assert main(["report", path, "-o", str(tmp_path / "a.csv")]) == 2
     capsys.readouterr()
     assert main(["command", path, "--sheet", "--json"]) == 0
-    assert json.loads(capsys.readouterr().out)["label"] == gather(demo).verdict.labels[0]
+    assert json.loads(capsys.readouterr().out)["label"] == gather(demo).choice.contender.label
     assert main(["beside", path, path, "--json", "-o", str(tmp_path / "b.svg")]) == 0
     found = json.loads(capsys.readouterr().out)
     assert [s["name"] for s in found["studies"]] == [f"{demo.path.stem} (1)", f"{demo.path.stem} (2)"]

@@ -10,8 +10,9 @@ from ovrik.analysis.ratio import Ratio, paired_ratio
 from ovrik.demo.scenario import unpack_demo
 from ovrik.report.as_csv import write_runs_csv
 from ovrik.report.as_json import verdict_json
-from ovrik.report.as_text import table, verdict_text
+from ovrik.report.as_text import verdict_text
 from ovrik.report.facts import footage_rows, rate_words
+from ovrik.report.phrases import table
 from ovrik.report.tables import runs_table
 from ovrik.report.words import ratio_words, saved_words, size_words, state_words
 from ovrik.store.study import Study

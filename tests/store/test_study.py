@@ -10,11 +10,13 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.store.file import Hold, outputs_folder
-from ovrik.store.records import MetricScores, ScoreRecord
+from ovrik.store.records.run import RunRecord
+from ovrik.store.records.score import MetricScores, ScoreRecord
 from ovrik.store.schema import VERSION
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt, whole
+from ovrik.study.facts.output_facts import OutputFacts
 from ovrik.study.footage import Footage
 from ovrik.study.intermediate import intermediate
 from ovrik.study.limits import limits
@@ -26,18 +28,16 @@ BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
 
 
 def begin(study: Study, contender: int = 1, round_: int = 1, warmup: bool = False) -> int:
-    footage = study.programme()
-    return study.begin_run(
-        contender,
-        BUILD,
-        {"processor": "P"},
-        footage,
-        study.facts().excerpt,
-        round_,
-        warmup,
-        [["ffmpeg", "-i", "a b.mov"]],
-        "01-x.mp4",
+    made = RunRecord(
+        contender_id=contender,
+        excerpt=study.facts().excerpt,
+        started_utc="",
+        round=round_,
+        warmup=warmup,
+        argv=("ffmpeg", "-i", "a b.mov"),
+        output="01-x.mp4",
     )
+    return study.begin_run(made, BUILD, {"processor": "P"}, study.programme())
 
 
 def end(study: Study, run: int, wall: float = 2.5, state: str = "done") -> None:
@@ -143,7 +143,7 @@ def test_dropping(study: Study) -> None:
 def test_scores(study: Study) -> None:
     values = np.array([90.0, 91.5])
     metrics = {"vmaf": MetricScores("model 1", values), "ssim": MetricScores("", values / 100)}
-    score = ScoreRecord(0, 1, "ff", "ref", ("too short",), "", {"codec": "h264"}, metrics)
+    score = ScoreRecord(1, "ff", "ref", ("too short",), OutputFacts(codec="h264"), metrics=metrics)
     study.keep_score(score, BUILD)
     study.keep_score(score, BUILD)  # again: in place of the first
     kept = study.score(1, "ff", "ref")
@@ -170,7 +170,7 @@ def test_thumbnails_belong_to_their_clip(study: Study, footage: Footage) -> None
 
 def test_footage_made_anew_keeps_runs_and_scores(study: Study, footage: Footage) -> None:
     end(study, begin(study))
-    study.keep_score(ScoreRecord(0, 1, "ff", "old", (), "", {}), BUILD)
+    study.keep_score(ScoreRecord(1, "ff", "old"), BUILD)
     study.reseat_clip(footage, replace(footage, checksum="new"), {"old": "new-key"})
     assert study.runs()[0].programme == study.programme().checksum == "new"
     assert study.score(1, "ff", "new-key") is not None

@@ -12,8 +12,8 @@ from ovrik.errors import OvrikError
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.probe import probe
 from ovrik.study.programme import GAP, Overlay, Programme, Shot, of_clips
-from ovrik.study.timeline import TimelineRead, read_timeline
-from ovrik.study.timeline_apart import read_timeline_apart
+from ovrik.study.timeline import TimelineRead
+from ovrik.study.timeline_apart import read_timeline, read_timeline_apart
 from ovrik.study.timeline_cut import linked_sound
 from ovrik.study.timeline_edl import RateNeeded
 from ovrik.study.timeline_out import write_timeline

@@ -12,7 +12,7 @@ from odd_clips import run
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.losses import programme_losses
 from ovrik.study.probe import probe
-from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_apart import read_timeline
 from ovrik.study.timeline_out import write_timeline
 from ovrik.study.timeline_speed import remap_speed, warp_speed
 from rendered import pictures

@@ -11,7 +11,11 @@ from ovrik.export.order import PlannedRun
 from ovrik.machine.noise_seen import NoiseSeen, noise_file, noise_seen, remember_noise
 from ovrik.quality.reference_key import reference_key
 from ovrik.report.as_text import verdict_text
-from ovrik.store.records import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision, ScoreRecord
+from ovrik.report.reason_words import bound_words
+from ovrik.report.words import left_out_words
+from ovrik.report.work_words import rest_words
+from ovrik.store.records.decision import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision
+from ovrik.store.records.score import ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import delivery
@@ -20,11 +24,11 @@ from ovrik.study.footage import Footage
 from ovrik.study.limits import limits
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
-from ovrik.work import deciding
-from ovrik.work.deciding import time_until_chosen
+from ovrik.work import campaign
+from ovrik.work.campaign import time_line_up
 from ovrik.work.evidence import gather
 from ovrik.work.noise import assume_noise
-from ovrik.work.rivals import changes, left_words, plan_of, rest_words, rivals
+from ovrik.work.rivals import Rest, changes, plan_of, rivals
 from ovrik.work.warm_up import needing_warm_up, slow_at_first
 
 FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
@@ -46,7 +50,7 @@ def judge(study: Study, faults: dict[int, tuple[str, ...]]) -> None:
     for c in study.contenders():
         wanted = delivery(study.programme(), study.facts().excerpt, c.recipe)
         key = reference_key(study.programme(), study.facts().excerpt, wanted)
-        study.keep_score(ScoreRecord(0, c.id, "ff", key, faults.get(c.id, ()), "", {}), BUILD)
+        study.keep_score(ScoreRecord(c.id, "ff", key, faults.get(c.id, ())), BUILD)
 
 
 def decide_now(study: Study) -> None:
@@ -58,20 +62,20 @@ def decide_now(study: Study) -> None:
 
 
 def test_a_choice_is_decided_from_nothing(three: Study) -> None:
-    assert time_until_chosen(three, [1, 2, 3])
+    assert time_line_up(three, [1, 2, 3], 1)
     evidence = gather(three)
     slow, fast, big = evidence.summaries
     assert evidence.verdict.decided
-    assert evidence.verdict.labels == (fast.contender.label,)
+    assert evidence.verdict.ids == (fast.contender.id,)
     assert not [r for r in three.runs() if r.warmup], "software needs no warm-up"
     assert all(s.judged for s in evidence.summaries)
     assert big.reasons
     assert len(big.runs) == 1
-    assert "over the ceiling" in big.left_out
+    assert "over the ceiling" in left_out_words(big, evidence)
     assert [d.kind for d in evidence.decisions if d.contender_id == big.contender.id] == [SET_ASIDE]
     assert len(slow.runs) <= len(fast.runs)
     before = len(three.runs())
-    assert time_until_chosen(three, [1, 2, 3])
+    assert time_line_up(three, [1, 2, 3], 1)
     assert len(three.runs()) == before, "once decided, nothing more is timed"
 
 
@@ -85,13 +89,13 @@ def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPat
         judge(study, {})
         return True
 
-    monkeypatch.setattr(deciding, "time_all", timed)
-    monkeypatch.setattr(deciding, "score_all", lambda *_given: 0)
+    monkeypatch.setattr(campaign, "time_all", timed)
+    monkeypatch.setattr(campaign, "score_all", lambda *_given: 0)
     for _again in range(2):
-        assert time_until_chosen(three, [1, 2, 3])
+        assert time_line_up(three, [1, 2, 3], 1)
         evidence = gather(three)
         assert not evidence.verdict.decided
-        assert evidence.verdict.labels[0] == evidence.summaries[0].contender.label
+        assert evidence.verdict.choice == evidence.summaries[0].contender.id
         assert {s.rounds for s in evidence.summaries} == {2}
         assert "To decide: 2 could still win; about " in verdict_text(evidence), "it says what it would take"
 
@@ -103,7 +107,7 @@ def test_a_stop_ends_it_and_keeps_what_is_finished(three: Study) -> None:
         asked.append(1)
         return any(r.state == "done" for r in three.runs())
 
-    assert not time_until_chosen(three, [1, 2, 3], should_stop=stop)
+    assert not time_line_up(three, [1, 2, 3], 1, should_stop=stop)
     assert {r.state for r in three.runs()} == {"done"}
     assert len(three.runs()) == 1
 
@@ -121,7 +125,9 @@ def test_who_can_not_win_is_left_out_with_the_bound_and_comes_back(three: Study)
     assert made.gain == pytest.approx(gather(three).of(1).gain)  # type: ignore[union-attr]
     assert made.gain is not None
     assert made.gain < 0
-    assert made.reason == left_words(made.gain, gather(three).of(2).contender.label)  # type: ignore[union-attr]
+    assert made.choice_id == 2
+    words = left_out_words(gather(three).of(1), gather(three))  # type: ignore[arg-type]
+    assert words == bound_words(made.gain, gather(three).label(2))
     for number, seconds in ((2, 5.0), (3, 3.0)):
         add_run(three, 2, number, seconds)
         add_run(three, 3, number, 8.0 - seconds)
@@ -139,7 +145,7 @@ def test_what_is_not_acceptable_is_timed_only_on_wish(three: Study) -> None:
     three.set_conduct(replace(three.facts().conduct, set_aside=False))
     assert rivals(gather(three), [1, 2, 3]).ids == (1, 2, 3)
     three.set_conduct(replace(three.facts().conduct, set_aside=True))
-    kept = Decision(3, 1, KEPT, None, "brought back by hand")
+    kept = Decision(3, 1, KEPT, asked=True)
     three.keep_decisions([kept], three.programme(), three.facts().excerpt)
     assert rivals(gather(three), [1, 2, 3]).ids == (1, 2, 3)
     assert rivals(gather(three), [1, 2]).ids == (1, 2)
@@ -148,7 +154,7 @@ def test_what_is_not_acceptable_is_timed_only_on_wish(three: Study) -> None:
 
 
 def test_decisions_belong_to_an_excerpt_and_survive_opening(three: Study) -> None:
-    three.keep_decisions([Decision(1, 2, LEFT_OUT, -0.1, "slower")], three.programme(), three.facts().excerpt)
+    three.keep_decisions([Decision(1, 2, LEFT_OUT, -0.1, 2)], three.programme(), three.facts().excerpt)
     again = Study.open(three.path)
     [found] = again.decisions(three.programme().checksum, three.facts().excerpt)
     assert (found.contender_id, found.round, found.kind, found.gain) == (1, 2, LEFT_OUT, -0.1)
@@ -166,7 +172,7 @@ def test_the_plan_for_the_rest_stands_between_its_ends(three: Study) -> None:
     assert 0 < plan.runs_low <= plan.runs <= plan.runs_high <= 3 * 5
     assert 2 * plan.runs_low <= plan.seconds_high
     assert plan.undecided > 0.1
-    words = rest_words(len(now.open), plan)
+    words = rest_words(Rest(len(now.open), plan))
     assert words.startswith("2 could still win; about ")
     assert "reach the limit of rounds undecided" in words
     assert plan_of(gather(three), replace(now, ids=())) is None

@@ -10,7 +10,7 @@ from ovrik.export.watch import Trace
 from ovrik.machine.builds import find_build
 from ovrik.machine.sensors import SensorValue
 from ovrik.standin.build import state_folder
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender

@@ -8,6 +8,7 @@ import pytest
 from added_runs import add_run
 from calm import CALM
 from ovrik.export.order import PlannedRun
+from ovrik.report.work_words import rest_words
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
@@ -16,7 +17,8 @@ from ovrik.study.footage import Footage
 from ovrik.study.plan import load_plan
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
-from ovrik.work.enough import still_open, time_until_decided
+from ovrik.work.asking import Comparisons, open_comparisons
+from ovrik.work.campaign import time_line_up
 from ovrik.work.evidence import gather
 from ovrik.work.plan_study import question_of, save_plan, study_from_plan
 
@@ -40,14 +42,14 @@ def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage) -> N
         Contender("bundled", FAST),
     )
     seen: list[str] = []
-    assert time_until_decided(study, [1, 2], lambda m: seen.append(m.rest))
+    assert time_line_up(study, [1, 2], 1, lambda m: seen.append(rest_words(m.rest)))
     evidence = gather(study)
     assert evidence.summaries[1].answer == "faster"
     assert 1 <= len({r.round for r in evidence.summaries[1].counted}) < 10
     assert seen[0].startswith("1 comparison open, at most 10 more rounds")
-    assert still_open(evidence, [1, 2], 10, False).ids == ()
+    assert open_comparisons(evidence, [1, 2]) == []
     before = len(study.runs())
-    assert time_until_decided(study, [1, 2])
+    assert time_line_up(study, [1, 2], 1)
     assert len(study.runs()) == before
     study.close()
 
@@ -60,7 +62,7 @@ def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
         Contender("bundled", FAST),
         Contender("bundled", FAST, "again", True),
     )
-    assert time_until_decided(study, [1, 2])
+    assert time_line_up(study, [1, 2], 1)
     evidence = gather(study)
     counts = [len({r.round for r in s.counted}) for s in evidence.summaries]
     assert max(counts) <= 4
@@ -70,18 +72,20 @@ def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage) -> None:
 
 def test_a_round_timed_again_counts_once(tmp_path: Path, footage: Footage) -> None:
     """Else a disturbed machine would be looked at too early, and too often for the error that is allowed."""
+    conduct = replace(CALM, drop_hopeless=True)
     study = study_of(
-        tmp_path / "s.ovrik", footage, CALM, Contender("bundled", SLOW), Contender("bundled", FAST)
+        tmp_path / "s.ovrik", footage, conduct, Contender("bundled", SLOW), Contender("bundled", FAST)
     )
     for round_ in (1, 2, 2):
         add_run(study, 1, round_, 4.0 + 0.01 * round_)
         add_run(study, 2, round_, 3.9)
-    early = still_open(gather(study), [1, 2], 12, True)
-    assert (early.ids, early.rounds, early.rounds_left) == ((2,), 2, 10)
+    rest = Comparisons(study).next([1, 2], 0).rest
+    assert rest is not None
+    assert (open_comparisons(gather(study), [1, 2]), rest.rounds_left) == ([2], 10)
     for number in range(3, 12):
         add_run(study, 1, number, 4.02)
         add_run(study, 2, number, 3.9)
-    assert still_open(gather(study), [1, 2], 12, True).ids == ()
+    assert open_comparisons(gather(study), [1, 2]) == []
     study.close()
 
 
@@ -89,7 +93,7 @@ def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Foo
     study = study_of(
         tmp_path / "s.ovrik",
         footage,
-        CALM,
+        replace(CALM, drop_hopeless=True),
         Contender("bundled", FAST),
         Contender("bundled", FAST, "again", True),
         Contender("bundled", SLOW),
@@ -102,7 +106,7 @@ def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Foo
     assert slow is not None
     if slow.answer == "unsure":
         pytest.skip("the machine is too noisy for three rounds")
-    assert 3 not in still_open(evidence, [1, 2, 3], 12, True).ids
+    assert 3 not in open_comparisons(evidence, [1, 2, 3])
     study.close()
 
 

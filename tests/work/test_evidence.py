@@ -10,9 +10,10 @@ from scipy import stats
 
 from added_runs import add_run, scored
 from approving import allow_program
-from ovrik.analysis.time_words import seconds_words
 from ovrik.machine.builds import locate
 from ovrik.machine.facts import differences
+from ovrik.report.phrases import seconds_words
+from ovrik.report.reason_words import reasons_words
 from ovrik.report.words import spread_words
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
@@ -83,9 +84,11 @@ def test_an_output_overwritten_for_another_excerpt_is_not_taken_for_this_one(stu
 def test_failures_and_bars_are_reasons(study: Study) -> None:
     add_run(study, 1, 1, 1.0, state="failed")
     evidence = gather(study, {3: "the container can't hold it"})
-    assert evidence.summaries[0].reasons == ("it failed: no luck",)
+    assert tuple(reasons_words(evidence.summaries[0].reasons)) == ("it failed: no luck",)
     assert evidence.summaries[0].acceptable is False
-    assert evidence.summaries[2].reasons == ("it can't run: the container can't hold it",)
+    assert tuple(reasons_words(evidence.summaries[2].reasons)) == (
+        "it can't run: the container can't hold it",
+    )
     add_run(study, 1, 2, 1.0)
     assert gather(study).summaries[0].reasons == ()
 

@@ -22,7 +22,8 @@ from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.quality.reference_key import key_of
 from ovrik.standin.profile import FOLDER, ProfileError, load_profile
-from ovrik.store.records import MetricScores, PlaybackRecord, ScoreRecord
+from ovrik.store.records.made import PlaybackRecord
+from ovrik.store.records.score import MetricScores, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import delivery
@@ -36,8 +37,7 @@ from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
 from ovrik.study.seen import Blind, Choice, Pin, Spot
-from ovrik.study.timeline import read_timeline
-from ovrik.study.timeline_apart import read_timeline_apart
+from ovrik.study.timeline_apart import read_timeline, read_timeline_apart
 from ovrik.study.timeline_out import write_timeline
 from ovrik.work.claims import waiting
 from timeline_texts import EDL, XMEML
@@ -219,7 +219,7 @@ def bench() -> Path:
     key = key_of(study.facts(), programme, delivery(programme, Excerpt(0, 9), recipe("libx264", "fast")))
     sha256 = done.output_sha256 or ""
     kept = {name: MetricScores("1", np.linspace(80, 99, 9)) for name in ("vmaf", "loss_detail", "bits")}
-    study.keep_score(ScoreRecord(0, 1, sha256, key, (), "", {}, kept, points), BUILD)
+    study.keep_score(ScoreRecord(1, sha256, key, points=points, metrics=kept), BUILD)
     study.keep_pin(Pin(1, sha256, 3, (0.1, 0.2, 0.3, 0.4), "soft"), programme, Excerpt(0, 9))
     seen = Blind(sha256, "reference", key, "Ida", "Fit", (Spot(3),), 12, (Choice(0, True, False, 1.5),))
     study.keep_blind(seen, programme, Excerpt(0, 9))

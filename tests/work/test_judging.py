@@ -7,6 +7,7 @@ import pytest
 from scipy import stats
 
 from added_runs import add_run, scored
+from ovrik.report.reason_words import reasons_words
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender
@@ -23,8 +24,8 @@ def test_an_output_that_does_not_conform_is_not_acceptable(study: Study) -> None
     first, second = gather(study).summaries[:2]
     assert first.acceptable is True
     assert second.acceptable is False
-    assert second.reasons == ("it has 29 frames instead of 30",)
-    assert gather(study).verdict.labels == (first.contender.label,)
+    assert tuple(reasons_words(second.reasons)) == ("it has 29 frames instead of 30",)
+    assert gather(study).verdict.ids == (first.contender.id,)
 
 
 @pytest.mark.parametrize(

@@ -16,6 +16,7 @@ from calm import CALM
 from moving_clip import write_moving
 from ovrik.errors import OvrikError, Stopped
 from ovrik.report.as_text import kinds_text
+from ovrik.report.reason_words import reason_words
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt
@@ -25,12 +26,14 @@ from ovrik.study.plan_text import plan_text
 from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.recipe import recipe
+from ovrik.work.asking import may_win
+from ovrik.work.campaign import time_line_up
 from ovrik.work.evidence import gather
-from ovrik.work.over_kinds import changes_words, everywhere, gather_kinds
+from ovrik.work.outputs_on_disk import everywhere
+from ovrik.work.over_kinds import changes_words, gather_kinds
 from ovrik.work.plan_study import question_of
 from ovrik.work.schedule import further, remaining
 from ovrik.work.scoring import score_all
-from ovrik.work.time_kinds import still_in, time_kinds
 from ovrik.work.timing import time_all
 
 
@@ -133,7 +136,7 @@ def test_until_the_choice_over_all_is_decided(two: Study) -> None:
     """A slow preset against a fast one: two rounds tell, and no more are made."""
     slow = two.add_contender(Contender("bundled", recipe("libx264", "veryslow", 20)))
     two.set_conduct(replace(CALM, until_decided=True, most_rounds=8))
-    assert time_kinds(two, [1, 2, slow.id], 1)
+    assert time_line_up(two, [1, 2, slow.id], 1, every=True, more=True)
     found = gather_kinds(two)
     assert found is not None
     rounds = {s.contender.id: s.rounds for s in found.each[0].summaries}
@@ -161,10 +164,10 @@ def test_a_verdict_for_each_and_one_over_all(two: Study) -> None:
     found = gather_kinds(two)
     assert found is not None
     labels = [c.label for c in two.contenders()]
-    assert [e.verdict.labels[0] for e in found.each] == [labels[0], labels[1]]
+    assert [e.label(e.verdict.choice) for e in found.each] == [labels[0], labels[1]]
     assert found.usual_s(0) == pytest.approx(math.sqrt(2.0 * 9.0), rel=1e-3)
     assert found.usual_s(1) == pytest.approx(math.sqrt(4.0 * 6.0), rel=1e-3)
-    assert found.verdict.labels[0] == labels[0]
+    assert found.each[0].label(found.verdict.choice) == labels[0]
     said = changes_words(found)
     assert said == (
         f"{labels[0]} is fastest on interview, second on sport; {labels[1]} is fastest on sport, second on interview"
@@ -176,7 +179,7 @@ def test_a_verdict_for_each_and_one_over_all(two: Study) -> None:
     heavier = gather_kinds(two)
     assert heavier is not None
     assert heavier.usual_s(0) == pytest.approx(2.0**0.2 * 9.0**0.8, rel=1e-3)
-    assert heavier.verdict.labels[0] == labels[1]
+    assert heavier.each[0].label(heavier.verdict.choice) == labels[1]
     two.set_weight(two.kinds()[1].id, 0.0)
     alone = gather_kinds(two)
     assert alone is not None
@@ -197,12 +200,11 @@ def test_acceptable_over_all_is_what_is_so_on_each(two: Study) -> None:
     found = gather_kinds(two)
     assert found is not None
     labels = [c.label for c in two.contenders()]
-    assert found.each[0].verdict.labels[0] == labels[0]
-    assert found.verdict.labels == (labels[1],)
-    assert found.verdict.faster[0].reason == "on sport: mean VMAF 80.0 is under the floor of 90"
+    assert found.each[0].choice.contender.label == labels[0]
+    assert [found.each[0].label(i) for i in found.verdict.ids] == [labels[1]]
+    assert reason_words(found.verdict.faster[0].reason) == "on sport: mean VMAF 80.0 is under the floor of 90"
     assert "not acceptable on sport" in changes_words(found)
-    assert still_in(found, [1, 2], None) == [2]
-    assert still_in(found, [1, 2], 1) == [1, 2]
+    assert may_win(found, [1, 2]) == set(), "nobody but the choice"
 
 
 @pytest.fixture(scope="module")

@@ -17,6 +17,7 @@ from ovrik.quality.reference import make_reference
 from ovrik.report.as_json import verdict_json
 from ovrik.report.as_text import verdict_text
 from ovrik.report.facts import footage_rows
+from ovrik.report.reason_words import reasons_words
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import delivery
@@ -379,4 +380,4 @@ def test_frames_too_small_to_be_scored_are_refused_for_that(tmp_path: Path) -> N
     run("-f", "lavfi", "-i", "testsrc2=s=16x16:r=25:d=0.4", "-c:v", "ffv1", str(path))
     found = judged_study(tmp_path / "s.ovrik", of_clip(probe(path)), recipe("libx264", "ultrafast", 10))[0]
     assert found.rounds == 1
-    assert "16×16 is too small for VMAF" in " ".join(found.reasons)
+    assert "16×16 is too small for VMAF" in " ".join(reasons_words(found.reasons))

@@ -6,8 +6,8 @@ import pytest
 
 from ovrik.cli import main
 from ovrik.errors import OvrikError
+from ovrik.report.reason_words import doubt_words
 from ovrik.store.study import Study
-from ovrik.work.doubt import doubt_words
 from ovrik.work.evidence import gather
 from ovrik.work.old_results import bring_in, read_table, times_of
 

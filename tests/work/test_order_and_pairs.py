@@ -13,7 +13,7 @@ from ovrik.errors import OvrikError
 from ovrik.report.as_json import verdict_json
 from ovrik.report.as_text import verdict_text
 from ovrik.report.words import rates_words, spread_words, together_words
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.work.by_hand import enter_time
 from ovrik.work.evidence import gather
@@ -100,7 +100,7 @@ def test_a_second_between_two_stopwatch_times_is_not_called(study: Study) -> Non
     one, other, _third = study.contenders()
     enter_time(study, one, 25)
     kept = enter_time(study, other, 26)
-    assert (kept.by_hand, kept.round, kept.doubt_s) == (True, -1, 0.5)
+    assert (kept.by_hand, kept.round, kept.doubt_s) == (True, 1, 0.5)
     found = gather(study).summaries[1]
     assert found.answer == "unsure"
     assert found.ratio is not None

@@ -17,6 +17,7 @@ from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
 from ovrik.report.as_text import verdict_text
+from ovrik.report.reason_words import doubt_words, reason_words
 from ovrik.report.words import how_timed, own_time_words
 from ovrik.standin import editing
 from ovrik.standin.editing import VERSIONS
@@ -26,7 +27,6 @@ from ovrik.study.excerpt import Excerpt
 from ovrik.study.plan import load_plan
 from ovrik.study.treatment import treatment
 from ovrik.work.claims import waiting
-from ovrik.work.doubt import doubt_words
 from ovrik.work.evidence import gather
 from ovrik.work.lineup import BY_WATCHING, barred, checked, driven, judge_for
 from ovrik.work.outside import (
@@ -138,7 +138,7 @@ def test_runs_enter_with_their_doubt_and_compare_by_turns(
     assert second is not None
     assert [r.wall_s for r in second.runs] == [4.5, 4.6], "the middle of what it may have taken"
     assert second.doubt_s == pytest.approx(0.05 + 0.5)
-    assert not first.by_hand
+    assert first.watched
     assert second.ratio is not None
     assert second.ratio.pairs == 2
     assert second.ratio.value == pytest.approx(8.1 / 4.55, rel=0.01)
@@ -165,7 +165,7 @@ def test_outputs_are_checked_like_any_other(two: tuple[Study, int, int], tmp_pat
     assert first.vmaf is not None
     assert first.vmaf.mean > 95
     assert second.acceptable is False
-    assert "frames instead of" in second.reasons[0]
+    assert "frames instead of" in reason_words(second.reasons[0])
     assert good.exists()
 
 
@@ -300,7 +300,7 @@ def test_the_stand_in_exports_the_studys_excerpt(study: Study, tmp_path: Path) -
         found = next(s for s in gather(study).summaries if s.contender.id == one.id)
         assert found.reasons == ()
         assert found.score is not None
-        assert (found.score.facts["frames"], found.score.offset) == ("20", 0)
+        assert (found.score.facts.frames, found.score.facts.lag) == (20, 0)
         assert found.vmaf is not None
         assert found.vmaf.mean > 80
 

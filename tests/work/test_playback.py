@@ -10,7 +10,8 @@ from calm import CALM
 from ovrik.analysis.playback import Streams, most_held, paced
 from ovrik.errors import OvrikError
 from ovrik.export.playback import playback_command
-from ovrik.store.records import PlaybackRecord
+from ovrik.report.reason_words import reasons_words
+from ovrik.store.records.made import PlaybackRecord
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.limits import limits
@@ -133,7 +134,7 @@ def test_the_limits_can_ask_that_outputs_play(study: Study, monkeypatch: pytest.
     assert score_all(study) == 0, "played once"
     sha256 = gather(study).summaries[0].runs[-1].output_sha256
     record(study, str(sha256), 1, BAD)
-    assert gather(study).summaries[0].reasons == ("it does not play in real time here",)
+    assert tuple(reasons_words(gather(study).summaries[0].reasons)) == ("it does not play in real time here",)
     [found] = played(gather(study).playbacks)[ids[0], str(sha256)].values()
     assert (found.most, found.rate) == (0, 25.0)
 

@@ -11,6 +11,7 @@ from odd_clips import run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
+from ovrik.report.reason_words import reasons_words
 from ovrik.store.study import Study
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.plan import load_plan
@@ -69,9 +70,9 @@ def test_one_that_begins_early_does_not_conform_and_is_scored_beside_its_own_fra
     study: Study, source: Path, tmp_path: Path
 ) -> None:
     found = exported(study, cut(source, tmp_path / "out.mp4", 38, 88))
-    assert found.reasons == ("it begins 2 frames before the excerpt",)
+    assert tuple(reasons_words(found.reasons)) == ("it begins 2 frames before the excerpt",)
     assert found.score is not None
-    assert found.score.offset == 2
+    assert found.score.facts.lag == 2
     assert len(found.score.of("vmaf")) == 48
     assert found.vmaf is not None
     assert found.vmaf.mean > 90
@@ -79,7 +80,9 @@ def test_one_that_begins_early_does_not_conform_and_is_scored_beside_its_own_fra
 
 def test_another_excerpt_is_named_and_not_scored(study: Study, source: Path, tmp_path: Path) -> None:
     found = exported(study, cut(source, tmp_path / "out.mp4", 70, 120))
-    assert found.reasons == ("it shows frames 70 to 119 of the programme, not 40 to 89",)
+    assert tuple(reasons_words(found.reasons)) == (
+        "it shows frames 70 to 119 of the programme, not 40 to 89",
+    )
     assert found.vmaf is None
 
 
@@ -87,7 +90,7 @@ def test_another_film_is_not_scored(study: Study, tmp_path: Path) -> None:
     path = tmp_path / "out.mp4"
     run("-f", "lavfi", "-i", "testsrc2=s=320x180:r=25:d=2", *CODED, str(path))
     found = exported(study, path)
-    assert "it does not show the excerpt, nor anything else of the programme" in found.reasons
+    assert "it does not show the excerpt, nor anything else of the programme" in reasons_words(found.reasons)
     assert found.vmaf is None
 
 
@@ -96,16 +99,16 @@ def test_upscales_are_judged_against_a_native_master(study: Study, source: Path,
     master = cut(source, tmp_path / "master.mkv", 20, 120, ",scale=640:360:flags=lanczos", "-c:v", "ffv1")
     out = cut(source, tmp_path / "out.mp4", 40, 90, ",scale=640:360:flags=neighbor")
     plain = exported(study, out)
-    assert plain.reasons == ("its size is 640×360 instead of 320×180",)
+    assert tuple(reasons_words(plain.reasons)) == ("its size is 640×360 instead of 320×180",)
     name_reference(study, master)
     assert gather(study).summaries[-1].score is None, "judged against something else now"
     assert score_all(study) == 1
     found = gather(study).summaries[-1]
-    assert found.reasons == ("its size is 640×360 instead of 320×180",), (
+    assert tuple(reasons_words(found.reasons)) == ("its size is 640×360 instead of 320×180",), (
         "where it lies in the master is no fault"
     )
     assert found.score is not None
-    assert (found.score.offset, len(found.score.of("psnr"))) == (-20, 50)
+    assert (found.score.facts.lag, len(found.score.of("psnr"))) == (-20, 50)
     name_reference(study, None)
     before = gather(study).summaries[-1].score
     assert before is not None

@@ -22,7 +22,7 @@ from ovrik.quality.metric_table import METRICS
 from ovrik.quality.metrics import Beside, ToScore, frame_scores, scores_of
 from ovrik.quality.reference import make_reference
 from ovrik.store.file import nothing_timed
-from ovrik.store.records import BITS, ScoreRecord
+from ovrik.store.records.score import BITS, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
 from ovrik.study.excerpt import Excerpt
@@ -168,7 +168,7 @@ def test_a_sample_first_and_the_rest_later(study: Study, tmp_path: Path) -> None
     export(study, tmp_path, "a.mp4", 34)
     assert score_all(study, every=8) == 1
     sample = scores(study)[0]
-    assert sample.every == 8
+    assert sample.facts.every == 8
     assert sample.of("xpsnr").shape == sample.of("loss_detail").shape == (0,)
     known = ~np.isnan(sample.of("vmaf"))
     assert np.flatnonzero(known).tolist() == [0, 8, 16, 24]
@@ -176,7 +176,7 @@ def test_a_sample_first_and_the_rest_later(study: Study, tmp_path: Path) -> None
     assert score_all(study, every=8) == 0
     assert score_all(study) == 1
     whole = scores(study)[0]
-    assert whole.every == 1
+    assert whole.facts.every == 1
     for key in ("vmaf", "psnr", "ssim"):
         np.testing.assert_allclose(sample.of(key)[known], whole.of(key)[:25][known], atol=1e-6)
     assert not np.isnan(whole.of("vmaf")).any()
@@ -210,7 +210,7 @@ def test_losses_follow_the_lag_and_stay_off_what_is_not_the_same(study: Study, t
     bars, lagging = scores(study)
     assert "loss_detail" not in bars.metrics
     assert "can't" in bars.facts[scoring.UNMEASURED]
-    assert lagging.offset == 2
+    assert lagging.facts.lag == 2
     assert lagging.of("loss_detail").shape == (EXCERPT.frames - 2,)
     assert lagging.of("loss_colour").max() < 1.5
     assert score_all(study) == 0

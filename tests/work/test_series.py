@@ -15,8 +15,8 @@ from ovrik.store.study import Study
 from ovrik.study.conduct import DECIDES
 from ovrik.study.contender import Contender
 from ovrik.study.recipe import recipe
-from ovrik.work import deciding, enough, timing
-from ovrik.work.enough import Open, still_open
+from ovrik.work import campaign, timing
+from ovrik.work.asking import open_comparisons
 from ovrik.work.evidence import gather
 from ovrik.work.schedule import further
 from ovrik.work.timing import time_all
@@ -50,20 +50,21 @@ def test_what_failed_is_not_tried_again_in_the_same_series(with_one_that_fails: 
 def test_a_contender_that_failed_is_not_waited_for(study: Study) -> None:
     add_run(study, 1, 1, 4.0)
     add_run(study, 2, 1, 1.0, state="failed")
-    assert still_open(gather(study), [1, 2], 10, False) == Open((), 0, 0)
+    assert open_comparisons(gather(study), [1, 2]) == []
     add_run(study, 2, 2, 4.1)
-    assert still_open(gather(study), [1, 2], 10, False).ids == (2,)
+    assert open_comparisons(gather(study), [1, 2]) == [2]
 
 
 def test_the_hopeless_are_dropped_as_soon_as_noise_can_not_explain_it(study: Study) -> None:
     add_run(study, 1, 1, 1.0)
     add_run(study, 2, 1, 1.1)
-    assert still_open(gather(study), [1, 2], 10, True).ids == (2,), "10 % may be noise"
+    study.set_conduct(replace(study.facts().conduct, drop_hopeless=True))
+    assert open_comparisons(gather(study), [1, 2]) == [2], "10 % may be noise"
     for number in (2, 3, 4):
         add_run(study, 1, number, 1.0 + number / 1000)
         add_run(study, 2, number, 1.1 + number / 1000)
     assert gather(study).summaries[1].answer == "slower"
-    assert still_open(gather(study), [1, 2], 10, True).ids == ()
+    assert open_comparisons(gather(study), [1, 2]) == []
 
 
 @pytest.mark.parametrize("decides", DECIDES)
@@ -72,11 +73,12 @@ def test_the_limit_of_minutes_reaches_the_runs(
     study: Study, monkeypatch: pytest.MonkeyPatch, minutes: float, decides: str
 ) -> None:
     until: list[float | None] = []
-    for room in (enough, deciding):
-        monkeypatch.setattr(room, "time_all", lambda _s, _t, _w, _stop, end: until.append(end) or True)
+    monkeypatch.setattr(
+        campaign, "time_all", lambda _s, _t, _w, _stop, end, _views: until.append(end) or True
+    )
     study.set_conduct(replace(CALM, until_decided=True, decides=decides, most_minutes=minutes))
     began = time.monotonic()
-    assert enough.time_until_decided(study, [1, 2])
+    assert campaign.time_line_up(study, [1, 2], 1)
     assert len(until) == 1
     if minutes:
         assert until[0] == pytest.approx(began + 60 * minutes, abs=30)

@@ -6,7 +6,7 @@ import pytest
 from added_runs import BUILD, add_run
 from ovrik.quality.reference_key import key_of
 from ovrik.report.as_json import verdict_json
-from ovrik.store.records import BITS, MetricScores, ScoreRecord
+from ovrik.store.records.score import BITS, MetricScores, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.delivery import delivery
@@ -39,7 +39,7 @@ def scored(study: Study) -> Study:
         values[BITS][:5] *= 2
         metrics = {key: MetricScores("1", v) for key, v in values.items()}
         key = key_of(facts, programme, delivery(programme, facts.excerpt, made.recipe))
-        study.keep_score(ScoreRecord(0, kept.id, run.output_sha256 or "", key, (), "", {}, metrics), BUILD)
+        study.keep_score(ScoreRecord(kept.id, run.output_sha256 or "", key, metrics=metrics), BUILD)
     study.set_baseline(study.contenders()[0].id)
     return study
 

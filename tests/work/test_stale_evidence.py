@@ -24,7 +24,8 @@ from ovrik.export.watch import Trace
 from ovrik.machine.builds import Build, find_build
 from ovrik.quality.reference import make_reference
 from ovrik.quality.reference_key import reference_path
-from ovrik.store.records import PartRecord, Preparation
+from ovrik.report.reason_words import reason_words
+from ovrik.store.records.made import Made, PartRecord, Preparation
 from ovrik.store.study import Study
 from ovrik.study.conduct import COLD, Conduct
 from ovrik.study.contender import Contender, labelled
@@ -39,7 +40,7 @@ from ovrik.study.treatment import treatment
 from ovrik.study.unchanged import changed_footage
 from ovrik.work.asked_devices import fell_back
 from ovrik.work.by_hand import enter_time, parse_time
-from ovrik.work.enough import time_until_decided
+from ovrik.work.campaign import time_line_up
 from ovrik.work.evidence import gather
 from ovrik.work.exporting import Plan
 from ovrik.work.fairness import State, sources
@@ -212,16 +213,16 @@ def test_until_decided_ends_when_a_preparation_fails(
     numbered_study.place([1, numbered_study.add_contender(from_it).id])
     numbered_study.set_conduct(replace(CALM, until_decided=True, most_rounds=4))
     monkeypatch.setattr("ovrik.work.exporting.Plan.prerender", lambda self, output: ["/bin/false"])
-    assert not time_until_decided(numbered_study, [1, 3])
+    assert not time_line_up(numbered_study, [1, 3], 1)
     summaries = {s.contender.id: s for s in gather(numbered_study).summaries}
     assert summaries[1].rounds <= 2
-    assert "the pre-render failed" in summaries[3].reasons[0]
+    assert "the pre-render failed" in reason_words(summaries[3].reasons[0])
 
 
 def test_until_decided_ends_when_a_contender_gets_no_run(numbered_study: Study) -> None:
     gone = numbered_study.add_contender(Contender("/nowhere/ffmpeg", recipe("libx264")))
     numbered_study.set_conduct(replace(CALM, until_decided=True, most_rounds=4))
-    time_until_decided(numbered_study, [1, gone.id])
+    time_line_up(numbered_study, [1, gone.id], 1)
     assert gather(numbered_study).summaries[0].rounds <= 2
 
 
@@ -268,12 +269,10 @@ def test_a_contender_with_any_evidence_is_not_changed_in_place(numbered_study: S
     if what == "run":
         add_run(numbered_study, first.id, 1, 2.0)
     elif what == "preparation":
-        made = Preparation(
-            "trial-1", "trial", first.id, programme.checksum, Excerpt(0, 25), ("x",), "done", "", 1.0, 0.1, 9
-        )
+        made = Preparation("trial-1", Made.TRIAL, first.id, Excerpt(0, 25), ("x",), "done", "", 1.0, 0.1, 9)
         numbered_study.keep_preparation(made, programme, find_build("bundled").to_json(), {})
     else:
-        part = PartRecord(first.id, programme.checksum, Excerpt(0, 25), "decode", ("x",), 1.0, None, 1.0, {})
+        part = PartRecord(first.id, Excerpt(0, 25), "decode", ("x",), 1.0, None, 1.0, {})
         numbered_study.keep_part(part, programme)
     changed = numbered_study.change_contender(replace(first, recipe=replace(first.recipe, quality=31.0)))
     assert changed.id != first.id
@@ -482,7 +481,7 @@ def fell(build: str, device: str, columns: dict[str, list[float]], decode: str =
     plan = Plan(c, made, None, Excerpt(0, 9), Path())  # type: ignore[arg-type]
     usage = Usage(3.0, 1, 1, 1, 1, 1, 0, (), False, False, 0.0)
     trace = Trace({k: np.array(v) for k, v in columns.items()})
-    return fell_back(plan, RunResult("done", "", usage, 0.1, 2.9, 9, 9, 0.0, 0.0, trace))
+    return fell_back(plan, RunResult("done", "", usage, frames=9, output_bytes=9, trace=trace))
 
 
 ONE, TWO = "encoder load of device 1 [%]", "encoder load of device 2 [%]"

@@ -19,6 +19,7 @@ from ovrik.machine.builds import find_build
 from ovrik.quality.frames import FrameReader
 from ovrik.quality.frames_read import reader_of
 from ovrik.quality.true_frames import wrong_frames
+from ovrik.report.reason_words import reason_words
 from ovrik.store.study import Study
 from ovrik.study import reading
 from ovrik.study.contender import Contender
@@ -28,7 +29,7 @@ from ovrik.study.pace import pace_of
 from ovrik.study.probe import probe
 from ovrik.study.programme import Programme, Shot, SoundPiece, of_clip, of_clips
 from ovrik.study.recipe import recipe
-from ovrik.study.timeline import read_timeline
+from ovrik.study.timeline_apart import read_timeline
 from ovrik.study.timeline_out import write_timeline
 from ovrik.work.evidence import gather
 from ovrik.work.schedule import remaining
@@ -259,7 +260,7 @@ os.execv({find_build("bundled").path!r}, ["ffmpeg", *given])
     good, bad = gather(study).summaries
     assert [r.state for r in good.runs] == ["done", "done"]
     assert [r.state for r in bad.runs] == ["failed"]
-    assert "begins with frame 21 instead of 20" in bad.reasons[0]
+    assert "begins with frame 21 instead of 20" in reason_words(bad.reasons[0])
     study.close()
 
 

@@ -25,21 +25,20 @@ from ovrik.machine.approvals import approved, build_claim, quoted
 from ovrik.machine.builds import find_build, locate
 from ovrik.standin.build import program_for
 from ovrik.store.study import Study
-from ovrik.study.clip_file import open_clip
 from ovrik.study.contender import Contender
 from ovrik.study.described import Description
 from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.footage import Footage
 from ovrik.study.lut import check_cube
 from ovrik.study.media import path_of_url
+from ovrik.study.open_clip import open_clip
 from ovrik.study.plan import load_plan
 from ovrik.study.probe import probe
 from ovrik.study.programme import of_clip
 from ovrik.study.raw_options import merged, unlisted
 from ovrik.study.recipe import recipe
 from ovrik.study.text_file import visible
-from ovrik.study.timeline import read_timeline
-from ovrik.study.timeline_apart import read_timeline_apart
+from ovrik.study.timeline_apart import read_timeline, read_timeline_apart
 from ovrik.study.timeline_out import write_timeline
 from ovrik.study.treatment import treatment
 from ovrik.work.claims import allow, waiting

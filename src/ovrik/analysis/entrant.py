@@ -28,10 +28,11 @@ class Measured:
 class Entrant:
     """What is known of a contender, whatever the limits are.
 
-    Fields: `contender_id`; `row` in the joint times; `usual_s`, its usual time, None while untimed; `cost_s`, what the
-    choice goes by, None where it is not known: the usual time, and the upload where what counts is when the file has
-    been sent; `fixed_s`, what every export pays once, None unknown; `bytes` of its output, None unknown; `measured`,
-    what limits ask for; `checked`, whether its output was; `faults`, the gravest first; `price` that it costs once."""
+    Fields: `contender_id`; `row` in the joint times; `usual_s`, its usual time, None while untimed; `cost_s`, what
+    the choice goes by, None where it is not known: the usual time, and the upload where what counts is when the file
+    has been sent; `fixed_s`, what every export pays once, None unknown; `bytes` of its output, None unknown;
+    `measured`, what limits ask for; `checked`, whether its output was; `faults`, the gravest first; `price` that it
+    costs once."""
 
     contender_id: int
     row: int
@@ -108,8 +109,9 @@ class Wanting(StrEnum):
 
 @dataclass(frozen=True)
 class Judgement:
-    """What an entrant comes to under limits. Fields: `reasons` against it, the gravest first; `missed`, the floors and
-    ceilings among them; `wanting`, what is asked for and not known: a `Wanting`, or the key of a floor or ceiling."""
+    """What an entrant comes to under limits. Fields: `reasons` against it, the gravest first; `missed`, the floors
+    and ceilings among them; `wanting`, what is asked for and not known: a `Wanting`, or the key of a floor or
+    ceiling."""
 
     reasons: tuple[Reason, ...] = ()
     missed: tuple[Standing, ...] = ()

@@ -18,8 +18,8 @@ do."""
 class Times:
     """One contender's counted times.
 
-    Fields: `rounds`, what names the round of each, shape (n,); `seconds`, shape (n,); `doubt_s`, half the step in which they
-    were read, 0 for exact ones."""
+    Fields: `rounds`, what names the round of each, shape (n,); `seconds`, shape (n,); `doubt_s`, half the step in
+    which they were read, 0 for exact ones."""
 
     rounds: tuple[Any, ...]
     seconds: tuple[float, ...]

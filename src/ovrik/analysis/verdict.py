@@ -1,4 +1,4 @@
-"""The one decider: the fastest acceptable contender, what a rival could still gain, and who else; or none, and why."""
+"""The one decider: the fastest acceptable contender, what a rival could still gain, who else; or none, and why."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -35,9 +35,9 @@ class Answer(StrEnum):
 
 @dataclass(frozen=True)
 class Place:
-    """Where a contender stands. Fields: `by`, what it comes to under the limits; `answer` against the choice, None for
-    one that is not acceptable or has no time; `gain`, how much faster than the choice it could be at the most, as a
-    share, None likewise."""
+    """Where a contender stands. Fields: `by`, what it comes to under the limits; `answer` against the choice, None
+    for one that is not acceptable or has no time; `gain`, how much faster than the choice it could be at the most, as
+    a share, None likewise."""
 
     by: Judgement = field(default_factory=Judgement)
     answer: Answer | None = None
@@ -58,11 +58,11 @@ class Faster:
 @dataclass(frozen=True)
 class Verdict:
     """Fields: `outcome`; `choice`, the contender's id, None without one; `choice_s`, its cost; `peers`, ids of those
-    that tie with it, then of those that can't be told from it, the fastest first; `gain`, how much faster an acceptable
-    rival could be at the most, as a share, None without a choice; `decided`, whether that lies within the tie band;
-    `places` of all contenders by id, in the order of their costs; `faster`, whoever was and is not acceptable, the
-    fastest first; `nearest`, with nothing acceptable, the id of what misses the limits by least, None where something
-    else speaks against all; `band` of a tie."""
+    that tie with it, then of those that can't be told from it, the fastest first; `gain`, how much faster an
+    acceptable rival could be at the most, as a share, None without a choice; `decided`, whether that lies within the
+    tie band; `places` of all contenders by id, in the order of their costs; `faster`, whoever was and is not
+    acceptable, the fastest first; `nearest`, with nothing acceptable, the id of what misses the limits by least, None
+    where something else speaks against all; `band` of a tie."""
 
     outcome: Outcome
     choice: int | None = None

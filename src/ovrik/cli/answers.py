@@ -46,7 +46,7 @@ def check_(chosen: argparse.Namespace) -> int:
     """`ovrik check STUDY`: check and score the outputs that have not been judged; --against names the reference, and
     --sample scores some frames only."""
     from ovrik.store.study import Study
-    from ovrik.work.over_kinds import everywhere
+    from ovrik.work.outputs_on_disk import everywhere
     from ovrik.work.references import name_reference
     from ovrik.work.scoring import score_all
 
@@ -131,7 +131,7 @@ def estimate_(chosen: argparse.Namespace) -> int:
     from ovrik.work.estimate import estimate, together
     from ovrik.work.evidence import gather
     from ovrik.work.lineup import barred, driven
-    from ovrik.work.over_kinds import everywhere
+    from ovrik.work.outputs_on_disk import everywhere
     from ovrik.work.try_out import try_all
 
     with _asked(chosen.study) as study:

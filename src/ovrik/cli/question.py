@@ -193,8 +193,8 @@ def run_(chosen: argparse.Namespace) -> int:
 
 
 def time_and_score(study: "Study", rounds: int, stop: Callable[[], bool]) -> bool:
-    """Time and check what is still missing of so many rounds, on every kind of footage that is kept by name, and print
-    what comes of it. True when all of it went well."""
+    """Time and check what is still missing of so many rounds, on every kind of footage that is kept by name, and
+    print what comes of it. True when all of it went well."""
     from ovrik.report.as_text import kinds_text, verdict_text
     from ovrik.work.campaign import time_line_up
     from ovrik.work.evidence import gather

@@ -13,7 +13,8 @@ def again_(chosen: argparse.Namespace) -> int:
     """`ovrik again STUDY`: another sitting of the same line-up; exit code 1 when something became slower or worse
     beyond doubt, or failed."""
     from ovrik.cli.question import time_and_score
-    from ovrik.report.sitting_words import pair_json, pair_text
+    from ovrik.report.as_json import pair_json
+    from ovrik.report.sitting_words import pair_text
     from ovrik.store.study import Study
     from ovrik.work.again import begin, in_place
     from ovrik.work.programs import take_in_programs
@@ -44,7 +45,8 @@ def again_(chosen: argparse.Namespace) -> int:
 
 def history_(chosen: argparse.Namespace) -> int:
     """`ovrik history STUDY`: the sittings, and each against the one before, or two that are named."""
-    from ovrik.report.sitting_words import pair_json, pair_text
+    from ovrik.report.as_json import pair_json
+    from ovrik.report.sitting_words import pair_text
     from ovrik.store.study import Study
     from ovrik.work.programs import take_in_programs
     from ovrik.work.sittings import gather_sittings

@@ -81,7 +81,7 @@ def _drives(study: Path | None) -> "list[Drive]":
 def _against(chosen: argparse.Namespace) -> int:
     """This machine's fingerprint beside that of a run, what differs first."""
     from ovrik.machine.facts import compared
-    from ovrik.report.as_text import table
+    from ovrik.report.phrases import table
     from ovrik.store.study import Study
     from ovrik.work.fingerprint import fingerprint
     from ovrik.work.fingerprints import HERE, of_run
@@ -105,8 +105,8 @@ def _against(chosen: argparse.Namespace) -> int:
 
 def _print_trials(trials: Sequence[Any], logs: bool) -> None:
     from ovrik.machine.devices import PATHS
-    from ovrik.report.as_text import table
     from ovrik.report.facts import trial_words
+    from ovrik.report.phrases import table
 
     titles = {p.key: p.title for p in PATHS}
     if not trials:

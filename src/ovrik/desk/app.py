@@ -11,6 +11,7 @@ from PyQt6.QtCore import QByteArray, QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+import ovrik
 from ovrik.desk import theme
 from ovrik.desk.plain_tips import PlainTips
 from ovrik.desk.recent import geometry, keep_geometry
@@ -28,7 +29,7 @@ def application() -> QApplication:
     app = found if isinstance(found, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Ovrik")
     app.setDesktopFileName("ovrik")
-    app.setWindowIcon(QIcon(str(Path(__file__).parent / "data" / "ovrik.svg")))
+    app.setWindowIcon(QIcon(str(Path(ovrik.__file__).parent / "desk" / "data" / "ovrik.svg")))
     theme.load_typeface()
     if found is None:
         PlainTips(app)

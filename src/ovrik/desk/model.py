@@ -15,7 +15,7 @@ from ovrik.errors import OvrikError
 from ovrik.machine.added import added_builds
 from ovrik.machine.builds import Build
 from ovrik.machine.described import descriptions
-from ovrik.store.records import BACK, KEPT, Decision
+from ovrik.store.records.decision import BACK, KEPT, Decision
 from ovrik.store.study import Study
 from ovrik.study.conduct import Conduct
 from ovrik.study.contender import Contender, labelled

@@ -18,10 +18,11 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication
 
+import ovrik
 from ovrik.study.files.kept import cache_folder
 
 FAMILY = "Hanken Grotesk"
-FONTS = Path(__file__).parent.parent / "fonts"
+FONTS = Path(ovrik.__file__).parent / "fonts"
 MID_GREY = "#777777"
 """The neutral ground on which frames are judged, by day and by night."""
 

@@ -35,7 +35,7 @@ from ovrik.work.campaign import time_line_up
 from ovrik.work.complexity import measure_for, refine_for
 from ovrik.work.evidence import Evidence
 from ovrik.work.frame_counts import count_for
-from ovrik.work.over_kinds import everywhere
+from ovrik.work.outputs_on_disk import everywhere
 from ovrik.work.parts import Bench
 from ovrik.work.references import name_reference
 from ovrik.work.scoring import ScoringUpdate, score_all

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
+import ovrik
 from ovrik.export.grade import gains, saturation_matrix
 from ovrik.export.graph import Node, node
 from ovrik.export.graph_builder import Canvas, GraphBuilder, on_device, shallow, surface
@@ -12,7 +13,7 @@ from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.treatment import Treatment
 from ovrik.study.treatment_kinds import NVENC, OPENCL, QSV, SOFTWARE, VAAPI, VULKAN
 
-FONT = Path(__file__).parent.parent / "fonts" / "HankenGrotesk-Medium.ttf"
+FONT = Path(ovrik.__file__).parent / "fonts" / "HankenGrotesk-Medium.ttf"
 WITH_ALPHA = ("yuv420p", "yuv420p10le", "yuv422p", "yuv422p10le", "yuv444p", "yuv444p10le")
 """Formats that have a twin with transparency."""
 

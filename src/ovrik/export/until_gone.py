@@ -45,8 +45,8 @@ class Spent:
 class Watch:
     """One loop over the ends of processes and what they write; it looks at them five times a second, no oftener.
 
-    Attributes: `log`, its last lines; `sampled_peak` of the child's memory; `stopped`, `stalled`, whether it was ended
-    on request, or for not getting on; `ended`, the moment at which the last process was gone; `spent`."""
+    Attributes: `log`, its last lines; `sampled_peak` of the child's memory; `stopped`, `stalled`, whether it was
+    ended on request, or for not getting on; `ended`, the moment at which the last process was gone; `spent`."""
 
     def __init__(
         self,

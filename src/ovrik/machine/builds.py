@@ -36,12 +36,12 @@ LISTED = re.compile(r"^\s*[VAS][A-Z.]{5}\s+(\S+)\s")
 class Build:
     """One exact version of an encoding program.
 
-    Fields: `key`, "bundled", "system" or the path it was chosen by; `path` of the program;
-    `version` as it says itself; `sha256` of the program file; `encoders` it lists;
-    `loads`, the program file and every library that it loads, as the loader finds them; `filters` it lists; `options`, those of `WANTED_OPTIONS` it takes; `architecture` of the
-    program file; `translated`, True when that is not this machine's; `configuration`, how it was
-    built; `devices`, device kinds it was built for; `whole_only`, True when it can only export whole
-    clips; `problem`, why it can't be used, or "", with its `remedy`; `log`, what it said where it has a problem.
+    Fields: `key`, "bundled", "system" or the path it was chosen by; `path` of the program; `version` as it says
+    itself; `sha256` of the program file; `encoders` it lists; `loads`, the program file and every library that it
+    loads, as the loader finds them; `filters` it lists; `options`, those of `WANTED_OPTIONS` it takes; `architecture`
+    of the program file; `translated`, True when that is not this machine's; `configuration`, how it was built;
+    `devices`, device kinds it was built for; `whole_only`, True when it can only export whole clips; `problem`, why
+    it can't be used, or "", with its `remedy`; `log`, what it said where it has a problem.
     """
 
     key: str

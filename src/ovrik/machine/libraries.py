@@ -1,4 +1,4 @@
-"""What a program loads: its own file and the libraries that the system's loader finds for it, each by its contents."""
+"""What a program loads: its own file and the libraries that the loader finds for it, each by its contents."""
 
 import hashlib
 from dataclasses import dataclass

@@ -72,9 +72,9 @@ def marking(mark: str) -> Iterator[None]:
 
 SET_SLACK, GET_SLACK = 29, 30
 USUAL_SLACK, SLACKS = 50_000, 9_973
-"""By how many nanoseconds the kernel may be late in waking a thread, as it usually is; a run's own is up to 10 µs more,
-which nothing notices. Whatever a process starts inherits it, through all that clears environment and limits: a third
-mark. It is no proof by itself: another Ovrik's may be the same."""
+"""By how many nanoseconds the kernel may be late in waking a thread, as it usually is; a run's own is up to 10 µs
+more, which nothing notices. Whatever a process starts inherits it, through all that clears environment and limits: a
+third mark. It is no proof by itself: another Ovrik's may be the same."""
 
 
 def slack_of(mark: str) -> int:

@@ -10,8 +10,8 @@ import numpy as np
 
 from ovrik.analysis.complexity import Curve, spatial_information, temporal_information
 from ovrik.errors import OvrikError, Stopped
-from ovrik.study.clip_file import open_clip
 from ovrik.study.footage import Footage
+from ovrik.study.open_clip import open_clip
 from ovrik.study.programme import GAP, Programme
 
 PLACES_S = 0.5

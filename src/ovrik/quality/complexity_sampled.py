@@ -10,8 +10,8 @@ import numpy as np
 from ovrik.analysis.complexity import Curve, spatial_information, temporal_information
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.complexity import luma_of, step_of, to_eight_bits
-from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import first_frame
+from ovrik.study.open_clip import open_clip
 from ovrik.study.programme import GAP, Programme
 
 SOON_S = 20.0

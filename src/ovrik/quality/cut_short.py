@@ -6,8 +6,8 @@ from pathlib import Path
 import av
 
 from ovrik.errors import OvrikError
-from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import decoded_frames, first_frame
+from ovrik.study.open_clip import open_clip
 
 
 def frames_shown(path: Path, should_stop: Callable[[], bool] = lambda: False) -> int:

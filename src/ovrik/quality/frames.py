@@ -9,8 +9,8 @@ import numpy as np
 
 from ovrik.errors import OvrikError
 from ovrik.quality.screen import seen
-from ovrik.study.clip_file import open_clip
 from ovrik.study.frame_index import first_frame
+from ovrik.study.open_clip import open_clip
 from ovrik.study.pace import grid_of, pace_of
 from ovrik.study.reading import BY_CONTAINER, COUNT, EARLY, UNTIMED
 

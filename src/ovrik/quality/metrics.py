@@ -15,7 +15,7 @@ from ovrik.machine.builds import find_build
 from ovrik.quality.alignment import Match
 from ovrik.quality.conformity import same_rate
 from ovrik.quality.metric_table import METRICS, NEVER, PICKED
-from ovrik.store.records import MetricScores
+from ovrik.store.records.score import MetricScores
 from ovrik.study.clip_file import CONTAINERS, PROTOCOLS, address
 from ovrik.study.delivery import Delivery
 from ovrik.study.footage import ColourTags, Footage

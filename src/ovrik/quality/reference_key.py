@@ -3,7 +3,7 @@
 import hashlib
 from pathlib import Path
 
-from ovrik.store.records import StudyFacts
+from ovrik.store.records.study_facts import StudyFacts
 from ovrik.study.delivery import Delivery, delivery
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.files.kept import cache_folder

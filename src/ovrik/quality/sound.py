@@ -16,8 +16,8 @@ from ovrik.export.command import QUIET, plain_source
 from ovrik.export.long_graph import graph_arguments
 from ovrik.machine.builds import find_build
 from ovrik.machine.trials import plain_reason
-from ovrik.study.clip_file import open_clip
 from ovrik.study.excerpt import Excerpt
+from ovrik.study.open_clip import open_clip
 from ovrik.study.programme import Programme
 from ovrik.study.treatment_kinds import SOFTWARE
 

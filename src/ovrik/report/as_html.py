@@ -34,7 +34,7 @@ from ovrik.report.words import (
     unlike,
 )
 from ovrik.report.work_words import changes_words, order_words
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.facts.origin import Origin
 from ovrik.study.files.whole_file import write_asked

@@ -5,10 +5,10 @@ from typing import Any
 from ovrik.analysis.changes import Crossing
 from ovrik.analysis.loss_kinds import LOSS_KINDS
 from ovrik.analysis.pooling import Pooled, lost
-from ovrik.analysis.ratio import Ratio
 from ovrik.analysis.verdict import Verdict
 from ovrik.quality.metric_table import METRICS
 from ovrik.report.factor_words import effect_words
+from ovrik.report.plain import ratio_json
 from ovrik.report.reason_words import (
     decision_words,
     disturbed_words,
@@ -16,9 +16,11 @@ from ovrik.report.reason_words import (
     on_processor_words,
     reasons_words,
 )
+from ovrik.report.sitting_words import SAID, pair_words, worse_words
 from ovrik.report.verdict_words import sentence_of, sentence_over
 from ovrik.report.work_words import changes_words
-from ovrik.store.records import Decision, RunRecord
+from ovrik.store.records.decision import Decision
+from ovrik.store.records.run import RunRecord
 from ovrik.study.losses import programme_losses, recipe_losses
 from ovrik.study.programme import Programme
 from ovrik.study.seen import Blind
@@ -27,6 +29,7 @@ from ovrik.work.evidence import Evidence
 from ovrik.work.factors import factors
 from ovrik.work.in_use import used
 from ovrik.work.over_kinds import OverKinds
+from ovrik.work.sittings import Pair
 from ovrik.work.size_quality import against, base_of, curves, size_quality
 from ovrik.work.summary import Summary
 from ovrik.work.what_if import what_if
@@ -319,19 +322,6 @@ def _run(r: RunRecord) -> dict[str, Any]:
     }
 
 
-def ratio_json(ratio: Ratio | None) -> dict[str, Any] | None:
-    """A ratio of times and its 95 % interval."""
-    if ratio is None:
-        return None
-    return {
-        "value": ratio.value,
-        "low": ratio.low,
-        "high": ratio.high,
-        "saved": ratio.saved,
-        "rounds": ratio.pairs,
-    }
-
-
 def _pooled(pooled: Pooled | None) -> dict[str, Any] | None:
     if pooled is None:
         return None
@@ -341,4 +331,32 @@ def _pooled(pooled: Pooled | None) -> dict[str, Any] | None:
         "p1": pooled.p1,
         "worst_second": pooled.worst_second,
         "harmonic": pooled.harmonic,
+    }
+
+
+def pair_json(pair: Pair) -> dict[str, Any]:
+    """The comparison as plain values."""
+    return {
+        "then": vars(pair.then.sitting) | {"builds": dict(pair.then.sitting.builds)},
+        "now": vars(pair.now.sitting) | {"builds": dict(pair.now.sitting.builds)},
+        "day_to_day": {"spread": pair.shift.spread, "repeats": pair.shift.freedom},
+        "machine_differences": pair.machine,
+        "words": pair_words(pair),
+        "contenders": [
+            {
+                "label": c.label,
+                "then_s": c.then.usual_s,
+                "now_s": c.now.usual_s,
+                "ratio": ratio_json(c.change.ratio) if c.change else None,
+                "runs_reach": c.change.runs_reach if c.change else None,
+                "answer": SAID[c.change.answer] if c.change else None,
+                "size": c.size,
+                "vmaf_mean": c.quality,
+                "build_then": c.build_then,
+                "build_now": c.build_now,
+                "new_build": c.new_build,
+                "worse": list(map(worse_words, c.worse)),
+            }
+            for c in pair.changed
+        ],
     }

@@ -1,10 +1,10 @@
 """The evidence as a table for a terminal."""
 
 import textwrap
-from collections.abc import Sequence
 
 from ovrik.report.choice_words import choice_of
 from ovrik.report.factor_words import effect_words
+from ovrik.report.phrases import table
 from ovrik.report.reason_words import reasons_words
 from ovrik.report.verdict_words import lead_of, sentence_of, sentence_over
 from ovrik.report.words import (
@@ -182,14 +182,3 @@ def _cells(s: Summary) -> tuple[str, ...]:
         quality_words(s.vmaf.p5 if s.vmaf else None, 1, s.sampled),
         state_words(s),
     )
-
-
-def table(rows: Sequence[Sequence[str]], left: int = 1) -> list[str]:
-    """Rows as lines with aligned columns; the first `left` columns to the left, the rest to the right."""
-    widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
-    return [
-        "  ".join(
-            v.ljust(w) if i < left else v.rjust(w) for i, (v, w) in enumerate(zip(row, widths, strict=True))
-        ).rstrip()
-        for row in rows
-    ]

@@ -3,7 +3,7 @@
 from html import escape
 from typing import Any
 
-from ovrik.report.as_text import table
+from ovrik.report.phrases import table
 from ovrik.report.sitting_words import SAID
 from ovrik.report.svg import Scale, with_style
 from ovrik.report.verdict_words import sentence_of

@@ -161,14 +161,14 @@ def _open(e: Evidence) -> Line | None:
 def _changes(e: Evidence, asked: WhatIf) -> Line | None:
     items = [change_words(c, e) for c in asked.changes]
     if asked.line:
-        items.append(
-            f"an upload line slower than {figures(asked.line.at)} Mb/s: {e.label(asked.line.contender_id)} is delivered first"
-        )
+        first = e.label(asked.line.contender_id)
+        items.append(f"an upload line slower than {figures(asked.line.at)} Mb/s: {first} is delivered first")
     if asked.length:
         seconds = asked.length.at * e.facts.excerpt.frames / float(e.programme.rate)
+        label = e.label(asked.length.contender_id)
         items.append(
-            f"a programme longer than about {seconds_words(seconds)}: {e.label(asked.length.contender_id)}, which pays more once and "
-            "keeps a better pace"
+            f"a programme longer than about {seconds_words(seconds)}: {label}, which pays more once and keeps a "
+            "better pace"
         )
     if not items:
         return Line("Would change it", "No limit, line or length that was tried changes the choice.")

@@ -11,11 +11,10 @@ from ovrik import __version__
 from ovrik.errors import OvrikError
 from ovrik.report.as_csv import write_contenders_csv, write_runs_csv
 from ovrik.report.as_html import PAGE_ENDINGS, machines_of, write_report
-from ovrik.report.as_json import evidence_json
+from ovrik.report.as_json import evidence_json, pair_json
 from ovrik.report.as_ods import write_ods
 from ovrik.report.plain import plain
 from ovrik.report.privacy import bare
-from ovrik.report.sitting_words import pair_json
 from ovrik.store.study import Study
 from ovrik.study.files.whole_file import write_asked
 from ovrik.work.evidence import Evidence

@@ -47,3 +47,14 @@ def left_words(left: TimeLeft | None) -> str:
         return "time left not known yet"
     about = f" ± {seconds_words(left.spread)}" if left.spread >= 1 else ""
     return f"{seconds_words(left.seconds)}{about} left"
+
+
+def table(rows: Sequence[Sequence[str]], left: int = 1) -> list[str]:
+    """Rows as lines with aligned columns; the first `left` columns to the left, the rest to the right."""
+    widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
+    return [
+        "  ".join(
+            v.ljust(w) if i < left else v.rjust(w) for i, (v, w) in enumerate(zip(row, widths, strict=True))
+        ).rstrip()
+        for row in rows
+    ]

@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from ovrik.analysis.entrant import Standing, Wanting
 from ovrik.machine.devices import PATHS
 from ovrik.report.phrases import gain_words
-from ovrik.store.records import Decision, RunRecord
+from ovrik.store.records.decision import Decision
+from ovrik.store.records.run import RunRecord
 from ovrik.study.facts.device_use import FellBack, OnProcessor, Showed
 from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.facts.origin import Origin

@@ -1,15 +1,12 @@
 """What changed between two sittings, in words and as plain values."""
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
 from ovrik.analysis.day_to_day import Shift
 from ovrik.analysis.ratio import Ratio
-from ovrik.report.as_json import ratio_json
-from ovrik.report.as_text import table
-from ovrik.report.phrases import listed
+from ovrik.report.phrases import listed, table
 from ovrik.report.reason_words import first_reason, reason_words
 from ovrik.report.words import NONE, ratio_words, saved_words, size_words
 from ovrik.work.sittings import VMAF_STEP, Changed, Got, OverSittings, Pair, Worse, short_version
@@ -186,31 +183,3 @@ def row_of(c: Changed) -> list[str]:
         builds,
         "; ".join(map(worse_words, c.worse)) or NONE,
     ]
-
-
-def pair_json(pair: Pair) -> dict[str, Any]:
-    """The comparison as plain values."""
-    return {
-        "then": vars(pair.then.sitting) | {"builds": dict(pair.then.sitting.builds)},
-        "now": vars(pair.now.sitting) | {"builds": dict(pair.now.sitting.builds)},
-        "day_to_day": {"spread": pair.shift.spread, "repeats": pair.shift.freedom},
-        "machine_differences": pair.machine,
-        "words": pair_words(pair),
-        "contenders": [
-            {
-                "label": c.label,
-                "then_s": c.then.usual_s,
-                "now_s": c.now.usual_s,
-                "ratio": ratio_json(c.change.ratio) if c.change else None,
-                "runs_reach": c.change.runs_reach if c.change else None,
-                "answer": SAID[c.change.answer] if c.change else None,
-                "size": c.size,
-                "vmaf_mean": c.quality,
-                "build_then": c.build_then,
-                "build_now": c.build_now,
-                "new_build": c.new_build,
-                "worse": list(map(worse_words, c.worse)),
-            }
-            for c in pair.changed
-        ],
-    }

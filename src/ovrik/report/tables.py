@@ -8,7 +8,7 @@ from typing import Any
 from ovrik.quality.metric_table import METRICS
 from ovrik.report.reason_words import disturbed_words, fell_back_words, reasons_words
 from ovrik.report.verdict_words import sentence_of
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.study.contender import factors_of
 from ovrik.study.facts.origin import Origin
 from ovrik.work.evidence import Evidence

@@ -52,8 +52,8 @@ def _lead(v: Verdict, label: Label, delivered: bool) -> str:
     if v.outcome is Outcome.WAITING:
         if some := unchecked(v):
             return f"No verdict yet: {listed([label(i) for i in some])} still to be checked."
-        waiting = v.waiting
-        return f"No verdict yet: of {listed([label(i) for i in waiting])} {wanting_words(v.places[waiting[0]].by.wanting)}."
+        wanting = wanting_words(v.places[v.waiting[0]].by.wanting)
+        return f"No verdict yet: of {listed([label(i) for i in v.waiting])} {wanting}."
     if v.outcome is Outcome.NOTHING:
         nearest = f"; {label(v.nearest)} comes nearest" if v.nearest is not None else ""
         return f"Nothing timed is acceptable{nearest}."
@@ -69,8 +69,8 @@ def _choice(v: Verdict, label: Label, to: str) -> str:
         rivals = v.could_be_faster
         each = "could still be" if len(rivals) == 1 else "could each still be"
         return (
-            f"{name} leads the acceptable ones at {v.choice_s:.2f} s, but {listed([label(i) for i in rivals])} {each} "
-            f"faster, by up to {gain_words(gain)}."
+            f"{name} leads the acceptable ones at {v.choice_s:.2f} s, but {listed([label(i) for i in rivals])} "
+            f"{each} faster, by up to {gain_words(gain)}."
         )
     # Once decided, "can't be told" adds nothing to the bound but names.
     ties = [label(i) for i in v.with_answer(Answer.TIE)]

@@ -8,25 +8,12 @@ import numpy as np
 
 from ovrik.errors import OvrikError
 from ovrik.store import ids
-from ovrik.store.records import (
-    BLINDS,
-    DECISIONS,
-    LOOKS,
-    PARTS,
-    PINS,
-    PLAYBACKS,
-    PREPARATIONS,
-    SCORES,
-    SEARCH_POINTS,
-    Decision,
-    Looks,
-    MetricScores,
-    PartRecord,
-    PlaybackRecord,
-    Preparation,
-    ScoreRecord,
-    SearchPoint,
-)
+from ovrik.store.records.decision import DECISIONS, Decision
+from ovrik.store.records.looks import LOOKS, Looks
+from ovrik.store.records.made import PARTS, PLAYBACKS, PREPARATIONS, PartRecord, PlaybackRecord, Preparation
+from ovrik.store.records.score import SCORES, MetricScores, ScoreRecord
+from ovrik.store.records.searched import SEARCH_POINTS, SearchPoint
+from ovrik.store.records.seen import BLINDS, PINS
 from ovrik.store.sittings_table import SittingsTable
 from ovrik.store.study_file import now_utc, reading
 from ovrik.study.excerpt import Excerpt

@@ -44,8 +44,8 @@ class KindsTable(StudyFile):
         return [NamedExcerpt(r["id"], r["name"], Excerpt(r["start_frame"], r["frames"])) for r in found]
 
     def keep_excerpt(self, name: str, excerpt: Excerpt, programme: Programme | None = None) -> int:
-        """Keep an excerpt by name, of the present programme or of another; gives its number. One of that programme with
-        the same name, or with the same frames, is brought up to date and keeps its weight."""
+        """Keep an excerpt by name, of the present programme or of another; gives its number. One of that programme
+        with the same name, or with the same frames, is brought up to date and keeps its weight."""
         with self._change() as db:
             owner = ids.programme_id(db, programme) if programme else self._programme_id
             span = owner, excerpt.start_frame, excerpt.frames

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from ovrik.store import ids
 from ovrik.store.file import outputs_folder, outputs_within
-from ovrik.store.records import CONTENDERS, StudyFacts
+from ovrik.store.records.line_up import CONTENDERS
+from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.sittings_table import SittingsTable
 from ovrik.store.study_file import reading
 from ovrik.study.conduct import Conduct

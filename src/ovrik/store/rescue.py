@@ -10,7 +10,10 @@ from ovrik.errors import OvrikError
 from ovrik.store.file import MAGIC, connect
 from ovrik.store.migrations import FIRST_SITTING, ONCE_COLUMNS, limits_from_columns, metrics_from_columns
 from ovrik.store.rebuilt import ONCE_LIMITS, RENAMED, Row
-from ovrik.store.records import BLINDS, CONTENDERS, PINS, RUNS, SEARCH_POINTS
+from ovrik.store.records.line_up import CONTENDERS
+from ovrik.store.records.run import RUNS
+from ovrik.store.records.searched import SEARCH_POINTS
+from ovrik.store.records.seen import BLINDS, PINS
 from ovrik.store.run_tables import RUN_QUERY
 from ovrik.store.schema import statements
 from ovrik.store.study import Study
@@ -52,7 +55,7 @@ def rescue(damaged: Path, into: Path) -> Rescued:
     new.execute("PRAGMA foreign_keys = OFF")
     kept, lost = {}, list[str]()
     try:
-        change = changes_of(old) if old.execute("PRAGMA user_version").fetchone()[0] < TYPED else {}
+        change = _changes(old)
         for table in statements():
             kept[table], problem = _copied(old, new, table, change.get(table, lambda row: row))
             if problem:
@@ -76,6 +79,14 @@ def rescue(damaged: Path, into: Path) -> Rescued:
             "Take a copy from before the damage",
         ) from None
     return Rescued(kept, tuple(lost))
+
+
+def _changes(old: sqlite3.Connection) -> dict[str, Callable[[Row], Row]]:
+    """What makes rows of an earlier schema ones of the present one; nothing where not even the schema can be read."""
+    try:
+        return changes_of(old) if old.execute("PRAGMA user_version").fetchone()[0] < TYPED else {}
+    except DAMAGE:
+        return {}
 
 
 def _copied(

@@ -7,10 +7,9 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.store import ids
-from ovrik.store.records import RUNS, RunRecord
+from ovrik.store.records.run import RUNS, RunRecord
 from ovrik.store.sittings_table import SittingsTable
 from ovrik.store.study_file import now_utc, reading
-from ovrik.study.contender import Contender
 from ovrik.study.facts.origin import Origin
 from ovrik.study.many_objects import collecting_later
 from ovrik.study.programme import Programme
@@ -45,8 +44,8 @@ class RunTables(SittingsTable):
             )
 
     def end_run(self, run_id: int, values: dict[str, Any], series: bytes = b"") -> None:
-        """Complete a run that was begun with more of its fields, and the series of what went on; a run that is complete
-        can't be changed."""
+        """Complete a run that was begun with more of its fields, and the series of what went on; a run that is
+        complete can't be changed."""
         with self._change() as db:
             if RUNS.update(db, "id = ? AND state = 'running'", [run_id], values) != 1:
                 raise OvrikError(f"Run {run_id} is complete already", "Runs are never edited")
@@ -67,7 +66,7 @@ class RunTables(SittingsTable):
         self.end_run(run_id, {"state": made.state}, series)
         return next(r for r in self.runs(made.contender_id) if r.id == run_id)
 
-    def move_run(self, run_id: int, to: Contender, round_: int, conditions: dict[str, Any]) -> None:
+    def move_run(self, run_id: int, to_id: int, round_: int, conditions: dict[str, Any]) -> None:
         """Give an outside export that was matched to the wrong contender to another one, as a round of that one; its
         conditions say where it was."""
         with self._change() as db:
@@ -75,7 +74,7 @@ class RunTables(SittingsTable):
                 db,
                 "id = ? AND origin = ?",
                 [run_id, Origin.WATCHED],
-                {"contender_id": to.id, "round": round_, "conditions": conditions},
+                {"contender_id": to_id, "round": round_, "conditions": conditions},
             )
 
     def _settle(self) -> None:

@@ -1,6 +1,6 @@
 """Tables of the study file. docs/formats.md describes them for readers outside Ovrik."""
 
-from ovrik.store.records import TABLES
+from ovrik.store.records.every import TABLES
 
 APPLICATION_ID = 0x4F56524B  # "OVRK"
 VERSION = 11

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from typing import Self
 
 from ovrik.errors import OvrikError
-from ovrik.store.records import SITTINGS
+from ovrik.store.records.line_up import SITTINGS
 from ovrik.store.study_file import StudyFile, now_utc, reading
 from ovrik.study.sitting import Sitting
 from ovrik.study.text_file import visible

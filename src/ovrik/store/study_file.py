@@ -12,7 +12,7 @@ from typing import Any, ParamSpec, TypeVar
 from ovrik.errors import OvrikError, Stopped
 from ovrik.store import ids
 from ovrik.store.file import RESCUE, Hold, outputs_folder
-from ovrik.store.table import Record, Table
+from ovrik.store.records.table import Record, Table
 from ovrik.study.excerpt import Excerpt
 from ovrik.study.programme import Programme
 from ovrik.study.text_file import visible

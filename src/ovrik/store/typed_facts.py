@@ -10,7 +10,7 @@ from dataclasses import asdict
 from typing import Any
 
 from ovrik.store.rebuilt import Row, rebuilt
-from ovrik.store.records import TABLES
+from ovrik.store.records.every import TABLES
 from ovrik.study.encoders import OUTSIDE
 from ovrik.study.facts.device_use import FellBack, Showed
 from ovrik.study.facts.disturbance import Disturbance, Disturber

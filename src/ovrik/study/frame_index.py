@@ -11,9 +11,9 @@ import av
 import numpy as np
 
 from ovrik.errors import OvrikError, Stopped
-from ovrik.study.clip_file import open_clip
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.files.whole_file import writing
+from ovrik.study.open_clip import open_clip
 
 EDITION = 1
 """Raised when frames are found or summed another way, so that an old index is not taken for a new one."""

@@ -4,12 +4,11 @@ import os
 from collections.abc import Iterable, Sequence
 from fractions import Fraction
 from pathlib import Path
+from typing import Protocol
 from urllib.parse import unquote, urlparse
 
 from ovrik.errors import OvrikError
-from ovrik.study.clip_file import open_clip
 from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
 
 MOST_FILES = 200_000
 
@@ -24,12 +23,22 @@ def path_of_url(url: str, folder: Path) -> Path:
     return plain if plain.is_file() else folder / unquote(url)
 
 
-class MediaFinder:
-    """Finds clips by address or by name, and reads each of them once."""
+class Clips(Protocol):
+    """Whoever can open clips."""
 
-    def __init__(self, beside: Path, folders: Sequence[Path] = ()) -> None:
+    def footage(self, path: Path) -> Footage:
+        """What a clip is. Raises OvrikError when it can't be read."""
+
+    def timecode(self, path: Path) -> str:
+        """The timecode of its first frame as it is written in the file, or ""."""
+
+
+class MediaFinder:
+    """Finds clips by address or by name, and has each of them read once."""
+
+    def __init__(self, beside: Path, clips: Clips, folders: Sequence[Path] = ()) -> None:
         """`beside` is the timeline's own folder; `folders` are searched with all that is in them."""
-        self.beside, self._folders = beside, folders
+        self.beside, self.clips, self._folders = beside, clips, folders
         self._index: dict[str, Path] | None = None
         self._read: dict[Path, Footage] = {}
 
@@ -70,15 +79,8 @@ class MediaFinder:
     def footage(self, path: Path) -> Footage:
         """What a clip is. Raises OvrikError when it can't be read."""
         if path not in self._read:
-            self._read[path] = probe(path.resolve())
+            self._read[path] = self.clips.footage(path.resolve())
         return self._read[path]
-
-
-def start_timecode(path: str) -> str:
-    """The timecode of a clip's first frame as it is written in the file, or ""."""
-    with open_clip(Path(path)) as box:
-        tags = [box.metadata, *(s.metadata for s in box.streams)]
-        return next((t["timecode"] for t in tags if t.get("timecode")), "")
 
 
 COMMON_RATES = (

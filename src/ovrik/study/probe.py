@@ -11,10 +11,11 @@ import numpy as np
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.study.checksum import footage_checksum
-from ovrik.study.clip_file import STILLS, open_clip
+from ovrik.study.clip_file import STILLS
 from ovrik.study.colour_names import colour_of
 from ovrik.study.footage import ColourTags, Footage, Sound
 from ovrik.study.frame_index import FrameIndex, first_frame, frame_index, kept_index
+from ovrik.study.open_clip import open_clip
 from ovrik.study.pace import Pace, pace_of
 from ovrik.study.reading import UNTIMED
 from ovrik.study.regular_file import regular

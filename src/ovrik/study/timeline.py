@@ -8,7 +8,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.study.footage import Footage
-from ovrik.study.media import MediaFinder, exact_rate, path_of_url, start_timecode
+from ovrik.study.media import Clips, MediaFinder, exact_rate, path_of_url
 from ovrik.study.programme import GAP, Overlay, Programme, working_format
 from ovrik.study.timeline_cut import Cut, Item, at_own_speed, linked_sound, start_within
 from ovrik.study.timeline_file import open_timeline
@@ -31,11 +31,13 @@ class TimelineRead:
     left_out: tuple[str, ...]
 
 
-def read_timeline(path: Path, folders: Sequence[Path] = (), rate: Fraction | None = None) -> TimelineRead:
-    """Read an .otio, .edl or xmeml file. Media are looked for where the file says, then by name in
-    `folders` and beside the file. `rate` in frames per second is only needed for an .edl, which does not state it;
+def read_with(
+    clips: Clips, path: Path, folders: Sequence[Path] = (), rate: Fraction | None = None
+) -> TimelineRead:
+    """Read an .otio, .edl or xmeml file; `clips` opens the clips that it names. They are looked for where the file
+    says, then by name in `folders` and beside the file. `rate` in frames per second is only needed for an .edl, which does not state it;
     without one the first clip's is taken. Raises OvrikError when it can't be read."""
-    finder = MediaFinder(path.parent, folders)
+    finder = MediaFinder(path.parent, clips, folders)
     timeline, left_out_before = open_timeline(path, finder, rate)
     reader = _Reader(timeline, finder, left_out=left_out_before)
     reader.read()
@@ -188,7 +190,7 @@ class _Reader:
         import opentimelineio as otio
 
         begin = _seconds(child.trimmed_range().start_time)
-        code = start_timecode(clip.path)
+        code = self.finder.clips.timecode(Path(clip.path))
         try:
             first = _seconds(otio.opentime.from_timecode(code, float(clip.rate))) if code else None
         except ValueError:

@@ -12,13 +12,34 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.study.footage import Footage
+from ovrik.study.open_clip import open_clip
+from ovrik.study.probe import probe
 from ovrik.study.programme import Programme
-from ovrik.study.timeline import TimelineRead, read_timeline
+from ovrik.study.timeline import TimelineRead, read_with
 from ovrik.study.timeline_edl import RateNeeded
 
 MOST_CPU_S = 600
 MOST_BYTES = 4 << 30
 REMEDY = "Export it again from where it was made"
+
+
+class DecodedClips:
+    """Opens clips as they are."""
+
+    def footage(self, path: Path) -> Footage:
+        """What a clip is. Raises OvrikError when it can't be read."""
+        return probe(path)
+
+    def timecode(self, path: Path) -> str:
+        """The timecode of its first frame as it is written in the file, or ""."""
+        with open_clip(path) as box:
+            tags = [box.metadata, *(s.metadata for s in box.streams)]
+            return next((t["timecode"] for t in tags if t.get("timecode")), "")
+
+
+def read_timeline(path: Path, folders: Sequence[Path] = (), rate: Fraction | None = None) -> TimelineRead:
+    """Read a timeline file in this process. Raises OvrikError when it can't be read."""
+    return read_with(DecodedClips(), path, folders, rate)
 
 
 def read_timeline_apart(

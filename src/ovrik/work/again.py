@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import find_build
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, is_simulated, labelled
 from ovrik.study.encoders import OUTSIDE

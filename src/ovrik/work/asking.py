@@ -20,8 +20,8 @@ from ovrik.work.warm_up import needing_warm_up
 
 @dataclass(frozen=True)
 class Next:
-    """The next round. Fields: `ids`, who is timed in it, empty when nothing more is to be timed; `open`, those of them
-    for whose sake it is made; `rest`, what is open."""
+    """The next round. Fields: `ids`, who is timed in it, empty when nothing more is to be timed; `open`, those of
+    them for whose sake it is made; `rest`, what is open."""
 
     ids: tuple[int, ...] = ()
     open: frozenset[int] = frozenset()

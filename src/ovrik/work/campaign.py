@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ovrik.errors import PassingTrouble
 from ovrik.export.order import PlannedRun, planned_runs
-from ovrik.store.records import Looks
+from ovrik.store.records.looks import Looks
 from ovrik.store.study import Study
 from ovrik.study.facts.origin import Origin
 from ovrik.work.asking import Asking, asking

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ovrik.analysis.joint import Joint, Times, joint
 from ovrik.analysis.noise import LEAST_SPREAD, STATED, Prior
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.study.conduct import Conduct
 from ovrik.study.facts.origin import Origin
 

@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 
 from ovrik.analysis.equal_quality import FEWEST, EqualQuality, equal_quality
 from ovrik.quality.reference_key import key_of
-from ovrik.store.records import SearchPoint
+from ovrik.store.records.searched import SearchPoint
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.delivery import delivery
+from ovrik.study.quality_series import but_quality, has_a_setting
 from ovrik.work.evidence import Evidence
-from ovrik.work.match_quality import but_quality, has_a_setting
 
 SIZE, TIME = "size", "time"
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ovrik.analysis.estimate import Forecast, from_others, from_runs, from_trial
 from ovrik.export.order import PlannedRun
 from ovrik.export.order import planned_runs as runs_in_order
-from ovrik.store.records import Preparation
+from ovrik.store.records.made import Preparation
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt

@@ -16,7 +16,11 @@ from ovrik.analysis.spread import erratic
 from ovrik.analysis.verdict import Outcome, Verdict, decide
 from ovrik.analysis.whole import Timed, costs
 from ovrik.machine.facts import differences
-from ovrik.store.records import Decision, Looks, PlaybackRecord, RunRecord, StudyFacts
+from ovrik.store.records.decision import Decision
+from ovrik.store.records.looks import Looks
+from ovrik.store.records.made import PlaybackRecord
+from ovrik.store.records.run import RunRecord
+from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import difference
 from ovrik.study.excerpt import Excerpt, NamedExcerpt
@@ -36,14 +40,14 @@ from ovrik.work.summary import Case, Summary, payoff_of, prepared_for, summary_o
 
 @dataclass(frozen=True, eq=False)
 class Evidence:
-    """Fields: `version` of the study's file that it was read from; `facts` and `programme` of the study; `summaries` in
-    line-up order; `times` of all of them at once, and `costs`, what the choice goes by; `verdict`; `looks` that
+    """Fields: `version` of the study's file that it was read from; `facts` and `programme` of the study; `summaries`
+    in line-up order; `times` of all of them at once, and `costs`, what the choice goes by; `verdict`; `looks` that
     intervals allow for; `machines`, what differs between the machines, or states of one, that the counted runs were
-    made on; `set_aside`, runs on file that belong to another excerpt or programme and do not count; `excerpts`
-    kept by name; `kinds` of footage, those of other programmes too; `order`, how times moved with order and hour;
-    `comparisons` that the intervals hold for together; `decisions` about who is timed further, `playbacks`, what
-    was played, `pins`, notes on frames, and `blinds`, blind comparisons, each in the order in which they were
-    made; `sittings` of the study, and `sitting`, the number of the one that is spoken of."""
+    made on; `set_aside`, runs on file that belong to another excerpt or programme and do not count; `excerpts` kept
+    by name; `kinds` of footage, those of other programmes too; `order`, how times moved with order and hour;
+    `comparisons` that the intervals hold for together; `decisions` about who is timed further, `playbacks`, what was
+    played, `pins`, notes on frames, and `blinds`, blind comparisons, each in the order in which they were made;
+    `sittings` of the study, and `sitting`, the number of the one that is spoken of."""
 
     version: tuple[int, int]
     facts: StudyFacts

@@ -18,7 +18,9 @@ from ovrik.quality.miniatures import Miniatures, miniatures
 from ovrik.quality.picture_points import Pair, picture_points
 from ovrik.quality.sound import sound_of
 from ovrik.quality.sound_points import LOUDNESS, sound_points
-from ovrik.store.records import RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records.run import RunRecord
+from ovrik.store.records.score import ScoreRecord
+from ovrik.store.records.study_facts import StudyFacts
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery

@@ -15,14 +15,14 @@ from ovrik.quality.metric_table import METRICS
 from ovrik.quality.metrics import ToScore, scores_of
 from ovrik.quality.reference_key import key_of
 from ovrik.store.file import nothing_timed
-from ovrik.store.records import SearchPoint
+from ovrik.store.records.searched import SearchPoint
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import Contender, labelled
 from ovrik.study.delivery import Delivery, delivery
-from ovrik.study.encoders import CAPPED, OUTSIDE, QUALITY
 from ovrik.study.limit_kinds import LIMIT_KINDS, LimitKind
 from ovrik.study.probe import probe
+from ovrik.study.quality_series import but_quality, has_a_setting
 from ovrik.study.recipe import Recipe
 from ovrik.study.unchanged import check_unchanged
 from ovrik.work.claims import not_allowed
@@ -62,19 +62,6 @@ def searchable(e: Evidence) -> list[Contender]:
             continue
         out.setdefault(but_quality(c), c)
     return list(out.values())
-
-
-def has_a_setting(c: Contender) -> bool:
-    """Whether a quality number decides its rate."""
-    r = c.recipe
-    plain = not c.build.startswith("described-") and r.encoder != OUTSIDE
-    return plain and r.quality is not None and r.rate_control in (QUALITY, CAPPED)
-
-
-def but_quality(c: Contender) -> tuple[object, ...]:
-    """All that decides its command, but for that number."""
-    build, _recipe, *rest = c.identity
-    return build, replace(c.recipe, quality=0.0), *rest
 
 
 def points_of(study: Study, e: Evidence, c: Contender, key: str) -> dict[float, float]:

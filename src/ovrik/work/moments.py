@@ -11,7 +11,7 @@ from ovrik.analysis.telling import APART, LOWEST, Moment, differing, moments, re
 from ovrik.errors import Stopped
 from ovrik.quality.looked_at import LookedAt
 from ovrik.quality.loss_map import Pair, strength_of
-from ovrik.store.records import ScoreRecord
+from ovrik.store.records.score import ScoreRecord
 from ovrik.study.seen import Area
 from ovrik.work.looked import Looked
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.store.records import RunRecord, RunState
+from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.facts.origin import Origin

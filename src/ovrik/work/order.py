@@ -7,7 +7,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from ovrik.analysis.drift import Trend, trend
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 
 
 class Along(StrEnum):

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.work.evidence import belongs
 
@@ -25,3 +25,10 @@ def output_path(study: Study, run: RunRecord) -> Path:
     name = run.output or ""
     written = Path(str(run.conditions.get("outputs") or study.outputs)) / name
     return written if written.exists() else study.outputs / name
+
+
+def everywhere(study: Study) -> list[Study]:
+    """The study as it is, then on every other kind of footage."""
+    facts, programme = study.facts(), study.programme()
+    present = programme.checksum, facts.excerpt
+    return [study, *(study.on(k) for k in study.kinds() if (k.programme, k.excerpt) != present)]

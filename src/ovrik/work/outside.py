@@ -15,7 +15,7 @@ from ovrik.errors import OvrikError
 from ovrik.export.watch import Trace
 from ovrik.machine.package import package_version
 from ovrik.outside.watch import OutsideTime
-from ovrik.store.records import RunRecord, RunState
+from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.conduct import CHOICE
@@ -202,4 +202,4 @@ def move_run(study: Study, run_id: int, to: Contender) -> None:
     moved = {"from": run.contender_id, "round": run.round, "at": datetime.now(UTC).isoformat()}
     before = run.conditions.get("moved")
     moves = [*(before if isinstance(before, list) else []), moved]
-    study.move_run(run_id, to, _next_watched(study, to.id), {**run.conditions, "moved": moves})
+    study.move_run(run_id, to.id, _next_watched(study, to.id), {**run.conditions, "moved": moves})

@@ -68,13 +68,6 @@ def gather_kinds(
     return summed_up(kinds, [evidence(k) for k in kinds])
 
 
-def everywhere(study: Study) -> list[Study]:
-    """The study as it is, then on every other kind of footage."""
-    facts, programme = study.facts(), study.programme()
-    present = programme.checksum, facts.excerpt
-    return [study, *(study.on(k) for k in study.kinds() if (k.programme, k.excerpt) != present)]
-
-
 def summed_up(kinds: Sequence[FootageKind], each: Sequence[Evidence]) -> OverKinds:
     """The same from evidence that was gathered already."""
     first = each[0]
@@ -114,8 +107,8 @@ def _judged(found: Sequence[tuple[FootageKind, Summary]], counting: int) -> Judg
 
 
 def places_on(found: OverKinds) -> dict[int, dict[str, int | None]]:
-    """Where the winner changes with the footage: of each that wins on some kind, its place among the acceptable ones on
-    every kind by name, from 1, None where it has none. Empty where one wins on all."""
+    """Where the winner changes with the footage: of each that wins on some kind, its place among the acceptable ones
+    on every kind by name, from 1, None where it has none. Empty where one wins on all."""
     winners = list(
         dict.fromkeys(e.verdict.choice for _k, e in found.counting if e.verdict.choice is not None)
     )

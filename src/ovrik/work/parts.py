@@ -13,7 +13,7 @@ from ovrik.export.process import Start
 from ovrik.export.progress import Progress
 from ovrik.export.run import RunResult, timed_run
 from ovrik.machine.builds import Build, find_build
-from ovrik.store.records import PartRecord
+from ovrik.store.records.made import PartRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.described import KEY as DESCRIBED_KEY

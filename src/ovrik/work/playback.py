@@ -24,7 +24,7 @@ from ovrik.export.process import Usage, measure
 from ovrik.export.run import timed_run
 from ovrik.machine.builds import find_build
 from ovrik.machine.known_trials import device_numbers
-from ovrik.store.records import PlaybackRecord
+from ovrik.store.records.made import PlaybackRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.described import KEY as DESCRIBED_KEY

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ovrik.analysis.blind import NEITHER, OPEN, told
 from ovrik.export.playback import FULL
-from ovrik.store.records import PlaybackRecord
+from ovrik.store.records.made import PlaybackRecord
 from ovrik.study.seen import REFERENCE, Blind
 
 

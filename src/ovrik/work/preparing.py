@@ -12,7 +12,7 @@ from ovrik.machine.builds import Build, find_build
 from ovrik.quality.device_forms import try_forms
 from ovrik.quality.frames_read import reader_of
 from ovrik.quality.true_frames import wrong_frames
-from ovrik.store.records import Made, Preparation
+from ovrik.store.records.made import Made, Preparation
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, output_name
 from ovrik.study.excerpt import Excerpt, place_in_name

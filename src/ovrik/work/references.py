@@ -6,7 +6,7 @@ from pathlib import Path
 
 from ovrik.errors import OvrikError
 from ovrik.quality.reference import make_reference
-from ovrik.store.records import StudyFacts
+from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.checksum import checksum_now
 from ovrik.study.conduct import Conduct

@@ -7,6 +7,7 @@ from ovrik.store.study import Study
 from ovrik.study.checksum import footage_checksum
 from ovrik.study.media import MediaFinder
 from ovrik.study.programme import Programme, Shot
+from ovrik.study.timeline_apart import DecodedClips
 from ovrik.study.treatment import Treatment
 
 
@@ -68,7 +69,7 @@ def relink_files(study: Study, folder: Path, all_of_them: bool = False) -> None:
 def relink(study: Study, folder: Path) -> Relinked:
     """Look for the programme's missing clips in a folder and all that is in it. Only a file with the same
     contents is taken, so that runs stay comparable."""
-    finder = MediaFinder(folder, [folder])
+    finder = MediaFinder(folder, DecodedClips(), [folder])
     found, other, missing = [], [], []
     for clip in study.programme().clips:
         path = Path(clip.path)

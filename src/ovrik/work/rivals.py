@@ -8,7 +8,7 @@ import numpy as np
 from ovrik.analysis.ahead import Ahead, ahead, position
 from ovrik.analysis.contest import Contest, contest
 from ovrik.analysis.entrant import ranks
-from ovrik.store.records import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision
+from ovrik.store.records.decision import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision
 from ovrik.work.evidence import Evidence
 from ovrik.work.summary import Summary
 

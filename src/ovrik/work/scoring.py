@@ -15,7 +15,8 @@ from ovrik.quality.metrics import scores_of
 from ovrik.quality.reference_key import key_of
 from ovrik.quality.sound import excerpt_sound
 from ovrik.store.file import nothing_timed
-from ovrik.store.records import BITS, MetricScores, RunRecord, ScoreRecord
+from ovrik.store.records.run import RunRecord
+from ovrik.store.records.score import BITS, MetricScores, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.delivery import Delivery, delivery

@@ -12,8 +12,7 @@ from ovrik.store.sent_copy import copy_of, seal, without_places
 from ovrik.store.study import Study
 from ovrik.study.delivery import delivery
 from ovrik.work.looked import reference_name
-from ovrik.work.outputs_on_disk import latest_output, output_path
-from ovrik.work.over_kinds import everywhere
+from ovrik.work.outputs_on_disk import everywhere, latest_output, output_path
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ import statistics
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.study.facts.passes import PassTimes
 
 

@@ -87,8 +87,8 @@ class Got(StrEnum):
 
 @dataclass(frozen=True)
 class Worse:
-    """One thing that is worse beyond doubt. Fields: `got`; `by` how much, of a softer one in points of VMAF, of a larger
-    one as a share; `reason` that speaks against it now and did not then, None else."""
+    """One thing that is worse beyond doubt. Fields: `got`; `by` how much, of a softer one in points of VMAF, of a
+    larger one as a share; `reason` that speaks against it now and did not then, None else."""
 
     got: Got
     by: float = 0.0

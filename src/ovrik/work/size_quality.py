@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ovrik.analysis.bit_rate import busiest
 from ovrik.analysis.equal_quality import EqualQuality, equal_quality
-from ovrik.store.records import BITS, NO_VALUES
+from ovrik.store.records.score import BITS, NO_VALUES
 from ovrik.study.contender import Contender, factors_of
 from ovrik.study.delivery import delivery
 from ovrik.work.evidence import Evidence

@@ -15,7 +15,11 @@ from ovrik.analysis.spread import Spread, assumed_spread, spread_of
 from ovrik.analysis.verdict import Place
 from ovrik.quality.metric_table import METRICS
 from ovrik.quality.reference_key import key_of
-from ovrik.store.records import BITS, Decision, Preparation, RunRecord, ScoreRecord, StudyFacts
+from ovrik.store.records.decision import Decision
+from ovrik.store.records.made import Preparation
+from ovrik.store.records.run import RunRecord
+from ovrik.store.records.score import BITS, ScoreRecord
+from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender, Difference, difference
 from ovrik.study.delivery import delivery
@@ -36,8 +40,9 @@ class Summary:
     unsure; `mb_per_minute` of the output; `score` on file for it, or None; `quality`, pooled by metric, empty while
     unscored; `apart`, what differs from the baseline; `place`, where the verdict puts it; `prepared`, what was made
     once for it or for another that shares it; `payoff` of its pre-render, None without one or without the same export
-    done directly; `spread` of its times, None with fewer than two; `erratic`, whether that stands out among the others;
-    `left_out`, the decision by which it is not timed any more, None where it is; `rate`, frames per second."""
+    done directly; `spread` of its times, None with fewer than two; `erratic`, whether that stands out among the
+    others; `left_out`, the decision by which it is not timed any more, None where it is; `rate`, frames per second.
+    """
 
     contender: Contender
     entrant: Entrant

@@ -20,7 +20,7 @@ from ovrik.machine.session import kept_awake
 from ovrik.machine.strays import end_left_behind
 from ovrik.quality.cut_short import cut_short
 from ovrik.store.file import nothing_timed
-from ovrik.store.records import RunRecord, RunState
+from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.checksum import file_sha256
 from ovrik.study.contender import output_name

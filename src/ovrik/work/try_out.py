@@ -8,7 +8,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.run import timed_run
-from ovrik.store.records import Made
+from ovrik.store.records.made import Made
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.excerpt import Excerpt

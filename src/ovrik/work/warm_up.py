@@ -3,7 +3,7 @@
 import statistics
 from collections.abc import Sequence
 
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.contender import Contender
 from ovrik.study.treatment_kinds import SOFTWARE

@@ -9,7 +9,7 @@ from pathlib import Path
 from ovrik.outside.start_key import StartKey
 from ovrik.outside.watch import Watch
 from ovrik.quality.cut_short import cut_short
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.work.evidence import gather
 from ovrik.work.outside import Card, keep_outside, matched, next_card

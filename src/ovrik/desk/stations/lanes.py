@@ -15,7 +15,7 @@ from ovrik.desk.widgets.chart import Chart, ink, words
 from ovrik.desk.widgets.labels import cut
 from ovrik.report.reason_words import odd_words, on_processor_words
 from ovrik.report.words import number, own_time_words, spread_words
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.work.summary import Summary
 from ovrik.work.timing import TimingUpdate
 

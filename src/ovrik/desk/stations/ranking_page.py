@@ -4,19 +4,28 @@ from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QGuiApplication
-from PyQt6.QtWidgets import QDoubleSpinBox, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from ovrik.desk.model import DeskModel
 from ovrik.desk.ranking import COLUMNS, DRAWN, Column, as_rows, columns_of, ranked, rates
-from ovrik.desk.stations.pair_line import PairLine
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.intervals import IntervalColumn
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import button, label, sheet
 from ovrik.report.as_csv import csv_rows, tab_text
 from ovrik.report.reason_words import bound_words, reasons_words
-from ovrik.report.words import how_timed, left_out_words, spread_formula, together_words, usual_words
+from ovrik.report.words import (
+    ANSWERS,
+    how_timed,
+    left_out_words,
+    ratio_words,
+    saved_words,
+    spread_formula,
+    together_words,
+    usual_words,
+)
 from ovrik.work.evidence import Evidence
+from ovrik.work.pairs import compare
 from ovrik.work.summary import Summary
 
 USUAL_SORT = "time"
@@ -217,3 +226,65 @@ def _standing(s: Summary, e: Evidence) -> str:
     most = "the choice" if s.standing == "choice" else bound_words(s.gain, "the choice")
     left = left_out_words(s, e)
     return f"{most} (95 %, all together)" + (f"; left out: {left}" if left else "")
+
+
+class PairLine(QWidget):
+    """Two choices and what comes of them; the second follows what is selected in the roster."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.first, self.second = QComboBox(), QComboBox()
+        self.first.setAccessibleName("Compared with")
+        self.second.setAccessibleName("This contender")
+        self.result = label("", elide=True)
+        row = Flow()
+        row.setContentsMargins(0, 4, 0, 0)
+        self.setLayout(
+            row.add(label("Any pair", "head"), self.second, label("against"), self.first, self.result)
+        )
+        for box in (self.first, self.second):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(19)
+            box.activated.connect(lambda _n: self.show_pair())
+        model.evidence_changed.connect(self.follow)
+        model.selected.connect(self._selected)
+        self.follow()
+
+    def follow(self) -> None:
+        """Take in what is new; what was chosen stays."""
+        timed = [s.contender for s in self.model.evidence.summaries if s.counted]
+        base = self.model.evidence.facts.baseline_id or 0
+        others = [c.id for c in timed if c.id != base]
+        chosen = self.model.selection if self.model.selection in others else next(iter(others), 0)
+        for box, usual in ((self.first, base), (self.second, chosen)):
+            now = box.currentData() or usual
+            box.clear()
+            for c in timed:
+                box.addItem(c.label, c.id)
+            box.setCurrentIndex(max(0, box.findData(now)))
+        self.show_pair()
+
+    def _selected(self, contender_id: int) -> None:
+        at = self.second.findData(contender_id)
+        if at >= 0:
+            self.second.setCurrentIndex(at)
+            self.show_pair()
+
+    def show_pair(self) -> None:
+        """Say how the second compares with the first."""
+        one, other = self.first.currentData() or 0, self.second.currentData() or 0
+        found = compare(self.model.evidence, one, other) if one != other else None
+        if found is None:
+            self.result.setText("Choose two that were timed")
+            self.result.setToolTip("")
+            return
+        unlike = f" ≠{len(found.apart.differ)}" if found.apart.warning else ""
+        said = f"{ANSWERS[found.answer]}{unlike}: {ratio_words(found.ratio)}, {saved_words(found.ratio)}"
+        self.result.setText(said)
+        rounds = found.ratio.pairs if found.ratio else 0
+        self.result.setToolTip(
+            f"{said}\nThe quotient of their usual times; {rounds} rounds shared. "
+            f"{together_words(found.among, self.model.evidence.looks)} "
+            f"{found.apart.warning}"
+        )

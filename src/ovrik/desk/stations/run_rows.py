@@ -3,7 +3,8 @@
 from ovrik.desk.widgets.table import Cell
 from ovrik.report.reason_words import doubt_words, odd_words, on_processor_words
 from ovrik.report.words import number, size_words
-from ovrik.store.records import Preparation, RunRecord
+from ovrik.store.records.made import Preparation
+from ovrik.store.records.run import RunRecord
 
 RUN_HEADINGS = (
     "Round",

@@ -16,7 +16,7 @@ from ovrik.desk.model import DeskModel
 from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.text import label, sheet
 from ovrik.quality.metric_table import METRICS
-from ovrik.store.records import BITS, NO_VALUES, ScoreRecord
+from ovrik.store.records.score import BITS, NO_VALUES, ScoreRecord
 from ovrik.study.delivery import delivery
 from ovrik.work.summary import Summary
 

@@ -15,7 +15,7 @@ from ovrik.desk.widgets.text import button, label, scrolling_column, set_role
 from ovrik.quality.metric_table import METRICS, Metric
 from ovrik.report.facts import output_rows
 from ovrik.report.words import number
-from ovrik.store.records import ScoreRecord
+from ovrik.store.records.score import ScoreRecord
 from ovrik.study.point import DIFFERS, RIGHT, UNKNOWN
 from ovrik.work.summary import Summary
 

@@ -36,7 +36,8 @@ from ovrik.report.phrases import left_words, seconds_words
 from ovrik.report.reason_words import odd_words, on_processor_words
 from ovrik.report.words import left_out_words
 from ovrik.report.work_words import order_words, rest_words, waiting_words, where_words
-from ovrik.store.records import KEPT, RunRecord
+from ovrik.store.records.decision import KEPT
+from ovrik.store.records.run import RunRecord
 from ovrik.work.fairness import Waiting
 from ovrik.work.timing import TimingUpdate
 

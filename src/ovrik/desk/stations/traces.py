@@ -15,7 +15,7 @@ from ovrik.desk.widgets.chart import Chart
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label
 from ovrik.export.watch import Trace
-from ovrik.store.records import RunRecord
+from ovrik.store.records.run import RunRecord
 from ovrik.work.timing import TimingUpdate
 
 TITLES = {

@@ -24,8 +24,9 @@ class Disturbance:
     Fields: `by`; `size` of it: of other programs, of the virtual machine's host and of a device's other users, the
     share of all processors or of the device; of a suspended machine, seconds; on the disks, MB/s; where heat or power
     limited a device, the share of the time; of a clock, the MHz that it dropped to; `who` was at work, names with the
-    processor seconds in a second or the MB/s of each, the greediest first; `was`, MHz of a clock before; `name` of the
-    clock or of the device's other user; `said`, what an earlier Ovrik wrote where it can't be read as one of these."""
+    processor seconds in a second or the MB/s of each, the greediest first; `was`, MHz of a clock before; `name` of
+    the clock or of the device's other user; `said`, what an earlier Ovrik wrote where it can't be read as one of
+    these."""
 
     by: Disturber
     size: float = 0.0

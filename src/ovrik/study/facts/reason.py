@@ -25,8 +25,8 @@ class Reason:
 
     Fields: `kind`; `said`, what the build, the system or a check said of it: why it can't run, why it failed, which
     point it does not pass, why it could not be scored, or what an earlier Ovrik wrote; `fell_back`; `limit`, the key
-    of a floor or ceiling, with `value` and `bound`, in its unit; `on`, the name of the kind of footage, "" where there
-    is one only."""
+    of a floor or ceiling, with `value` and `bound`, in its unit; `on`, the name of the kind of footage, "" where
+    there is one only."""
 
     kind: Against
     said: str = ""

@@ -2,6 +2,7 @@
 threads change."""
 
 import fcntl
+import hashlib
 import json
 import os
 from collections.abc import Callable, Iterator
@@ -45,9 +46,10 @@ def change_json(place: Path, change: Callable[[Any], Any], most_bytes: int = MOS
 @contextmanager
 def locked(place: Path) -> Iterator[None]:
     """While no other process or thread is within, for this file. Raises OSError."""
-    place.parent.mkdir(parents=True, exist_ok=True)
-    beside = place.with_name(f".{place.name}.lock")
-    handle = os.open(beside, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o644)
+    name = hashlib.sha256(os.fsencode(place.absolute())).hexdigest()[:24]
+    lock = cache_folder("locks", name)
+    lock.parent.mkdir(parents=True, exist_ok=True)
+    handle = os.open(lock, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o644)
     try:
         fcntl.flock(handle, fcntl.LOCK_EX)
         yield

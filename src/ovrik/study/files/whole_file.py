@@ -15,9 +15,9 @@ NEW = os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC
 
 @contextmanager
 def writing(place: Path, mode: int = 0o644) -> Iterator[IO[bytes]]:
-    """A file to write to, of a random name in the folder, made now; at the end it is on the disk and takes the place's
-    name. Where it does not come to that nothing is left, and what was there stays. Its folder is made where it is
-    missing. Raises OSError."""
+    """A file to write to, of a random name in the folder, made now; at the end it is on the disk and takes the
+    place's name. Where it does not come to that nothing is left, and what was there stays. Its folder is made where
+    it is missing. Raises OSError."""
     place.parent.mkdir(parents=True, exist_ok=True)
     folder = os.open(place.parent, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
     name = f".{place.name[:180]}.{secrets.token_hex(8)}"

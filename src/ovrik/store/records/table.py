@@ -74,8 +74,8 @@ class Table(Generic[Record]):
 
     `besides`: columns that are no fields of the record, with their SQL; `rules`, what the table asks of its rows
     together; `names`, columns that are not called as their fields; `joined`, fields that come from other tables, with
-    the names that a query gives them, or "" where none does; `ways`, by field how a value becomes JSON's plain ones and is read from them,
-    where its type does not say so; `check`, says what of a record can't be, or ""."""
+    the names that a query gives them, or "" where none does; `ways`, by field how a value becomes JSON's plain ones
+    and is read from them, where its type does not say so; `check`, says what of a record can't be, or ""."""
 
     def __init__(
         self,
@@ -222,7 +222,7 @@ def _literal(usual: Any, kind: Any) -> str:
         return str(int(usual) if isinstance(usual, bool) else usual)
     if is_dataclass(usual):
         return "'{}'"  # its own defaults
-    return f"'{_adapter(kind).dump_json(usual).decode()}'"
+    return f"'{json.dumps(_adapter(kind).dump_python(usual))}'"
 
 
 @cache
@@ -241,9 +241,12 @@ def _ways(kind: Any) -> Ways:
         return _same, _same
     if isinstance(inner, type) and issubclass(inner, StrEnum):
         return str, inner
-    return lambda value: _adapter(inner).dump_json(value).decode(), lambda text: _adapter(
-        inner
-    ).validate_json(text)
+    # By json, which keeps what a name of a file may hold that is no text.
+    adapter = _adapter(inner)
+    return (
+        lambda value: json.dumps(adapter.dump_python(value)),
+        lambda text: adapter.validate_python(json.loads(text)),
+    )
 
 
 def _same(value: Any) -> Any:

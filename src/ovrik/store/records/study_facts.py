@@ -1,0 +1,30 @@
+"""The study's own row."""
+
+from dataclasses import dataclass, field
+
+from ovrik.study.conduct import Conduct
+from ovrik.study.excerpt import Excerpt
+from ovrik.study.limits import Limits
+from ovrik.study.worth import Worth
+
+
+@dataclass(frozen=True)
+class StudyFacts:
+    """The study's own row.
+
+    Fields: `title`; `created_utc`, ISO 8601; `excerpt`; `rounds` wanted; `warmup` rounds;
+    `tie_band`; `baseline_id`, a contender's id or None; `seed` of the shuffles; `limits`; `conduct`, how
+    runs are made; `worth`, how the times are used.
+    """
+
+    title: str
+    created_utc: str
+    excerpt: Excerpt
+    rounds: int
+    warmup: int
+    tie_band: float
+    baseline_id: int | None
+    seed: int
+    limits: Limits
+    conduct: Conduct = field(default_factory=Conduct)
+    worth: Worth = field(default_factory=Worth)
