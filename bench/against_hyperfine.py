@@ -9,7 +9,7 @@ import subprocess
 import numpy as np
 
 from bench.subject import export, work_folder
-from ovrik.export.process import measure
+from ovrik.export.run.process import measure
 
 FEWEST, MOST = 20, 400
 TELLS = 0.01

@@ -8,10 +8,10 @@ from pathlib import Path
 import av
 
 from bench.subject import footage_path, work_folder
-from ovrik.machine.builds import locate
-from ovrik.quality.complexity import measure_complexity
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
+from ovrik.machine.builds.build import locate
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.scores.complexity import measure_complexity
+from ovrik.study.programme.programme import of_clip
 
 TURNS = 5
 

@@ -12,14 +12,14 @@ from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QApplication
 
 from ovrik.demo.scenario import unpack_demo
-from ovrik.desk.app import application
-from ovrik.desk.shots import settle
-from ovrik.desk.station_table import STATIONS
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app.main import application
+from ovrik.desk.app.shots import settle
+from ovrik.desk.app.station_table import STATIONS
+from ovrik.desk.app.window import MainWindow
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.encoders import NINE_PRESETS
-from ovrik.study.recipe import recipe
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.encoders import NINE_PRESETS
+from ovrik.study.encoder.recipe import recipe
 
 _kept: list[QApplication] = []
 """Qt ends with its application: a window that is still there would have nothing to end with."""

@@ -4,7 +4,7 @@ import statistics
 import time
 from pathlib import Path
 
-from ovrik.study.grid import combined, expanded, filtered, in_order
+from ovrik.study.contender.grid import combined, expanded, filtered, in_order
 
 LEVELS = {
     "encoder": ["libx264", "libx265"],

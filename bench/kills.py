@@ -13,7 +13,7 @@ import psutil
 from bench.subject import work_folder
 from ovrik.demo.film import make_film
 from ovrik.errors import OvrikError
-from ovrik.machine.strays import MARK
+from ovrik.machine.processes.strays import MARK
 from ovrik.store.study import Study
 
 CONTENDERS, ROUNDS = 20, 100

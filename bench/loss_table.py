@@ -3,7 +3,7 @@
 import sys
 from pathlib import Path
 
-from ovrik.analysis.loss_kinds import LOSS_KINDS
+from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 

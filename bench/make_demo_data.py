@@ -19,25 +19,25 @@ from ovrik.demo.cut import write_cut
 from ovrik.demo.film import make_film
 from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
 from ovrik.standin.editing import VERSIONS
-from ovrik.store.file import outputs_folder
+from ovrik.store.schema.file import outputs_folder
 from ovrik.store.study import Study
-from ovrik.study.contender import labelled
-from ovrik.study.plan import load_plan
-from ovrik.work.complexity import measure_for
-from ovrik.work.evidence import gather, latest_output
-from ovrik.work.lineup import barred, driven
-from ovrik.work.match_quality import match_all
-from ovrik.work.outside import CHECKS, next_card, outside_contender
-from ovrik.work.parts import Bench, parts_of, time_parts
-from ovrik.work.plan_study import study_from_plan
-from ovrik.work.playback import MOST_STREAMS, play, play_output, played
-from ovrik.work.schedule import remaining
-from ovrik.work.scoring import score_all
-from ovrik.work.standin_export import standin_command
-from ovrik.work.thumbnails import make_thumbnails
-from ovrik.work.timing import time_all
-from ovrik.work.watching import Orders, watch_for
-from ovrik.work.whole import time_segments, time_whole
+from ovrik.study.contender.contender import labelled
+from ovrik.study.question.plan import load_plan
+from ovrik.work.apart.parts import Bench, parts_of, time_parts
+from ovrik.work.apart.whole_programme import time_segments, time_whole
+from ovrik.work.campaign.equal_quality import match_all
+from ovrik.work.checking.playback import MOST_STREAMS, play, play_output, played
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather, latest_output
+from ovrik.work.footage.complexity import measure_for
+from ovrik.work.footage.thumbnails import make_thumbnails
+from ovrik.work.lineup.able import barred, driven
+from ovrik.work.lineup.from_plan import study_from_plan
+from ovrik.work.lineup.standin_export import standin_command
+from ovrik.work.outside.exports import CHECKS, next_card, outside_contender
+from ovrik.work.outside.watching import Orders, watch_for
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 
 SEARCHED = ("x264 medium", "x265 fast", "SVT-AV1 11 10 bit mp4")
 EXPLAINED = ("x264 medium", "SVT-AV1 11 10 bit mp4")

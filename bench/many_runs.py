@@ -8,14 +8,14 @@ from pathlib import Path
 import numpy as np
 
 from bench.subject import footage_path, work_folder
-from ovrik.export.watch import Trace
+from ovrik.export.run.trace import Trace
+from ovrik.quality.decode.probe import probe
 from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
 
 CONTENDERS, ROUNDS, SAMPLES = 20, 500, 120
 BUILD = {"key": "bundled", "path": "/b", "version": "9", "sha256": "aa"}
@@ -65,7 +65,7 @@ def stored() -> Path:
 
 def open_seconds(planned_runs: int = 5) -> float:
     """Median time to open it and sum everything up."""
-    from ovrik.work.evidence import gather
+    from ovrik.work.evidence.gathered import gather
 
     path, took = stored(), []
     for _ in range(planned_runs):
@@ -82,12 +82,12 @@ def lanes_seconds(planned_runs: int = 20) -> float:
     """Median time of one frame of the lanes while a run grows in them."""
     from dataclasses import replace
 
-    from ovrik.desk.app import application
-    from ovrik.desk.model import DeskModel
-    from ovrik.desk.stations.timing import TimingStation
-    from ovrik.export.order import PlannedRun
-    from ovrik.export.progress import Progress
-    from ovrik.work.timing import TimingUpdate
+    from ovrik.desk.app.main import application
+    from ovrik.desk.model.study import DeskModel
+    from ovrik.desk.stations.timing.station import TimingStation
+    from ovrik.export.run.order import PlannedRun
+    from ovrik.export.run.progress import Progress
+    from ovrik.work.timing.series import TimingUpdate
 
     app = application()
     study = Study.open(stored())

@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from bench.subject import work_folder
 from ovrik.demo.film import make_film
 from ovrik.demo.scenario import adopt_film, unpack_demo
-from ovrik.export.order import PlannedRun
+from ovrik.export.run.order import PlannedRun
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.recipe import recipe
-from ovrik.work.evidence import gather
-from ovrik.work.match_quality import match_all
-from ovrik.work.scoring import score_all
-from ovrik.work.timing import time_all
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.work.campaign.equal_quality import match_all
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing.series import time_all
 
 FLOOR = 93.0
 SEARCHED = (("libx264", "veryfast", 30), ("libx265", "fast", 30), ("libsvtav1", "10", 45))

@@ -4,13 +4,13 @@ import shutil
 import statistics
 
 from bench.subject import export, footage_path, work_folder
-from ovrik.export.run import timed_run
+from ovrik.export.run.timed import timed_run
+from ovrik.quality.decode.probe import probe
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
 
 
 def without_window(runs: int = 5) -> float:
@@ -28,8 +28,8 @@ def with_window(rounds: int = 3) -> float:
     """Median share of one core over counted runs that were started in a window at Timing."""
     from PyQt6.QtCore import QEventLoop, QTimer
 
-    from ovrik.desk.app import application
-    from ovrik.desk.window import MainWindow
+    from ovrik.desk.app.main import application
+    from ovrik.desk.app.window import MainWindow
 
     path = work_folder() / "load.ovrik"
     path.unlink(missing_ok=True)

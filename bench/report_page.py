@@ -14,12 +14,12 @@ from urllib.parse import unquote
 
 from bench.dragging import CONTENDERS, crowd
 from ovrik.demo.scenario import unpack_demo
-from ovrik.report.export import Whole, export
+from ovrik.report.forms.export import Whole, export
 from ovrik.store.study import Study
-from ovrik.work.evidence import gather
-from ovrik.work.over_kinds import gather_kinds
-from ovrik.work.report_moments import report_moments
-from ovrik.work.sittings import gather_sittings
+from ovrik.work.answers.over_kinds import gather_kinds
+from ovrik.work.answers.sittings import gather_sittings
+from ovrik.work.checking.report_moments import report_moments
+from ovrik.work.evidence.gathered import gather
 
 AXE = "axe-core@4"
 BROWSER = (

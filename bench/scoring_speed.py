@@ -9,11 +9,11 @@ from pathlib import Path
 import numpy as np
 
 from bench.subject import work_folder
-from ovrik.machine.builds import find_build
-from ovrik.quality.metric_table import MODEL
-from ovrik.quality.metrics import ToScore, scores_of
-from ovrik.study.delivery import Delivery
-from ovrik.study.footage import ColourTags
+from ovrik.machine.builds.build import find_build
+from ovrik.quality.scores.metric_table import MODEL
+from ovrik.quality.scores.metrics import ToScore, scores_of
+from ovrik.study.clip.footage import ColourTags
+from ovrik.study.contender.delivery import Delivery
 
 QUALITIES = (20, 28, 36)
 FRAMES = 150

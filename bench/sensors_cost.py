@@ -2,8 +2,8 @@
 
 import time
 
-from ovrik.machine.sensors import DriverSensors, Sensors, SystemSensors
-from ovrik.machine.simulated_sensors import StandinSensors
+from ovrik.machine.sensors.readings import DriverSensors, Sensors, SystemSensors
+from ovrik.machine.sensors.simulated import StandinSensors
 from ovrik.standin.profile import profiles
 
 RATE_HZ = 2.0

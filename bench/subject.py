@@ -6,12 +6,12 @@ from pathlib import Path
 
 from ovrik.demo.film import make_film
 from ovrik.demo.place import film_path
-from ovrik.export.command import Export, export_commands
-from ovrik.machine.builds import locate
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
+from ovrik.export.command.export import Export, export_commands
+from ovrik.machine.builds.build import locate
+from ovrik.quality.decode.probe import probe
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
 
 
 @cache

@@ -10,11 +10,11 @@ import av
 import numpy as np
 
 from bench.subject import work_folder
-from ovrik.study.probe import probe
-from ovrik.study.programme import Programme, Shot, of_clips
-from ovrik.study.timeline_apart import read_timeline
-from ovrik.study.timeline_out import write_timeline
-from ovrik.study.treatment import treatment
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.timelines import read_timeline
+from ovrik.study.programme.programme import Programme, Shot, of_clips
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.timeline.writer import write_timeline
 
 SHOTS, CLIPS = 500, 12
 
@@ -71,10 +71,10 @@ def seconds(planned_runs: int = 5) -> float:
 def draw_seconds(planned_runs: int = 40) -> float:
     """Median time of drawing the strip while it is scrolled."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from ovrik.desk.app import application
-    from ovrik.desk.widgets.strip import Strip
-    from ovrik.quality.thumbnails import strip
-    from ovrik.study.excerpt import Excerpt
+    from ovrik.desk.app.main import application
+    from ovrik.desk.viewing.strip import Strip
+    from ovrik.quality.viewing.thumbnails import strip
+    from ovrik.study.programme.excerpt import Excerpt
 
     app = application()
     programme = read_timeline(_timeline()).programme

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ovrik.analysis.ahead import Ahead, ahead, position
-from ovrik.analysis.best import against, best_of
-from ovrik.analysis.contest import contest
-from ovrik.analysis.joint import Joint, Times, joint
-from ovrik.analysis.noise import STATED, Prior
-from ovrik.analysis.ratio import Ratio
+from ovrik.analysis.choice.best import against, best_of
+from ovrik.analysis.choice.contest import contest
+from ovrik.analysis.times.ahead import Ahead, ahead, position
+from ovrik.analysis.times.joint import Joint, Times, joint
+from ovrik.analysis.times.noise import STATED, Prior
+from ovrik.analysis.times.ratio import Ratio
 
 BEFORE = {
     "6, 3 % apart": "20 and more",

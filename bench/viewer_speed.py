@@ -14,10 +14,10 @@ from PyQt6.QtTest import QTest
 from bench.subject import work_folder
 from ovrik.demo.film import make_film
 from ovrik.demo.scenario import adopt_film, unpack_demo
-from ovrik.desk.app import application
-from ovrik.desk.looking import BESIDE, LOSS, ONE
-from ovrik.desk.window import MainWindow
-from ovrik.quality.reference import make_reference
+from ovrik.desk.app.main import application
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.model.looking import BESIDE, LOSS, ONE
+from ovrik.quality.reference.made import make_reference
 from ovrik.store.study import Study
 
 FLIPS, STEPS, JUMPS = 60, 60, 60

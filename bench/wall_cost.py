@@ -4,8 +4,8 @@ import statistics
 import time
 
 from bench.subject import work_folder
-from ovrik.export.process import measure
-from ovrik.export.wall import Wall
+from ovrik.export.run.process import measure
+from ovrik.export.run.wall import Wall
 
 PROGRAM = ["/usr/bin/env", "true"]
 

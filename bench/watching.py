@@ -11,9 +11,9 @@ from pathlib import Path
 import psutil
 
 from bench.subject import footage_path, work_folder
-from ovrik.machine.builds import locate
+from ovrik.machine.builds.build import locate
 from ovrik.outside.watch import OutsideTime, Watch
-from ovrik.quality.cut_short import cut_short
+from ovrik.quality.reference.cut_short import cut_short
 from ovrik.standin.editing import HABITS
 
 SILENT = ("prepared", "in memory")

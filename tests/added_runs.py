@@ -2,11 +2,11 @@
 
 import numpy as np
 
-from ovrik.quality.reference_key import reference_key
+from ovrik.quality.reference.key import reference_key
 from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.records.score import MetricScores, ScoreRecord
 from ovrik.store.study import Study
-from ovrik.study.delivery import delivery
+from ovrik.study.contender.delivery import delivery
 
 BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
 

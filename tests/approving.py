@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from ovrik.machine.approvals import approve, build_claim
+from ovrik.machine.builds.approvals import approve, build_claim
 
 
 def allow_program(path: Path) -> str:

@@ -11,14 +11,14 @@ from tiny_clip import write_clip
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else "offscreen")
 
 from calm import CALM
-from ovrik.machine import described
+from ovrik.machine.builds import described
+from ovrik.quality.decode.probe import probe
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.excerpt import whole
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import whole
+from ovrik.study.programme.programme import of_clip
 from size_checks import SIZE_CHECKS, size_check
 
 

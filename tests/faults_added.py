@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import ndimage
 
-from ovrik.analysis.losses import Ground, Planes, losses
+from ovrik.analysis.signals.losses import Ground, Planes, losses
 
 SIZE = (360, 640)
 

@@ -9,7 +9,7 @@ import av
 import numpy as np
 
 from numbered import HEIGHT, WIDTH, number_in, numbered_picture
-from ovrik.machine.builds import locate
+from ovrik.machine.builds.build import locate
 
 FRAMES = 200
 SIZES = {"dnxhd": (256, 120)}

@@ -3,11 +3,11 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from ovrik.export.command import Export, export_commands
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import Recipe
+from ovrik.export.command.export import Export, export_commands
+from ovrik.study.clip.footage import Footage
+from ovrik.study.encoder.recipe import Recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
 
 
 def export_command(

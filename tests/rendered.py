@@ -4,10 +4,10 @@ import subprocess
 
 import numpy as np
 
-from ovrik.export.assembly import Assembly, assemble
-from ovrik.machine.builds import locate
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.programme import Programme
+from ovrik.export.graph.assembly import Assembly, assemble
+from ovrik.machine.builds.build import locate
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import Programme
 
 DEVICES = {
     "opencl": ["-init_hw_device", "opencl=d", "-filter_hw_device", "d"],

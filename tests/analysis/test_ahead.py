@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
-from ovrik.analysis.ahead import Ahead, ahead, position
-from ovrik.analysis.contest import contest
-from ovrik.analysis.joint import Joint, Times, joint
-from ovrik.analysis.noise import STATED
+from ovrik.analysis.choice.contest import contest
+from ovrik.analysis.times.ahead import Ahead, ahead, position
+from ovrik.analysis.times.joint import Joint, Times, joint
+from ovrik.analysis.times.noise import STATED
 
 BAND, MOST = 0.02, 20
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.stats import pearsonr
 
-from ovrik.analysis.alignment import SAME, aligned, at_lag, inside, margins, normal, paired
+from ovrik.analysis.signals.alignment import SAME, aligned, at_lag, inside, margins, normal, paired
 
 
 def film(frames: int, seed: int = 1) -> np.ndarray:

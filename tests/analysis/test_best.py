@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.best import against, best_of, pair, still_in
-from ovrik.analysis.contest import contest
-from ovrik.analysis.critical import LOOK_SHARES, alpha_for, dunnett, look_share, one_sided
-from ovrik.analysis.joint import Joint, Times, joint
-from ovrik.analysis.noise import STATED, Prior
-from ovrik.analysis.ratio import answer
+from ovrik.analysis.choice.best import against, best_of, pair, still_in
+from ovrik.analysis.choice.contest import contest
+from ovrik.analysis.times.critical import LOOK_SHARES, alpha_for, dunnett, look_share, one_sided
+from ovrik.analysis.times.joint import Joint, Times, joint
+from ovrik.analysis.times.noise import STATED, Prior
+from ovrik.analysis.times.ratio import answer
 
 STUDIES = 400
 

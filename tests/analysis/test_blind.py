@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.stats import binomtest
 
-from ovrik.analysis.blind import NEITHER, ONE, OPEN, OTHER, RISK, needed, told
+from ovrik.analysis.scores.blind import NEITHER, ONE, OPEN, OTHER, RISK, needed, told
 
 
 @pytest.mark.parametrize("most", [6, 12, 20, 40])

@@ -9,12 +9,18 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ovrik.analysis.complexity import Curve, likeness, proposals, spatial_information, temporal_information
-from ovrik.machine.builds import locate
-from ovrik.quality.complexity import luma_of, measure_complexity, step_of
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.programme import GAP, Shot, of_clip
+from ovrik.analysis.signals.complexity import (
+    Curve,
+    likeness,
+    proposals,
+    spatial_information,
+    temporal_information,
+)
+from ovrik.machine.builds.build import locate
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.scores.complexity import luma_of, measure_complexity, step_of
+from ovrik.study.clip.footage import Footage
+from ovrik.study.programme.programme import GAP, Shot, of_clip
 from tiny_clip import moving_picture, write_clip
 
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.day_to_day import STATED, Held, Repeats, Shift, change, shift_of
+from ovrik.analysis.times.day_to_day import STATED, Held, Repeats, Shift, change, shift_of
 
 CONTENDERS, ROUNDS, SPREAD = 6, 5, 0.015
 

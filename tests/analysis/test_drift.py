@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from ovrik.analysis.drift import trend
+from ovrik.analysis.times.drift import trend
 
 
 def test_a_drift_is_found_with_its_size_and_none_where_there_is_none() -> None:

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from ovrik.analysis.equal_quality import equal_quality
+from ovrik.analysis.scores.equal_quality import equal_quality
 
 RATES, QUALITY = [1.0, 2.0, 4.0, 8.0], [80.0, 86.0, 91.0, 94.0]
 

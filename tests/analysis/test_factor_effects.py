@@ -5,10 +5,10 @@ import itertools
 import numpy as np
 import pytest
 
-from ovrik.analysis.cells import Cells, cells_of
-from ovrik.analysis.factor_effects import FactorEffect, LevelEffect, factor_effects
-from ovrik.analysis.joint import Times, joint
-from ovrik.analysis.noise import Prior
+from ovrik.analysis.choice.factor_effects import FactorEffect, LevelEffect, factor_effects
+from ovrik.analysis.times.cells import Cells, cells_of
+from ovrik.analysis.times.joint import Times, joint
+from ovrik.analysis.times.noise import Prior
 
 BUILD, PRESET, DEPTH = ("5.1", "9.0"), ("ultrafast", "fast", "medium", "slow"), ("8", "10")
 SPEED = {"9.0": 1.07, "fast": 0.5, "medium": 0.25, "slow": 0.1, "10": 0.8}

@@ -4,8 +4,16 @@ import numpy as np
 import pytest
 from scipy import linalg, special, stats
 
-from ovrik.analysis.joint import ROUND_EFFECT, Joint, Times, joint
-from ovrik.analysis.noise import ALIKE, ALIKE_WEIGHT, STATED, Prior, moderated, pooled_prior, trigamma_inverse
+from ovrik.analysis.times.joint import ROUND_EFFECT, Joint, Times, joint
+from ovrik.analysis.times.noise import (
+    ALIKE,
+    ALIKE_WEIGHT,
+    STATED,
+    Prior,
+    moderated,
+    pooled_prior,
+    trigamma_inverse,
+)
 
 
 def made(table: np.ndarray, prior: Prior = STATED) -> Joint:

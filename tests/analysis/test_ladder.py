@@ -2,9 +2,9 @@
 
 import pytest
 
-from ovrik.analysis.ladder import Load, ladder
-from ovrik.analysis.spread import erratic, spread_of
-from ovrik.study.part import ALL, DECODE, ENCODE, SOUND, TREAT, WRITE
+from ovrik.analysis.forecast.ladder import Load, ladder
+from ovrik.analysis.times.spread import erratic, spread_of
+from ovrik.study.facts.part import ALL, DECODE, ENCODE, SOUND, TREAT, WRITE
 
 BUSY = Load(all_cores=95.0, busiest_core=97.0)
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from ovrik.analysis.levels import KR_KB, Levels, converted_as, levels, matrix_of, shifted
+from ovrik.analysis.signals.levels import KR_KB, Levels, converted_as, levels, matrix_of, shifted
 
 RANDOM = np.random.default_rng(6)
 PICTURES = RANDOM.uniform(20, 230, (6, 36, 64))

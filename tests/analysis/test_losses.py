@@ -9,8 +9,8 @@ import pytest
 from scipy import ndimage
 
 from faults_added import FAULTS, film
-from ovrik.analysis.loss_kinds import LOSS_KINDS
-from ovrik.analysis.losses import Ground, Planes, blocks, losses, mean_lab
+from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
+from ovrik.analysis.signals.losses import Ground, Planes, blocks, losses, mean_lab
 
 KEYS = [k.key for k in LOSS_KINDS]
 

@@ -7,9 +7,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ovrik.analysis.delay import delay
-from ovrik.analysis.loudness import RATE, loudness
-from ovrik.machine.builds import locate
+from ovrik.analysis.signals.delay import delay
+from ovrik.analysis.signals.loudness import RATE, loudness
+from ovrik.machine.builds.build import locate
 
 
 def tone(seconds: float, dbfs: float, hertz: float = 1000.0) -> np.ndarray:

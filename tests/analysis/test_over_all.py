@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
-from ovrik.analysis.best import best_of, pair
-from ovrik.analysis.joint import Joint, Times, joint
-from ovrik.analysis.noise import STATED
-from ovrik.analysis.over_all import over_all
+from ovrik.analysis.choice.best import best_of, pair
+from ovrik.analysis.choice.over_all import over_all
+from ovrik.analysis.times.joint import Joint, Times, joint
+from ovrik.analysis.times.noise import STATED
 
 ROUNDS = tuple(range(5))
 

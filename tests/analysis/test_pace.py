@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.playback import PREROLL, Streams, between, most_held, paced
-from ovrik.study.played import Pace
+from ovrik.analysis.scores.playback import PREROLL, Streams, between, most_held, paced
+from ovrik.study.facts.played import Pace
 
 
 def shown(moments: list[float], rate: float, preroll: int) -> int:

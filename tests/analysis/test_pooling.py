@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.pooling import pooled, under
+from ovrik.analysis.scores.pooling import pooled, under
 
 
 def test_percentiles_agree_with_scipy() -> None:

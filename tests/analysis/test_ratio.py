@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.ratio import Ratio, answer, paired_ratio, rounds_to_decide, t_quantile
+from ovrik.analysis.times.ratio import Ratio, answer, paired_ratio, rounds_to_decide, t_quantile
 
 
 @pytest.mark.parametrize("count", [2, 3, 5, 12, 60])

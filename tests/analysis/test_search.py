@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovrik.analysis.search import MOST_ENCODES, Aim, Scale, next_step
+from ovrik.analysis.scores.search import MOST_ENCODES, Aim, Scale, next_step
 
 CRF, FINE, UP = Scale(0, 63, 1), Scale(0, 51, 0.1), Scale(1, 100, 1, best_low=False)
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from ovrik.analysis.telling import APART, LOWEST, differing, moments, region
+from ovrik.analysis.signals.telling import APART, LOWEST, differing, moments, region
 
 FRAMES = 100
 

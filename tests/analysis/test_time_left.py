@@ -2,7 +2,7 @@
 
 import pytest
 
-from ovrik.analysis.time_left import UNKNOWN_SPREAD, time_left
+from ovrik.analysis.times.time_left import UNKNOWN_SPREAD, time_left
 
 
 def test_nothing_is_said_while_nothing_is_known() -> None:

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from ovrik.analysis.changes import chosen
-from ovrik.analysis.entrant import (
+from ovrik.analysis.choice.changes import chosen
+from ovrik.analysis.choice.entrant import (
     Entrant,
     Judgement,
     Measured,
@@ -17,16 +17,16 @@ from ovrik.analysis.entrant import (
     megabytes_per_minute,
     near,
 )
-from ovrik.analysis.joint import Times, joint
-from ovrik.analysis.noise import Prior
-from ovrik.analysis.verdict import Answer, Outcome, Verdict
-from ovrik.analysis.verdict import decide as verdict_of
+from ovrik.analysis.choice.verdict import Answer, Outcome, Verdict
+from ovrik.analysis.choice.verdict import decide as verdict_of
+from ovrik.analysis.times.joint import Times, joint
+from ovrik.analysis.times.noise import Prior
 from ovrik.errors import OvrikError
-from ovrik.report.reason_words import close_words, reason_words, wanting_words
-from ovrik.report.verdict_words import _lead, _why_not
+from ovrik.report.words.reasons import close_words, reason_words, wanting_words
+from ovrik.report.words.verdict import _lead, _why_not
 from ovrik.study.facts.reason import Against, Reason
-from ovrik.study.limit_kinds import LIMIT_KINDS
-from ovrik.study.limits import READY_LIMITS, Limits, limits, ready_limits
+from ovrik.study.question.limit_kinds import LIMIT_KINDS
+from ovrik.study.question.limits import READY_LIMITS, Limits, limits, ready_limits
 
 QUIET = Prior(0.005, 3.0)
 

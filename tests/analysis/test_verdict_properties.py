@@ -6,17 +6,17 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovrik.analysis.best import pair
-from ovrik.analysis.changes import chosen, limit_changes
-from ovrik.analysis.delivered import with_upload
-from ovrik.analysis.entrant import Entrant, Measured, judge
-from ovrik.analysis.joint import Joint, Times, joint
-from ovrik.analysis.noise import Prior
-from ovrik.analysis.ratio import Ratio, answer
-from ovrik.analysis.verdict import Verdict, decide
+from ovrik.analysis.choice.best import pair
+from ovrik.analysis.choice.changes import chosen, limit_changes
+from ovrik.analysis.choice.delivered import with_upload
+from ovrik.analysis.choice.entrant import Entrant, Measured, judge
+from ovrik.analysis.choice.verdict import Verdict, decide
+from ovrik.analysis.times.joint import Joint, Times, joint
+from ovrik.analysis.times.noise import Prior
+from ovrik.analysis.times.ratio import Ratio, answer
 from ovrik.study.facts.reason import Against, Reason
-from ovrik.study.limit_kinds import LIMIT_KINDS
-from ovrik.study.limits import Limits, limits
+from ovrik.study.question.limit_kinds import LIMIT_KINDS
+from ovrik.study.question.limits import Limits, limits
 
 One = tuple[str, list[float], float, float, bool]
 """Label, times, VMAF, MB a minute, whether it conforms."""

@@ -5,7 +5,7 @@ import itertools
 import numpy as np
 import pytest
 
-from ovrik.analysis.whole import Doubt, Timed, check, costs, forecast_whole, spread_out
+from ovrik.analysis.forecast.whole_programme import Doubt, Timed, check, costs, forecast_whole, spread_out
 
 FIXED = 1.5
 

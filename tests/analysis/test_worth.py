@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ovrik.analysis.changes import length_crossing, line_crossing
-from ovrik.analysis.delivered import upload_s
-from ovrik.analysis.entrant import Entrant
-from ovrik.analysis.worth import Use, export_of, in_use, pays_after
+from ovrik.analysis.choice.changes import length_crossing, line_crossing
+from ovrik.analysis.choice.delivered import upload_s
+from ovrik.analysis.choice.entrant import Entrant
+from ovrik.analysis.choice.worth import Use, export_of, in_use, pays_after
 
 SLOW = Entrant(1, 0, 62.0, 62.0, fixed_s=2.0, bytes=15_000_000)
 FAST = Entrant(2, 1, 31.0, 31.0, fixed_s=1.0, bytes=30_000_000, price=500.0)

@@ -13,21 +13,21 @@ from ovrik.demo.light import to_video
 from ovrik.demo.place import film_path
 from ovrik.demo.scenario import DATA, adopt_film, unpack_demo
 from ovrik.demo.strokes import GLYPHS, distance_field, line_width
-from ovrik.export.watch import Trace
-from ovrik.report.verdict_words import sentence_of
+from ovrik.export.run.trace import Trace
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.timelines import read_timeline
+from ovrik.report.words.verdict import sentence_of
 from ovrik.store.study import Study
-from ovrik.study.checksum import footage_checksum
-from ovrik.study.part import DECODE, ENCODE, SOUND, TREAT, WRITE
-from ovrik.study.plan import load_plan
-from ovrik.study.probe import probe
-from ovrik.study.timeline_apart import read_timeline
-from ovrik.work.equal_curves import equal_curves
-from ovrik.work.evidence import gather
-from ovrik.work.over_kinds import gather_kinds
-from ovrik.work.parts import ladder_of
-from ovrik.work.playback import played
-from ovrik.work.sittings import gather_sittings
-from ovrik.work.whole import whole_of
+from ovrik.study.facts.part import DECODE, ENCODE, SOUND, TREAT, WRITE
+from ovrik.study.files.checksum import footage_checksum
+from ovrik.study.question.plan import load_plan
+from ovrik.work.answers.equal_curves import equal_curves
+from ovrik.work.answers.over_kinds import gather_kinds
+from ovrik.work.answers.sittings import gather_sittings
+from ovrik.work.apart.parts import ladder_of
+from ovrik.work.apart.whole_programme import whole_of
+from ovrik.work.checking.playback import played
+from ovrik.work.evidence.gathered import gather
 
 
 @pytest.fixture
@@ -59,7 +59,7 @@ def test_every_station_is_full(demo: Study) -> None:
 
 
 def test_its_scores_are_of_the_files_that_ship(demo: Study) -> None:
-    from ovrik.study.checksum import file_sha256
+    from ovrik.study.files.checksum import file_sha256
 
     for s in gather(demo).summaries:
         if s.score:
@@ -260,7 +260,7 @@ def test_a_film_that_was_rounded_another_way_keeps_all_its_evidence(
     study.move_footage(there)
     monkeypatch.setattr("ovrik.demo.scenario.film_path", lambda: there)
     monkeypatch.setattr(
-        "ovrik.study.probe.probe", lambda _path: replace(old, path=str(there), checksum="other")
+        "ovrik.quality.decode.probe.probe", lambda _path: replace(old, path=str(there), checksum="other")
     )
     assert adopt_film(study)
     after = gather_kinds(study)

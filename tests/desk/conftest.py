@@ -8,8 +8,8 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from ovrik.demo.scenario import unpack_demo
-from ovrik.desk.app import application
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app.main import application
+from ovrik.desk.app.window import MainWindow
 from ovrik.store.study import Study
 
 LONG_MS = 60_000

@@ -19,9 +19,9 @@ from PyQt6.QtWidgets import (
 )
 
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.encoders import NINE_PRESETS
-from ovrik.study.recipe import recipe
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.encoders import NINE_PRESETS
+from ovrik.study.encoder.recipe import recipe
 
 
 def crowded(path: Path, count: int, rounds: int = 3) -> None:

@@ -9,11 +9,11 @@ from pathlib import Path
 from crowd import crowded, cut_texts
 
 from ovrik.demo.scenario import unpack_demo
-from ovrik.desk import theme
-from ovrik.desk.app import application
-from ovrik.desk.shots import settle
-from ovrik.desk.station_table import STATIONS
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app.main import application
+from ovrik.desk.app.shots import settle
+from ovrik.desk.app.station_table import STATIONS
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.style import theme
 from ovrik.store.study import Study
 
 SIZES = ((1100, 700), (1280, 764), (1366, 730), (1920, 1044))

@@ -12,10 +12,10 @@ from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk.roster import ROW_PX
-from ovrik.desk.station_table import STATIONS
-from ovrik.desk.window import MainWindow
-from ovrik.export.wall import words as sandbox_words
+from ovrik.desk.app.station_table import STATIONS
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.roster.list import ROW_PX
+from ovrik.export.run.wall import words as sandbox_words
 from ovrik.store.study import Study
 
 Open = Callable[[Study], MainWindow]
@@ -232,8 +232,8 @@ def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) 
     qtbot.mouseClick(demo_window.station_buttons["workstation"], LEFT)
     panel = demo_window.stations["workstation"]
     qtbot.waitUntil(lambda: panel.look is not None, timeout=20_000)
-    from ovrik.machine.devices import PIXEL_FORMATS
-    from ovrik.machine.trial import FAILS, WORKS, WRONG, Trial
+    from ovrik.machine.devices.paths import PIXEL_FORMATS
+    from ovrik.machine.devices.trial import FAILS, WORKS, WRONG, Trial
 
     key = panel.look.builds[0].key
     eight, ten = PIXEL_FORMATS

@@ -3,9 +3,9 @@
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk.fingerprints_window import FingerprintsWindow
-from ovrik.desk.window import MainWindow
-from ovrik.work.fingerprints import HERE, Fingerprint
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.dialogs.fingerprints_window import FingerprintsWindow
+from ovrik.work.prepare.fingerprints import HERE, Fingerprint
 
 
 def test_any_two_are_compared(qapp: object, qtbot: QtBot) -> None:

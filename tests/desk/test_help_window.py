@@ -9,11 +9,11 @@ from PyQt6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeySequence, QSho
 from PyQt6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk import recent
-from ovrik.desk.guide import LIBRARIES, document, headings
-from ovrik.desk.guide_table import KEYS, PLACES
-from ovrik.desk.station_table import STATIONS
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app.station_table import STATIONS
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.dialogs.guide import LIBRARIES, document, headings
+from ovrik.desk.dialogs.guide_table import KEYS, PLACES
+from ovrik.desk.files import recent
 
 LONG_MS = 60_000
 

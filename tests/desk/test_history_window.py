@@ -11,11 +11,11 @@ from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
 from added_runs import add_run
-from ovrik.desk.history import courses, places
-from ovrik.desk.new_sitting import NewSitting
-from ovrik.desk.passing_on import SendDialog
-from ovrik.desk.stations.history_page import ONE_ONLY
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.dialogs.new_sitting import NewSitting
+from ovrik.desk.dialogs.passing_on import SendDialog
+from ovrik.desk.model.history import courses, places
+from ovrik.desk.stations.verdict.history_page import ONE_ONLY
 from ovrik.store.study import Study
 
 LEFT = Qt.MouseButton.LeftButton

@@ -8,11 +8,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk import station_table, window
-from ovrik.desk.jobs import Job
-from ovrik.desk.jobstrip import AT_REST
-from ovrik.desk.runner import Runner
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app import station_table, window
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.jobs.job import Job
+from ovrik.desk.jobs.jobstrip import AT_REST
+from ovrik.desk.jobs.runner import Runner
 from ovrik.store.study import Study
 
 ALT, CTRL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
@@ -84,8 +84,8 @@ def test_a_new_study_right_after_stop(
 
 
 def test_the_foot_speaks_of_the_study_that_is_open(tiny_window: MainWindow, tmp_path: Path, footage) -> None:  # type: ignore[no-untyped-def]
-    from ovrik.study.excerpt import whole
-    from ovrik.study.programme import of_clip
+    from ovrik.study.programme.excerpt import whole
+    from ovrik.study.programme.programme import of_clip
 
     tiny_window.runner.say("42 outputs checked.")
     tiny_window.show_study(Study.create(tmp_path / "b.ovrik", "B", of_clip(footage), whole(footage)))

@@ -6,8 +6,9 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk import app, theme
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app import main as app
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.style import theme
 
 
 def test_night_falls_while_the_window_is_open(

@@ -13,17 +13,17 @@ from test_timing_window import press_page
 from test_working_window import LEFT, LONG_MS, wait_idle
 
 from ovrik.cli import main
-from ovrik.desk.old_table import OldTable
-from ovrik.desk.standin_window import StandinWindow
-from ovrik.desk.window import MainWindow
-from ovrik.machine.builds import locate
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.dialogs.old_table import OldTable
+from ovrik.desk.dialogs.standin_window import StandinWindow
+from ovrik.machine.builds.build import locate
 from ovrik.outside.watch import LOAD, OutsideTime
-from ovrik.quality.cut_short import frames_shown
-from ovrik.report.words import how_timed
+from ovrik.quality.reference.cut_short import frames_shown
+from ovrik.report.words.numbers import how_timed
 from ovrik.standin.editing import clip_command
 from ovrik.store.study import Study
-from ovrik.study.footage import Footage
-from ovrik.work.outside import keep_outside
+from ovrik.study.clip.footage import Footage
+from ovrik.work.outside.exports import keep_outside
 
 
 def add(window: MainWindow, qtbot: QtBot, version: str, settings: str) -> None:

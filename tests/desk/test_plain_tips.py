@@ -9,7 +9,7 @@ from PyQt6.QtGui import QHelpEvent, QTextDocument
 from PyQt6.QtWidgets import QApplication, QLabel, QToolTip
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk import plain_tips
+from ovrik.desk.style import plain_tips
 from ovrik.desk.widgets.entries import Entries, Entry
 
 

@@ -11,15 +11,15 @@ from PyQt6.QtPdf import QPdfDocument
 
 from added_runs import add_run
 from ovrik.demo.scenario import unpack_demo
-from ovrik.desk.print_pdf import print_report
+from ovrik.desk.files.print_pdf import print_report
 from ovrik.errors import OvrikError
-from ovrik.report.as_html import report_html
-from ovrik.report.export import Whole
+from ovrik.report.forms.as_html import report_html
+from ovrik.report.forms.export import Whole
 from ovrik.store.study import Study
-from ovrik.work.evidence import gather
-from ovrik.work.over_kinds import gather_kinds
-from ovrik.work.report_moments import report_moments
-from ovrik.work.sittings import gather_sittings
+from ovrik.work.answers.over_kinds import gather_kinds
+from ovrik.work.answers.sittings import gather_sittings
+from ovrik.work.checking.report_moments import report_moments
+from ovrik.work.evidence.gathered import gather
 
 A4_PT = (595, 842)
 
@@ -92,7 +92,7 @@ def test_what_can_not_be_written_is_said_and_kept(
     def fails(*_a: object) -> Callable[[], str]:
         raise OvrikError("the disk is full")
 
-    monkeypatch.setattr("ovrik.desk.print_pdf._print", fails)
+    monkeypatch.setattr("ovrik.desk.files.actions.print_pdf._print", fails)
     with pytest.raises(OvrikError, match="the disk is full"):
         print_report(w, there)
     assert there.read_text() == "mine"

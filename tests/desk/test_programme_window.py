@@ -10,12 +10,12 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from numbered import write_numbered
-from ovrik.desk.window import MainWindow
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.probe import probe
-from ovrik.study.programme import Shot, of_clips
-from ovrik.study.timeline_apart import read_timeline
-from ovrik.study.timeline_out import write_timeline
+from ovrik.desk.app.window import MainWindow
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.timelines import read_timeline
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import Shot, of_clips
+from ovrik.study.timeline.writer import write_timeline
 
 LEFT = Qt.MouseButton.LeftButton
 LONG_MS = 90_000
@@ -208,7 +208,7 @@ def test_excerpts_are_kept_by_name_and_forgotten(
 
 
 def test_the_cache_is_cleared_by_a_click(tiny_window: MainWindow, qtbot: QtBot) -> None:
-    from ovrik.quality.reference import make_reference
+    from ovrik.quality.reference.made import make_reference
 
     window = tiny_window
     make_reference(window.model.study.programme(), Excerpt(0, 5))

@@ -14,25 +14,25 @@ from pytestqt.qtbot import QtBot
 
 from calm import CALM
 from moving_clip import write_moving
-from ovrik.desk.looking import BESIDE, DIFFERENCE, LOSS, REFERENCE, SPLIT, WATCHINGS
-from ovrik.desk.stations.scrutiny import NOTES, WHERE, ScrutinyStation
-from ovrik.desk.window import MainWindow
-from ovrik.quality.frames import FrameReader
-from ovrik.quality.reference import make_reference
-from ovrik.quality.screen import difference
-from ovrik.report.reason_words import reasons_words
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.model.looking import BESIDE, DIFFERENCE, LOSS, REFERENCE, SPLIT, WATCHINGS
+from ovrik.desk.stations.scrutiny.station import NOTES, WHERE, ScrutinyStation
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.made import make_reference
+from ovrik.quality.viewing.frames import FrameReader
+from ovrik.quality.viewing.screen import difference
+from ovrik.report.words.reasons import reasons_words
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.study.seen import Spot
-from ovrik.work import blind as work_blind
-from ovrik.work.schedule import further
-from ovrik.work.scoring import score_all
-from ovrik.work.timing import time_all
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.facts.notes import Spot
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
+from ovrik.work.checking import blind as work_blind
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.timing.schedule import further
+from ovrik.work.timing.series import time_all
 
 EXCERPT = Excerpt(5, 40)
 
@@ -337,8 +337,8 @@ def test_the_limit_that_asks_for_it(station: ScrutinyStation) -> None:
     """Open until somebody looked; failed by one who told it from the reference, whoever else could not."""
     from dataclasses import replace
 
-    from ovrik.study.seen import REFERENCE as ITSELF
-    from ovrik.study.seen import Blind, Choice
+    from ovrik.study.facts.notes import REFERENCE as ITSELF
+    from ovrik.study.facts.notes import Blind, Choice
 
     model = station.model
     model.set_limits(replace(model.evidence.facts.limits, unseen=True))

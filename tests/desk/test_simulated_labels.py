@@ -6,7 +6,7 @@ from PyQt6.QtGui import QFontMetrics, QPainter, QPixmap
 from PyQt6.QtWidgets import QStyleOptionViewItem
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk import theme
+from ovrik.desk.style import theme
 from ovrik.desk.widgets.labels import LabelDelegate, cut, fitted
 from ovrik.desk.widgets.table import Cell, Table
 

@@ -18,10 +18,11 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk import theme, window
+from ovrik.desk.app import window
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.style import theme
 from ovrik.desk.widgets.table import Cell, Table
 from ovrik.desk.widgets.text import label
-from ovrik.desk.window import MainWindow
 from size_checks import SIZE_CHECKS, size_check
 
 

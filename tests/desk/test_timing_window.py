@@ -11,24 +11,24 @@ from test_working_window import LEFT, LONG_MS, pick, retype, wait_idle
 
 from added_runs import add_run
 from calm import CALM
-from ovrik.analysis.time_left import TimeLeft
-from ovrik.desk.roster import said as roster_said
-from ovrik.desk.stations.lanes import MOST_MARKS, apart
-from ovrik.desk.stations.traces import ROWS_A_DRAWING
-from ovrik.desk.window import MainWindow
-from ovrik.export.order import PlannedRun
-from ovrik.export.progress import Progress
-from ovrik.export.watch import Trace
+from ovrik.analysis.times.time_left import TimeLeft
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.roster.list import said as roster_said
+from ovrik.desk.stations.timing.lanes import MOST_MARKS, apart
+from ovrik.desk.stations.timing.traces import ROWS_A_DRAWING
+from ovrik.export.run.order import PlannedRun
+from ovrik.export.run.progress import Progress
+from ovrik.export.run.trace import Trace
 from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
-from ovrik.study.conduct import BASELINE, CHOICE, COLD
-from ovrik.study.contender import Contender
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.disturbance import Disturbance, Disturber
-from ovrik.study.recipe import recipe
-from ovrik.work.evidence import gather
-from ovrik.work.fairness import State
-from ovrik.work.rivals import changes, rivals
-from ovrik.work.timing import TimingUpdate
+from ovrik.study.question.conduct import BASELINE, CHOICE, COLD
+from ovrik.work.answers.rivals import changes, rivals
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing.fairness import State
+from ovrik.work.timing.series import TimingUpdate
 
 
 def press_page(window: MainWindow, qtbot: QtBot, name: str) -> None:
@@ -377,9 +377,10 @@ def test_a_rest_is_seen_and_can_be_ended(
     for c in study.contenders()[1:]:
         study.drop_contender(c.id)
     window.model.refresh()
-    monkeypatch.setattr("ovrik.work.timing.take_state", lambda *_a: State(0.0, None, None))
+    monkeypatch.setattr("ovrik.work.timing.series.take_state", lambda *_a: State(0.0, None, None))
     monkeypatch.setattr(
-        "ovrik.work.fairness.take_state", lambda *_a: (time.sleep(0.1), State(2.0, None, None))[1]
+        "ovrik.work.timing.series.fairness.take_state",
+        lambda *_a: (time.sleep(0.1), State(2.0, None, None))[1],
     )
     window.go("timing")
     station = window.stations["timing"]

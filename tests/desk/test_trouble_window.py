@@ -10,11 +10,11 @@ from PyQt6.QtCore import QObject, Qt
 from pytestqt.qtbot import QtBot
 
 from conftest import Open
-from ovrik.desk.app import catch_errors
-from ovrik.desk.pictures import Pictures
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app.main import catch_errors
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.viewing.pictures import Pictures
 from ovrik.log import log_file
-from ovrik.quality.frames import FrameReader
+from ovrik.quality.viewing.frames import FrameReader
 from ovrik.store.study import Study
 from tiny_clip import write_clip
 

@@ -10,15 +10,15 @@ from pytestqt.qtbot import QtBot
 
 from added_runs import add_run, scored
 from moving_clip import write_moving
-from ovrik.desk.stations.factor_page import EffectBar
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.stations.verdict.factor_page import EffectBar
+from ovrik.quality.decode.probe import probe
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.limits import limits
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.limits import limits
 
 Open = Callable[[Study], MainWindow]
 LEFT = Qt.MouseButton.LeftButton
@@ -132,7 +132,9 @@ def test_footage_is_added_as_another_kind(
     tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     clip = write_moving(tmp_path / 'a "fast" one\'s.mkv', 1.0)
-    monkeypatch.setattr("ovrik.desk.files.QFileDialog.getOpenFileNames", lambda *_a, **_k: ([str(clip)], ""))
+    monkeypatch.setattr(
+        "ovrik.desk.files.actions.QFileDialog.getOpenFileNames", lambda *_a, **_k: ([str(clip)], "")
+    )
     tiny_window.go("verdict")
     station = tiny_window.stations["verdict"]
     station.turn_to("kinds")

@@ -14,17 +14,17 @@ from PyQt6.QtGui import QGuiApplication, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from ovrik.analysis.ratio import Ratio
-from ovrik.desk.stations.choice_page import ChoicePage
-from ovrik.desk.stations.tradeoff_chart import TradeOffChart
-from ovrik.desk.tradeoff import QUALITY, SIZE, TIME, trade_off
-from ovrik.desk.window import MainWindow
-from ovrik.report.verdict_words import faster_words, lead_of, sentence_of, sentence_over
-from ovrik.report.words import ratio_words
+from ovrik.analysis.times.ratio import Ratio
+from ovrik.desk.app.window import MainWindow
+from ovrik.desk.model.tradeoff import QUALITY, SIZE, TIME, trade_off
+from ovrik.desk.stations.verdict.choice_page import ChoicePage
+from ovrik.desk.stations.verdict.tradeoff_chart import TradeOffChart
+from ovrik.report.words.numbers import ratio_words
+from ovrik.report.words.verdict import faster_words, lead_of, sentence_of, sentence_over
 from ovrik.store.study import Study
-from ovrik.study.limits import limits
-from ovrik.work.evidence import gather
-from ovrik.work.over_kinds import gather_kinds
+from ovrik.study.question.limits import limits
+from ovrik.work.answers.over_kinds import gather_kinds
+from ovrik.work.evidence.gathered import gather
 
 Open = Callable[[Study], MainWindow]
 LEFT = Qt.MouseButton.LeftButton

@@ -7,9 +7,9 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
-from ovrik.desk.window import MainWindow
+from ovrik.desk.app.window import MainWindow
 from ovrik.store.study import Study
-from ovrik.study.excerpt import Excerpt
+from ovrik.study.programme.excerpt import Excerpt
 
 LEFT = Qt.MouseButton.LeftButton
 LONG_MS = 90_000
@@ -277,7 +277,7 @@ def test_plan_and_csv_are_written(
     qtbot.keyClick(tiny_window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: page.exists() and table.exists(), timeout=20_000)
     assert page.read_text().startswith("<!doctype html>")
-    from ovrik.study.plan import load_plan
+    from ovrik.study.question.plan import load_plan
 
     question = load_plan(plan)
     assert [c.recipe for c in question.contenders] == [c.recipe for c in tiny_window.model.study.contenders()]
@@ -312,10 +312,10 @@ def test_a_command_is_shown_before_it_is_approved(
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     from PyQt6.QtWidgets import QMessageBox
 
-    from ovrik.machine.described import allowed
-    from ovrik.study.contender import Contender
-    from ovrik.study.described import Description
-    from ovrik.study.recipe import recipe
+    from ovrik.machine.builds.described import allowed
+    from ovrik.study.contender.contender import Contender
+    from ovrik.study.contender.described import Description
+    from ovrik.study.encoder.recipe import recipe
 
     described = Description(
         key="odd", title="Odd", program="true", arguments=("{input}", "{output}"), codec="h264"

@@ -11,15 +11,15 @@ import pytest
 from numbered import HEIGHT, number_in, numbered_picture, write_numbered
 from odd_clips import run
 from ovrik.errors import OvrikError
-from ovrik.export.command import Export, export_commands
-from ovrik.export.process import measure
-from ovrik.machine.builds import find_build
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.programme import GAP, Overlay, Programme, Shot, of_clip, of_clips
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
+from ovrik.export.command.export import Export, export_commands
+from ovrik.export.run.process import measure
+from ovrik.machine.builds.build import find_build
+from ovrik.quality.decode.probe import probe
+from ovrik.study.clip.footage import Footage
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import GAP, Overlay, Programme, Shot, of_clip, of_clips
+from ovrik.study.programme.treatment import treatment
 from rendered import pictures, sound
 
 

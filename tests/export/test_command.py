@@ -7,15 +7,15 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.export.command import Export, encoder_arguments, export_commands
-from ovrik.export.process import measure
-from ovrik.export.seconds import seconds_text
-from ovrik.machine.builds import ask, find_build
-from ovrik.study.encoders import ENCODERS, Encoder
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.footage import Footage
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
+from ovrik.export.command.export import Export, encoder_arguments, export_commands
+from ovrik.export.graph.seconds import seconds_text
+from ovrik.export.run.process import measure
+from ovrik.machine.builds.build import ask, find_build
+from ovrik.study.clip.footage import Footage
+from ovrik.study.encoder.encoders import ENCODERS, Encoder
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import of_clip
 from plain_export import export_command
 
 

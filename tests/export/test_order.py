@@ -1,6 +1,6 @@
 """Rounds: each contender once, shuffled anew, warm-up first, nothing done twice."""
 
-from ovrik.export.order import planned_runs
+from ovrik.export.run.order import planned_runs
 
 
 def test_every_round_holds_everyone_once() -> None:

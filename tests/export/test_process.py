@@ -11,8 +11,8 @@ import psutil
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.export.process import Start, measure
-from ovrik.machine.strays import MARK, end_left_behind, mark_by_limit, new_mark
+from ovrik.export.run.process import Start, measure
+from ovrik.machine.processes.strays import MARK, end_left_behind, mark_by_limit, new_mark
 
 
 def python(code: str) -> list[str]:
@@ -116,7 +116,7 @@ def test_it_is_marked_before_its_first_step(monkeypatch: pytest.MonkeyPatch) -> 
         time.sleep(0.4)
         return made
 
-    monkeypatch.setattr("ovrik.export.process.subprocess.Popen", slow)
+    monkeypatch.setattr("ovrik.export.run.timed.process.subprocess.Popen", slow)
     measure(["/bin/cat", "/proc/self/limits"], lambda piece, _at: seen.extend(piece) or True)
     [line] = [text for text in seen.decode().splitlines() if text.startswith("Max file locks")]
     assert line.split()[3].isdigit()

@@ -2,7 +2,7 @@
 
 import pytest
 
-from ovrik.export.progress import ProgressReader
+from ovrik.export.run.progress import ProgressReader
 
 STREAM = (
     b"frame=0\nfps=0.00\nbitrate=N/A\ntotal_size=N/A\nout_time=N/A\nprogress=continue\n"

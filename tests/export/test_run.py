@@ -9,13 +9,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ovrik.export.progress import Progress
-from ovrik.export.run import timed_run
-from ovrik.machine.builds import locate
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.recipe import recipe
+from ovrik.export.run.progress import Progress
+from ovrik.export.run.timed import timed_run
+from ovrik.machine.builds.build import locate
+from ovrik.quality.decode.probe import probe
+from ovrik.study.clip.footage import Footage
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
 from plain_export import export_command
 
 
@@ -44,7 +44,7 @@ def test_a_real_run(footage: Footage, tmp_path: Path) -> None:
 @pytest.mark.parametrize("start", [0, 1, 7, 25])
 def test_excerpts_are_exact_to_the_frame(footage: Footage, tmp_path: Path, start: int) -> None:
     """Each of the clip's frames is different; the excerpt's first one must be the right one."""
-    from ovrik.quality.frames import FrameReader
+    from ovrik.quality.viewing.frames import FrameReader
 
     partial, output = tmp_path / "part.mkv", tmp_path / "out.mkv"
     excerpt = Excerpt(start, 5)

@@ -10,16 +10,16 @@ import pytest
 
 from numbered import write_numbered
 from ovrik.errors import OvrikError
-from ovrik.export.assembly import assemble
-from ovrik.export.grade import daylight_rgb, gains, saturation_matrix
-from ovrik.machine.builds import find_build
-from ovrik.machine.probing import probe_builds
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.programme import Programme, Shot, of_clip
-from ovrik.study.treatment import Treatment, treatment
-from ovrik.study.treatment_kinds import KINDS, SOFTWARE
+from ovrik.export.graph.assembly import assemble
+from ovrik.export.graph.grade import daylight_rgb, gains, saturation_matrix
+from ovrik.machine.builds.build import find_build
+from ovrik.machine.devices.probing import probe_builds
+from ovrik.quality.decode.probe import probe
+from ovrik.study.clip.footage import Footage
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import Programme, Shot, of_clip
+from ovrik.study.programme.treatment import Treatment, treatment
+from ovrik.study.programme.treatment_kinds import KINDS, SOFTWARE
 from rendered import assembled, pictures
 from tiny_clip import FRAMES
 
@@ -39,7 +39,7 @@ def colours(tmp_path_factory: pytest.TempPathFactory) -> Footage:
     """A 4:4:4 10-bit clip of flat colours that survive the way through Y'CbCr."""
     import subprocess
 
-    from ovrik.machine.builds import locate
+    from ovrik.machine.builds.build import locate
 
     path = tmp_path_factory.mktemp("colours") / "colours.mkv"
     source = (

@@ -9,11 +9,11 @@ from pathlib import Path
 import pytest
 from test_run import command
 
-from ovrik.export.process import measure
-from ovrik.export.run import timed_run
-from ovrik.export.wall import Wall, level, words
-from ovrik.machine.builds import locate
-from ovrik.study.footage import Footage
+from ovrik.export.run.process import measure
+from ovrik.export.run.timed import timed_run
+from ovrik.export.run.wall import Wall, level, words
+from ovrik.machine.builds.build import locate
+from ovrik.study.clip.footage import Footage
 
 walled = pytest.mark.skipif(not level(), reason="this kernel offers no Landlock")
 

@@ -10,15 +10,16 @@ import pytest
 
 from ovrik.cli import main
 from ovrik.errors import OvrikError, Stopped
-from ovrik.machine import added, adding, builds
-from ovrik.machine.added import added_builds, forget
-from ovrik.machine.adding import add_program, add_wheel
-from ovrik.machine.approvals import approve, approved, build_claim
-from ovrik.machine.architecture import architecture, translated
-from ovrik.machine.builds import Build, find_build, find_builds, locate
-from ovrik.machine.fetching import fetch_wheel, pip_command
-from ovrik.report.facts import build_rows
-from ovrik.study.checksum import file_sha256
+from ovrik.machine.builds import added, adding
+from ovrik.machine.builds import build as builds
+from ovrik.machine.builds.added import added_builds, forget
+from ovrik.machine.builds.adding import add_program, add_wheel
+from ovrik.machine.builds.approvals import approve, approved, build_claim
+from ovrik.machine.builds.architecture import architecture, translated
+from ovrik.machine.builds.build import Build, find_build, find_builds, locate
+from ovrik.machine.builds.fetching import fetch_wheel, pip_command
+from ovrik.report.words.rows import build_rows
+from ovrik.study.files.checksum import file_sha256
 
 
 @pytest.fixture(autouse=True)

@@ -7,10 +7,10 @@ import pytest
 
 from approving import allow_program
 from ovrik.errors import OvrikError
-from ovrik.machine import builds
-from ovrik.machine.builds import find_build, find_builds, locate
-from ovrik.machine.facts import TABLE, read_machine
-from ovrik.study.checksum import file_sha256
+from ovrik.machine.builds import build as builds
+from ovrik.machine.builds.build import find_build, find_builds, locate
+from ovrik.machine.workstation.facts import TABLE, read_machine
+from ovrik.study.files.checksum import file_sha256
 
 
 def script(path: Path, text: str) -> Path:

@@ -10,18 +10,24 @@ import pytest
 
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.machine import described
-from ovrik.machine.builds import find_build, find_builds
-from ovrik.machine.described import allowed, approve_described, descriptions, forget_described, introduce
+from ovrik.machine.builds import described
+from ovrik.machine.builds.build import find_build, find_builds
+from ovrik.machine.builds.described import (
+    allowed,
+    approve_described,
+    descriptions,
+    forget_described,
+    introduce,
+)
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.described import Description, load_description
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.footage import Footage
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
-from ovrik.work.lineup import checked, judge_for
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.contender.described import Description, load_description
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.programme.treatment import treatment
+from ovrik.work.lineup.able import checked, judge_for
 
 TEXT = """
 key = "copier"
@@ -211,7 +217,7 @@ def test_the_documented_description_exports_for_real(
 
 
 def test_progress_by_pattern() -> None:
-    from ovrik.export.progress import PatternReader
+    from ovrik.export.run.progress import PatternReader
 
     reader = PatternReader(r"\(\s*([\d.]+)\s*%\)", "percent", 200, 25)
     found = reader.feed(b"progressreport0 (00:00:01): 1 / 8 seconds (12.5 %)\nnoise\n( 50.0", 1.0)

@@ -10,9 +10,9 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.machine.drive import measure_drive, read_speed, slow
-from ovrik.machine.facts import TABLE, compared, differences, lasting, power_source, read_machine
-from ovrik.machine.readiness import Reading, device_users, file_system_of, findings, take_reading
+from ovrik.machine.workstation.drive import measure_drive, read_speed, slow
+from ovrik.machine.workstation.facts import TABLE, compared, differences, lasting, power_source, read_machine
+from ovrik.machine.workstation.readiness import Reading, device_users, file_system_of, findings, take_reading
 
 READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
 

@@ -6,16 +6,16 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.export.command import device_arguments
-from ovrik.machine import opening, probing
-from ovrik.machine.asking import ask
-from ovrik.machine.builds import Build, find_build
-from ovrik.machine.device_list import listed
-from ovrik.machine.devices import PATHS
-from ovrik.machine.known_trials import device_numbers
-from ovrik.machine.opening import open_devices
-from ovrik.machine.trial import FAILS, UNTRIED, WORKS
-from ovrik.machine.trials import try_build
+from ovrik.export.command.export import device_arguments
+from ovrik.machine.builds.build import Build, find_build
+from ovrik.machine.devices import opening, probing
+from ovrik.machine.devices.device_list import listed
+from ovrik.machine.devices.known_trials import device_numbers
+from ovrik.machine.devices.opening import open_devices
+from ovrik.machine.devices.paths import PATHS
+from ovrik.machine.devices.trial import FAILS, UNTRIED, WORKS
+from ovrik.machine.devices.trials import try_build
+from ovrik.machine.processes.asking import ask
 
 OPENCL = next(p for p in PATHS if p.key == "opencl")
 TWO = """#!{python} -S

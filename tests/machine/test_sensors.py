@@ -8,9 +8,9 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.export.watch import Watcher
-from ovrik.machine.load import processor_joules
-from ovrik.machine.sensors import DriverSensors
+from ovrik.export.run.trace import Watcher
+from ovrik.machine.sensors.load import processor_joules
+from ovrik.machine.sensors.readings import DriverSensors
 
 SM_POWER, HW_SLOW, HEAT = 4, 8, 32
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.machine.session import escaped, kept_awake, notify
+from ovrik.machine.workstation.session import escaped, kept_awake, notify
 
 DESKTOP = """
 import os, sys, threading

@@ -10,16 +10,16 @@ import numpy as np
 import pytest
 
 from ovrik.errors import Stopped
-from ovrik.machine import known_trials as known_trials_module
-from ovrik.machine import opening, probing
-from ovrik.machine.builds import Build, find_build
-from ovrik.machine.devices import NEAR, PATHS, PIXEL_FORMATS
-from ovrik.machine.known_picture import FRAMES, HEIGHT, WIDTH, planes, psnr, raw_file
-from ovrik.machine.known_trials import known_trials, state_key
-from ovrik.machine.probing import probe_builds
-from ovrik.machine.reasons import plain_reason
-from ovrik.machine.trial import FAILS, FALLS_BACK, UNTRIED, WORKS, WRONG, Trial
-from ovrik.machine.trials import summary, try_build
+from ovrik.machine.builds.build import Build, find_build
+from ovrik.machine.devices import known_trials as known_trials_module
+from ovrik.machine.devices import opening, probing
+from ovrik.machine.devices.known_picture import FRAMES, HEIGHT, WIDTH, planes, psnr, raw_file
+from ovrik.machine.devices.known_trials import known_trials, state_key
+from ovrik.machine.devices.paths import NEAR, PATHS, PIXEL_FORMATS
+from ovrik.machine.devices.probing import probe_builds
+from ovrik.machine.devices.reasons import plain_reason
+from ovrik.machine.devices.trial import FAILS, FALLS_BACK, UNTRIED, WORKS, WRONG, Trial
+from ovrik.machine.devices.trials import summary, try_build
 
 FAKE = """#!{python} -S
 import sys

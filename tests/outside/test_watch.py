@@ -12,15 +12,15 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.machine.builds import locate
-from ovrik.machine.graphics_use import GraphicsUse
+from ovrik.machine.builds.build import locate
+from ovrik.machine.sensors.graphics_use import GraphicsUse
 from ovrik.outside.folder import Looked
 from ovrik.outside.program_load import onset
 from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, OutsideTime, Watch
 from ovrik.outside.writers import writers
-from ovrik.quality.cut_short import cut_short
+from ovrik.quality.reference.cut_short import cut_short
 from ovrik.standin.editing import HABITS
-from ovrik.study.footage import Footage
+from ovrik.study.clip.footage import Footage
 
 LONG_S = 60.0
 SLACK_S = 0.5

@@ -8,15 +8,15 @@ import pytest
 
 from moving_clip import write_moving
 from odd_clips import run
-from ovrik.quality.alignment import doubtful, kept_miniatures, match, whose
-from ovrik.quality.metrics import belonging, frame_scores
-from ovrik.quality.miniatures import Miniatures, miniatures
-from ovrik.quality.reference_key import cache_folder
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.probe import probe
-from ovrik.study.programme import Programme, of_clip
-from ovrik.study.recipe import recipe
+from ovrik.quality.checks.alignment import doubtful, kept_miniatures, match, whose
+from ovrik.quality.checks.miniatures import Miniatures, miniatures
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.key import cache_folder
+from ovrik.quality.scores.metrics import belonging, frame_scores
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import Programme, of_clip
 
 RATE = Fraction(25)
 CODED = ("-c:v", "libx264", "-crf", "30", "-preset", "ultrafast", "-pix_fmt", "yuv420p")

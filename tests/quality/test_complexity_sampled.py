@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 
 from ovrik.errors import Stopped
-from ovrik.machine.builds import locate
-from ovrik.quality import complexity_sampled
-from ovrik.quality.complexity import measure_complexity
-from ovrik.quality.complexity_sampled import is_long, is_sampled, sample_complexity, spread
-from ovrik.study.probe import probe
-from ovrik.study.programme import GAP, Programme, Shot, of_clip
+from ovrik.machine.builds.build import locate
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.scores import complexity_sampled
+from ovrik.quality.scores.complexity import measure_complexity
+from ovrik.quality.scores.complexity_sampled import is_long, is_sampled, sample_complexity, spread
+from ovrik.study.programme.programme import GAP, Programme, Shot, of_clip
 
 
 @pytest.fixture(scope="module")

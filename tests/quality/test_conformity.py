@@ -5,12 +5,12 @@ from fractions import Fraction
 
 import pytest
 
-from ovrik.quality.conformity import conformity_faults
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import ColourTags, Footage
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
+from ovrik.quality.checks.conformity import conformity_faults
+from ovrik.study.clip.footage import ColourTags, Footage
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
 
 EXCERPT = Excerpt(0, 25)
 RECIPE = recipe("libx264")

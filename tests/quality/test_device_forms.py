@@ -9,24 +9,24 @@ import numpy as np
 import pytest
 
 from calm import CALM
-from ovrik.machine.builds import Build, find_build
-from ovrik.machine.known_picture import planes, psnr
-from ovrik.machine.known_trials import known_trials
-from ovrik.machine.trial import WRONG
-from ovrik.machine.trials import try_build
-from ovrik.quality.device_forms import FormTrial, known_forms, try_forms
-from ovrik.report.as_text import verdict_text
-from ovrik.report.reason_words import reason_words
+from ovrik.machine.builds.build import Build, find_build
+from ovrik.machine.devices.known_picture import planes, psnr
+from ovrik.machine.devices.known_trials import known_trials
+from ovrik.machine.devices.trial import WRONG
+from ovrik.machine.devices.trials import try_build
+from ovrik.quality.reference.device_forms import FormTrial, known_forms, try_forms
+from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.words.reasons import reason_words
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
-from ovrik.work.evidence import gather
-from ovrik.work.schedule import remaining
-from ovrik.work.timing import time_all
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.programme.treatment import treatment
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 
 SOFTWARE = (
     "transpose_opencl=dir=clock,transpose_opencl=dir=clock_flip",
@@ -117,14 +117,14 @@ def test_a_form_that_differs_is_said_and_can_be_refused(
     tmp_path: Path, footage: Footage, refused: bool, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     bad = FormTrial("opencl", "sharpen", 17.0)
-    monkeypatch.setattr("ovrik.work.preparing.try_forms", lambda *_a: [bad])
-    monkeypatch.setattr("ovrik.work.lineup.Judge._treating", lambda *_a: [])
+    monkeypatch.setattr("ovrik.work.prepare.preparing.try_forms", lambda *_a: [bad])
+    monkeypatch.setattr("ovrik.work.lineup.able.Judge._treating", lambda *_a: [])
     programme = replace(of_clip(footage), treatments=(treatment("sharpen"),))
     study = Study.create(tmp_path / "s.ovrik", "S", programme, Excerpt(0, 10), rounds=1, warmup=0)
     study.set_conduct(replace(CALM, refuse_forms=refused))
     c = Contender("bundled", recipe("libx264", "ultrafast"), treat="opencl")
     study.add_contender(c)
-    monkeypatch.setattr("ovrik.work.exporting.Plan.straight", _in_software)
+    monkeypatch.setattr("ovrik.work.prepare.export_plan.Plan.straight", _in_software)
     assert time_all(study, remaining(study, [1], 1)) is not refused
     evidence = gather(study)
     if refused:
@@ -138,7 +138,7 @@ def test_a_form_that_differs_is_said_and_can_be_refused(
 
 
 def _in_software(plan: object) -> object:
-    from ovrik.export.command import Export
+    from ovrik.export.command.export import Export
 
     c, by = plan.contender, plan.build  # type: ignore[attr-defined]
     return Export(by.path, plan.programme, plan.excerpt, c.recipe, by.options)  # type: ignore[attr-defined]

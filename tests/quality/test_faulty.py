@@ -9,15 +9,15 @@ from calm import CALM
 from odd_clips import run
 from ovrik.demo.faulty import FAULTY, FRAMES, Faulty, write_faulty
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
-from ovrik.report.reason_words import reasons_words
+from ovrik.quality.decode.probe import probe
+from ovrik.report.words.reasons import reasons_words
 from ovrik.store.study import Study
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.point import RIGHT
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.work.evidence import gather
-from ovrik.work.outside import keep_outside, outside_contender
-from ovrik.work.scoring import score_all
+from ovrik.study.facts.point import RIGHT
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.outside.exports import keep_outside, outside_contender
 
 
 @pytest.fixture(scope="module")

@@ -7,13 +7,13 @@ import numpy as np
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.export.run import timed_run
-from ovrik.machine.builds import locate
-from ovrik.quality.frames import FrameReader
-from ovrik.quality.thumbnails import strip, strip_frames
-from ovrik.study.excerpt import whole
-from ovrik.study.footage import Footage
-from ovrik.study.recipe import recipe
+from ovrik.export.run.timed import timed_run
+from ovrik.machine.builds.build import locate
+from ovrik.quality.viewing.frames import FrameReader
+from ovrik.quality.viewing.thumbnails import strip, strip_frames
+from ovrik.study.clip.footage import Footage
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import whole
 from plain_export import export_command
 from tiny_clip import moving_picture
 

@@ -7,20 +7,20 @@ import numpy as np
 import pytest
 
 from ovrik.errors import OvrikError, Stopped
-from ovrik.export.process import measure
-from ovrik.export.run import timed_run
-from ovrik.machine.builds import locate
-from ovrik.quality.frames import FrameReader
-from ovrik.quality.metrics import frame_scores, read_scores
-from ovrik.quality.reference import make_reference
-from ovrik.quality.reference_key import reference_key, reference_path
+from ovrik.export.run.process import measure
+from ovrik.export.run.timed import timed_run
+from ovrik.machine.builds.build import locate
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.key import reference_key, reference_path
+from ovrik.quality.reference.made import make_reference
+from ovrik.quality.scores.metrics import frame_scores, read_scores
+from ovrik.quality.viewing.frames import FrameReader
 from ovrik.store.records.score import MetricScores
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip, working_format
-from ovrik.study.recipe import recipe
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip, working_format
 from plain_export import export_command
 
 EXCERPT = Excerpt(4, 20)

@@ -9,19 +9,19 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from added_runs import BUILD, add_run
-from ovrik.desk.model import DeskModel
-from ovrik.desk.pictures import Pictures
-from ovrik.desk.stations.scrutiny import ScrutinyStation
-from ovrik.quality.metric_table import METRICS, Metric
-from ovrik.quality.metrics import frame_scores
-from ovrik.quality.reference import make_reference
-from ovrik.quality.reference_key import reference_key
-from ovrik.report.as_json import verdict_json
+from ovrik.desk.model.study import DeskModel
+from ovrik.desk.stations.scrutiny.station import ScrutinyStation
+from ovrik.desk.viewing.pictures import Pictures
+from ovrik.quality.reference.key import reference_key
+from ovrik.quality.reference.made import make_reference
+from ovrik.quality.scores.metric_table import METRICS, Metric
+from ovrik.quality.scores.metrics import frame_scores
+from ovrik.report.forms.as_json import verdict_json
 from ovrik.store.records.score import ScoreRecord
 from ovrik.store.study import Study
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt
-from ovrik.work.evidence import gather
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.work.evidence.gathered import gather
 
 IDENTITY = Metric(
     "identity",

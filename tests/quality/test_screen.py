@@ -9,10 +9,10 @@ import pytest
 from moving_clip import write_moving
 from odd_clips import run
 from ovrik.errors import OvrikError
-from ovrik.quality.frames import FrameReader
-from ovrik.quality.intra_copy import copy_path, make_copy, worth_it
-from ovrik.quality.looked_at import LookedAt
-from ovrik.quality.screen import HLG, PQ, WHITE_NITS, numbers_at, seen, stored_place, to_sdr
+from ovrik.quality.viewing.frames import FrameReader
+from ovrik.quality.viewing.intra_copy import copy_path, make_copy, worth_it
+from ovrik.quality.viewing.looked_at import LookedAt
+from ovrik.quality.viewing.screen import HLG, PQ, WHITE_NITS, numbers_at, seen, stored_place, to_sdr
 
 
 def flat(y: int, cb: int, cr: int, depth: int = 8, **tags: int) -> av.VideoFrame:

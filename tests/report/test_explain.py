@@ -1,8 +1,8 @@
 """Where the time goes, in words and as plain values."""
 
-from ovrik.analysis.ladder import Load, ladder
-from ovrik.analysis.whole import Check, Costs, WholeForecast
-from ovrik.report.explain import (
+from ovrik.analysis.forecast.ladder import Load, ladder
+from ovrik.analysis.forecast.whole_programme import Check, Costs, WholeForecast
+from ovrik.report.words.explained import (
     NO_PARTS,
     explain_json,
     ladder_rows,
@@ -11,9 +11,9 @@ from ovrik.report.explain import (
     time_words,
     whole_words,
 )
-from ovrik.study.part import ALL, DECODE, ENCODE
-from ovrik.work.shape import Shape
-from ovrik.work.whole import Whole
+from ovrik.study.facts.part import ALL, DECODE, ENCODE
+from ovrik.work.apart.phases import Shape
+from ovrik.work.apart.whole_programme import Whole
 
 NOTHING = Whole(None, None, None, None)
 ROUNDS = {DECODE: [1.0, 1.1, 1.0], ENCODE: [8.0, 8.1, 8.2], ALL: [10.0, 10.2, 10.1]}

@@ -11,11 +11,11 @@ import pytest
 
 from added_runs import add_run, scored
 from ovrik.demo.scenario import unpack_demo
-from ovrik.report.as_html import report_html
-from ovrik.report.svg import Mark, Scale, interval_svg, trade_off_svg
+from ovrik.report.forms.as_html import report_html
+from ovrik.report.forms.svg import Mark, Scale, interval_svg, trade_off_svg
 from ovrik.store.study import Study
-from ovrik.work.evidence import gather
-from ovrik.work.over_kinds import gather_kinds
+from ovrik.work.answers.over_kinds import gather_kinds
+from ovrik.work.evidence.gathered import gather
 
 
 class Page(HTMLParser):

@@ -17,22 +17,22 @@ from added_runs import add_run, scored
 from ovrik.cli import main
 from ovrik.demo.scenario import unpack_demo
 from ovrik.errors import OvrikError
-from ovrik.report.as_csv import csv_rows
-from ovrik.report.as_ods import ods_bytes
-from ovrik.report.export import Whole, export, whole_json
-from ovrik.report.privacy import bare, bare_argument, bare_text
-from ovrik.report.settings_sheet import settings_rows, settings_text
-from ovrik.report.tables import Table, contenders_table, runs_table
-from ovrik.report.verdict_words import sentence_of
+from ovrik.report.forms.as_csv import csv_rows
+from ovrik.report.forms.as_ods import ods_bytes
+from ovrik.report.forms.export import Whole, export, whole_json
+from ovrik.report.forms.privacy import bare, bare_argument, bare_text
+from ovrik.report.forms.settings_sheet import settings_rows, settings_text
+from ovrik.report.forms.tables import Table, contenders_table, runs_table
+from ovrik.report.words.verdict import sentence_of
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
-from ovrik.study.plan import load_plan
-from ovrik.work.evidence import gather
-from ovrik.work.lineup import builds_for
-from ovrik.work.over_kinds import gather_kinds
-from ovrik.work.plan_study import study_from_plan
-from ovrik.work.preparing import commands_of
-from ovrik.work.sittings import gather_sittings
+from ovrik.study.question.plan import load_plan
+from ovrik.work.answers.over_kinds import gather_kinds
+from ovrik.work.answers.sittings import gather_sittings
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.lineup.able import builds_for
+from ovrik.work.lineup.from_plan import study_from_plan
+from ovrik.work.prepare.preparing import commands_of
 
 SCHEMA = json.loads((Path(__file__).parents[2] / "docs" / "export.schema.json").read_text())
 

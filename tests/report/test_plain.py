@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ovrik.report.plain import plain
+from ovrik.report.forms.plain import plain
 
 
 @dataclass(frozen=True)

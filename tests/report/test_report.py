@@ -6,18 +6,18 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.analysis.ratio import Ratio, paired_ratio
+from ovrik.analysis.times.ratio import Ratio, paired_ratio
 from ovrik.demo.scenario import unpack_demo
-from ovrik.report.as_csv import write_runs_csv
-from ovrik.report.as_json import verdict_json
-from ovrik.report.as_text import verdict_text
-from ovrik.report.facts import footage_rows, rate_words
-from ovrik.report.phrases import table
-from ovrik.report.tables import runs_table
-from ovrik.report.words import ratio_words, saved_words, size_words, state_words
+from ovrik.report.forms.as_csv import write_runs_csv
+from ovrik.report.forms.as_json import verdict_json
+from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.forms.tables import runs_table
+from ovrik.report.words.numbers import ratio_words, saved_words, size_words, state_words
+from ovrik.report.words.phrases import table
+from ovrik.report.words.rows import footage_rows, rate_words
 from ovrik.store.study import Study
-from ovrik.study.footage import Footage
-from ovrik.work.evidence import Evidence, gather
+from ovrik.study.clip.footage import Footage
+from ovrik.work.evidence.gathered import Evidence, gather
 
 
 @pytest.fixture(scope="module")

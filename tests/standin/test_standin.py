@@ -9,25 +9,25 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.export.run import RunResult, timed_run
-from ovrik.machine.builds import find_build, locate
-from ovrik.machine.sensors import DriverSensors, SystemSensors
-from ovrik.machine.simulated_sensors import StandinSensors
-from ovrik.machine.trial import FAILS, FALLS_BACK, WORKS
-from ovrik.machine.trials import try_build
-from ovrik.report.as_json import verdict_json
-from ovrik.report.as_text import verdict_text
+from ovrik.export.run.timed import RunResult, timed_run
+from ovrik.machine.builds.build import find_build, locate
+from ovrik.machine.devices.trial import FAILS, FALLS_BACK, WORKS
+from ovrik.machine.devices.trials import try_build
+from ovrik.machine.sensors.readings import DriverSensors, SystemSensors
+from ovrik.machine.sensors.simulated import StandinSensors
+from ovrik.quality.decode.probe import probe
+from ovrik.report.forms.as_json import verdict_json
+from ovrik.report.forms.as_text import verdict_text
 from ovrik.standin.build import keys, state_folder
 from ovrik.standin.profile import FOLDER, Profile, ProfileError, load_profile, profiles
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.excerpt import whole
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.recipe import recipe
-from ovrik.work.evidence import gather
-from ovrik.work.schedule import remaining
-from ovrik.work.timing import time_all
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import whole
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 from plain_export import export_command
 
 FULL_HD = 1920 * 1080

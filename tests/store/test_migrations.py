@@ -7,15 +7,15 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.report.reason_words import decision_words, disturbed_words, fell_back_words, on_processor_words
+from ovrik.report.words.reasons import decision_words, disturbed_words, fell_back_words, on_processor_words
 from ovrik.store.rescue import rescue
-from ovrik.store.schema import VERSION
+from ovrik.store.schema.tables import VERSION
 from ovrik.store.study import Study
-from ovrik.study.excerpt import Excerpt
 from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.facts.origin import Origin
-from ovrik.study.limits import limits
-from ovrik.work.schedule import further
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.question.limits import limits
+from ovrik.work.timing.schedule import further
 
 SCHEMAS = sorted((Path(__file__).parent / "schemas").glob("schema-*.sql"))
 OLD = {

@@ -9,12 +9,12 @@ import pytest
 
 from added_runs import add_run
 from ovrik.errors import OvrikError
-from ovrik.report.as_text import verdict_text
+from ovrik.report.forms.as_text import verdict_text
 from ovrik.store.study import Study
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.seen import REFERENCE, WHOLE, Blind, Pin, Spot
-from ovrik.work.blind import Series, told_words
-from ovrik.work.evidence import gather
+from ovrik.study.facts.notes import REFERENCE, WHOLE, Blind, Pin, Spot
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.work.checking.blind import Series, told_words
+from ovrik.work.evidence.gathered import gather
 
 AREA = (0.1, 0.2, 0.3, 0.4)
 SPOTS = (Spot(3, AREA), Spot(7), Spot(9, WHOLE))

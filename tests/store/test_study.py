@@ -9,20 +9,20 @@ import numpy as np
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.store.file import Hold, outputs_folder
 from ovrik.store.records.run import RunRecord
 from ovrik.store.records.score import MetricScores, ScoreRecord
-from ovrik.store.schema import VERSION
+from ovrik.store.schema.file import Hold, outputs_folder
+from ovrik.store.schema.tables import VERSION
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt, whole
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.intermediate import intermediate
+from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.output_facts import OutputFacts
-from ovrik.study.footage import Footage
-from ovrik.study.intermediate import intermediate
-from ovrik.study.limits import limits
-from ovrik.study.programme import Shot, of_clip
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import Shot, of_clip
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.question.limits import limits
 
 BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
 

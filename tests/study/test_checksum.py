@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.study.checksum import BLOCK, footage_checksum
+from ovrik.study.files.checksum import BLOCK, footage_checksum
 
 
 def write(path: Path, size: int, changed_at: int | None = None) -> Path:

@@ -3,8 +3,8 @@
 import re
 from dataclasses import replace
 
-from ovrik.study.contender import Contender, difference, labelled, output_name
-from ovrik.study.recipe import recipe
+from ovrik.study.contender.contender import Contender, difference, labelled, output_name
+from ovrik.study.encoder.recipe import recipe
 
 
 def labels(*contenders: Contender) -> list[str]:

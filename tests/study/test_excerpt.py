@@ -7,9 +7,9 @@ from fractions import Fraction
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.excerpt import Excerpt, checked, from_seconds, place_in_name, whole
-from ovrik.study.footage import Footage
-from ovrik.study.programme import of_clip
+from ovrik.study.clip.footage import Footage
+from ovrik.study.programme.excerpt import Excerpt, checked, from_seconds, place_in_name, whole
+from ovrik.study.programme.programme import of_clip
 
 
 def test_seconds_to_frames(footage: Footage) -> None:

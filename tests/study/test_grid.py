@@ -5,8 +5,8 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.contender_table import contender_of, intermediate_text, table_of
-from ovrik.study.grid import (
+from ovrik.study.contender.as_table import contender_of, intermediate_text, table_of
+from ovrik.study.contender.grid import (
     FULL,
     ONE_AT_A_TIME,
     combined,

@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.lut import check_cube
+from ovrik.study.programme.lut import check_cube
 
 GOOD = 'TITLE "t"\n# a remark\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\n' + "0 0 0\n" * 8
 

@@ -5,9 +5,9 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.plan import load_plan
-from ovrik.study.plan_text import plan_text
-from ovrik.study.question import Span
+from ovrik.study.question.asked import Span
+from ovrik.study.question.plan import load_plan
+from ovrik.study.question.plan_text import plan_text
 
 GOOD = """
 [study]

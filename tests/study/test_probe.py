@@ -7,8 +7,8 @@ import av
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
+from ovrik.quality.decode.probe import probe
+from ovrik.study.clip.footage import Footage
 from tiny_clip import FRAMES, write_clip
 
 

@@ -6,10 +6,10 @@ from dataclasses import replace
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.machine.builds import locate
-from ovrik.study.containers import CONTAINERS, SOUNDS
-from ovrik.study.encoders import ENCODERS
-from ovrik.study.recipe import bit_rate_words, faults, parse_bit_rate, recipe
+from ovrik.machine.builds.build import locate
+from ovrik.study.encoder.containers import CONTAINERS, SOUNDS
+from ovrik.study.encoder.encoders import ENCODERS
+from ovrik.study.encoder.recipe import bit_rate_words, faults, parse_bit_rate, recipe
 
 
 @pytest.mark.parametrize("encoder", ENCODERS)

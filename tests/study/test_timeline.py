@@ -9,15 +9,15 @@ import pytest
 
 from numbered import number_in, write_numbered
 from ovrik.errors import OvrikError
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.probe import probe
-from ovrik.study.programme import GAP, Overlay, Programme, Shot, of_clips
-from ovrik.study.timeline import TimelineRead
-from ovrik.study.timeline_apart import read_timeline, read_timeline_apart
-from ovrik.study.timeline_cut import linked_sound
-from ovrik.study.timeline_edl import RateNeeded
-from ovrik.study.timeline_out import write_timeline
-from ovrik.study.treatment import treatment
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.timelines import read_timeline, read_timeline_apart
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import GAP, Overlay, Programme, Shot, of_clips
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.timeline.cut import linked_sound
+from ovrik.study.timeline.edl import RateNeeded
+from ovrik.study.timeline.reader import TimelineRead
+from ovrik.study.timeline.writer import write_timeline
 from rendered import pictures
 from timeline_texts import EDL, XMEML
 

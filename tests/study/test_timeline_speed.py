@@ -9,12 +9,12 @@ import pytest
 
 from numbered import number_in, write_numbered
 from odd_clips import run
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.losses import programme_losses
-from ovrik.study.probe import probe
-from ovrik.study.timeline_apart import read_timeline
-from ovrik.study.timeline_out import write_timeline
-from ovrik.study.timeline_speed import remap_speed, warp_speed
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.timelines import read_timeline
+from ovrik.study.contender.losses import programme_losses
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.timeline.speed import remap_speed, warp_speed
+from ovrik.study.timeline.writer import write_timeline
 from rendered import pictures
 
 
@@ -232,7 +232,7 @@ def test_speeds_as_numbers() -> None:
 
 
 def test_a_clip_too_long_to_be_held_is_not_reversed(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("ovrik.study.timeline_cut.MOST_REVERSED_BYTES", 1000)
+    monkeypatch.setattr("ovrik.study.timeline.reader.cut.MOST_REVERSED_BYTES", 1000)
     path = written(folder, otio.schema.Track("V", [clip("a.mkv", 10, 20, warp(-1.0))], kind="Video"))
     found = read_timeline(path).programme
     assert found is not None

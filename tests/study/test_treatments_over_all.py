@@ -7,10 +7,10 @@ import pytest
 
 from numbered import number_in, write_numbered
 from ovrik.errors import OvrikError
-from ovrik.study.over_all import over_all, with_over_all
-from ovrik.study.probe import probe
-from ovrik.study.programme import GAP, Programme, Shot, of_clips
-from ovrik.study.treatment import treatment
+from ovrik.quality.decode.probe import probe
+from ovrik.study.programme.programme import GAP, Programme, Shot, of_clips
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.programme.whole_treatments import over_all, with_over_all
 from rendered import pictures
 
 HALF = treatment("retime", {"speed": 50, "method": "nearest frame"})

@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 
 from approving import allow_program
-from ovrik.machine import builds
-from ovrik.work.asked_builds import AskedBuilds
+from ovrik.machine.builds import build as builds
+from ovrik.work.lineup.asked_builds import AskedBuilds
 
 
 def test_one_that_hangs_is_late_and_the_others_are_there(

@@ -7,29 +7,29 @@ import pytest
 
 from added_runs import BUILD, add_run
 from calm import CALM
-from ovrik.export.order import PlannedRun
-from ovrik.machine.noise_seen import NoiseSeen, noise_file, noise_seen, remember_noise
-from ovrik.quality.reference_key import reference_key
-from ovrik.report.as_text import verdict_text
-from ovrik.report.reason_words import bound_words
-from ovrik.report.words import left_out_words
-from ovrik.report.work_words import rest_words
+from ovrik.export.run.order import PlannedRun
+from ovrik.machine.workstation.noise_seen import NoiseSeen, noise_file, noise_seen, remember_noise
+from ovrik.quality.reference.key import reference_key
+from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.words.numbers import left_out_words
+from ovrik.report.words.progress import rest_words
+from ovrik.report.words.reasons import bound_words
 from ovrik.store.records.decision import BACK, KEPT, LEFT_OUT, SET_ASIDE, Decision
 from ovrik.store.records.score import ScoreRecord
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.footage import Footage
-from ovrik.study.limits import limits
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.work import campaign
-from ovrik.work.campaign import time_line_up
-from ovrik.work.evidence import gather
-from ovrik.work.noise import assume_noise
-from ovrik.work.rivals import Rest, changes, plan_of, rivals
-from ovrik.work.warm_up import needing_warm_up, slow_at_first
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.limits import limits
+from ovrik.work.answers.rivals import Rest, changes, plan_of, rivals
+from ovrik.work.campaign import rounds as campaign
+from ovrik.work.campaign.rounds import time_line_up
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.noise import assume_noise
+from ovrik.work.timing.warm_up import needing_warm_up, slow_at_first
 
 FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
 BIG = recipe("libx264", "ultrafast", 1)

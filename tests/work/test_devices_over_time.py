@@ -6,23 +6,23 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from ovrik.export.watch import Trace
-from ovrik.machine.builds import find_build
-from ovrik.machine.sensors import SensorValue
+from ovrik.export.run.trace import Trace
+from ovrik.machine.builds.build import find_build
+from ovrik.machine.sensors.readings import SensorValue
+from ovrik.quality.decode.probe import probe
 from ovrik.standin.build import state_folder
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
-from ovrik.study.conduct import Conduct
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.work.evidence import gather
-from ovrik.work.fairness import State, rest
-from ovrik.work.schedule import remaining
-from ovrik.work.timing import time_all
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.conduct import Conduct
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing.fairness import State, rest
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 
 pytestmark = pytest.mark.alone
 

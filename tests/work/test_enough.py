@@ -7,20 +7,20 @@ import pytest
 
 from added_runs import add_run
 from calm import CALM
-from ovrik.export.order import PlannedRun
-from ovrik.report.work_words import rest_words
+from ovrik.export.run.order import PlannedRun
+from ovrik.report.words.progress import rest_words
 from ovrik.store.study import Study
-from ovrik.study.conduct import Conduct
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import whole
-from ovrik.study.footage import Footage
-from ovrik.study.plan import load_plan
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.work.asking import Comparisons, open_comparisons
-from ovrik.work.campaign import time_line_up
-from ovrik.work.evidence import gather
-from ovrik.work.plan_study import question_of, save_plan, study_from_plan
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import whole
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.conduct import Conduct
+from ovrik.study.question.plan import load_plan
+from ovrik.work.campaign.asking import Comparisons, open_comparisons
+from ovrik.work.campaign.rounds import time_line_up
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.lineup.from_plan import question_of, save_plan, study_from_plan
 
 FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
 
@@ -98,7 +98,7 @@ def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Foo
         Contender("bundled", FAST, "again", True),
         Contender("bundled", SLOW),
     )
-    from ovrik.work.timing import time_all
+    from ovrik.work.timing.series import time_all
 
     assert time_all(study, [PlannedRun(c, n, False) for n in (1, 2, 3) for c in (1, 2, 3)])
     evidence = gather(study)

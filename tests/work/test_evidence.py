@@ -10,22 +10,22 @@ from scipy import stats
 
 from added_runs import add_run, scored
 from approving import allow_program
-from ovrik.machine.builds import locate
-from ovrik.machine.facts import differences
-from ovrik.report.phrases import seconds_words
-from ovrik.report.reason_words import reasons_words
-from ovrik.report.words import spread_words
+from ovrik.machine.builds.build import locate
+from ovrik.machine.workstation.facts import differences
+from ovrik.report.words.numbers import spread_words
+from ovrik.report.words.phrases import seconds_words
+from ovrik.report.words.reasons import reasons_words
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.limit_kinds import SPREAD
-from ovrik.study.limits import limits
-from ovrik.study.recipe import recipe
-from ovrik.work.evidence import gather, latest_output
-from ovrik.work.fingerprint import fingerprint
-from ovrik.work.schedule import further, remaining
-from ovrik.work.timing import TimingUpdate, time_all
-from ovrik.work.what_if import WhatIf, candidates, what_if
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.question.limit_kinds import SPREAD
+from ovrik.study.question.limits import limits
+from ovrik.work.answers.what_if import WhatIf, candidates, what_if
+from ovrik.work.evidence.gathered import gather, latest_output
+from ovrik.work.prepare.fingerprint import fingerprint
+from ovrik.work.timing.schedule import further, remaining
+from ovrik.work.timing.series import TimingUpdate, time_all
 
 
 def test_ratios_pair_rounds_and_warm_ups_do_not_count(study: Study) -> None:

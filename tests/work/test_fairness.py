@@ -13,34 +13,34 @@ import pytest
 
 from calm import CALM
 from ovrik.cli import main
-from ovrik.desk.stations.run_rows import run_cells
+from ovrik.desk.stations.timing.run_rows import run_cells
 from ovrik.errors import OvrikError
-from ovrik.export.order import PlannedRun
-from ovrik.export.process import Usage
-from ovrik.export.progress import Progress
-from ovrik.export.run import RunResult, timed_run
-from ovrik.export.watch import Trace
-from ovrik.machine.builds import find_build
-from ovrik.machine.known_trials import known_trials
-from ovrik.machine.load import drop_from_cache, read_into_cache
-from ovrik.machine.probing import probe_builds
-from ovrik.report.reason_words import reason_words
+from ovrik.export.run.order import PlannedRun
+from ovrik.export.run.process import Usage
+from ovrik.export.run.progress import Progress
+from ovrik.export.run.timed import RunResult, timed_run
+from ovrik.export.run.trace import Trace
+from ovrik.machine.builds.build import find_build
+from ovrik.machine.devices.known_trials import known_trials
+from ovrik.machine.devices.probing import probe_builds
+from ovrik.machine.sensors.load import drop_from_cache, read_into_cache
+from ovrik.report.words.reasons import reason_words
 from ovrik.store.study import Study
-from ovrik.study.conduct import COLD, WARM, Conduct
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.passes import PassTimes
-from ovrik.study.footage import Footage
-from ovrik.study.programme import Shot, of_clip
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
-from ovrik.work import timing
-from ovrik.work.asked_devices import fell_back
-from ovrik.work.evidence import gather
-from ovrik.work.fairness import State, Waiting, disturbance, missing_cores, rest, throttled, within
-from ovrik.work.preparing import plan_for
-from ovrik.work.schedule import remaining
-from ovrik.work.timing import SAY_EVERY_S, time_all
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import Shot, of_clip
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.question.conduct import COLD, WARM, Conduct
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.prepare.asked_devices import fell_back
+from ovrik.work.prepare.preparing import plan_for
+from ovrik.work.timing import series as timing
+from ovrik.work.timing.fairness import State, Waiting, disturbance, missing_cores, rest, throttled, within
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import SAY_EVERY_S, time_all
 
 pytestmark = pytest.mark.alone
 

@@ -8,7 +8,7 @@ from added_runs import add_run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.store.study import Study
-from ovrik.work.fingerprints import HERE, fingerprints, of_run
+from ovrik.work.prepare.fingerprints import HERE, fingerprints, of_run
 
 
 @pytest.fixture

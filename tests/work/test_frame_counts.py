@@ -8,16 +8,16 @@ import pytest
 from calm import CALM
 from numbered import write_numbered
 from ovrik.errors import OvrikError, Stopped
-from ovrik.export.order import PlannedRun
+from ovrik.export.run.order import PlannedRun
+from ovrik.quality.decode import probe as probing
+from ovrik.quality.decode.probe import count_frames, probe
 from ovrik.store.study import Study
-from ovrik.study import probe as probing
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.probe import count_frames, probe
-from ovrik.study.programme import Shot, of_clip
-from ovrik.study.recipe import recipe
-from ovrik.work.frame_counts import count_for, uncounted
-from ovrik.work.timing import TimingUpdate, time_all
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import Shot, of_clip
+from ovrik.work.footage.frame_counts import count_for, uncounted
+from ovrik.work.timing.series import TimingUpdate, time_all
 
 
 @pytest.fixture

@@ -20,26 +20,26 @@ from hypothesis import strategies as st
 from added_runs import BUILD, add_run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.quality.reference_key import key_of
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.timelines import read_timeline, read_timeline_apart
+from ovrik.quality.reference.key import key_of
 from ovrik.standin.profile import FOLDER, ProfileError, load_profile
 from ovrik.store.records.made import PlaybackRecord
 from ovrik.store.records.score import MetricScores, ScoreRecord
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.delivery import delivery
-from ovrik.study.described import load_description
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.lut import check_cube
-from ovrik.study.plan import load_plan
-from ovrik.study.played import Pace
-from ovrik.study.point import RIGHT, UNKNOWN, Point
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.study.seen import Blind, Choice, Pin, Spot
-from ovrik.study.timeline_apart import read_timeline, read_timeline_apart
-from ovrik.study.timeline_out import write_timeline
-from ovrik.work.claims import waiting
+from ovrik.study.contender.contender import Contender
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.contender.described import load_description
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.facts.notes import Blind, Choice, Pin, Spot
+from ovrik.study.facts.played import Pace
+from ovrik.study.facts.point import RIGHT, UNKNOWN, Point
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.lut import check_cube
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.plan import load_plan
+from ovrik.study.timeline.writer import write_timeline
+from ovrik.work.lineup.approvals_wanted import waiting
 from timeline_texts import EDL, XMEML
 from tiny_clip import write_clip
 

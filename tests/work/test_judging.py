@@ -7,13 +7,13 @@ import pytest
 from scipy import stats
 
 from added_runs import add_run, scored
-from ovrik.report.reason_words import reasons_words
+from ovrik.report.words.reasons import reasons_words
 from ovrik.store.study import Study
-from ovrik.study.conduct import Conduct
-from ovrik.study.contender import Contender
-from ovrik.study.limits import Limits, limits
-from ovrik.study.recipe import recipe
-from ovrik.work.evidence import Evidence, gather
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.question.conduct import Conduct
+from ovrik.study.question.limits import Limits, limits
+from ovrik.work.evidence.gathered import Evidence, gather
 
 TIMES = {1: [4.0, 4.4, 3.6, 4.1], 2: [2.0, 2.3, 1.8, 2.2], 4: [3.9, 4.5, 3.7, 3.9]}
 

@@ -15,26 +15,26 @@ from added_runs import add_run, scored
 from calm import CALM
 from moving_clip import write_moving
 from ovrik.errors import OvrikError, Stopped
-from ovrik.report.as_text import kinds_text
-from ovrik.report.reason_words import reason_words
+from ovrik.quality.decode.probe import probe
+from ovrik.report.forms.as_text import kinds_text
+from ovrik.report.words.reasons import reason_words
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.limits import limits
-from ovrik.study.plan import load_plan
-from ovrik.study.plan_text import plan_text
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.work.asking import may_win
-from ovrik.work.campaign import time_line_up
-from ovrik.work.evidence import gather
-from ovrik.work.outputs_on_disk import everywhere
-from ovrik.work.over_kinds import changes_words, gather_kinds
-from ovrik.work.plan_study import question_of
-from ovrik.work.schedule import further, remaining
-from ovrik.work.scoring import score_all
-from ovrik.work.timing import time_all
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.limits import limits
+from ovrik.study.question.plan import load_plan
+from ovrik.study.question.plan_text import plan_text
+from ovrik.work.answers.over_kinds import changes_words, gather_kinds
+from ovrik.work.campaign.asking import may_win
+from ovrik.work.campaign.rounds import time_line_up
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.outputs_on_disk import everywhere
+from ovrik.work.lineup.from_plan import question_of
+from ovrik.work.timing.schedule import further, remaining
+from ovrik.work.timing.series import time_all
 
 
 @pytest.fixture(scope="module")

@@ -11,19 +11,19 @@ import pytest
 from calm import CALM
 from moving_clip import write_moving
 from ovrik.errors import OvrikError
-from ovrik.export.order import PlannedRun
+from ovrik.export.run.order import PlannedRun
+from ovrik.quality.decode.probe import probe
 from ovrik.store.rescue import rescue
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.excerpt import whole
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.work.equal_curves import SIZE, equal_curves
-from ovrik.work.evidence import gather
-from ovrik.work.match_quality import match_all, points_of, searchable
-from ovrik.work.scoring import score_all
-from ovrik.work.timing import time_all
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import whole
+from ovrik.study.programme.programme import of_clip
+from ovrik.work.answers.equal_curves import SIZE, equal_curves
+from ovrik.work.campaign.equal_quality import match_all, points_of, searchable
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing.series import time_all
 
 FLOOR = 90.0
 

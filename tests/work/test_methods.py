@@ -8,24 +8,24 @@ import pytest
 from calm import CALM
 from moving_clip import write_moving
 from ovrik.errors import OvrikError
-from ovrik.machine.builds import find_build
-from ovrik.quality.frames import FrameReader
+from ovrik.machine.builds.build import find_build
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.viewing.frames import FrameReader
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, difference, factors_of, labelled
-from ovrik.study.contender_table import contender_of, table_of
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.methods import choices, done_by, methods
-from ovrik.study.plan import load_plan
-from ovrik.study.probe import probe
-from ovrik.study.programme import Programme, of_clip
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
-from ovrik.work.evidence import gather
-from ovrik.work.exporting import Plan
-from ovrik.work.lineup import barred_of, judge_for
-from ovrik.work.schedule import further
-from ovrik.work.scoring import score_all
-from ovrik.work.timing import time_all
+from ovrik.study.contender.as_table import contender_of, table_of
+from ovrik.study.contender.contender import Contender, difference, factors_of, labelled
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.methods import choices, done_by, methods
+from ovrik.study.programme.programme import Programme, of_clip
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.question.plan import load_plan
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.lineup.able import barred_of, judge_for
+from ovrik.work.prepare.export_plan import Plan
+from ovrik.work.timing.schedule import further
+from ovrik.work.timing.series import time_all
 
 EXCERPT = Excerpt(4, 10)
 

@@ -10,33 +10,33 @@ import pytest
 
 from calm import CALM
 from odd_clips import run
-from ovrik.quality.conformity import conformity_faults
-from ovrik.quality.frames import FrameReader
-from ovrik.quality.metrics import frame_scores
-from ovrik.quality.reference import make_reference
-from ovrik.report.as_json import verdict_json
-from ovrik.report.as_text import verdict_text
-from ovrik.report.facts import footage_rows
-from ovrik.report.reason_words import reasons_words
+from ovrik.quality.checks.conformity import conformity_faults
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.made import make_reference
+from ovrik.quality.scores.metrics import frame_scores
+from ovrik.quality.viewing.frames import FrameReader
+from ovrik.report.forms.as_json import verdict_json
+from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.words.reasons import reasons_words
+from ovrik.report.words.rows import footage_rows
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.follow_source import following
-from ovrik.study.footage import Footage
-from ovrik.study.losses import programme_losses, recipe_losses
-from ovrik.study.plan import load_plan
-from ovrik.study.probe import probe
-from ovrik.study.programme import Programme, of_clip
-from ovrik.study.recipe import Recipe, recipe
-from ovrik.study.treatment import treatment
-from ovrik.work.evidence import gather
-from ovrik.work.lineup import checked, judge_for
-from ovrik.work.plan_study import for_programme, programme_of
-from ovrik.work.schedule import remaining
-from ovrik.work.scoring import score_all
-from ovrik.work.summary import Summary
-from ovrik.work.timing import time_all
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.contender.follow_source import following
+from ovrik.study.contender.losses import programme_losses, recipe_losses
+from ovrik.study.encoder.recipe import Recipe, recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import Programme, of_clip
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.question.plan import load_plan
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.summary import Summary
+from ovrik.work.lineup.able import checked, judge_for
+from ovrik.work.lineup.from_plan import for_programme, programme_of
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 
 SOURCE = ("-f", "lavfi", "-i", "testsrc2=s=160x96:r=25:d=0.4")
 SHARP = ("-c:v", "libx264", "-crf", "1", "-preset", "ultrafast")

@@ -6,10 +6,10 @@ import pytest
 
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.report.reason_words import doubt_words
+from ovrik.report.words.reasons import doubt_words
 from ovrik.store.study import Study
-from ovrik.work.evidence import gather
-from ovrik.work.old_results import bring_in, read_table, times_of
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.outside.old_results import bring_in, read_table, times_of
 
 
 def table(tmp_path: Path, text: str) -> Path:

@@ -10,38 +10,39 @@ import pytest
 from added_runs import add_run, scored
 from calm import CALM
 from moving_clip import write_moving
-from ovrik.analysis.verdict import Answer
-from ovrik.export.order import PlannedRun
+from ovrik.analysis.choice.verdict import Answer
+from ovrik.export.run.order import PlannedRun
 from ovrik.outside.watch import OutsideTime
-from ovrik.report.as_html import report_html
-from ovrik.report.as_json import evidence_json
-from ovrik.report.as_text import verdict_text
-from ovrik.report.choice_words import choice_of
-from ovrik.report.factor_words import effect_words
-from ovrik.report.verdict_words import sentence_of
+from ovrik.quality.decode.probe import probe
+from ovrik.report.forms.as_html import report_html
+from ovrik.report.forms.as_json import evidence_json
+from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.words.choice import choice_of
+from ovrik.report.words.factors import effect_words
+from ovrik.report.words.verdict import sentence_of
 from ovrik.store.records.decision import KEPT, Decision
 from ovrik.store.records.looks import Looks
 from ovrik.store.records.made import PartRecord
 from ovrik.store.study import Study
-from ovrik.study.conduct import Conduct
-from ovrik.study.excerpt import Excerpt, whole
 from ovrik.study.facts.origin import Origin
-from ovrik.study.limits import limits
-from ovrik.study.part import ALL
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.work import campaign, timing
-from ovrik.work.asking import ChoiceOverAll
-from ovrik.work.by_hand import enter_time
-from ovrik.work.counted_times import next_round
-from ovrik.work.evidence import gather
-from ovrik.work.factors import factors
-from ovrik.work.old_results import OldTime, bring_in
-from ovrik.work.outside import keep_outside, outside_contender
-from ovrik.work.over_kinds import gather_kinds
-from ovrik.work.schedule import further, remaining
-from ovrik.work.timing import time_all
-from ovrik.work.what_if import known, what_if
+from ovrik.study.facts.part import ALL
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.conduct import Conduct
+from ovrik.study.question.limits import limits
+from ovrik.work.answers.factors import factors
+from ovrik.work.answers.over_kinds import gather_kinds
+from ovrik.work.answers.what_if import known, what_if
+from ovrik.work.campaign import rounds as campaign
+from ovrik.work.campaign.asking import ChoiceOverAll
+from ovrik.work.evidence.counted_times import next_round
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.outside.by_hand import enter_time
+from ovrik.work.outside.exports import keep_outside, outside_contender
+from ovrik.work.outside.old_results import OldTime, bring_in
+from ovrik.work.timing import series as timing
+from ovrik.work.timing.schedule import further, remaining
+from ovrik.work.timing.series import time_all
 
 
 def watched(study: Study, tmp_path: Path) -> int:

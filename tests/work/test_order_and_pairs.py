@@ -10,15 +10,15 @@ import pytest
 from added_runs import add_run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.report.as_json import verdict_json
-from ovrik.report.as_text import verdict_text
-from ovrik.report.words import rates_words, spread_words, together_words
+from ovrik.report.forms.as_json import verdict_json
+from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.words.numbers import rates_words, spread_words, together_words
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
-from ovrik.work.by_hand import enter_time
-from ovrik.work.evidence import gather
-from ovrik.work.order import order_effects
-from ovrik.work.pairs import compare
+from ovrik.work.answers.pairs import compare
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.order_effects import order_effects
+from ovrik.work.outside.by_hand import enter_time
 
 
 def runs_at(study: Study, change: float) -> list[RunRecord]:
@@ -132,7 +132,7 @@ def test_one_time_in_every_dress() -> None:
 
 
 def test_an_older_output_is_still_found_beside_a_time_by_hand(study: Study, tmp_path: Path) -> None:
-    from ovrik.work.evidence import latest_output
+    from ovrik.work.evidence.gathered import latest_output
 
     add_run(study, 1, 1, 4.0)
     enter_time(study, study.contenders()[0], 5)

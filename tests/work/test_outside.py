@@ -12,24 +12,28 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.export.order import PlannedRun
-from ovrik.export.watch import Trace
-from ovrik.machine.package import package_version
+from ovrik.export.run.order import PlannedRun
+from ovrik.export.run.trace import Trace
+from ovrik.machine.builds.package import package_version
 from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
-from ovrik.report.as_text import verdict_text
-from ovrik.report.reason_words import doubt_words, reason_words
-from ovrik.report.words import how_timed, own_time_words
+from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.words.numbers import how_timed, own_time_words
+from ovrik.report.words.reasons import doubt_words, reason_words
 from ovrik.standin import editing
 from ovrik.standin.editing import VERSIONS
 from ovrik.store.study import Study
-from ovrik.study.contender import difference
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.plan import load_plan
-from ovrik.study.treatment import treatment
-from ovrik.work.claims import waiting
-from ovrik.work.evidence import gather
-from ovrik.work.lineup import BY_WATCHING, barred, checked, driven, judge_for
-from ovrik.work.outside import (
+from ovrik.study.contender.contender import difference
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.question.plan import load_plan
+from ovrik.work.apart.parts import Bench
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.lineup.able import BY_WATCHING, barred, checked, driven, judge_for
+from ovrik.work.lineup.approvals_wanted import waiting
+from ovrik.work.lineup.from_plan import save_plan
+from ovrik.work.lineup.standin_export import standin_command
+from ovrik.work.outside.exports import (
     CHECKS,
     keep_outside,
     matched,
@@ -40,11 +44,7 @@ from ovrik.work.outside import (
     program_facts,
     slug,
 )
-from ovrik.work.parts import Bench
-from ovrik.work.plan_study import save_plan
-from ovrik.work.scoring import score_all
-from ovrik.work.standin_export import standin_command
-from ovrik.work.timing import time_all
+from ovrik.work.timing.series import time_all
 
 
 @pytest.fixture

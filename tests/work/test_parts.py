@@ -10,20 +10,20 @@ import pytest
 from numbered import write_numbered
 from ovrik.cli import main
 from ovrik.errors import OvrikError, Stopped
-from ovrik.machine.builds import find_build
-from ovrik.report.explain import explain_json, whole_words
+from ovrik.machine.builds.build import find_build
+from ovrik.quality.decode.probe import probe
+from ovrik.report.words.explained import explain_json, whole_words
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
-from ovrik.study.intermediate import intermediate
-from ovrik.study.part import ALL, DECODE, ENCODE, SOUND, TREAT, WRITE
-from ovrik.study.probe import probe
-from ovrik.study.programme import Programme, Shot, of_clip, of_clips
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
-from ovrik.work.parts import Bench, ladder_of, parts_of, time_parts
-from ovrik.work.whole import segments_to_time, time_segments, time_whole, whole_of
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.intermediate import intermediate
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.facts.part import ALL, DECODE, ENCODE, SOUND, TREAT, WRITE
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import Programme, Shot, of_clip, of_clips
+from ovrik.study.programme.treatment import treatment
+from ovrik.work.apart.parts import Bench, ladder_of, parts_of, time_parts
+from ovrik.work.apart.whole_programme import segments_to_time, time_segments, time_whole, whole_of
 
 pytestmark = pytest.mark.alone
 
@@ -107,7 +107,7 @@ def test_what_can_not_be_taken_apart_says_so_and_stopping_works(
     (real,) = study.contenders()
     described = replace(find_build("bundled"), key="described-press")
     with monkeypatch.context() as patch:
-        patch.setattr("ovrik.work.parts.builds_for", lambda _c: {"bundled": described})
+        patch.setattr("ovrik.work.apart.parts.builds_for", lambda _c: {"bundled": described})
         with pytest.raises(OvrikError, match="only exports as a whole"):
             time_parts(Bench(study), real)
     other = Study.open(study.path)

@@ -7,24 +7,24 @@ from pathlib import Path
 import pytest
 
 from calm import CALM
-from ovrik.analysis.playback import Streams, most_held, paced
+from ovrik.analysis.scores.playback import Streams, most_held, paced
 from ovrik.errors import OvrikError
-from ovrik.export.playback import playback_command
-from ovrik.report.reason_words import reasons_words
+from ovrik.export.command.playback import playback_command
+from ovrik.report.words.reasons import reasons_words
 from ovrik.store.records.made import PlaybackRecord
 from ovrik.store.study import Study
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.limits import limits
-from ovrik.study.played import Pace
-from ovrik.study.treatment import treatment
-from ovrik.work.evidence import gather
-from ovrik.work.outside import outside_contender
-from ovrik.work.parts import Bench
-from ovrik.work.playback import Played, play, played, together, words
-from ovrik.work.plays import plays_by_output
-from ovrik.work.schedule import remaining
-from ovrik.work.scoring import score_all
-from ovrik.work.timing import time_all
+from ovrik.study.facts.played import Pace
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.question.limits import limits
+from ovrik.work.apart.parts import Bench
+from ovrik.work.checking.playback import Played, play, played, together, words
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.tried import plays_by_output
+from ovrik.work.outside.exports import outside_contender
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 
 pytestmark = pytest.mark.alone
 

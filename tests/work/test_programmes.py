@@ -9,35 +9,35 @@ import pytest
 
 from calm import CALM
 from numbered import number_in, write_numbered
-from ovrik.analysis.payoff import payoff
+from ovrik.analysis.choice.payoff import payoff
 from ovrik.errors import OvrikError
-from ovrik.quality.frames import FrameReader
-from ovrik.quality.reference import cache_use, clear_cache, make_reference
-from ovrik.quality.reference_key import reference_path
-from ovrik.report.as_json import verdict_json
-from ovrik.report.as_text import verdict_text
-from ovrik.report.words import estimate_words
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.key import reference_path
+from ovrik.quality.reference.made import cache_use, clear_cache, make_reference
+from ovrik.quality.viewing.frames import FrameReader
+from ovrik.report.forms.as_json import verdict_json
+from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.words.numbers import estimate_words
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
-from ovrik.study.intermediate import intermediate
-from ovrik.study.probe import probe
-from ovrik.study.programme import Programme, Shot, of_clips
-from ovrik.study.question import Source, Span
-from ovrik.study.ready_set import READY_SETS, set_of, with_set
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
-from ovrik.work.estimate import estimate
-from ovrik.work.evidence import gather
-from ovrik.work.lineup import barred
-from ovrik.work.plan_study import excerpt_of, programme_of, question_of, save_plan, study_from_plan
-from ovrik.work.relink import relink
-from ovrik.work.schedule import remaining
-from ovrik.work.scoring import score_all
-from ovrik.work.timing import time_all
-from ovrik.work.try_out import try_all
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.intermediate import intermediate
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import Programme, Shot, of_clips
+from ovrik.study.programme.ready_set import READY_SETS, set_of, with_set
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.question.asked import Source, Span
+from ovrik.work.answers.estimate import estimate
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.footage.relink import relink
+from ovrik.work.lineup.able import barred
+from ovrik.work.lineup.from_plan import excerpt_of, programme_of, question_of, save_plan, study_from_plan
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
+from ovrik.work.timing.try_out import try_all
 
 
 @pytest.fixture
@@ -210,8 +210,8 @@ def test_what_a_build_or_machine_can_not_do_is_said_beforehand(tmp_path: Path, c
 
 
 def test_a_build_without_a_filter_is_reported(tmp_path: Path, cut: Programme) -> None:
-    from ovrik.machine.builds import find_build
-    from ovrik.work.lineup import Judge
+    from ovrik.machine.builds.build import find_build
+    from ovrik.work.lineup.able import Judge
 
     lacking = replace(find_build("bundled"), filters=("concat", "xfade"))
     judge = Judge({"bundled": lacking}, cut, Excerpt(0, 5))
@@ -302,7 +302,7 @@ def test_a_plan_with_a_timeline_makes_a_study_and_comes_back(tmp_path: Path, cut
     study.set_excerpt(Excerpt(2, 9))
     written = save_plan(study, tmp_path / "again.toml")
     assert [p.name for p in written] == ["again.toml", "again.otio"]
-    from ovrik.study.plan import load_plan
+    from ovrik.study.question.plan import load_plan
 
     again = study_from_plan(load_plan(tmp_path / "again.toml"), tmp_path / "again.ovrik")
     assert again.programme().checksum == cut.checksum

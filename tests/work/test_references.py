@@ -11,18 +11,18 @@ from odd_clips import run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
-from ovrik.report.reason_words import reasons_words
+from ovrik.quality.decode.probe import probe
+from ovrik.report.words.reasons import reasons_words
 from ovrik.store.study import Study
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.plan import load_plan
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.work.evidence import gather
-from ovrik.work.outside import keep_outside, outside_contender
-from ovrik.work.plan_study import save_plan
-from ovrik.work.references import name_reference
-from ovrik.work.scoring import score_all
-from ovrik.work.summary import Summary
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.plan import load_plan
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.summary import Summary
+from ovrik.work.footage.references import name_reference
+from ovrik.work.lineup.from_plan import save_plan
+from ovrik.work.outside.exports import keep_outside, outside_contender
 
 CODED = ("-c:v", "libx264", "-crf", "20", "-preset", "ultrafast", "-pix_fmt", "yuv420p")
 

@@ -14,24 +14,24 @@ import pytest
 from calm import CALM
 from moving_clip import write_moving
 from odd_clips import run
-from ovrik.analysis.loss_kinds import LOSS_KINDS
+from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.errors import PassingTrouble
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
-from ovrik.quality import losses as quality_losses
-from ovrik.quality.metric_table import METRICS
-from ovrik.quality.metrics import Beside, ToScore, frame_scores, scores_of
-from ovrik.quality.reference import make_reference
-from ovrik.store.file import nothing_timed
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.made import make_reference
+from ovrik.quality.scores import losses as quality_losses
+from ovrik.quality.scores.metric_table import METRICS
+from ovrik.quality.scores.metrics import Beside, ToScore, frame_scores, scores_of
 from ovrik.store.records.score import BITS, ScoreRecord
+from ovrik.store.schema.file import nothing_timed
 from ovrik.store.study import Study
-from ovrik.study.delivery import delivery
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.work import scoring
-from ovrik.work.evidence import gather
-from ovrik.work.outside import keep_outside, outside_contender
-from ovrik.work.scoring import score_all
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
+from ovrik.work.checking import scoring
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.outside.exports import keep_outside, outside_contender
 
 EXCERPT = Excerpt(10, 30)
 
@@ -252,7 +252,7 @@ def test_stopping_ends_it_soon(study: Study, tmp_path: Path) -> None:
     reference = make_reference(study.programme(), EXCERPT, delivery(study.programme(), EXCERPT))
     against = probe(reference)
     seen: list[float] = []
-    from ovrik.quality.alignment import Match
+    from ovrik.quality.checks.alignment import Match
 
     job = quality_losses.ToMeasure(path, probe(path), Match(0, EXCERPT.frames, 1.0))
     with pytest.raises(Stopped):

@@ -11,12 +11,12 @@ import pytest
 
 from ovrik.cli import main
 from ovrik.errors import OvrikError, Stopped
-from ovrik.report.privacy import bare
-from ovrik.store.carried_table import OUTPUT, PIECE, REFERENCE
+from ovrik.report.forms.privacy import bare
 from ovrik.store.study import Study
-from ovrik.work.evidence import gather, latest_output, output_path
-from ovrik.work.looked import output_of, reference_of
-from ovrik.work.sending import load_of, send, unpack
+from ovrik.store.tables.carried import OUTPUT, PIECE, REFERENCE
+from ovrik.work.evidence.gathered import gather, latest_output, output_path
+from ovrik.work.evidence.sending import load_of, send, unpack
+from ovrik.work.evidence.shown_files import output_of, reference_of
 
 
 @pytest.fixture(scope="module")

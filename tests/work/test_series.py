@@ -9,17 +9,18 @@ import pytest
 from added_runs import add_run
 from approving import allow_program
 from calm import CALM
-from ovrik.export.order import PlannedRun
-from ovrik.machine.builds import locate
+from ovrik.export.run.order import PlannedRun
+from ovrik.machine.builds.build import locate
 from ovrik.store.study import Study
-from ovrik.study.conduct import DECIDES
-from ovrik.study.contender import Contender
-from ovrik.study.recipe import recipe
-from ovrik.work import campaign, timing
-from ovrik.work.asking import open_comparisons
-from ovrik.work.evidence import gather
-from ovrik.work.schedule import further
-from ovrik.work.timing import time_all
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.question.conduct import DECIDES
+from ovrik.work.campaign import rounds as campaign
+from ovrik.work.campaign.asking import open_comparisons
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing import series as timing
+from ovrik.work.timing.schedule import further
+from ovrik.work.timing.series import time_all
 
 FAILING = """#!/bin/sh
 case "$*" in *-crf*) echo "Error: boom" >&2; exit 3;; esac

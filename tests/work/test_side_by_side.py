@@ -11,13 +11,13 @@ import pytest
 from added_runs import add_run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.report.beside_words import beside_json, beside_text
+from ovrik.report.forms.as_beside import beside_json, beside_text
 from ovrik.store.sent_copy import copy_of
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.recipe import recipe
-from ovrik.work.beside import lay_beside
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.work.answers.beside import lay_beside
 
 
 @contextmanager

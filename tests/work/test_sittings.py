@@ -12,14 +12,14 @@ import pytest
 from added_runs import add_run, scored
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.report.sitting_words import pair_words
+from ovrik.report.words.sittings import pair_words
 from ovrik.store.rescue import rescue
 from ovrik.store.study import Study
-from ovrik.work.again import begin, in_place, unfinished
-from ovrik.work.evidence import gather
-from ovrik.work.schedule import remaining
-from ovrik.work.sittings import gather_sittings, short_version
-from ovrik.work.timing import time_all
+from ovrik.work.answers.sittings import gather_sittings, short_version
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing.new_sitting import begin, in_place, unfinished
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 
 
 def timed(study: Study, times: dict[int, list[float]], version: str = "9.0.2") -> None:
@@ -146,7 +146,7 @@ def test_a_sitting_that_was_cut_off_is_taken_up(study: Study) -> None:
 
 
 def test_outputs_of_an_earlier_sitting_are_known_as_overwritten(study: Study) -> None:
-    from ovrik.work.evidence import latest_output
+    from ovrik.work.evidence.gathered import latest_output
 
     time_all(study, remaining(study, [1], 1))
     first = study.sittings()[0]

@@ -4,15 +4,15 @@ import numpy as np
 import pytest
 
 from added_runs import BUILD, add_run
-from ovrik.quality.reference_key import key_of
-from ovrik.report.as_json import verdict_json
+from ovrik.quality.reference.key import key_of
+from ovrik.report.forms.as_json import verdict_json
 from ovrik.store.records.score import BITS, MetricScores, ScoreRecord
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.delivery import delivery
-from ovrik.study.recipe import recipe
-from ovrik.work.evidence import gather
-from ovrik.work.size_quality import against, base_of, curves, difference_words, size_quality
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.recipe import recipe
+from ovrik.work.answers.size_quality import against, base_of, curves, difference_words, size_quality
+from ovrik.work.evidence.gathered import gather
 
 MBIT = {20: 8.0, 26: 4.0, 32: 2.0}
 VMAF = {20: 96.0, 26: 91.0, 32: 84.0}

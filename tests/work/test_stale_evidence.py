@@ -17,38 +17,38 @@ from calm import CALM
 from numbered import write_numbered
 from ovrik.cli import main
 from ovrik.errors import OvrikError, PassingTrouble
-from ovrik.export.order import planned_runs
-from ovrik.export.process import Usage
-from ovrik.export.run import RunResult
-from ovrik.export.watch import Trace
-from ovrik.machine.builds import Build, find_build
-from ovrik.quality.reference import make_reference
-from ovrik.quality.reference_key import reference_path
-from ovrik.report.reason_words import reason_words
+from ovrik.export.run.order import planned_runs
+from ovrik.export.run.process import Usage
+from ovrik.export.run.timed import RunResult
+from ovrik.export.run.trace import Trace
+from ovrik.machine.builds.build import Build, find_build
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.key import reference_path
+from ovrik.quality.reference.made import make_reference
+from ovrik.report.words.reasons import reason_words
 from ovrik.store.records.made import Made, PartRecord, Preparation
 from ovrik.store.study import Study
-from ovrik.study.conduct import COLD, Conduct
-from ovrik.study.contender import Contender, labelled
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.footage import Footage
-from ovrik.study.intermediate import intermediate
-from ovrik.study.plan import load_plan
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.study.treatment import treatment
-from ovrik.study.unchanged import changed_footage
-from ovrik.work.asked_devices import fell_back
-from ovrik.work.by_hand import enter_time, parse_time
-from ovrik.work.campaign import time_line_up
-from ovrik.work.evidence import gather
-from ovrik.work.exporting import Plan
-from ovrik.work.fairness import State, sources
-from ovrik.work.plan_study import save_plan, study_from_plan
-from ovrik.work.preparing import plan_for
-from ovrik.work.schedule import further, remaining
-from ovrik.work.scoring import score_all
-from ovrik.work.timing import TimingUpdate, time_all
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender, labelled
+from ovrik.study.encoder.intermediate import intermediate
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.programme.unchanged import changed_footage
+from ovrik.study.question.conduct import COLD, Conduct
+from ovrik.study.question.plan import load_plan
+from ovrik.work.campaign.rounds import time_line_up
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.lineup.from_plan import save_plan, study_from_plan
+from ovrik.work.outside.by_hand import enter_time, parse_time
+from ovrik.work.prepare.asked_devices import fell_back
+from ovrik.work.prepare.export_plan import Plan
+from ovrik.work.prepare.preparing import plan_for
+from ovrik.work.timing.fairness import State, sources
+from ovrik.work.timing.schedule import further, remaining
+from ovrik.work.timing.series import TimingUpdate, time_all
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats.md"
 
@@ -91,7 +91,7 @@ def test_a_full_temporary_folder_is_no_score(study: Study, monkeypatch: pytest.M
         raise OSError(28, "No space left on device")
 
     with monkeypatch.context() as now:
-        now.setattr("ovrik.quality.metrics.tempfile.TemporaryDirectory", full)
+        now.setattr("ovrik.quality.scores.metrics.tempfile.TemporaryDirectory", full)
         with pytest.raises(PassingTrouble, match="No space left"):
             score_all(study)
     assert score_all(study) == 2
@@ -212,7 +212,7 @@ def test_until_decided_ends_when_a_preparation_fails(
     )
     numbered_study.place([1, numbered_study.add_contender(from_it).id])
     numbered_study.set_conduct(replace(CALM, until_decided=True, most_rounds=4))
-    monkeypatch.setattr("ovrik.work.exporting.Plan.prerender", lambda self, output: ["/bin/false"])
+    monkeypatch.setattr("ovrik.work.prepare.export_plan.Plan.prerender", lambda self, output: ["/bin/false"])
     assert not time_line_up(numbered_study, [1, 3], 1)
     summaries = {s.contender.id: s for s in gather(numbered_study).summaries}
     assert summaries[1].rounds <= 2
@@ -250,8 +250,8 @@ def test_the_band_of_rest_is_that_of_the_first_run(
 ) -> None:
     at_rest = [State(0.1, None, 40.0), State(0.9, None, 80.0)]
     used: list[State] = []
-    monkeypatch.setattr("ovrik.work.timing.take_state", lambda *_a: at_rest.pop(0))
-    monkeypatch.setattr("ovrik.work.timing.rest", lambda band, *_a: used.append(band) or {})
+    monkeypatch.setattr("ovrik.work.timing.series.take_state", lambda *_a: at_rest.pop(0))
+    monkeypatch.setattr("ovrik.work.timing.series.rest", lambda band, *_a: used.append(band) or {})
     numbered_study.set_conduct(Conduct(repeat_disturbed=False))
     timed(numbered_study, 1)
     assert time_all(numbered_study, further(numbered_study, [1], 2))

@@ -12,21 +12,21 @@ import pytest
 
 from calm import CALM
 from ovrik.errors import OvrikError
-from ovrik.export.run import timed_run
-from ovrik.machine import load
-from ovrik.machine.drive import DriveFacts
-from ovrik.quality.cut_short import cut_short
+from ovrik.export.run.timed import timed_run
+from ovrik.machine.sensors import load
+from ovrik.machine.workstation.drive import DriveFacts
+from ovrik.quality.reference.cut_short import cut_short
 from ovrik.store.study import Study
-from ovrik.study.conduct import Conduct
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import whole
-from ovrik.study.footage import Footage
-from ovrik.study.plan import load_plan
-from ovrik.study.programme import of_clip
-from ovrik.study.recipe import recipe
-from ovrik.work import drives
-from ovrik.work.schedule import remaining
-from ovrik.work.timing import TimingUpdate, time_all
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import whole
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.conduct import Conduct
+from ovrik.study.question.plan import load_plan
+from ovrik.work.prepare import drives
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import TimingUpdate, time_all
 
 
 @pytest.fixture
@@ -145,7 +145,7 @@ def test_a_suspended_machine_marks_the_run_and_it_is_made_again(
     def counters() -> load.Counters:
         return replace(real(), asleep=slept[0])
 
-    monkeypatch.setattr("ovrik.export.watch.counters", counters)
+    monkeypatch.setattr("ovrik.export.run.timed.trace.counters", counters)
 
     def watch(update: TimingUpdate) -> None:
         if update.progress is not None and not slept[0]:

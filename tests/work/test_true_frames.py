@@ -13,27 +13,27 @@ from calm import CALM
 from numbered import HEIGHT, WIDTH, number_in, numbered_picture
 from odd_clips import CASES, Odd, numbers_of, pitch_change_s, run, write_odd
 from ovrik.errors import OvrikError
-from ovrik.export.command import Export, export_commands
-from ovrik.export.process import measure
-from ovrik.machine.builds import find_build
-from ovrik.quality.frames import FrameReader
-from ovrik.quality.frames_read import reader_of
-from ovrik.quality.true_frames import wrong_frames
-from ovrik.report.reason_words import reason_words
+from ovrik.export.command.export import Export, export_commands
+from ovrik.export.run.process import measure
+from ovrik.machine.builds.build import find_build
+from ovrik.quality.decode.pace import pace_of
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.timelines import read_timeline
+from ovrik.quality.reference.frames_read import reader_of
+from ovrik.quality.reference.true_frames import wrong_frames
+from ovrik.quality.viewing.frames import FrameReader
+from ovrik.report.words.reasons import reason_words
 from ovrik.store.study import Study
-from ovrik.study import reading
-from ovrik.study.contender import Contender
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.footage import Footage
-from ovrik.study.pace import pace_of
-from ovrik.study.probe import probe
-from ovrik.study.programme import Programme, Shot, SoundPiece, of_clip, of_clips
-from ovrik.study.recipe import recipe
-from ovrik.study.timeline_apart import read_timeline
-from ovrik.study.timeline_out import write_timeline
-from ovrik.work.evidence import gather
-from ovrik.work.schedule import remaining
-from ovrik.work.timing import time_all
+from ovrik.study.clip import frame_access as reading
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import Programme, Shot, SoundPiece, of_clip, of_clips
+from ovrik.study.timeline.writer import write_timeline
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 
 LENGTH = 20
 
@@ -106,8 +106,8 @@ def test_the_viewer_shows_the_frame_it_names(folder: Path, odd: Odd) -> None:
 def test_packets_alone_count_what_is_shown(folder: Path, monkeypatch: pytest.MonkeyPatch, name: str) -> None:
     """Of clips too large to be decoded at once."""
     path = write_odd(folder, odd := next(c for c in CASES if c.name == name))
-    monkeypatch.setattr("ovrik.study.probe.DECODED_PIXELS", 0)
-    monkeypatch.setattr("ovrik.study.probe.kept_index", lambda _checksum: None)
+    monkeypatch.setattr("ovrik.quality.decode.probe.DECODED_PIXELS", 0)
+    monkeypatch.setattr("ovrik.quality.decode.probe.kept_index", lambda _checksum: None)
     clip = probe(path)
     assert (clip.frames, clip.rate, clip.constant_rate) == (odd.frames, 25, True)
 
@@ -120,7 +120,7 @@ def test_an_edit_list_that_ends_early(folder: Path, monkeypatch: pytest.MonkeyPa
     data[at : at + 4] = (int.from_bytes(data[at : at + 4]) // 2).to_bytes(4)
     path.write_bytes(data)
     assert numbers_of(path) == list(range(100)), "the clip itself"
-    monkeypatch.setattr("ovrik.study.probe.DECODED_PIXELS", pixels)
+    monkeypatch.setattr("ovrik.quality.decode.probe.DECODED_PIXELS", pixels)
     clip = probe(path)
     assert clip.frames == 100
     output = exported(of_clip(clip), Excerpt(80, 20), path.with_name("end.mp4"))
@@ -144,7 +144,7 @@ def test_sound_that_begins_later_stays_in_its_place(folder: Path, tmp_path: Path
 
 def test_a_seek_that_lands_late_is_seen_by_the_viewer(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     path = write_odd(folder, next(c for c in CASES if c.name == "mpegts mpeg2"))
-    monkeypatch.setattr("ovrik.quality.frames.BY_CONTAINER", {"mpegts": reading.SEEK})
+    monkeypatch.setattr("ovrik.quality.viewing.frames.BY_CONTAINER", {"mpegts": reading.SEEK})
     reader = FrameReader(path)
     assert [number_in(reader.luma(n)) for n in (163, 20, 199, 90)] == [163, 20, 199, 90]
     reader.close()

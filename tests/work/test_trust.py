@@ -19,33 +19,33 @@ from approving import allow_program
 from calm import CALM
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.export.command import Export, export_commands
-from ovrik.export.wall import level
-from ovrik.machine.approvals import approved, build_claim, quoted
-from ovrik.machine.builds import find_build, locate
+from ovrik.export.command.export import Export, export_commands
+from ovrik.export.run.wall import level
+from ovrik.machine.builds.approvals import approved, build_claim, quoted
+from ovrik.machine.builds.build import find_build, locate
+from ovrik.quality.decode.open_clip import open_clip
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.timelines import read_timeline, read_timeline_apart
 from ovrik.standin.build import program_for
 from ovrik.store.study import Study
-from ovrik.study.contender import Contender
-from ovrik.study.described import Description
-from ovrik.study.excerpt import Excerpt, whole
-from ovrik.study.footage import Footage
-from ovrik.study.lut import check_cube
-from ovrik.study.media import path_of_url
-from ovrik.study.open_clip import open_clip
-from ovrik.study.plan import load_plan
-from ovrik.study.probe import probe
-from ovrik.study.programme import of_clip
-from ovrik.study.raw_options import merged, unlisted
-from ovrik.study.recipe import recipe
-from ovrik.study.text_file import visible
-from ovrik.study.timeline_apart import read_timeline, read_timeline_apart
-from ovrik.study.timeline_out import write_timeline
-from ovrik.study.treatment import treatment
-from ovrik.work.claims import allow, waiting
-from ovrik.work.evidence import gather
-from ovrik.work.lineup import barred
-from ovrik.work.schedule import remaining
-from ovrik.work.timing import time_all
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.contender.described import Description
+from ovrik.study.encoder.raw_options import merged, unlisted
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.files.text_file import visible
+from ovrik.study.programme.excerpt import Excerpt, whole
+from ovrik.study.programme.lut import check_cube
+from ovrik.study.programme.programme import of_clip
+from ovrik.study.programme.treatment import treatment
+from ovrik.study.question.plan import load_plan
+from ovrik.study.timeline.media_finder import path_of_url
+from ovrik.study.timeline.writer import write_timeline
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.lineup.able import barred
+from ovrik.work.lineup.approvals_wanted import allow, waiting
+from ovrik.work.timing.schedule import remaining
+from ovrik.work.timing.series import time_all
 from tiny_clip import write_clip
 
 
@@ -140,7 +140,7 @@ def test_what_is_approved_is_shown_whole(tmp_path: Path) -> None:
         settings={"where": "$HOME\x07"},
         version={"arguments": ("--version", "\x1b[31m")},
     )
-    from ovrik.machine.described import claim_of
+    from ovrik.machine.builds.described import claim_of
 
     text = claim_of(d).shown()
     assert "'a b; rm -rf $HOME\\x07'" in text
@@ -545,7 +545,7 @@ def test_a_timed_run_stands_behind_the_wall(
     assert time_all(study, remaining(study, [made.id], 1)), study.runs()[-1].reason
     assert study.runs()[-1].state == "done"
     assert not leak.exists()
-    monkeypatch.setattr("ovrik.export.process.level", lambda: 0)
+    monkeypatch.setattr("ovrik.export.run.timed.process.level", lambda: 0)
     assert time_all(study, remaining(study, [made.id], 2))
     assert leak.exists(), "without the wall it would have been written"
 

@@ -16,8 +16,8 @@ from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, Answer, answering, print
 from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
 from ovrik.standin.editing import HABITS, VERSIONS
-from ovrik.study.contender_table import parse_rate
-from ovrik.study.limit_kinds import LIMIT_KINDS
+from ovrik.study.contender.as_table import parse_rate
+from ovrik.study.question.limit_kinds import LIMIT_KINDS
 
 KINDS = ("parts", "segments", "whole")
 BUILD_ACTS = ("list", "add", "describe", "approve", "forget")

@@ -14,14 +14,14 @@ from ovrik.errors import OvrikError
 
 def verdict_(chosen: argparse.Namespace) -> int:
     """`ovrik verdict STUDY`."""
-    from ovrik.report.as_csv import write_runs_csv
-    from ovrik.report.as_json import evidence_json
-    from ovrik.report.as_text import kinds_text, verdict_text
+    from ovrik.report.forms.as_csv import write_runs_csv
+    from ovrik.report.forms.as_json import evidence_json
+    from ovrik.report.forms.as_text import kinds_text, verdict_text
     from ovrik.store.study import Study
-    from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred
-    from ovrik.work.over_kinds import gather_kinds
-    from ovrik.work.programs import take_in_programs
+    from ovrik.work.answers.over_kinds import gather_kinds
+    from ovrik.work.evidence.gathered import gather
+    from ovrik.work.lineup.able import barred
+    from ovrik.work.lineup.programs import take_in_programs
 
     study = Study.open(chosen.study)
     try:
@@ -46,9 +46,9 @@ def check_(chosen: argparse.Namespace) -> int:
     """`ovrik check STUDY`: check and score the outputs that have not been judged; --against names the reference, and
     --sample scores some frames only."""
     from ovrik.store.study import Study
-    from ovrik.work.outputs_on_disk import everywhere
-    from ovrik.work.references import name_reference
-    from ovrik.work.scoring import score_all
+    from ovrik.work.checking.scoring import score_all
+    from ovrik.work.evidence.outputs_on_disk import everywhere
+    from ovrik.work.footage.references import name_reference
 
     study, line = Study.open(chosen.study), Line()
     try:
@@ -75,11 +75,11 @@ def match_(chosen: argparse.Namespace) -> int:
     """`ovrik match STUDY [LABEL ...]`: the setting of each encoder that just meets a floor, by few encodes; what is
     found is put in the line-up."""
     from ovrik.store.study import Study
-    from ovrik.study.limit_kinds import LIMIT_KINDS
-    from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred
-    from ovrik.work.match_quality import match_all, searchable
-    from ovrik.work.programs import take_in_programs
+    from ovrik.study.question.limit_kinds import LIMIT_KINDS
+    from ovrik.work.campaign.equal_quality import match_all, searchable
+    from ovrik.work.evidence.gathered import gather
+    from ovrik.work.lineup.able import barred
+    from ovrik.work.lineup.programs import take_in_programs
 
     key, floor = chosen.floor
     study, line = Study.open(chosen.study), Line()
@@ -127,12 +127,12 @@ def match_(chosen: argparse.Namespace) -> int:
 def estimate_(chosen: argparse.Namespace) -> int:
     """`ovrik estimate STUDY|PLAN`: how long it will take, on every excerpt; --try makes a short trial of each
     contender first. Of a plan nothing is kept."""
-    from ovrik.report.words import estimate_words
-    from ovrik.work.estimate import estimate, together
-    from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred, driven
-    from ovrik.work.outputs_on_disk import everywhere
-    from ovrik.work.try_out import try_all
+    from ovrik.report.words.numbers import estimate_words
+    from ovrik.work.answers.estimate import estimate, together
+    from ovrik.work.evidence.gathered import gather
+    from ovrik.work.evidence.outputs_on_disk import everywhere
+    from ovrik.work.lineup.able import barred, driven
+    from ovrik.work.timing.try_out import try_all
 
     with _asked(chosen.study) as study:
         against, line, stop = barred(study), Line(), stop_on_signal()
@@ -173,8 +173,8 @@ def _estimate_json(found: Any, labels: dict[int, str]) -> dict[str, Any]:
 def _asked(path: Path) -> Iterator[Any]:
     """The study, or one that a plan would come to, which is gone afterwards."""
     from ovrik.store.study import Study
-    from ovrik.study.plan import load_plan
-    from ovrik.work.plan_study import study_from_plan
+    from ovrik.study.question.plan import load_plan
+    from ovrik.work.lineup.from_plan import study_from_plan
 
     with tempfile.TemporaryDirectory(prefix="ovrik-estimate-") as folder:
         planned = path.suffix.lower() == ".toml"
@@ -190,11 +190,11 @@ def _asked(path: Path) -> Iterator[Any]:
 def command_(chosen: argparse.Namespace) -> int:
     """`ovrik command STUDY [LABEL]`: the full command of a contender, for use elsewhere, or with --sheet its
     settings, for another program; without a label, of the choice."""
-    from ovrik.report.settings_sheet import settings_rows, settings_text
+    from ovrik.report.forms.settings_sheet import settings_rows, settings_text
     from ovrik.store.study import Study
-    from ovrik.work.evidence import gather
-    from ovrik.work.lineup import builds_for
-    from ovrik.work.preparing import commands_of
+    from ovrik.work.evidence.gathered import gather
+    from ovrik.work.lineup.able import builds_for
+    from ovrik.work.prepare.preparing import commands_of
 
     study = Study.open(chosen.study)
     try:
@@ -225,10 +225,10 @@ def _labelled(study: Any, label: str) -> Any:
 
 def explain_(chosen: argparse.Namespace) -> int:
     """`ovrik explain STUDY LABEL`: where the time goes, from what was timed apart; --time does so first."""
-    from ovrik.report.explain import explain_json, ladder_rows, ladder_words, whole_words
+    from ovrik.report.words.explained import explain_json, ladder_rows, ladder_words, whole_words
     from ovrik.store.study import Study
-    from ovrik.work.parts import Bench, ladder_of
-    from ovrik.work.whole import TIMINGS, whole_of
+    from ovrik.work.apart.parts import Bench, ladder_of
+    from ovrik.work.apart.whole_programme import TIMINGS, whole_of
 
     study = Study.open(chosen.study)
     try:
@@ -255,8 +255,8 @@ def play_(chosen: argparse.Namespace) -> int:
     from dataclasses import asdict
 
     from ovrik.store.study import Study
-    from ovrik.work.parts import Bench
-    from ovrik.work.playback import MOST_STREAMS, play, play_output, words
+    from ovrik.work.apart.parts import Bench
+    from ovrik.work.checking.playback import MOST_STREAMS, play, play_output, words
 
     study = Study.open(chosen.study)
     try:
@@ -279,10 +279,10 @@ def play_(chosen: argparse.Namespace) -> int:
 
 def enter_(chosen: argparse.Namespace) -> int:
     """`ovrik enter STUDY LABEL SECONDS`: keep a stopwatch's time as a run."""
-    from ovrik.report.words import answer_words, ratio_words
+    from ovrik.report.words.numbers import answer_words, ratio_words
     from ovrik.store.study import Study
-    from ovrik.work.by_hand import enter_time, parse_time
-    from ovrik.work.evidence import gather
+    from ovrik.work.evidence.gathered import gather
+    from ovrik.work.outside.by_hand import enter_time, parse_time
 
     study = Study.open(chosen.study)
     try:
@@ -327,8 +327,8 @@ def rescue_(chosen: argparse.Namespace) -> int:
 
 def cache_(chosen: argparse.Namespace) -> int:
     """`ovrik cache`: what references take on the disk; --clear removes them."""
-    from ovrik.quality.reference import cache_use, clear_cache
-    from ovrik.quality.reference_key import references_folder
+    from ovrik.quality.reference.key import references_folder
+    from ovrik.quality.reference.made import cache_use, clear_cache
 
     if chosen.clear:
         freed = clear_cache()

@@ -11,7 +11,7 @@ from ovrik.cli.terminal import DONE, PARTLY, answer
 def open_(chosen: argparse.Namespace) -> int:
     """`ovrik open [STUDY]`."""
     gc.disable()  # the window turns it on again once it is drawn: what is loaded until then stays anyway
-    from ovrik.desk.app import run_desk
+    from ovrik.desk.app.main import run_desk
 
     return run_desk(chosen.study)
 
@@ -20,14 +20,14 @@ def demo_(_chosen: argparse.Namespace) -> int:
     """`ovrik demo`."""
     gc.disable()
     from ovrik.demo.scenario import unpack_demo
-    from ovrik.desk.app import run_desk
+    from ovrik.desk.app.main import run_desk
 
     return run_desk(unpack_demo(), demo=True)
 
 
 def shots_(chosen: argparse.Namespace) -> int:
     """`ovrik shots DIR`."""
-    from ovrik.desk.shots import take_shots
+    from ovrik.desk.app.shots import take_shots
 
     files = take_shots(chosen.folder)
     answer(chosen, {"files": files}, "\n".join(map(str, files)))
@@ -36,8 +36,8 @@ def shots_(chosen: argparse.Namespace) -> int:
 
 def standin_(chosen: argparse.Namespace) -> int:
     """`ovrik standin FOLDER`: a program with a button, to time outside exports of."""
-    from ovrik.desk.app import application
-    from ovrik.desk.standin_window import StandinWindow
+    from ovrik.desk.app.main import application
+    from ovrik.desk.dialogs.standin_window import StandinWindow
     from ovrik.errors import OvrikError
 
     if not chosen.folder.is_dir():
@@ -53,11 +53,11 @@ def _standin_command(chosen: argparse.Namespace) -> list[str]:
     """What it exports: a clip, a study's excerpt, or the demo's."""
     from ovrik.demo.scenario import unpack_demo
     from ovrik.errors import OvrikError
-    from ovrik.machine.builds import locate
+    from ovrik.machine.builds.build import locate
     from ovrik.standin.editing import clip_command
     from ovrik.store.study import Study
-    from ovrik.study.unchanged import check_unchanged
-    from ovrik.work.standin_export import standin_command
+    from ovrik.study.programme.unchanged import check_unchanged
+    from ovrik.work.lineup.standin_export import standin_command
 
     if chosen.source:
         if not chosen.source.is_file():

@@ -13,7 +13,7 @@ PREVIEW = 8
 def add_(chosen: argparse.Namespace) -> int:
     """`ovrik outside add STUDY --program NAME`: a contender that another program exports."""
     from ovrik.store.study import Study
-    from ovrik.work.outside import outside_contender
+    from ovrik.work.outside.exports import outside_contender
 
     study = Study.open(chosen.study)
     try:
@@ -28,11 +28,11 @@ def add_(chosen: argparse.Namespace) -> int:
 def watch_(chosen: argparse.Namespace) -> int:
     """`ovrik outside watch STUDY FOLDER`: time what other programs export into a folder, until stopped."""
     from ovrik.outside.programs import pid_of
-    from ovrik.report.reason_words import doubt_words
+    from ovrik.report.words.reasons import doubt_words
     from ovrik.store.study import Study
-    from ovrik.work.outside import Card
-    from ovrik.work.scoring import score_all
-    from ovrik.work.watching import Orders, Watched, watch_for
+    from ovrik.work.checking.scoring import score_all
+    from ovrik.work.outside.exports import Card
+    from ovrik.work.outside.watching import Orders, Watched, watch_for
 
     study, asked = Study.open(chosen.study), list[Card]()
     labels = {c.id: c.label for c in study.contenders()}
@@ -77,7 +77,7 @@ def move_(chosen: argparse.Namespace) -> int:
     """`ovrik outside move STUDY RUN LABEL`: give a watched export to the contender whose it is."""
     from ovrik.errors import OvrikError
     from ovrik.store.study import Study
-    from ovrik.work.outside import move_run
+    from ovrik.work.outside.exports import move_run
 
     study = Study.open(chosen.study)
     try:
@@ -94,7 +94,7 @@ def move_(chosen: argparse.Namespace) -> int:
 def import_(chosen: argparse.Namespace) -> int:
     """`ovrik outside import STUDY FILE`: show the times of a table, and bring them in with --yes."""
     from ovrik.store.study import Study
-    from ovrik.work.old_results import bring_in, read_table, times_of
+    from ovrik.work.outside.old_results import bring_in, read_table, times_of
 
     table = read_table(chosen.file, chosen.contender, chosen.time, chosen.unit)
     found = times_of(table)

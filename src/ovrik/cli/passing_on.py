@@ -20,8 +20,8 @@ def export_(chosen: argparse.Namespace) -> int:
 
 
 def _write(chosen: argparse.Namespace, what: str) -> int:
-    from ovrik.report.as_html import PAGE_ENDINGS
-    from ovrik.report.export import export
+    from ovrik.report.forms.as_html import PAGE_ENDINGS
+    from ovrik.report.forms.export import export
     from ovrik.store.study import Study
 
     path: Path = chosen.output
@@ -50,13 +50,13 @@ def _write(chosen: argparse.Namespace, what: str) -> int:
 def gathered(study: Any, chosen: argparse.Namespace, with_moments: bool = False) -> Any:
     """All that is passed on of a study."""
     from ovrik.cli.answers import kind_named
-    from ovrik.report.export import Whole
-    from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred
-    from ovrik.work.over_kinds import gather_kinds
-    from ovrik.work.programs import take_in_programs
-    from ovrik.work.report_moments import report_moments
-    from ovrik.work.sittings import gather_sittings
+    from ovrik.report.forms.export import Whole
+    from ovrik.work.answers.over_kinds import gather_kinds
+    from ovrik.work.answers.sittings import gather_sittings
+    from ovrik.work.checking.report_moments import report_moments
+    from ovrik.work.evidence.gathered import gather
+    from ovrik.work.lineup.able import barred
+    from ovrik.work.lineup.programs import take_in_programs
 
     take_in_programs(study)
     against = barred(study)
@@ -71,8 +71,8 @@ def _print(whole: Any, path: Path) -> int:
     """Qt's printing needs an application, but no screen."""
     if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from ovrik.desk.app import application
-    from ovrik.desk.print_pdf import print_report
+    from ovrik.desk.app.main import application
+    from ovrik.desk.files.print_pdf import print_report
 
     app = application()
     assert app is not None
@@ -82,10 +82,10 @@ def _print(whole: Any, path: Path) -> int:
 def send_(chosen: argparse.Namespace) -> int:
     """`ovrik send STUDY -o FILE`: the study as one file to send; --size only says how large it would be."""
     from ovrik.cli.terminal import Line, stop_on_signal
-    from ovrik.report.privacy import bare
-    from ovrik.report.words import size_words
+    from ovrik.report.forms.privacy import bare
+    from ovrik.report.words.numbers import size_words
     from ovrik.store.study import Study
-    from ovrik.work.sending import load_of, send
+    from ovrik.work.evidence.sending import load_of, send
 
     study, line = Study.open(chosen.study), Line()
     try:
@@ -119,9 +119,9 @@ def send_(chosen: argparse.Namespace) -> int:
 def unpack_(chosen: argparse.Namespace) -> int:
     """`ovrik unpack STUDY`: write the outputs that a study carries into the folder beside it."""
     from ovrik.cli.terminal import Line, stop_on_signal
-    from ovrik.store.file import outputs_folder
+    from ovrik.store.schema.file import outputs_folder
     from ovrik.store.study import Study
-    from ovrik.work.sending import unpack
+    from ovrik.work.evidence.sending import unpack
 
     study = Study.open(chosen.study)
     try:
@@ -138,10 +138,10 @@ def unpack_(chosen: argparse.Namespace) -> int:
 
 def beside_(chosen: argparse.Namespace) -> int:
     """`ovrik beside STUDY STUDY …`: studies side by side; -o writes the chart."""
-    from ovrik.report.beside_words import beside_json, beside_svg, beside_text
+    from ovrik.report.forms.as_beside import beside_json, beside_svg, beside_text
     from ovrik.store.study import Study
     from ovrik.study.files.whole_file import write_asked
-    from ovrik.work.beside import lay_beside
+    from ovrik.work.answers.beside import lay_beside
 
     opened: list[Study] = []
     try:

@@ -15,8 +15,8 @@ if TYPE_CHECKING:
 
 def probe_(chosen: argparse.Namespace) -> int:
     """`ovrik probe FILE`."""
-    from ovrik.report.facts import footage_rows
-    from ovrik.study.probe import probe
+    from ovrik.quality.decode.probe import probe
+    from ovrik.report.words.rows import footage_rows
 
     footage = probe(chosen.file)
     if chosen.json:
@@ -28,9 +28,9 @@ def probe_(chosen: argparse.Namespace) -> int:
 
 def timeline_(chosen: argparse.Namespace) -> int:
     """`ovrik timeline FILE`: what is carried of it and what is not; -o writes it as .otio or .edl."""
-    from ovrik.report.facts import programme_rows
-    from ovrik.study.timeline_apart import read_timeline_apart
-    from ovrik.study.timeline_out import write_timeline
+    from ovrik.quality.decode.timelines import read_timeline_apart
+    from ovrik.report.words.rows import programme_rows
+    from ovrik.study.timeline.writer import write_timeline
 
     found = read_timeline_apart(chosen.file, chosen.media, chosen.rate)
     made = found.programme
@@ -56,9 +56,9 @@ def timeline_(chosen: argparse.Namespace) -> int:
 
 def excerpts_(chosen: argparse.Namespace) -> int:
     """`ovrik excerpts PLAN|CLIP|TIMELINE`: segments worth timing, from measured complexity."""
-    from ovrik.analysis.complexity import proposals
-    from ovrik.quality.complexity import measure_complexity
-    from ovrik.quality.complexity_sampled import is_long, sample_complexity
+    from ovrik.analysis.signals.complexity import proposals
+    from ovrik.quality.scores.complexity import measure_complexity
+    from ovrik.quality.scores.complexity_sampled import is_long, sample_complexity
 
     programme = _programme(chosen.file)
     sampled = is_long(programme) and not chosen.exact
@@ -86,10 +86,10 @@ def excerpts_(chosen: argparse.Namespace) -> int:
 
 
 def _programme(path: Path) -> Any:
-    from ovrik.study.plan import load_plan
-    from ovrik.study.question import Source
-    from ovrik.study.timeline_file import ADAPTERS
-    from ovrik.work.plan_study import programme_of
+    from ovrik.study.question.asked import Source
+    from ovrik.study.question.plan import load_plan
+    from ovrik.study.timeline.file import ADAPTERS
+    from ovrik.work.lineup.from_plan import programme_of
 
     if path.suffix == ".toml":
         return programme_of(load_plan(path).source, path.stem)
@@ -100,12 +100,12 @@ def _programme(path: Path) -> Any:
 
 def plan_(chosen: argparse.Namespace) -> int:
     """`ovrik plan PLAN`: every contender it comes to, and what can't run."""
-    from ovrik.machine.described import introduce
-    from ovrik.study.losses import programme_losses, recipe_losses
-    from ovrik.study.plan import load_plan
-    from ovrik.work.fairness import missing_cores
-    from ovrik.work.lineup import checked, judge_for
-    from ovrik.work.plan_study import excerpt_of, for_programme, programme_of
+    from ovrik.machine.builds.described import introduce
+    from ovrik.study.contender.losses import programme_losses, recipe_losses
+    from ovrik.study.question.plan import load_plan
+    from ovrik.work.lineup.able import checked, judge_for
+    from ovrik.work.lineup.from_plan import excerpt_of, for_programme, programme_of
+    from ovrik.work.timing.fairness import missing_cores
 
     question = load_plan(chosen.plan)
     programme = programme_of(question.source, question.title)
@@ -163,13 +163,13 @@ def plan_(chosen: argparse.Namespace) -> int:
 
 def run_(chosen: argparse.Namespace) -> int:
     """`ovrik run PLAN -o STUDY`."""
-    from ovrik.machine.readiness import findings, take_reading
-    from ovrik.report.as_json import evidence_json
-    from ovrik.study.losses import programme_losses
-    from ovrik.study.plan import load_plan
-    from ovrik.work.evidence import gather
-    from ovrik.work.over_kinds import gather_kinds
-    from ovrik.work.plan_study import study_from_plan
+    from ovrik.machine.workstation.readiness import findings, take_reading
+    from ovrik.report.forms.as_json import evidence_json
+    from ovrik.study.contender.losses import programme_losses
+    from ovrik.study.question.plan import load_plan
+    from ovrik.work.answers.over_kinds import gather_kinds
+    from ovrik.work.evidence.gathered import gather
+    from ovrik.work.lineup.from_plan import study_from_plan
 
     question = load_plan(chosen.plan)
     study = study_from_plan(question, chosen.output)
@@ -195,12 +195,12 @@ def run_(chosen: argparse.Namespace) -> int:
 def time_and_score(study: "Study", rounds: int, stop: Callable[[], bool]) -> bool:
     """Time and check what is still missing of so many rounds, on every kind of footage that is kept by name, and
     print what comes of it. True when all of it went well."""
-    from ovrik.report.as_text import kinds_text, verdict_text
-    from ovrik.work.campaign import time_line_up
-    from ovrik.work.evidence import gather
-    from ovrik.work.lineup import barred, driven
-    from ovrik.work.over_kinds import gather_kinds
-    from ovrik.work.scoring import score_all
+    from ovrik.report.forms.as_text import kinds_text, verdict_text
+    from ovrik.work.answers.over_kinds import gather_kinds
+    from ovrik.work.campaign.rounds import time_line_up
+    from ovrik.work.checking.scoring import score_all
+    from ovrik.work.evidence.gathered import gather
+    from ovrik.work.lineup.able import barred, driven
 
     against, line = barred(study), Line()
     for contender in study.contenders():

@@ -13,12 +13,12 @@ def again_(chosen: argparse.Namespace) -> int:
     """`ovrik again STUDY`: another sitting of the same line-up; exit code 1 when something became slower or worse
     beyond doubt, or failed."""
     from ovrik.cli.question import time_and_score
-    from ovrik.report.as_json import pair_json
-    from ovrik.report.sitting_words import pair_text
+    from ovrik.report.forms.as_json import pair_json
+    from ovrik.report.words.sittings import pair_text
     from ovrik.store.study import Study
-    from ovrik.work.again import begin, in_place
-    from ovrik.work.programs import take_in_programs
-    from ovrik.work.sittings import gather_sittings
+    from ovrik.work.answers.sittings import gather_sittings
+    from ovrik.work.lineup.programs import take_in_programs
+    from ovrik.work.timing.new_sitting import begin, in_place
 
     if chosen.together and not chosen.build:
         raise OvrikError("--together needs a build", "Name it with --build")
@@ -45,11 +45,11 @@ def again_(chosen: argparse.Namespace) -> int:
 
 def history_(chosen: argparse.Namespace) -> int:
     """`ovrik history STUDY`: the sittings, and each against the one before, or two that are named."""
-    from ovrik.report.as_json import pair_json
-    from ovrik.report.sitting_words import pair_text
+    from ovrik.report.forms.as_json import pair_json
+    from ovrik.report.words.sittings import pair_text
     from ovrik.store.study import Study
-    from ovrik.work.programs import take_in_programs
-    from ovrik.work.sittings import gather_sittings
+    from ovrik.work.answers.sittings import gather_sittings
+    from ovrik.work.lineup.programs import take_in_programs
 
     study = Study.open(chosen.study)
     try:

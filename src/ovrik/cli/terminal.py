@@ -43,7 +43,7 @@ def answering() -> Iterator[None]:
 
 def print_json(value: Any) -> None:
     """Print a value as JSON. What is not finite is null, which JSON can hold."""
-    from ovrik.report.plain import plain
+    from ovrik.report.forms.plain import plain
 
     said = json.dumps(plain(value), indent=2, ensure_ascii=False, allow_nan=False)
     print(printable(said), file=Answer.stream)
@@ -86,8 +86,8 @@ class Line:
 
     def timing(self, update: Any) -> None:
         """Show a moment of timing."""
-        from ovrik.report.phrases import left_words
-        from ovrik.report.work_words import rest_words, waiting_words, where_words
+        from ovrik.report.words.phrases import left_words
+        from ovrik.report.words.progress import rest_words, waiting_words, where_words
 
         head = f"[{update.number}/{update.total}] {update.label}, {where_words(update)}"
         rest = rest_words(update.rest)

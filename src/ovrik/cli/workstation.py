@@ -9,21 +9,21 @@ from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_row
 from ovrik.errors import OvrikError
 
 if TYPE_CHECKING:
-    from ovrik.work.drives import Drive
+    from ovrik.work.prepare.drives import Drive
 
 
 def machine_(chosen: argparse.Namespace) -> int:
     """`ovrik machine`."""
     from dataclasses import asdict
 
-    from ovrik.machine.builds import find_builds
-    from ovrik.machine.drive import slow
-    from ovrik.machine.facts import read_machine
-    from ovrik.machine.known_trials import known_trials
-    from ovrik.machine.probing import probe_builds
-    from ovrik.machine.readiness import findings, take_reading
-    from ovrik.machine.sensors import DriverSensors, SystemSensors
-    from ovrik.report.facts import DRIVE_SOURCE, build_rows, drive_words, machine_rows
+    from ovrik.machine.builds.build import find_builds
+    from ovrik.machine.devices.known_trials import known_trials
+    from ovrik.machine.devices.probing import probe_builds
+    from ovrik.machine.sensors.readings import DriverSensors, SystemSensors
+    from ovrik.machine.workstation.drive import slow
+    from ovrik.machine.workstation.facts import read_machine
+    from ovrik.machine.workstation.readiness import findings, take_reading
+    from ovrik.report.words.rows import DRIVE_SOURCE, build_rows, drive_words, machine_rows
 
     if chosen.against:
         return _against(chosen)
@@ -65,9 +65,9 @@ def machine_(chosen: argparse.Namespace) -> int:
 
 def _drives(study: Path | None) -> "list[Drive]":
     """Those of a study at hand, or the one that this folder is on."""
-    from ovrik.machine.drive import measure_drive
+    from ovrik.machine.workstation.drive import measure_drive
     from ovrik.store.study import Study
-    from ovrik.work.drives import Drive, drives_of
+    from ovrik.work.prepare.drives import Drive, drives_of
 
     if study is None:
         return [Drive("here", "This folder", measure_drive(Path.cwd()))]
@@ -80,11 +80,11 @@ def _drives(study: Path | None) -> "list[Drive]":
 
 def _against(chosen: argparse.Namespace) -> int:
     """This machine's fingerprint beside that of a run, what differs first."""
-    from ovrik.machine.facts import compared
-    from ovrik.report.phrases import table
+    from ovrik.machine.workstation.facts import compared
+    from ovrik.report.words.phrases import table
     from ovrik.store.study import Study
-    from ovrik.work.fingerprint import fingerprint
-    from ovrik.work.fingerprints import HERE, of_run
+    from ovrik.work.prepare.fingerprint import fingerprint
+    from ovrik.work.prepare.fingerprints import HERE, of_run
 
     path, _colon, number = chosen.against.rpartition(":")
     named = bool(path) and number.isdigit() and not Path(chosen.against).exists()
@@ -104,9 +104,9 @@ def _against(chosen: argparse.Namespace) -> int:
 
 
 def _print_trials(trials: Sequence[Any], logs: bool) -> None:
-    from ovrik.machine.devices import PATHS
-    from ovrik.report.facts import trial_words
-    from ovrik.report.phrases import table
+    from ovrik.machine.devices.paths import PATHS
+    from ovrik.report.words.phrases import table
+    from ovrik.report.words.rows import trial_words
 
     titles = {p.key: p.title for p in PATHS}
     if not trials:
@@ -134,11 +134,11 @@ def _print_trials(trials: Sequence[Any], logs: bool) -> None:
 
 def build_(chosen: argparse.Namespace) -> int:
     """`ovrik build list|add|describe|approve|forget`."""
-    from ovrik.machine.added import forget
-    from ovrik.machine.adding import add_program, add_wheel
-    from ovrik.machine.builds import find_builds
-    from ovrik.machine.described import descriptions, forget_described
-    from ovrik.report.facts import build_rows
+    from ovrik.machine.builds.added import forget
+    from ovrik.machine.builds.adding import add_program, add_wheel
+    from ovrik.machine.builds.build import find_builds
+    from ovrik.machine.builds.described import descriptions, forget_described
+    from ovrik.report.words.rows import build_rows
 
     if chosen.act_on == "forget":
         name = chosen.name or ""
@@ -169,11 +169,11 @@ def build_(chosen: argparse.Namespace) -> int:
 
 def _approve(chosen: argparse.Namespace) -> int:
     """Show what a program would run, and approve it if the user says so."""
-    from ovrik.machine.approvals import build_claim
-    from ovrik.machine.described import claim_of, description_of, introduce
-    from ovrik.study.described import KEY, load_description
-    from ovrik.study.regular_file import regular
-    from ovrik.work.claims import allow
+    from ovrik.machine.builds.approvals import build_claim
+    from ovrik.machine.builds.described import claim_of, description_of, introduce
+    from ovrik.study.contender.described import KEY, load_description
+    from ovrik.study.files.regular_file import regular
+    from ovrik.work.lineup.approvals_wanted import allow
 
     if not chosen.name:
         raise OvrikError("Nothing to approve", "Name a description file, a key or a program")
@@ -194,11 +194,11 @@ def _approve(chosen: argparse.Namespace) -> int:
 
 def approve_(chosen: argparse.Namespace) -> int:
     """`ovrik approve PLAN|STUDY`: show all that it would run beyond what is known, and ask for each."""
-    from ovrik.machine.described import introduce
+    from ovrik.machine.builds.described import introduce
     from ovrik.store.study import Study
-    from ovrik.study.plan import load_plan
-    from ovrik.work.claims import allow, waiting
-    from ovrik.work.programs import take_in_programs
+    from ovrik.study.question.plan import load_plan
+    from ovrik.work.lineup.approvals_wanted import allow, waiting
+    from ovrik.work.lineup.programs import take_in_programs
 
     if chosen.file.suffix == ".toml":
         question = load_plan(chosen.file)
@@ -221,7 +221,7 @@ def approve_(chosen: argparse.Namespace) -> int:
 
 def _asked(claims: Sequence[Any], chosen: argparse.Namespace, allow: Any) -> int:
     """Show each claim whole and allow what the user says yes to."""
-    from ovrik.study.text_file import visible
+    from ovrik.study.files.text_file import visible
 
     refused = []
     for claim in claims:

@@ -6,12 +6,12 @@ from pathlib import Path
 import numpy as np
 
 from ovrik.demo.place import film_path
-from ovrik.study.footage import Footage
-from ovrik.study.probe import probe
-from ovrik.study.programme import Overlay, Programme, Shot, working_format
-from ovrik.study.timeline_cut import linked_sound
-from ovrik.study.timeline_out import write_timeline
-from ovrik.study.treatment import Treatment, treatment
+from ovrik.quality.decode.probe import probe
+from ovrik.study.clip.footage import Footage
+from ovrik.study.programme.programme import Overlay, Programme, Shot, working_format
+from ovrik.study.programme.treatment import Treatment, treatment
+from ovrik.study.timeline.cut import linked_sound
+from ovrik.study.timeline.writer import write_timeline
 
 LUT_SIZE = 17
 NAME = "Casting Day"

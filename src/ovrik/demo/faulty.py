@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.machine.builds import locate
-from ovrik.study.clip_file import address
+from ovrik.machine.builds.build import locate
+from ovrik.study.clip.address import address
 
 FRAMES, RATE = 50, 25
 X264 = ("-c:v", "libx264", "-crf", "10", "-preset", "veryfast", "-pix_fmt", "yuv420p")

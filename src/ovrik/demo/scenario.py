@@ -7,7 +7,7 @@ from pathlib import Path
 import platformdirs
 
 from ovrik.demo.place import EDITION, film_path
-from ovrik.store.file import outputs_folder
+from ovrik.store.schema.file import outputs_folder
 from ovrik.store.study import Study
 
 DATA = Path(__file__).parent / "data"
@@ -26,7 +26,7 @@ def unpack_demo(folder: Path | None = None) -> Path:
     path = folder / NAME
     if path.exists():
         return path
-    from ovrik.work.relink import relink_files
+    from ovrik.work.footage.relink import relink_files
 
     folder.mkdir(parents=True, exist_ok=True)
     shutil.copytree(outputs_folder(DATA / NAME), outputs_folder(path), dirs_exist_ok=True)
@@ -48,9 +48,9 @@ def adopt_film(study: Study) -> bool:
     The film comes from the same code and seed everywhere, but another processor may round a few
     samples another way, and then its checksum is another. Its runs and scores still count.
     """
-    from ovrik.quality.reference_key import reference_key
-    from ovrik.study.delivery import delivery
-    from ovrik.study.probe import probe
+    from ovrik.quality.decode.probe import probe
+    from ovrik.quality.reference.key import reference_key
+    from ovrik.study.contender.delivery import delivery
 
     old = study.programme().clips[0]
     if Path(old.path) != film_path() or not film_path().exists():

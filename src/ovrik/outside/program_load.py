@@ -8,7 +8,7 @@ from collections import deque
 from collections.abc import Sequence
 from pathlib import Path
 
-from ovrik.machine.graphics_use import GraphicsUse
+from ovrik.machine.sensors.graphics_use import GraphicsUse
 
 SAMPLE_S = 0.1
 KEPT_S = 3600.0

@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
-from ovrik.study.contender import STANDIN_PROGRAM
+from ovrik.study.contender.contender import STANDIN_PROGRAM
 
 NAME = f"{STANDIN_PROGRAM} (stand-in)"
 VERSIONS = {"1.0": ("veryfast", 1.0), "2.0": ("ultrafast", 0.6)}

@@ -7,20 +7,25 @@ from pathlib import Path
 from urllib.parse import quote
 
 from ovrik.errors import OvrikError
-from ovrik.store.file import MAGIC, connect
-from ovrik.store.migrations import FIRST_SITTING, ONCE_COLUMNS, limits_from_columns, metrics_from_columns
-from ovrik.store.rebuilt import ONCE_LIMITS, RENAMED, Row
 from ovrik.store.records.line_up import CONTENDERS
 from ovrik.store.records.run import RUNS
 from ovrik.store.records.searched import SEARCH_POINTS
 from ovrik.store.records.seen import BLINDS, PINS
-from ovrik.store.run_tables import RUN_QUERY
-from ovrik.store.schema import statements
+from ovrik.store.schema.file import MAGIC, connect
+from ovrik.store.schema.migrations import (
+    FIRST_SITTING,
+    ONCE_COLUMNS,
+    limits_from_columns,
+    metrics_from_columns,
+)
+from ovrik.store.schema.rebuilt import ONCE_LIMITS, RENAMED, Row
+from ovrik.store.schema.tables import statements
+from ovrik.store.schema.typed_facts import TYPED, changes_of
 from ovrik.store.study import Study
-from ovrik.store.study_file import DAMAGE
-from ovrik.store.typed_facts import TYPED, changes_of
-from ovrik.study.limits import limits_from
-from ovrik.study.regular_file import regular
+from ovrik.store.tables.runs import RUN_QUERY
+from ovrik.store.tables.study_file import DAMAGE
+from ovrik.study.files.regular_file import regular
+from ovrik.study.question.limits import limits_from
 
 LOST_SITTINGS = (
     "INSERT OR IGNORE INTO sitting SELECT sitting_id, '', min(started_utc), '{}' FROM run GROUP BY sitting_id"

@@ -7,19 +7,19 @@ import threading
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.store import ids
-from ovrik.store.carried_table import CarriedTable
-from ovrik.store.evidence_tables import EvidenceTables
-from ovrik.store.file import can_be_written, connect, connect_to_read
-from ovrik.store.kinds_table import KindsTable
-from ovrik.store.migrations import FIRST_SITTING
-from ovrik.store.question_tables import QuestionTables
-from ovrik.store.run_tables import RunTables
-from ovrik.store.study_file import now_utc
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.limits import Limits
-from ovrik.study.programme import Programme
-from ovrik.study.text_file import visible
+from ovrik.store.schema.file import can_be_written, connect, connect_to_read
+from ovrik.store.schema.migrations import FIRST_SITTING
+from ovrik.store.tables import ids
+from ovrik.store.tables.carried import CarriedTable
+from ovrik.store.tables.evidence import EvidenceTables
+from ovrik.store.tables.kinds import KindsTable
+from ovrik.store.tables.question import QuestionTables
+from ovrik.store.tables.runs import RunTables
+from ovrik.store.tables.study_file import now_utc
+from ovrik.study.files.text_file import visible
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import Programme
+from ovrik.study.question.limits import Limits
 
 
 class Study(QuestionTables, RunTables, EvidenceTables, KindsTable, CarriedTable):

@@ -5,9 +5,9 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QColor, QContextMenuEvent, QWheelEvent
 from PyQt6.QtWidgets import QGraphicsItem
 
-from ovrik.desk import theme
+from ovrik.desk.style import theme
 from ovrik.desk.widgets.copying import copy_picture, copy_text, offer
-from ovrik.report.as_csv import tab_text
+from ovrik.report.forms.as_csv import tab_text
 
 
 class Chart(pg.PlotWidget):

@@ -6,7 +6,7 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, QTimer
 
-from ovrik.desk import theme
+from ovrik.desk.style import theme
 
 AWAY = 4.0
 """How bad each pixel is that a text stands away from its mark: it seems to belong to another."""

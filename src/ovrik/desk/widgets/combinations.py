@@ -6,8 +6,8 @@ from typing import Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QColor
 
-from ovrik.desk import theme
-from ovrik.study.grid import Combination
+from ovrik.desk.style import theme
+from ovrik.study.contender.grid import Combination
 
 COLUMNS = ("Combination", "Here")
 NOWHERE = QModelIndex()

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtGui import QContextMenuEvent, QGuiApplication
 from PyQt6.QtWidgets import QMenu, QTableWidget, QWidget
 
-from ovrik.report.as_csv import csv_rows, tab_text
+from ovrik.report.forms.as_csv import csv_rows, tab_text
 
 
 def copy_picture(widget: QWidget) -> None:

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy
 
-from ovrik.desk import theme
+from ovrik.desk.style import theme
 
 LEAST_PX = 70
 

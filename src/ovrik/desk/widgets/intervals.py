@@ -7,8 +7,8 @@ from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from ovrik.analysis.ratio import Ratio
-from ovrik.desk import marks, theme
+from ovrik.analysis.times.ratio import Ratio
+from ovrik.desk.style import marks, theme
 
 FARTHEST = float(np.log(4.0))
 """The scale ends at four times as fast or as slow: what goes on ends in an arrow."""

@@ -4,7 +4,7 @@ from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
 
-from ovrik.study.contender import SIMULATED
+from ovrik.study.contender.contender import SIMULATED
 
 BESIDE_PX = 12
 """What an item's own margins take."""

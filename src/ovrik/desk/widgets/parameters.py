@@ -15,10 +15,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ovrik.desk import theme
+from ovrik.desk.style import theme
 from ovrik.desk.widgets.text import button, emptied, label
-from ovrik.study.treatment import Treatment, Value
-from ovrik.study.treatment_kinds import Parameter
+from ovrik.study.programme.treatment import Treatment, Value
+from ovrik.study.programme.treatment_kinds import Parameter
 
 TWO_COLUMNS_PX = 380
 Read = Callable[[], Value]

@@ -16,7 +16,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
-from ovrik.desk import marks, theme
+from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.copying import offer, table_acts
 from ovrik.desk.widgets.labels import LabelDelegate
 

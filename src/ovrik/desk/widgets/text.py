@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ovrik.desk import theme
+from ovrik.desk.style import theme
 from ovrik.desk.widgets.labels import fitted
 
 

@@ -4,14 +4,14 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.store.records.table import Table
-from ovrik.study.containers import CONTAINERS
-from ovrik.study.contender import Contender
-from ovrik.study.encoders import ENCODERS
-from ovrik.study.intermediate import Intermediate
-from ovrik.study.methods import Methods, methods
-from ovrik.study.plain import from_plain
-from ovrik.study.recipe import Recipe
-from ovrik.study.sitting import Sitting
+from ovrik.study.contender.contender import Contender
+from ovrik.study.encoder.containers import CONTAINERS
+from ovrik.study.encoder.encoders import ENCODERS
+from ovrik.study.encoder.intermediate import Intermediate
+from ovrik.study.encoder.recipe import Recipe
+from ovrik.study.files.plain_values import from_plain
+from ovrik.study.programme.methods import Methods, methods
+from ovrik.study.question.sitting import Sitting
 
 
 def _methods(said: dict[str, Any]) -> Methods:

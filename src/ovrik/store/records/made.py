@@ -5,8 +5,8 @@ from enum import StrEnum
 
 from ovrik.store.records.columns import IN_PLACE, KEY
 from ovrik.store.records.table import Table
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.played import Pace, pace_from
+from ovrik.study.facts.played import Pace, pace_from
+from ovrik.study.programme.excerpt import Excerpt
 
 
 class Made(StrEnum):

@@ -5,11 +5,11 @@ from enum import StrEnum
 from typing import Any
 
 from ovrik.store.records.table import Table
-from ovrik.study.excerpt import Excerpt
 from ovrik.study.facts.device_use import FellBack, OnProcessor
 from ovrik.study.facts.disturbance import Disturbance
 from ovrik.study.facts.origin import Origin
 from ovrik.study.facts.passes import PassTimes
+from ovrik.study.programme.excerpt import Excerpt
 
 
 class RunState(StrEnum):

@@ -6,7 +6,7 @@ import numpy as np
 
 from ovrik.store.records.table import Table
 from ovrik.study.facts.output_facts import OutputFacts
-from ovrik.study.point import Point, point_from
+from ovrik.study.facts.point import Point, point_from
 
 
 @dataclass(frozen=True, eq=False)

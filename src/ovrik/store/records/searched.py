@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 from ovrik.store.records.columns import IN_PLACE, KEY
 from ovrik.store.records.table import Table
-from ovrik.study.limit_kinds import LIMIT_KINDS
-from ovrik.study.recipe import Recipe
+from ovrik.study.encoder.recipe import Recipe
+from ovrik.study.question.limit_kinds import LIMIT_KINDS
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ import sqlite3
 
 from ovrik.store.records.columns import IN_PLACE
 from ovrik.store.records.table import Table
-from ovrik.study.seen import Blind, Choice, Pin, Spot, area_from
+from ovrik.study.facts.notes import Blind, Choice, Pin, Spot, area_from
 
 
 def _pin_trouble(made: Pin, row: sqlite3.Row) -> str:

@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass, field
 
-from ovrik.study.conduct import Conduct
-from ovrik.study.excerpt import Excerpt
-from ovrik.study.limits import Limits
-from ovrik.study.worth import Worth
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.question.conduct import Conduct
+from ovrik.study.question.limits import Limits
+from ovrik.study.question.worth import Worth
 
 
 @dataclass(frozen=True)

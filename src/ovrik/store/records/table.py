@@ -13,7 +13,7 @@ from typing import Any, Generic, TypeVar, get_args, get_type_hints
 
 from pydantic import TypeAdapter
 
-from ovrik.study.excerpt import Excerpt
+from ovrik.study.programme.excerpt import Excerpt
 
 REFERENCES = {name: f" REFERENCES {name.removesuffix('_id')}(id)" for name in (
     "contender_id", "programme_id", "build_id", "machine_id")}  # fmt: skip

@@ -1,0 +1,226 @@
+"""How long the whole programme will take, from segments of it: fixed cost, cost of a picture, forecast."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ovrik.analysis.times.ratio import t_quantile
+
+ENOUGH_STRETCHES = 3
+ENOUGH_FOR_COMPLEXITY = 5
+
+
+@dataclass(frozen=True)
+class Timed:
+    """A segment that was exported. Fields: `start`, `frames` in frames of the programme; `seconds`;
+    `complexity`, its mean over that of the whole programme (1 where it was not measured)."""
+
+    start: int
+    frames: int
+    seconds: float
+    complexity: float = 1.0
+
+
+@dataclass(frozen=True)
+class Costs:
+    """T = fixed + pace · frames. Fields, seconds: `fixed`, `fixed_low`, `fixed_high`; `pace` of one frame of the
+    excerpt, `pace_low`, `pace_high`; the limits are of 95 % intervals; `lengths`, how many different ones;
+    `timings`; `noise`, spread of one timing as a share of it."""
+
+    fixed: float
+    fixed_low: float
+    fixed_high: float
+    pace: float
+    pace_low: float
+    pace_high: float
+    lengths: int
+    timings: int
+    noise: float
+
+    @property
+    def fixed_error(self) -> float:
+        """Standard error of `fixed`, as its interval has it."""
+        return (self.fixed_high - self.fixed_low) / 4
+
+
+def costs(timed: Sequence[Timed], start: int, frames: int) -> Costs | None:
+    """Fixed cost, and cost of a picture within the segment from `start` on.
+
+    A segment costs T = f + Σ c_j over the atoms that it holds, atoms being the segments between all the places where
+    one begins or ends: an export against its own halves or quarters separates f from what is in them. Least squares
+    with weights 1 / T², for times spread by a share of themselves; intervals are Student's. None while f can't be
+    separated from the c_j, or nothing is left over to judge the spread by.
+    """
+    inside = [s for s in timed if s.start >= start and s.start + s.frames <= start + frames and s.seconds > 0]
+    edges = np.unique([v for s in inside for v in (s.start, s.start + s.frames)])
+    if len(edges) < 3:
+        return None
+    held = np.array([[s.start <= e < s.start + s.frames for e in edges[:-1]] for s in inside], float)
+    seconds = np.array([s.seconds for s in inside])
+    rows = np.hstack([np.ones((len(inside), 1)), held]) / seconds[:, None]
+    freedom = len(inside) - int(np.linalg.matrix_rank(rows))
+    if freedom < 1 or np.linalg.matrix_rank(rows[:, 1:]) == np.linalg.matrix_rank(rows):
+        return None
+    inverse = np.linalg.pinv(rows.T @ rows)
+    found = inverse @ rows.T @ np.ones(len(inside))
+    noise = float(np.sqrt(np.sum((1 - rows @ found) ** 2) / freedom))
+    within = ((edges[:-1] >= start) & (edges[1:] <= start + frames)).astype(float)
+    ask = np.concatenate([[0.0], within / (within @ np.diff(edges))])
+    half = [t_quantile(freedom) * noise * float(np.sqrt(v)) for v in (inverse[0, 0], ask @ inverse @ ask)]
+    fixed, pace = float(found[0]), float(ask @ found)
+    return Costs(
+        fixed,
+        fixed - half[0],
+        fixed + half[0],
+        pace,
+        pace - half[1],
+        pace + half[1],
+        len({s.frames for s in inside}),
+        len(inside),
+        noise,
+    )
+
+
+@dataclass(frozen=True)
+class WholeForecast:
+    """Fields: `seconds` for the whole programme; `low`, `high`, between which it is expected; `segments` that it
+    rests on; `covered`, share of the programme's frames that they hold; `basis`, in words."""
+
+    seconds: float
+    low: float
+    high: float
+    segments: int
+    covered: float
+    basis: str
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """What is known of the way times err. Fields: `fixed` seconds that an export pays once, `fixed_error` its
+    standard error; `noise`, spread of one timing as a share of it."""
+
+    fixed: float
+    fixed_error: float = 0.0
+    noise: float = 0.05
+
+
+def forecast_whole(timed: Sequence[Timed], frames: int, doubt: Doubt) -> WholeForecast | None:
+    """Time for all `frames` of a programme.
+
+    The pace of segment i is p_i = (T_i − f) / n_i; timings of one segment are averaged first. Its weight w_i is
+    the share of the frames that lie nearest to its middle. With three or more segments, T = f + N · Σ w p. The
+    variance is the sum of: N² (1 − c) s² Σ w², s the standard deviation of the paces and c the share covered
+    (sampling without replacement: W. G. Cochran, "Sampling Techniques", 3rd ed., 2.6); N² (noise · p)² Σ w²;
+    (error of f)² (N / mean n − 1)²; and (noise · T)² for the one export to come; times t(k − 1). With five or more
+    whose complexity x_i is known, p is moved along its regression on x to the whole's x = 1 (the regression
+    estimator, ibid. 7.2). With one or two, the pace is taken to follow complexity somewhere between not at all and
+    in proportion: the interval spans both, and a quarter for all that was not timed.
+    """
+    places = _stretches(timed)
+    if not places or frames <= 0:
+        return None
+    seconds, n = np.array([p.seconds for p in places]), np.array([p.frames for p in places], float)
+    pace = np.maximum(seconds - doubt.fixed, 0.02 * seconds) / n
+    x, covered, count = np.array([p.complexity for p in places]), _covered(places, frames), len(places)
+    if count < ENOUGH_STRETCHES:
+        return _from_few(pace, x, n, frames, doubt, covered)
+    weight = _weights(places, frames)
+    mean, spread, freedom = float(weight @ pace), float(pace.std(ddof=1)), count - 1
+    basis = f"{count} segments"
+    fitted = _regressed(pace, x, weight)
+    if fitted and fitted[1] < spread:
+        mean, spread, freedom = fitted[0], fitted[1], count - 2
+        basis += " and their complexity"
+    squares = float(weight @ weight)
+    variance = ((frames * spread) ** 2 * (1 - covered) + (frames * doubt.noise * mean) ** 2) * squares
+    total = doubt.fixed + frames * mean
+    half = t_quantile(freedom) * float(np.sqrt(variance + _other_variance(doubt, total, frames, n)))
+    return WholeForecast(total, max(total - half, 0.0), total + half, count, covered, basis)
+
+
+def _other_variance(doubt: Doubt, total: float, frames: int, n: np.ndarray) -> float:
+    """What the fixed cost leaves open once for each segment, and the spread of the one export to come."""
+    return float((doubt.fixed_error * (frames / n.mean() - 1)) ** 2 + (doubt.noise * total) ** 2)
+
+
+def _stretches(timed: Sequence[Timed]) -> list[Timed]:
+    """One for each segment, at its mean time; those that lie within a longer one say nothing new and are left
+    out."""
+    spans = {(s.start, s.start + s.frames) for s in timed}
+    outer = [a for a in sorted(spans) if not any(b != a and b[0] <= a[0] and a[1] <= b[1] for b in spans)]
+    out = []
+    for start, end in outer:
+        same = [s for s in timed if (s.start, s.frames) == (start, end - start)]
+        out.append(Timed(start, end - start, sum(s.seconds for s in same) / len(same), same[0].complexity))
+    return out
+
+
+def _weights(places: Sequence[Timed], frames: int) -> np.ndarray:
+    """Share of the programme's frames that lie nearest to the middle of each segment."""
+    middles = np.array([p.start + p.frames / 2 for p in places])
+    nearest = np.argmin(np.abs(np.arange(frames)[:, None] - middles), axis=1)
+    return np.bincount(nearest, minlength=len(places)) / frames
+
+
+def _covered(places: Sequence[Timed], frames: int) -> float:
+    seen = np.zeros(frames, bool)
+    for p in places:
+        seen[p.start : p.start + p.frames] = True
+    return float(seen.mean())
+
+
+def _from_few(
+    pace: np.ndarray, x: np.ndarray, n: np.ndarray, frames: int, doubt: Doubt, covered: float
+) -> WholeForecast:
+    flat = float(np.average(pace, weights=n))
+    scaled = float(np.average(pace / np.maximum(x, 0.05), weights=n))
+    unseen = (1 - covered) / 4
+    total = doubt.fixed + frames * (flat * scaled) ** 0.5
+    half = 2 * float(np.sqrt(_other_variance(doubt, total, frames, n)))
+    low = doubt.fixed + frames * min(flat, scaled) * (1 - unseen) - half
+    high = doubt.fixed + frames * max(flat, scaled) * (1 + unseen) + half
+    word = "one segment" if len(pace) == 1 else "two segments"
+    return WholeForecast(
+        total,
+        max(low, 0.0),
+        high,
+        len(pace),
+        covered,
+        f"{word}, its pace between even and proportional to complexity",
+    )
+
+
+def _regressed(pace: np.ndarray, x: np.ndarray, weight: np.ndarray) -> tuple[float, float] | None:
+    """Pace at x = 1 and the spread about the line; None with too few segments or no complexity to go by."""
+    if len(pace) < ENOUGH_FOR_COMPLEXITY or float(np.ptp(x)) < 1e-6:
+        return None
+    slope, at_zero = np.polyfit(x, pace, 1)
+    rest = pace - (slope * x + at_zero)
+    spread = float(np.sqrt(rest @ rest / (len(pace) - 2)))
+    # The line is known less well away from the segments' own mean.
+    far = 1 + len(pace) * (1 - x.mean()) ** 2 / float(((x - x.mean()) ** 2).sum())
+    return max(float(weight @ pace + slope * (1 - weight @ x)), 0.0), spread * float(np.sqrt(far))
+
+
+@dataclass(frozen=True)
+class Check:
+    """A forecast against the real thing. Fields: `seconds` that it took; `off`, forecast over that, minus one;
+    `within`, whether it lies in the interval."""
+
+    seconds: float
+    off: float
+    within: bool
+
+
+def check(forecast: WholeForecast, seconds: float) -> Check:
+    """How a forecast did."""
+    return Check(seconds, forecast.seconds / seconds - 1, forecast.low <= seconds <= forecast.high)
+
+
+def spread_out(frames: int, length: int, count: int) -> list[tuple[int, int]]:
+    """Up to `count` segments of `length`, start and frames, evenly over a programme (a systematic sample)."""
+    length = max(1, min(length, frames))
+    count = max(1, min(count, frames // length))
+    step = frames / count
+    return [(int(n * step + (step - length) / 2), length) for n in range(count)]

@@ -1,0 +1,66 @@
+"""Whether frames came in time to be shown, and how many streams at once did."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import stdtrit
+
+from ovrik.study.facts.played import Pace
+
+PREROLL = 2
+"""Frames that a player holds ready before it shows the first: it starts so much later."""
+
+
+def paced(moments: Sequence[float], rate: float, preroll: int = PREROLL) -> Pace:
+    """From the moments at which frames were ready, shape (n,), seconds; the first is shown `preroll` frames after it
+    came, and frame i is due i / rate after that. Raises ValueError on a rate that is not positive."""
+    if rate <= 0:
+        raise ValueError("a rate is above 0")
+    came = np.asarray(moments, float)
+    if len(came) < 2:
+        return Pace(len(came), 0, 0, 0.0, 0.0, rate)
+    behind = came - came[0] - (preroll + np.arange(len(came))) / rate
+    waits = np.diff(came)
+    return Pace(
+        len(came),
+        int((behind > 0).sum()),
+        int((behind > 1.0 / rate).sum()),
+        float((len(came) - 1) / (came[-1] - came[0])) if came[-1] > came[0] else float("inf"),
+        float(max(0.0, waits.max() - 1 / rate)),
+        rate,
+    )
+
+
+def between(rounds: Sequence[float]) -> tuple[float, float, float]:
+    """Mean of a rate over rounds with its 95 % interval by Student's t; from one round alone the interval is open:
+    (value, 0, infinity)."""
+    values = np.asarray(rounds, float)
+    mean = float(values.mean())
+    if len(values) < 2:
+        return mean, 0.0, float("inf")
+    half = float(stdtrit(len(values) - 1, 0.975)) * float(values.std(ddof=1)) / len(values) ** 0.5
+    return mean, max(0.0, mean - half), mean + half
+
+
+@dataclass(frozen=True)
+class Streams:
+    """So many streams at once. Fields: `count`; `paces`, of each stream of each round."""
+
+    count: int
+    paces: tuple[Pace, ...]
+
+    @property
+    def held(self) -> bool:
+        """Whether every one of them held in every round."""
+        return bool(self.paces) and all(p.held for p in self.paces)
+
+
+def most_held(tried: Sequence[Streams]) -> int:
+    """The largest number of streams that held, with all smaller ones that were tried holding too; 0 for none."""
+    most = 0
+    for one in sorted(tried, key=lambda s: s.count):
+        if not one.held:
+            break
+        most = one.count
+    return most

@@ -1,0 +1,1 @@
+"""Pictures and sounds as arrays: alignment, kinds of loss, levels, complexity, loudness."""

@@ -1,0 +1,146 @@
+"""All times of a line-up at once: what each contender takes, round effects removed, and how surely that is known."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ovrik.analysis.times.noise import STATED, Noise, Prior, moderated
+
+ROUND_EFFECT = 0.08
+"""How far a whole round may lie from another at the most that is usual, as a standard deviation of log times. So wide
+that runs are compared within their rounds wherever they share one; the rest says what rounds that share nothing
+do."""
+
+
+@dataclass(frozen=True)
+class Times:
+    """One contender's counted times.
+
+    Fields: `rounds`, what names the round of each, shape (n,); `seconds`, shape (n,); `doubt_s`, half the step in
+    which they were read, 0 for exact ones."""
+
+    rounds: tuple[Any, ...]
+    seconds: tuple[float, ...]
+    doubt_s: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class Joint:
+    """What the times say together. k contenders.
+
+    Fields: `logs`, log of the usual time of each in an average round, shape (k,), NaN without times; `cover`, their
+    covariance, shape (k, k); `noise`, the spread of one run of each; `seen`, who has a time in which round, shape
+    (k, rounds) of bool; `read`, how far each log time may be off for the way it was read, shape (k,).
+    """
+
+    logs: np.ndarray
+    cover: np.ndarray
+    noise: Noise
+    seen: np.ndarray
+    read: np.ndarray
+
+    @property
+    def counts(self) -> np.ndarray:
+        """Runs of each, shape (k,)."""
+        return np.asarray(self.seen.sum(axis=1))
+
+    def shared(self, one: int, other: int) -> int:
+        """Rounds in which both have a time."""
+        return int((self.seen[one] & self.seen[other]).sum())
+
+    def gap(self, one: int, other: int) -> float:
+        """ln of T_one / T_other."""
+        return float(self.logs[one] - self.logs[other])
+
+    def errors_to(self, one: int) -> np.ndarray:
+        """Standard errors of the gaps between this contender and each, shape (k,)."""
+        spread = self.cover[one, one] + np.diag(self.cover) - 2 * self.cover[one]
+        return np.asarray(np.sqrt(np.maximum(spread, 0.0)))
+
+    def freedoms_to(self, one: int) -> np.ndarray:
+        """Degrees of freedom of those errors, shape (k,), after F. E. Satterthwaite, "An approximate distribution of
+        estimates of variance components", Biometrics Bulletin 2, 1946."""
+        part = self.noise.variances / np.maximum(self.counts, 1)
+        mine, own = part[one], self.noise.freedoms
+        found = (mine + part) ** 2 / (mine**2 / own[one] + part**2 / own)
+        # Both rest on the same common variance: together they have no more freedom than there is.
+        return np.asarray(np.minimum(found, self.noise.total))
+
+
+def joint(contenders: Sequence[Times], prior: Prior = STATED) -> Joint:
+    """Fit log times = contender + round + noise by weighted least squares.
+
+    Each run weighs 1 / (its contender's variance + what reading it leaves open); rounds count as random with standard
+    deviation `ROUND_EFFECT`, or what they show if that is more (the mixed model of C. R. Henderson, "Best linear
+    unbiased estimation and prediction under a selection model", Biometrics 31, 1975). With every contender in every
+    round this gives geometric means and paired ratios. Raises ValueError on times that are not positive.
+    """
+    table, reading = _table(contenders)
+    seen = ~np.isnan(table)
+    counts = seen.sum(axis=1)
+    variances = np.full(len(contenders), prior.spread**2)
+    effect = ROUND_EFFECT**2
+    for _again in range(2):
+        weights = np.where(seen, 1 / (variances[:, None] + reading**2), 0.0)
+        logs, rounds, _cover = _solved(table, weights, effect)
+        left = np.where(seen, table - logs[:, None] - rounds[None, :], 0.0)
+        noise = moderated((left**2).sum(axis=1), _freedoms(weights, effect), prior)
+        variances = noise.variances
+        effect = max(ROUND_EFFECT**2, 2 * float(np.var(rounds))) if len(rounds) else effect
+    weights = np.where(seen, 1 / (variances[:, None] + reading**2), 0.0)
+    logs, _rounds, cover = _solved(table, weights, effect)
+    read = np.where(counts > 0, np.sqrt(3) * reading.sum(axis=1) / np.maximum(counts, 1), 0.0)
+    return Joint(np.where(counts > 0, logs, np.nan), cover, noise, seen, read)
+
+
+def _table(contenders: Sequence[Times]) -> tuple[np.ndarray, np.ndarray]:
+    """Log times by contender and round, NaN where there is none, and how far each may be off for its reading: a step
+    of 2 `doubt_s` spreads by doubt_s / √3."""
+    rounds = sorted({r for c in contenders for r in c.rounds})
+    column = {r: n for n, r in enumerate(rounds)}
+    table = np.full((len(contenders), len(rounds)), np.nan)
+    reading = np.zeros_like(table)
+    for row, c in enumerate(contenders):
+        if not c.rounds:
+            continue
+        seconds = np.asarray(c.seconds, float)
+        if np.any(seconds <= 0):
+            raise ValueError("times must be positive")
+        at = [column[r] for r in c.rounds]
+        table[row, at] = np.log(seconds)
+        reading[row, at] = c.doubt_s / seconds / np.sqrt(3)
+    return table, reading
+
+
+def _pieces(weights: np.ndarray, effect: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Of the normal equations, with the contenders eliminated: 1 / the weights of each contender, shape (k,); each
+    run's share of those, shape (k, rounds); and the covariance of the rounds' effects."""
+    sums = weights.sum(axis=1)
+    with np.errstate(divide="ignore"):
+        own = np.where(sums > 0, 1 / sums, 0.0)
+    share = weights * own[:, None]
+    apart = np.diag(weights.sum(axis=0) + 1 / effect) - weights.T @ share
+    return own, share, np.linalg.inv(apart) if len(apart) else apart
+
+
+def _solved(
+    table: np.ndarray, weights: np.ndarray, effect: float
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Contenders' logs, rounds' effects, and the covariance of the former."""
+    own, share, turned = _pieces(weights, effect)
+    known = np.where(weights > 0, table, 0.0)
+    means = (share * known).sum(axis=1)
+    rounds = turned @ (weights * (known - means[:, None])).sum(axis=0)
+    logs = means - share @ rounds
+    return logs, rounds, np.diag(own) + share @ turned @ share.T
+
+
+def _freedoms(weights: np.ndarray, effect: float) -> np.ndarray:
+    """How many free deviations each contender's runs have left: runs less what the fit takes of each."""
+    own, share, turned = _pieces(weights, effect)
+    # Leverage of a run: weight × variance of its fitted value (contender + round).
+    across = share @ turned
+    fitted = (own + (across * share).sum(axis=1))[:, None] - 2 * across + np.diag(turned)[None, :]
+    return np.asarray(np.maximum(((weights > 0) - weights * fitted).sum(axis=1), 0.0))

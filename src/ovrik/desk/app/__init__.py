@@ -1,0 +1,1 @@
+"""The application: its window, menus, and what is shown first."""

@@ -1,0 +1,1 @@
+"""Windows that are opened from the main one."""

@@ -1,0 +1,1 @@
+"""Studies and documents are opened, kept and printed."""

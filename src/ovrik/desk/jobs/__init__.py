@@ -1,0 +1,1 @@
+"""Long work behind the window."""

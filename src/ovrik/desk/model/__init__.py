@@ -1,0 +1,1 @@
+"""What the window shows, without a widget."""

@@ -1,0 +1,239 @@
+"""The ranking, without a widget: its columns, how they sort, what a filter leaves, and all of it as text."""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from ovrik.report.words.numbers import (
+    NONE,
+    answer_words,
+    number,
+    own_time_words,
+    quality_words,
+    rates_words,
+    ratio_words,
+    saved_words,
+    size_words,
+    spread_words,
+    state_words,
+)
+from ovrik.report.words.reasons import brief, first_reason
+from ovrik.study.contender.contender import factors_of
+from ovrik.study.contender.grid import passing
+from ovrik.study.question.limit_kinds import LIMIT_KINDS
+from ovrik.work.evidence.gathered import Evidence
+from ovrik.work.evidence.summary import Summary
+
+Key = float | str
+Cells = Callable[[Summary, Evidence], str]
+
+
+@dataclass(frozen=True)
+class Column:
+    """Fields: `key`; `title`; `text` of a cell; `sort`, by what rows are ordered, NaN last; `number`, whether it is
+    aligned as one; `usual`, whether it is shown at first; `hint` on what it is."""
+
+    key: str
+    title: str
+    text: Cells
+    sort: Callable[[Summary, Evidence], Key]
+    number: bool = True
+    usual: bool = True
+    hint: str = ""
+
+
+NAN = math.nan
+DRAWN = "drawn"
+
+
+def _ratio(s: Summary) -> float:
+    return s.ratio.value if s.ratio else NAN
+
+
+def _quality(key: str) -> Column:
+    kind = LIMIT_KINDS[key]
+    return Column(
+        key,
+        kind.heading,
+        lambda s, _e: quality_words(s.measured.values.get(key), kind.digits, s.sampled),
+        lambda s, _e: s.measured.values.get(key, NAN),
+        usual=key == "vmaf_mean",
+        hint=f"{kind.title}{', ' + kind.unit if kind.unit else ''}",
+    )
+
+
+def _measured(key: str) -> Column:
+    kind = LIMIT_KINDS[key]
+    return Column(
+        key,
+        f"{kind.heading}, {kind.unit}",
+        lambda s, _e: number(s.measured.values.get(key), kind.digits),
+        lambda s, _e: s.measured.values.get(key, NAN),
+        usual=False,
+        hint=kind.title,
+    )
+
+
+OK = {
+    "choice": "✓ the choice",
+    "tie": "✓ ties with the choice",
+    "slower": "✓ acceptable",
+    "unsure": "✓ acceptable, open",
+}
+
+
+def verdict_of(s: Summary, e: Evidence) -> str:
+    """Where it stands, or the first reason against it."""
+    if s.acceptable and s.standing:
+        return OK[s.standing]
+    if s.faults:
+        return f"✕ {first_reason(s.faults)}"
+    if s.reasons:
+        missed = s.place.by.missed
+        return f"✕ {brief(missed[0]) if missed else first_reason(s.reasons)}"
+    return state_words(s)
+
+
+def to_pass(s: Summary, e: Evidence) -> str:
+    """How far from passing a contender is, by each limit that it misses."""
+    if s.faults:
+        return "not by limits"
+    return ", ".join(
+        f"{x.kind.heading} {'+' if x.kind.floor else '−'}{x.kind.words(abs(x.margin or 0.0))}"
+        for x in s.place.by.missed
+    )
+
+
+RANK = {"choice": 0, "tie": 1, "unsure": 2, "slower": 3}
+
+
+def _place(s: Summary, _e: Evidence) -> Key:
+    return float(RANK.get(s.standing, 4 if not s.reasons else 5))
+
+
+COLUMNS: tuple[Column, ...] = (
+    Column(
+        "label", "Contender", lambda s, _e: s.contender.label, lambda s, _e: s.contender.label.lower(), False
+    ),
+    Column(
+        "time",
+        "Time, spread",
+        lambda s, _e: f"{own_time_words(s)} s  {spread_words(s)}" if s.usual_s else NONE,
+        lambda s, _e: s.usual_s or NAN,
+        hint="usual time of the excerpt, and how much its runs differ among themselves",
+    ),
+    Column(
+        "spread",
+        "Spread",
+        lambda s, _e: spread_words(s),
+        lambda s, _e: s.spread.share if s.spread else NAN,
+        usual=False,
+    ),
+    Column(
+        DRAWN, "", lambda _s, _e: "", lambda s, _e: _ratio(s), False, hint="speed against the baseline, drawn"
+    ),
+    Column(
+        "speed",
+        "Speed (95 %)",
+        lambda s, _e: ratio_words(s.ratio) + (f"  ≠{len(s.apart.differ)}" if s.apart.warning else ""),
+        lambda s, _e: _ratio(s),
+        hint="T of the baseline / T, of the usual times; ≠ marks what differs from it in more than one thing",
+    ),
+    Column(
+        "saved",
+        "Time saved",
+        lambda s, _e: saved_words(s.ratio),
+        lambda s, _e: _ratio(s),
+        usual=False,
+        hint="1 − T / T of the baseline",
+    ),
+    Column(
+        "answer",
+        "Answer",
+        lambda s, _e: answer_words(s),
+        lambda s, _e: s.answer,
+        False,
+        False,
+        hint="against the baseline",
+    ),
+    Column("rounds", "Rounds", lambda s, _e: str(s.rounds), lambda s, _e: float(s.rounds), usual=False),
+    Column("fps", "Frames/s", lambda s, _e: number(s.fps, 1), lambda s, _e: s.fps or NAN, usual=False),
+    Column(
+        "real_time",
+        "× real time",
+        lambda s, _e: number(s.times_real_time, 2),
+        lambda s, _e: s.times_real_time or NAN,
+        usual=False,
+        hint="seconds of programme / T",
+    ),
+    Column("size", "Size", lambda s, _e: size_words(s.bytes), lambda s, _e: s.bytes or NAN),
+    *(_quality(k.key) for k in LIMIT_KINDS.values() if k.metric),
+    _measured("megabytes_per_minute"),
+    _measured("mbit_s"),
+    _measured("peak_mbit_s"),
+    _measured("memory_gb"),
+    Column("to_pass", "To pass", to_pass, lambda s, e: to_pass(s, e), False, False, "how far from passing"),
+    Column(
+        "verdict",
+        "Verdict",
+        verdict_of,
+        _place,
+        False,
+        hint="where it stands, or the first reason against it",
+    ),
+)
+
+
+def columns_of(e: Evidence) -> list[Column]:
+    """The columns there are: those of the table, and one for each factor that varies."""
+    contenders = [s.contender for s in e.summaries]
+    out = list(COLUMNS)
+    for key, factor in factors_of(contenders).items():
+        if len({repr(factor.raw(c)) for c in contenders}) > 1:
+            out.insert(
+                -1,
+                Column(
+                    f"factor {key}",
+                    factor.title,
+                    lambda s, _e, factor=factor: factor.words(s.contender),  # type: ignore[misc]
+                    lambda s, _e, factor=factor: factor.words(s.contender).lower(),  # type: ignore[misc]
+                    False,
+                    False,
+                ),
+            )
+    return out
+
+
+def ranked(
+    e: Evidence, column: Column | None = None, falling: bool = False, words: str = ""
+) -> list[Summary]:
+    """Whoever passes the filter, sorted by a column; by time if none is named. What has no value comes last, either
+    way."""
+    keeps = passing(words)
+    found = [s for s in e.summaries if keeps(searched(s, e))]
+    by = column or COLUMNS[1]
+    keys = {s.contender.id: by.sort(s, e) for s in found}
+    missing = [s for s in found if _missing(keys[s.contender.id])]
+    known = [s for s in found if not _missing(keys[s.contender.id])]
+    known.sort(key=lambda s: keys[s.contender.id], reverse=falling)
+    return known + missing
+
+
+def _missing(key: Key) -> bool:
+    return isinstance(key, float) and math.isnan(key)
+
+
+def searched(s: Summary, e: Evidence) -> str:
+    """The text that a filter looks at: label, factors, and where it stands."""
+    return " ".join([s.contender.label, *s.contender.factors().values(), verdict_of(s, e)])
+
+
+def as_rows(e: Evidence, shown: Sequence[Column], found: Sequence[Summary]) -> list[list[str]]:
+    """Headings, then a row for each, without what is drawn."""
+    told = [c for c in shown if c.key != DRAWN]
+    return [[c.title for c in told], *([c.text(s, e) for c in told] for s in found)]
+
+
+def rates(s: Summary, e: Evidence) -> str:
+    """One time as frames per second and times real time."""
+    return rates_words(s.usual_s, e.facts.excerpt.frames, float(e.programme.rate))

@@ -1,0 +1,295 @@
+"""At equal quality: search the setting that just meets a floor, and see each encoder's quality over size and time."""
+
+from math import log10
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ovrik.analysis.scores.search import MOST_ENCODES
+from ovrik.desk.model.study import DeskModel
+from ovrik.desk.model.tradeoff import quality_of, ticks
+from ovrik.desk.style import marks, theme
+from ovrik.desk.widgets.chart import Chart, words
+from ovrik.desk.widgets.chart_labels import Labels
+from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.text import button, label, sheet
+from ovrik.report.words.numbers import NONE, number
+from ovrik.study.question.limit_kinds import LIMIT_KINDS
+from ovrik.work.answers.equal_curves import (
+    SIZE,
+    TIME,
+    CurvePoint,
+    EqualCurve,
+    base_of,
+    difference_words,
+    equal_curves,
+)
+from ovrik.work.campaign.equal_quality import searchable
+
+HEADINGS = (
+    "Series",
+    "Points",
+    "At the floor",
+    "MB a minute",
+    "Time, s",
+    "Size at equal quality",
+    "Time at equal quality",
+)
+ABOUT = (
+    "Settings numbers mean nothing across encoders. A search encodes the excerpt a few times to find the setting "
+    f"that just meets the floor (at most {MOST_ENCODES} encodes each), and puts it in the line-up, to be timed like "
+    "any other."
+)
+DECADE = 8.0
+
+
+class EqualPage(QWidget):
+    """Follows the model. Signal: `search_wanted` with contenders' numbers, the key of a floor, and the floor."""
+
+    search_wanted = pyqtSignal(list, str, float)
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.curves: list[EqualCurve] = []
+        self._locked = False
+        self._stamp: object = None
+        self.kind, self.floor, self.across = QComboBox(), QDoubleSpinBox(), QComboBox()
+        self.list = QListWidget()
+        self.start = button(
+            "Search", self._start, "main", "Find the setting of each that just meets the floor"
+        )
+        self.chart = Chart("Quality over size or time", "", "")
+        self.chart.setMouseEnabled(x=False, y=False)
+        self.labels = Labels(self.chart)
+        self.table = Table(HEADINGS, "Each encoder at the floor", last_fills=True)
+        self.table.setObjectName("tight")
+        self._lay_out()
+        model.evidence_changed.connect(self.follow)
+        self.follow()
+
+    def _lay_out(self) -> None:
+        self.kind.setAccessibleName("Which quality")
+        for key, kind in LIMIT_KINDS.items():
+            if kind.metric:
+                self.kind.addItem(kind.heading, key)
+        self.kind.activated.connect(lambda _n: self._chose_kind())
+        self.floor.setAccessibleName("Floor")
+        self.floor.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.floor.valueChanged.connect(lambda _v: self._draw())
+        self.across.setAccessibleName("What lies across")
+        self.across.addItem("size across", SIZE)
+        self.across.addItem("time across", TIME)
+        self.across.activated.connect(lambda _n: self._draw())
+        self.list.setAccessibleName("What is searched for")
+        self.list.setMinimumWidth(theme.scaled(200))
+        self.list.setMaximumHeight(theme.scaled(112))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        frame, inner = sheet()
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        left = QVBoxLayout()
+        bar = QWidget()
+        bar.setObjectName("bar")
+        bar.setLayout(
+            Flow(8).add(label("Just meets", "head"), self.kind, label("of"), self.floor, self.start)
+        )
+        left.addWidget(bar)
+        left.addWidget(label(ABOUT, "soft", wrap=True))
+        left.addStretch(1)
+        row.addLayout(left, 3)
+        row.addWidget(self.list, 2)
+        inner.addLayout(row)
+        column.addWidget(frame)
+        frame, inner = sheet()
+        top = QWidget()
+        top.setObjectName("bar")
+        self.said = label("", "soft", wrap=True)
+        top.setLayout(Flow(8).add(label("Quality over", "head"), self.across))
+        inner.addWidget(top)
+        inner.addWidget(self.chart, 1)
+        inner.addWidget(self.said)
+        inner.addWidget(self.table)
+        column.addWidget(frame, 1)
+        key = quality_of(self.model.evidence)
+        self.kind.setCurrentIndex(max(0, self.kind.findData(key)))
+        self._chose_kind()
+
+    def _chose_kind(self) -> None:
+        kind = LIMIT_KINDS[self.kind.currentData()]
+        blocked = self.floor.blockSignals(True)
+        self.floor.setRange(kind.least, kind.most)
+        self.floor.setDecimals(kind.digits)
+        self.floor.setSingleStep(kind.step)
+        self.floor.setSuffix(f" {kind.unit}" if kind.unit else "")
+        self.floor.setValue(self.model.evidence.facts.limits.get(kind.key) or kind.usual)
+        self.floor.blockSignals(blocked)
+        self._stamp = None
+        self.follow()
+
+    def follow(self) -> None:
+        """Take in what is new."""
+        e = self.model.evidence
+        points = self.model.study.search_points(e.programme.checksum, e.facts.excerpt)
+        if (e.stamp, len(points)) == self._stamp:
+            return
+        self._stamp = (e.stamp, len(points))
+        self.curves = equal_curves(e, points, self.kind.currentData())
+        self._list()
+        self._draw()
+
+    def _list(self) -> None:
+        wanted = searchable(self.model.evidence)
+        able = {s.contender.id for s in self.model.driven}
+        off = {
+            self.list.item(n).data(Qt.ItemDataRole.UserRole)  # type: ignore[union-attr]
+            for n in range(self.list.count())
+            if self.list.item(n).checkState() == Qt.CheckState.Unchecked  # type: ignore[union-attr]
+        }
+        self.list.clear()
+        for c in wanted:
+            if c.id in able:
+                item = QListWidgetItem(c.label)
+                item.setData(Qt.ItemDataRole.UserRole, c.id)
+                item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+                item.setCheckState(Qt.CheckState.Unchecked if c.id in off else Qt.CheckState.Checked)
+                self.list.addItem(item)
+        self.start.setEnabled(not self._locked and self.list.count() > 0)
+
+    def lock(self, locked: bool) -> None:
+        """Let nothing be searched while a job runs, or in a study that can't be written."""
+        self._locked = locked
+        self.start.setEnabled(not locked and self.list.count() > 0)
+
+    def _start(self) -> None:
+        chosen = [
+            item.data(Qt.ItemDataRole.UserRole)
+            for n in range(self.list.count())
+            if (item := self.list.item(n)) is not None and item.checkState() == Qt.CheckState.Checked
+        ]
+        if chosen:
+            self.search_wanted.emit(chosen, self.kind.currentData(), self.floor.value())
+
+    def _draw(self) -> None:
+        self._fill()
+        self.labels.clear()
+        self.chart.clear()
+        self.labels.begin()
+        what, kind = self.across.currentData(), LIMIT_KINDS[self.kind.currentData()]
+        values = [v for c in self.curves for p in c.points if (v := _across(p, what))]
+        item = self.chart.getPlotItem()
+        item.getAxis("bottom").setLabel("MB a minute" if what == SIZE else "time of the excerpt, s")
+        item.getAxis("left").setLabel(f"{kind.heading}{', ' + kind.unit if kind.unit else ''}")
+        log = bool(values) and max(values) > DECADE * min(values)
+        item.setLogMode(x=log)
+        item.getAxis("bottom").setTicks([ticks(min(values), max(values))] if log else None)
+        if not values:
+            self.chart.addItem(words("Nothing was scored yet", "soft", 11, anchor=(0.5, 0.5)))
+            return
+        for c in self.curves:
+            self._draw_curve(c, what)
+        pen = pg.mkPen(theme.tones().trouble, width=1.6, style=Qt.PenStyle.DashLine)
+        opts = {"color": theme.tones().trouble, "position": 0.98, "anchors": [(1, 1), (1, 1)]}
+        self.chart.addItem(
+            pg.InfiniteLine(
+                self.floor.value(), angle=0, pen=pen, label=f"floor {self.floor.value():g}", labelOpts=opts
+            )
+        )
+        every = [
+            (log10(v) if log else v, p.quality)
+            for c in self.curves
+            for p in c.points
+            if (v := _across(p, what))
+        ]
+        self.labels.keep_clear_of(np.array(every))
+        self.chart.enableAutoRange()
+        self.labels.place()
+        self.said.setText("Hollow marks: encodes of a search, timed once. " + self._nearest_words())
+
+    def _draw_curve(self, c: EqualCurve, what: str) -> None:
+        known = [(v, p) for p in c.points if (v := _across(p, what))]
+        known.sort(key=lambda pair: pair[0])
+        tint, number_ = marks.colour(c.contender.id), c.contender.id
+        self.chart.plot([v for v, _p in known], [p.quality for _v, p in known], pen=pg.mkPen(tint, width=1.4))
+        for searched in (False, True):
+            some = [(v, p.quality) for v, p in known if p.searched == searched]
+            self.chart.plot(
+                [v for v, _q in some],
+                [q for _v, q in some],
+                pen=None,
+                symbol=marks.shape(number_),
+                symbolSize=11,
+                symbolBrush=theme.tones().sheet if searched else tint,
+                symbolPen=pg.mkPen(tint, width=1.5),
+            )
+        if known:
+            log = self.chart.getPlotItem().ctrl.logXCheck.isChecked()
+            x, p = known[-1]
+            text = words(c.name, points=9)
+            text.setColor(tint)
+            at = log10(x) if log else x
+            self.labels.add(text, at, p.quality, (at, at))
+
+    def _nearest_words(self) -> str:
+        count = sum(len([p for p in c.points if p.searched]) for c in self.curves)
+        return f"{count} encodes of searches are on file." if count else "No search was made yet."
+
+    def _fill(self) -> None:
+        e, floor = self.model.evidence, self.floor.value()
+        base = base_of(self.curves, e.facts.baseline_id)
+        rows = []
+        for c in self.curves:
+            just = min((p for p in c.points if p.quality >= floor), key=lambda p: p.quality, default=None)
+            scale = c.contender.recipe.facts.quality.name
+            at = (
+                f"{scale} {just.setting:g}: {just.quality:.{LIMIT_KINDS[self.kind.currentData()].digits}f}"
+                if just
+                else NONE
+            )
+            rows.append(
+                [
+                    Cell(c.name, c.name, bold=True, mark=c.contender.id),
+                    Cell(str(len(c.points)), right=True),
+                    Cell(at, "the setting on file that meets the floor most closely"),
+                    Cell(number(just.mb_per_minute if just else None, 1), right=True),
+                    Cell(
+                        number(just.seconds if just else None),
+                        "once" if just and just.searched else "",
+                        right=True,
+                    ),
+                    *(_difference(c, base, what) for what in (SIZE, TIME)),
+                ]
+            )
+        self.table.fill(rows, [c.contender.id for c in self.curves])
+        self.table.first_gives_way(120)
+        self.table.fit(6)
+
+
+def _across(p: CurvePoint, what: str) -> float | None:
+    return p.mb_per_minute if what == SIZE else p.seconds
+
+
+def _difference(c: EqualCurve, base: EqualCurve | None, what: str) -> Cell:
+    if base is None or c is base:
+        return Cell("the base" if c is base else NONE)
+    found = c.against(base, what)
+    said = difference_words(found, what)
+    if found.rate is None:
+        return Cell(NONE, said)
+    return Cell(
+        f"{abs(100 * found.rate):.1f} % {'more' if found.rate > 0 else 'less'}",
+        f"{said}, against {base.name}",
+    )

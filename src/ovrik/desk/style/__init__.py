@@ -1,0 +1,1 @@
+"""Colours, fonts, marks: how everything looks."""

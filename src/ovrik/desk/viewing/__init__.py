@@ -1,0 +1,1 @@
+"""Frames on screen: viewer, strip, player."""

@@ -1,0 +1,1 @@
+"""Argument lists of exports, of parts of them, and of playback."""

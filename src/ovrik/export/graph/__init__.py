@@ -1,0 +1,1 @@
+"""Filter graphs: a programme's cut and treatments as nodes."""

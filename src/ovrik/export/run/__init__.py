@@ -1,0 +1,1 @@
+"""A command becomes a process and a timed run."""

@@ -1,0 +1,1 @@
+"""Encoding programs on this machine: found, added, fetched, approved, and what each can do."""

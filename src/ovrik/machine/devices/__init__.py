@@ -1,0 +1,1 @@
+"""Devices and the ways builds use them: opened, tried on known frames, and remembered."""

@@ -1,0 +1,1 @@
+"""Programs as processes: asked briefly, marked, and ended with all that they started."""

@@ -1,0 +1,1 @@
+"""Is an output what was asked for? Conformity, point by point."""

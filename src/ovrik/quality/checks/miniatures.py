@@ -1,0 +1,155 @@
+"""A file's frames as small grey pictures, decoded one after another: enough to see what is beside what."""
+
+import re
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
+from functools import cache
+from pathlib import Path
+
+import av
+import numpy as np
+
+from ovrik.errors import Stopped
+from ovrik.quality.decode.frame_index import decoded_frames
+
+SIZE = (96, 54)
+MOST_HEAD, MOST_TAIL = 3000, 300
+LOOKED_AT = 48
+"""Frames whose edges are looked at in full."""
+BRIGHT = 0.9
+"""Quantile of a row or a column that counts as how bright it is."""
+
+
+@dataclass(frozen=True, eq=False)
+class Miniatures:
+    """Fields: `count` of frames shown; `head`, the first of them, shape (≤ 3000, 54, 96), 8-bit grey; `tail`, the
+    last 300 of those that are not in the head; `rows`, `columns`, how bright each row and column ever was in the
+    frames that were looked at, in 8-bit levels; `width`, `height` of a frame; `looked`, the numbers of those frames
+    that are in the head, and `colours`, their Y, Cb and Cr in 8-bit levels, shape (looked, 3, 9, 16); `even`, the
+    share of samples that 8 bits could hold as well, None at 8 bits; `broken`, packets that could not be decoded."""
+
+    count: int
+    head: np.ndarray
+    tail: np.ndarray
+    rows: np.ndarray
+    columns: np.ndarray
+    width: int
+    height: int
+    looked: np.ndarray
+    colours: np.ndarray
+    even: float | None
+    broken: int = 0
+
+
+def miniatures(path: Path, should_stop: Callable[[], bool] = lambda: False) -> Miniatures:
+    """Decode a file to its end. Raises OvrikError when it can't be read, Stopped."""
+    broken: list[int] = []
+    found = gathered(decoded_frames(path, lambda: broken.append(1)), should_stop)
+    return replace(found, broken=len(broken))
+
+
+def gathered(
+    frames: Iterable[av.VideoFrame] | Iterator[av.VideoFrame], should_stop: Callable[[], bool]
+) -> Miniatures:
+    """The same of frames at hand."""
+    head: list[np.ndarray] = []
+    tail: deque[np.ndarray] = deque(maxlen=MOST_TAIL)
+    rows = columns = np.zeros(1)
+    count = width = height = 0
+    looked: list[int] = []
+    colours: list[np.ndarray] = []
+    even: list[float] = []
+    for count, frame in enumerate(frames, 1):
+        if should_stop():
+            raise Stopped
+        small = small_of(frame)
+        if count <= MOST_HEAD:
+            head.append(small)
+        else:
+            tail.append(small)
+        if (count - 1) % step(count) == 0:
+            lit = luma_of(frame)
+            if count <= MOST_HEAD:
+                looked.append(count - 1)
+                colours.append(colours_of(frame))
+            even += [share] if (share := even_share(frame)) is not None else []
+            if (frame.width, frame.height) != (width, height):
+                width, height = frame.width, frame.height
+                rows, columns = np.zeros(height), np.zeros(width)
+            rows = np.maximum(rows, np.quantile(lit[:, ::SPARSE], BRIGHT, axis=1))
+            columns = np.maximum(columns, np.quantile(lit[::SPARSE], BRIGHT, axis=0))
+    blank = np.zeros((0, SIZE[1], SIZE[0]), np.uint8)
+    return Miniatures(
+        count,
+        np.stack(head) if head else blank,
+        np.stack(tail) if tail else blank,
+        rows,
+        columns,
+        width,
+        height,
+        np.array(looked, np.int64),
+        np.stack(colours) if colours else np.zeros((0, 3, *COLOUR_SIZE[::-1]), np.uint8),
+        float(np.mean(even)) if even else None,
+    )
+
+
+def step(count: int) -> int:
+    """Every how many frames one is looked at in full: rarer the longer a file is."""
+    return max(2, 1 << (count // LOOKED_AT).bit_length() >> 1)
+
+
+LUMA_FIRST = re.compile(r"(yuva?\d{3}p|yuvj\d{3}p|gray|nv12|nv16)(\d+le)?")
+"""Formats whose first plane is luma and nothing else, in the low bits."""
+
+
+def luma_of(frame: av.VideoFrame) -> np.ndarray:
+    """The brightness of a frame's samples in 8-bit levels, shape (height, width)."""
+    if not LUMA_FIRST.fullmatch(frame.format.name):
+        return frame.reformat(format="gray").to_ndarray()
+    plane, bits = frame.planes[0], frame.format.components[0].bits
+    kind = np.dtype(np.uint8 if bits == 8 else "<u2")
+    rows = np.frombuffer(memoryview(plane), kind).reshape(plane.height, -1)[:, : plane.width]
+    return rows if bits == 8 else (rows // (1 << (bits - 8))).astype(np.uint8)
+
+
+COLOUR_SIZE = (16, 9)
+
+
+def colours_of(frame: av.VideoFrame) -> np.ndarray:
+    """A frame's mean colours, shape (3, 9, 16), 8-bit Y, Cb and Cr as they are coded."""
+    area = av.video.reformatter.Interpolation.AREA
+    small = frame.reformat(*COLOUR_SIZE, "yuv444p", interpolation=area)
+    planes = [
+        np.frombuffer(memoryview(p), np.uint8).reshape(p.height, -1)[:, : p.width] for p in small.planes
+    ]
+    return np.stack(planes)
+
+
+def even_share(frame: av.VideoFrame) -> float | None:
+    """The share of luma samples whose bits below the eighth are all 0; None at 8 bits, or where luma is not bare."""
+    bits = frame.format.components[0].bits
+    if bits <= 8 or not LUMA_FIRST.fullmatch(frame.format.name):
+        return None
+    plane = frame.planes[0]
+    samples = np.frombuffer(memoryview(plane), "<u2").reshape(plane.height, -1)[::4, : plane.width]
+    return float((samples % (1 << (bits - 8)) == 0).mean())
+
+
+FINER = 4
+SPARSE = 8
+
+
+def small_of(frame: av.VideoFrame) -> np.ndarray:
+    """A frame's miniature, shape (54, 96), 8-bit grey: means of samples taken at even distances, up to four a side
+    in each of its pixels."""
+    luma = luma_of(frame)
+    rows = _places(luma.shape[0], SIZE[1])
+    columns = _places(luma.shape[1], SIZE[0])
+    picked = luma[rows[:, None], columns].reshape(SIZE[1], FINER, SIZE[0], FINER)
+    return picked.mean(axis=(1, 3)).astype(np.uint8)
+
+
+@cache
+def _places(length: int, count: int) -> np.ndarray:
+    return ((np.arange(count * FINER) + 0.5) * length / (count * FINER)).astype(int)

@@ -1,0 +1,1 @@
+"""Clips are opened and decoded: what they are, their frames, packets and sound."""

@@ -1,0 +1,1 @@
+"""How good an output looks: metrics, kinds of loss, and how hard the footage is."""

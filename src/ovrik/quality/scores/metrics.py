@@ -1,0 +1,222 @@
+"""Every metric of every frame, measured by the bundled build."""
+
+import os
+import tempfile
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ovrik.errors import OvrikError, PassingTrouble, Stopped
+from ovrik.export.run.process import measure
+from ovrik.export.run.progress import ProgressReader
+from ovrik.machine.builds.build import find_build
+from ovrik.quality.checks.alignment import Match
+from ovrik.quality.checks.conformity import same_rate
+from ovrik.quality.scores.metric_table import METRICS, NEVER, PICKED
+from ovrik.store.records.score import MetricScores
+from ovrik.study.clip.address import CONTAINERS, PROTOCOLS, address
+from ovrik.study.clip.footage import ColourTags, Footage
+from ovrik.study.contender.delivery import Delivery
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Filters that leave of output and of reference what belongs together; each "" or ending in a comma."""
+
+    output: str = ""
+    reference: str = ""
+
+
+def belonging(found: Match, output: Footage, reference: Footage, wanted: Delivery) -> Beside:
+    """Those that a match asks for: rates made the same, bars cut off, and only frames that both have."""
+    sides = []
+    for clip, edges, first in (
+        (output, found.own_edges, max(found.lag, 0)),
+        (reference, found.edges, max(-found.lag, 0)),
+    ):
+        text = ""
+        if not same_rate(clip.rate, wanted.rate):
+            # Rounded up, and the last of what falls together: of each moment the frame that stands then.
+            text += f"settb={1 / clip.rate},setpts=N,fps={wanted.rate}:round=up,"
+        if found.lag:
+            text += f"trim=start_frame={first}:end_frame={first + found.overlap},"
+        if any(edges):
+            top, bottom, left, right = edges
+            w, h = clip.shown_width, clip.shown_height
+            size = f"{round(w * (1 - left - right))}:{round(h * (1 - top - bottom))}"
+            text += f"crop={size}:{round(w * left)}:{round(h * top)},"
+        sides.append(text)
+    return Beside(*sides)
+
+
+@dataclass(frozen=True)
+class ToScore:
+    """An output to be scored. Fields: `output`, its file; `wanted`, what it is to be; `colour`, its own tags;
+    `beside`, which frames and which parts of output and reference belong together.
+
+    Where tags of the output's or the programme's are missing, the other's stand for both, so that samples are
+    compared as they are coded; only tags that are there and differ are converted. Levels are what each file says of
+    itself, limited where it says nothing, as a player takes them.
+    """
+
+    output: Path
+    wanted: Delivery
+    colour: ColourTags | None = None
+    beside: Beside = Beside()
+
+    @property
+    def chains(self) -> tuple[str, str]:
+        """What is done to the output's frames and to the reference's before they are compared."""
+        w, tick = self.wanted, 1 / self.wanted.rate
+        ours, theirs = (_labels(one, other) for one, other in _both(self.colour or ColourTags(), w.colour))
+        same = (
+            f"scale={w.width}:{w.height}:flags=bicubic:out_range=tv,format={w.pixel_format},"
+            f"settb={tick.numerator}/{tick.denominator},setpts=N"
+        )
+        return f"{self.beside.output}{ours}{same}", f"{self.beside.reference}{theirs}{same}"
+
+
+def frame_scores(
+    output: Path,
+    reference: Path,
+    wanted: Delivery,
+    colour: ColourTags | None = None,
+    beside: Beside = Beside(),
+) -> dict[str, MetricScores]:
+    """Score one output against the reference, frame by frame in order. Raises OvrikError."""
+    return scores_of([ToScore(output, wanted, colour, beside)], reference)[0]
+
+
+def scores_of(
+    outputs: Sequence[ToScore],
+    reference: Path,
+    every: int = 1,
+    on_share: Callable[[float], None] = lambda _s: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> list[dict[str, MetricScores]]:
+    """Score outputs against one reference, frame by frame in order, in one pass over it.
+
+    Frames are paired by number, not by time stamp, so that the stamps of different containers can't shift them.
+    `every` n-th frame alone is measured where that is more than 1; the others are NaN. Raises OvrikError when the
+    build can't score one of them, Stopped on request.
+    """
+    build = find_build("bundled")
+    graphs = [_graph(job, n, len(outputs), every) for n, job in enumerate(outputs)]
+    inputs = [*(o.output for o in outputs), reference]
+    bounded = ("-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS)
+    arguments = [
+        *(build.path, "-nostdin", "-hide_banner", "-nostats", "-progress", "pipe:1"),
+        *(word for path in inputs for word in (*bounded, "-i", address(path))),
+        *(word for graph, _ends in graphs for word in ("-filter_complex", graph)),
+        *(word for _graph, ends in graphs for end in ends for word in ("-map", end, "-f", "null", "-")),
+    ]
+    reader, frames = ProgressReader(), max(o.wanted.frames for o in outputs)
+
+    def took(piece: bytes, at_s: float) -> bool:
+        reports = reader.feed(piece, at_s)
+        for report in reports:
+            on_share(min(report.frame / frames, 1.0))
+        return bool(reports)
+
+    with _scratch() as folder:
+        usage = measure(arguments, took, should_stop, cwd=Path(folder))
+        if usage.stopped:
+            raise Stopped
+        if usage.exit_code or usage.stalled:
+            last = usage.log[-1] if usage.log else "no message"
+            named = outputs[0].output.name if len(outputs) == 1 else f"{len(outputs)} outputs together"
+            raise OvrikError(f"{named} could not be scored ({last})", "Check that it plays")
+        return [read_scores(Path(folder), build.version, f"{n}-", every) for n in range(len(outputs))]
+
+
+def _graph(job: ToScore, number: int, reference: int, every: int) -> tuple[str, list[str]]:
+    """The filter graph for all metrics of one output, each filter once, and the names of its ends. Each output has a
+    graph of its own, since a build runs each in a thread of its own; what they read of the reference is decoded once.
+    `number` and `reference` are places among the inputs."""
+    filters = list(dict.fromkeys((m.graph, m.sampling) for m in METRICS if every == 1 or m.sampling != NEVER))
+    parts = []
+    for stream, side, chain in zip((number, reference), "or", job.chains, strict=True):
+        names = "".join(f"[{side}{number}.{k}]" for k in range(len(filters)))
+        parts.append(f"[{stream}:v:0]{chain},split={len(filters)}{names}")
+    ends = []
+    for k, (text, sampling) in enumerate(filters):
+        pair = f"[o{number}.{k}][r{number}.{k}]"
+        if every > 1 and sampling == PICKED:
+            pick = f"select=not(mod(n\\,{every}))"
+            parts += [f"[{side}{number}.{k}]{pick}[{side}{number}.{k}p]" for side in "or"]
+            pair = f"[o{number}.{k}p][r{number}.{k}p]"
+        made = text.format(threads=os.cpu_count() or 1, name=f"{number}-", every=every)
+        parts.append(f"{pair}{made}[s{number}.{k}]")
+        ends.append(f"[s{number}.{k}]")
+    return ";".join(parts), ends
+
+
+def _scratch() -> "tempfile.TemporaryDirectory[str]":
+    try:
+        return tempfile.TemporaryDirectory(prefix="ovrik-score-", ignore_cleanup_errors=True)
+    except OSError as exc:
+        raise PassingTrouble(
+            f"Nothing can be written to {tempfile.gettempdir()} ({exc.strerror})", "Free some space there"
+        ) from None
+
+
+LEAST_SIDE = 20
+"""Pixels: of smaller frames the build's VMAF makes nothing at all."""
+LABELS = (
+    ("primaries", "color_primaries", "bt709"),
+    ("transfer", "color_trc", "bt709"),
+    ("matrix", "colorspace", "bt709"),
+)
+
+
+def _both(output: ColourTags, programme: ColourTags) -> tuple[tuple[ColourTags, ColourTags], ...]:
+    return (output, programme), (programme, output)
+
+
+def _labels(own: ColourTags, other: ColourTags) -> str:
+    """A filter that writes complete tags on a stream and touches no sample.
+
+    Without it a build takes a missing tag for another than the one it meets, and converts.
+    """
+    if "gbr" in (own.matrix, other.matrix):
+        return ""
+    values = [
+        f"{option}={getattr(own, name) or getattr(other, name) or usual}" for name, option, usual in LABELS
+    ]
+    values.append(f"range={own.range or 'tv'}")
+    return f"setparams={':'.join(values)},"
+
+
+def read_scores(
+    folder: Path, build_version: str = "", name: str = "", every: int = 1
+) -> dict[str, MetricScores]:
+    """Read the logs that the build wrote for one output. Raises OvrikError when they hold no frame."""
+    measured = [m for m in METRICS if every == 1 or m.sampling != NEVER]
+    try:
+        logs = {log: (folder / f"{name}{log}").read_text() for log in {m.log for m in measured}}
+        values = {m.key: m.read(logs[m.log]) for m in measured}
+        versions = {m.key: m.version(logs[m.log]) for m in measured}
+    except (OSError, ValueError, KeyError, TypeError) as exc:
+        raise OvrikError(
+            f"The build's scores can't be read ({exc})",
+            "The bundled build may be damaged: install Ovrik again",
+        ) from None
+    count = min((len(v) for v in values.values() if v), default=0)
+    if count == 0:
+        raise OvrikError("No frame could be scored", "The output may hold no video")
+    return {
+        key: MetricScores(
+            ", ".join(filter(None, (versions[key], build_version))), _spread(found[:count], every)
+        )
+        for key, found in values.items()
+        if found
+    }
+
+
+def _spread(found: Sequence[float], every: int) -> np.ndarray:
+    """Values of every n-th frame, each in its place."""
+    out = np.full((len(found) - 1) * every + 1, np.nan)
+    out[::every] = found
+    return out

@@ -1,0 +1,1 @@
+"""The evidence as text, page, table, spreadsheet and plain values."""

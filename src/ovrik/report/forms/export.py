@@ -1,0 +1,96 @@
+"""Everything a study comes to, written in the form that a file's name asks for."""
+
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+from ovrik import __version__
+from ovrik.errors import OvrikError
+from ovrik.report.forms.as_csv import write_contenders_csv, write_runs_csv
+from ovrik.report.forms.as_html import PAGE_ENDINGS, machines_of, write_report
+from ovrik.report.forms.as_json import evidence_json, pair_json
+from ovrik.report.forms.as_ods import write_ods
+from ovrik.report.forms.plain import plain
+from ovrik.report.forms.privacy import bare
+from ovrik.store.study import Study
+from ovrik.study.files.whole_file import write_asked
+from ovrik.work.answers.over_kinds import OverKinds
+from ovrik.work.answers.sittings import OverSittings
+from ovrik.work.checking.report_moments import Shown
+from ovrik.work.evidence.gathered import Evidence
+from ovrik.work.lineup.from_plan import save_plan
+
+FORMAT = 1
+"""Version of the JSON; docs/export.schema.json describes it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Whole:
+    """All that is passed on. Fields: `study`; `evidence` of the present excerpt; `kinds`, over all footage, None
+    with one; `sittings`; `moments`, frames to look at; `private`, whether folders are named."""
+
+    study: Study
+    evidence: Evidence
+    kinds: OverKinds | None
+    sittings: OverSittings
+    moments: Sequence[Shown] = field(default=())
+    private: bool = False
+
+
+def whole_json(w: Whole) -> dict[str, Any]:
+    """The evidence, the kinds of footage, the sittings and the machines as plain values."""
+    each = w.sittings.each
+    made = {
+        "format": FORMAT,
+        "ovrik": __version__,
+        **evidence_json(w.evidence, w.kinds),
+        "machines": machines_of(w.study, w.evidence),
+        "sittings": [pair_json(w.sittings.pair(a.sitting.id, b.sitting.id)) for a, b in pairwise(each)],
+    }
+    return plain(made) if w.private else bare(plain(made))
+
+
+def _json(w: Whole, path: Path) -> int:
+    return write_asked(
+        path, json.dumps(whole_json(w), indent=1, ensure_ascii=False, allow_nan=False).encode()
+    )
+
+
+def _html(w: Whole, path: Path) -> int:
+    return write_report(
+        w.evidence,
+        w.kinds,
+        machines_of(w.study, w.evidence),
+        path,
+        w.private,
+        moments=w.moments,
+        sittings=w.sittings,
+    )
+
+
+WRITERS: dict[str, Callable[[Whole, Path], object]] = {
+    ".csv": lambda w, p: write_contenders_csv(w.evidence, p),
+    ".json": _json,
+    ".ods": lambda w, p: write_ods(w.evidence, machines_of(w.study, w.evidence), p),
+    **dict.fromkeys(PAGE_ENDINGS, _html),
+    ".toml": lambda w, p: save_plan(w.study, p),
+}
+"""By the ending of a file's name. A PDF is printed by the desk."""
+
+
+def export(w: Whole, path: Path, runs: bool = False) -> None:
+    """Write it. With `runs`, a .csv has a row for each run instead of for each contender. Raises OvrikError."""
+    if runs:
+        if path.suffix.lower() != ".csv":
+            raise OvrikError("--runs is for CSV", "Name a file that ends in .csv")
+        write_runs_csv(w.evidence, path)
+        return
+    write = WRITERS.get(path.suffix.lower())
+    if write is None:
+        raise OvrikError(
+            f"{path.name} says no form that is known", f"End it in {', '.join([*WRITERS, '.pdf'])}"
+        )
+    write(w, path)

@@ -1,0 +1,1 @@
+"""What is said of a study, in sentences, the same wherever it is said."""

@@ -1,0 +1,196 @@
+"""Open, create and check a study file; hold it against a second writer."""
+
+import fcntl
+import hashlib
+import os
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import IO
+from urllib.parse import quote
+
+from ovrik.errors import OvrikError, PassingTrouble
+from ovrik.store.schema.migrations import MIGRATIONS
+from ovrik.store.schema.tables import APPLICATION_ID, INDEXES, VERSION, statements
+from ovrik.study.files.kept import cache_folder
+from ovrik.study.files.text_file import visible
+
+MAGIC = b"SQLite format 3\x00"
+
+
+RESCUE = "Recover what can still be read: ovrik rescue, with its name and -o NEW"
+
+
+def connect(path: Path, create: bool = False) -> sqlite3.Connection:
+    """A connection with foreign keys on and the write-ahead log in use.
+
+    Raises OvrikError when the file is missing, is not a study, is damaged, or is newer than this program.
+    """
+    _check_place(path, create)
+    try:
+        db = _prepared(str(path), create)
+        _check_kind(db, path, create)
+        db.execute("PRAGMA journal_mode = WAL")
+        db.execute("PRAGMA synchronous = FULL")
+        return db
+    except (sqlite3.Error, UnicodeError) as exc:
+        raise OvrikError(f"{visible(str(path))} can't be opened as a study ({exc})", RESCUE) from None
+    except (ValueError, KeyError, TypeError, ZeroDivisionError) as exc:
+        raise OvrikError(
+            f"{path} is damaged: it can't be brought up to the present schema ({exc})", RESCUE
+        ) from None
+
+
+def connect_to_read(path: Path) -> sqlite3.Connection:
+    """A connection that writes nothing, not even beside the file: for folders and drives that can't be written.
+
+    Raises OvrikError likewise, and on a study of an older schema, which would have to be changed to be read.
+    """
+    _check_place(path, False)
+    try:
+        db = _prepared(f"file:{quote(str(path.absolute()))}?mode=ro&immutable=1", False, uri=True)
+        version = db.execute("PRAGMA user_version").fetchone()[0]
+        if version != VERSION:
+            raise OvrikError(
+                f"{path} is of schema {version} and can't be changed where it is",
+                "Copy it to a folder that can be written",
+            )
+        _check_kind(db, path, False)
+        return db
+    except sqlite3.Error as exc:
+        raise OvrikError(f"{path} can't be opened as a study ({exc})", RESCUE) from None
+
+
+def _prepared(name: str, create: bool, uri: bool = False) -> sqlite3.Connection:
+    db = sqlite3.connect(name, isolation_level=None, check_same_thread=False, timeout=10, uri=uri)
+    db.row_factory = sqlite3.Row
+    # A file from a stranger may hold a schema of its own: nothing in it is to run, and no cell to be trusted.
+    db.execute("PRAGMA trusted_schema = OFF")
+    db.execute("PRAGMA cell_size_check = ON")
+    db.execute("PRAGMA foreign_keys = ON")
+    if not create:
+        odd = db.execute(
+            "SELECT type, name FROM sqlite_master WHERE type NOT IN ('table', 'index')"
+        ).fetchone()
+        if odd:
+            db.close()
+            raise sqlite3.DatabaseError(
+                f"it holds a {odd[0]} called “{visible(str(odd[1]))}”, which no study has"
+            )
+    return db
+
+
+def can_be_written(path: Path) -> bool:
+    """Whether a study can be written where it is."""
+    return os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)
+
+
+def _check_place(path: Path, create: bool) -> None:
+    if path.exists() and not path.is_file():
+        raise OvrikError(f"{path} is no regular file", "Choose a *.ovrik file")
+    if path.exists() and path.stat().st_size:
+        with path.open("rb") as handle:
+            if handle.read(16) != MAGIC:
+                raise OvrikError(f"{path} is not a study file", "Choose a *.ovrik file")
+    elif not create:
+        raise OvrikError(f"{path} is not there", "Check the study's name")
+    elif not path.parent.is_dir():
+        raise OvrikError(f"The folder {path.parent} is not there", "Create it first")
+
+
+def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
+    kind = db.execute("PRAGMA application_id").fetchone()[0]
+    version = db.execute("PRAGMA user_version").fetchone()[0]
+    empty = db.execute("SELECT count(*) FROM sqlite_master").fetchone()[0] == 0
+    if empty and create:
+        db.execute("BEGIN IMMEDIATE")
+        for statement in (*statements().values(), *INDEXES.values()):
+            db.execute(statement)
+        db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+        db.execute(f"PRAGMA user_version = {VERSION}")
+        db.execute("COMMIT")
+        return
+    if kind != APPLICATION_ID:
+        raise OvrikError(f"{path} is a database, but not a study", "Choose a *.ovrik file")
+    if version > VERSION:
+        raise OvrikError(
+            f"{path} was written by a newer Ovrik (schema {version})", "Open it with that version"
+        )
+    if version < 1:
+        raise OvrikError(f"{path} is damaged: it says schema {version}", RESCUE)
+    db.execute("PRAGMA foreign_keys = OFF")  # a table that is made anew goes on being referred to
+    while version < VERSION:
+        db.execute("BEGIN IMMEDIATE")
+        MIGRATIONS[version](db)
+        version += 1
+        db.execute(f"PRAGMA user_version = {version}")
+        db.execute("COMMIT")
+    db.execute("PRAGMA foreign_keys = ON")
+
+
+def outputs_folder(study: Path) -> Path:
+    """Where a study's output files live: beside it."""
+    return study.with_name(study.stem + " outputs")
+
+
+def outputs_within(folder: Path, study: Path) -> Path:
+    """Where a study's output files live in a folder that was chosen for them: one of its own, whatever other study
+    of the same name writes there too."""
+    mark = hashlib.sha256(str(study.absolute()).encode()).hexdigest()[:8]
+    return folder / f"{study.stem} outputs {mark}"
+
+
+class Hold:
+    """The right to time and score a study, or to time on this machine; only one process has it, and a kill lets it
+    go."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+        self._handle: IO[bytes] | None = None
+
+    @property
+    def held(self) -> bool:
+        """Whether this process has the right."""
+        return self._handle is not None
+
+    def take(self) -> bool:
+        """True when the right is ours now."""
+        if self._handle is not None:
+            return True
+        folder = self._folder
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            flags = os.O_RDWR | os.O_CREAT | os.O_CLOEXEC
+            # Never inherited by an encoder: a program that outlives us must not keep the hold.
+            handle = os.fdopen(os.open(folder / ".hold", flags, 0o644), "rb+")
+        except OSError as exc:
+            raise OvrikError(
+                f"{folder} can't be written ({exc.strerror})", "Check permissions and free space"
+            ) from None
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            handle.close()
+            return False
+        self._handle = handle
+        return True
+
+    def release(self) -> None:
+        """Give the right back."""
+        if self._handle:
+            self._handle.close()
+            self._handle = None
+
+
+@contextmanager
+def nothing_timed() -> Iterator[None]:
+    """While nothing is timed or scored on this machine by another Ovrik, and none begins to. Raises PassingTrouble
+    when something is."""
+    hold = Hold(cache_folder("timing"))
+    if not hold.take():
+        raise PassingTrouble("Another Ovrik is timing or checking on this machine", "Wait until it has ended")
+    try:
+        yield
+    finally:
+        hold.release()

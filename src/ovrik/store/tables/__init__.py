@@ -1,0 +1,1 @@
+"""Reading and writing the tables of an open study."""

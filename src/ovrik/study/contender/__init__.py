@@ -1,0 +1,1 @@
+"""One thing that is timed: build, acceleration and recipe, and what it delivers."""

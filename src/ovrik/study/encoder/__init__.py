@@ -1,0 +1,1 @@
+"""Encoders and their settings as data: presets, rate controls, containers, what fits what."""

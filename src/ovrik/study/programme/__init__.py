@@ -1,0 +1,1 @@
+"""The edit that is exported, its treatments, and the excerpt of it that is timed."""

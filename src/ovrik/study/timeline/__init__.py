@@ -1,0 +1,1 @@
+"""Timeline files become programmes, and programmes timeline files."""

@@ -1,0 +1,40 @@
+"""What each contender's time and size come to in use, from what is on file."""
+
+from dataclasses import dataclass
+
+from ovrik.analysis.choice.worth import InUse, Use, in_use
+from ovrik.store.study import Study
+from ovrik.work.apart.whole_programme import Whole, whole_of
+from ovrik.work.evidence.gathered import Evidence
+from ovrik.work.evidence.summary import Summary
+
+
+@dataclass(frozen=True)
+class Used:
+    """Fields: `summary`; `found`, None where it has no time; `price`, what it costs once."""
+
+    summary: Summary
+    found: InUse | None
+    price: float
+
+
+def used(e: Evidence) -> list[Used]:
+    """Every contender, in line-up order, against the baseline; against itself where that has no time."""
+    w, base = e.facts.worth, e.of(e.facts.baseline_id)
+    length = e.facts.excerpt.frames / float(e.programme.rate)
+    use = Use(length, w.minutes, w.exports_a_week, w.line_mbit_s, w.years_kept, w.an_hour)
+    out = []
+    for s in e.summaries:
+        other = base.entrant if base and base.usual_s is not None else s.entrant
+        found = in_use(s.entrant, other, use) if s.usual_s is not None else None
+        out.append(Used(s, found, s.entrant.price))
+    return out
+
+
+def programme_of(study: Study, e: Evidence, s: Summary) -> tuple[float, float, float, str] | None:
+    """Seconds for the whole programme with low and high, and what that rests on; None before segments were timed."""
+    found: Whole = whole_of(study, s.contender)
+    if found.forecast is not None:
+        f = found.forecast
+        return f.seconds, f.low, f.high, f.basis
+    return None

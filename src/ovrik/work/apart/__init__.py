@@ -1,0 +1,1 @@
+"""Where a contender's time goes: parts, phases, segments, and the whole programme."""

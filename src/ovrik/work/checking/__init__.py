@@ -1,0 +1,1 @@
+"""Outputs are judged, scored, played and looked at."""

@@ -1,0 +1,163 @@
+"""One output: is it what was asked for, and how does it lie beside the reference?"""
+
+import dataclasses
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ovrik.errors import OvrikError, PassingTrouble
+from ovrik.quality.checks.alignment import Match, doubtful, kept_miniatures, match, whose
+from ovrik.quality.checks.conformity import conformity_points
+from ovrik.quality.checks.file_points import file_points
+from ovrik.quality.checks.miniatures import Miniatures, miniatures
+from ovrik.quality.checks.picture_points import Pair, picture_points
+from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
+from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.sound import sound_of
+from ovrik.quality.scores.losses import ToMeasure
+from ovrik.quality.scores.metrics import LEAST_SIDE, ToScore, belonging
+from ovrik.store.records.run import RunRecord
+from ovrik.store.records.score import ScoreRecord
+from ovrik.store.records.study_facts import StudyFacts
+from ovrik.study.clip.footage import Footage
+from ovrik.study.contender.contender import Contender
+from ovrik.study.contender.delivery import Delivery
+from ovrik.study.facts.output_facts import OutputFacts
+from ovrik.study.facts.point import DIFFERS, RIGHT, UNKNOWN, Point, point
+from ovrik.study.files.checksum import file_sha256
+from ovrik.study.programme.programme import Programme
+
+
+@dataclass(frozen=True)
+class Judging:
+    """What an output is judged by. Fields: `programme` and `facts` of the study; `reference`, the file, and `key`,
+    its name; `wanted`, what the output is to be; `contender`; `run` that wrote it; `sound`, what the excerpt sounds
+    like."""
+
+    programme: Programme
+    facts: StudyFacts
+    reference: Path
+    key: str
+    wanted: Delivery
+    contender: Contender
+    run: RunRecord
+    sound: Callable[[], np.ndarray]
+
+
+@dataclass(frozen=True)
+class Checked:
+    """An output that was checked. Fields: `record`, what was found, without scores; `to_score` and `to_measure`, how
+    it is to be scored, None where its frames can't be compared at all."""
+
+    record: ScoreRecord
+    to_score: ToScore | None = None
+    to_measure: ToMeasure | None = None
+
+
+def checked(output: Path, job: Judging, should_stop: Callable[[], bool]) -> Checked:
+    """Conformity of one output, and how it lies beside the reference; a fault becomes part of the record. Raises
+    PassingTrouble when the trouble lies elsewhere than in the output, Stopped."""
+    blank = ScoreRecord(job.contender.id, job.run.output_sha256 or "", job.key)
+    wanted = job.wanted
+    same_output(output, job.run)
+    try:
+        clip = probe(output)
+        seen = miniatures(output, should_stop)
+    except OvrikError as exc:
+        same_output(output, job.run)
+        return Checked(dataclasses.replace(blank, problem=str(exc), faults=(f"it can't be judged: {exc}",)))
+    clip = dataclasses.replace(clip, frames=seen.count) if clip.constant_rate else clip
+    named = bool(job.facts.conduct.reference)
+    against, kept = probe(job.reference), kept_miniatures(job.reference, should_stop)
+    found = match(seen, clip.rate, kept, wanted.rate, named)
+    found = _located(found, seen, clip, job, should_stop)
+    points = [
+        *conformity_points(clip, wanted, job.contender.recipe),
+        *(point(SHOWN, fault) for fault in found.faults or [""]),
+        *(picture_points(Pair(seen, clip, kept, against, found)) if found.shown else []),
+        *file_points(output, clip.container, seen.broken, job.contender.recipe.bit_rate),
+        *(_heard(output, clip, job, should_stop) if wanted.sound and clip.sounds else []),
+    ]
+    faults = tuple(p.fault for p in points if p.fault)
+    done = dataclasses.replace(blank, faults=faults, facts=_facts(clip, found), points=tuple(points))
+    if not found.shown:
+        return Checked(dataclasses.replace(done, problem="it shows something else, so that it has no score"))
+    if min(wanted.width, wanted.height) < LEAST_SIDE:
+        small = (
+            f"{wanted.width}×{wanted.height} is too small for VMAF, which takes {LEAST_SIDE} pixels and more"
+        )
+        return Checked(dataclasses.replace(done, problem=small))
+    theirs = dataclasses.replace(wanted, colour=against.colour) if named else wanted
+    filters = belonging(found, clip, against, wanted)
+    return Checked(done, ToScore(output, theirs, clip.colour, filters), ToMeasure(output, clip, found))
+
+
+def same_output(output: Path, run: RunRecord) -> None:
+    """See that the file is still the one that the run wrote. Raises PassingTrouble."""
+    try:
+        same = file_sha256(output) == run.output_sha256
+    except OSError as exc:
+        raise PassingTrouble(
+            f"the output {output.name} can't be read ({exc.strerror})",
+            "Reconnect its drive, or time this contender again",
+        ) from None
+    if not same:
+        raise PassingTrouble(
+            f"the output {output.name} has changed since its run", "Time this contender again"
+        )
+
+
+SHOWN = "shows the excerpt"
+
+
+def _heard(output: Path, clip: Footage, job: Judging, should_stop: Callable[[], bool]) -> list[Point]:
+    """Points about the sound; that it can't be read is one of them."""
+    theirs, ours = job.programme.sounds[0].channels if job.programme.plain else 2, clip.sounds[0].channels
+    fault = f"its audio has {ours} channels instead of {theirs}" if ours != theirs else ""
+    channels = point("audio channels", fault, str(ours))
+    rate = clip.sounds[0].sample_rate
+    kept = not job.programme.sounds or rate == job.programme.sounds[0].sample_rate
+    hertz = Point("audio sample rate", RIGHT if kept else DIFFERS, f"{rate} Hz", asked=False)
+    try:
+        return [
+            channels,
+            hertz,
+            *sound_points(sound_of(output, should_stop=should_stop), job.sound(), float(1 / clip.rate)),
+        ]
+    except OvrikError as exc:
+        return [channels, hertz, Point(LOUDNESS, UNKNOWN, str(exc))]
+
+
+def _located(
+    found: Match, seen: Miniatures, clip: Footage, job: Judging, should_stop: Callable[[], bool]
+) -> Match:
+    """The same match, with what the output shows instead of the excerpt where that is in doubt."""
+    if job.facts.conduct.reference:
+        other = "it does not show what the reference shows"
+        return found if found.shown else dataclasses.replace(found, faults=(other,))
+    if not doubtful(found):
+        return found
+    where = whose(seen, clip.rate, job.programme, job.facts.excerpt, should_stop)
+    if found.shown and not where.startswith("it shows"):
+        return found
+    return dataclasses.replace(found, faults=(where,), shown=False)
+
+
+def _facts(clip: Footage, found: Match) -> OutputFacts:
+    """What was read of an output."""
+    return OutputFacts(
+        codec=clip.codec,
+        profile=clip.profile,
+        frames=clip.frames,
+        width=clip.width,
+        height=clip.height,
+        pixel_format=clip.pixel_format,
+        rate=float(clip.rate),
+        duration_s=clip.container_s,
+        audio=tuple(s.codec for s in clip.sounds),
+        lag=found.lag,
+        likeness=float(found.likeness) if math.isfinite(found.likeness) else None,
+    )

@@ -1,0 +1,111 @@
+"""Where to look at an output: its telling frames, each with the region that matters and a small picture of it."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
+from ovrik.analysis.signals.telling import APART, LOWEST, Moment, differing, moments, region
+from ovrik.errors import Stopped
+from ovrik.quality.scores.loss_map import Pair, strength_of
+from ovrik.quality.viewing.looked_at import LookedAt
+from ovrik.store.records.score import ScoreRecord
+from ovrik.study.facts.notes import Area
+from ovrik.work.evidence.shown_files import Looked
+
+SMALL = (192, 108)
+"""Most width and height of a small picture, pixels."""
+
+
+@dataclass(frozen=True, eq=False)
+class Telling:
+    """Fields: `moment`; `frame` of the excerpt; `words`, why it is worth a look; `area`; `picture`, the output there,
+    8-bit B, G, R and filler, shape (height, width, 4)."""
+
+    moment: Moment
+    frame: int
+    words: str
+    area: Area
+    picture: np.ndarray
+
+
+def words_of(moment: Moment, other: str = "") -> str:
+    """Why a moment is worth a look; `other` names what it is compared with."""
+    if moment.kind == LOWEST:
+        return f"lowest VMAF, {moment.value:.1f}"
+    if moment.kind == APART:
+        how = "higher" if moment.value > 0 else "lower"
+        return f"VMAF {abs(moment.value):.1f} {how} than {other}"
+    kind = LOSS_TABLE[moment.kind]
+    return f"{kind.plain} ({kind.title.lower()} {moment.value:.{kind.digits}f} {kind.unit})"
+
+
+def found_moments(score: ScoreRecord, against: ScoreRecord | None, rate: float) -> list[Moment]:
+    """The telling frames of an output, and those where it differs most from another one, each by its place among the
+    scores."""
+    own = moments({key: found.values for key, found in score.metrics.items()}, rate)
+    if against is None or against.output_sha256 == score.output_sha256:
+        return own
+    return [*own, *differing(score.of("vmaf"), against.of("vmaf"), rate)]
+
+
+def look(
+    found: Sequence[Moment],
+    output: Looked,
+    reference: Looked,
+    other: Looked | None = None,
+    name: str = "",
+    should_stop: Callable[[], bool] = lambda: False,
+) -> list[Telling]:
+    """Each moment with its region and a small picture. `other`, called `name`, is what moments of the kind "apart"
+    compare with. Raises OvrikError, Stopped on request."""
+    sides = [output, reference, *([other] if other else [])]
+    readers = {o.path: LookedAt(o.path) for o in sides}
+    out = []
+    try:
+        for moment in found:
+            if should_stop():
+                raise Stopped
+            # Scores are of frames that both have: the first is the one where the later of the two begins.
+            frame = int(moment.frame / output.pace)
+            strength = _strength(readers, output, reference, frame, moment.kind)
+            if moment.kind == APART and other:
+                theirs = _strength(readers, other, reference, frame, moment.kind)
+                strength = np.abs(strength - theirs) if strength.shape == theirs.shape else strength
+            area = region(strength)
+            picture = _crop(readers[output.path], output.at(frame), area)
+            out.append(Telling(moment, frame, words_of(moment, name), area, picture))
+    finally:
+        for reader in readers.values():
+            reader.close()
+    return out
+
+
+def _strength(
+    readers: dict[Path, LookedAt], output: Looked, reference: Looked, frame: int, kind: str
+) -> np.ndarray:
+    """The map of one kind of loss, or of all of them."""
+
+    def pair(number: int) -> Pair:
+        ours = readers[output.path].frame(output.at(number))
+        return readers[reference.path].frame(reference.at(number)), ours
+
+    return strength_of(pair(frame), pair(frame - 1) if frame else None, kind)
+
+
+def _crop(reader: LookedAt, frame: int, area: Area) -> np.ndarray:
+    """The region of a frame, made no larger than a small picture."""
+    found = reader.seen(frame).pixels
+    high, wide = found.shape[:2]
+    left, top, across, down = area
+    cut = found[
+        round(top * high) : round((top + down) * high), round(left * wide) : round((left + across) * wide)
+    ]
+    step = max(1, -(-cut.shape[1] // SMALL[0]), -(-cut.shape[0] // SMALL[1]))
+    if step == 1:
+        return np.ascontiguousarray(cut)
+    rows, columns = cut.shape[0] // step, cut.shape[1] // step
+    parts = cut[: rows * step, : columns * step].reshape(rows, step, columns, step, 4)
+    return np.ascontiguousarray(parts.mean(axis=(1, 3)).astype(np.uint8))

@@ -1,0 +1,1 @@
+"""What runs, scores and what people saw come to: one summary for each contender, and the verdict."""

@@ -1,0 +1,122 @@
+"""A study to send: one file, with or without the outputs and what they are judged against."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from ovrik.errors import OvrikError, Stopped
+from ovrik.quality.reference.key import key_of, reference_file
+from ovrik.store.schema.file import outputs_folder
+from ovrik.store.sent_copy import copy_of, seal, without_places
+from ovrik.store.study import Study
+from ovrik.store.tables.carried import OUTPUT, REFERENCE
+from ovrik.study.contender.delivery import delivery
+from ovrik.work.evidence.outputs_on_disk import everywhere, latest_output, output_path
+from ovrik.work.evidence.shown_files import reference_name
+
+
+@dataclass(frozen=True)
+class ToCarry:
+    """A file that could go with the study. Fields: `kind`; `path`; `name` in the study; `bytes`."""
+
+    kind: str
+    path: Path
+    name: str
+    bytes: int
+
+
+@dataclass(frozen=True)
+class Load:
+    """What a study to send would hold. Fields: `study`, bytes of the study itself; `files` that could go with it."""
+
+    study: int
+    files: tuple[ToCarry, ...]
+
+    def bytes(self, outputs: bool, references: bool) -> int:
+        """About how large the file will be."""
+        wanted = {OUTPUT: outputs, REFERENCE: references}
+        return self.study + sum(f.bytes for f in self.files if wanted[f.kind])
+
+
+def load_of(study: Study) -> Load:
+    """What there is to send, on every kind of footage."""
+    files: dict[str, ToCarry] = {}
+    for one in everywhere(study):
+        facts, programme = one.facts(), one.programme()
+        for c in one.contenders():
+            run = latest_output(one, c.id)
+            path = output_path(one, run) if run else None
+            if path and path.is_file():
+                files.setdefault(path.name, ToCarry(OUTPUT, path, path.name, path.stat().st_size))
+            wanted = delivery(programme, facts.excerpt, c.recipe)
+            against = reference_file(facts, programme, wanted)
+            if against.is_file():
+                name = reference_name(key_of(facts, programme, wanted))
+                files.setdefault(name, ToCarry(REFERENCE, against, name, against.stat().st_size))
+    return Load(study.path.stat().st_size, tuple(files.values()))
+
+
+def send(
+    study: Study,
+    into: Path,
+    bare: Callable[[object], object] | None,
+    outputs: bool = False,
+    references: bool = False,
+    sealed: bool = False,
+    on_share: Callable[[float, str], None] = lambda _s, _w: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> int:
+    """Write the study to send; gives its size in bytes. `bare` takes the names of folders out of a text, None leaves
+    them in. A file that is there already is not overwritten. Raises OvrikError, Stopped on request."""
+    if into.exists():
+        raise OvrikError(f"{into} is there already", "Choose another name")
+    load = load_of(study)
+    wanted = {OUTPUT: outputs, REFERENCE: references}
+    chosen = [f for f in load.files if wanted[f.kind]]
+    total, done = max(2 * sum(f.bytes for f in chosen), 1), 0
+    making = into.with_name(f".{into.name}.new")
+    making.unlink(missing_ok=True)
+
+    def count(size: int) -> None:
+        nonlocal done
+        if should_stop():
+            raise Stopped
+        done += size
+        on_share(done / total, f"Packing {into.name}")
+
+    try:
+        copy_of(study.path, making)
+        if bare is not None:
+            without_places(making, bare)
+        packed = Study.open(making)
+        try:
+            for one in chosen:
+                packed.carry(one.kind, one.path, one.name, count)
+        finally:
+            packed.close()
+        if sealed:
+            seal(making)
+        making.replace(into)
+    except OSError as exc:
+        raise OvrikError(
+            f"{into} can't be written ({exc.strerror})", "Check the folder and free space"
+        ) from None
+    finally:
+        for tail in ("", "-wal", "-shm"):
+            Path(f"{making}{tail}").unlink(missing_ok=True)
+    on_share(1.0, f"Packed {into.name}")
+    return into.stat().st_size
+
+
+def unpack(
+    study: Study,
+    on_share: Callable[[float, str], None] = lambda _s, _w: None,
+    should_stop: Callable[[], bool] = lambda: False,
+) -> int:
+    """Write what the study carries into the folder beside it, gives how many files: where a study says
+    that outputs go is not asked: it may be a stranger's. Raises OvrikError."""
+    found = study.carried()
+    for number, one in enumerate(found):
+        on_share(number / len(found), f"Unpacking {one.name}")
+        study.put_down(one, outputs_folder(study.path), should_stop)
+    return len(found)

@@ -1,0 +1,1 @@
+"""Which contenders can run here, what they need the user's word for, and plans."""

@@ -1,0 +1,95 @@
+"""A watch on a folder for a study: exports become runs, one after another, until it is stopped."""
+
+import time
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from ovrik.outside.start_key import StartKey
+from ovrik.outside.watch import Watch
+from ovrik.quality.reference.cut_short import cut_short
+from ovrik.store.records.run import RunRecord
+from ovrik.store.study import Study
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.outside.exports import Card, keep_outside, matched, next_card
+
+LOOK_S = 0.1
+SHOWN_S = 0.5
+
+
+@dataclass
+class Orders:
+    """What is asked for while a watch goes on, from another thread. Fields: `ticked`, checks that are ticked for the
+    export that is next; `pressed`, moments on the monotonic clock at which the start key was, newest last."""
+
+    ticked: tuple[str, ...] = ()
+    pressed: deque[float] = field(default_factory=lambda: deque(maxlen=8))
+
+    def press(self, at_s: float | None = None) -> None:
+        """The start key, now or at another moment."""
+        self.pressed.append(time.monotonic() if at_s is None else at_s)
+
+
+@dataclass(frozen=True)
+class Watched:
+    """What a watch shows. Fields: `card` of the export that is next; `words`, what is going on; `run` that was just
+    kept, or None."""
+
+    card: Card
+    words: str
+    run: RunRecord | None = None
+
+
+def watch_for(
+    study: Study,
+    folder: Path,
+    pid: int | None,
+    orders: Orders,
+    show: Callable[[Watched], None],
+    should_stop: Callable[[], bool],
+    most: int = -1,
+) -> int:
+    """Watch until stopped, or until so many exports were kept; gives how many. Raises OvrikError when the folder
+    goes, or no contender is exported by another program."""
+    card, kept, shown = next_card(gather(study)), 0, 0.0
+    watch = Watch(folder, lambda path: cut_short(path, 1), pid)
+    key = StartKey(orders.press)
+    watch.start()
+    key.start()
+    try:
+        show(Watched(card, ARMED))
+        while not should_stop() and kept != most:
+            if orders.pressed:
+                watch.press(orders.pressed.pop())
+                orders.pressed.clear()
+            for found in watch.look():
+                run = keep_outside(study, matched(study, found.path, card.contender), found, orders.ticked)
+                orders.ticked = ()
+                kept += 1
+                card = next_card(gather(study))
+                show(Watched(card, f"Kept {found.path.name}", run))
+            if time.monotonic() - shown >= SHOWN_S:
+                shown = time.monotonic()
+                show(Watched(card, words_of(watch, key.bound)))
+            time.sleep(LOOK_S)
+    finally:
+        key.stop()
+        watch.stop()
+    return kept
+
+
+ARMED = "Armed: start the export when you are ready"
+
+
+def words_of(watch: Watch, key: str = "") -> str:
+    """What is going on in the folder; `key` marks a start anywhere on this desktop."""
+    writing = watch.writing
+    if writing:
+        now = writing[-1]
+        size = now.path.stat().st_size / 1e6 if now.path.exists() else 0.0
+        state = "is written" if now.open else "is still; waiting to see whether it is whole"
+        return f"{now.path.name} {state}: {size:.1f} MB, {time.monotonic() - now.began[0]:.0f} s"
+    given_up = [f"{u.path.name} is no whole export ({u.reason})" for u in watch.unfinished.values()]
+    anywhere = [f"{key} marks its start, in any window"] if key else []
+    return "; ".join([ARMED, *anywhere, *given_up[-2:]])

@@ -1,0 +1,1 @@
+"""Runs are made, one after another, each from a clean start."""
