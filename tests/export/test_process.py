@@ -1,5 +1,6 @@
 """Processes are measured whole: the group, its processor time, its memory, its end."""
 
+import itertools
 import os
 import resource
 import subprocess
@@ -105,6 +106,66 @@ def test_one_that_clears_its_environment_as_well_is_followed(tmp_path: Path) -> 
     began = time.monotonic()
     measure(["/bin/sh", "-c", away], should_stop=lambda: time.monotonic() - began > 0.6 and note.exists())
     assert not psutil.pid_exists(int(note.read_text()))
+
+
+LEFT_BEHIND = """import os, sys, time
+if os.fork() == 0:
+    for _ in range(16):
+        sys.stdout.write('x' * 49_999 + '\\n')
+        sys.stdout.flush()
+        time.sleep(0.05)
+"""
+
+
+def test_what_a_wrapper_leaves_behind_is_read_to_its_end() -> None:
+    """More than a pipe holds: it stood still before, and what it reported went unheard."""
+    pieces: list[tuple[int, float]] = []
+    usage = measure(python(LEFT_BEHIND), lambda p, at: pieces.append((len(p), at)) or True, stall_s=0.5)
+    assert sum(size for size, _at in pieces) == 16 * 50_000
+    assert 0.8 <= usage.wall_s < 5
+    assert pieces[-1][1] > 0.6, "live, not at the end"
+    assert not usage.stalled
+
+
+def test_a_flood_of_output_is_heard_and_not_kept() -> None:
+    code = "import sys\nfor s in (sys.stderr, sys.stdout):\n  [s.write('y' * 100_000) for _ in range(100)]"
+    heard: list[int] = []
+    usage = measure(python(code), lambda p, _at: heard.append(len(p)) or True)
+    assert sum(heard) == 10_000_000
+    assert sum(map(len, usage.log)) <= 1 << 16
+    assert usage.exit_code == 0
+
+
+AWAY = """import os, resource, sys
+if os.fork() == 0:
+    os.setsid()
+    if os.fork() == 0:
+        resource.setrlimit(10, (resource.RLIM_INFINITY,) * 2)
+        os.closerange(0, 3)
+        os.execve(sys.executable, [sys.executable, '-S', '-c', 'import time; time.sleep({})'], {{}})
+    os._exit(0)
+"""
+
+
+def test_one_that_resets_its_limits_and_all_else_is_followed_to_its_end() -> None:
+    usage = measure(python(AWAY.format(0.9)))
+    assert 0.9 <= usage.wall_s < 5
+    began, mark = time.monotonic(), 61.25
+    usage = measure(python(AWAY.format(mark)), should_stop=lambda: time.monotonic() - began > 0.6)
+    assert usage.stopped
+    assert not [
+        p
+        for p in psutil.process_iter(["cmdline"])
+        if f"time.sleep({mark})" in (p.info["cmdline"] or [""])[-1]
+    ]
+
+
+def test_it_asks_no_oftener_than_it_says() -> None:
+    asked: list[float] = []
+    code = "import os, time\nif os.fork() == 0: time.sleep(0.9)"
+    measure(python(code), should_stop=lambda: bool(asked.append(time.monotonic())))
+    assert 2 <= len(asked) <= 7
+    assert min(b - a for a, b in itertools.pairwise(asked)) > 0.15
 
 
 def test_it_is_marked_before_its_first_step(monkeypatch: pytest.MonkeyPatch) -> None:

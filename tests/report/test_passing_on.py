@@ -11,7 +11,6 @@ from pathlib import Path
 import jsonschema
 import pandas as pd
 import pytest
-from ovrik.report.whole_file import write_whole
 
 from added_runs import add_run, scored
 from ovrik.cli import main
@@ -26,6 +25,7 @@ from ovrik.report.forms.tables import Table, contenders_table, runs_table
 from ovrik.report.words.verdict import sentence_of
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
+from ovrik.study.files.whole_file import write_whole
 from ovrik.study.question.plan import load_plan
 from ovrik.work.answers.over_kinds import gather_kinds
 from ovrik.work.answers.sittings import gather_sittings

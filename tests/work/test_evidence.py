@@ -10,6 +10,7 @@ from scipy import stats
 
 from added_runs import add_run, scored
 from approving import allow_program
+from ovrik.analysis.choice.entrant import judge
 from ovrik.machine.builds.build import locate
 from ovrik.machine.workstation.facts import differences
 from ovrik.report.words.numbers import spread_words
@@ -21,8 +22,9 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.question.limit_kinds import SPREAD
 from ovrik.study.question.limits import limits
-from ovrik.work.answers.what_if import WhatIf, candidates, what_if
-from ovrik.work.evidence.gathered import gather, latest_output
+from ovrik.work.answers.what_if import WhatIf, known, what_if
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.outputs_on_disk import latest_output
 from ovrik.work.prepare.fingerprint import fingerprint
 from ovrik.work.timing.schedule import further, remaining
 from ovrik.work.timing.series import TimingUpdate, time_all
@@ -159,9 +161,12 @@ def test_what_was_not_played_is_none_to_choose_where_that_is_asked(study: Study)
     """Playing is no number that a limit could be moved to."""
     for contender in (1, 2):
         scored(study, contender, [95.0] * 30)
-    assert [c.out for c in candidates(gather(study))] == [False, False]
+    assert [not judge(x, gather(study).facts.limits).acceptable for x in known(gather(study))] == [
+        False,
+        False,
+    ]
     study.set_limits(limits(plays=True))
-    assert [c.out for c in candidates(gather(study))] == [True, True]
+    assert [not judge(x, gather(study).facts.limits).acceptable for x in known(gather(study))] == [True, True]
     assert what_if(gather(study)) == WhatIf()
 
 

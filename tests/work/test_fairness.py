@@ -24,7 +24,7 @@ from ovrik.machine.builds.build import find_build
 from ovrik.machine.devices.known_trials import known_trials
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.sensors.load import drop_from_cache, read_into_cache
-from ovrik.report.words.reasons import reason_words
+from ovrik.report.words.reasons import disturbed_words, reason_words
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
@@ -38,7 +38,7 @@ from ovrik.work.evidence.gathered import gather
 from ovrik.work.prepare.asked_devices import fell_back
 from ovrik.work.prepare.preparing import plan_for
 from ovrik.work.timing import series as timing
-from ovrik.work.timing.fairness import State, Waiting, disturbance, missing_cores, rest, throttled, within
+from ovrik.work.timing.fairness import State, Waiting, disturbances, missing_cores, rest, throttled, within
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import SAY_EVERY_S, time_all
 
@@ -67,7 +67,7 @@ def result(**changes: object) -> RunResult:
     ],
 )
 def test_disturbances_are_named_with_their_size(changes: dict[str, object], said: str) -> None:
-    found = disturbance(result(**changes), Conduct(), 2)
+    found = disturbed_words(disturbances(result(**changes), Conduct(), 2))
     assert said in found
     assert bool(found) == bool(said)
 
@@ -297,7 +297,7 @@ def test_who_writes_to_the_disks_is_named(tmp_path: Path) -> None:
     result = timed_run([["sleep", "4"]], tmp_path / "p", tmp_path / "o", writes=False)
     thread.join()
     assert dict(result.disk_users)["dd"] > 50
-    assert "(dd " in disturbance(result, Conduct(), 2)
+    assert "(dd " in disturbed_words(disturbances(result, Conduct(), 2))
 
 
 @pytest.mark.parametrize(("cache", "called"), [("cold", "dropped"), ("warm", "read"), ("as it is", "")])

@@ -17,6 +17,7 @@ from moving_clip import write_moving
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.decode.probe import probe
 from ovrik.report.forms.as_text import kinds_text
+from ovrik.report.words.progress import changes_words
 from ovrik.report.words.reasons import reason_words
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
@@ -26,7 +27,7 @@ from ovrik.study.programme.programme import of_clip
 from ovrik.study.question.limits import limits
 from ovrik.study.question.plan import load_plan
 from ovrik.study.question.plan_text import plan_text
-from ovrik.work.answers.over_kinds import changes_words, gather_kinds
+from ovrik.work.answers.over_kinds import gather_kinds
 from ovrik.work.campaign.asking import may_win
 from ovrik.work.campaign.rounds import time_line_up
 from ovrik.work.checking.scoring import score_all

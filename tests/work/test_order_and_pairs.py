@@ -132,7 +132,7 @@ def test_one_time_in_every_dress() -> None:
 
 
 def test_an_older_output_is_still_found_beside_a_time_by_hand(study: Study, tmp_path: Path) -> None:
-    from ovrik.work.evidence.gathered import latest_output
+    from ovrik.work.evidence.outputs_on_disk import latest_output
 
     add_run(study, 1, 1, 4.0)
     enter_time(study, study.contenders()[0], 5)

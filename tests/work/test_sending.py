@@ -14,7 +14,8 @@ from ovrik.errors import OvrikError, Stopped
 from ovrik.report.forms.privacy import bare
 from ovrik.store.study import Study
 from ovrik.store.tables.carried import OUTPUT, PIECE, REFERENCE
-from ovrik.work.evidence.gathered import gather, latest_output, output_path
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.outputs_on_disk import latest_output, output_path
 from ovrik.work.evidence.sending import load_of, send, unpack
 from ovrik.work.evidence.shown_files import output_of, reference_of
 

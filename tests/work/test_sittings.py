@@ -146,7 +146,7 @@ def test_a_sitting_that_was_cut_off_is_taken_up(study: Study) -> None:
 
 
 def test_outputs_of_an_earlier_sitting_are_known_as_overwritten(study: Study) -> None:
-    from ovrik.work.evidence.gathered import latest_output
+    from ovrik.work.evidence.outputs_on_disk import latest_output
 
     time_all(study, remaining(study, [1], 1))
     first = study.sittings()[0]

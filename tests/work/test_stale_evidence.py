@@ -25,7 +25,7 @@ from ovrik.machine.builds.build import Build, find_build
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import reference_path
 from ovrik.quality.reference.made import make_reference
-from ovrik.report.words.reasons import reason_words
+from ovrik.report.words.reasons import fell_back_words, reason_words
 from ovrik.store.records.made import Made, PartRecord, Preparation
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
@@ -481,7 +481,9 @@ def fell(build: str, device: str, columns: dict[str, list[float]], decode: str =
     plan = Plan(c, made, None, Excerpt(0, 9), Path())  # type: ignore[arg-type]
     usage = Usage(3.0, 1, 1, 1, 1, 1, 0, (), False, False, 0.0)
     trace = Trace({k: np.array(v) for k, v in columns.items()})
-    return fell_back(plan, RunResult("done", "", usage, frames=9, output_bytes=9, trace=trace))
+    return fell_back_words(
+        fell_back(plan, RunResult("done", "", usage, frames=9, output_bytes=9, trace=trace))
+    )
 
 
 ONE, TWO = "encoder load of device 1 [%]", "encoder load of device 2 [%]"
