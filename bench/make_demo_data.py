@@ -28,8 +28,8 @@ from ovrik.work.apart.whole_programme import time_segments, time_whole
 from ovrik.work.campaign.equal_quality import match_all
 from ovrik.work.checking.playback import MOST_STREAMS, play, play_output, played
 from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
 from ovrik.work.evidence.outputs_on_disk import latest_output
-from ovrik.work.evidence.gathered import (gather)
 from ovrik.work.footage.complexity import measure_for
 from ovrik.work.footage.thumbnails import make_thumbnails
 from ovrik.work.lineup.able import barred, driven

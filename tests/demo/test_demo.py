@@ -16,7 +16,7 @@ from ovrik.demo.strokes import GLYPHS, distance_field, line_width
 from ovrik.export.run.trace import Trace
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.timelines import read_timeline
-from ovrik.report.words.verdict import sentence_of
+from ovrik.report.words.verdict import sentence_over
 from ovrik.store.study import Study
 from ovrik.study.facts.part import DECODE, ENCODE, SOUND, TREAT, WRITE
 from ovrik.study.files.checksum import footage_checksum
@@ -265,7 +265,7 @@ def test_a_film_that_was_rounded_another_way_keeps_all_its_evidence(
     assert adopt_film(study)
     after = gather_kinds(study)
     assert after is not None
-    assert sentence_of(after) == sentence_of(before)
+    assert sentence_over(after) == sentence_over(before)
     for one, other in zip(before.each, after.each, strict=True):
         assert [s.quality.keys() for s in one.summaries] == [s.quality.keys() for s in other.summaries]
     e = after.each[0]

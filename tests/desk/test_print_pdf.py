@@ -92,7 +92,7 @@ def test_what_can_not_be_written_is_said_and_kept(
     def fails(*_a: object) -> Callable[[], str]:
         raise OvrikError("the disk is full")
 
-    monkeypatch.setattr("ovrik.desk.files.actions.print_pdf._print", fails)
+    monkeypatch.setattr("ovrik.desk.files.print_pdf._print", fails)
     with pytest.raises(OvrikError, match="the disk is full"):
         print_report(w, there)
     assert there.read_text() == "mine"

@@ -97,7 +97,14 @@ def test_the_run_in_hand_grows_among_the_traces(tiny_window: MainWindow, qtbot: 
     press_page(window, qtbot, "Traces")
     traces = window.stations["timing"].traces
     other = window.model.evidence.summaries[1].contender.label
-    update = TimingUpdate(PlannedRun(2, 1, False), 1, 1, other, Progress(0.5, 15, 30.0, 0, False), 600, None)
+    update = TimingUpdate(
+        PlannedRun(2, 1, False),
+        number=1,
+        total=1,
+        label=other,
+        frames=600,
+        progress=Progress(0.5, 15, 30.0, 0, False),
+    )
     for n in range(1, 2 * ROWS_A_DRAWING + 1):
         now = {"t": n / 2, "fps": 20.0 + n, "cpu": 50.0}
         for _again in range(2):  # progress comes more often than readings do
@@ -179,7 +186,7 @@ def test_what_was_left_out_is_brought_back_by_hand(tiny_window: MainWindow, qtbo
     window.model.select(1)
     assert page.back.isVisible()
     assert "slower than" in page.back.toolTip()
-    assert "not timed any more: at the best" in roster_said(window.model.summary)
+    assert "not timed any more: at the best" in roster_said(window.model.summary, window.model.evidence)
     assert window.model.rivals.ids == (2, other)
     qtbot.mouseClick(page.back, LEFT)
     assert window.model.rivals.ids == (1, 2, other)
@@ -346,12 +353,12 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
     summary = timed_window.model.evidence.summaries[0]
     update = TimingUpdate(
         PlannedRun(1, 5, False),
-        1,
-        3,
-        summary.contender.label,
-        Progress(2.0, 15, 7.5, 0, False),
-        30,
-        TimeLeft(62.0, 5.0),
+        number=1,
+        total=3,
+        label=summary.contender.label,
+        frames=30,
+        progress=Progress(2.0, 15, 7.5, 0, False),
+        left=TimeLeft(62.0, 5.0),
         now={"fps": 8.0, "cpu": 91.0},
     )
     timed_window.go("timing")
@@ -379,8 +386,7 @@ def test_a_rest_is_seen_and_can_be_ended(
     window.model.refresh()
     monkeypatch.setattr("ovrik.work.timing.series.take_state", lambda *_a: State(0.0, None, None))
     monkeypatch.setattr(
-        "ovrik.work.timing.series.fairness.take_state",
-        lambda *_a: (time.sleep(0.1), State(2.0, None, None))[1],
+        "ovrik.work.timing.fairness.take_state", lambda *_a: (time.sleep(0.1), State(2.0, None, None))[1]
     )
     window.go("timing")
     station = window.stations["timing"]
@@ -452,7 +458,14 @@ def test_lanes_answer_to_the_keyboard(tiny_window: MainWindow, qtbot: QtBot) -> 
     assert timing.lanes.accessibleDescription() == timing.hover.text()
     at = timing.lanes.ring.getData()
     assert (at[0][0], at[1][0]) == (3.0, 3.0)
-    live = TimingUpdate(PlannedRun(1, 3, False), 1, 3, "x", Progress(12.3, 120, 45.0, 0, False), 600, None)
+    live = TimingUpdate(
+        PlannedRun(1, 3, False),
+        number=1,
+        total=3,
+        label="x",
+        frames=600,
+        progress=Progress(12.3, 120, 45.0, 0, False),
+    )
     timing.lanes.show_live(live)
     qtbot.keyClick(timing.lanes, Qt.Key.Key_Right)
     assert "current run: 12.3 s, frame 120 of 600, 45 fps" in timing.hover.text()

@@ -72,7 +72,8 @@ def test_the_choice_comes_first_with_its_reasons(demo_window: MainWindow, qtbot:
 def test_what_would_change_it_does(demo_window: MainWindow, qtbot: QtBot) -> None:
     """Each change that is named, made: the choice is then the one that was named, and a tick before it is not."""
     page = ready(demo_window, qtbot)
-    model, now = demo_window.model, page.panel.title.text()
+    model = demo_window.model
+    now = model.evidence.verdict.choice
     asked = model.evidence.facts.limits
     for change in page.panel.shown.if_.changes:  # type: ignore[union-attr]
         tick = 10.0**-change.kind.digits

@@ -177,7 +177,7 @@ def test_it_is_marked_before_its_first_step(monkeypatch: pytest.MonkeyPatch) -> 
         time.sleep(0.4)
         return made
 
-    monkeypatch.setattr("ovrik.export.run.timed.process.subprocess.Popen", slow)
+    monkeypatch.setattr("ovrik.export.run.process.subprocess.Popen", slow)
     measure(["/bin/cat", "/proc/self/limits"], lambda piece, _at: seen.extend(piece) or True)
     [line] = [text for text in seen.decode().splitlines() if text.startswith("Max file locks")]
     assert line.split()[3].isdigit()
@@ -260,7 +260,7 @@ def test_arguments_are_never_a_shells() -> None:
 
 UNLEASHED = """
 import sys
-from ovrik.export import process
+from ovrik.export.run import process
 process.LEASH = "no such tool"  # as if this process were killed before the leash is on
 process.measure([sys.executable, "-c", "import os, time; print(os.getpid(), flush=True); time.sleep(60)"],
                 lambda piece, _at: bool(print(piece.decode(), flush=True)) or True)

@@ -2,16 +2,17 @@
 
 import hashlib
 import os
+import shlex
 import shutil
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
-from ovrik.export.order import PlannedRun
 
 from added_runs import add_run
 from approving import allow_program
 from ovrik.export.run import timed
+from ovrik.export.run.order import PlannedRun
 from ovrik.machine.builds.build import find_build, locate, replaced
 from ovrik.machine.builds.libraries import Loaded, identity_of, loads_of
 from ovrik.store.study import Study
@@ -82,7 +83,8 @@ esac
 def many_names(tmp_path: Path) -> Path:
     """A program that is called by a link to one of its names; approved."""
     program, link = tmp_path / "one of many", tmp_path / "film-encode"
-    program.write_text(MANY_NAMES.format(real=locate("bundled")))
+    shutil.copy(locate("bundled"), tmp_path / "real")  # a program reaches what lies beside it
+    program.write_text(MANY_NAMES.format(real=shlex.quote(str(tmp_path / "real"))))
     program.chmod(0o755)
     link.symlink_to(program)
     allow_program(link)

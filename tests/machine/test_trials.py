@@ -11,10 +11,11 @@ import pytest
 
 from ovrik.errors import Stopped
 from ovrik.machine.builds.build import Build, find_build
+from ovrik.machine.builds.libraries import Loaded
 from ovrik.machine.devices import known_trials as known_trials_module
 from ovrik.machine.devices import opening, probing
 from ovrik.machine.devices.known_picture import FRAMES, HEIGHT, WIDTH, planes, psnr, raw_file
-from ovrik.machine.devices.known_trials import known_trials, state_key
+from ovrik.machine.devices.known_trials import known_trials
 from ovrik.machine.devices.paths import NEAR, PATHS, PIXEL_FORMATS
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.devices.reasons import plain_reason
@@ -143,12 +144,12 @@ def test_answers_are_kept_until_something_changes(tmp_path: Path, monkeypatch: p
     probe_builds([build])
     assert len(asked) == 1
     probe_builds([build], afresh=True)
-    probe_builds([replace(build, sha256="another")])
+    probe_builds([replace(build, loads=(Loaded("/p", 1, 1, "p"), Loaded("/l.so", 1, 1, "another")))])
     assert len(asked) == 3
     monkeypatch.setattr(known_trials_module.platform, "release", lambda: "another kernel")
     assert known_trials(build) is None
     monkeypatch.undo()
-    (known_trials_module.cache_folder() / f"{state_key(build)}.json").write_text("{ damaged")
+    known_trials_module.trials_file(build).write_text("{ damaged")
     assert known_trials(build) is None
 
 

@@ -142,6 +142,6 @@ def test_miniatures_of_a_reference_are_kept_in_the_cache(reference: Path) -> Non
     assert set(reference.parent.iterdir()) == before, (
         "nothing is written beside a file that may be the user's"
     )
-    for kept in (cache_folder() / "miniatures").iterdir():
+    for kept in cache_folder("references", "miniatures").iterdir():
         kept.write_bytes(b"broken")
     assert kept_miniatures(reference).count == 60

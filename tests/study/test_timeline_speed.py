@@ -232,7 +232,7 @@ def test_speeds_as_numbers() -> None:
 
 
 def test_a_clip_too_long_to_be_held_is_not_reversed(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("ovrik.study.timeline.reader.cut.MOST_REVERSED_BYTES", 1000)
+    monkeypatch.setattr("ovrik.study.timeline.cut.MOST_REVERSED_BYTES", 1000)
     path = written(folder, otio.schema.Track("V", [clip("a.mkv", 10, 20, warp(-1.0))], kind="Video"))
     found = read_timeline(path).programme
     assert found is not None

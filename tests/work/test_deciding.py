@@ -127,7 +127,7 @@ def test_who_can_not_win_is_left_out_with_the_bound_and_comes_back(three: Study)
     assert made.gain < 0
     assert made.choice_id == 2
     words = left_out_words(gather(three).of(1), gather(three))  # type: ignore[arg-type]
-    assert words == bound_words(made.gain, gather(three).label(2))
+    assert words == bound_words(made.gain, "the choice")
     for number, seconds in ((2, 5.0), (3, 3.0)):
         add_run(three, 2, number, seconds)
         add_run(three, 3, number, 8.0 - seconds)

@@ -149,7 +149,7 @@ def on_two(study: Study, tmp_path: Path) -> Iterator[Study]:
     study.keep_excerpt("interview", Excerpt(0, 20))
     study.add_kind("sport", other, whole(other))
     study.set_excerpt(Excerpt(0, 20))
-    yield study
+    return study
 
 
 def test_text_report_and_window_say_the_same_of_a_factor(on_two: Study) -> None:
@@ -193,7 +193,7 @@ def test_with_nothing_acceptable_no_more_rounds_are_made(
 
 
 def test_whatever_is_shown_is_fresh(study: Study) -> None:
-    """A decision, a cost that is paid once, a name of an excerpt, the order of runs: each makes it another evidence."""
+    """A decision, a cost that is paid once, a name of an excerpt, the order of runs: each makes other evidence."""
     for number in (1, 2):
         add_run(study, 1, number, 4.0)
     place = study.programme(), study.facts().excerpt

@@ -13,11 +13,13 @@ from ovrik.errors import OvrikError
 from ovrik.report.forms.as_json import verdict_json
 from ovrik.report.forms.as_text import verdict_text
 from ovrik.report.words.numbers import rates_words, spread_words, together_words
+from ovrik.report.words.progress import order_words
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
+from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.work.answers.pairs import compare
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.evidence.order_effects import order_effects
+from ovrik.work.evidence.order_effects import Along, order_effects
 from ovrik.work.outside.by_hand import enter_time
 
 
@@ -37,21 +39,23 @@ def runs_at(study: Study, change: float) -> list[RunRecord]:
 
 
 def test_a_drift_over_the_hour_is_found_with_its_size(study: Study) -> None:
-    found = {o.name: o for o in order_effects(runs_at(study, 0.10))}
-    over = found["over 29 min"]
+    found = {o.along: o for o in order_effects(runs_at(study, 0.10))}
+    over = found[Along.HOUR]
     assert over.trend.clear
     assert over.trend.low < 0.10 < over.trend.high
-    assert over.words.endswith("clear")
-    assert not found["last against first in each round"].trend.clear or (
-        abs(found["last against first in each round"].trend.change) < 0.03
-    )
+    assert order_words(over).startswith("over 29 min +")
+    assert order_words(over).endswith("clear")
+    assert not found[Along.PLACE].trend.clear or abs(found[Along.PLACE].trend.change) < 0.03
 
 
 def test_repeats_at_the_end_of_a_round_do_not_look_like_an_order_effect(study: Study) -> None:
     made = runs_at(study, 0.0)
-    slow = [replace(r, wall_s=3 * (r.wall_s or 0), disturbed="other programs used 60 %") for r in made[::3]]
-    found = {o.name: o.trend for o in order_effects([*slow, *made])}
-    assert abs(found["last against first in each round"].change) < 0.02
+    slow = [
+        replace(r, wall_s=3 * (r.wall_s or 0), disturbed=(Disturbance(Disturber.PROGRAMS, 0.6),))
+        for r in made[::3]
+    ]
+    found = {o.along: o.trend for o in order_effects([*slow, *made])}
+    assert abs(found[Along.PLACE].change) < 0.02
 
 
 def test_without_drift_none_is_claimed(study: Study) -> None:

@@ -138,7 +138,7 @@ def test_runs_enter_with_their_doubt_and_compare_by_turns(
     assert second is not None
     assert [r.wall_s for r in second.runs] == [4.5, 4.6], "the middle of what it may have taken"
     assert second.doubt_s == pytest.approx(0.05 + 0.5)
-    assert first.watched
+    assert not first.by_hand
     assert second.ratio is not None
     assert second.ratio.pairs == 2
     assert second.ratio.value == pytest.approx(8.1 / 4.55, rel=0.01)

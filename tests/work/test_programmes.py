@@ -83,7 +83,7 @@ def test_a_treated_cut_is_exported_judged_and_conforms(tmp_path: Path, cut: Prog
     summary = gather(study).summaries[0]
     assert summary.reasons == ()
     assert summary.score is not None
-    assert summary.score.facts["frames"] == str(cut.frames)
+    assert summary.score.facts.frames == cut.frames
     assert summary.quality["psnr"].mean > 38
     reader = FrameReader(study.outputs / str(summary.runs[0].output))
     assert [number_in(reader.luma(n)) for n in (0, 7, 20, 27)] == [5, 12, 20, 27]
@@ -111,8 +111,8 @@ def test_size_rate_and_two_passes_reach_the_output(tmp_path: Path, cut: Programm
     assert "-pass" in run.argv
     assert summary.score is not None
     assert summary.score.faults == ()
-    assert summary.score.facts["size"] == "80×24"
-    assert summary.score.facts["frames"] == str(2 * cut.frames)
+    assert (summary.score.facts.width, summary.score.facts.height) == (80, 24)
+    assert summary.score.facts.frames == 2 * cut.frames
     wanted = delivery(cut, Excerpt(0, cut.frames), made)
     assert reference_path(cut, Excerpt(0, cut.frames), wanted).exists()
     assert not reference_path(cut, Excerpt(0, cut.frames)).exists()
@@ -184,7 +184,7 @@ def test_several_excerpts_keep_their_own_outputs_and_answers(tmp_path: Path, cut
     study.set_excerpt(Excerpt(0, 10))
     back = gather(study).summaries[0]
     assert back.score is not None
-    assert back.score.facts["frames"] == "10"
+    assert back.score.facts.frames == 10
     study.close()
 
 

@@ -209,7 +209,7 @@ def test_losses_follow_the_lag_and_stay_off_what_is_not_the_same(study: Study, t
     score_all(study)
     bars, lagging = scores(study)
     assert "loss_detail" not in bars.metrics
-    assert "can't" in bars.facts[scoring.UNMEASURED]
+    assert not bars.facts.losses_measurable
     assert lagging.facts.lag == 2
     assert lagging.of("loss_detail").shape == (EXCERPT.frames - 2,)
     assert lagging.of("loss_colour").max() < 1.5

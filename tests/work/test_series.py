@@ -14,6 +14,7 @@ from ovrik.machine.builds.build import locate
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.study.encoder.recipe import recipe
+from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.question.conduct import DECIDES
 from ovrik.work.campaign import rounds as campaign
 from ovrik.work.campaign.asking import open_comparisons
@@ -103,11 +104,11 @@ def test_a_disturbed_run_is_repeated_at_the_end_of_its_round(
 ) -> None:
     calls: list[int] = []
 
-    def once(*_given: object) -> str:
+    def once(*_given: object) -> tuple[Disturbance, ...]:
         calls.append(1)
-        return "a backup took 40 % of the processors" if len(calls) == 1 else ""
+        return (Disturbance(Disturber.PROGRAMS, 0.4, (("backup", 0.8),)),) if len(calls) == 1 else ()
 
-    monkeypatch.setattr(timing, "disturbance", once)
+    monkeypatch.setattr(timing, "disturbances", once)
     study.set_conduct(replace(CALM, repeat_disturbed=True))
     todo = [PlannedRun(c, n, False) for n, c in ((1, 1), (1, 2), (2, 2), (2, 1))]
     assert time_all(study, todo)

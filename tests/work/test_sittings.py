@@ -12,10 +12,11 @@ import pytest
 from added_runs import add_run, scored
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.report.words.sittings import pair_words
+from ovrik.report.words.sittings import pair_words, worse_words
 from ovrik.store.rescue import rescue
 from ovrik.store.study import Study
-from ovrik.work.answers.sittings import gather_sittings, short_version
+from ovrik.study.facts.reason import Against, Reason
+from ovrik.work.answers.sittings import Got, Worse, gather_sittings, short_version
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.timing.new_sitting import begin, in_place, unfinished
 from ovrik.work.timing.schedule import remaining
@@ -72,7 +73,7 @@ def test_the_change_is_the_quotient_of_both_usual_times(twice: Study) -> None:
     assert over.pair(1, 2).new_builds == ["9.0.2 → 10.1"]
     assert (one.worse, other.worse) == ((), ())
     back = over.pair(2, 1).changed[0]
-    assert back.worse == ("slower",)
+    assert [worse_words(w) for w in back.worse] == ["slower"]
     assert pair_words(over.pair(1, 2)).startswith("The new build is ×1.25 as fast with x264")
     with pytest.raises(OvrikError, match="no sitting 7"):
         over.pair(1, 7)
@@ -96,10 +97,13 @@ def test_a_new_fault_and_a_mended_one_are_said(twice: Study) -> None:
     over = gather_sittings(twice)
     pair = over.pair(1, 2)
     now = pair.now.evidence
-    broken = replace(now.summaries[0], faults=("it lacks 2 frames",), reasons=("it lacks 2 frames",))
+    lacks = Reason(Against.CHECKS, "it lacks 2 frames")
+    first = now.summaries[0]
+    place = replace(first.place, by=replace(first.place.by, reasons=(lacks,)))
+    broken = replace(first, entrant=replace(first.entrant, faults=(lacks,)), place=place)
     evidence = replace(now, summaries=(broken, *now.summaries[1:]))
     worse = replace(pair, now=replace(pair.now, evidence=evidence))
-    assert worse.changed[0].worse == ("it lacks 2 frames",)
+    assert worse.changed[0].worse == (Worse(Got.WRONG, reason=lacks),)
     assert "is now wrong (it lacks 2 frames)" in pair_words(worse)
     mended = replace(pair, then=replace(pair.then, evidence=evidence))
     assert "right again" in pair_words(mended)
@@ -247,7 +251,7 @@ def test_a_lower_quality_is_worse(study: Study) -> None:
             db.execute("UPDATE run SET output_sha256 = ? WHERE sitting_id = ?", (name, study.sitting_id))
             db.execute("UPDATE score SET output_sha256 = ? WHERE output_sha256 = 'ff'", (name,))
     over = gather_sittings(study)
-    assert over.pair(1, 2).changed[0].worse == ("VMAF lower by 1.0",)
+    assert [worse_words(w) for w in over.pair(1, 2).changed[0].worse] == ["VMAF lower by 1.0"]
     assert over.pair(2, 3).changed[0].worse == ()
     assert over.pair(2, 1).changed[0].worse == ()
 

@@ -20,6 +20,7 @@ from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
 from ovrik.study.encoder.recipe import recipe
+from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
 from ovrik.study.question.conduct import Conduct
@@ -145,7 +146,7 @@ def test_a_suspended_machine_marks_the_run_and_it_is_made_again(
     def counters() -> load.Counters:
         return replace(real(), asleep=slept[0])
 
-    monkeypatch.setattr("ovrik.export.run.timed.trace.counters", counters)
+    monkeypatch.setattr("ovrik.export.run.trace.counters", counters)
 
     def watch(update: TimingUpdate) -> None:
         if update.progress is not None and not slept[0]:
@@ -154,8 +155,8 @@ def test_a_suspended_machine_marks_the_run_and_it_is_made_again(
     one.set_conduct(Conduct(rest=False, disturbed_share=0.95))
     assert time_all(one, remaining(one, [1], 1), watch)
     first, second = one.runs()
-    assert "the machine was suspended for 600 s" in first.disturbed
-    assert "suspended" not in second.disturbed
+    assert Disturbance(Disturber.ASLEEP, 600.0) in first.disturbed
+    assert Disturber.ASLEEP not in {d.by for d in second.disturbed}
     assert (first.round, second.round) == (1, 1)
 
 

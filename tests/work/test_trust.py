@@ -545,7 +545,7 @@ def test_a_timed_run_stands_behind_the_wall(
     assert time_all(study, remaining(study, [made.id], 1)), study.runs()[-1].reason
     assert study.runs()[-1].state == "done"
     assert not leak.exists()
-    monkeypatch.setattr("ovrik.export.run.timed.process.level", lambda: 0)
+    monkeypatch.setattr("ovrik.export.run.process.level", lambda: 0)
     assert time_all(study, remaining(study, [made.id], 2))
     assert leak.exists(), "without the wall it would have been written"
 

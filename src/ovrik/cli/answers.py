@@ -199,12 +199,10 @@ def command_(chosen: argparse.Namespace) -> int:
     study = Study.open(chosen.study)
     try:
         e = gather(study)
-        label = chosen.label if chosen.label is not None else e.label(e.verdict.choice)
-        if not label:
+        s = e.of(e.verdict.choice if chosen.label is None else _labelled(study, chosen.label).id)
+        if s is None:
             raise OvrikError("There is no choice yet", "Name a contender")
-        found = _labelled(study, label)
-        s = e.of(found.id)
-        assert s is not None
+        found, label = s.contender, s.contender.label
         commands = [] if chosen.sheet else commands_of(study, found, builds_for([found])[found.build])
     finally:
         study.close()

@@ -178,7 +178,7 @@ def _approve(chosen: argparse.Namespace) -> int:
     if not chosen.name:
         raise OvrikError("Nothing to approve", "Name a description file, a key or a program")
     if chosen.act_on == "approve" and not chosen.name.startswith(KEY):
-        return _asked([build_claim(regular(Path(chosen.name).expanduser().resolve()))], chosen, allow)
+        return _asked([build_claim(regular(Path(chosen.name).expanduser()))], chosen, allow)
     description = (
         load_description(Path(chosen.name)) if chosen.act_on == "describe" else description_of(chosen.name)
     )

@@ -18,7 +18,7 @@ WHEEL_VERSION = re.compile(r"^\d+(\.\d+){1,3}$")
 
 def add_program(path: Path) -> Build:
     """Take in a program file. Raises OvrikError when it is no such program; it is not kept then."""
-    place = path.expanduser().resolve()
+    place = Path(os.path.abspath(path.expanduser()))
     if not place.is_file() or not os.access(place, os.X_OK):
         raise OvrikError(f"{path} is not a program", "Choose a file that can be executed")
     return _taken_in(Added(str(place), str(place), "chosen by the user"))

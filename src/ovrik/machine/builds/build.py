@@ -131,7 +131,7 @@ def locate(key: str) -> Path:
         raise OvrikError(f"The build {key} is not there", "Check the path to the program")
     if not os.access(path, os.X_OK):
         raise OvrikError(f"The build {key} is not a program", "Make it executable")
-    if not approved(build_claim(path.resolve())):
+    if not approved(build_claim(path)):
         raise OvrikError(
             f"{visible(key)} has not been approved to run, or is another program now",
             f"Look at it and approve it: ovrik build approve {visible(key)}",

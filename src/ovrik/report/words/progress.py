@@ -35,7 +35,8 @@ def rest_words(rest: Rest | None) -> str:
 
 def _plan_words(plan: Ahead) -> str:
     span = f"{seconds_words(plan.seconds_low)} to {seconds_words(plan.seconds_high)}"
-    said = f"about {plan.runs} more runs ({plan.runs_low} to {plan.runs_high}), {seconds_words(plan.seconds)} ({span})"
+    runs = f"about {plan.runs} more runs ({plan.runs_low} to {plan.runs_high})"
+    said = f"{runs}, {seconds_words(plan.seconds)} ({span})"
     if plan.undecided >= 0.1:
         said += f"; {100 * plan.undecided:.0f} % likely to reach the limit of rounds undecided"
     return said

@@ -137,7 +137,7 @@ def output_facts(said: dict[str, Any]) -> OutputFacts:
     """What earlier schemas wrote of an output, name by name in words."""
     if "pixel_format" in said:
         return OutputFacts(**said)
-    width, height = (int(v) for v in (_numbers(said.get("size", "")) + [0, 0])[:2])
+    width, height = (int(v) for v in ([*_numbers(said.get("size", "")), 0, 0])[:2])
     audio = said.get("audio", "none")
     likeness = _numbers(said.get("likeness", ""))
     return OutputFacts(

@@ -3,7 +3,7 @@
 import os
 import secrets
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO
 
@@ -28,10 +28,8 @@ def writing(place: Path, mode: int = 0o644) -> Iterator[IO[bytes]]:
             os.fsync(handle.fileno())
         os.replace(name, place.name, src_dir_fd=folder, dst_dir_fd=folder)
     except BaseException:
-        try:
+        with suppress(FileNotFoundError):
             os.unlink(name, dir_fd=folder)
-        except FileNotFoundError:
-            pass
         raise
     finally:
         os.close(folder)

@@ -35,8 +35,8 @@ def read_with(
     clips: Clips, path: Path, folders: Sequence[Path] = (), rate: Fraction | None = None
 ) -> TimelineRead:
     """Read an .otio, .edl or xmeml file; `clips` opens the clips that it names. They are looked for where the file
-    says, then by name in `folders` and beside the file. `rate` in frames per second is only needed for an .edl, which does not state it;
-    without one the first clip's is taken. Raises OvrikError when it can't be read."""
+    says, then by name in `folders` and beside the file. `rate` in frames per second is only needed for an .edl,
+    which does not state it; without one the first clip's is taken. Raises OvrikError when it can't be read."""
     finder = MediaFinder(path.parent, clips, folders)
     timeline, left_out_before = open_timeline(path, finder, rate)
     reader = _Reader(timeline, finder, left_out=left_out_before)

@@ -61,7 +61,7 @@ class Choice:
         self.views: Sequence[Study] = [study]
 
     def warm_up(self, ids: Sequence[int]) -> dict[int, int]:
-        """Those that need it, once; and the source is read, once: the first run of the round would pay for it alone."""
+        """Those that need it, once; and the source is read, once: the first run of the round would pay."""
         if self.study.facts().conduct.cache != COLD:
             for path, _checksum in files_of(self.study.programme()):
                 if path.exists():

@@ -47,7 +47,7 @@ def _named_by_path(build: str) -> Path | None:
         return None
     known = added_builds().get(build)
     path = Path(known.path if known else build)
-    return path.resolve() if path.is_absolute() and path.is_file() else None
+    return path if path.is_absolute() and path.is_file() else None
 
 
 def option_claim(c: Contender, path: Path | None = None) -> Claim | None:
