@@ -38,7 +38,7 @@ def crowd(path: Path) -> None:
         known = {c.identity for c in there}
         new = [c for c in grid if c.identity not in known][: CONTENDERS - len(there)]
         study.add_contenders(labelled([*there, *new])[len(there) :])
-        ids, source = [c.id for c in study.contenders()], there[0].id
+        ids, source = [c.contender_id for c in study.contenders()], there[0].contender_id
     random = np.random.default_rng(1)
     with closing(sqlite3.connect(path)) as db:
         columns = [r[1] for r in db.execute("PRAGMA table_info(run)")]

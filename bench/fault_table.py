@@ -867,8 +867,8 @@ VERDICTS: tuple[Fault, ...] = (
     Fault(
         "what is not acceptable is timed further",
         "work/answers/rivals.py",
-        "s.contender.id in ids and not s.reasons",
-        "s.contender.id in ids",
+        "s.contender.contender_id in ids and not s.reasons",
+        "s.contender.contender_id in ids",
         DECIDING,
     ),
     Fault(
@@ -909,7 +909,7 @@ VERDICTS: tuple[Fault, ...] = (
     Fault(
         "Bring back does nothing",
         "desk/stations/timing/station.py",
-        "self.model.keep_timing(s.contender.id, bool(s.left_out))",
+        "self.model.keep_timing(s.contender.contender_id, bool(s.left_out))",
         "pass",
         TIMING,
     ),
@@ -1207,7 +1207,7 @@ FRAMES: tuple[Fault, ...] = (
     Fault(
         "a contender that was prepared is changed in place",
         "store/tables/question.py",
-        "if old.same_thing(contender) or not self.has_evidence(contender.id):",
+        "if old.same_thing(contender) or not self.has_evidence(contender.contender_id):",
         "if True:",
         STALE,
     ),

@@ -221,8 +221,8 @@ CHOOSING: tuple[Fault, ...] = (
     Fault(
         "nobody is left out while the choice over all is decided",
         "work/time_kinds.py",
-        "if s.contender.id in ids and (s.contender.label in open_ or",
-        "if s.contender.id in ids and (True or",
+        "if s.contender.contender_id in ids and (s.contender.label in open_ or",
+        "if s.contender.contender_id in ids and (True or",
         KINDS,
     ),
     Fault(

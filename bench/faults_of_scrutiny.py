@@ -211,8 +211,8 @@ SCRUTINY: tuple[Fault, ...] = (
     Fault(
         "a note is pinned to the first frame",
         "desk/model/study.py",
-        "made = Pin(s.contender.id, sha256, self.frame,",
-        "made = Pin(s.contender.id, sha256, 0,",
+        "made = Pin(s.contender.contender_id, sha256, self.frame,",
+        "made = Pin(s.contender.contender_id, sha256, 0,",
         LOOK,
     ),
     Fault(

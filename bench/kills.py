@@ -105,7 +105,7 @@ def _kept(path: Path) -> dict[tuple[str, int], float] | None:
     except OvrikError as exc:
         print(exc, file=sys.stderr)
         return None
-    labels = {c.id: c.label for c in study.contenders(with_dropped=True)}
+    labels = {c.contender_id: c.label for c in study.contenders(with_dropped=True)}
     runs = {(labels[r.contender_id], r.round): r.wall_s or 0.0 for r in study.runs() if r.state == "done"}
     study.close()
     return runs

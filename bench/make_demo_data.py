@@ -94,7 +94,11 @@ def _export_outside(study: Study) -> None:
 def _play_and_export(study: Study) -> None:
     for label in PLAYED:
         contender = next(c for c in study.contenders() if c.label == label)
-        there = {output != "" for number, output in played(gather(study).playbacks) if number == contender.id}
+        there = {
+            output != ""
+            for number, output in played(gather(study).playbacks)
+            if number == contender.contender_id
+        }
         if False not in there:
             play(Bench(study), contender)
         if True not in there:
@@ -117,7 +121,7 @@ def _in_two_sittings(plan: Path, path: Path) -> None:
             study.begin_sitting(name, builds)
         present = study.sitting.name
         if present == name and builds:  # the excerpt on show is enough of the earlier one
-            able = [c.id for c in driven(study.contenders(), barred(study))]
+            able = [c.contender_id for c in driven(study.contenders(), barred(study))]
             time_all(
                 study,
                 remaining(study, able, study.facts().rounds),
@@ -131,13 +135,13 @@ def _in_two_sittings(plan: Path, path: Path) -> None:
 
 def _search(study: Study) -> None:
     """Each encoder's setting at equal quality; what is found is not left in the line-up."""
-    asked = {c.id for c in study.contenders()}
+    asked = {c.contender_id for c in study.contenders()}
     wanted = [c for c in study.contenders() if c.label in SEARCHED]
     if not study.search_points(study.programme().checksum, study.facts().excerpt):
         match_all(study, wanted, "vmaf_mean", study.facts().limits.get("vmaf_mean") or 93.0)
     for c in study.contenders():
-        if c.id not in asked:
-            study.drop_contender(c.id)
+        if c.contender_id not in asked:
+            study.drop_contender(c.contender_id)
     study.relabel(labelled(study.contenders(as_asked=True)))
 
 
@@ -173,7 +177,7 @@ def make(folder: Path) -> None:
 def _looked_at(path: Path) -> list[str]:
     """The outputs that the scores of the excerpt on show are of: those of the other one would double the size."""
     with closing(Study.open(path)) as study:
-        found = [latest_output(study, c.id) for c in study.contenders()]
+        found = [latest_output(study, c.contender_id) for c in study.contenders()]
     return [run.output for run in found if run and run.output]
 
 

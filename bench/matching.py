@@ -42,9 +42,9 @@ def landed() -> list[Landed]:
         assert found.found is not None, found.why
         assert found.value is not None
         number = max((r.round for r in study.runs()), default=0) + 1
-        time_all(study, [PlannedRun(found.found.id, number, False)])
+        time_all(study, [PlannedRun(found.found.contender_id, number, False)])
         score_all(study)
-        made = gather(study).of(found.found.id)
+        made = gather(study).of(found.found.contender_id)
         assert made is not None
         assert made.vmaf is not None
         out.append(Landed(encoder, found.value - FLOOR, found.encodes, made.vmaf.mean - FLOOR))

@@ -108,4 +108,4 @@ def of_crowds() -> dict[str, list[str]]:
 def _one(path: Path) -> None:
     with closing(Study.open(path)) as study:
         for c in study.contenders()[:0:-1]:
-            study.drop_contender(c.id)
+            study.drop_contender(c.contender_id)

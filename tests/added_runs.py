@@ -43,7 +43,7 @@ def add_run(
 def scored(study: Study, contender: int, vmaf: list[float], faults: tuple[str, ...] = ()) -> None:
     """A finished run of a contender whose output has these scores."""
     add_run(study, contender, 1, 3.0)
-    found = next(c for c in study.contenders() if c.id == contender)
+    found = next(c for c in study.contenders() if c.contender_id == contender)
     wanted = delivery(study.programme(), study.facts().excerpt, found.recipe)
     key = reference_key(study.programme(), study.facts().excerpt, wanted)
     metrics = {"vmaf": MetricScores("", np.array(vmaf))}

@@ -280,7 +280,7 @@ def test_searches_belong_to_the_series_that_they_were_made_for(demo: Study) -> N
     """The same recipe by another build, or from a pre-render, was not searched."""
     e = gather(demo)
     points = demo.search_points(e.programme.checksum, e.facts.excerpt)
-    labels = {c.id: c.label for c in demo.contenders()}
+    labels = {c.contender_id: c.label for c in demo.contenders()}
     searched = {labels[p.contender_id] for p in points}
     found = {
         c.contender.label for c in equal_curves(e, points, "vmaf_mean") if any(p.searched for p in c.points)

@@ -30,7 +30,7 @@ def crowded(path: Path, count: int, rounds: int = 3) -> None:
     with closing(Study.open(path)) as study:
         there = study.contenders()
         for c in there[count:][::-1]:
-            study.drop_contender(c.id)
+            study.drop_contender(c.contender_id)
         grid = [
             Contender(build, recipe("libx264", preset, quality, tune="film" if quality > 22 else ""))
             for build in ("bundled", "system")
@@ -40,8 +40,10 @@ def crowded(path: Path, count: int, rounds: int = 3) -> None:
         known = {c.identity for c in there}
         new = [c for c in grid if c.identity not in known][: max(0, count - len(there))]
         study.add_contenders(labelled([*there, *new])[len(there) :])
-        ids = [c.id for c in study.contenders()]
-        _copy_evidence(path, [i for i in ids if i > max(c.id for c in there)], there[0].id)
+        ids = [c.contender_id for c in study.contenders()]
+        _copy_evidence(
+            path, [i for i in ids if i > max(c.contender_id for c in there)], there[0].contender_id
+        )
 
 
 def _copy_evidence(path: Path, new: list[int], source: int) -> None:

@@ -63,8 +63,8 @@ def test_a_click_in_the_roster_selects_everywhere(demo_window: MainWindow, qtbot
     qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 4 * ROW_PX + 20))
     chosen = demo_window.model.summary
     assert chosen.contender.label == "x265 fast"
-    assert demo_window.stations["verdict"].ranking.table.chosen == chosen.contender.id
-    assert demo_window.stations["lineup"].table.chosen == chosen.contender.id
+    assert demo_window.stations["verdict"].ranking.table.chosen == chosen.contender.contender_id
+    assert demo_window.stations["lineup"].table.chosen == chosen.contender.contender_id
     assert demo_window.stations["lineup"].form.name.text() == "x265 fast"
     assert demo_window.stations["timing"].runs_head.text() == "x265 fast"
     assert demo_window.stations["scrutiny"].head.text() == "x265 fast"

@@ -108,7 +108,7 @@ def test_one_long_job_at_a_time(qtbot: QtBot) -> None:
 def test_what_was_read_earlier_does_not_replace_what_was_read_later(tiny_window: MainWindow) -> None:
     model = tiny_window.model
     early = model.look()
-    model.drop(model.evidence.summaries[-1].contender.id)
+    model.drop(model.evidence.summaries[-1].contender.contender_id)
     shown = len(model.evidence.summaries)
     early()
     assert len(model.evidence.summaries) == shown

@@ -51,7 +51,7 @@ def test_an_export_is_watched_kept_and_moved(tiny_window: MainWindow, qtbot: QtB
         "Next: Bell Yard 1.0 acceleration on preset fast (simulated) (program Bell Yard" in page.card.text()
     )
     assert "Name the output Bell-Yard-1.0-acceleration-on-preset-fast 1.mkv" in page.card.text()
-    ids = [s.contender.id for s in window.model.evidence.summaries if s.contender.outside]
+    ids = [s.contender.contender_id for s in window.model.evidence.summaries if s.contender.outside]
     assert all(i not in window.stations["timing"]._ids() for i in ids), "it is not driven"
     place = tmp_path / "exports"
     place.mkdir()

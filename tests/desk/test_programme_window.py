@@ -294,7 +294,7 @@ def test_moving_filtering_and_comparing(tiny_window: MainWindow, qtbot: QtBot) -
     window.go("lineup")
     window.model.select(1)
     qtbot.keyClick(window, Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
-    assert [c.id for c in window.model.study.contenders()] == [2, 1, 3]
+    assert [c.contender_id for c in window.model.study.contenders()] == [2, 1, 3]
     page = window.stations["lineup"].contenders
     qtbot.keyClicks(page.filter, "svt")
     assert page.table.rowCount() == 1

@@ -168,7 +168,7 @@ def test_what_was_left_out_is_brought_back_by_hand(tiny_window: MainWindow, qtbo
     window = tiny_window
     study = window.model.study
     study.set_conduct(replace(study.facts().conduct, until_decided=True))
-    other = study.add_contender(Contender("bundled", recipe("libx264", "faster", 22))).id
+    other = study.add_contender(Contender("bundled", recipe("libx264", "faster", 22))).contender_id
     for contender, times in ((1, [4.0, 4.1]), (2, [2.0, 2.02]), (other, [2.1, 1.9])):
         for number, wall in enumerate(times, 1):
             add_run(study, contender, number, wall)
@@ -382,7 +382,7 @@ def test_a_rest_is_seen_and_can_be_ended(
     study = window.model.study
     study.set_conduct(replace(CALM, rest=True, rest_limit_s=300))
     for c in study.contenders()[1:]:
-        study.drop_contender(c.id)
+        study.drop_contender(c.contender_id)
     window.model.refresh()
     monkeypatch.setattr("ovrik.work.timing.series.take_state", lambda *_a: State(0.0, None, None))
     monkeypatch.setattr(

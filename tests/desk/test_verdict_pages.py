@@ -45,7 +45,7 @@ def typed(qtbot: QtBot, field: QWidget, text: str) -> None:
 def grid(study: Study, open_window: Open) -> MainWindow:
     """Two presets at two qualities, timed: the faster preset gains 30 % less at the coarser quality."""
     for c in study.contenders():
-        study.drop_contender(c.id)
+        study.drop_contender(c.contender_id)
     wanted = [
         Contender("bundled", recipe("libx264", preset, quality))
         for preset in ("medium", "ultrafast")
@@ -54,9 +54,9 @@ def grid(study: Study, open_window: Open) -> MainWindow:
     made = study.add_contenders(labelled(wanted))
     seconds = (4.0, 4.0, 2.0, 2.9)
     for c, wall in zip(made, seconds, strict=True):
-        scored(study, c.id, [95.0] * 30)
+        scored(study, c.contender_id, [95.0] * 30)
         for number in range(1, 6):
-            add_run(study, c.id, number, wall * (1 + 0.001 * number))
+            add_run(study, c.contender_id, number, wall * (1 + 0.001 * number))
     return open_window(Study.open(study.path))
 
 
@@ -185,10 +185,10 @@ def test_what_it_is_worth(grid: MainWindow, qtbot: QtBot) -> None:
     saved = 20 * 1800 * 2.0 / 1.2 / 3600
     assert f"saves {saved:.1f} hours a week" in page.sentence.text()
     fast = next(s for s in grid.model.evidence.summaries if s.standing == "choice")
-    grid.model.select(fast.contender.id)
+    grid.model.select(fast.contender.contender_id)
     typed(qtbot, page.price, "1000")
-    assert study.facts().worth.price_of(fast.contender.id) == 1000
-    row = page.table.keys.index(fast.contender.id)
+    assert study.facts().worth.price_of(fast.contender.contender_id) == 1000
+    row = page.table.keys.index(fast.contender.contender_id)
     each = saved / 20 * 50
     assert page.table.item(row, 8).text() == f"{-(-1000 // each):.0f} exports"
     grid.model.set_limits(limits(vmaf_mean=99))

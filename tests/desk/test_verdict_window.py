@@ -229,9 +229,9 @@ def test_what_lies_where(demo_window: MainWindow, qtbot: QtBot, view: int) -> No
     value = {TIME: lambda s: s.usual_s, SIZE: lambda s: s.bytes / 1e6, QUALITY: lambda s: s.vmaf.mean}
     spots = {p.data(): p for p in page.chart.spots.points()}
     drawn = [s for s in e.summaries if s.usual_s and s.bytes and s.vmaf]
-    assert set(spots) == {s.contender.id for s in drawn}
+    assert set(spots) == {s.contender.contender_id for s in drawn}
     for s in drawn:
-        spot = spots[s.contender.id]
+        spot = spots[s.contender.contender_id]
         assert spot.pos().x() == pytest.approx(value[across](s))
         assert spot.pos().y() == pytest.approx(value[up](s))
         filled = spot.brush().color().name() != QGuiApplication.palette().base().color().name()
@@ -440,11 +440,11 @@ def test_the_roster_sorts_filters_and_folds(demo_window: MainWindow, qtbot: QtBo
         roster.order.activated.emit(roster.order.currentIndex())
         assert [value(s) for s in roster.list.found] == sorted(value(s) for s in e.summaries)
     qtbot.mouseClick(roster.list, LEFT, pos=QPoint(90, 3 * roster.list.row + 5))
-    assert demo_window.model.selection == roster.list.found[3].contender.id
+    assert demo_window.model.selection == roster.list.found[3].contender.contender_id
     qtbot.mouseClick(roster.fold, LEFT)
     assert roster.list.row < tall / 2 + 1
     qtbot.mouseClick(roster.list, LEFT, pos=QPoint(90, 5 * roster.list.row + 5))
-    assert demo_window.model.selection == roster.list.found[5].contender.id
+    assert demo_window.model.selection == roster.list.found[5].contender.contender_id
     qtbot.keyClicks(roster.filter, "x265")
     assert [s.contender.label for s in roster.list.found] == ["x265 fast"]
 
@@ -455,7 +455,7 @@ def test_many_are_folded_by_themselves(
     window = crowd(open_window, demo_copy, tmp_path, 42)
     assert window.roster.list.is_folded
     assert window.roster.fold.isChecked()
-    last = window.model.evidence.summaries[-1].contender.id
+    last = window.model.evidence.summaries[-1].contender.contender_id
     window.model.select(last)
     bar = window.roster.area.verticalScrollBar()
     qtbot.waitUntil(lambda: bar.value() > 0)

@@ -153,7 +153,7 @@ def test_changing_one_thing(tiny_window: MainWindow, qtbot: QtBot) -> None:
     assert "libx265" in window.stations["lineup"].command.toPlainText()
     qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
     kept = window.model.study.contenders()[-1]
-    assert kept.id == made
+    assert kept.contender_id == made
     assert (kept.recipe.encoder, kept.recipe.preset, kept.recipe.quality) == ("libx265", "ultrafast", 30)
     assert kept.label == "x265 ultrafast"
     assert "differs from" in window.stations["lineup"].held.text()
@@ -214,7 +214,7 @@ def test_labels_can_be_changed_but_not_doubled(tiny_window: MainWindow, qtbot: Q
     qtbot.keyClicks(name, "House master")
     qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
     assert window.model.study.contenders()[0].label == "House master"
-    assert window.model.study.contenders()[0].id == 1
+    assert window.model.study.contenders()[0].contender_id == 1
 
 
 def test_dropping_and_another_baseline(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -225,7 +225,7 @@ def test_dropping_and_another_baseline(tiny_window: MainWindow, qtbot: QtBot) ->
     assert window.model.study.facts().baseline_id == 2
     window.model.select(1)
     qtbot.keyClick(window, Qt.Key.Key_Delete, Qt.KeyboardModifier.ControlModifier)
-    assert [c.id for c in window.model.study.contenders()] == [2, 3]
+    assert [c.contender_id for c in window.model.study.contenders()] == [2, 3]
     assert window.model.selection == 2
 
 

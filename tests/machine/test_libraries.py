@@ -114,9 +114,9 @@ def test_a_run_by_a_program_that_was_replaced_is_not_counted(
         return done
 
     monkeypatch.setattr(series, "timed_run", meanwhile)
-    assert not series.time_all(study, [PlannedRun(made.id, n, False) for n in (1, 2)])
-    [first] = study.runs(made.id)
+    assert not series.time_all(study, [PlannedRun(made.contender_id, n, False) for n in (1, 2)])
+    [first] = study.runs(made.contender_id)
     assert first.state == "failed"
     assert "is another file now" in first.reason
     assert "while it was exported" in first.reason
-    assert not gather(study).of(made.id).times  # type: ignore[union-attr]
+    assert not gather(study).of(made.contender_id).times  # type: ignore[union-attr]

@@ -201,7 +201,7 @@ def test_everything_simulated_is_marked(study: Study) -> None:
     made = labelled([Contender("standin-anvil", recipe("h264_standin", "fast", 23)), given])
     assert [c.label for c in made] == ["stand-in H.264 fast anvil (simulated)", "House box (simulated)"]
     kept = [study.add_contender(c) for c in made]
-    assert time_all(study, remaining(study, [c.id for c in kept], 1))
+    assert time_all(study, remaining(study, [c.contender_id for c in kept], 1))
     evidence = gather(study)
     said = {c["label"]: c for c in verdict_json(evidence)["contenders"]}
     assert said["House box (simulated)"]["simulated"] is True

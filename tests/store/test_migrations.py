@@ -57,7 +57,7 @@ def test_a_study_of_each_schema(number: int, study: Study, tmp_path: Path) -> No
         first = [r for r in old.runs() if r.driven and r.round == 1]
         assert {r.contender_id: r.wall_s for r in first} == pytest.approx(times)
         assert {r.programme for r in old.runs()} == {old.programme().checksum}
-        assert [c.id for c in old.contenders() if not c.outside] == [1, 2]
+        assert [c.contender_id for c in old.contenders() if not c.outside] == [1, 2]
         assert len(old.thumbnails()) >= 1
         assert {r.build[0] for r in first} <= set("n5")
         with closing(sqlite3.connect(path)) as db:

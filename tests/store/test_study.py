@@ -113,20 +113,20 @@ def test_an_unfinished_run_of_a_living_process_is_left_alone(study: Study) -> No
 
 def test_a_contender_that_was_timed_is_replaced_not_changed(study: Study) -> None:
     first = study.contenders()[0]
-    study.end_run(begin(study, first.id), {"state": "done", "wall_s": 1.0})
+    study.end_run(begin(study, first.contender_id), {"state": "done", "wall_s": 1.0})
     made = study.change_contender(replace(first, recipe=recipe("libx264", "slow", 20)))
-    assert made.id != first.id
-    assert next(c.id for c in study.contenders()) == made.id
-    assert study.facts().baseline_id == made.id
-    assert study.runs(first.id)[0].wall_s == 1.0
-    kept = next(c for c in study.contenders(with_dropped=True) if c.id == first.id)
+    assert made.contender_id != first.contender_id
+    assert next(c.contender_id for c in study.contenders()) == made.contender_id
+    assert study.facts().baseline_id == made.contender_id
+    assert study.runs(first.contender_id)[0].wall_s == 1.0
+    kept = next(c for c in study.contenders(with_dropped=True) if c.contender_id == first.contender_id)
     assert (kept.recipe.preset, kept.active) == ("veryfast", False)
 
 
 def test_a_contender_never_timed_is_changed_in_place(study: Study) -> None:
     first = study.contenders()[0]
     made = study.change_contender(replace(first, recipe=recipe("libx264", "slow", 20)))
-    assert made.id == first.id
+    assert made.contender_id == first.contender_id
     assert study.contenders()[0].recipe.preset == "slow"
 
 
@@ -134,8 +134,8 @@ def test_dropping(study: Study) -> None:
     study.end_run(begin(study, 1), {"state": "done", "wall_s": 1.0})
     study.drop_contender(1)
     study.drop_contender(3)
-    assert [c.id for c in study.contenders()] == [2]
-    assert [c.id for c in study.contenders(with_dropped=True)] == [1, 2]
+    assert [c.contender_id for c in study.contenders()] == [2]
+    assert [c.contender_id for c in study.contenders(with_dropped=True)] == [1, 2]
     assert len(study.runs()) == 1
     assert study.facts().baseline_id == 2
 
@@ -214,7 +214,7 @@ def test_a_contender_comes_back_with_every_factor(study: Study) -> None:
     kept = study.add_contender(made)
     again = study.contenders()[-1]
     assert again.identity == made.identity
-    assert again.id == kept.id
+    assert again.contender_id == kept.contender_id
 
 
 @pytest.mark.parametrize(

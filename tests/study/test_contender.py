@@ -44,8 +44,8 @@ def test_differences_are_named_with_both_values() -> None:
 
 
 def test_output_names_are_safe_and_differ() -> None:
-    one = Contender("bundled", recipe("libx264"), 'a/b: "x" 100%', True, id=3)
-    two = replace(one, label="A-B x 100", id=4)
+    one = Contender("bundled", recipe("libx264"), 'a/b: "x" 100%', True, contender_id=3)
+    two = replace(one, label="A-B x 100", contender_id=4)
     assert re.fullmatch(r"03-x264-medium-[0-9a-f]{8}-0\+9\.mp4", output_name(one, "0+9"))
     assert output_name(two, "0+9") != output_name(one, "0+9")
     assert output_name(replace(one, label="日本"), "0+9") == output_name(one, "0+9"), "a label may change"

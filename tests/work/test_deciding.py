@@ -50,7 +50,7 @@ def judge(study: Study, faults: dict[int, tuple[str, ...]]) -> None:
     for c in study.contenders():
         wanted = delivery(study.programme(), study.facts().excerpt, c.recipe)
         key = reference_key(study.programme(), study.facts().excerpt, wanted)
-        study.keep_score(ScoreRecord(c.id, "ff", key, faults.get(c.id, ())), BUILD)
+        study.keep_score(ScoreRecord(c.contender_id, "ff", key, faults.get(c.contender_id, ())), BUILD)
 
 
 def decide_now(study: Study) -> None:
@@ -66,13 +66,13 @@ def test_a_choice_is_decided_from_nothing(three: Study) -> None:
     evidence = gather(three)
     slow, fast, big = evidence.summaries
     assert evidence.verdict.decided
-    assert evidence.verdict.ids == (fast.contender.id,)
+    assert evidence.verdict.ids == (fast.contender.contender_id,)
     assert not [r for r in three.runs() if r.warmup], "software needs no warm-up"
     assert all(s.judged for s in evidence.summaries)
     assert big.reasons
     assert len(big.runs) == 1
     assert "over the ceiling" in left_out_words(big, evidence)
-    assert [d.kind for d in evidence.decisions if d.contender_id == big.contender.id] == [SET_ASIDE]
+    assert [d.kind for d in evidence.decisions if d.contender_id == big.contender.contender_id] == [SET_ASIDE]
     assert len(slow.runs) <= len(fast.runs)
     before = len(three.runs())
     assert time_line_up(three, [1, 2, 3], 1)
@@ -85,7 +85,7 @@ def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPat
 
     def timed(study: Study, todo: list[PlannedRun], *_rest: object) -> bool:
         for planned in todo:
-            add_run(study, planned.contender, planned.round, 2.0 + planned.contender / 100)
+            add_run(study, planned.contender_id, planned.round, 2.0 + planned.contender_id / 100)
         judge(study, {})
         return True
 
@@ -95,7 +95,7 @@ def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPat
         assert time_line_up(three, [1, 2, 3], 1)
         evidence = gather(three)
         assert not evidence.verdict.decided
-        assert evidence.verdict.choice == evidence.summaries[0].contender.id
+        assert evidence.verdict.choice == evidence.summaries[0].contender.contender_id
         assert {s.rounds for s in evidence.summaries} == {2}
         assert "To decide: 2 could still win; about " in verdict_text(evidence), "it says what it would take"
 

@@ -20,6 +20,7 @@ from ovrik.study.programme.excerpt import Excerpt, whole
 from ovrik.study.programme.programme import of_clip
 from ovrik.study.question.conduct import Conduct
 from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.order_effects import Along
 from ovrik.work.timing.fairness import State, rest
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import time_all
@@ -109,14 +110,13 @@ def test_heat_that_stays_between_runs_is_reported_as_drift(pictures: Path, tmp_p
     (state_folder() / "reed" / "activity.json").unlink()
     runs_of(tmp_path, clip, Excerpt(0, 100), made, 7)
     study = Study.open(tmp_path / "d.ovrik")
-    found = {o.name: o.trend for o in gather(study).order}
+    found = {o.along: o.trend for o in gather(study).order}
     times = [r.wall_s or 0 for r in study.runs()]
     study.close()
     assert min(times[4:]) > 1.25 * min(times[:2])
-    over = next(t for name, t in found.items() if name.startswith("over"))
-    assert over.change > 0.2
+    assert found[Along.HOUR].change > 0.2
     logs = np.log(times)
-    said = found["later runs against the first of each"].change
+    said = found[Along.LATER].change
     assert said == pytest.approx(np.expm1(logs[1:].mean() - logs[0]))
 
 

@@ -116,7 +116,7 @@ def test_machines_that_differ_are_reported(study: Study) -> None:
 def test_what_is_left_to_do(study: Study) -> None:
     add_run(study, 1, 1, 1.0)
     add_run(study, 2, 1, 1.0, state="stopped")
-    left = {(t.contender, t.round) for t in remaining(study, [1, 2], 2)}
+    left = {(t.contender_id, t.round) for t in remaining(study, [1, 2], 2)}
     assert left == {(2, 1), (1, 2), (2, 2)}
     assert {t.round for t in further(study, [1, 2], 2)} == {2, 3}
 
@@ -138,8 +138,8 @@ def test_a_build_deleted_between_two_runs_is_a_clear_failure(study: Study, tmp_p
         if update.ended and update.label == "mine":
             program.unlink(missing_ok=True)
 
-    assert not time_all(study, further(study, [1, kept.id], 2), watch)
-    mine = [(r.state, r.reason) for r in study.runs(kept.id)]
+    assert not time_all(study, further(study, [1, kept.contender_id], 2), watch)
+    mine = [(r.state, r.reason) for r in study.runs(kept.contender_id)]
     assert mine[0] == ("done", "")
     assert mine[1][0] == "failed"
     assert f"{program} won't start" in mine[1][1]

@@ -247,7 +247,7 @@ def test_a_stand_in_that_falls_back_is_caught(tmp_path: Path, footage: Footage) 
 
     backs = {f"standin-{p.key}" for p in profiles() if p.falls_back}
     for contender in study.contenders():
-        assert bool(by_build[contender.id]) == (contender.build in backs)
+        assert bool(by_build[contender.contender_id]) == (contender.build in backs)
     fallen = [s for s in gather(study).summaries if s.contender.build in backs]
     assert all("fell back" in reason_words(s.reasons[0]) for s in fallen)
     study.close()
@@ -366,8 +366,8 @@ def test_a_device_that_is_the_processor_is_said_on_every_run(study: Study, foota
     if not opened or not opened[0].processor:
         pytest.skip("no such device here, or one that gives wrong pictures, or a real one")
     made = on_opencl(study, footage)
-    assert time_all(study, remaining(study, [made.id], 2))
-    runs = study.runs(made.id)
+    assert time_all(study, remaining(study, [made.contender_id], 2))
+    runs = study.runs(made.contender_id)
     assert len(runs) == 2
     assert all(r.on_processor.startswith("OpenCL is the processor itself here: ") for r in runs)
     assert time_all(study, remaining(study, [1], 1))

@@ -25,7 +25,7 @@ def test_an_output_that_does_not_conform_is_not_acceptable(study: Study) -> None
     assert first.acceptable is True
     assert second.acceptable is False
     assert tuple(reasons_words(second.reasons)) == ("it has 29 frames instead of 30",)
-    assert gather(study).verdict.ids == (first.contender.id,)
+    assert gather(study).verdict.ids == (first.contender.contender_id,)
 
 
 @pytest.mark.parametrize(
@@ -72,10 +72,10 @@ def test_intervals_hold_for_all_comparisons_together(study: Study) -> None:
     evidence = four_timed(study)
     assert evidence.comparisons == 2
     for s in evidence.summaries:
-        if s.contender.id in (2, 4):
+        if s.contender.contender_id in (2, 4):
             assert s.ratio is not None
             assert (s.ratio.low, s.ratio.high) == pytest.approx(
-                by_hand(evidence, s.contender.id, 0.05 / 2), rel=2e-3
+                by_hand(evidence, s.contender.contender_id, 0.05 / 2), rel=2e-3
             )
 
 
@@ -83,18 +83,18 @@ def test_looks_are_paid_for_where_rounds_are_added(study: Study) -> None:
     study.set_conduct(Conduct(until_decided=True, most_rounds=10))
     evidence = four_timed(study)
     for s in evidence.summaries:
-        if s.contender.id in (2, 4):
+        if s.contender.contender_id in (2, 4):
             assert s.ratio is not None
             # 0.18 is what the table in docs/method.md has for ten rounds.
             assert (s.ratio.low, s.ratio.high) == pytest.approx(
-                by_hand(evidence, s.contender.id, 0.05 * 0.18 / 2), rel=2e-3
+                by_hand(evidence, s.contender.contender_id, 0.05 * 0.18 / 2), rel=2e-3
             )
 
 
 def test_the_spread_shown_is_that_of_scipy(study: Study) -> None:
     for s in four_timed(study).summaries:
-        if s.contender.id in TIMES:
-            logs = np.log(TIMES[s.contender.id])
+        if s.contender.contender_id in TIMES:
+            logs = np.log(TIMES[s.contender.contender_id])
             assert s.spread is not None
             assert s.spread.share == pytest.approx(stats.tstd(logs))
             mean = stats.ttest_1samp(logs, 0).confidence_interval(0.95)

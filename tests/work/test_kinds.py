@@ -114,7 +114,7 @@ def test_one_line_up_is_timed_on_all_in_the_same_rounds(two: Study) -> None:
     assert len(todo) == 8
     for number in (1, 2):
         of_round = [t for t in todo if t.round == number]
-        assert {(t.contender, t.kind) for t in of_round} == {(1, 0), (2, 0), (1, 1), (2, 1)}
+        assert {(t.contender_id, t.kind) for t in of_round} == {(1, 0), (2, 0), (1, 1), (2, 1)}
     kinds = [t.kind for t in todo]
     assert kinds not in (sorted(kinds), sorted(kinds, reverse=True)), (
         "shuffled together, not one after another"
@@ -122,7 +122,9 @@ def test_one_line_up_is_timed_on_all_in_the_same_rounds(two: Study) -> None:
     assert time_all(two, todo, kinds=views)
     assert remaining(two, [1, 2], 2, views) == []
     made = [(r.contender_id, r.programme, r.excerpt) for r in two.runs() if r.counts]
-    order = [(t.contender, views[t.kind].programme().checksum, views[t.kind].facts().excerpt) for t in todo]
+    order = [
+        (t.contender_id, views[t.kind].programme().checksum, views[t.kind].facts().excerpt) for t in todo
+    ]
     assert made == order
     outputs = {r.output for r in two.runs()}
     assert len(outputs) == 4, "no output takes the place of another's"
@@ -137,11 +139,11 @@ def test_until_the_choice_over_all_is_decided(two: Study) -> None:
     """A slow preset against a fast one: two rounds tell, and no more are made."""
     slow = two.add_contender(Contender("bundled", recipe("libx264", "veryslow", 20)))
     two.set_conduct(replace(CALM, until_decided=True, most_rounds=8))
-    assert time_line_up(two, [1, 2, slow.id], 1, every=True, more=True)
+    assert time_line_up(two, [1, 2, slow.contender_id], 1, every=True, more=True)
     found = gather_kinds(two)
     assert found is not None
-    rounds = {s.contender.id: s.rounds for s in found.each[0].summaries}
-    assert rounds[slow.id] < 8
+    rounds = {s.contender.contender_id: s.rounds for s in found.each[0].summaries}
+    assert rounds[slow.contender_id] < 8
     assert all(s.score for e in found.each for s in e.summaries)
 
 

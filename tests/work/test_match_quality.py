@@ -55,7 +55,7 @@ def test_three_encoders_land_near_the_floor_and_an_export_confirms_it(moving: St
         assert m.found is not None
         assert m.value is not None
         assert FLOOR <= m.value <= FLOOR + 0.5, m
-        numbers.append(m.found.id)
+        numbers.append(m.found.contender_id)
     time_all(moving, [PlannedRun(i, 1, False) for i in numbers])
     score_all(moving)
     e = gather(moving)
@@ -66,7 +66,7 @@ def test_three_encoders_land_near_the_floor_and_an_export_confirms_it(moving: St
         assert s.vmaf.mean == pytest.approx(m.value, abs=0.02)
     again = match_all(moving, wanted, "vmaf_mean", FLOOR)
     assert [m.encodes for m in again] == [0, 0, 0], "what is known costs nothing"
-    assert [m.found.id for m in again if m.found] == numbers
+    assert [m.found.contender_id for m in again if m.found] == numbers
     curves = equal_curves(e, moving.search_points(e.programme.checksum, e.facts.excerpt), "vmaf_mean")
     assert {len(c.points) for c in curves} <= set(range(2, 8))
     for c in curves:

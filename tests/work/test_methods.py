@@ -127,7 +127,7 @@ def test_two_ways_compare_against_one_reference(programme: Programme, tmp_path: 
     study.set_conduct(CALM)
     for c in (contender(), contender(upscale="neighbor"), contender(resize="bilinear")):
         study.add_contender(c)
-    assert time_all(study, further(study, [c.id for c in study.contenders()], 1))
+    assert time_all(study, further(study, [c.contender_id for c in study.contenders()], 1))
     assert score_all(study) == 3
     summaries = gather(study).summaries
     psnr = [s.quality["psnr"].mean for s in summaries]

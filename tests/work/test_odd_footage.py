@@ -49,7 +49,7 @@ def judged_study(
     study = Study.create(path, "Odd", programme, excerpt or whole(programme), rounds=1, warmup=0)
     study.set_conduct(CALM)
     study.add_contenders(Contender("bundled", r) for r in recipes)
-    ids = [c.id for c in study.contenders()]
+    ids = [c.contender_id for c in study.contenders()]
     assert time_all(study, remaining(study, ids, 1)), [r.reason for r in study.runs()]
     score_all(study)
     evidence = gather(study)

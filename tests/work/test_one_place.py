@@ -52,7 +52,7 @@ def watched(study: Study, tmp_path: Path) -> int:
     path.write_bytes(b"x" * 99)
     found = OutsideTime(path, 3.0, 0.05, 0.0, "load", 10.0, 13.0, 99, ("w.mp4",), 0, 0, "bellyard")
     keep_outside(study, made, found)
-    return made.id
+    return made.contender_id
 
 
 def test_a_watched_export_and_a_stopwatch_time_leave_round_1_to_be_driven(
@@ -84,7 +84,7 @@ def test_what_was_looked_at_is_paid_for_whatever_is_switched(
 
     def timed(of: Study, todo: list[PlannedRun], *_given: object, **_more: object) -> bool:
         for t in todo:
-            add_run(of, t.contender, t.round, 2.0 + t.contender / 50 + t.round / 300)
+            add_run(of, t.contender_id, t.round, 2.0 + t.contender_id / 50 + t.round / 300)
         return True
 
     monkeypatch.setattr(campaign, "time_all", timed)
@@ -178,10 +178,10 @@ def test_with_nothing_acceptable_no_more_rounds_are_made(
     rounds: list[set[int]] = []
 
     def timed(of: Study, todo: list[PlannedRun], *_given: object, **_more: object) -> bool:
-        rounds.append({t.contender for t in todo})
+        rounds.append({t.contender_id for t in todo})
         views = ChoiceOverAll(of).views
         for t in todo:
-            scored(views[t.kind], t.contender, [50.0] * 20)
+            scored(views[t.kind], t.contender_id, [50.0] * 20)
         return True
 
     monkeypatch.setattr(campaign, "time_all", timed)

@@ -111,7 +111,7 @@ def test_a_second_between_two_stopwatch_times_is_not_called(study: Study) -> Non
     assert found.ratio.low is not None
     assert found.ratio.low < 1 < (found.ratio.high or 0)
     # Twice the time is more than a stopwatch and the usual spread can explain.
-    study.set_baseline(one.id)
+    study.set_baseline(one.contender_id)
     enter_time(study, study.contenders()[2], 60)
     assert gather(study).summaries[2].answer == "slower"
     add_run(study, 1, 1, 4.0)

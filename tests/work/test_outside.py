@@ -54,7 +54,7 @@ def two(study: Study) -> tuple[Study, int, int]:
         study.add_contender(outside_contender("Bell Yard", v, {"acceleration": "on"}, "mkv"))
         for v in ("1.0", "2.0")
     ]
-    return study, made[0].id, made[1].id
+    return study, made[0].contender_id, made[1].contender_id
 
 
 def export(path: Path, wall_s: float, lead_s: float = 0.0, by: str = LOAD) -> OutsideTime:
@@ -74,7 +74,7 @@ def file_for(study: Study, tmp_path: Path, name: str) -> Path:
 
 def test_settings_are_factors_and_the_label_names_them(two: tuple[Study, int, int]) -> None:
     study, one, other = two
-    first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
+    first, second = (next(c for c in study.contenders() if c.contender_id == i) for i in (one, other))
     assert first.label == "Bell Yard 1.0 acceleration on"
     assert (first.factors()["setting program"], first.factors()["setting acceleration"]) == (
         "Bell Yard",
@@ -97,13 +97,13 @@ def test_they_are_not_driven_and_not_called_unable(two: tuple[Study, int, int]) 
     study, one, other = two
     against = barred(study)
     assert not {one, other} & against.keys()
-    assert not {one, other} & {c.id for c in driven(study.contenders(), against)}
+    assert not {one, other} & {c.contender_id for c in driven(study.contenders(), against)}
     judge = judge_for(study.programme(), study.facts().excerpt, study.contenders())
     assert {e.reason for e in checked(study.contenders(), judge) if e.contender.outside} == {BY_WATCHING}
     assert not time_all(study, [PlannedRun(one, 1, False)])
     assert study.runs() == [], "nothing is tried"
     with pytest.raises(OvrikError, match="timed by watching its file"):
-        Bench(study).plan(next(c for c in study.contenders() if c.id == one), study.facts().excerpt)
+        Bench(study).plan(next(c for c in study.contenders() if c.contender_id == one), study.facts().excerpt)
 
 
 def test_a_series_alternates_and_says_what_to_do(two: tuple[Study, int, int], tmp_path: Path) -> None:
@@ -111,7 +111,7 @@ def test_a_series_alternates_and_says_what_to_do(two: tuple[Study, int, int], tm
     order = []
     for _turn in range(4):
         card = next_card(gather(study))
-        order.append((card.contender.id, card.number))
+        order.append((card.contender.contender_id, card.number))
         assert card.name == f"{slug(card.contender.label)} {card.number}.mkv"
         assert ("acceleration", "on") in card.settings
         keep_outside(study, card.contender, export(file_for(study, tmp_path, card.name), 3.0))
@@ -128,7 +128,7 @@ def test_runs_enter_with_their_doubt_and_compare_by_turns(
     study.set_baseline(one)
     for contender, seconds, lead in ((one, 8.0, 0.0), (other, 4.0, 1.0), (one, 8.2, 0.0), (other, 4.1, 1.0)):
         card = next_card(gather(study))
-        assert card.contender.id == contender
+        assert card.contender.contender_id == contender
         path = file_for(study, tmp_path, card.name)
         by = FIRST_BYTE if lead else LOAD
         keep_outside(study, card.contender, export(path, seconds, lead, by), CHECKS[:1])
@@ -154,10 +154,10 @@ def test_runs_enter_with_their_doubt_and_compare_by_turns(
 def test_outputs_are_checked_like_any_other(two: tuple[Study, int, int], tmp_path: Path) -> None:
     study, one, other = two
     good = file_for(study, tmp_path, "good.mkv")
-    keep_outside(study, next(c for c in study.contenders() if c.id == one), export(good, 3.0))
+    keep_outside(study, next(c for c in study.contenders() if c.contender_id == one), export(good, 3.0))
     short = tmp_path / "short.mkv"
     short.write_bytes(good.read_bytes()[: good.stat().st_size // 2])
-    keep_outside(study, next(c for c in study.contenders() if c.id == other), export(short, 1.0))
+    keep_outside(study, next(c for c in study.contenders() if c.contender_id == other), export(short, 1.0))
     assert score_all(study) == 2
     first, second = (gather(study).of(i) for i in (one, other))
     assert first is not None
@@ -173,7 +173,7 @@ def test_a_file_goes_to_the_contender_whose_name_it_carries(
     two: tuple[Study, int, int], tmp_path: Path
 ) -> None:
     study, one, other = two
-    first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
+    first, second = (next(c for c in study.contenders() if c.contender_id == i) for i in (one, other))
     assert matched(study, tmp_path / f"{slug(second.label)} 7.mkv", first) == second
     assert matched(study, tmp_path / "anything.mkv", first) == first
 
@@ -182,7 +182,7 @@ def test_a_run_of_the_wrong_contender_is_moved_and_says_so(
     two: tuple[Study, int, int], tmp_path: Path
 ) -> None:
     study, one, other = two
-    first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
+    first, second = (next(c for c in study.contenders() if c.contender_id == i) for i in (one, other))
     run = keep_outside(study, first, export(file_for(study, tmp_path, "a.mkv"), 3.0))
     move_run(study, run.id, second)
     assert outside_runs(gather(study).of(one)) == []
@@ -201,7 +201,7 @@ def test_what_wrote_the_file_is_known_by_its_package_and_checksum(
     study, one, _other = two
     system = Path("/usr/bin/ffmpeg").resolve()
     found = replace(export(file_for(study, tmp_path, "a.mkv"), 3.0), executable=str(system))
-    contender = next(c for c in study.contenders() if c.id == one)
+    contender = next(c for c in study.contenders() if c.contender_id == one)
     run = keep_outside(study, contender, found)
     assert run.build.startswith("Bell Yard 1.0 (ffmpeg ")
     assert run.build_sha256 == hashlib.sha256(system.read_bytes()).hexdigest()
@@ -215,13 +215,15 @@ def test_while_the_choice_is_decided_only_what_can_win_is_next(
     study, one, other = two
     third = study.add_contender(outside_contender("Bell Yard", "3.0", {}, "mkv"))
     study.set_conduct(replace(study.facts().conduct, until_decided=True))
-    for contender, seconds in ((one, 60.0), (other, 20.0), (third.id, 20.4)):
+    for contender, seconds in ((one, 60.0), (other, 20.0), (third.contender_id, 20.4)):
         card = next_card(gather(study))
-        assert card.contender.id == contender
+        assert card.contender.contender_id == contender
         keep_outside(study, card.contender, export(file_for(study, tmp_path, card.name), seconds))
-    assert next_card(gather(study)).contender.id == other
+    assert next_card(gather(study)).contender.contender_id == other
     keep_outside(study, next_card(gather(study)).contender, export(file_for(study, tmp_path, "x.mkv"), 20.1))
-    assert next_card(gather(study)).contender.id == third.id, "the first can't win any more"
+    assert next_card(gather(study)).contender.contender_id == third.contender_id, (
+        "the first can't win any more"
+    )
 
 
 def test_the_programs_load_is_kept_as_a_trace(two: tuple[Study, int, int], tmp_path: Path) -> None:
@@ -230,7 +232,7 @@ def test_the_programs_load_is_kept_as_a_trace(two: tuple[Study, int, int], tmp_p
         export(file_for(study, tmp_path, "a.mkv"), 0.3),
         load=((0.1, 1.0, 0.0), (0.2, 2.0, 0.5), (0.3, 0.5, 0.25)),
     )
-    run = keep_outside(study, next(c for c in study.contenders() if c.id == one), found)
+    run = keep_outside(study, next(c for c in study.contenders() if c.contender_id == one), found)
     packed = study.series(run.id)
     assert packed is not None
     trace = Trace.unpacked(packed)
@@ -242,7 +244,7 @@ def test_the_programs_load_is_kept_as_a_trace(two: tuple[Study, int, int], tmp_p
 
 def test_a_moved_run_takes_the_place_of_no_other(two: tuple[Study, int, int], tmp_path: Path) -> None:
     study, one, other = two
-    first, second = (next(c for c in study.contenders() if c.id == i) for i in (one, other))
+    first, second = (next(c for c in study.contenders() if c.contender_id == i) for i in (one, other))
     runs = [
         keep_outside(study, c, export(file_for(study, tmp_path, f"{n}.mkv"), 3.0 + n / 100))
         for n, c in enumerate((first, first, second))
@@ -254,7 +256,7 @@ def test_a_moved_run_takes_the_place_of_no_other(two: tuple[Study, int, int], tm
     assert sorted(found.of(one).times) == pytest.approx([3.01, 4.0])  # type: ignore[union-attr]
     move_run(study, runs[1].id, second)
     study.drop_contender(one)
-    assert one not in [c.id for c in study.contenders()]
+    assert one not in [c.contender_id for c in study.contenders()]
 
 
 def test_it_travels_in_a_plan_and_needs_no_approval(two: tuple[Study, int, int], tmp_path: Path) -> None:
@@ -270,7 +272,7 @@ def test_it_travels_in_a_plan_and_needs_no_approval(two: tuple[Study, int, int],
 
 def test_a_study_from_elsewhere_may_hold_anything(two: tuple[Study, int, int], tmp_path: Path) -> None:
     study, one, _other = two
-    contender = next(c for c in study.contenders() if c.id == one)
+    contender = next(c for c in study.contenders() if c.contender_id == one)
     kept = keep_outside(study, contender, export(file_for(study, tmp_path, "a.mkv"), 3.0))
     for odd in (
         {"watched": "x", "step_s": "?", "moved": 7},
@@ -297,7 +299,7 @@ def test_the_stand_in_exports_the_studys_excerpt(study: Study, tmp_path: Path) -
         assert editing.main(["--release", version, "--command", command, str(path)]) == 0
         keep_outside(study, one, export(path, 2.0))
         assert score_all(study) == 1
-        found = next(s for s in gather(study).summaries if s.contender.id == one.id)
+        found = next(s for s in gather(study).summaries if s.contender.contender_id == one.contender_id)
         assert found.reasons == ()
         assert found.score is not None
         assert (found.score.facts.frames, found.score.facts.lag) == (20, 0)
@@ -328,12 +330,12 @@ settings.acceleration = ["on", "off"]
 
 def test_a_time_is_never_shown_finer_than_it_is_known(two: tuple[Study, int, int], tmp_path: Path) -> None:
     study, one, _other = two
-    contender = next(c for c in study.contenders() if c.id == one)
+    contender = next(c for c in study.contenders() if c.contender_id == one)
     for doubt, shown in ((0.02, "12.35 ±0.02"), (0.3, "12.3 ±0.3"), (2.0, "12 ±2")):
         path = file_for(study, tmp_path, f"{doubt}.mkv")
         keep_outside(study, contender, replace(export(path, 12.345), doubt_s=doubt))
         evidence = gather(study)
-        found = next(s for s in evidence.summaries if s.contender.id == one)
+        found = next(s for s in evidence.summaries if s.contender.contender_id == one)
         assert own_time_words(found) == shown
         assert shown in verdict_text(evidence)
         assert how_timed(found).startswith(f"±{doubt:.2f} s: start by")

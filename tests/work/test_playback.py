@@ -60,7 +60,7 @@ def test_the_excerpt_is_played_by_the_build_at_three_sizes(study: Study) -> None
     study.set_excerpt(Excerpt(0, 20))
     found = play(Bench(study), study.contenders()[0], rounds=1)
     assert [p.size for p in found] == ["full", "half", "quarter"]
-    kept = played(gather(study).playbacks)[study.contenders()[0].id, ""]
+    kept = played(gather(study).playbacks)[study.contenders()[0].contender_id, ""]
     assert kept == {p.size: p for p in found}, "what is on file is what was found"
     for one in found:
         assert set(one.shares) == {"decoding", "treatments and scaling"}
@@ -97,7 +97,7 @@ def test_words_say_what_held_and_what_did_not() -> None:
 
 
 def record(study: Study, sha256: str, number: int, *paces: Pace) -> None:
-    one = PlaybackRecord(study.contenders()[0].id, sha256, "full", len(paces), number, paces, 1.0)
+    one = PlaybackRecord(study.contenders()[0].contender_id, sha256, "full", len(paces), number, paces, 1.0)
     study.keep_playback([one], study.programme(), study.facts().excerpt, {"processor": "x"})
 
 
@@ -105,7 +105,7 @@ def test_an_output_plays_when_every_round_of_its_last_trial_held(study: Study) -
     def now() -> dict[tuple[int, str], bool]:
         return plays_by_output(study.playbacks(study.programme().checksum, study.facts().excerpt))
 
-    one = study.contenders()[0].id
+    one = study.contenders()[0].contender_id
     record(study, "abc", 1, GOOD)
     assert now() == {(one, "abc"): True}
     record(study, "abc", 2, BAD)
@@ -123,7 +123,7 @@ def test_an_output_plays_when_every_round_of_its_last_trial_held(study: Study) -
 def test_the_limits_can_ask_that_outputs_play(study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
     study.set_conduct(CALM)
     study.set_excerpt(Excerpt(0, 30))
-    ids = [c.id for c in study.contenders()][:1]
+    ids = [c.contender_id for c in study.contenders()][:1]
     assert time_all(study, remaining(study, ids, 1))
     score_all(study)
     assert gather(study).summaries[0].acceptable

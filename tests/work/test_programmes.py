@@ -69,7 +69,7 @@ def study_of(
 
 def time_it(study: Study) -> None:
     """One round of all, and the checks."""
-    ids = [c.id for c in study.contenders()]
+    ids = [c.contender_id for c in study.contenders()]
     assert time_all(study, remaining(study, ids, 1)), [(r.reason, r.log[-3:]) for r in study.runs()]
     score_all(study)
 

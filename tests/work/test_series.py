@@ -36,7 +36,7 @@ def with_one_that_fails(study: Study, tmp_path: Path) -> tuple[Study, int]:
     program.write_text(FAILING.format(real=locate("bundled")))
     program.chmod(0o755)
     made = study.add_contender(Contender(allow_program(program), recipe("libx264", "ultrafast", 30)))
-    return study, made.id
+    return study, made.contender_id
 
 
 def test_what_failed_is_not_tried_again_in_the_same_series(with_one_that_fails: tuple[Study, int]) -> None:
@@ -96,7 +96,7 @@ def test_no_run_begins_after_the_end(study: Study) -> None:
 def test_a_new_series_has_numbers_of_its_own(study: Study) -> None:
     add_run(study, 1, 4, 2.0)
     assert sorted({p.round for p in further(study, [1, 2], 2)}) == [5, 6]
-    assert {p.contender for p in further(study, [1, 2], 2)} == {1, 2}
+    assert {p.contender_id for p in further(study, [1, 2], 2)} == {1, 2}
 
 
 def test_a_disturbed_run_is_repeated_at_the_end_of_its_round(

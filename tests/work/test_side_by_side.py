@@ -38,15 +38,17 @@ def test_contenders_are_matched_by_recipe_wherever_they_stand(study: Study, tmp_
     with copied(study, tmp_path / "other.ovrik") as other:
         # In the other study the same recipes are asked of another build, in another order, under other names.
         for c in other.contenders():
-            other.drop_contender(c.id)
+            other.drop_contender(c.contender_id)
         second, first = (c for c in reversed(study.contenders()[:2]))
         for n, c in enumerate((second, first)):
-            other.add_contender(replace(c, id=0, build="system", label=f"number {n}", label_given=True))
+            other.add_contender(
+                replace(c, contender_id=0, build="system", label=f"number {n}", label_given=True)
+            )
         timed(study, 1.0, "P")
         slow, quick = other.contenders()[1], other.contenders()[0]
         for round_ in range(1, 6):
-            add_run(other, slow.id, round_, 8.0, machine="Q")
-            add_run(other, quick.id, round_, 4.0, machine="Q")
+            add_run(other, slow.contender_id, round_, 8.0, machine="Q")
+            add_run(other, quick.contender_id, round_, 4.0, machine="Q")
         found = lay_beside([study, other])
     rows = {r.label: r for r in found.rows if all(r.cells)}
     assert len(rows) == 2
@@ -75,12 +77,12 @@ def test_another_excerpt_is_said_first_and_no_times_are_compared(study: Study, t
 
 def test_one_recipe_with_several_builds_is_matched_by_version(study: Study, tmp_path: Path) -> None:
     for c in study.contenders():
-        study.drop_contender(c.id)
+        study.drop_contender(c.contender_id)
     for build in ("bundled", "system"):
         study.add_contender(Contender(build, recipe("libx264", "fast", 24)))
     with copied(study, tmp_path / "other.ovrik") as other:
         for one, scale in ((study, 1.0), (other, 1.0)):
-            ids = [c.id for c in one.contenders()]
+            ids = [c.contender_id for c in one.contenders()]
             for round_ in range(1, 4):
                 add_run(one, ids[0], round_, 2.0 * scale, version="9.0.2")
                 add_run(one, ids[1], round_, 3.0 * scale, version="5.1")

@@ -54,7 +54,7 @@ def test_each_sitting_has_its_own_runs_and_times(twice: Study) -> None:
 def test_a_new_sitting_begins_at_round_one_in_another_order(study: Study) -> None:
     orders = []
     for _sitting in range(3):
-        orders.append([t.contender for t in remaining(study, [1, 2], 8) if not t.warmup])
+        orders.append([t.contender_id for t in remaining(study, [1, 2], 8) if not t.warmup])
         add_run(study, 3, 1, 1.0)
         study.begin_sitting()
     assert len({tuple(o) for o in orders}) == 3

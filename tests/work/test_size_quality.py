@@ -23,7 +23,7 @@ HALF = 0.5
 def scored(study: Study) -> Study:
     """Two presets at three rates, the second at half the size for the same quality; and one that stands alone."""
     for old in study.contenders():
-        study.drop_contender(old.id)
+        study.drop_contender(old.contender_id)
     presets = [("veryfast", 1.0), ("medium", HALF)]
     todo = [(recipe("libx264", p, q), share * MBIT[q], VMAF[q]) for p, share in presets for q in (20, 26, 32)]
     todo.append((recipe("libx265", "fast", 28), 3.0, 90.0))
@@ -32,15 +32,15 @@ def scored(study: Study) -> Study:
         labelled([Contender("bundled", r) for r, _m, _v in todo]), todo, strict=True
     ):
         kept = study.add_contender(made)
-        add_run(study, kept.id, 1, 2.0)
-        run = study.runs(kept.id)[-1]
+        add_run(study, kept.contender_id, 1, 2.0)
+        run = study.runs(kept.contender_id)[-1]
         frames = facts.excerpt.frames
         values = {BITS: np.full(frames, mbit * 1e6 / 25), "vmaf": np.full(frames, vmaf)}
         values[BITS][:5] *= 2
         metrics = {key: MetricScores("1", v) for key, v in values.items()}
         key = key_of(facts, programme, delivery(programme, facts.excerpt, made.recipe))
-        study.keep_score(ScoreRecord(kept.id, run.output_sha256 or "", key, metrics=metrics), BUILD)
-    study.set_baseline(study.contenders()[0].id)
+        study.keep_score(ScoreRecord(kept.contender_id, run.output_sha256 or "", key, metrics=metrics), BUILD)
+    study.set_baseline(study.contenders()[0].contender_id)
     return study
 
 
@@ -66,6 +66,6 @@ def test_series_are_named_and_compared_with_the_baselines(scored: Study) -> None
 
 
 def test_fewer_points_can_not_be_told(scored: Study) -> None:
-    scored.drop_contender(scored.contenders()[5].id)
+    scored.drop_contender(scored.contenders()[5].contender_id)
     found = curves(size_quality(gather(scored)))
     assert difference_words(against(found[0], found[1])).startswith("can't be told: each needs 3 points")

@@ -210,11 +210,11 @@ def test_until_decided_ends_when_a_preparation_fails(
     from_it = Contender(
         "bundled", recipe("libx264", "fast", 20, sound="none"), prerendered=intermediate("ffv1")
     )
-    numbered_study.place([1, numbered_study.add_contender(from_it).id])
+    numbered_study.place([1, numbered_study.add_contender(from_it).contender_id])
     numbered_study.set_conduct(replace(CALM, until_decided=True, most_rounds=4))
     monkeypatch.setattr("ovrik.work.prepare.export_plan.Plan.prerender", lambda self, output: ["/bin/false"])
     assert not time_line_up(numbered_study, [1, 3], 1)
-    summaries = {s.contender.id: s for s in gather(numbered_study).summaries}
+    summaries = {s.contender.contender_id: s for s in gather(numbered_study).summaries}
     assert summaries[1].rounds <= 2
     assert "the pre-render failed" in reason_words(summaries[3].reasons[0])
 
@@ -222,7 +222,7 @@ def test_until_decided_ends_when_a_preparation_fails(
 def test_until_decided_ends_when_a_contender_gets_no_run(numbered_study: Study) -> None:
     gone = numbered_study.add_contender(Contender("/nowhere/ffmpeg", recipe("libx264")))
     numbered_study.set_conduct(replace(CALM, until_decided=True, most_rounds=4))
-    time_line_up(numbered_study, [1, gone.id], 1)
+    time_line_up(numbered_study, [1, gone.contender_id], 1)
     assert gather(numbered_study).summaries[0].rounds <= 2
 
 
@@ -267,18 +267,22 @@ def test_a_contender_with_any_evidence_is_not_changed_in_place(numbered_study: S
     first = numbered_study.contenders()[0]
     programme = numbered_study.programme()
     if what == "run":
-        add_run(numbered_study, first.id, 1, 2.0)
+        add_run(numbered_study, first.contender_id, 1, 2.0)
     elif what == "preparation":
-        made = Preparation("trial-1", Made.TRIAL, first.id, Excerpt(0, 25), ("x",), "done", "", 1.0, 0.1, 9)
+        made = Preparation(
+            "trial-1", Made.TRIAL, first.contender_id, Excerpt(0, 25), ("x",), "done", "", 1.0, 0.1, 9
+        )
         numbered_study.keep_preparation(made, programme, find_build("bundled").to_json(), {})
     else:
-        part = PartRecord(first.id, Excerpt(0, 25), "decode", ("x",), 1.0, None, 1.0, {})
+        part = PartRecord(first.contender_id, Excerpt(0, 25), "decode", ("x",), 1.0, None, 1.0, {})
         numbered_study.keep_part(part, programme)
     changed = numbered_study.change_contender(replace(first, recipe=replace(first.recipe, quality=31.0)))
-    assert changed.id != first.id
+    assert changed.contender_id != first.contender_id
     assert first.recipe in [c.recipe for c in numbered_study.contenders(with_dropped=True)]
-    numbered_study.drop_contender(first.id)
-    assert first.id in [c.id for c in numbered_study.contenders(with_dropped=True)], "evidence stays"
+    numbered_study.drop_contender(first.contender_id)
+    assert first.contender_id in [c.contender_id for c in numbered_study.contenders(with_dropped=True)], (
+        "evidence stays"
+    )
 
 
 def test_two_studies_of_one_name_can_not_overwrite_each_other(tmp_path: Path) -> None:
@@ -381,7 +385,7 @@ def test_what_no_stopwatch_shows_is_refused(text: str) -> None:
 def test_times_by_hand_are_never_pooled_with_measured_ones(numbered_study: Study) -> None:
     one, two = numbered_study.contenders()
     for n, seconds in enumerate((2.0, 2.02, 1.98), 1):
-        add_run(numbered_study, one.id, n, seconds)
+        add_run(numbered_study, one.contender_id, n, seconds)
     for seconds in (60, 61, 62):
         enter_time(numbered_study, one, seconds)
         enter_time(numbered_study, two, seconds / 2)
@@ -393,9 +397,11 @@ def test_times_by_hand_are_never_pooled_with_measured_ones(numbered_study: Study
     assert second.median_s == 30.5
     assert second.ratio is not None
     assert second.ratio.value == pytest.approx(2.0, rel=1e-3), "against the baseline's times by hand"
-    third = numbered_study.add_contender(replace(two, id=0, label="", recipe=recipe("libx264", "slow")))
+    third = numbered_study.add_contender(
+        replace(two, contender_id=0, label="", recipe=recipe("libx264", "slow"))
+    )
     for n, seconds in enumerate((4.0, 4.04, 3.96), 1):
-        add_run(numbered_study, third.id, n, seconds)
+        add_run(numbered_study, third.contender_id, n, seconds)
     _first, second, last = gather(numbered_study).summaries
     assert last.ratio is not None
     assert last.ratio.value == pytest.approx(0.5, rel=1e-3), "against the baseline's measured times"
@@ -436,7 +442,7 @@ def test_a_study_can_be_by_hand_alone(tmp_path: Path, capsys: pytest.CaptureFixt
     said = json.loads(capsys.readouterr().out.split("\n", 6)[-1])
     assert [c["median_s"] for c in said["contenders"]] == [61, 122]
     assert said["contenders"][1]["answer"] == "slower"
-    assert other.id == 2
+    assert other.contender_id == 2
 
 
 # The published SQL
@@ -445,10 +451,12 @@ def test_a_study_can_be_by_hand_alone(tmp_path: Path, capsys: pytest.CaptureFixt
 def test_the_published_sql_gives_the_same_figures(numbered_study: Study) -> None:
     one, two = numbered_study.contenders()
     for n, (a, b) in enumerate(((2.0, 1.0), (2.2, 1.1), (2.1, 1.3)), 1):
-        add_run(numbered_study, one.id, n, a)
-        add_run(numbered_study, two.id, n, b)
-    add_run(numbered_study, two.id, 3, 1.05)  # disturbed, and made again: the later run stands for the round
-    add_run(numbered_study, one.id, 2, 2.4)
+        add_run(numbered_study, one.contender_id, n, a)
+        add_run(numbered_study, two.contender_id, n, b)
+    add_run(
+        numbered_study, two.contender_id, 3, 1.05
+    )  # disturbed, and made again: the later run stands for the round
+    add_run(numbered_study, one.contender_id, 2, 2.4)
     enter_time(numbered_study, one, 60)
     enter_time(numbered_study, two, 25)
     base, other = gather(numbered_study).summaries

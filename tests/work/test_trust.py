@@ -204,10 +204,10 @@ def test_approved_options_are_used(tmp_path: Path, study: Study) -> None:
     claims = waiting([odd])
     assert [c.kind for c in claims] == ["options"]
     assert "x264-params opencl-device=0" in claims[0].shown()
-    assert kept.id in barred(study)
+    assert kept.contender_id in barred(study)
     allow(claims[0])
     assert waiting([odd]) == []
-    assert kept.id not in barred(study)
+    assert kept.contender_id not in barred(study)
     other = replace(odd, recipe=replace(odd.recipe, raw=(("x264-params", "opencl-device=1"),)))
     assert waiting([other]), "other values are another question"
 
@@ -542,11 +542,11 @@ def test_a_timed_run_stands_behind_the_wall(
     )
     program.chmod(0o755)
     made = study.add_contender(Contender(allow_program(program), recipe("libx264", "ultrafast")))
-    assert time_all(study, remaining(study, [made.id], 1)), study.runs()[-1].reason
+    assert time_all(study, remaining(study, [made.contender_id], 1)), study.runs()[-1].reason
     assert study.runs()[-1].state == "done"
     assert not leak.exists()
     monkeypatch.setattr("ovrik.export.run.process.level", lambda: 0)
-    assert time_all(study, remaining(study, [made.id], 2))
+    assert time_all(study, remaining(study, [made.contender_id], 2))
     assert leak.exists(), "without the wall it would have been written"
 
 

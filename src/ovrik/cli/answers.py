@@ -87,7 +87,7 @@ def match_(chosen: argparse.Namespace) -> int:
         take_in_programs(study)
         floor = floor or study.facts().limits.get(key) or LIMIT_KINDS[key].usual
         against = barred(study)
-        able = [c for c in searchable(gather(study, against)) if c.id not in against]
+        able = [c for c in searchable(gather(study, against)) if c.contender_id not in against]
         named = {c.label: c for c in study.contenders()}
         wrong = [label for label in chosen.labels if label not in named]
         if wrong:
@@ -143,8 +143,8 @@ def estimate_(chosen: argparse.Namespace) -> int:
                 try_all(one, able, line.probing, stop)
             e = gather(one, against)
             name = names.get((e.programme.checksum, e.facts.excerpt), e.programme.name)
-            found[name] = estimate(one, e, [c.id for c in able], e.facts.rounds)
-    whole, labels = together(list(found.values())), {c.id: c.label for c in able}
+            found[name] = estimate(one, e, [c.contender_id for c in able], e.facts.rounds)
+    whole, labels = together(list(found.values())), {c.contender_id: c.label for c in able}
     if chosen.json:
         each = {name: _estimate_json(one, labels) for name, one in found.items()}
         print_json({**_estimate_json(whole, labels), "excerpts": each})
@@ -286,7 +286,7 @@ def enter_(chosen: argparse.Namespace) -> int:
     try:
         contender = _labelled(study, chosen.label)
         enter_time(study, contender, parse_time(chosen.seconds), chosen.step)
-        found = gather(study).of(contender.id)
+        found = gather(study).of(contender.contender_id)
     finally:
         study.close()
     assert found is not None

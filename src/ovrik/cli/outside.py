@@ -35,7 +35,7 @@ def watch_(chosen: argparse.Namespace) -> int:
     from ovrik.work.outside.watching import Orders, Watched, watch_for
 
     study, asked = Study.open(chosen.study), list[Card]()
-    labels = {c.id: c.label for c in study.contenders()}
+    labels = {c.contender_id: c.label for c in study.contenders()}
 
     seen_runs: list[dict[str, Any]] = []
     checked = None

@@ -204,9 +204,11 @@ def time_and_score(study: "Study", rounds: int, stop: Callable[[], bool]) -> boo
 
     against, line = barred(study), Line()
     for contender in study.contenders():
-        if contender.id in against:
-            print(printable(f"{contender.label} can't run: {against[contender.id]}"), file=sys.stderr)
-    able = [c.id for c in driven(study.contenders(), against)]
+        if contender.contender_id in against:
+            print(
+                printable(f"{contender.label} can't run: {against[contender.contender_id]}"), file=sys.stderr
+            )
+    able = [c.contender_id for c in driven(study.contenders(), against)]
     every = len(study.kinds()) > 1
     well = time_line_up(study, able, rounds, line.timing, stop, line.scoring, every) and not against
     if stop():

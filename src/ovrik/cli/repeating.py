@@ -86,8 +86,8 @@ def _sitting(sat: Any) -> dict[str, Any]:
         "machine": dict(sat.machine),
         "usual_s": {s.contender.label: s.usual_s for s in sat.evidence.summaries},
         "builds": {
-            s.contender.label: sat.builds[s.contender.id].version
+            s.contender.label: sat.builds[s.contender.contender_id].version
             for s in sat.evidence.summaries
-            if s.contender.id in sat.builds
+            if s.contender.contender_id in sat.builds
         },
     }

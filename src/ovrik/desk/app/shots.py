@@ -120,7 +120,7 @@ def _scrutiny(window: MainWindow, label: str) -> Any:
     window.go("scrutiny")
     assert window.model is not None
     window.model.select(
-        next(s.contender.id for s in window.model.evidence.summaries if s.contender.label == label)
+        next(s.contender.contender_id for s in window.model.evidence.summaries if s.contender.label == label)
     )
     station = window.stations["scrutiny"]
     station.show_page(0)
@@ -134,7 +134,7 @@ def _beside(window: MainWindow) -> None:
     assert window.model is not None
     for s in window.model.evidence.summaries:
         if s.contender.label in ("SVT-AV1 11 10 bit mp4", "x264 veryfast"):
-            station.looking.toggle_beside(s.contender.id, True)
+            station.looking.toggle_beside(s.contender.contender_id, True)
     window.model.move(2)
 
 

@@ -308,7 +308,7 @@ def matching(study: Study, ids: list[int], key: str, floor: float) -> Work:
     def run(job: Job) -> Any:
         from ovrik.work.campaign.equal_quality import match_all
 
-        chosen = [c for c in study.contenders() if c.id in ids]
+        chosen = [c for c in study.contenders() if c.contender_id in ids]
         say: Callable[[float, str], None] = lambda share, what: job.report(share, what, None, always=True)  # noqa: E731
         return match_all(study, chosen, key, floor, say, job.should_stop)
 

@@ -49,14 +49,14 @@ def courses(over: OverSittings) -> list[Course]:
 
     out = []
     for s in over.each[-1].evidence.summaries if over.each else ():
-        held = [sat.held.get(s.contender.id) for sat in over.each]
+        held = [sat.held.get(s.contender.contender_id) for sat in over.each]
         first = next((h for h in held if h), None)
         if first is None:
             continue
-        found = [sat.evidence.of(s.contender.id) for sat in over.each]
+        found = [sat.evidence.of(s.contender.contender_id) for sat in over.each]
         out.append(
             Course(
-                s.contender.id,
+                s.contender.contender_id,
                 s.contender.label,
                 tuple(x.usual_s if x else None for x in found),
                 tuple(h.log - first.log if h else None for h in held),

@@ -212,10 +212,10 @@ def ranked(
     keeps = passing(words)
     found = [s for s in e.summaries if keeps(searched(s, e))]
     by = column or COLUMNS[1]
-    keys = {s.contender.id: by.sort(s, e) for s in found}
-    missing = [s for s in found if _missing(keys[s.contender.id])]
-    known = [s for s in found if not _missing(keys[s.contender.id])]
-    known.sort(key=lambda s: keys[s.contender.id], reverse=falling)
+    keys = {s.contender.contender_id: by.sort(s, e) for s in found}
+    missing = [s for s in found if _missing(keys[s.contender.contender_id])]
+    known = [s for s in found if not _missing(keys[s.contender.contender_id])]
+    known.sort(key=lambda s: keys[s.contender.contender_id], reverse=falling)
     return known + missing
 
 

@@ -87,7 +87,7 @@ class DeskModel:
         judge = judge_for(programme, excerpt, contenders, builds)
         barred = barred_of(contenders, judge)
         evidence, programs = with_barred(self._gathered(), barred), descriptions()
-        able = [c.id for c in driven(contenders, barred)]
+        able = [c.contender_id for c in driven(contenders, barred)]
         still = rivals(evidence, able) if evidence.facts.conduct.looks else None
         ahead = plan_of(evidence, still) if still else None
         over = self._over(barred, evidence) if with_kinds else None
@@ -111,7 +111,7 @@ class DeskModel:
             if (now.limits, now.worth) != (evidence.facts.limits, evidence.facts.worth):
                 self._by(now.limits, now.worth)  # they were changed while it was read
             if evidence.of(self.selection) is None and evidence.summaries:
-                self.selection = evidence.facts.baseline_id or evidence.summaries[0].contender.id
+                self.selection = evidence.facts.baseline_id or evidence.summaries[0].contender.contender_id
             self.evidence_changed.emit()
 
         return take
@@ -152,8 +152,8 @@ class DeskModel:
     @property
     def driven(self) -> list[Summary]:
         """Contenders that can be timed from here."""
-        ids = {c.id for c in driven((s.contender for s in self.evidence.summaries), self.barred)}
-        return [s for s in self.evidence.summaries if s.contender.id in ids]
+        ids = {c.contender_id for c in driven((s.contender for s in self.evidence.summaries), self.barred)}
+        return [s for s in self.evidence.summaries if s.contender.contender_id in ids]
 
     def select(self, contender_id: int) -> None:
         """Show this contender in every station."""
@@ -228,7 +228,7 @@ class DeskModel:
         self.evidence = judged(self.evidence, limits, worth)
         if self.over is not None:
             self.over = summed_up(self.over.kinds, [judged(e, limits, worth) for e in self.over.each])
-        able = [s.contender.id for s in self.driven]
+        able = [s.contender.contender_id for s in self.driven]
         self.rivals = rivals(self.evidence, able) if self.evidence.facts.conduct.looks else None
         self.ahead = plan_of(self.evidence, self.rivals) if self.rivals else None
 
@@ -261,7 +261,7 @@ class DeskModel:
         """Give a watched export to the contender whose it is. Raises OvrikError."""
         from ovrik.work.outside.exports import move_run
 
-        target = next(c for c in self.study.contenders() if c.id == to)
+        target = next(c for c in self.study.contenders() if c.contender_id == to)
         move_run(self.study, run_id, target)
         self.refresh()
 
@@ -320,24 +320,28 @@ class DeskModel:
 
     def add(self, contender: Contender) -> None:
         """Add a contender and select it."""
-        made = self.study.add_contender(replace(contender, id=0))
+        made = self.study.add_contender(replace(contender, contender_id=0))
         self._relabel()
-        self.selection = made.id
+        self.selection = made.contender_id
         self.refresh()
-        self.selected.emit(made.id)
+        self.selected.emit(made.contender_id)
 
     def add_many(self, contenders: Sequence[Contender]) -> int:
         """Add contenders that are not in the line-up yet, in one step; gives how many were added. May be called
         in any thread: what is shown follows when the study is read anew."""
         known = {c.identity for c in self.study.contenders()}
-        new = [replace(c, id=0, label="", label_given=False) for c in contenders if c.identity not in known]
+        new = [
+            replace(c, contender_id=0, label="", label_given=False)
+            for c in contenders
+            if c.identity not in known
+        ]
         self.study.add_contenders(new)
         self._relabel()
         return len(new)
 
     def shift(self, contender_id: int, by: int) -> None:
         """Move a contender up or down in the line-up."""
-        ids = [c.id for c in self.study.contenders()]
+        ids = [c.contender_id for c in self.study.contenders()]
         at = ids.index(contender_id)
         to = max(0, min(len(ids) - 1, at + by))
         ids.insert(to, ids.pop(at))
@@ -348,9 +352,9 @@ class DeskModel:
         """Keep changed settings; one that was timed is replaced, not overwritten."""
         made = self.study.change_contender(contender)
         self._relabel()
-        self.selection = made.id
+        self.selection = made.contender_id
         self.refresh()
-        self.selected.emit(made.id)
+        self.selected.emit(made.contender_id)
 
     def drop(self, contender_id: int) -> None:
         """Take a contender out of the line-up; its runs stay on file."""
@@ -378,7 +382,7 @@ class DeskModel:
         if s is None:
             raise OvrikError("No contender is selected", "Select one in the roster")
         sha256 = (s.output_run.output_sha256 or "") if s.output_run else ""
-        made = Pin(s.contender.id, sha256, self.frame, area, words)
+        made = Pin(s.contender.contender_id, sha256, self.frame, area, words)
         self.study.keep_pin(made, e.programme, e.facts.excerpt)
         self.refresh()
 

@@ -46,11 +46,11 @@ class Axis:
 
 @dataclass(frozen=True)
 class Point:
-    """One contender. Fields: `number`; `label`; `values` by axis, NaN unknown; `low`, `high` of its time, seconds,
-    a 95 % interval, or of its only time; `acceptable`, None while open; `choice`, `baseline`; `on_edge`; `why`, the
-    first reason against it, or ""; `simulated`, whether it is a stand-in's."""
+    """One contender. Fields: `contender_id`; `label`; `values` by axis, NaN unknown; `low`, `high` of its time,
+    seconds, a 95 % interval, or of its only time; `acceptable`, None while open; `choice`, `baseline`; `on_edge`;
+    `why`, the first reason against it, or ""; `simulated`, whether it is a stand-in's."""
 
-    number: int
+    contender_id: int
     label: str
     values: dict[str, float]
     low: float
@@ -141,13 +141,13 @@ class TradeOff:
 
     def with_verdict(self, e: Evidence) -> "TradeOff":
         """The same picture by limits that have moved: places stay, standing and lines follow."""
-        found = {s.contender.id: s for s in e.summaries}
+        found = {s.contender.contender_id: s for s in e.summaries}
         points = tuple(
             replace(
                 p,
-                acceptable=found[p.number].acceptable,
-                choice=found[p.number].standing == "choice",
-                why=first_reason(found[p.number].reasons),
+                acceptable=found[p.contender_id].acceptable,
+                choice=found[p.contender_id].standing == "choice",
+                why=first_reason(found[p.contender_id].reasons),
             )
             for p in self.points
         )
@@ -177,8 +177,8 @@ def trade_off(e: Evidence, view: tuple[str, str], quality: str = "", log: bool |
     every = [_point(s, math.nan if s.entrant.cost_s is None else s.entrant.cost_s, e, quality) for s in timed]
     both = [p for p in every if all(_known(p, key) for key in view)]
     at, up = (np.array([p.values[key] for p in both]) for key in view)
-    sound = {s.contender.id for s in timed if not s.faults}
-    at = np.where([p.number in sound for p in both], at, np.nan)
+    sound = {s.contender.contender_id for s in timed if not s.faults}
+    at = np.where([p.contender_id in sound for p in both], at, np.nan)
     front = [int(n) for n in edge(at, up, view[0] == QUALITY, view[1] == QUALITY)] if both else []
     points = tuple(replace(p, on_edge=n in front) for n, p in enumerate(both))
     across, upward = (_axis(key, [p.values[key] for p in both], quality, log, e) for key in view)
@@ -211,14 +211,14 @@ def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> Point:
         QUALITY: s.measured.values.get(quality, math.nan),
     }
     return Point(
-        s.contender.id,
+        s.contender.contender_id,
         s.contender.label,
         values,
         low,
         high,
         s.acceptable,
         s.standing == "choice",
-        s.contender.id == e.facts.baseline_id,
+        s.contender.contender_id == e.facts.baseline_id,
         False,
         first_reason(s.reasons),
         s.contender.simulated,

@@ -77,8 +77,8 @@ class RosterList(QWidget):
 
     def follow_limits(self) -> None:
         """Limits have moved, and nothing else: only rows that look different are drawn anew."""
-        now = {s.contender.id: s for s in self.model.evidence.summaries}
-        before, self.found = self.found, [now[s.contender.id] for s in self.found]
+        now = {s.contender.contender_id: s for s in self.model.evidence.summaries}
+        before, self.found = self.found, [now[s.contender.contender_id] for s in self.found]
         for row, (old, new) in enumerate(zip(before, self.found, strict=True)):
             if old is not new and (old.reasons, old.standing) != (new.reasons, new.standing):
                 self.update(0, row * self.row, self.width(), self.row + 1)
@@ -119,7 +119,7 @@ class RosterList(QWidget):
 
     def _draw(self, p: QPainter, box: QRectF, s: Summary) -> None:
         t = theme.tones()
-        chosen = s.contender.id == self.model.selection
+        chosen = s.contender.contender_id == self.model.selection
         if chosen:
             p.fillRect(box, QColor(t.sheet))
             p.fillRect(QRectF(box.left(), box.top(), 4, box.height()), QColor(t.act))
@@ -141,7 +141,11 @@ class RosterList(QWidget):
         """Mark, label, time, and a sign for where it stands; the rest is read by hovering."""
         t, px = theme.tones(), theme.scaled
         marks.paint(
-            p, QPointF(box.left() + px(18), box.center().y()), px(11), s.contender.id, hollow=not s.counted
+            p,
+            QPointF(box.left() + px(18), box.center().y()),
+            px(11),
+            s.contender.contender_id,
+            hollow=not s.counted,
         )
         sign = "✕" if s.reasons else "✓" if s.acceptable else "·"
         p.setFont(theme.font(9.5, 700))
@@ -153,7 +157,7 @@ class RosterList(QWidget):
         taken = p.fontMetrics().horizontalAdvance(time) + px(30)
         p.drawText(QRectF(box.left(), box.top(), box.width() - px(28), box.height()), _RIGHT, time)
         font = theme.font(10, 700 if s.standing == "choice" else 500)
-        font.setStrikeOut(s.contender.id in self.model.barred)
+        font.setStrikeOut(s.contender.contender_id in self.model.barred)
         p.setFont(font)
         name = QRectF(box.left() + px(32), box.top(), box.width() - px(36) - taken, box.height())
         p.drawText(name, _LEFT, fitted(p.fontMetrics(), s.contender.label, name.width()))
@@ -161,7 +165,11 @@ class RosterList(QWidget):
     def _draw_first_line(self, p: QPainter, box: QRectF, s: Summary, out: bool) -> None:
         t, px = theme.tones(), theme.scaled
         marks.paint(
-            p, QPointF(box.left() + px(23), box.top() + px(20)), px(14), s.contender.id, hollow=not s.counted
+            p,
+            QPointF(box.left() + px(23), box.top() + px(20)),
+            px(14),
+            s.contender.contender_id,
+            hollow=not s.counted,
         )
         p.setFont(theme.font(11.5, 600))
         time = f"{own_time_words(s)} s" if s.usual_s is not None else "–"
@@ -169,7 +177,7 @@ class RosterList(QWidget):
         p.setPen(QColor(t.soft if out and not s.counted else t.ink))
         p.drawText(QRectF(box.right() - taken, box.top() + px(7), taken - 8, px(24)), _RIGHT, time)
         font = theme.font(11, 600)
-        font.setStrikeOut(s.contender.id in self.model.barred)
+        font.setStrikeOut(s.contender.contender_id in self.model.barred)
         p.setFont(font)
         name = QRectF(box.left() + px(40), box.top() + px(7), box.width() - px(40) - taken - 4, px(24))
         # What sets contenders apart mostly stands at the end of their labels: the middle gives way.
@@ -210,7 +218,7 @@ class RosterList(QWidget):
         if event and event.matches(QKeySequence.StandardKey.Copy):
             self.copy_command()
             return
-        ids = [s.contender.id for s in self.found]
+        ids = [s.contender.contender_id for s in self.found]
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()) if event else Qt.Key.Key_0)
         if step is None or not ids:
             super().keyPressEvent(event)
@@ -233,7 +241,7 @@ class RosterList(QWidget):
         found = self.row_at(event.y()) if event else None
         if event is None or found is None:
             return
-        self.model.select(found.contender.id)
+        self.model.select(found.contender.contender_id)
         menu, board = QMenu(self), QGuiApplication.clipboard()
         command, name = menu.addAction("Copy full command"), menu.addAction("Copy label and facts")
         picked = menu.exec(event.globalPos())
@@ -250,7 +258,7 @@ class RosterList(QWidget):
         """Choose."""
         found = self.row_at(event.position().y()) if event else None
         if found:
-            self.model.select(found.contender.id)
+            self.model.select(found.contender.contender_id)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Answer on hover."""
@@ -376,7 +384,7 @@ class Roster(QWidget):
 
     def _show_selected(self) -> None:
         """Scroll to the row of what is selected."""
-        ids = [s.contender.id for s in self.list.found]
+        ids = [s.contender.contender_id for s in self.list.found]
         if self.model.selection in ids:
             middle = round((ids.index(self.model.selection) + 0.5) * self.list.row)
             self.area.ensureVisible(0, middle, 0, self.list.row)

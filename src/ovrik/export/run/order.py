@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class PlannedRun:
-    """One run to be made. Fields: `contender`, its number; `round`, from 1, or 0 for a warm-up;
+    """One run to be made. Fields: `contender_id`; `round`, from 1, or 0 for a warm-up;
     `warmup`; `kind`, which of several kinds of footage it exports, from 0."""
 
-    contender: int
+    contender_id: int
     round: int
     warmup: bool
     kind: int = 0
@@ -35,7 +35,7 @@ def planned_runs(
         shuffled = [(c, kind) for c in contenders for kind in range(kinds)]
         random.Random(f"{seed}/{number}").shuffle(shuffled)
         counted += [PlannedRun(c, number, False, k) for c, k in shuffled if (c, number, k) not in done]
-    pending = {(t.contender, t.kind) for t in counted}
+    pending = {(t.contender_id, t.kind) for t in counted}
     warm = [
         PlannedRun(c, 0, True, k)
         for _ in range(warmup)

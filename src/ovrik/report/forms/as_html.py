@@ -201,7 +201,7 @@ def picture_of(e: Evidence) -> tuple[str, str]:
             s.spread.low if s.spread else s.usual_s or 0.0,
             s.spread.high if s.spread else s.usual_s or 0.0,
             bool(s.acceptable),
-            n in front or s.standing == "choice" or s.contender.id == base,
+            n in front or s.standing == "choice" or s.contender.contender_id == base,
             s.standing == "choice",
         )
         for n, s in enumerate(shown)
@@ -256,7 +256,7 @@ def _kinds(over: OverKinds) -> dict[str, Any]:
     said = changes_words(over)
     rows = []
     for n, s in enumerate(over.each[0].summaries):
-        each = [number(over.seconds(k, s.contender.id)) for k in range(len(over.kinds))]
+        each = [number(over.seconds(k, s.contender.contender_id)) for k in range(len(over.kinds))]
         rows.append([s.contender.label, *each, number(over.usual_s(n))])
     more = f" The winner changes with the footage: {said}." if said else ""
     names = [f"{k.name} (weight {k.weight:g}), s" for k in over.kinds]

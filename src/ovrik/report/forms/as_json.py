@@ -37,7 +37,7 @@ from ovrik.work.evidence.summary import Summary
 
 def verdict_json(evidence: Evidence, over: OverKinds | None = None) -> dict[str, Any]:
     """What `ovrik verdict --json` prints."""
-    labels = {s.contender.id: s.contender.label for s in evidence.summaries}
+    labels = {s.contender.contender_id: s.contender.label for s in evidence.summaries}
     limits = evidence.facts.limits
     return {
         "study": evidence.facts.title,
@@ -165,13 +165,16 @@ def kinds_json(found: OverKinds) -> dict[str, Any]:
                 "frames": k.excerpt.frames,
                 "weight": k.weight,
                 "verdict": _verdict(e.verdict, e, sentence_of(e)),
-                "usual_s": {s.contender.label: found.seconds(n, s.contender.id) for s in e.summaries},
+                "usual_s": {
+                    s.contender.label: found.seconds(n, s.contender.contender_id) for s in e.summaries
+                },
             }
             for n, (k, e) in enumerate(zip(found.kinds, found.each, strict=True))
         ],
         "usual_s": {s.contender.label: found.usual_s(n) for n, s in enumerate(found.each[0].summaries)},
         "ratios": {
-            s.contender.label: ratio_json(found.ratios.get(s.contender.id)) for s in found.each[0].summaries
+            s.contender.label: ratio_json(found.ratios.get(s.contender.contender_id))
+            for s in found.each[0].summaries
         },
         "verdict": _verdict(found.verdict, found.each[0], sentence_over(found)),
         "changes": changes_words(found),
@@ -202,7 +205,7 @@ def _noise(evidence: Evidence) -> dict[str, Any]:
 def _own_noise(evidence: Evidence, s: Summary) -> dict[str, float] | None:
     if not s.times:
         return None
-    noise, row = evidence.times.found.noise, evidence.times.rows[s.contender.id]
+    noise, row = evidence.times.found.noise, evidence.times.rows[s.contender.contender_id]
     return {"spread": float(noise.variances[row]) ** 0.5, "freedom": float(noise.freedoms[row])}
 
 

@@ -112,19 +112,20 @@ def kinds_text(found: OverKinds) -> str:
     head = ["contender", *(f"{k.name} s" for k in found.kinds), "over all s", "against baseline", "over all"]
     rows = []
     for row, s in enumerate(first.summaries):
-        every = [e.of(s.contender.id) for e in found.each]
+        its_id = s.contender.contender_id
+        every = [e.of(its_id) for e in found.each]
         times = [
-            f"{number(found.seconds(k, x.contender.id))}{'' if x.acceptable else ' ✕' if x.reasons else ' ?'}"
+            f"{number(found.seconds(k, its_id))}{'' if x.acceptable else ' ✕' if x.reasons else ' ?'}"
             for k, x in enumerate(every)
             if x
         ]
-        said = found.verdict.place(s.contender.id).answer or ""
+        said = found.verdict.place(its_id).answer or ""
         rows.append(
             [
                 s.contender.label,
                 *times,
                 number(found.usual_s(row)),
-                ratio_words(found.ratios.get(s.contender.id)) + unlike(s),
+                ratio_words(found.ratios.get(s.contender.contender_id)) + unlike(s),
                 said,
             ]
         )
@@ -144,7 +145,7 @@ def kinds_text(found: OverKinds) -> str:
 def seen_lines(evidence: Evidence) -> list[str]:
     """What people saw: notes, and blind comparisons."""
     names = {r.output_sha256: s.contender.label for s in evidence.summaries for r in s.runs}
-    labels = {s.contender.id: s.contender.label for s in evidence.summaries}
+    labels = {s.contender.contender_id: s.contender.label for s in evidence.summaries}
     lines = [
         f"Seen in {labels[p.contender_id]}, frame {p.frame}: {' '.join(p.words.split())}"
         for p in evidence.pins

@@ -43,12 +43,12 @@ class Line:
 
 @dataclass(frozen=True)
 class Choice:
-    """Fields: `title`, the contender that is chosen, or what there is instead; `number`, its contender's number, 0
+    """Fields: `title`, the contender that is chosen, or what there is instead; `contender_id`, 0
     without one; `claim`, how far that is decided, in a clause; `figures`, pairs of a heading and what stands under
     it; `lines`, what was faster, what ties, what would change it; `if_` behind them."""
 
     title: str
-    number: int
+    contender_id: int
     claim: str
     figures: tuple[tuple[str, str], ...]
     lines: tuple[Line, ...]
@@ -65,7 +65,7 @@ def choice_of(e: Evidence) -> Choice:
     lines = [_faster(e), _ties(e), _open(e), _changes(e, asked)]
     return Choice(
         title=chosen.contender.label,
-        number=chosen.contender.id,
+        contender_id=chosen.contender.contender_id,
         claim=claim_words(e),
         figures=tuple(_figures(chosen, e)),
         lines=tuple(line for line in lines if line),
@@ -114,7 +114,7 @@ def _aimed_ratio(s: Summary, e: Evidence) -> Ratio | None:
         return s.ratio
     rows = np.array(sorted(e.times.rows.values()), int)
     found = against(e.costs, e.times.base, rows, e.looks)
-    return found.get(e.times.rows[s.contender.id])
+    return found.get(e.times.rows[s.contender.contender_id])
 
 
 def spare_words(x: Standing) -> tuple[str, str]:

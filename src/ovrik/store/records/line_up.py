@@ -23,13 +23,14 @@ def _methods(said: dict[str, Any]) -> Methods:
 
 def _contender_trouble(made: Contender, _row: object) -> str:
     known = made.recipe.encoder in ENCODERS and made.recipe.container in CONTAINERS
-    return "" if known else f"contender {made.id} uses an encoder or a container that is not known"
+    return "" if known else f"contender {made.contender_id} uses an encoder or a container that is not known"
 
 
 CONTENDERS = Table(
     "contender",
     Contender,
     ["position INTEGER NOT NULL"],
+    names={"contender_id": "id"},
     ways={
         "recipe": (Recipe.to_json, Recipe.from_json),
         "prerendered": (Intermediate.to_json, lambda said: from_plain(Intermediate, said)),

@@ -231,7 +231,9 @@ class QuestionTables(SittingsTable):
         with self._change() as db:
             made = [_added(db, c) for c in contenders]
             if made:
-                db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id IS NULL", (made[0].id,))
+                db.execute(
+                    "UPDATE study SET baseline_id = ? WHERE baseline_id IS NULL", (made[0].contender_id,)
+                )
         return made
 
     def relabel(self, contenders: Iterable[Contender]) -> None:
@@ -239,7 +241,7 @@ class QuestionTables(SittingsTable):
         with self._change() as db:
             db.executemany(
                 "UPDATE contender SET label = ?, label_given = ? WHERE id = ?",
-                [(c.label, int(c.label_given), c.id) for c in contenders],
+                [(c.label, int(c.label_given), c.contender_id) for c in contenders],
             )
 
     def place(self, ids: Sequence[int]) -> None:
@@ -268,20 +270,23 @@ class QuestionTables(SittingsTable):
     def change_contender(self, contender: Contender) -> Contender:
         """Keep changed settings. One that was timed, tried, prepared or timed in parts is left as it is and a new
         one takes its place, so that evidence always belongs to the settings it was made with."""
-        old = next(c for c in self.contenders(True) if c.id == contender.id)
-        if old.same_thing(contender) or not self.has_evidence(contender.id):
+        old = next(c for c in self.contenders(True) if c.contender_id == contender.contender_id)
+        if old.same_thing(contender) or not self.has_evidence(contender.contender_id):
             kept = {k: v for k, v in vars(contender).items() if k not in ("id", "active")}
             with self._change() as db:
-                CONTENDERS.update(db, "id = ?", [contender.id], kept)
+                CONTENDERS.update(db, "id = ?", [contender.contender_id], kept)
             return contender
         with self._change() as db:
             made = _added(db, contender)
             db.execute(
                 "UPDATE contender SET position = (SELECT position FROM contender WHERE id = ?) WHERE id = ?",
-                (contender.id, made.id),
+                (contender.contender_id, made.contender_id),
             )
-            db.execute("UPDATE contender SET active = 0 WHERE id = ?", (contender.id,))
-            db.execute("UPDATE study SET baseline_id = ? WHERE baseline_id = ?", (made.id, contender.id))
+            db.execute("UPDATE contender SET active = 0 WHERE id = ?", (contender.contender_id,))
+            db.execute(
+                "UPDATE study SET baseline_id = ? WHERE baseline_id = ?",
+                (made.contender_id, contender.contender_id),
+            )
         return made
 
     def has_evidence(self, contender_id: int) -> bool:
@@ -309,5 +314,7 @@ def _added(db: sqlite3.Connection, made: Contender) -> Contender:
     """A contender at the end of the line-up, with its number."""
     (last,) = db.execute("SELECT ifnull(max(position), -1) FROM contender").fetchone()
     return replace(
-        made, id=CONTENDERS.insert(db, replace(made, id=0, active=True), position=last + 1), active=True
+        made,
+        contender_id=CONTENDERS.insert(db, replace(made, contender_id=0, active=True), position=last + 1),
+        active=True,
     )

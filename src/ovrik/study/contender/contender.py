@@ -139,7 +139,7 @@ FACTOR_TITLES = {key: f.title for key, f in FACTOR_TABLE.items()}
 class Contender:
     """A build, an acceleration and a recipe.
 
-    Fields: `id`, the study file's number for it, 0 until it is kept; `label`, shown everywhere;
+    Fields: `contender_id`, the study file's number for it, 0 until it is kept; `label`, shown everywhere;
     `label_given`, True when a person wrote the label; `build`, "bundled", "system" or a path to a
     program; `recipe`; `active`, False when it was taken out of the line-up after being timed; `decode`,
     "software" or the key of the device path that decodes; `treat`, "software", "opencl" or "vulkan"; what
@@ -151,7 +151,7 @@ class Contender:
     recipe: Recipe
     label: str = ""
     label_given: bool = False
-    id: int = 0
+    contender_id: int = 0
     active: bool = True
     decode: str = SOFTWARE
     treat: str = SOFTWARE
@@ -171,7 +171,7 @@ class Contender:
 
     def unnamed(self) -> "Contender":
         """The same settings, not kept yet and under no label."""
-        return replace(self, label="", label_given=False, id=0, active=True)
+        return replace(self, label="", label_given=False, contender_id=0, active=True)
 
     @property
     def settings(self) -> dict[str, str]:
@@ -370,4 +370,4 @@ def output_name(contender: Contender, excerpt: str) -> str:
     said = f"{contender.recipe.facts.short} {contender.recipe.preset}"
     slug = re.sub(r"[^a-z0-9]+", "-", said.lower()).strip("-")[:60] or "output"
     mark = hashlib.sha256(repr(contender.identity).encode()).hexdigest()[:8]
-    return f"{contender.id:02d}-{slug}-{mark}-{excerpt}.{contender.recipe.container}"
+    return f"{contender.contender_id:02d}-{slug}-{mark}-{excerpt}.{contender.recipe.container}"

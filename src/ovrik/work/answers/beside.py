@@ -94,14 +94,19 @@ def _keyed(side: Side) -> dict[object, Summary]:
     count = Counter(repr(key) for key, _s in plain)
     out: dict[object, Summary] = {}
     for key, s in plain:
-        version = short_version(side.sat.builds.get(s.contender.id, TimedBy(s.contender.build)).version)
+        version = short_version(
+            side.sat.builds.get(s.contender.contender_id, TimedBy(s.contender.build)).version
+        )
         out.setdefault((repr(key), version if count[repr(key)] > 1 else ""), s)
     return out
 
 
 def _changes(sides: Sequence[Side], cells: Sequence[Summary | None], among: int) -> tuple[Change | None, ...]:
     """Each against the first that has a time. Other machines have other days: what is stated is allowed for."""
-    held = [side.sat.held.get(c.contender.id) if c else None for side, c in zip(sides, cells, strict=True)]
+    held = [
+        side.sat.held.get(c.contender.contender_id) if c else None
+        for side, c in zip(sides, cells, strict=True)
+    ]
     first = next((n for n, h in enumerate(held) if h), None)
     if first is None:
         return (None,) * len(cells)

@@ -69,8 +69,8 @@ def _points(
     out: dict[float, CurvePoint] = {}
     first = group[0]
     wanted = delivery(e.programme, e.facts.excerpt, first.recipe)
-    mine = {c.id for c in group}
-    others = {s.contender.id for s in e.summaries} - mine
+    mine = {c.contender_id for c in group}
+    others = {s.contender.contender_id for s in e.summaries} - mine
     for p in searched:
         # The same recipe by another build, or from a pre-render, is another series; one that has left the line-up
         # is known by its recipe.
@@ -80,11 +80,13 @@ def _points(
             setting = p.recipe.quality or 0.0
             out[setting] = CurvePoint(setting, p.values[key], minute, p.wall_s, True)
     for c in group:
-        s = e.of(c.id)
+        s = e.of(c.contender_id)
         if s is None or s.mb_per_minute is None or key not in s.measured.values or not s.conforms:
             continue
         setting = c.recipe.quality or 0.0
-        out[setting] = CurvePoint(setting, s.measured.values[key], s.mb_per_minute, s.usual_s, False, c.id)
+        out[setting] = CurvePoint(
+            setting, s.measured.values[key], s.mb_per_minute, s.usual_s, False, c.contender_id
+        )
     return list(out.values())
 
 

@@ -54,12 +54,12 @@ def trial_frames(excerpt: Excerpt, rate: float) -> int:
 
 def trial_key(c: Contender) -> str:
     """Names the trial of a contender, from where it exports."""
-    return f"trial-from-intermediate-{c.id}" if c.prerendered else f"trial-{c.id}"
+    return f"trial-from-intermediate-{c.contender_id}" if c.prerendered else f"trial-{c.contender_id}"
 
 
 def into_key(c: Contender) -> str:
     """Names the trial of a contender's pre-render."""
-    return f"trial-into-intermediate-{c.id}"
+    return f"trial-into-intermediate-{c.contender_id}"
 
 
 def latest_trials(study: Study) -> dict[str, Preparation]:
@@ -86,7 +86,7 @@ def _pre_renders(
             wanted.setdefault((c.prerendered, c.build, c.decode, c.treat, c.methods), []).append(c)
     out: list[Forecast | None] = []
     for alike in wanted.values():
-        if any(c.id in made for c in alike):
+        if any(c.contender_id in made for c in alike):
             continue
         tried = next((t for c in alike if (t := trials.get(into_key(c))) and t.wall_s), None)
         out.append(
@@ -120,15 +120,15 @@ def estimate(
     for s in evidence.summaries:
         trial = trials.get(trial_key(s.contender))
         if s.counted:
-            known[s.contender.id] = from_runs(s.times)
+            known[s.contender.contender_id] = from_runs(s.times)
         elif trial and trial.wall_s:
-            known[s.contender.id] = from_trial(
+            known[s.contender.contender_id] = from_trial(
                 trial.wall_s, trial.first_frame_s, trial.excerpt.frames, frames
             )
         if s.bytes:
-            sizes[s.contender.id] = s.bytes
+            sizes[s.contender.contender_id] = s.bytes
         elif trial and trial.bytes:
-            sizes[s.contender.id] = round(trial.bytes * frames / trial.excerpt.frames)
+            sizes[s.contender.contender_id] = round(trial.bytes * frames / trial.excerpt.frames)
     if planned_runs is None:
         done = frozenset(
             (r.contender_id, r.round, 0) for s in evidence.summaries for r in s.runs if r.counts and r.driven
@@ -136,12 +136,12 @@ def estimate(
         facts = evidence.facts
         planned_runs = runs_in_order(list(ids), range(1, rounds + 1), facts.warmup, facts.seed, done)
     like = from_others(list(known.values()))
-    each = [known.get(t.contender) or like for t in planned_runs]
+    each = [known.get(t.contender_id) or like for t in planned_runs]
     said = [f for f in each if f is not None]
     mean = sum(sizes.values()) / len(sizes) if sizes else 0
-    timed = {t.contender for t in planned_runs}
+    timed = {t.contender_id for t in planned_runs}
     once = _pre_renders(
-        study, [s.contender for s in evidence.summaries if s.contender.id in timed], trials, frames
+        study, [s.contender for s in evidence.summaries if s.contender.contender_id in timed], trials, frames
     )
     sure = [f for f in once if f is not None]
     rest = _rest_s(evidence)

@@ -55,12 +55,12 @@ def factors(e: Evidence, over: OverKinds | None = None, quality: str = NAME_OF_Q
 
 def _of_line_up(e: Evidence) -> Joint:
     """The joint fit, its rows in line-up order."""
-    return rows_of(e.costs, [e.times.rows[s.contender.id] for s in e.summaries])
+    return rows_of(e.costs, [e.times.rows[s.contender.contender_id] for s in e.summaries])
 
 
 def _base(e: Evidence, known: dict[str, Factor], varied: list[str]) -> dict[str, str]:
     first: Contender | None = next(
-        (s.contender for s in e.summaries if s.contender.id == e.facts.baseline_id), None
+        (s.contender for s in e.summaries if s.contender.contender_id == e.facts.baseline_id), None
     )
     return {k: known[k].words(first) for k in varied} if first else {}
 

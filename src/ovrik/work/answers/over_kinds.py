@@ -71,7 +71,7 @@ def gather_kinds(
 def summed_up(kinds: Sequence[FootageKind], each: Sequence[Evidence]) -> OverKinds:
     """The same from evidence that was gathered already."""
     first = each[0]
-    ids = [s.contender.id for s in first.summaries]
+    ids = [s.contender.contender_id for s in first.summaries]
     rows = [[e.times.rows[i] for i in ids] for e in each]
     times = over_all([e.costs for e in each], rows, [k.weight for k in kinds])
     counting = [(k, e) for k, e in zip(kinds, each, strict=True) if k.weight > 0]
@@ -121,4 +121,4 @@ def _place(contender_id: int, e: Evidence) -> int | None:
     able = sorted(
         (s for s in e.summaries if s.acceptable and s.usual_s is not None), key=lambda s: s.entrant.order
     )
-    return next((n for n, s in enumerate(able, 1) if s.contender.id == contender_id), None)
+    return next((n for n, s in enumerate(able, 1) if s.contender.contender_id == contender_id), None)

@@ -34,7 +34,7 @@ def rivals(evidence: Evidence, ids: Sequence[int]) -> Rivals:
     ids_by_row = {row: i for i, row in times.rows.items()}
     able = np.zeros(len(times.found.logs), bool)
     for s in evidence.summaries:
-        able[s.entrant.row] = s.contender.id in ids and not s.reasons
+        able[s.entrant.row] = s.contender.contender_id in ids and not s.reasons
     base = times.base if facts.baseline_id in ids and not failed(evidence.of(facts.baseline_id)) else None
     rank = ranks(evidence.entrants, len(able))
     found = contest(times.found, able, base, facts.tie_band, evidence.looks, rank)
@@ -58,7 +58,11 @@ def _wanted_besides(evidence: Evidence, ids: Sequence[int]) -> set[int]:
     last = {d.contender_id: d for d in evidence.decisions}
     kept = {i for i in ids if i in last and last[i].kind == KEPT}
     if not evidence.facts.conduct.set_aside:
-        kept |= {s.contender.id for s in evidence.summaries if s.contender.id in ids and s.reasons}
+        kept |= {
+            s.contender.contender_id
+            for s in evidence.summaries
+            if s.contender.contender_id in ids and s.reasons
+        }
     return kept
 
 
@@ -102,7 +106,9 @@ def still_open(evidence: Evidence) -> Rest | None:
     """What is open and what it would take, where the choice is to be decided and is not; None else."""
     if not evidence.facts.conduct.looks or evidence.verdict.decided or evidence.verdict.choice is None:
         return None
-    found = rivals(evidence, [s.contender.id for s in evidence.summaries if not s.contender.outside])
+    found = rivals(
+        evidence, [s.contender.contender_id for s in evidence.summaries if not s.contender.outside]
+    )
     plan = plan_of(evidence, found)
     return Rest(len(found.open), plan) if plan else None
 
@@ -114,7 +120,7 @@ def changes(evidence: Evidence, found: Rivals) -> list[Decision]:
     choice = next((s for s in evidence.summaries if best and s.entrant.row == best.choice), None)
     out = []
     for s in evidence.summaries:
-        cid, before = s.contender.id, last.get(s.contender.id)
+        cid, before = s.contender.contender_id, last.get(s.contender.contender_id)
         if not s.times or (before and before.kind == KEPT) or failed(s):
             continue
         left = before is not None and before.out
@@ -126,5 +132,5 @@ def changes(evidence: Evidence, found: Rivals) -> list[Decision]:
             if left:
                 out.append(Decision(cid, found.rounds, BACK, gain))
         elif not left and choice and gain is not None and found.able[s.entrant.row]:
-            out.append(Decision(cid, found.rounds, LEFT_OUT, gain, choice.contender.id))
+            out.append(Decision(cid, found.rounds, LEFT_OUT, gain, choice.contender.contender_id))
     return out

@@ -141,11 +141,19 @@ class Pair:
     @property
     def changed(self) -> list[Changed]:
         """Every contender that was timed, or failed, in either."""
-        before = {s.contender.id: s for s in self.then.evidence.summaries}
-        both = [(before[s.contender.id], s) for s in self.now.evidence.summaries if s.contender.id in before]
+        before = {s.contender.contender_id: s for s in self.then.evidence.summaries}
+        both = [
+            (before[s.contender.contender_id], s)
+            for s in self.now.evidence.summaries
+            if s.contender.contender_id in before
+        ]
         tried = [(a, b) for a, b in both if a.runs or b.runs]
         among = max(
-            sum(a.contender.id in self.then.held and b.contender.id in self.now.held for a, b in tried), 1
+            sum(
+                a.contender.contender_id in self.then.held and b.contender.contender_id in self.now.held
+                for a, b in tried
+            ),
+            1,
         )
         return [self._changed(a, b, among) for a, b in tried]
 
@@ -168,7 +176,7 @@ class Pair:
         return f"More than {what} changed: {'; '.join(self.machine)}"
 
     def _changed(self, then: Summary, now: Summary, among: int) -> Changed:
-        number = now.contender.id
+        number = now.contender.contender_id
         before, after = self.then.held.get(number), self.now.held.get(number)
         by = change(before, after, self.shift, among, now_band(self.now)) if before and after else None
         old, new = (sat.builds.get(number, TimedBy()) for sat in (self.then, self.now))
@@ -223,17 +231,17 @@ def sat(study: Study, sitting: Sitting, evidence: Evidence) -> Sat:
     timed = [s for s in evidence.summaries if s.counted and s.usual_s is not None]
     noise = _noise(timed, evidence)
     held = {
-        s.contender.id: Held(
+        s.contender.contender_id: Held(
             float(np.log(s.usual_s or 1.0)),
             float(noise.variances[n]) / len(s.times),
             float(noise.freedoms[n]),
-            float(evidence.times.found.read[evidence.times.rows[s.contender.id]]),
+            float(evidence.times.found.read[evidence.times.rows[s.contender.contender_id]]),
             len(s.times),
         )
         for n, s in enumerate(timed)
     }
     builds = {
-        s.contender.id: TimedBy(r.build, r.build_sha256, r.build_identity)
+        s.contender.contender_id: TimedBy(r.build, r.build_sha256, r.build_identity)
         for s in evidence.summaries
         for r in s.runs
     }

@@ -89,7 +89,7 @@ def against(base: Curve, other: Curve) -> EqualQuality:
 
 def base_of(found: Sequence[Curve], e: Evidence) -> Curve | None:
     """The series that the others are compared with: the baseline's, else the first."""
-    own = [c for c in found if any(p.summary.contender.id == e.facts.baseline_id for p in c.points)]
+    own = [c for c in found if any(p.summary.contender.contender_id == e.facts.baseline_id for p in c.points)]
     return next(iter((*own, *found)), None)
 
 

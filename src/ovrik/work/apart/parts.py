@@ -170,7 +170,7 @@ def _record(plan: Plan, name: str, argv: Sequence[str], done: RunResult) -> Part
             **trace.usual("", "load [%]"),
         }
     return PartRecord(
-        contender_id=plan.contender.id,
+        contender_id=plan.contender.contender_id,
         excerpt=plan.excerpt,
         name=name,
         argv=tuple(argv),
@@ -185,7 +185,7 @@ def _record(plan: Plan, name: str, argv: Sequence[str], done: RunResult) -> Part
 def parts_of(study: Study, contender: Contender) -> list[PartRecord]:
     """Parts on file of a contender, for the present programme."""
     programme = study.programme().checksum
-    return [p for p in study.parts() if (p.contender_id, p.programme) == (contender.id, programme)]
+    return [p for p in study.parts() if (p.contender_id, p.programme) == (contender.contender_id, programme)]
 
 
 def ladder_of(study: Study, contender: Contender) -> Ladder | None:

@@ -51,7 +51,7 @@ def timed_of(study: Study, contender: Contender) -> list[Timed]:
     programme, curve = study.programme(), curve_of(study)
     found = [
         (r.excerpt, r.wall_s)
-        for r in study.runs(contender.id)
+        for r in study.runs(contender.contender_id)
         if r.counts and not r.by_hand and r.wall_s and r.programme == programme.checksum
     ]
     found += [(p.excerpt, p.wall_s) for p in parts_of(study, contender) if p.name == ALL]
@@ -71,7 +71,7 @@ def whole_of(study: Study, contender: Contender) -> Whole:
     timed = timed_of(study, contender)
     parts = [t for t in timed if t.frames < frames]
     found = costs(parts, facts.excerpt.start_frame, facts.excerpt.frames)
-    runs = [r for r in study.runs(contender.id) if r.counts and r.excerpt == facts.excerpt]
+    runs = [r for r in study.runs(contender.contender_id) if r.counts and r.excerpt == facts.excerpt]
     shape = shape_of(runs)
     forecast = forecast_whole(parts, frames, _doubt(found, shape))
     real = [t.seconds for t in timed if t.frames == frames]

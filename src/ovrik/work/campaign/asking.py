@@ -102,8 +102,8 @@ class Comparisons:
         if not left:
             return Next()
         active = tuple(i for i in ids if i in left or i == evidence.facts.baseline_id)
-        usual = [s.usual_s for s in evidence.summaries if s.contender.id in active and s.usual_s]
-        fewest = min(s.rounds for s in evidence.summaries if s.contender.id in left)
+        usual = [s.usual_s for s in evidence.summaries if s.contender.contender_id in active and s.usual_s]
+        fewest = min(s.rounds for s in evidence.summaries if s.contender.contender_id in left)
         most = max(0, evidence.facts.conduct.most_rounds - fewest)
         rest = Rest(len(left), rounds_left=most, seconds=sum(usual) * most if usual else None)
         return Next(active, frozenset(left), rest)
@@ -113,9 +113,9 @@ def open_comparisons(evidence: Evidence, ids: Sequence[int]) -> list[int]:
     """Those whose comparison with the baseline is not decided yet, and may be within the limit of rounds."""
     conduct = evidence.facts.conduct
     return [
-        s.contender.id
+        s.contender.contender_id
         for s in evidence.summaries
-        if s.contender.id in ids
+        if s.contender.contender_id in ids
         and s.answer != "baseline"
         and (not s.times or s.answer == "unsure")
         and s.rounds < conduct.most_rounds
@@ -165,12 +165,12 @@ def may_win(found: OverKinds, ids: Sequence[int]) -> set[int]:
     choice while there is another."""
     verdict, out = found.verdict, set[int]()
     for s in found.each[0].summaries:
-        every = [e.of(s.contender.id) for _k, e in found.counting]
+        every = [e.of(s.contender.contender_id) for _k, e in found.counting]
         unknown = any(x is not None and not x.reasons and not (x.judged and x.times) for x in every)
         ruled_out = any(x is None or x.reasons for x in every)
-        gain = verdict.place(s.contender.id).gain
+        gain = verdict.place(s.contender.contender_id).gain
         rival = gain is not None and gain > verdict.band
-        if s.contender.id in ids and not ruled_out and (rival or unknown):
-            out.add(s.contender.id)
+        if s.contender.contender_id in ids and not ruled_out and (rival or unknown):
+            out.add(s.contender.contender_id)
     chosen = {i for i, p in verdict.places.items() if p.answer is Answer.CHOICE and i in ids}
     return out | chosen if out else out

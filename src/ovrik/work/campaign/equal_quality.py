@@ -75,7 +75,7 @@ def points_of(study: Study, e: Evidence, c: Contender, key: str) -> dict[float, 
         if key in s.measured.values and s.conforms and not s.sampled
     }
     wanted = key_of(e.facts, e.programme, delivery(e.programme, e.facts.excerpt, c.recipe))
-    ids = {s.contender.id for s in same} | {c.id}
+    ids = {s.contender.contender_id for s in same} | {c.contender_id}
     for p in study.search_points(e.programme.checksum, e.facts.excerpt):
         alike = replace(p.recipe, quality=0.0) == replace(c.recipe, quality=0.0)
         if p.contender_id in ids and alike and p.reference == wanted and key in p.values:
@@ -124,7 +124,7 @@ class _Search:
                 f"{self.c.label} is not made by a quality number",
                 "Choose one with constant quality, such as CRF",
             )
-        if (refused := not_allowed(self.c)) or (refused := barred(self.study).get(self.c.id, "")):
+        if (refused := not_allowed(self.c)) or (refused := barred(self.study).get(self.c.contender_id, "")):
             raise OvrikError(f"{self.c.label}: {refused}", "Choose another contender")
         points, made = points_of(self.study, self.evidence, self.c, self.kind.key), 0
         known = len(points)
@@ -150,7 +150,7 @@ class _Search:
         if known is None:
             known = self.study.add_contender(wanted)
             self.study.relabel(labelled(self.study.contenders()))
-            known = next(x for x in self.study.contenders() if x.id == known.id)
+            known = next(x for x in self.study.contenders() if x.contender_id == known.contender_id)
         return Matched(self.c, known, points[setting], made, why)
 
     def _quality(self, recipe: Recipe) -> float:
@@ -183,7 +183,7 @@ class _Search:
             sha256 = file_sha256(output)
         key = key_of(e.facts, e.programme, wanted)
         point = SearchPoint(
-            contender_id=self.c.id,
+            contender_id=self.c.contender_id,
             recipe=recipe,
             reference=key,
             wall_s=done.usage.wall_s,

@@ -60,7 +60,7 @@ class Checked:
 def checked(output: Path, job: Judging, should_stop: Callable[[], bool]) -> Checked:
     """Conformity of one output, and how it lies beside the reference; a fault becomes part of the record. Raises
     PassingTrouble when the trouble lies elsewhere than in the output, Stopped."""
-    blank = ScoreRecord(job.contender.id, job.run.output_sha256 or "", job.key)
+    blank = ScoreRecord(job.contender.contender_id, job.run.output_sha256 or "", job.key)
     wanted = job.wanted
     same_output(output, job.run)
     try:

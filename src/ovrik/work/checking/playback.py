@@ -104,7 +104,7 @@ def play_output(
     """Play a contender's latest output by its build and decoding, or in software by the bundled one where that is no
     build that plays, and keep it: whether it plays in real time here. Raises OvrikError when there is none,
     Stopped."""
-    run = latest_output(bench.study, contender.id)
+    run = latest_output(bench.study, contender.contender_id)
     path = output_path(bench.study, run) if run else None
     if run is None or path is None or not path.is_file():
         raise OvrikError(f"{contender.label} has no output to play", "Time it first")
@@ -172,7 +172,7 @@ def _size(
             paces, cores = together(command, count, rate, bench.should_stop)
             made.append(
                 PlaybackRecord(
-                    contender_id=contender.id,
+                    contender_id=contender.contender_id,
                     output_sha256=output,
                     size=size,
                     streams=count,
@@ -250,8 +250,12 @@ def unplayed(study: Study) -> list[Contender]:
     }
     out = []
     for contender in study.contenders():
-        run = latest_output(study, contender.id)
-        if run and (contender.id, run.output_sha256) not in done and output_path(study, run).is_file():
+        run = latest_output(study, contender.contender_id)
+        if (
+            run
+            and (contender.contender_id, run.output_sha256) not in done
+            and output_path(study, run).is_file()
+        ):
             out.append(contender)
     return out
 

@@ -34,9 +34,11 @@ def worth_showing(e: Evidence) -> list[Summary]:
     """The choice, what was faster and failed, and the smallest acceptable one, as many as are shown."""
     faster = {f.contender_id for f in e.verdict.faster}
     chosen = [s for s in e.summaries if s.standing == "choice"]
-    chosen += [s for s in e.summaries if s.contender.id in faster and s.score and s.score.of("vmaf").size]
+    chosen += [
+        s for s in e.summaries if s.contender.contender_id in faster and s.score and s.score.of("vmaf").size
+    ]
     chosen += sorted((s for s in e.summaries if s.acceptable and s.bytes), key=lambda s: s.bytes or 0)
-    return list({s.contender.id: s for s in chosen if s.score}.values())[:MOST_SHOWN]
+    return list({s.contender.contender_id: s for s in chosen if s.score}.values())[:MOST_SHOWN]
 
 
 def report_moments(study: Study, e: Evidence, should_stop: Callable[[], bool] = lambda: False) -> list[Shown]:

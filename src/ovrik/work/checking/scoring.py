@@ -62,12 +62,12 @@ def unscored(study: Study, every: int = 1) -> list[Due]:
     facts, programme = study.facts(), study.programme()
     out = []
     for contender in study.contenders():
-        run = latest_output(study, contender.id)
+        run = latest_output(study, contender.contender_id)
         if run is None:
             continue
         wanted = delivery(programme, facts.excerpt, contender.recipe)
         due = Due(contender, run, wanted, key_of(facts, programme, wanted), output_path(study, run))
-        score = study.score(contender.id, run.output_sha256 or "", due.key)
+        score = study.score(contender.contender_id, run.output_sha256 or "", due.key)
         if score is None or (every == 1 and _lacking(score) and due.path.exists()):
             out.append(due)
     return out

@@ -110,7 +110,7 @@ class Evidence:
 
     def of(self, contender_id: int | None) -> Summary | None:
         """The summary of one contender."""
-        return next((s for s in self.summaries if s.contender.id == contender_id), None)
+        return next((s for s in self.summaries if s.contender.contender_id == contender_id), None)
 
     def label(self, contender_id: int | None) -> str:
         """A contender's label, "" for one that is not there."""
@@ -135,7 +135,7 @@ def with_barred(e: Evidence, barred: Mapping[int, str]) -> Evidence:
         return e
     summaries = tuple(
         replace(s, entrant=replace(s.entrant, faults=(Reason(Against.BARRED, why), *s.faults)))
-        if (why := barred.get(s.contender.id)) and not s.times
+        if (why := barred.get(s.contender.contender_id)) and not s.times
         else s
         for s in e.summaries
     )
@@ -165,7 +165,7 @@ def _costs(e: Evidence, worth: Worth) -> Joint:
     added = np.full(len(e.times.found.logs), np.nan)
     for s in e.summaries:
         if s.bytes is not None:
-            added[e.times.rows[s.contender.id]] = upload_s(s.bytes, worth.line_mbit_s)
+            added[e.times.rows[s.contender.contender_id]] = upload_s(s.bytes, worth.line_mbit_s)
     return with_upload(e.times.found, added)
 
 
@@ -189,7 +189,7 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
             by_contender.setdefault(run.contender_id, []).append(run)
     looks = looks_of(study.looks(*place), facts)
     found = line_up_times(
-        [c.id for c in contenders], by_contender, facts.baseline_id, prior_of(facts.conduct)
+        [c.contender_id for c in contenders], by_contender, facts.baseline_id, prior_of(facts.conduct)
     )
     ratios = _ratios(found, facts, looks)
     playbacks = study.playbacks(*place)
@@ -197,7 +197,10 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
     case = Case(facts, programme, found, tried)
     summaries = _related(
         study,
-        tuple(summary_of(study, c, by_contender.get(c.id, []), ratios.get(c.id), case) for c in contenders),
+        tuple(
+            summary_of(study, c, by_contender.get(c.contender_id, []), ratios.get(c.contender_id), case)
+            for c in contenders
+        ),
         facts,
         programme,
         every,
@@ -237,7 +240,9 @@ def looks_of(kept: Looks, facts: StudyFacts) -> int:
 def _with_decisions(e: Evidence) -> Evidence:
     last = {d.contender_id: d for d in e.decisions if d.contender_id}
     out = {i: d for i, d in last.items() if d.out}
-    return replace(e, summaries=tuple(replace(s, left_out=out.get(s.contender.id)) for s in e.summaries))
+    return replace(
+        e, summaries=tuple(replace(s, left_out=out.get(s.contender.contender_id)) for s in e.summaries)
+    )
 
 
 def _related(
@@ -249,7 +254,7 @@ def _related(
 ) -> tuple[Summary, ...]:
     """The same with what takes the others to be known: what differs from the baseline, what was prepared and what
     that saves, whose spread stands out, and what an export pays once."""
-    first = next((s.contender for s in summaries if s.contender.id == facts.baseline_id), None)
+    first = next((s.contender for s in summaries if s.contender.contender_id == facts.baseline_id), None)
     place = programme.checksum, facts.excerpt
     made = [p for p in study.preparations() if p.kind != "trial" and (p.programme, p.excerpt) == place]
     everyone = study.contenders(with_dropped=True) if made else []
@@ -261,7 +266,7 @@ def _related(
             apart=difference(first or s.contender, s.contender),
             prepared=prepared_for(s.contender, made, everyone),
             erratic=bool(s.spread and not s.spread.assumed and erratic(s.spread.share, spreads)),
-            entrant=replace(s.entrant, fixed_s=paid.get(s.contender.id)),
+            entrant=replace(s.entrant, fixed_s=paid.get(s.contender.contender_id)),
         )
         for s in summaries
     )

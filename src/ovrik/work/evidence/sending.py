@@ -44,7 +44,7 @@ def load_of(study: Study) -> Load:
     for one in everywhere(study):
         facts, programme = one.facts(), one.programme()
         for c in one.contenders():
-            run = latest_output(one, c.id)
+            run = latest_output(one, c.contender_id)
             path = output_path(one, run) if run else None
             if path and path.is_file():
                 files.setdefault(path.name, ToCarry(OUTPUT, path, path.name, path.stat().st_size))

@@ -199,25 +199,25 @@ def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio |
     """Sum up one contender, its limits not looked at yet."""
     facts, programme, found = case.facts, case.programme, case.found
     mine = times(of_one_kind(runs))
-    said = "baseline" if c.id == facts.baseline_id else answer(ratio, facts.tie_band)
+    said = "baseline" if c.contender_id == facts.baseline_id else answer(ratio, facts.tie_band)
     done = [r for r in runs if r.state == "done" and r.output_sha256]
     wanted = delivery(programme, facts.excerpt, c.recipe)
     key = key_of(facts, programme, wanted)
     sha256 = (done[-1].output_sha256 or "") if done else ""
-    score = study.score(c.id, sha256, key) if done else None
+    score = study.score(c.contender_id, sha256, key) if done else None
     size = done[-1].output_bytes if done else None
-    usual = float(np.exp(found.found.logs[found.rows[c.id]])) if mine else None
+    usual = float(np.exp(found.found.logs[found.rows[c.contender_id]])) if mine else None
     made = Summary(
         contender=c,
         entrant=Entrant(
-            contender_id=c.id,
-            row=found.rows[c.id],
+            contender_id=c.contender_id,
+            row=found.rows[c.contender_id],
             usual_s=usual,
             cost_s=usual,
             bytes=size,
             checked=score is not None,
             faults=tuple(_faults(runs, mine, score)),
-            price=facts.worth.price_of(c.id),
+            price=facts.worth.price_of(c.contender_id),
         ),
         runs=tuple(runs),
         median_s=statistics.median(mine.values()) if mine else None,
@@ -228,12 +228,12 @@ def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio |
         score=score,
         quality=_pooled(score, float(wanted.rate)) if score else {},
         apart=difference(c, c),
-        spread=_spread(list(mine.values()), runs, found, c.id),
+        spread=_spread(list(mine.values()), runs, found, c.contender_id),
         rate=float(programme.rate),
     )
     measured = Measured(
         _asked(made, float(wanted.rate)),
-        case.tried.plays.get((c.id, sha256)),
+        case.tried.plays.get((c.contender_id, sha256)),
         unseen_by(case.tried.blinds, sha256, key) if sha256 else None,
     )
     return replace(made, entrant=replace(made.entrant, measured=measured))
@@ -297,7 +297,7 @@ def prepared_for(
 ) -> tuple[Preparation, ...]:
     """What was made for this contender, or for one that exports from the same."""
     sharing = {
-        o.id
+        o.contender_id
         for o in contenders
         if (o.prerendered, o.decode, o.treat, o.build, o.methods)
         == (c.prerendered, c.decode, c.treat, c.build, c.methods)

@@ -294,7 +294,9 @@ def checked(contenders: Iterable[Contender], judge: Judge) -> list[Entry]:
 def barred_of(contenders: Iterable[Contender], judge: Judge) -> dict[int, str]:
     """Reasons by contender number, of those that can't run here. What another program exports is none of them."""
     return {
-        e.contender.id: e.reason for e in checked(contenders, judge) if e.reason and not e.contender.outside
+        e.contender.contender_id: e.reason
+        for e in checked(contenders, judge)
+        if e.reason and not e.contender.outside
     }
 
 
@@ -306,7 +308,7 @@ def barred(study: Study) -> dict[int, str]:
 
 def driven(contenders: Iterable[Contender], against: Container[int]) -> list[Contender]:
     """Those that Ovrik can run itself: neither barred nor exported by another program."""
-    return [c for c in contenders if c.id not in against and not c.outside]
+    return [c for c in contenders if c.contender_id not in against and not c.outside]
 
 
 def judged(

@@ -111,10 +111,10 @@ def _line_up(question: Question, study: Study) -> None:
     placed, relabelled, baseline = [], [], None
     for wanted in question.contenders:
         match = known.pop(wanted.identity, None) or study.add_contender(wanted)
-        placed.append(match.id)
-        relabelled.append(replace(wanted, id=match.id))
+        placed.append(match.contender_id)
+        relabelled.append(replace(wanted, contender_id=match.contender_id))
         if wanted.label == question.baseline:
-            baseline = match.id
+            baseline = match.contender_id
     study.relabel(relabelled)
     study.place(placed)
     if baseline is not None:
@@ -125,7 +125,7 @@ def question_of(study: Study, timeline: Path | None = None) -> Question:
     """The study's question, as a plan file would say it; `timeline` is where its programme is written."""
     facts, programme = study.facts(), study.programme()
     contenders = tuple(study.contenders(as_asked=True))
-    baseline = next((c.label for c in contenders if c.id == facts.baseline_id), "")
+    baseline = next((c.label for c in contenders if c.contender_id == facts.baseline_id), "")
     weights = {k.id: k.weight for k in study.kinds()}
     named = [
         replace(_span(programme, e.excerpt, e.name), weight=weights.get(e.id, 1.0)) for e in study.excerpts()

@@ -43,9 +43,9 @@ def enter_time(study: Study, contender: Contender, seconds: float, step_s: float
             "Give seconds above 0, and the precision of the reading",
         )
     facts, programme = study.facts(), study.programme()
-    mine = (r for r in study.runs(contender.id) if belongs(r, facts, programme))
+    mine = (r for r in study.runs(contender.contender_id) if belongs(r, facts, programme))
     made = RunRecord(
-        contender_id=contender.id,
+        contender_id=contender.contender_id,
         excerpt=facts.excerpt,
         started_utc="",
         origin=Origin.BY_HAND,

@@ -90,8 +90,8 @@ def next_card(evidence: Evidence) -> Card:
         )
     conduct = evidence.facts.conduct
     if conduct.until_decided and conduct.decides == CHOICE:
-        left = rivals(evidence, [s.contender.id for s in mine]).ids
-        mine = [s for s in mine if s.contender.id in left] or mine
+        left = rivals(evidence, [s.contender.contender_id for s in mine]).ids
+        mine = [s for s in mine if s.contender.contender_id in left] or mine
     chosen = min(mine, key=lambda s: len(outside_runs(s)))
     return card_of(chosen.contender, len(outside_runs(chosen)) + 1)
 
@@ -146,11 +146,11 @@ def keep_outside(
         "ticked": list(ticked),
     }
     made = RunRecord(
-        contender_id=contender.id,
+        contender_id=contender.contender_id,
         excerpt=study.facts().excerpt,
         started_utc=began.isoformat(timespec="milliseconds"),
         origin=Origin.WATCHED,
-        round=_next_watched(study, contender.id),
+        round=_next_watched(study, contender.contender_id),
         state=RunState.DONE,
         wall_s=found.wall_s + found.lead_s / 2,
         output=found.path.name,
@@ -202,4 +202,6 @@ def move_run(study: Study, run_id: int, to: Contender) -> None:
     moved = {"from": run.contender_id, "round": run.round, "at": datetime.now(UTC).isoformat()}
     before = run.conditions.get("moved")
     moves = [*(before if isinstance(before, list) else []), moved]
-    study.move_run(run_id, to.id, _next_watched(study, to.id), {**run.conditions, "moved": moves})
+    study.move_run(
+        run_id, to.contender_id, _next_watched(study, to.contender_id), {**run.conditions, "moved": moves}
+    )

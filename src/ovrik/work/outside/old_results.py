@@ -143,7 +143,7 @@ def bring_in(study: Study, found: Sequence[OldTime], source: str, add: bool = Fa
     machine = fingerprint(study).to_json()
     facts, programme = study.facts(), study.programme()
     for one in found:
-        owner = by_label[one.label].id
+        owner = by_label[one.label].contender_id
         mine = (r for r in study.runs(owner) if belongs(r, facts, programme))
         brought = {"file": source, "row": one.row, "text": one.text}
         made = RunRecord(

@@ -147,7 +147,7 @@ def record_of(plan: Plan, kind: Made, key: str, arguments: Sequence[str], done: 
     return Preparation(
         key=key,
         kind=kind,
-        contender_id=plan.contender.id,
+        contender_id=plan.contender.contender_id,
         excerpt=plan.excerpt,
         argv=tuple(arguments),
         state=done.state,

@@ -68,7 +68,7 @@ def unfinished(study: Study) -> bool:
     if study.facts().conduct.until_decided:
         return False
     failed = {r.contender_id for r in runs if _last_of(runs, r.contender_id).state == "failed"}
-    able = [c.id for c in driven(study.contenders(), {}) if c.id not in failed]
+    able = [c.contender_id for c in driven(study.contenders(), {}) if c.contender_id not in failed]
     return bool(remaining(study, able, study.facts().rounds))
 
 
@@ -87,4 +87,4 @@ def _add(study: Study, builds: Mapping[str, str]) -> None:
 
 def _with_build(c: Contender, key: str) -> Contender:
     label = f"{c.label}, {key}" if c.label_given else ""
-    return replace(c, id=0, build=key, label=label)
+    return replace(c, contender_id=0, build=key, label=label)

@@ -88,7 +88,7 @@ def time_all(
 
 def _counting(study: Study, runs: list[PlannedRun], watch: Watcher) -> Callable[[float], None]:
     """Says how far the counting of frames has come, before the first run."""
-    labels, frames = {c.id: c.label for c in study.contenders()}, study.facts().excerpt.frames
+    labels, frames = {c.contender_id: c.label for c in study.contenders()}, study.facts().excerpt.frames
     said = -1
 
     def say(share: float) -> None:
@@ -96,7 +96,7 @@ def _counting(study: Study, runs: list[PlannedRun], watch: Watcher) -> Callable[
         if runs and int(20 * share) > said:
             said = int(20 * share)
             words = f"Counting the frames of the footage, {share:.0%}"
-            label = labels.get(runs[0].contender, "")
+            label = labels.get(runs[0].contender_id, "")
             watch(
                 TimingUpdate(
                     planned=runs[0], number=1, total=len(runs), label=label, frames=frames, preparing=words
@@ -127,7 +127,7 @@ class _Series:
     ) -> None:
         self.study, self.todo, self.watch, self.should_stop = study, todo, watch, should_stop
         self.until = until
-        self.contenders = {c.id: c for c in study.contenders()}
+        self.contenders = {c.contender_id: c for c in study.contenders()}
         self.builds = builds_for(self.contenders.values())
         self.places = [_Place(one, one.programme(), one.facts().excerpt) for one in kinds]
         self.conduct = study.facts().conduct
@@ -154,7 +154,7 @@ class _Series:
             check_unchanged(place.programme)
             judge = judge_for(place.programme, place.excerpt, self.contenders.values(), self.builds)
             found = checked(self.contenders.values(), judge)
-            self.barred |= {(e.contender.id, kind): e.reason for e in found if e.reason}
+            self.barred |= {(e.contender.contender_id, kind): e.reason for e in found if e.reason}
         well = not any(self._is_barred(t) for t in self.todo)
         if self.conduct.rest:
             self.band = first_band(self.study, self.machine) or take_state()
@@ -176,7 +176,10 @@ class _Series:
 
     def _is_barred(self, planned: PlannedRun) -> bool:
         """Whether it can't be made, or failed in this series: nothing is waited for it any more."""
-        return (planned.contender, planned.kind) in self.barred or planned.contender not in self.contenders
+        return (
+            planned.contender_id,
+            planned.kind,
+        ) in self.barred or planned.contender_id not in self.contenders
 
     def _made(self, planned: PlannedRun, number: int) -> str:
         """Make one run; gives its state."""
@@ -188,14 +191,14 @@ class _Series:
             unmade = changed_build(plan)
         if unmade:
             self._failed_before(planned, plan, unmade)
-            self.barred[planned.contender, planned.kind] = unmade
+            self.barred[planned.contender_id, planned.kind] = unmade
             return "failed"
         began = time.monotonic()
         result = self._run(planned, number, plan)
         took = result.usage.wall_s if result.usage else 0.0
         self.between.append(max(time.monotonic() - began - took, 0.0))
         if result.state == "failed":
-            self.barred[planned.contender, planned.kind] = result.reason
+            self.barred[planned.contender_id, planned.kind] = result.reason
         if result.state != "stopped":
             self._again_if_disturbed(planned, number)
         return result.state
@@ -216,9 +219,9 @@ class _Series:
 
     def _plan(self, planned: PlannedRun) -> Plan:
         """Made once: it is asked for with every report of progress."""
-        key = planned.contender, planned.kind
+        key = planned.contender_id, planned.kind
         if key not in self.plans:
-            contender, place = self.contenders[planned.contender], self.places[planned.kind]
+            contender, place = self.contenders[planned.contender_id], self.places[planned.kind]
             build = self.builds[contender.build]
             self.plans[key] = plan_for(place.study, contender, build, place.programme, place.excerpt)
         return self.plans[key]
@@ -228,7 +231,7 @@ class _Series:
             planned=planned,
             number=number,
             total=len(self.todo),
-            label=self.contenders[planned.contender].label,
+            label=self.contenders[planned.contender_id].label,
             frames=self._plan(planned).frames,
             **more,
         )
@@ -244,7 +247,7 @@ class _Series:
         """A run that begins now; gives its number."""
         place = self.places[planned.kind]
         made = RunRecord(
-            contender_id=plan.contender.id,
+            contender_id=plan.contender.contender_id,
             excerpt=place.excerpt,
             started_utc="",
             round=planned.round,
@@ -334,7 +337,7 @@ class _Series:
         }
         self.study.end_run(run_id, values, result.trace.packed() if result.trace else b"")
         if result.state == "done" and result.usage:
-            self.took.setdefault((planned.contender, planned.kind), []).append(result.usage.wall_s)
+            self.took.setdefault((planned.contender_id, planned.kind), []).append(result.usage.wall_s)
         self._say(planned, number, None, result)
         return result
 
@@ -387,13 +390,13 @@ class _Series:
     def _left(self, planned: PlannedRun, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
         """Time for all that is left, the current run included unless it has ended; rests and checks as they took so
         far. Nobody is counted who is barred."""
-        to_come = [(t.contender, t.kind) for t in self.todo[number:] if not self._is_barred(t)]
+        to_come = [(t.contender_id, t.kind) for t in self.todo[number:] if not self._is_barred(t)]
         around = statistics.fmean(self.between) if self.between else 0.0
         if ended:
             return time_left(self.took, to_come, around_s=around)
         frames = self._plan(planned).frames
         whole = now.at_s * frames / now.frame if now and now.frame else None
-        running = planned.contender, planned.kind
+        running = planned.contender_id, planned.kind
         return time_left(self.took, to_come, running, now.at_s if now else 0.0, whole, around)
 
 

@@ -22,9 +22,10 @@ def needing_warm_up(study: Study, ids: Sequence[int]) -> set[int]:
         return set(ids)
     runs = [r for r in study.runs() if belongs(r, facts, programme) and r.state == "done"]
     return {
-        c.id
+        c.contender_id
         for c in study.contenders()
-        if c.id in ids and (on_device(c) or slow_at_first([r for r in runs if r.contender_id == c.id]))
+        if c.contender_id in ids
+        and (on_device(c) or slow_at_first([r for r in runs if r.contender_id == c.contender_id]))
     }
 
 

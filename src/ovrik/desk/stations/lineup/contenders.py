@@ -126,14 +126,16 @@ class ContendersPage(QWidget):
         ]
         rows = [self._row(s, base, list(zip(factors.values(), columns, strict=True))) for s in shown]
         self.table.set_headings(["Contender", "Here", *(f.title for f in factors.values())])
-        self.table.fill(rows, [s.contender.id for s in shown], self.model.selection)
+        self.table.fill(rows, [s.contender.contender_id for s in shown], self.model.selection)
         self.table.show_columns([True, True, *columns])
         self.table.first_gives_way()
         self.table.fit_between(LEAST_ROWS)
-        chosen = self.against.currentData() or (base.contender.id if base else 0)
+        chosen = self.against.currentData() or (base.contender.contender_id if base else 0)
         self.against.clear()
         for s in e.summaries:
-            self.against.addItem(s.contender.label + (" (baseline)" if s is base else ""), s.contender.id)
+            self.against.addItem(
+                s.contender.label + (" (baseline)" if s is base else ""), s.contender.contender_id
+            )
         self.against.setCurrentIndex(max(0, self.against.findData(chosen)))
         self.follow_selection()
 
@@ -141,10 +143,10 @@ class ContendersPage(QWidget):
         return passing(self.filter.text())(" ".join([s.contender.label, *s.contender.factors().values()]))
 
     def _row(self, s: Summary, base: Summary | None, columns: list[tuple[Factor, bool]]) -> list[Cell | None]:
-        is_base = base is not None and s.contender.id == base.contender.id
-        why = self.model.barred.get(s.contender.id, "")
+        is_base = base is not None and s.contender.contender_id == base.contender.contender_id
+        why = self.model.barred.get(s.contender.contender_id, "")
         cells: list[Cell | None] = [
-            Cell(s.contender.label, bold=True, mark=s.contender.id, struck=bool(why)),
+            Cell(s.contender.label, bold=True, mark=s.contender.contender_id, struck=bool(why)),
             Cell(*_here(s, why)),
         ]
         for factor, wanted in columns:
@@ -212,14 +214,16 @@ class ContendersPage(QWidget):
         self.command.setPlainText(self._command(wanted) if not faults else "")
         if faults:
             self._say("; ".join(faults), "warning")
-        elif not wanted.same_thing(chosen.contender) and self.model.study.has_evidence(chosen.contender.id):
+        elif not wanted.same_thing(chosen.contender) and self.model.study.has_evidence(
+            chosen.contender.contender_id
+        ):
             self._say(
                 "This contender was timed or tried with other settings. Keeping these takes a new one in "
                 "its place; the old one's runs stay on file.",
                 "note",
             )
-        elif wanted.same_thing(chosen.contender) and chosen.contender.id in self.model.barred:
-            self._say(f"It can't run here: {self.model.barred[chosen.contender.id]}", "warning")
+        elif wanted.same_thing(chosen.contender) and chosen.contender.contender_id in self.model.barred:
+            self._say(f"It can't run here: {self.model.barred[chosen.contender.contender_id]}", "warning")
         elif why := self._reason(wanted):
             self._say(why, "warning")
         else:

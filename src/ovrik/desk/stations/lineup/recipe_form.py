@@ -361,7 +361,7 @@ class RecipeForm(QWidget):
         others = [
             s.contender.label
             for s in self.model.evidence.summaries
-            if self._shown and s.contender.id != self._shown.id
+            if self._shown and s.contender.contender_id != self._shown.contender_id
         ]
         if name in others:
             found.append(f'another contender is already labelled "{name}"')

@@ -135,9 +135,9 @@ class BlindPage(QWidget):
         now = self.other.currentData()
         names = [("the reference itself", REFERENCE_PANE)]
         names += [
-            (o.contender.label, o.contender.id)
+            (o.contender.label, o.contender.contender_id)
             for o in self.model.evidence.summaries
-            if o.contender.id != self.model.selection
+            if o.contender.contender_id != self.model.selection
         ]
         self.other.clear()
         for name, number in names:

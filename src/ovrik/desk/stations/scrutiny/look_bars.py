@@ -150,7 +150,9 @@ class ArrangementBar(QWidget):
     def _fill_others(self) -> None:
         mine = self.model.selection
         names = [("against the reference", REFERENCE)]
-        names += [(f"against {s.contender.label}", s.contender.id) for s in self.model.evidence.summaries]
+        names += [
+            (f"against {s.contender.label}", s.contender.contender_id) for s in self.model.evidence.summaries
+        ]
         names = [(name, number) for name, number in names if number != mine]
         if self.looking.other == mine:
             self.looking.other = REFERENCE
@@ -164,7 +166,7 @@ class ArrangementBar(QWidget):
         self.menu.clear()
         panes = (self.model.selection, self.looking.other)
         for s in self.model.evidence.summaries:
-            number = s.contender.id
+            number = s.contender.contender_id
             if number in panes:
                 continue
             action = self.menu.addAction(s.contender.label)

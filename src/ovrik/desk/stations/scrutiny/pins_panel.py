@@ -49,7 +49,7 @@ class PinsPanel(QWidget):
         if pins == self.pins:
             return
         self.pins = pins
-        names = {s.contender.id: s.contender.label for s in self.model.evidence.summaries}
+        names = {s.contender.contender_id: s.contender.label for s in self.model.evidence.summaries}
         gone = "a contender that was taken out"
         self.list.fill(
             [

@@ -105,14 +105,14 @@ class ScoreChart(QWidget):
         self.chart.clear()
         e = self.model.evidence
         lowest, highest = [], []
-        self._drawn = {s.contender.id: self.values(s) for s in e.summaries}
+        self._drawn = {s.contender.contender_id: self.values(s) for s in e.summaries}
         for s in e.summaries:
-            values = self._drawn[s.contender.id]
+            values = self._drawn[s.contender.contender_id]
             known = np.flatnonzero(np.isfinite(values))
             if len(known) == 0:
                 continue
-            chosen = s.contender.id == self.model.selection
-            pen = marks.pen(s.contender.id, 2.4 if chosen else 1)
+            chosen = s.contender.contender_id == self.model.selection
+            pen = marks.pen(s.contender.contender_id, 2.4 if chosen else 1)
             if not chosen:
                 tint = pen.color()
                 tint.setAlpha(85)
@@ -160,7 +160,8 @@ class ScoreChart(QWidget):
         known = [
             (float(v[frame]), s.contender.label)
             for s in self.model.evidence.summaries
-            if 0 <= frame < len(v := self._drawn.get(s.contender.id, NO_VALUES)) and np.isfinite(v[frame])
+            if 0 <= frame < len(v := self._drawn.get(s.contender.contender_id, NO_VALUES))
+            and np.isfinite(v[frame])
         ]
         if known:
             value, name = min(known, key=lambda k: abs(k[0] - point.y()))

@@ -74,7 +74,7 @@ class SizePage(QWidget):
         """Show what is on file."""
         self.found = size_quality(self.model.evidence)
         rows = [_cells(one) for one in self.found]
-        numbers = [one.summary.contender.id for one in self.found]
+        numbers = [one.summary.contender.contender_id for one in self.found]
         self.table.fill(rows, numbers, self.model.selection)
         drawn = curves(self.found)
         self.table.fit(MOST_ROWS)
@@ -100,10 +100,10 @@ class SizePage(QWidget):
         self.chart.getPlotItem().setLogMode(x=log)
         self.chart.getPlotItem().getAxis("bottom").setTicks(_ticks(min(sizes), max(sizes)) if log else None)
         for curve in drawn:
-            tint = marks.pen(curve.points[0].summary.contender.id, 1.2)
+            tint = marks.pen(curve.points[0].summary.contender.contender_id, 1.2)
             self.chart.plot(curve.sizes, curve.qualities, pen=tint, antialias=True)
         for one in self.found:
-            number = one.summary.contender.id
+            number = one.summary.contender.contender_id
             chosen = number == self.model.selection
             self.chart.plot(
                 [one.mbit_s],
@@ -141,7 +141,7 @@ class SizePage(QWidget):
     def _clicked(self, event: object) -> None:
         one = self._nearest(event.scenePos())  # type: ignore[attr-defined]
         if one is not None:
-            self.model.select(one.summary.contender.id)
+            self.model.select(one.summary.contender.contender_id)
 
 
 def _ticks(low: float, high: float) -> list[list[tuple[float, str]]]:
@@ -168,4 +168,7 @@ def _cells(one: SizeQuality) -> list[Cell]:
         f"{one.p5:.1f}",
     )
     name = one.summary.contender.label
-    return [Cell(name, name, mark=one.summary.contender.id), *(Cell(f, "", right=True) for f in figures)]
+    return [
+        Cell(name, name, mark=one.summary.contender.contender_id),
+        *(Cell(f, "", right=True) for f in figures),
+    ]

@@ -80,7 +80,7 @@ class Lanes(Chart):
             super().keyPressEvent(event)
 
     def _to_lane(self, step: int) -> None:
-        ids = [s.contender.id for s in self._in_lanes()]
+        ids = [s.contender.contender_id for s in self._in_lanes()]
         if not ids:
             return
         now = ids.index(self.model.selection) if self.model.selection in ids else 0
@@ -103,7 +103,7 @@ class Lanes(Chart):
         if last < 0:
             return
         self.at = max(0, min(self.at + step, last))
-        ids = [s.contender.id for s in self._in_lanes()]
+        ids = [s.contender.contender_id for s in self._in_lanes()]
         y = len(ids) - ids.index(self.model.selection)
         if self.at < len(runs):
             self.ring.setData([{"pos": (runs[self.at].wall_s, y)}])
@@ -116,7 +116,7 @@ class Lanes(Chart):
     def _live_of(self, contender_id: int) -> TimingUpdate | None:
         """The run in hand, if it is this contender's."""
         live = self.live
-        return live if live and live.planned.contender == contender_id and live.progress else None
+        return live if live and live.planned.contender_id == contender_id and live.progress else None
 
     def _tell(self, text: str) -> None:
         self._say(text)
@@ -132,11 +132,11 @@ class Lanes(Chart):
         """Contenders that get a lane: those with runs, and as many of the others as can be read."""
         every = self.model.evidence.summaries
         room = max(0, MOST_LANES - sum(bool(s.runs) for s in every))
-        idle = [s.contender.id for s in every if not s.runs][:room]
-        return [s for s in every if s.runs or s.contender.id in idle]
+        idle = [s.contender.contender_id for s in every if not s.runs][:room]
+        return [s for s in every if s.runs or s.contender.contender_id in idle]
 
     def _draw_lane(self, s: Summary, y: float, longest: float) -> None:
-        cid = s.contender.id
+        cid = s.contender.contender_id
         if cid == self.model.selection:
             band = pg.LinearRegionItem(
                 (y - 0.5, y + 0.5),
@@ -193,16 +193,16 @@ class Lanes(Chart):
         """Let the present run grow in its lane. Only one rectangle is drawn anew, about once a second:
         this happens while that run is timed."""
         self.live = update if update is not None and not update.ended else None
-        ids = [s.contender.id for s in self._in_lanes()]
+        ids = [s.contender.contender_id for s in self._in_lanes()]
         shown = update is not None and update.progress is not None and not update.ended
-        if update is None or update.progress is None or not shown or update.planned.contender not in ids:
+        if update is None or update.progress is None or not shown or update.planned.contender_id not in ids:
             self.live_bar.hide()
             return
         grown = update.progress.at_s - self.live_bar.rect().width()
         if self.live_bar.isVisible() and 0 <= grown < LEAST_GROWTH_S:
             return
-        y = len(ids) - ids.index(update.planned.contender)
-        tint = marks.colour(update.planned.contender)
+        y = len(ids) - ids.index(update.planned.contender_id)
+        tint = marks.colour(update.planned.contender_id)
         tint.setAlpha(90)
         self.live_bar.setBrush(tint)
         self.live_bar.setRect(0, y - 0.25, update.progress.at_s, 0.5)

@@ -119,7 +119,7 @@ class OutsidePanel(QWidget):
         now = self.owner.currentData()
         self.owner.clear()
         for c in mine:
-            self.owner.addItem(c.label, c.id)
+            self.owner.addItem(c.label, c.contender_id)
         self.owner.setCurrentIndex(max(0, self.owner.findData(now)))
         for part in (self.owner, self.give):
             part.setEnabled(bool(self.last))

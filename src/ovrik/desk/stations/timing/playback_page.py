@@ -73,10 +73,15 @@ class PlaybackPage(QWidget):
     def draw(self) -> None:
         """Show what is on file."""
         found, summaries = played(self.model.evidence.playbacks), self.model.evidence.summaries
-        outputs = {s.contender.id: found.get((s.contender.id, _latest(s)), {}) for s in summaries}
+        outputs = {
+            s.contender.contender_id: found.get((s.contender.contender_id, _latest(s)), {}) for s in summaries
+        }
         self.table.fill(
-            [_cells(s, found.get((s.contender.id, ""), {}), outputs[s.contender.id]) for s in summaries],
-            [s.contender.id for s in summaries],
+            [
+                _cells(s, found.get((s.contender.contender_id, ""), {}), outputs[s.contender.contender_id])
+                for s in summaries
+            ],
+            [s.contender.contender_id for s in summaries],
             self.model.selection,
         )
         chosen = self.model.selection
@@ -110,7 +115,7 @@ def _cells(s: Summary, mine: dict[str, Played], output: dict[str, Played]) -> li
     one = mine.get("full")
     last = output.get("full")
     return [
-        Cell(s.contender.label, mark=s.contender.id),
+        Cell(s.contender.label, mark=s.contender.contender_id),
         *(
             Cell(squares(mine.get(size)), words(mine[size]) if size in mine else "not played")
             for size in SIZES

@@ -218,7 +218,7 @@ class TimingStation(QWidget):
 
     def _ids(self) -> list[int]:
         chosen, base = self.model.selection, self.model.evidence.facts.baseline_id or 0
-        every = [s.contender.id for s in self.model.driven]
+        every = [s.contender.contender_id for s in self.model.driven]
         return (every, [i for i in every if i in (chosen, base)], [i for i in every if i == chosen])[
             self.who.currentIndex()
         ]
@@ -235,7 +235,7 @@ class TimingStation(QWidget):
         """What is on file, and what the rounds asked for would take."""
         e, ids = self.model.evidence, self._ids()
         counted = sum(len(s.counted) for s in e.summaries)
-        known = [s.usual_s for s in e.summaries if s.contender.id in ids and s.usual_s]
+        known = [s.usual_s for s in e.summaries if s.contender.contender_id in ids and s.usual_s]
         times = len(e.kinds) if self.every_excerpt.isChecked() and len(e.kinds) > 1 else 1
         self.every_excerpt.setVisible(len(e.kinds) > 1)
         conduct = e.facts.conduct
@@ -268,7 +268,9 @@ class TimingStation(QWidget):
     def _show_back(self) -> None:
         """What can be done about a contender that is not timed any more."""
         s, last = self.model.summary, {d.contender_id: d for d in self.model.evidence.decisions}
-        kept = s is not None and s.contender.id in last and last[s.contender.id].kind == KEPT
+        kept = (
+            s is not None and s.contender.contender_id in last and last[s.contender.contender_id].kind == KEPT
+        )
         self.back.setVisible(kept or bool(s and s.left_out))
         self.back.setText("Leave it out again" if kept else "Bring back")
         self.back.setToolTip(
@@ -280,7 +282,7 @@ class TimingStation(QWidget):
     def _bring_back(self) -> None:
         s = self.model.summary
         if s:
-            self.model.keep_timing(s.contender.id, bool(s.left_out))
+            self.model.keep_timing(s.contender.contender_id, bool(s.left_out))
 
     def show_findings(self, found: list[Finding]) -> None:
         """Say what could spoil this timing, read just before it."""

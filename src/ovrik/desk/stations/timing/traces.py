@@ -144,7 +144,7 @@ class Traces(QWidget):
             return
         if "t" not in update.now or (self.rows and self.rows[-1]["t"] == update.now["t"]):
             return
-        self.in_hand = update.planned.contender
+        self.in_hand = update.planned.contender_id
         self.rows.append(update.now)
         if not self.isVisible() or len(self.rows) % ROWS_A_DRAWING:
             return
@@ -252,8 +252,8 @@ class Traces(QWidget):
         self.beside.clear()
         self.beside.addItem("compare: none", 0)
         for s in self.model.evidence.summaries:
-            if s.counted and s.contender.id != self.model.selection:
-                self.beside.addItem(s.contender.label, s.contender.id)
+            if s.counted and s.contender.contender_id != self.model.selection:
+                self.beside.addItem(s.contender.label, s.contender.contender_id)
         self.beside.setCurrentIndex(max(0, self.beside.findData(now)))
         other = self.model.evidence.of(self.beside.currentData() or 0)
         for run in reversed(other.counted if other else []):

@@ -51,10 +51,10 @@ class ChoicePanel(QWidget):
         self.title.setText(choice.title)
         self.claim.setText(choice.claim)
         self.claim.setVisible(bool(choice.claim))
-        if before is None or before.number != choice.number:
-            self.mark.setVisible(bool(choice.number))
-            if choice.number:
-                self.mark.setPixmap(mark_picture(choice.number, theme.scaled(MARK_PX)))
+        if before is None or before.contender_id != choice.contender_id:
+            self.mark.setVisible(bool(choice.contender_id))
+            if choice.contender_id:
+                self.mark.setPixmap(mark_picture(choice.contender_id, theme.scaled(MARK_PX)))
         if before is None or before.figures != choice.figures:
             self._show_figures(choice.figures)
         if before is None or before.lines != choice.lines:

@@ -153,7 +153,7 @@ class EqualPage(QWidget):
 
     def _list(self) -> None:
         wanted = searchable(self.model.evidence)
-        able = {s.contender.id for s in self.model.driven}
+        able = {s.contender.contender_id for s in self.model.driven}
         off = {
             self.list.item(n).data(Qt.ItemDataRole.UserRole)  # type: ignore[union-attr]
             for n in range(self.list.count())
@@ -161,11 +161,13 @@ class EqualPage(QWidget):
         }
         self.list.clear()
         for c in wanted:
-            if c.id in able:
+            if c.contender_id in able:
                 item = QListWidgetItem(c.label)
-                item.setData(Qt.ItemDataRole.UserRole, c.id)
+                item.setData(Qt.ItemDataRole.UserRole, c.contender_id)
                 item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-                item.setCheckState(Qt.CheckState.Unchecked if c.id in off else Qt.CheckState.Checked)
+                item.setCheckState(
+                    Qt.CheckState.Unchecked if c.contender_id in off else Qt.CheckState.Checked
+                )
                 self.list.addItem(item)
         self.start.setEnabled(not self._locked and self.list.count() > 0)
 
@@ -222,7 +224,7 @@ class EqualPage(QWidget):
     def _draw_curve(self, c: EqualCurve, what: str) -> None:
         known = [(v, p) for p in c.points if (v := _across(p, what))]
         known.sort(key=lambda pair: pair[0])
-        tint, number_ = marks.colour(c.contender.id), c.contender.id
+        tint, number_ = marks.colour(c.contender.contender_id), c.contender.contender_id
         self.chart.plot([v for v, _p in known], [p.quality for _v, p in known], pen=pg.mkPen(tint, width=1.4))
         for searched in (False, True):
             some = [(v, p.quality) for v, p in known if p.searched == searched]
@@ -261,7 +263,7 @@ class EqualPage(QWidget):
             )
             rows.append(
                 [
-                    Cell(c.name, c.name, bold=True, mark=c.contender.id),
+                    Cell(c.name, c.name, bold=True, mark=c.contender.contender_id),
                     Cell(str(len(c.points)), right=True),
                     Cell(at, "the setting on file that meets the floor most closely"),
                     Cell(number(just.mb_per_minute if just else None, 1), right=True),
@@ -273,7 +275,7 @@ class EqualPage(QWidget):
                     *(_difference(c, base, what) for what in (SIZE, TIME)),
                 ]
             )
-        self.table.fill(rows, [c.contender.id for c in self.curves])
+        self.table.fill(rows, [c.contender.contender_id for c in self.curves])
         self.table.first_gives_way(120)
         self.table.fit(6)
 

@@ -261,7 +261,9 @@ class HistoryPage(QWidget):
         notes += [shift_words(over.shift)] + ([TOGETHER] if self.pair.new_builds else [])
         self.notes.setText(" ".join(notes))
         every = self.pair.changed
-        self.table.fill([_cells(c) for c in every], [c.now.contender.id for c in every], self.model.selection)
+        self.table.fill(
+            [_cells(c) for c in every], [c.now.contender.contender_id for c in every], self.model.selection
+        )
         self.table.first_gives_way(130)
 
     def _selected(self, chosen: int) -> None:
@@ -282,7 +284,7 @@ MARK = {"faster": "▲ faster", "slower": "▼ slower", "same": "= same", "can't
 def _cells(c: Changed) -> list[Cell | None]:
     texts = row_of(c)
     tones = {"slower": "trouble", "faster": "act"}
-    made: list[Cell | None] = [Cell(texts[0], "", bold=True, mark=c.now.contender.id)]
+    made: list[Cell | None] = [Cell(texts[0], "", bold=True, mark=c.now.contender.contender_id)]
     made += [Cell(text, right=True) for text in texts[1:4]]
     made.append(Cell(MARK.get(texts[4], texts[4]), "", tones.get(texts[4], "")))
     made += [Cell(text, right=True) for text in texts[5:7]]

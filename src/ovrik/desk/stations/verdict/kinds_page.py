@@ -166,8 +166,8 @@ class KindsPage(QWidget):
         rows, keys = [], []
         for n in order:
             s = over.each[0].summaries[n]
-            every = [e.of(s.contender.id) for e in over.each]
-            said = over.verdict.place(s.contender.id).answer or ""
+            every = [e.of(s.contender.contender_id) for e in over.each]
+            said = over.verdict.place(s.contender.contender_id).answer or ""
             failed = [
                 f"{k.name}: {first_reason(x.reasons)}"
                 for k, x in zip(over.kinds, every, strict=True)
@@ -176,22 +176,22 @@ class KindsPage(QWidget):
             words = STANDING.get(said) or (f"✕ {failed[0]}" if failed else ANSWERS["unsure"] if said else "–")
             rows.append(
                 [
-                    Cell(s.contender.label, "", bold=True, mark=s.contender.id),
-                    *(_time(x, over.seconds(k, s.contender.id)) for k, x in enumerate(every)),
+                    Cell(s.contender.label, "", bold=True, mark=s.contender.contender_id),
+                    *(_time(x, over.seconds(k, s.contender.contender_id)) for k, x in enumerate(every)),
                     Cell(number(over.usual_s(n)), "the weighted geometric mean", bold=True, right=True),
                     Cell(
-                        ratio_words(over.ratios.get(s.contender.id)) + unlike(s),
+                        ratio_words(over.ratios.get(s.contender.contender_id)) + unlike(s),
                         "; ".join(filter(None, ("against the baseline, over all", s.apart.warning))),
                         right=True,
                     ),
                     Cell(
                         words,
-                        "\n".join([*failed, faster.get(s.contender.id, "")]).strip(),
+                        "\n".join([*failed, faster.get(s.contender.contender_id, "")]).strip(),
                         "act" if said in ("choice", "tie") else "trouble" if failed else "",
                     ),
                 ]
             )
-            keys.append(s.contender.id)
+            keys.append(s.contender.contender_id)
         self.table.fill(rows, keys, self.model.selection)
         self.table.first_gives_way(170)
 

@@ -134,13 +134,13 @@ class RankingPage(QWidget):
         places = {c.key: n for n, c in enumerate(self.columns)}
         drawn = places[DRAWN]
         self.table.setItemDelegateForColumn(drawn, self.intervals)
-        self.intervals.show([(s.contender.id, s.ratio) for s in self.found], e.facts.tie_band)
+        self.intervals.show([(s.contender.contender_id, s.ratio) for s in self.found], e.facts.tie_band)
         shown = [c.key not in self.hidden for c in self.columns]
         rows = [
             [self._cell(s, e, c) if on else None for c, on in zip(self.columns, shown, strict=True)]
             for s in self.found
         ]
-        self.table.fill(rows, [s.contender.id for s in self.found], self.model.selection)
+        self.table.fill(rows, [s.contender.contender_id for s in self.found], self.model.selection)
         self.table.show_columns(shown)
         self.table.first_gives_way(190)
         self._mark_heading()
@@ -159,7 +159,9 @@ class RankingPage(QWidget):
     def _cell(self, s: Summary, e: Evidence, c: Column) -> Cell:
         text = c.text(s, e)
         if c.key == "label":
-            return Cell(text, " · ".join(s.contender.factors().values()), bold=True, mark=s.contender.id)
+            return Cell(
+                text, " · ".join(s.contender.factors().values()), bold=True, mark=s.contender.contender_id
+            )
         if c.key == "verdict":
             tone = "act" if s.standing in ("choice", "tie") else "trouble" if s.reasons else ""
             return Cell(
@@ -255,13 +257,13 @@ class PairLine(QWidget):
         """Take in what is new; what was chosen stays."""
         timed = [s.contender for s in self.model.evidence.summaries if s.counted]
         base = self.model.evidence.facts.baseline_id or 0
-        others = [c.id for c in timed if c.id != base]
+        others = [c.contender_id for c in timed if c.contender_id != base]
         chosen = self.model.selection if self.model.selection in others else next(iter(others), 0)
         for box, usual in ((self.first, base), (self.second, chosen)):
             now = box.currentData() or usual
             box.clear()
             for c in timed:
-                box.addItem(c.label, c.id)
+                box.addItem(c.label, c.contender_id)
             box.setCurrentIndex(max(0, box.findData(now)))
         self.show_pair()
 

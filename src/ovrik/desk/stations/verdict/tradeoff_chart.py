@@ -156,11 +156,11 @@ class TradeOffChart(Chart):
             [
                 {
                     "pos": tuple(place),
-                    "symbol": marks.shape(p.number),
+                    "symbol": marks.shape(p.contender_id),
                     "size": shown.mark_px(p),
                     "brush": self._brush(p),
-                    "pen": marks.pen(p.number, 1.8),
-                    "data": p.number,
+                    "pen": marks.pen(p.contender_id, 1.8),
+                    "data": p.contender_id,
                 }
                 for p, place in zip(shown.points, places, strict=True)
             ]
@@ -186,7 +186,7 @@ class TradeOffChart(Chart):
             for wanted, symbol, tone, width, more, line in (
                 (p.baseline, "s", t.soft, 1.3, 4, SOLID),
                 (p.choice, "o", t.act, 2.6, 6, SOLID),
-                (p.number == self.selection, "o", t.ink, 1.6, 0, SOLID),
+                (p.contender_id == self.selection, "o", t.ink, 1.6, 0, SOLID),
                 (p.simulated, "o", t.soft, 1.4, 7, Qt.PenStyle.DotLine),
             ):
                 if wanted:
@@ -203,7 +203,7 @@ class TradeOffChart(Chart):
 
     @staticmethod
     def _brush(p: Point) -> QBrush:
-        return pg.mkBrush(marks.colour(p.number) if p.acceptable else theme.tones().sheet)
+        return pg.mkBrush(marks.colour(p.contender_id) if p.acceptable else theme.tones().sheet)
 
     # Limits
 
@@ -263,7 +263,7 @@ class TradeOffChart(Chart):
         assert self.shown is not None
         shown = self.shown
         wanted = list(shown.labelled)
-        chosen = next((n for n, p in enumerate(shown.points) if p.number == self.selection), None)
+        chosen = next((n for n, p in enumerate(shown.points) if p.contender_id == self.selection), None)
         if chosen is not None:
             wanted = [chosen, *(n for n in wanted if n != chosen)]
         named = tuple((n, self._text(shown.points[n]), n == chosen) for n in wanted)
@@ -275,7 +275,7 @@ class TradeOffChart(Chart):
             p = shown.points[number]
             x, y = shown.place(p)
             made = words(text, points=9, weight=700 if is_chosen else 500)
-            made.setColor(marks.colour(p.number))
+            made.setColor(marks.colour(p.contender_id))
             across = shown.across
             span = (
                 (across.place(p.low), across.place(p.high)) if across.key == "time" and p.low > 0 else (x, x)
@@ -294,7 +294,7 @@ class TradeOffChart(Chart):
     # Mouse and keys
 
     def _of(self, number: int) -> Point | None:
-        return next((p for p in self.shown.points if p.number == number), None) if self.shown else None
+        return next((p for p in self.shown.points if p.contender_id == number), None) if self.shown else None
 
     def nearest(self, place: QPointF) -> Point | None:
         """The mark at a place of the scene."""
@@ -315,7 +315,7 @@ class TradeOffChart(Chart):
             return
         found = self.nearest(event.scenePos())  # type: ignore[attr-defined]
         if found is not None:
-            self.chosen.emit(found.number)
+            self.chosen.emit(found.contender_id)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """With Ctrl it zooms about the mouse; else what is around scrolls."""
@@ -347,9 +347,9 @@ class TradeOffChart(Chart):
         if self.shown is None or not self.shown.points:
             return
         shown = self.shown
-        order = sorted(shown.points, key=lambda p: (shown.place(p)[side], p.number))
-        at = next((n for n, p in enumerate(order) if p.number == self.selection), -by)
-        self.chosen.emit(order[max(0, min(len(order) - 1, at + by))].number)
+        order = sorted(shown.points, key=lambda p: (shown.place(p)[side], p.contender_id))
+        at = next((n for n, p in enumerate(order) if p.contender_id == self.selection), -by)
+        self.chosen.emit(order[max(0, min(len(order) - 1, at + by))].contender_id)
 
 
 def _states(shown: TradeOff) -> list[tuple[bool | None, bool]]:

@@ -124,7 +124,7 @@ class WorthPage(QWidget):
         self.payoffs.setVisible(bool(self.payoffs.text()))
         ranked = sorted(found, key=lambda u: u.found.week_h if u.found else float("inf"))
         rows = [self._cells(u, e) for u in ranked]
-        self.table.fill(rows, [u.summary.contender.id for u in ranked], self.model.selection)
+        self.table.fill(rows, [u.summary.contender.contender_id for u in ranked], self.model.selection)
         self.table.first_gives_way(140)
         self._show_price()
 
@@ -139,7 +139,7 @@ class WorthPage(QWidget):
             )
         if f is None:
             return [
-                Cell(s.contender.label, bold=True, mark=s.contender.id),
+                Cell(s.contender.label, bold=True, mark=s.contender.contender_id),
                 forecast,
                 *[Cell(NONE, right=True)] * 7,
             ]
@@ -150,7 +150,7 @@ class WorthPage(QWidget):
             else None
         )
         return [
-            Cell(s.contender.label, first_reason(s.reasons), bold=True, mark=s.contender.id),
+            Cell(s.contender.label, first_reason(s.reasons), bold=True, mark=s.contender.contender_id),
             forecast,
             Cell(seconds_words(f.export_s), right=True),
             Cell(seconds_words(f.upload_s) if f.upload_s is not None else NONE, right=True),
@@ -194,7 +194,7 @@ class WorthPage(QWidget):
         s, worth = self.model.summary, self.model.evidence.facts.worth
         blocked = self.price.blockSignals(True)
         self.price_of.setText(f"price of {s.contender.label}" if s else "price")
-        self.price.setValue(worth.price_of(s.contender.id) if s else 0.0)
+        self.price.setValue(worth.price_of(s.contender.contender_id) if s else 0.0)
         self.price.blockSignals(blocked)
 
 
