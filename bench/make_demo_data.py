@@ -49,7 +49,7 @@ def _check_finished(study: Study) -> None:
     """Ends the program when a run of the study was stopped half-way: what ships is whole."""
     evidence = gather(study)
     short = [s.contender.label for s in evidence.summaries if s.counted and s.rounds < evidence.facts.rounds]
-    if short or not evidence.verdict.labels:
+    if short or evidence.verdict.choice is None:
         sys.exit(f"The study is not finished ({', '.join(short) or 'no verdict'}): call this again")
 
 

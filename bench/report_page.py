@@ -14,7 +14,7 @@ from urllib.parse import unquote
 
 from bench.dragging import CONTENDERS, crowd
 from ovrik.demo.scenario import unpack_demo
-from ovrik.report.forms.export import Whole, export
+from ovrik.report.forms.export import WholeStudy, export
 from ovrik.store.study import Study
 from ovrik.work.answers.over_kinds import gather_kinds
 from ovrik.work.answers.sittings import gather_sittings
@@ -99,7 +99,7 @@ def of_crowds() -> dict[str, list[str]]:
             with closing(Study.open(path)) as study:
                 e = gather(study)
                 kinds, sittings = gather_kinds(study, {}, e), gather_sittings(study, e)
-                whole = Whole(study, e, kinds, sittings, report_moments(study, e))
+                whole = WholeStudy(study, e, kinds, sittings, report_moments(study, e))
                 export(whole, page)
             out[title] = findings(page, folder)
     return out

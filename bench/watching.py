@@ -12,7 +12,7 @@ import psutil
 
 from bench.subject import footage_path, work_folder
 from ovrik.machine.builds.build import locate
-from ovrik.outside.watch import OutsideTime, Watch
+from ovrik.outside.watch import FileWatch, OutsideTime
 from ovrik.quality.reference.cut_short import cut_short
 from ovrik.standin.editing import HABITS
 
@@ -59,7 +59,7 @@ def watched(times: int = 13, seconds: float = 1.0) -> Found:
             command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled"))]
             command += ["--source", str(footage_path()), "--habit", habit, "--seconds", str(seconds)]
             running = subprocess.Popen([*command, "--log", str(log), "--pause", "1", str(folder / name)])
-            watch = Watch(folder, lambda path: cut_short(path, 1), running.pid if number % 2 else None)
+            watch = FileWatch(folder, lambda path: cut_short(path, 1), running.pid if number % 2 else None)
             watch.start()
             found = _awaited(watch, running)
             watch.stop()
@@ -80,7 +80,7 @@ def watched(times: int = 13, seconds: float = 1.0) -> Found:
     return Found(exports, missed, off, uncovered, worst, spent / (time.monotonic() - began))
 
 
-def _awaited(watch: Watch, running: "subprocess.Popen[bytes]") -> OutsideTime | None:
+def _awaited(watch: FileWatch, running: "subprocess.Popen[bytes]") -> OutsideTime | None:
     until = time.monotonic() + 60
     while time.monotonic() < until:
         found = watch.look()
@@ -96,7 +96,7 @@ def idle_share(seconds: float = 20.0) -> float:
     """Ovrik's use of one core while a folder is armed and a program is watched that does nothing."""
     folder = work_folder()
     program = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(600)"])
-    watch = Watch(folder, lambda path: cut_short(path, 1), program.pid)
+    watch = FileWatch(folder, lambda path: cut_short(path, 1), program.pid)
     watch.start()
     own, before = psutil.Process(), time.monotonic()
     used = sum(own.cpu_times()[:2])

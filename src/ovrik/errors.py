@@ -1,4 +1,9 @@
-"""The one exception that reaches a user: what is wrong, and what to do about it."""
+"""The one exception that reaches a user, and how long work is asked to stop."""
+
+from collections.abc import Callable
+
+Ask = Callable[[], bool]
+"""Asked now and then by long work: whether the user wants it to stop."""
 
 
 class OvrikError(Exception):

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from ovrik.analysis.signals.complexity import (
-    Curve,
+    ComplexityCurve,
     likeness,
     proposals,
     spatial_information,
@@ -18,7 +18,7 @@ from ovrik.analysis.signals.complexity import (
 )
 from ovrik.machine.builds.build import locate
 from ovrik.quality.decode.probe import probe
-from ovrik.quality.scores.complexity import luma_of, measure_complexity, step_of
+from ovrik.quality.scores.complexity import luma_plane, measure_complexity, step_of
 from ovrik.study.clip.footage import Footage
 from ovrik.study.programme.programme import GAP, Shot, of_clip
 from tiny_clip import moving_picture, write_clip
@@ -54,7 +54,7 @@ def test_it_agrees_with_an_independent_filter(tmp_path: Path, long_clip: Footage
 
     with av.open(long_clip.path) as box:
         frames = [f.reformat(format="gray") for f, _n in zip(box.decode(video=0), range(6), strict=False)]
-    lumas = [luma_of(f) for f in frames]
+    lumas = [luma_plane(f) for f in frames]
     assert [spatial_information(x) for x in lumas] == pytest.approx(si, rel=0.02)
     ours = [temporal_information(a, b) for a, b in itertools.pairwise(lumas)]
     assert ours == pytest.approx(ti[1:], rel=0.02)
@@ -84,7 +84,7 @@ def test_a_programme_is_measured_shot_by_shot(long_clip: Footage) -> None:
 def test_calm_busy_and_usual_segments_are_found() -> None:
     at = np.arange(0, 300, 10)
     level = np.where(at < 100, 1.0, np.where(at < 200, 5.0, 2.6))
-    curve = Curve(at, 20 * level, 3 * level)
+    curve = ComplexityCurve(at, 20 * level, 3 * level)
     found = {p.name: p for p in proposals(curve, 300, 80)}
     assert found["calm"].start + 80 <= 100
     assert 100 <= found["busy"].start <= 120
@@ -93,5 +93,5 @@ def test_calm_busy_and_usual_segments_are_found() -> None:
 
 
 def test_one_segment_is_proposed_where_there_is_only_one() -> None:
-    curve = Curve(np.array([0, 5]), np.ones(2), np.zeros(2))
+    curve = ComplexityCurve(np.array([0, 5]), np.ones(2), np.zeros(2))
     assert [p.frames for p in proposals(curve, 10, 50)] == [10]

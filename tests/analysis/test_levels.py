@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from ovrik.analysis.signals.levels import KR_KB, Levels, converted_as, levels, matrix_of, shifted
+from ovrik.analysis.signals.levels import KR_KB, LevelsFound, converted_as, levels, matrix_of, shifted
 
 RANDOM = np.random.default_rng(6)
 PICTURES = RANDOM.uniform(20, 230, (6, 36, 64))
@@ -22,8 +22,8 @@ def test_levels_that_were_shifted(contrast: float, offset: float, said: str | No
 
 
 def test_what_was_expected_is_no_shift_and_flat_pictures_tell_nothing() -> None:
-    assert shifted(Levels(255 / 219, -18.6), 255 / 219) == ""
-    assert shifted(Levels(1.0, 0.0), 255 / 219) == "limited"
+    assert shifted(LevelsFound(255 / 219, -18.6), 255 / 219) == ""
+    assert shifted(LevelsFound(1.0, 0.0), 255 / 219) == "limited"
     flat = np.full((2, 36, 64), 90.0) + RANDOM.normal(0, 1, (2, 36, 64))
     assert levels(flat, flat).contrast is None
     assert shifted(levels(flat, flat)) is None

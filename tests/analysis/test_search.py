@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ovrik.analysis.scores.search import MOST_ENCODES, Aim, Scale, next_step
+from ovrik.analysis.scores.search import MOST_ENCODES, Aim, SearchScale, next_step
 
-CRF, FINE, UP = Scale(0, 63, 1), Scale(0, 51, 0.1), Scale(1, 100, 1, best_low=False)
+CRF, FINE, UP = SearchScale(0, 63, 1), SearchScale(0, 51, 0.1), SearchScale(1, 100, 1, best_low=False)
 
 
-def searched(quality, scale: Scale, aim: Aim, first: float, known: dict[float, float] | None = None):  # type: ignore[no-untyped-def]
+def searched(quality, scale: SearchScale, aim: Aim, first: float, known: dict[float, float] | None = None):  # type: ignore[no-untyped-def]
     points = dict(known or {})
     for _try in range(20):
         step = next_step(points, scale, aim, first)
@@ -45,7 +45,7 @@ def test_what_is_found_meets_the_floor_and_the_next_setting_does_not(
     floor: float, knee: float, width: float, first: float, step: float
 ) -> None:
     """Or it is near enough; or the encodes have run out, with the bracket never lost."""
-    scale, aim = Scale(0, 51, step), Aim(floor, 0.5, 100.0)
+    scale, aim = SearchScale(0, 51, step), Aim(floor, 0.5, 100.0)
     quality = lambda s: vmaf(s, knee, width)  # noqa: E731
     points, last = searched(quality, scale, aim, scale.setting(scale.on_grid(first)))
     assert len(points) <= MOST_ENCODES

@@ -10,7 +10,7 @@ from xml.etree import ElementTree
 import pytest
 
 from ovrik.cli import main, parser
-from ovrik.cli.at_home import PLACES, quoted
+from ovrik.cli.at_home import PLACES, desktop_quoted
 from ovrik.demo.scenario import DATA
 
 QUIET = {"QT_QPA_PLATFORM": "offscreen"}
@@ -83,7 +83,7 @@ def test_the_entrys_own_command_opens_a_study(home: Path, tmp_path: Path) -> Non
 )
 def test_a_path_with_odd_signs_is_quoted_as_the_standard_wants(program: str) -> None:
     """Read back by the steps of the Desktop Entry Specification: the value's escapes, then the quoting."""
-    value = quoted(program).replace("\\\\", "\\")
+    value = desktop_quoted(program).replace("\\\\", "\\")
     if value.startswith('"'):
         inside, out, at = value[1:-1], "", 0
         while at < len(inside):

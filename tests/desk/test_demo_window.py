@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.roster.list import ROW_PX
-from ovrik.export.run.wall import words as sandbox_words
+from ovrik.export.run.wall import wall_words as sandbox_words
 from ovrik.store.study import Study
 
 Open = Callable[[Study], MainWindow]

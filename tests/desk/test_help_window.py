@@ -79,7 +79,7 @@ def test_recent_studies_are_kept_and_opened(
     demo_window.close()
     menu.actions()[1].trigger()
     qtbot.waitUntil(lambda: tiny_window.model.study.path == wanted, timeout=LONG_MS)
-    recent.remember(tmp_path / "gone.ovrik")
+    recent.remember_recent(tmp_path / "gone.ovrik")
     tiny_window.files.open_path(tmp_path / "gone.ovrik")
     assert "is not there any more" in tiny_window.strip.words.text()
     assert tmp_path / "gone.ovrik" not in recent.recent()
@@ -99,10 +99,10 @@ def test_what_is_kept_of_the_desk_may_be_damaged(tmp_path: Path, monkeypatch: py
         path.write_text(text, encoding="latin-1")
         assert recent.geometry() == b""
         assert set(recent.recent()) <= {Path("/a")}
-    recent.remember(tmp_path / "one.ovrik")
+    recent.remember_recent(tmp_path / "one.ovrik")
     assert recent.recent()[0] == tmp_path / "one.ovrik"
     for number in range(20):
-        recent.remember(tmp_path / f"{number}.ovrik")
+        recent.remember_recent(tmp_path / f"{number}.ovrik")
     assert len(recent.recent()) == 10
     recent.keep_geometry(b"\x01\x02")
     assert recent.geometry() == b"\x01\x02"

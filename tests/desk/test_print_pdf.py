@@ -14,7 +14,7 @@ from ovrik.demo.scenario import unpack_demo
 from ovrik.desk.files.print_pdf import print_report
 from ovrik.errors import OvrikError
 from ovrik.report.forms.as_html import report_html
-from ovrik.report.forms.export import Whole
+from ovrik.report.forms.export import WholeStudy
 from ovrik.store.study import Study
 from ovrik.work.answers.over_kinds import gather_kinds
 from ovrik.work.answers.sittings import gather_sittings
@@ -24,10 +24,10 @@ from ovrik.work.evidence.gathered import gather
 A4_PT = (595, 842)
 
 
-def whole(study: Study, moments: bool = False) -> Whole:
+def whole(study: Study, moments: bool = False) -> WholeStudy:
     e = gather(study)
     shown = report_moments(study, e) if moments else ()
-    return Whole(study, e, gather_kinds(study, {}, e), gather_sittings(study, e), shown)
+    return WholeStudy(study, e, gather_kinds(study, {}, e), gather_sittings(study, e), shown)
 
 
 def pages(path: Path) -> list[str]:

@@ -338,7 +338,7 @@ def test_the_limit_that_asks_for_it(station: ScrutinyStation) -> None:
     from dataclasses import replace
 
     from ovrik.study.facts.notes import REFERENCE as ITSELF
-    from ovrik.study.facts.notes import Blind, Choice
+    from ovrik.study.facts.notes import Blind, BlindChoice
 
     model = station.model
     model.set_limits(replace(model.evidence.facts.limits, unseen=True))
@@ -348,7 +348,7 @@ def test_the_limit_that_asks_for_it(station: ScrutinyStation) -> None:
     sha256, key = s.runs[-1].output_sha256, s.score.reference  # type: ignore[union-attr]
 
     def looked(viewer: str, right: int, trials: int) -> None:
-        choices = tuple(Choice(0, True, n >= right, 1.0) for n in range(trials))
+        choices = tuple(BlindChoice(0, True, n >= right, 1.0) for n in range(trials))
         made = Blind(str(sha256), ITSELF, key, viewer, "Fit", (Spot(3),), 12, choices, "decided")
         model.study.keep_blind(made, model.evidence.programme, EXCERPT)
         model.refresh()

@@ -8,7 +8,7 @@ from pytestqt.qtbot import QtBot
 
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.labels import LabelDelegate, cut, fitted
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 
 LONG = "H.264 stand-in, quick preset, with everything that differs in it (simulated)"
 
@@ -34,7 +34,7 @@ def test_in_characters(most: int) -> None:
 
 
 def test_in_a_table(qapp: object, qtbot: QtBot) -> None:
-    table = Table(("Contender", "Time"), "A table")
+    table = DeskTable(("Contender", "Time"), "A table")
     qtbot.addWidget(table)
     table.fill([[Cell(LONG, mark=1), Cell("1.0")]], [1])
     delegate = table.itemDelegate()

@@ -21,7 +21,7 @@ from pytestqt.qtbot import QtBot
 from ovrik.desk.app import window
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.style import theme
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import label
 from size_checks import SIZE_CHECKS, size_check
 
@@ -38,7 +38,7 @@ def test_the_search_finds_what_is_cut(qtbot: QtBot) -> None:
     page = QWidget()
     qtbot.addWidget(page)
     column = QVBoxLayout(page)
-    table = Table(("A", "B"), "T", last_fills=True)
+    table = DeskTable(("A", "B"), "T", last_fills=True)
     table.fill([[Cell("short"), Cell("far too long for this")]], [1])
     column.addWidget(table)
     for made in (

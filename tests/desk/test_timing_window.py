@@ -13,7 +13,7 @@ from added_runs import add_run
 from calm import CALM
 from ovrik.analysis.times.time_left import TimeLeft
 from ovrik.desk.app.window import MainWindow
-from ovrik.desk.roster.list import said as roster_said
+from ovrik.desk.roster.list import roster_said
 from ovrik.desk.stations.timing.lanes import MOST_MARKS, apart
 from ovrik.desk.stations.timing.traces import ROWS_A_DRAWING
 from ovrik.export.run.order import PlannedRun

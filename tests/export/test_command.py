@@ -10,7 +10,7 @@ import pytest
 from ovrik.export.command.export import Export, encoder_arguments, export_commands
 from ovrik.export.graph.seconds import seconds_text
 from ovrik.export.run.process import measure
-from ovrik.machine.builds.build import ask, find_build
+from ovrik.machine.builds.build import ask_build, find_build
 from ovrik.study.clip.footage import Footage
 from ovrik.study.encoder.encoders import ENCODERS, Encoder
 from ovrik.study.encoder.recipe import recipe
@@ -136,7 +136,7 @@ DEVICES = ("nvenc", "qsv", "vaapi", "amf", "vulkan")
 def test_what_a_device_encoder_is_offered_is_what_the_build_lists(encoder: Encoder) -> None:
     """Every tune and profile is a word of the build's own help, and B-frames are given as a number."""
     build = find_build("bundled")
-    text = ask(build.path, "-hide_banner", "-h", f"encoder={encoder.name}")
+    text = ask_build(build.path, "-hide_banner", "-h", f"encoder={encoder.name}")
     words = {
         option: set(re.findall(r"^     (\S+) ", block, re.MULTILINE))
         for option, block in re.findall(r"^  (-\w+) +<.*\n((?:     \S.*\n)*)", text, re.MULTILINE)

@@ -11,7 +11,7 @@ from test_run import command
 
 from ovrik.export.run.process import measure
 from ovrik.export.run.timed import timed_run
-from ovrik.export.run.wall import Wall, level, words
+from ovrik.export.run.wall import Wall, level, wall_words
 from ovrik.machine.builds.build import locate
 from ovrik.study.clip.footage import Footage
 
@@ -112,4 +112,4 @@ def test_an_export_works_behind_it_and_a_second_output_does_not(footage: Footage
 
 
 def test_the_panel_says_which() -> None:
-    assert words().startswith("Landlock" if level() else "none")
+    assert wall_words().startswith("Landlock" if level() else "none")

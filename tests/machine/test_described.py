@@ -27,7 +27,7 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import Excerpt, whole
 from ovrik.study.programme.programme import of_clip
 from ovrik.study.programme.treatment import treatment
-from ovrik.work.lineup.able import checked, judge_for
+from ovrik.work.lineup.able import checked_able, judge_for
 
 TEXT = """
 key = "copier"
@@ -130,12 +130,14 @@ def test_one_without_a_start_takes_whole_clips_only(file: Path, footage: Footage
     programme = of_clip(footage)
 
     def reason(excerpt: Excerpt, of: Contender = contender) -> str:
-        return checked([of], judge_for(programme, excerpt, [of], {of.build: build}))[0].reason
+        return checked_able([of], judge_for(programme, excerpt, [of], {of.build: build}))[0].reason
 
     assert reason(whole(programme)) == ""
     assert "whole clips" in reason(Excerpt(0, 5))
     treated = replace(programme, treatments=(treatment("blur"),))
-    said = checked([contender], judge_for(treated, whole(programme), [contender], {contender.build: build}))
+    said = checked_able(
+        [contender], judge_for(treated, whole(programme), [contender], {contender.build: build})
+    )
     assert "reads a single clip: pre-render" in said[0].reason
 
 

@@ -12,9 +12,15 @@ import pytest
 from ovrik.errors import OvrikError
 from ovrik.machine.workstation.drive import measure_drive, read_speed, slow
 from ovrik.machine.workstation.facts import TABLE, compared, differences, lasting, power_source, read_machine
-from ovrik.machine.workstation.readiness import Reading, device_users, file_system_of, findings, take_reading
+from ovrik.machine.workstation.readiness import (
+    ReadinessReading,
+    device_users,
+    file_system_of,
+    findings,
+    take_reading,
+)
 
-READY = Reading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
+READY = ReadinessReading((), "mains", "performance", 500 << 30, "ext4", 45.0, 0.0, 0.0)
 
 
 @pytest.mark.parametrize("row", TABLE, ids=lambda row: row.key)

@@ -9,7 +9,7 @@ import pytest
 from ovrik.export.command.export import device_arguments
 from ovrik.machine.builds.build import Build, find_build
 from ovrik.machine.devices import opening, probing
-from ovrik.machine.devices.device_list import listed
+from ovrik.machine.devices.device_list import listed_devices
 from ovrik.machine.devices.known_trials import device_numbers
 from ovrik.machine.devices.opening import open_devices
 from ovrik.machine.devices.paths import PATHS
@@ -65,7 +65,7 @@ def test_the_lists_of_devices_are_facts() -> None:
     build = find_build("bundled")
     for path in (p for p in PATHS if p.key in ("opencl", "vulkan")):
         names = [o.name for o in open_devices(build.path, path) if o.works]
-        said = listed(path.key)
+        said = listed_devices(path.key)
         assert all(name in said for name in names)
         assert names or said == "none"
 

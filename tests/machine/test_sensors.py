@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.export.run.trace import Watcher
+from ovrik.export.run.trace import TraceWatcher
 from ovrik.machine.sensors.load import processor_joules
 from ovrik.machine.sensors.readings import DriverSensors
 
@@ -69,12 +69,12 @@ def test_another_process_on_the_device_is_named(monkeypatch: pytest.MonkeyPatch)
     try:
         time.sleep(0.1)
         monkeypatch.setitem(sys.modules, "pynvml", library(0, other.pid))
-        watcher = Watcher([DriverSensors()])
+        watcher = TraceWatcher([DriverSensors()])
         watcher.begin(0)
         trace = watcher.end()
         assert list(watcher.device_users.values()) == [0.6]
         assert "python" in next(iter(watcher.device_users))
-        own = Watcher([DriverSensors()])
+        own = TraceWatcher([DriverSensors()])
         own.begin(other.pid)
         own.end()
         assert own.device_users == {}, "the export itself is no disturbance"

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.machine.workstation.session import escaped, kept_awake, notify
+from ovrik.machine.workstation.session import escaped_path, kept_awake, notify
 
 DESKTOP = """
 import os, sys, threading
@@ -98,4 +98,4 @@ def test_a_notification_holds_no_markup(bus: None, tmp_path: Path) -> None:
     said = lines(made)
     assert said[0].split("|")[:5] == ["Notify", "Ovrik", "0", "ovrik", "Timed"]
     assert said[0].split("|")[5] == 'a &lt;b&gt;"bold"&lt;/b&gt; &amp; c'
-    assert escaped("<&>") == "&lt;&amp;&gt;"
+    assert escaped_path("<&>") == "&lt;&amp;&gt;"

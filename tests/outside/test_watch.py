@@ -14,9 +14,9 @@ import pytest
 from ovrik.errors import OvrikError
 from ovrik.machine.builds.build import locate
 from ovrik.machine.sensors.graphics_use import GraphicsUse
-from ovrik.outside.folder import Looked
+from ovrik.outside.folder import FolderLooked
 from ovrik.outside.program_load import onset
-from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, OutsideTime, Watch
+from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, FileWatch, OutsideTime
 from ovrik.outside.writers import writers
 from ovrik.quality.reference.cut_short import cut_short
 from ovrik.standin.editing import HABITS
@@ -28,11 +28,11 @@ SLACK_S = 0.5
 
 
 @pytest.fixture
-def armed(tmp_path: Path) -> Iterator[Watch]:
+def armed(tmp_path: Path) -> Iterator[FileWatch]:
     """A watch on an empty folder, with an unrelated program that writes beside it."""
     place = tmp_path / "exports"
     place.mkdir()
-    watch = Watch(place, lambda path: cut_short(path, 1))
+    watch = FileWatch(place, lambda path: cut_short(path, 1))
     watch.start()
     yield watch
     watch.stop()
@@ -56,7 +56,7 @@ def program(
     return subprocess.Popen([*command, *(str(tmp_path / "exports" / f) for f in files)])
 
 
-def awaited(watch: Watch, count: int) -> list[OutsideTime]:
+def awaited(watch: FileWatch, count: int) -> list[OutsideTime]:
     """The next exports that the watch finds."""
     until, found = time.monotonic() + LONG_S, list[OutsideTime]()
     while len(found) < count and time.monotonic() < until:
@@ -73,7 +73,7 @@ def truth(tmp_path: Path) -> list[dict[str, float]]:
 
 @pytest.mark.parametrize("habit", [h for h in HABITS if h not in ("prepared", "in memory")])
 def test_begin_and_end_are_found_whatever_the_habit(
-    habit: str, armed: Watch, tmp_path: Path, footage: Footage
+    habit: str, armed: FileWatch, tmp_path: Path, footage: Footage
 ) -> None:
     running = program(tmp_path, footage, ["film 1.mkv"], habit)
     (armed.folder / "notes.txt").write_text("not an export")
@@ -93,7 +93,7 @@ def test_begin_and_end_are_found_whatever_the_habit(
 def test_work_before_the_first_byte_is_dated_by_the_programs_load(tmp_path: Path, footage: Footage) -> None:
     (tmp_path / "exports").mkdir()
     running = program(tmp_path, footage, ["a.mkv"], "prepared", pause=1.5)
-    watch = Watch(tmp_path / "exports", lambda path: cut_short(path, 1), running.pid)
+    watch = FileWatch(tmp_path / "exports", lambda path: cut_short(path, 1), running.pid)
     watch.start()
     [found] = awaited(watch, 1)
     watch.stop()
@@ -104,7 +104,7 @@ def test_work_before_the_first_byte_is_dated_by_the_programs_load(tmp_path: Path
 
 
 def test_without_sight_of_the_program_what_came_before_the_first_byte_is_left_open(
-    armed: Watch, tmp_path: Path, footage: Footage
+    armed: FileWatch, tmp_path: Path, footage: Footage
 ) -> None:
     running = program(tmp_path, footage, ["a.mkv"], "in memory")
     [found] = awaited(armed, 1)
@@ -114,7 +114,7 @@ def test_without_sight_of_the_program_what_came_before_the_first_byte_is_left_op
     assert found.began_s - found.lead_s <= said["began_s"] <= found.began_s + found.doubt_s
 
 
-def test_a_queue_becomes_runs_of_its_own(armed: Watch, tmp_path: Path, footage: Footage) -> None:
+def test_a_queue_becomes_runs_of_its_own(armed: FileWatch, tmp_path: Path, footage: Footage) -> None:
     running = program(tmp_path, footage, ["a.mkv", "b.mkv", "c.mkv"], "direct", pause=0.3)
     found = awaited(armed, 3)
     running.wait()
@@ -124,7 +124,7 @@ def test_a_queue_becomes_runs_of_its_own(armed: Watch, tmp_path: Path, footage: 
     assert found[1].lead_s < found[1].began_s - armed.armed_s, "no earlier than the export before it"
 
 
-def test_the_start_key_dates_the_begin(armed: Watch, tmp_path: Path, footage: Footage) -> None:
+def test_the_start_key_dates_the_begin(armed: FileWatch, tmp_path: Path, footage: Footage) -> None:
     pressed = time.monotonic()
     armed.press(pressed)
     running = program(tmp_path, footage, ["a.mkv"], "in memory", pause=0.2)
@@ -135,7 +135,7 @@ def test_the_start_key_dates_the_begin(armed: Watch, tmp_path: Path, footage: Fo
 
 
 def test_what_is_cancelled_or_cut_off_is_no_export(
-    armed: Watch, tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
+    armed: FileWatch, tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("ovrik.outside.watch.GIVEN_UP_S", 1.5)
     (armed.folder / "cut.mkv").write_bytes(Path(footage.path).read_bytes()[:400])
@@ -156,7 +156,7 @@ def test_what_is_cancelled_or_cut_off_is_no_export(
 
 
 def test_the_same_name_again_is_another_export_and_a_header_written_late_is_none(
-    armed: Watch, tmp_path: Path, footage: Footage
+    armed: FileWatch, tmp_path: Path, footage: Footage
 ) -> None:
     program(tmp_path, footage, ["a.mkv"], "direct").wait()
     [first] = awaited(armed, 1)
@@ -177,7 +177,7 @@ def test_the_same_name_again_is_another_export_and_a_header_written_late_is_none
 
 
 def test_an_export_named_like_an_earlier_one_does_not_begin_with_it(
-    armed: Watch, tmp_path: Path, footage: Footage
+    armed: FileWatch, tmp_path: Path, footage: Footage
 ) -> None:
     program(tmp_path, footage, ["film 1.mkv"], "direct").wait()
     awaited(armed, 1)
@@ -188,7 +188,7 @@ def test_an_export_named_like_an_earlier_one_does_not_begin_with_it(
 
 
 def test_what_was_given_up_may_be_exported_again_under_its_name(
-    armed: Watch, tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
+    armed: FileWatch, tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("ovrik.outside.watch.GIVEN_UP_S", 1.5)
     (armed.folder / "a.mkv").write_bytes(Path(footage.path).read_bytes()[:400])
@@ -202,7 +202,7 @@ def test_what_was_given_up_may_be_exported_again_under_its_name(
     assert armed.unfinished == {}
 
 
-def test_what_lies_below_the_folder_is_no_export(armed: Watch, footage: Footage) -> None:
+def test_what_lies_below_the_folder_is_no_export(armed: FileWatch, footage: Footage) -> None:
     (armed.folder / "renders").mkdir()
     (armed.folder / "renders" / "segment 1.mkv").write_bytes(Path(footage.path).read_bytes())
     until = time.monotonic() + 2.5
@@ -211,7 +211,7 @@ def test_what_lies_below_the_folder_is_no_export(armed: Watch, footage: Footage)
         time.sleep(0.1)
 
 
-def test_a_thousand_unrelated_files_do_not_matter(armed: Watch, tmp_path: Path, footage: Footage) -> None:
+def test_a_thousand_unrelated_files_do_not_matter(armed: FileWatch, tmp_path: Path, footage: Footage) -> None:
     running = program(tmp_path, footage, ["a.mkv"], "direct")
     for n in range(1000):
         (armed.folder / f"{n}.txt").write_text("x")
@@ -220,7 +220,7 @@ def test_a_thousand_unrelated_files_do_not_matter(armed: Watch, tmp_path: Path, 
     assert found.path.name == "a.mkv"
 
 
-def test_a_file_that_is_still_held_open_is_not_done(armed: Watch, footage: Footage) -> None:
+def test_a_file_that_is_still_held_open_is_not_done(armed: FileWatch, footage: Footage) -> None:
     path = armed.folder / "a.mkv"
     path.write_bytes(Path(footage.path).read_bytes())
     with path.open("r+b"):
@@ -234,9 +234,9 @@ def test_a_file_that_is_still_held_open_is_not_done(armed: Watch, footage: Foota
     assert found.executable == str(Path(sys.executable).resolve()), "it was seen to write"
 
 
-def test_a_folder_that_goes_or_is_not_there_says_so(armed: Watch, tmp_path: Path) -> None:
+def test_a_folder_that_goes_or_is_not_there_says_so(armed: FileWatch, tmp_path: Path) -> None:
     with pytest.raises(OvrikError, match="is no folder"):
-        Watch(tmp_path / "nowhere", lambda _p: "").start()
+        FileWatch(tmp_path / "nowhere", lambda _p: "").start()
     armed.folder.rmdir()
     with pytest.raises(OvrikError, match="no longer there"):
         armed.look()
@@ -247,9 +247,9 @@ def test_network_drives_are_looked_at_again_and_again(
 ) -> None:
     monkeypatch.setattr("ovrik.outside.watch.on_network", lambda _folder: True)
     (tmp_path / "exports").mkdir()
-    watch = Watch(tmp_path / "exports", lambda path: cut_short(path, 1))
+    watch = FileWatch(tmp_path / "exports", lambda path: cut_short(path, 1))
     watch.start()
-    assert isinstance(watch._source, Looked)
+    assert isinstance(watch._source, FolderLooked)
     running = program(tmp_path, footage, ["a.mkv"], "renamed", pause=0.5)
     [found] = awaited(watch, 1)
     watch.stop()

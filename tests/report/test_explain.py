@@ -13,9 +13,9 @@ from ovrik.report.words.explained import (
 )
 from ovrik.study.facts.part import ALL, DECODE, ENCODE
 from ovrik.work.apart.phases import Shape
-from ovrik.work.apart.whole_programme import Whole
+from ovrik.work.apart.whole_programme import WholeTimed
 
-NOTHING = Whole(None, None, None, None)
+NOTHING = WholeTimed(None, None, None, None)
 ROUNDS = {DECODE: [1.0, 1.1, 1.0], ENCODE: [8.0, 8.1, 8.2], ALL: [10.0, 10.2, 10.1]}
 
 
@@ -41,7 +41,7 @@ def test_parts_in_words() -> None:
 def test_the_whole_in_words() -> None:
     paid = Costs(-0.1, -0.4, 0.2, 0.02, 0.019, 0.021, 2, 10, 0.031)
     guess = WholeForecast(3700.0, 3500.0, 3900.0, 7, 0.05, "7 segments")
-    whole = Whole(Shape(0.5, 9.4, 0.1, 6.4), paid, guess, Check(3650.0, 0.0137, True))
+    whole = WholeTimed(Shape(0.5, 9.4, 0.1, 6.4), paid, guess, Check(3650.0, 0.0137, True))
     shape, costs, forecast, check = whole_words(whole)
     assert "First frame written after 0.50 s" in shape
     assert "takes 0.00 s once (0.00 to 0.20)" in costs, "nobody is paid for exporting"
@@ -50,6 +50,6 @@ def test_the_whole_in_words() -> None:
     )
     assert "1 h 01 min, 58 min 20 s to 1 h 05 min, from 7 segments, 5 % of its frames" in forecast
     assert check == ("It took 1 h 00 min: the forecast said 1 % more, which is inside its interval.")
-    off = Whole(None, whole.costs, whole.forecast, Check(2000.0, 0.85, False))
+    off = WholeTimed(None, whole.costs, whole.forecast, Check(2000.0, 0.85, False))
     assert "OUTSIDE its interval" in whole_words(off)[-1]
     assert (time_words(9.87), time_words(119.9), time_words(300.0)) == ("9.9 s", "119.9 s", "5 min 00 s")

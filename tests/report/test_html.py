@@ -12,7 +12,7 @@ import pytest
 from added_runs import add_run, scored
 from ovrik.demo.scenario import unpack_demo
 from ovrik.report.forms.as_html import report_html
-from ovrik.report.forms.svg import Mark, Scale, interval_svg, trade_off_svg
+from ovrik.report.forms.svg import SvgMark, SvgScale, interval_svg, trade_off_svg
 from ovrik.store.study import Study
 from ovrik.work.answers.over_kinds import gather_kinds
 from ovrik.work.evidence.gathered import gather
@@ -111,8 +111,8 @@ def test_nothing_or_little_on_file(study: Study, timed: int) -> None:
 
 def test_marks_stand_where_their_numbers_are() -> None:
     marks = [
-        Mark("a", 2.0, 90.0, 1.9, 2.1, True, True, True),
-        Mark("b", 4.0, 96.0, 3.9, 4.1, False, True, False),
+        SvgMark("a", 2.0, 90.0, 1.9, 2.1, True, True, True),
+        SvgMark("b", 4.0, 96.0, 3.9, 4.1, False, True, False),
     ]
     text = trade_off_svg(marks, [0, 1], "time", "VMAF", False, [("y", 93.0, "floor 93")])
     spots = [(float(x), float(y)) for x, y in re.findall(r'cx="([\d.]+)" cy="([\d.]+)"', text)]
@@ -120,7 +120,7 @@ def test_marks_stand_where_their_numbers_are() -> None:
     assert spots[0][1] > spots[1][1]
     floor = float(re.search(r'class="limit" x1="[\d.]+" x2="[\d.]+" y1="([\d.]+)"', text).group(1))  # type: ignore[union-attr]
     assert floor == pytest.approx((spots[0][1] + spots[1][1]) / 2, abs=0.2)
-    log = Scale(1.0, 100.0, 0.0, 200.0, True)
+    log = SvgScale(1.0, 100.0, 0.0, 200.0, True)
     assert log.at(10.0) == pytest.approx(100.0)
     assert log.ticks() == [1, 2, 5, 10, 20, 50, 100]
     assert 'aria-label="×1.50, 1.20 to 1.90"' in interval_svg(1.5, 1.2, 1.9, 4.0)

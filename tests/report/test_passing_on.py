@@ -18,10 +18,10 @@ from ovrik.demo.scenario import unpack_demo
 from ovrik.errors import OvrikError
 from ovrik.report.forms.as_csv import csv_rows
 from ovrik.report.forms.as_ods import ods_bytes
-from ovrik.report.forms.export import Whole, export, whole_json
+from ovrik.report.forms.export import WholeStudy, export, whole_json
 from ovrik.report.forms.privacy import bare, bare_argument, bare_text
 from ovrik.report.forms.settings_sheet import settings_rows, settings_text
-from ovrik.report.forms.tables import Table, contenders_table, runs_table
+from ovrik.report.forms.tables import SheetTable, contenders_table, runs_table
 from ovrik.report.words.verdict import sentence_of
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
@@ -36,9 +36,9 @@ from ovrik.work.prepare.preparing import commands_of
 SCHEMA = json.loads((Path(__file__).parents[2] / "docs" / "export.schema.json").read_text())
 
 
-def whole(study: Study, private: bool = False) -> Whole:
+def whole(study: Study, private: bool = False) -> WholeStudy:
     e = gather(study)
-    return Whole(study, e, gather_kinds(study, {}, e), gather_sittings(study, e), (), private)
+    return WholeStudy(study, e, gather_kinds(study, {}, e), gather_sittings(study, e), (), private)
 
 
 @pytest.fixture(scope="module")
@@ -93,7 +93,7 @@ def test_a_label_is_never_calculated(tmp_path: Path) -> None:
     assert first == ['\'=HYPERLINK("http://x")', "-1.5"]
     assert second[0] == "'+1"
     assert third == ["plain", ""]
-    data = ods_bytes([Table("S", ("a",), (("=1+1",), ("tab\x00\x07s",)))])
+    data = ods_bytes([SheetTable("S", ("a",), (("=1+1",), ("tab\x00\x07s",)))])
     found = pd.read_excel(io.BytesIO(data), engine="odf")
     assert found.a.tolist() == ["=1+1", "tab  s"]
 

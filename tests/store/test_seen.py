@@ -13,7 +13,7 @@ from ovrik.report.forms.as_text import verdict_text
 from ovrik.store.study import Study
 from ovrik.study.facts.notes import REFERENCE, WHOLE, Blind, Pin, Spot
 from ovrik.study.programme.excerpt import Excerpt
-from ovrik.work.checking.blind import Series, told_words
+from ovrik.work.checking.blind import BlindSeries, told_words
 from ovrik.work.evidence.gathered import gather
 
 AREA = (0.1, 0.2, 0.3, 0.4)
@@ -67,7 +67,7 @@ def test_nonsense_is_one_clear_line(study: Study, table: str, column: str, value
 
 def test_each_answer_is_kept_at_once(study: Study) -> None:
     """What a kill leaves is what was answered; what has ended is not changed."""
-    series = Series(blind(), lambda b: study.keep_blind(b, *asked(study)), random.Random(1))  # type: ignore[arg-type]
+    series = BlindSeries(blind(), lambda b: study.keep_blind(b, *asked(study)), random.Random(1))  # type: ignore[arg-type]
     for count in range(1, 4):
         series.answer(count % 2 == 0)
         [kept] = read(study)[1]
@@ -82,7 +82,7 @@ def test_each_answer_is_kept_at_once(study: Study) -> None:
 
 def test_sides_and_spots_are_drawn_and_an_answer_is_for_what_lay_there() -> None:
     """Every spot once before any comes again; both sides in turn by chance; always-left is no answer."""
-    series = Series(blind(most=60), lambda b: b, random.Random(2))
+    series = BlindSeries(blind(most=60), lambda b: b, random.Random(2))
     spots, lefts = [], []
     while series.told.answer == "open":
         trial = series.trial
@@ -96,7 +96,7 @@ def test_sides_and_spots_are_drawn_and_an_answer_is_for_what_lay_there() -> None
     assert set(lefts) == {"aa", "bb"}
     told = told_words(series.blind, "x264", "x265")
     assert told.startswith(f"x264 looked nearer to the reference: {len(spots)} of {len(spots)}")
-    stubborn = Series(blind(most=20), lambda b: b, random.Random(3))
+    stubborn = BlindSeries(blind(most=20), lambda b: b, random.Random(3))
     while stubborn.told.answer == "open":
         stubborn.answer(True)
     assert "could not tell them apart" in told_words(stubborn.blind, "x264", "x265")
@@ -108,11 +108,11 @@ def test_sides_and_spots_are_drawn_and_an_answer_is_for_what_lay_there() -> None
 )
 def test_what_can_not_be_begun(more: dict[str, object], why: str) -> None:
     with pytest.raises(OvrikError, match=why):
-        Series(blind(**more), lambda b: b)
+        BlindSeries(blind(**more), lambda b: b)
 
 
 def test_told_from_the_reference_itself() -> None:
-    series = Series(blind(other=REFERENCE), lambda b: b, random.Random(4))
+    series = BlindSeries(blind(other=REFERENCE), lambda b: b, random.Random(4))
     while series.told.answer == "open":
         series.answer(series.trial.left == REFERENCE)
     assert told_words(series.blind, "x264", "the reference").startswith("You told it from the reference: ")
@@ -121,7 +121,7 @@ def test_told_from_the_reference_itself() -> None:
 def test_the_report_tells_what_was_seen(study: Study) -> None:
     add_run(study, 1, 1, 2.0)
     study.keep_pin(Pin(1, "ff", 3, AREA, "the rim\nswims"), *asked(study))  # type: ignore[arg-type]
-    series = Series(
+    series = BlindSeries(
         blind(one="ff", other=REFERENCE), lambda b: study.keep_blind(b, *asked(study)), random.Random(4)
     )  # type: ignore[arg-type]
     while series.told.answer == "open":

@@ -3,7 +3,7 @@
 import re
 from dataclasses import replace
 
-from ovrik.study.contender.contender import Contender, difference, labelled, output_name
+from ovrik.study.contender.contender import Contender, contender_difference, labelled, output_name
 from ovrik.study.encoder.recipe import recipe
 
 
@@ -34,13 +34,13 @@ def test_a_given_label_stays_and_is_not_taken_again() -> None:
 def test_differences_are_named_with_both_values() -> None:
     a = Contender("bundled", recipe("libx264", "fast", 21))
     b = replace(a, recipe=recipe("libx264", "fast", 21, container="mkv"))
-    found = difference(a, b)
+    found = contender_difference(a, b)
     assert found.differ == (("Container", "mp4", "mkv"),)
     assert found.one
     assert "Encoder" in found.held
-    two = difference(a, replace(b, build="system"))
+    two = contender_difference(a, replace(b, build="system"))
     assert two.warning == "differs in 2 things: container, build"
-    assert difference(a, a).differ == ()
+    assert contender_difference(a, a).differ == ()
 
 
 def test_output_names_are_safe_and_differ() -> None:
@@ -61,10 +61,12 @@ def test_a_path_is_cut_in_the_label() -> None:
 def test_bit_rate_and_passes_are_two_things() -> None:
     one = Contender("bundled", recipe("libx264", bit_rate=8_000_000))
     other = Contender("bundled", recipe("libx264", bit_rate=6_000_000, control="two passes"))
-    found = difference(one, other)
+    found = contender_difference(one, other)
     assert [title for title, _a, _b in found.differ] == ["Quality or bit rate", "Rate control"]
     assert found.warning == "differs in 2 things: quality or bit rate, rate control"
-    alone = difference(one, Contender("bundled", recipe("libx264", bit_rate=8_000_000, control="two passes")))
+    alone = contender_difference(
+        one, Contender("bundled", recipe("libx264", bit_rate=8_000_000, control="two passes"))
+    )
     assert alone.differ == (("Rate control", "one pass", "two passes"),)
 
 

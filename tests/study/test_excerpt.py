@@ -8,7 +8,7 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.study.clip.footage import Footage
-from ovrik.study.programme.excerpt import Excerpt, checked, from_seconds, place_in_name, whole
+from ovrik.study.programme.excerpt import Excerpt, excerpt_checked, from_seconds, place_in_name, whole
 from ovrik.study.programme.programme import of_clip
 
 
@@ -34,7 +34,7 @@ def test_seconds_at_an_uneven_rate(footage: Footage) -> None:
 )
 def test_outside_is_refused(footage: Footage, excerpt: Excerpt, words: str) -> None:
     with pytest.raises(OvrikError, match=words):
-        checked(footage, excerpt)
+        excerpt_checked(footage, excerpt)
 
 
 def test_no_output_of_one_programme_takes_the_place_of_anothers(footage: Footage) -> None:

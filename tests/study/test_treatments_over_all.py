@@ -10,7 +10,7 @@ from ovrik.errors import OvrikError
 from ovrik.quality.decode.probe import probe
 from ovrik.study.programme.programme import GAP, Programme, Shot, of_clips
 from ovrik.study.programme.treatment import treatment
-from ovrik.study.programme.whole_treatments import over_all, with_over_all
+from ovrik.study.programme.whole_treatments import treated_over_all, with_over_all
 from rendered import pictures
 
 HALF = treatment("retime", {"speed": 50, "method": "nearest frame"})
@@ -45,13 +45,13 @@ def test_a_retime_over_the_whole_is_seen_in_every_shot(programme: Programme) -> 
         102,
         102,
     ]
-    assert over_all(made) == (HALF,)
+    assert treated_over_all(made) == (HALF,)
     assert made.shots[2].treatments == (HALF, BLUR)
 
 
 def test_it_is_changed_and_taken_away_as_one(programme: Programme) -> None:
     made = with_over_all(programme, (HALF, STEADY, BLUR))
-    assert over_all(made) == (HALF, STEADY, BLUR)
+    assert treated_over_all(made) == (HALF, STEADY, BLUR)
     assert made.treatments == (BLUR,)
     slower = treatment("retime", {"speed": 25, "method": "nearest frame"})
     changed = with_over_all(made, (slower, BLUR))
@@ -62,6 +62,6 @@ def test_it_is_changed_and_taken_away_as_one(programme: Programme) -> None:
 
 def test_a_shot_with_a_speed_of_its_own_is_named(programme: Programme) -> None:
     own = programme.with_shot(2, replace(programme.shots[2], treatments=(HALF,)))
-    assert over_all(own) == ()
+    assert treated_over_all(own) == ()
     with pytest.raises(OvrikError, match="Shot 3 has a speed of its own"):
         with_over_all(own, (treatment("retime", {"speed": 200}),))

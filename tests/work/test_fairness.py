@@ -24,7 +24,8 @@ from ovrik.machine.builds.build import find_build
 from ovrik.machine.devices.known_trials import known_trials
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.sensors.load import drop_from_cache, read_into_cache
-from ovrik.report.words.reasons import disturbed_words, reason_words
+from ovrik.report.words.progress import waiting_words
+from ovrik.report.words.reasons import disturbed_words, on_processor_words, reason_words
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
@@ -122,8 +123,8 @@ def test_a_rest_says_who_is_waited_for_and_can_be_ended() -> None:
     assert [w.for_what for w in seen] == ["load"] * 3
     assert "python" in seen[-1].who[0]
     assert 0 < seen[0].took_s < seen[-1].took_s
-    assert seen[-1].words.startswith("waits for the load to come back (python")
-    assert seen[-1].words.endswith("of at most 60 s")
+    assert waiting_words(seen[-1]).startswith("waits for the load to come back (python")
+    assert waiting_words(seen[-1]).endswith("of at most 60 s")
 
 
 def test_a_core_that_is_not_there_is_said_before_anything_runs(
@@ -369,10 +370,12 @@ def test_a_device_that_is_the_processor_is_said_on_every_run(study: Study, foota
     assert time_all(study, remaining(study, [made.contender_id], 2))
     runs = study.runs(made.contender_id)
     assert len(runs) == 2
-    assert all(r.on_processor.startswith("OpenCL is the processor itself here: ") for r in runs)
+    assert all(
+        on_processor_words(r.on_processor).startswith("OpenCL is the processor itself here: ") for r in runs
+    )
     assert time_all(study, remaining(study, [1], 1))
-    assert study.runs(1)[-1].on_processor == ""
-    calm = replace(runs[0], disturbed="")  # other work on this machine is said before it
+    assert study.runs(1)[-1].on_processor == ()
+    calm = replace(runs[0], disturbed=())  # other work on this machine is said before it
     assert [c.text for c in run_cells(calm)][1] == "done, on the processor"
 
 

@@ -31,7 +31,7 @@ from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.contender.described import load_description
 from ovrik.study.encoder.recipe import recipe
-from ovrik.study.facts.notes import Blind, Choice, Pin, Spot
+from ovrik.study.facts.notes import Blind, BlindChoice, Pin, Spot
 from ovrik.study.facts.played import Pace
 from ovrik.study.facts.point import RIGHT, UNKNOWN, Point
 from ovrik.study.programme.excerpt import Excerpt
@@ -221,7 +221,7 @@ def bench() -> Path:
     kept = {name: MetricScores("1", np.linspace(80, 99, 9)) for name in ("vmaf", "loss_detail", "bits")}
     study.keep_score(ScoreRecord(1, sha256, key, points=points, metrics=kept), BUILD)
     study.keep_pin(Pin(1, sha256, 3, (0.1, 0.2, 0.3, 0.4), "soft"), programme, Excerpt(0, 9))
-    seen = Blind(sha256, "reference", key, "Ida", "Fit", (Spot(3),), 12, (Choice(0, True, False, 1.5),))
+    seen = Blind(sha256, "reference", key, "Ida", "Fit", (Spot(3),), 12, (BlindChoice(0, True, False, 1.5),))
     study.keep_blind(seen, programme, Excerpt(0, 9))
     study.close()
     write_timeline(programme, folder / "sound.otio")

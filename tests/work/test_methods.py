@@ -13,7 +13,7 @@ from ovrik.quality.decode.probe import probe
 from ovrik.quality.viewing.frames import FrameReader
 from ovrik.store.study import Study
 from ovrik.study.contender.as_table import contender_of, table_of
-from ovrik.study.contender.contender import Contender, difference, factors_of, labelled
+from ovrik.study.contender.contender import Contender, contender_difference, factors_of, labelled
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.methods import choices, done_by, methods
@@ -87,7 +87,7 @@ def test_nonsense_is_refused() -> None:
 def test_it_is_a_factor_in_line_up_table_label_and_plan(tmp_path: Path) -> None:
     one, other = contender(upscale="lanczos"), contender(upscale="bilinear")
     assert [f.title for f in factors_of([one]).values()][-1] == "Upscale method"
-    assert ("Upscale method", "lanczos", "bilinear") in difference(one, other).differ
+    assert ("Upscale method", "lanczos", "bilinear") in contender_difference(one, other).differ
     assert "methods.upscale" not in factors_of([contender()])
     assert [c.label for c in labelled([one, other, contender()])] == [
         "FFV1 3 upscale lanczos",

@@ -33,7 +33,7 @@ from ovrik.study.question.plan import load_plan
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.evidence.summary import Summary
-from ovrik.work.lineup.able import checked, judge_for
+from ovrik.work.lineup.able import checked_able, judge_for
 from ovrik.work.lineup.from_plan import for_programme, programme_of
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import time_all
@@ -370,7 +370,7 @@ def test_the_plan_predicts_what_would_fail(tmp_path: Path, size: str, more: str,
     question = load_plan(plan)
     programme = programme_of(question.source, "x")
     question = for_programme(question, programme)
-    found = checked(question.contenders, judge_for(programme, whole(programme), question.contenders))
+    found = checked_able(question.contenders, judge_for(programme, whole(programme), question.contenders))
     assert [e.can_run for e in found] == [not words], found
     assert words in found[0].reason
 

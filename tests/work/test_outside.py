@@ -22,14 +22,14 @@ from ovrik.report.words.reasons import doubt_words, reason_words
 from ovrik.standin import editing
 from ovrik.standin.editing import VERSIONS
 from ovrik.store.study import Study
-from ovrik.study.contender.contender import difference
+from ovrik.study.contender.contender import contender_difference
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.treatment import treatment
 from ovrik.study.question.plan import load_plan
 from ovrik.work.apart.parts import Bench
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.lineup.able import BY_WATCHING, barred, checked, driven, judge_for
+from ovrik.work.lineup.able import BY_WATCHING, barred, checked_able, driven, judge_for
 from ovrik.work.lineup.approvals_wanted import waiting
 from ovrik.work.lineup.from_plan import save_plan
 from ovrik.work.lineup.standin_export import standin_command
@@ -81,8 +81,8 @@ def test_settings_are_factors_and_the_label_names_them(two: tuple[Study, int, in
         "on",
     )
     plain = next(c for c in study.contenders() if not c.outside)
-    assert difference(first, second).differ == (("Version", "1.0", "2.0"),)
-    apart = {title: (a, b) for title, a, b in difference(plain, second).differ}
+    assert contender_difference(first, second).differ == (("Version", "1.0", "2.0"),)
+    apart = {title: (a, b) for title, a, b in contender_difference(plain, second).differ}
     assert apart["Version"] == ("–", "2.0")
     assert "Raw options" not in apart
     assert first.factors() != second.factors()
@@ -99,7 +99,7 @@ def test_they_are_not_driven_and_not_called_unable(two: tuple[Study, int, int]) 
     assert not {one, other} & against.keys()
     assert not {one, other} & {c.contender_id for c in driven(study.contenders(), against)}
     judge = judge_for(study.programme(), study.facts().excerpt, study.contenders())
-    assert {e.reason for e in checked(study.contenders(), judge) if e.contender.outside} == {BY_WATCHING}
+    assert {e.reason for e in checked_able(study.contenders(), judge) if e.contender.outside} == {BY_WATCHING}
     assert not time_all(study, [PlannedRun(one, 1, False)])
     assert study.runs() == [], "nothing is tried"
     with pytest.raises(OvrikError, match="timed by watching its file"):

@@ -18,7 +18,7 @@ from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.treatment import treatment
 from ovrik.study.question.limits import limits
 from ovrik.work.apart.parts import Bench
-from ovrik.work.checking.playback import Played, play, played, together, words
+from ovrik.work.checking.playback import Played, play, playback_words, played, played_together
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.evidence.tried import plays_by_output
@@ -49,7 +49,7 @@ def test_a_decoder_of_known_speed_breaks_where_its_pace_says(tmp_path: Path) -> 
     script = tmp_path / "decoder.py"
     script.write_text(DECODER)
     command = [sys.executable, str(script), str(tmp_path / "unit"), "0.0155", "20", "40"]
-    tried = [Streams(n, tuple(together(command, n, 20.0)[0])) for n in (1, 2, 4)]
+    tried = [Streams(n, tuple(played_together(command, n, 20.0)[0])) for n in (1, 2, 4)]
     assert [s.held for s in tried] == [True, True, False]
     assert most_held(tried) == 2
     slowest = min(p.sustained for p in tried[2].paces)
@@ -66,7 +66,7 @@ def test_the_excerpt_is_played_by_the_build_at_three_sizes(study: Study) -> None
         assert set(one.shares) == {"decoding", "treatments and scaling"}
         assert one.one.paces[0].frames == 20, "every frame is seen"
         assert one.one.paces[0].sustained == pytest.approx(one.rate, rel=0.2) or not one.most
-        assert words(one).startswith(f"{one.size} size: ")
+        assert playback_words(one).startswith(f"{one.size} size: ")
 
 
 def test_a_treated_programme_is_treated_at_the_size_it_is_played(study: Study) -> None:
@@ -76,7 +76,7 @@ def test_a_treated_programme_is_treated_at_the_size_it_is_played(study: Study) -
     job = Bench(study).plan(contender, Excerpt(0, 10)).straight()
     full, half = (playback_command(job, size) for size in ("full", "half"))
     assert ["160" in c[c.index("-filter_complex") + 1] for c in (full, half)] == [False, True]
-    [pace], _cores = together(half, 1, float(programme.rate))
+    [pace], _cores = played_together(half, 1, float(programme.rate))
     assert pace.frames == 10
 
 
@@ -86,14 +86,14 @@ GOOD, BAD = (paced([n / rate for n in range(50)], 25.0) for rate in (25, 10))
 def test_words_say_what_held_and_what_did_not() -> None:
     three = Streams(1, (GOOD,)), Streams(2, (GOOD, GOOD)), Streams(3, (GOOD, GOOD, BAD))
     held = Played("half", three, (25.0,), 1.5, {"decoding": 0.009, "treatments and scaling": 0.005}, 25.0)
-    assert words(held) == (
+    assert playback_words(held) == (
         "half size: plays in real time, 2 streams at once, 1.5 cores busy; slowest step: decoding, 9.0 of 14.0 ms a "
         "frame"
     )
-    assert "1 stream or more at once" in words(replace(held, tried=three[:1]))
+    assert "1 stream or more at once" in playback_words(replace(held, tried=three[:1]))
     late = Played("full", (Streams(1, (BAD, BAD)),), (10.0, 10.2), 2.0, {}, 25.0)
-    assert "does not play in real time" in words(late)
-    assert "10.1 of 25 fps (8.8 to 11.4)" in words(late)
+    assert "does not play in real time" in playback_words(late)
+    assert "10.1 of 25 fps (8.8 to 11.4)" in playback_words(late)
 
 
 def record(study: Study, sha256: str, number: int, *paces: Pace) -> None:
@@ -144,7 +144,7 @@ def test_what_can_not_be_played_says_so(study: Study) -> None:
     with pytest.raises(OvrikError, match="can't be played from here"):
         play(Bench(study), made)
     with pytest.raises(OvrikError, match="Playing failed"):
-        together([sys.executable, "-c", "import sys; sys.exit('no such codec')"], 1, 25.0)
+        played_together([sys.executable, "-c", "import sys; sys.exit('no such codec')"], 1, 25.0)
 
 
 def test_a_stabilised_shot_is_played_at_every_size(study: Study) -> None:

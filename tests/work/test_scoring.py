@@ -21,7 +21,7 @@ from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.made import make_reference
 from ovrik.quality.scores import losses as quality_losses
 from ovrik.quality.scores.metric_table import METRICS
-from ovrik.quality.scores.metrics import Beside, ToScore, frame_scores, scores_of
+from ovrik.quality.scores.metrics import BesideFilters, ToScore, frame_scores, scores_of
 from ovrik.store.records.score import BITS, ScoreRecord
 from ovrik.store.schema.file import nothing_timed
 from ovrik.store.study import Study
@@ -72,10 +72,10 @@ def test_one_pass_gives_what_each_gets_alone(study: Study, tmp_path: Path) -> No
     wanted = delivery(study.programme(), EXCERPT)
     reference = make_reference(study.programme(), EXCERPT, wanted)
     besides = [
-        Beside(),
-        Beside("trim=start_frame=2,", "trim=start_frame=1:end_frame=29,"),
-        Beside(),
-        Beside(),
+        BesideFilters(),
+        BesideFilters("trim=start_frame=2,", "trim=start_frame=1:end_frame=29,"),
+        BesideFilters(),
+        BesideFilters(),
     ]
     jobs = [ToScore(p, wanted, beside=b) for p, b in zip(paths, besides, strict=True)]
     together = scores_of(jobs, reference)

@@ -11,7 +11,7 @@ from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.encoder.recipe import recipe
-from ovrik.work.answers.size_quality import against, base_of, curves, difference_words, size_quality
+from ovrik.work.answers.size_quality import base_of, curves, difference_words, size_against, size_quality
 from ovrik.work.evidence.gathered import gather
 
 MBIT = {20: 8.0, 26: 4.0, 32: 2.0}
@@ -57,7 +57,7 @@ def test_series_are_named_and_compared_with_the_baselines(scored: Study) -> None
     assert [(c.name, len(c.points)) for c in drawn] == [("x264 veryfast", 3), ("x264 medium", 3)]
     assert drawn[0].sizes == sorted(drawn[0].sizes)
     assert base_of(drawn, e) is drawn[0]
-    apart = against(drawn[0], drawn[1])
+    apart = size_against(drawn[0], drawn[1])
     assert apart.rate == pytest.approx(HALF - 1, abs=1e-6)
     assert difference_words(apart).startswith("50.0 % less for the same VMAF, +")
     said = verdict_json(e)["at_equal_quality"]
@@ -68,4 +68,4 @@ def test_series_are_named_and_compared_with_the_baselines(scored: Study) -> None
 def test_fewer_points_can_not_be_told(scored: Study) -> None:
     scored.drop_contender(scored.contenders()[5].contender_id)
     found = curves(size_quality(gather(scored)))
-    assert difference_words(against(found[0], found[1])).startswith("can't be told: each needs 3 points")
+    assert difference_words(size_against(found[0], found[1])).startswith("can't be told: each needs 3 points")

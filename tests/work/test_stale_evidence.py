@@ -26,7 +26,7 @@ from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import reference_path
 from ovrik.quality.reference.made import make_reference
 from ovrik.report.words.reasons import fell_back_words, reason_words
-from ovrik.store.records.made import Made, PartRecord, Preparation
+from ovrik.store.records.made import PartRecord, Preparation, PreparationKind
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender, labelled
@@ -270,7 +270,16 @@ def test_a_contender_with_any_evidence_is_not_changed_in_place(numbered_study: S
         add_run(numbered_study, first.contender_id, 1, 2.0)
     elif what == "preparation":
         made = Preparation(
-            "trial-1", Made.TRIAL, first.contender_id, Excerpt(0, 25), ("x",), "done", "", 1.0, 0.1, 9
+            "trial-1",
+            PreparationKind.TRIAL,
+            first.contender_id,
+            Excerpt(0, 25),
+            ("x",),
+            "done",
+            "",
+            1.0,
+            0.1,
+            9,
         )
         numbered_study.keep_preparation(made, programme, find_build("bundled").to_json(), {})
     else:

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from ovrik import __version__
 from ovrik.cli import answers, at_home, desk, outside, passing_on, question, repeating, workstation
-from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, Answer, answering, print_json, printable
+from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, YesNo, answering, print_json, printable
 from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
 from ovrik.standin.editing import HABITS, VERSIONS
@@ -58,7 +58,7 @@ def _as_json(chosen: argparse.Namespace) -> int:
         except OvrikError as exc:
             print_json({"error": exc.problem, "remedy": exc.remedy})
             raise
-        if not Answer.given:
+        if not YesNo.given:
             print_json({"done": code == DONE})
     return code
 

@@ -8,7 +8,16 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_rows, say, stop_on_signal
+from ovrik.cli.terminal import (
+    DONE,
+    PARTLY,
+    ProgressLine,
+    answered,
+    print_json,
+    print_rows,
+    say,
+    stop_on_signal,
+)
 from ovrik.errors import OvrikError
 
 
@@ -50,7 +59,7 @@ def check_(chosen: argparse.Namespace) -> int:
     from ovrik.work.evidence.outputs_on_disk import everywhere
     from ovrik.work.footage.references import name_reference
 
-    study, line = Study.open(chosen.study), Line()
+    study, line = Study.open(chosen.study), ProgressLine()
     try:
         if chosen.against or chosen.programme:
             name_reference(study, chosen.against)
@@ -59,7 +68,7 @@ def check_(chosen: argparse.Namespace) -> int:
         line.end()
     finally:
         study.close()
-    answer(chosen, {"checked": count}, f"{count} output{'s' * (count != 1)} checked")
+    answered(chosen, {"checked": count}, f"{count} output{'s' * (count != 1)} checked")
     return DONE
 
 
@@ -82,7 +91,7 @@ def match_(chosen: argparse.Namespace) -> int:
     from ovrik.work.lineup.programs import take_in_programs
 
     key, floor = chosen.floor
-    study, line = Study.open(chosen.study), Line()
+    study, line = Study.open(chosen.study), ProgressLine()
     try:
         take_in_programs(study)
         floor = floor or study.facts().limits.get(key) or LIMIT_KINDS[key].usual
@@ -128,14 +137,14 @@ def estimate_(chosen: argparse.Namespace) -> int:
     """`ovrik estimate STUDY|PLAN`: how long it will take, on every excerpt; --try makes a short trial of each
     contender first. Of a plan nothing is kept."""
     from ovrik.report.words.numbers import estimate_words
-    from ovrik.work.answers.estimate import estimate, together
+    from ovrik.work.answers.estimate import estimate, estimates_together
     from ovrik.work.evidence.gathered import gather
     from ovrik.work.evidence.outputs_on_disk import everywhere
     from ovrik.work.lineup.able import barred, driven
     from ovrik.work.timing.try_out import try_all
 
     with _asked(chosen.study) as study:
-        against, line, stop = barred(study), Line(), stop_on_signal()
+        against, line, stop = barred(study), ProgressLine(), stop_on_signal()
         able, found = driven(study.contenders(), against), {}
         names = {(k.programme, k.excerpt): k.name for k in study.kinds()}
         for one in everywhere(study):
@@ -144,7 +153,7 @@ def estimate_(chosen: argparse.Namespace) -> int:
             e = gather(one, against)
             name = names.get((e.programme.checksum, e.facts.excerpt), e.programme.name)
             found[name] = estimate(one, e, [c.contender_id for c in able], e.facts.rounds)
-    whole, labels = together(list(found.values())), {c.contender_id: c.label for c in able}
+    whole, labels = estimates_together(list(found.values())), {c.contender_id: c.label for c in able}
     if chosen.json:
         each = {name: _estimate_json(one, labels) for name, one in found.items()}
         print_json({**_estimate_json(whole, labels), "excerpts": each})
@@ -230,7 +239,7 @@ def explain_(chosen: argparse.Namespace) -> int:
 
     study = Study.open(chosen.study)
     try:
-        contender, line = _labelled(study, chosen.label), Line()
+        contender, line = _labelled(study, chosen.label), ProgressLine()
         bench = Bench(study, line.probing, stop_on_signal())
         for kind in chosen.time:
             TIMINGS[kind](bench, contender)
@@ -254,11 +263,11 @@ def play_(chosen: argparse.Namespace) -> int:
 
     from ovrik.store.study import Study
     from ovrik.work.apart.parts import Bench
-    from ovrik.work.checking.playback import MOST_STREAMS, play, play_output, words
+    from ovrik.work.checking.playback import MOST_STREAMS, play, play_output, playback_words
 
     study = Study.open(chosen.study)
     try:
-        contender, line = _labelled(study, chosen.label), Line()
+        contender, line = _labelled(study, chosen.label), ProgressLine()
         bench = Bench(study, line.probing, stop_on_signal())
         if chosen.its_output:
             found = play_output(bench, contender, MOST_STREAMS, chosen.rounds, chosen.size or ("full",))
@@ -271,7 +280,7 @@ def play_(chosen: argparse.Namespace) -> int:
         print_json([{**asdict(p), "most_streams": p.most, "limit": p.limit} for p in found])
         return DONE
     for one in found:
-        say(words(one))
+        say(playback_words(one))
     return DONE
 
 
@@ -292,7 +301,7 @@ def enter_(chosen: argparse.Namespace) -> int:
     assert found is not None
     ratio = vars(found.ratio) if found.ratio else None
     warning = f"; it {found.apart.warning} (against the baseline)" if found.apart.warning else ""
-    answer(
+    answered(
         chosen,
         {
             "label": contender.label,
@@ -330,10 +339,10 @@ def cache_(chosen: argparse.Namespace) -> int:
 
     if chosen.clear:
         freed = clear_cache()
-        answer(chosen, {"freed_bytes": freed}, f"{freed / 1e6:.1f} MB freed")
+        answered(chosen, {"freed_bytes": freed}, f"{freed / 1e6:.1f} MB freed")
         return DONE
     use, folder = cache_use(), references_folder()
-    answer(
+    answered(
         chosen,
         {"files": use.files, "bytes": use.bytes, "folder": folder},
         f"{use.files} references, {use.bytes / 1e6:.1f} MB, in {folder}",

@@ -8,7 +8,7 @@ import sys
 from importlib import resources
 from pathlib import Path
 
-from ovrik.cli.terminal import DONE, answer
+from ovrik.cli.terminal import DONE, answered
 from ovrik.errors import OvrikError
 from ovrik.study.files.whole_file import write_whole
 
@@ -44,7 +44,7 @@ def desktop_(chosen: argparse.Namespace) -> int:
         _refresh(program, home / folder)
     here = chosen.act_on == "install"
     said = "is in the desktop's menu, and opens *.ovrik" if here else "is out of the menu"
-    answer(chosen, {"installed": here, "files": paths}, f"Ovrik {said}: {home}")
+    answered(chosen, {"installed": here, "files": paths}, f"Ovrik {said}: {home}")
     return DONE
 
 
@@ -58,7 +58,7 @@ def _put(name: str, path: Path) -> None:
     text = resources.files("ovrik.desk").joinpath(f"data/{name}").read_text("utf-8")
     if name == "ovrik.desktop":
         # The menu's PATH need not be the shell's.
-        text = text.replace("Exec=ovrik ", f"Exec={quoted(str(own_program()))} ")
+        text = text.replace("Exec=ovrik ", f"Exec={desktop_quoted(str(own_program()))} ")
     write_whole(path, text)
 
 
@@ -69,7 +69,7 @@ def own_program() -> Path:
     return beside if beside.exists() else Path(found or "ovrik")
 
 
-def quoted(program: str) -> str:
+def desktop_quoted(program: str) -> str:
     """A program's path as the Desktop Entry Specification wants it in Exec."""
     if not any(c in program for c in " \t\n\"'\\><~|&;$*?#()`%"):
         return program
@@ -99,5 +99,5 @@ def completion_(chosen: argparse.Namespace) -> int:
     from ovrik.cli import parser
 
     script = shtab.complete(parser(), chosen.shell)
-    answer(chosen, {"shell": chosen.shell, "script": script}, script)
+    answered(chosen, {"shell": chosen.shell, "script": script}, script)
     return DONE

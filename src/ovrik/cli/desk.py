@@ -5,7 +5,7 @@ import gc
 import signal
 import sys
 
-from ovrik.cli.terminal import DONE, PARTLY, answer
+from ovrik.cli.terminal import DONE, PARTLY, answered
 
 
 def open_(chosen: argparse.Namespace) -> int:
@@ -30,7 +30,7 @@ def shots_(chosen: argparse.Namespace) -> int:
     from ovrik.desk.app.shots import take_shots
 
     files = take_shots(chosen.folder)
-    answer(chosen, {"files": files}, "\n".join(map(str, files)))
+    answered(chosen, {"files": files}, "\n".join(map(str, files)))
     return DONE
 
 
@@ -86,5 +86,5 @@ def footage_(chosen: argparse.Namespace) -> int:
             print(f"{last} %", flush=True)
 
     made = make_film(report)
-    answer(chosen, {"folder": made}, str(made))
+    answered(chosen, {"folder": made}, str(made))
     return DONE

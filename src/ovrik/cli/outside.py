@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from ovrik.cli.terminal import DONE, answer, say, stop_on_signal
+from ovrik.cli.terminal import DONE, answered, say, stop_on_signal
 
 PREVIEW = 8
 
@@ -19,7 +19,7 @@ def add_(chosen: argparse.Namespace) -> int:
     try:
         made = outside_contender(chosen.program, chosen.version, dict(chosen.set), chosen.container)
         kept = study.add_contender(made)
-        answer(chosen, {"label": kept.label}, f"Added: {kept.label}")
+        answered(chosen, {"label": kept.label}, f"Added: {kept.label}")
     finally:
         study.close()
     return DONE
@@ -69,7 +69,7 @@ def watch_(chosen: argparse.Namespace) -> int:
             say(f"{checked} output{'s' * (checked != 1)} checked")
     finally:
         study.close()
-    answer(chosen, {"runs": seen_runs, "checked": checked})
+    answered(chosen, {"runs": seen_runs, "checked": checked})
     return DONE
 
 
@@ -87,7 +87,7 @@ def move_(chosen: argparse.Namespace) -> int:
         move_run(study, chosen.run, to)
     finally:
         study.close()
-    answer(chosen, {"run": chosen.run, "label": to.label})
+    answered(chosen, {"run": chosen.run, "label": to.label})
     return DONE
 
 
@@ -109,12 +109,12 @@ def import_(chosen: argparse.Namespace) -> int:
     if len(found) > PREVIEW:
         say(f"  and {len(found) - PREVIEW} more")
     if not chosen.yes:
-        answer(chosen, {**made, "brought_in": 0}, "Nothing was brought in. Say --yes if this is right.")
+        answered(chosen, {**made, "brought_in": 0}, "Nothing was brought in. Say --yes if this is right.")
         return DONE
     study = Study.open(chosen.study)
     try:
         count = bring_in(study, found, chosen.file.name, chosen.add)
-        answer(chosen, {**made, "brought_in": count}, f"{count} time{'s' * (count != 1)} brought in")
+        answered(chosen, {**made, "brought_in": count}, f"{count} time{'s' * (count != 1)} brought in")
     finally:
         study.close()
     return DONE

@@ -32,7 +32,7 @@ def _write(chosen: argparse.Namespace, what: str) -> int:
         )
     study = Study.open(chosen.study)
     try:
-        whole = gathered(study, chosen, with_moments=ending in (".pdf", *PAGE_ENDINGS))
+        whole = gathered_whole(study, chosen, with_moments=ending in (".pdf", *PAGE_ENDINGS))
         if ending == ".pdf":
             _print(whole, path)
         else:
@@ -47,10 +47,10 @@ def _write(chosen: argparse.Namespace, what: str) -> int:
     return DONE if whole.evidence.choice else PARTLY
 
 
-def gathered(study: Any, chosen: argparse.Namespace, with_moments: bool = False) -> Any:
+def gathered_whole(study: Any, chosen: argparse.Namespace, with_moments: bool = False) -> Any:
     """All that is passed on of a study."""
     from ovrik.cli.answers import kind_named
-    from ovrik.report.forms.export import Whole
+    from ovrik.report.forms.export import WholeStudy
     from ovrik.work.answers.over_kinds import gather_kinds
     from ovrik.work.answers.sittings import gather_sittings
     from ovrik.work.checking.report_moments import report_moments
@@ -64,7 +64,7 @@ def gathered(study: Any, chosen: argparse.Namespace, with_moments: bool = False)
     evidence = gather(asked, against)
     kinds = None if chosen.excerpt else gather_kinds(study, against, evidence)
     moments = report_moments(asked, evidence) if with_moments else ()
-    return Whole(asked, evidence, kinds, gather_sittings(asked, evidence), moments, chosen.private)
+    return WholeStudy(asked, evidence, kinds, gather_sittings(asked, evidence), moments, chosen.private)
 
 
 def _print(whole: Any, path: Path) -> int:
@@ -81,13 +81,13 @@ def _print(whole: Any, path: Path) -> int:
 
 def send_(chosen: argparse.Namespace) -> int:
     """`ovrik send STUDY -o FILE`: the study as one file to send; --size only says how large it would be."""
-    from ovrik.cli.terminal import Line, stop_on_signal
+    from ovrik.cli.terminal import ProgressLine, stop_on_signal
     from ovrik.report.forms.privacy import bare
     from ovrik.report.words.numbers import size_words
     from ovrik.store.study import Study
     from ovrik.work.evidence.sending import load_of, send
 
-    study, line = Study.open(chosen.study), Line()
+    study, line = Study.open(chosen.study), ProgressLine()
     try:
         size = load_of(study).bytes(chosen.outputs, chosen.reference)
         if chosen.size:
@@ -118,14 +118,14 @@ def send_(chosen: argparse.Namespace) -> int:
 
 def unpack_(chosen: argparse.Namespace) -> int:
     """`ovrik unpack STUDY`: write the outputs that a study carries into the folder beside it."""
-    from ovrik.cli.terminal import Line, stop_on_signal
+    from ovrik.cli.terminal import ProgressLine, stop_on_signal
     from ovrik.store.schema.file import outputs_folder
     from ovrik.store.study import Study
     from ovrik.work.evidence.sending import unpack
 
     study = Study.open(chosen.study)
     try:
-        count = unpack(study, Line().probing, stop_on_signal())
+        count = unpack(study, ProgressLine().probing, stop_on_signal())
         folder = outputs_folder(study.path)
     finally:
         study.close()

@@ -2,12 +2,20 @@
 
 import argparse
 import sys
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ovrik.cli.terminal import DONE, PARTLY, Line, print_json, print_rows, printable, say, stop_on_signal
-from ovrik.errors import OvrikError, Stopped
+from ovrik.cli.terminal import (
+    DONE,
+    PARTLY,
+    ProgressLine,
+    print_json,
+    print_rows,
+    printable,
+    say,
+    stop_on_signal,
+)
+from ovrik.errors import Ask, OvrikError, Stopped
 
 if TYPE_CHECKING:
     from ovrik.store.study import Study
@@ -62,7 +70,7 @@ def excerpts_(chosen: argparse.Namespace) -> int:
 
     programme = _programme(chosen.file)
     sampled = is_long(programme) and not chosen.exact
-    line, measure = Line(), sample_complexity if sampled else measure_complexity
+    line, measure = ProgressLine(), sample_complexity if sampled else measure_complexity
     curve = measure(programme, lambda s: line.probing(s, "Measuring complexity"), stop_on_signal())
     line.end()
     frames = round(chosen.seconds * programme.rate)
@@ -103,7 +111,7 @@ def plan_(chosen: argparse.Namespace) -> int:
     from ovrik.machine.builds.described import introduce
     from ovrik.study.contender.losses import programme_losses, recipe_losses
     from ovrik.study.question.plan import load_plan
-    from ovrik.work.lineup.able import checked, judge_for
+    from ovrik.work.lineup.able import checked_able, judge_for
     from ovrik.work.lineup.from_plan import excerpt_of, for_programme, programme_of
     from ovrik.work.timing.fairness import missing_cores
 
@@ -115,7 +123,7 @@ def plan_(chosen: argparse.Namespace) -> int:
     for description in question.programs:
         introduce(description)
     judge = judge_for(programme, excerpts[0], question.contenders)
-    entries = checked(question.contenders, judge)
+    entries = checked_able(question.contenders, judge)
     listed: list[dict[str, Any]] = [
         {
             "label": e.contender.label,
@@ -129,7 +137,7 @@ def plan_(chosen: argparse.Namespace) -> int:
         if span.source is None:
             continue
         there = judge_for(one, excerpt, question.contenders)
-        for entry, e in zip(listed, checked(question.contenders, there), strict=True):
+        for entry, e in zip(listed, checked_able(question.contenders, there), strict=True):
             if entry["can_run"] and e.reason:
                 entry |= {"can_run": False, "reason": f"on {span.name}: {e.reason}"}
     listed += [
@@ -192,7 +200,7 @@ def run_(chosen: argparse.Namespace) -> int:
         study.close()
 
 
-def time_and_score(study: "Study", rounds: int, stop: Callable[[], bool]) -> bool:
+def time_and_score(study: "Study", rounds: int, stop: Ask) -> bool:
     """Time and check what is still missing of so many rounds, on every kind of footage that is kept by name, and
     print what comes of it. True when all of it went well."""
     from ovrik.report.forms.as_text import kinds_text, verdict_text
@@ -202,7 +210,7 @@ def time_and_score(study: "Study", rounds: int, stop: Callable[[], bool]) -> boo
     from ovrik.work.evidence.gathered import gather
     from ovrik.work.lineup.able import barred, driven
 
-    against, line = barred(study), Line()
+    against, line = barred(study), ProgressLine()
     for contender in study.contenders():
         if contender.contender_id in against:
             print(

@@ -9,6 +9,8 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any, TextIO
 
+from ovrik.errors import Ask
+
 DONE, PARTLY, BAD_INPUT = 0, 1, 2
 
 
@@ -23,7 +25,7 @@ def say(text: str) -> None:
     print(printable(text))
 
 
-class Answer:
+class YesNo:
     """Where JSON goes. Fields: `stream`, None for standard output; `given`, whether there was any."""
 
     stream: TextIO | None = None
@@ -33,12 +35,12 @@ class Answer:
 @contextlib.contextmanager
 def answering() -> Iterator[None]:
     """Within, standard output holds JSON and nothing else: all other words go to standard error."""
-    Answer.stream, Answer.given = sys.stdout, False
+    YesNo.stream, YesNo.given = sys.stdout, False
     try:
         with contextlib.redirect_stdout(sys.stderr):
             yield
     finally:
-        Answer.stream = None
+        YesNo.stream = None
 
 
 def print_json(value: Any) -> None:
@@ -46,11 +48,11 @@ def print_json(value: Any) -> None:
     from ovrik.report.forms.plain import plain
 
     said = json.dumps(plain(value), indent=2, ensure_ascii=False, allow_nan=False)
-    print(printable(said), file=Answer.stream)
-    Answer.given = True
+    print(printable(said), file=YesNo.stream)
+    YesNo.given = True
 
 
-def answer(chosen: argparse.Namespace, value: Any, words: str = "") -> None:
+def answered(chosen: argparse.Namespace, value: Any, words: str = "") -> None:
     """Say what came of it: JSON where that was asked for, else words."""
     if chosen.json:
         print_json(value)
@@ -65,7 +67,7 @@ def print_rows(rows: Sequence[tuple[str, str]]) -> None:
         say(f"{name:<{width}}  {value}")
 
 
-def stop_on_signal() -> Callable[[], bool]:
+def stop_on_signal() -> Ask:
     """Ctrl+C and SIGTERM end the current run and keep what is finished."""
     asked: list[int] = []
     for number in (signal.SIGINT, signal.SIGTERM):
@@ -73,7 +75,7 @@ def stop_on_signal() -> Callable[[], bool]:
     return lambda: bool(asked)
 
 
-class Line:
+class ProgressLine:
     """One line of progress: rewritten on a terminal, a line for each ended run elsewhere."""
 
     def __init__(self) -> None:

@@ -5,7 +5,16 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ovrik.cli.terminal import DONE, PARTLY, Line, answer, print_json, print_rows, say, stop_on_signal
+from ovrik.cli.terminal import (
+    DONE,
+    PARTLY,
+    ProgressLine,
+    answered,
+    print_json,
+    print_rows,
+    say,
+    stop_on_signal,
+)
 from ovrik.errors import OvrikError
 
 if TYPE_CHECKING:
@@ -31,7 +40,7 @@ def machine_(chosen: argparse.Namespace) -> int:
     slow_ones = {f.what: f for d in drives if d.facts for f in slow(d.facts)}
     found = [*findings(take_reading(Path.cwd())), *slow_ones.values()]
     sensors = [*SystemSensors().read(), *DriverSensors().read()]
-    line = Line()
+    line = ProgressLine()
     trials = probe_builds(builds, line.probing, stop_on_signal()) if chosen.probe else []
     line.end()
     tried = trials or [t for b in builds if not b.problem for t in known_trials(b) or []]
@@ -149,7 +158,7 @@ def build_(chosen: argparse.Namespace) -> int:
     if chosen.act_on == "add":
         if bool(chosen.wheel) == bool(chosen.name):
             raise OvrikError("Nothing to add", "Name a program, or a version with --wheel")
-        line = Line()
+        line = ProgressLine()
         builds = [
             add_wheel(chosen.wheel, line.probing, stop_on_signal())
             if chosen.wheel
@@ -214,7 +223,7 @@ def approve_(chosen: argparse.Namespace) -> int:
             study.close()
     claims = waiting(contenders)
     if not claims:
-        answer(chosen, {"approved": [], "refused": []}, "Nothing in it waits for approval.")
+        answered(chosen, {"approved": [], "refused": []}, "Nothing in it waits for approval.")
         return DONE
     return _asked(claims, chosen, allow)
 
@@ -233,7 +242,7 @@ def _asked(claims: Sequence[Any], chosen: argparse.Namespace, allow: Any) -> int
         else:
             print("Not approved: it will not be run.")
             refused.append(claim)
-    answer(
+    answered(
         chosen,
         {"approved": [c.title for c in claims if c not in refused], "refused": [c.title for c in refused]},
     )

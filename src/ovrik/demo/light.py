@@ -136,7 +136,7 @@ def to_video(light: np.ndarray, grains: np.ndarray | float = 0.0) -> tuple[np.nd
     )
 
 
-def colour(r: float, g: float, b: float) -> np.ndarray:
+def light_colour(r: float, g: float, b: float) -> np.ndarray:
     """A colour in linear light, ready to multiply a plane with."""
     return np.array([r, g, b], np.float32).reshape(3, 1, 1)
 

@@ -5,7 +5,19 @@ import math
 import numpy as np
 from scipy import ndimage
 
-from ovrik.demo.light import HEIGHT, WIDTH, Light, bloom, colour, fractal, grid, power, slid, smooth, splat
+from ovrik.demo.light import (
+    HEIGHT,
+    WIDTH,
+    Light,
+    bloom,
+    fractal,
+    grid,
+    light_colour,
+    power,
+    slid,
+    smooth,
+    splat,
+)
 from ovrik.demo.strokes import distance_field
 from ovrik.demo.tower import Bell, Title
 
@@ -27,7 +39,7 @@ class Pour:
         self.rims = self._rims(self.MOUTH_X, self.MOUTH_Y, self.LIP_Y)
         far = np.hypot((self.x - self.MOUTH_X) / 1.15, self.y - self.MOUTH_Y + 60)
         self.glow = 1 / (1 + (far / 150) ** 2)
-        hot, cold = colour(1.0, 0.42, 0.15), colour(0.35, 0.55, 0.9)
+        hot, cold = light_colour(1.0, 0.42, 0.15), light_colour(0.35, 0.55, 0.9)
         clear = 1 - self.solids
         self.lit_wall = hot * (self.wall * 1.5 * self.glow * clear) + self.rims
         self.dim_wall = (hot * 0.03 + cold * 0.012) * (self.wall * clear)
@@ -62,8 +74,8 @@ class Pour:
         stream = smooth(4, -4, np.abs(self.x - column) - half) * self.span
         heat = stream * (1.4 + 1.7 * turbulence) + self.pool * (1.1 + 1.2 * turbulence.T[0, :1])
         scene = self.dim_wall + flicker * self.lit_wall
-        scene += colour(7.5, 3.1, 0.75) * heat
-        scene += colour(6.0, 2.9, 0.9) * self._sparks(frame, self.MOUTH_X, self.MOUTH_Y)
+        scene += light_colour(7.5, 3.1, 0.75) * heat
+        scene += light_colour(6.0, 2.9, 0.9) * self._sparks(frame, self.MOUTH_X, self.MOUTH_Y)
         return self._smoke(bloom(scene, 34, 0.5), frame, flicker * self.glow)
 
     def _ladle(self, lip_y: float) -> np.ndarray:
@@ -92,7 +104,7 @@ class Pour:
         rough = 0.6 + 0.8 * self.smoke[:HEIGHT, :WIDTH]
         body = 0.02 * rough * self.solids
         lit = 0.5 * rim * rough + 1.1 * top * rough + body
-        return lit * colour(1.0, 0.4, 0.13)
+        return lit * light_colour(1.0, 0.4, 0.13)
 
     def _sparks(self, frame: int, mouth_x: float, mouth_y: float) -> np.ndarray:
         light = np.zeros((HEIGHT, WIDTH), np.float32)
@@ -110,7 +122,7 @@ class Pour:
         a = slid(self.smoke, -frame * 3, frame)
         b = slid(self.smoke[::-1], -frame * 5, 300 - frame)
         veil = smooth(0.4, 0.75, 0.55 * a + 0.45 * b) * self.fading
-        lit = colour(1.0, 0.5, 0.24) * (0.02 + 0.75 * glow) + colour(0.008, 0.011, 0.016)
+        lit = light_colour(1.0, 0.5, 0.24) * (0.02 + 0.75 * glow) + light_colour(0.008, 0.011, 0.016)
         lit -= scene
         lit *= veil
         scene += lit
@@ -167,9 +179,9 @@ class Inscription:
         gloss = power(np.clip(facing * half_z + 0.18 * facing, 0, 1), 5)
         reach = 1 / (1 + (length / 620) ** 2) * 2.1
         shade = 0.55 + 0.45 * smooth(-12, 2, height)
-        base = colour(0.30, 0.165, 0.07) * (1 - patina) + colour(0.075, 0.19, 0.15) * patina
+        base = light_colour(0.30, 0.165, 0.07) * (1 - patina) + light_colour(0.075, 0.19, 0.15) * patina
         lit = (reach * facing * shade) * base * 1.7 + base * 0.05
-        return lit + (gloss * reach * (1 - 0.75 * patina) * 0.8) * colour(1.0, 0.82, 0.55)
+        return lit + (gloss * reach * (1 - 0.75 * patina) * 0.8) * light_colour(1.0, 0.82, 0.55)
 
 
 class Dusk:
@@ -184,7 +196,11 @@ class Dusk:
         self.roofs = self._roofs()
         low = np.clip((self.y - 40) / 600, 0, 1)
         self.sun = np.exp(-(((self.x - 830) / 620) ** 2)) * smooth(120, 640, self.y)
-        night, rose, ember = (colour(0.014, 0.03, 0.085), colour(0.2, 0.1, 0.13), colour(1.25, 0.42, 0.1))
+        night, rose, ember = (
+            light_colour(0.014, 0.03, 0.085),
+            light_colour(0.2, 0.1, 0.13),
+            light_colour(1.25, 0.42, 0.1),
+        )
         self.sky = night * (1 - low) + rose * low**1.6 + ember * self.sun**1.7
 
     def _roofs(self) -> np.ndarray:
@@ -215,14 +231,14 @@ class Dusk:
         """The picture at a frame of the shot."""
         sun = self.sun
         cloud = smooth(0.5, 0.95, slid(self.cloud, 0, frame * 0.55)) * smooth(620, 250, self.y)
-        warm = colour(0.5, 0.2, 0.16) * sun + colour(0.035, 0.04, 0.075)
+        warm = light_colour(0.5, 0.2, 0.16) * sun + light_colour(0.035, 0.04, 0.075)
         sky = self.sky * (1 - 0.5 * cloud) + warm * (0.75 * cloud)
         points = np.zeros((HEIGHT, WIDTH), np.float32)
         twinkle = self.stars[2] * (1 + 0.3 * np.sin(frame * 0.4 + self.stars[0]))
         splat(points, self.stars[0], self.stars[1], twinkle)
-        sky += (ndimage.gaussian_filter(points, 0.8) * 0.9 * (1 - cloud)) * colour(0.9, 0.95, 1)
+        sky += (ndimage.gaussian_filter(points, 0.8) * 0.9 * (1 - cloud)) * light_colour(0.9, 0.95, 1)
         sky = self._chimney_smoke(sky, frame, sun)
-        scene = sky * (1 - self.roofs) + self.roofs * colour(0.004, 0.0045, 0.006)
+        scene = sky * (1 - self.roofs) + self.roofs * light_colour(0.004, 0.0045, 0.006)
         return bloom(self._windows(scene, frame), 26, 0.28)
 
     def _chimney_smoke(self, sky: Light, frame: int, sun: np.ndarray) -> Light:
@@ -233,7 +249,7 @@ class Dusk:
         body = np.exp(-(((x - drift) / (12 + rise * 0.22)) ** 2))
         texture = slid(self.smoke, -frame * 2.6, frame * 1.9)[part]
         veil = np.clip(body * smooth(0.2, 0.8, texture) * np.exp(-rise / 170) * 0.9, 0, 1)
-        tone = colour(0.05, 0.045, 0.06) + colour(0.3, 0.13, 0.08) * sun[part]
+        tone = light_colour(0.05, 0.045, 0.06) + light_colour(0.3, 0.13, 0.08) * sun[part]
         place = (slice(None), *part)
         sky[place] = sky[place] * (1 - veil) + tone * veil
         return sky
@@ -250,7 +266,7 @@ class Dusk:
             bars = np.ones((h, w), np.float32)
             bars[h // 2 - 1 : h // 2 + 1] = 0.12
             bars[:, w // 2 - 1 : w // 2 + 1] = 0.12
-            pane += bars * colour(2.6, 1.15, 0.32) * strength * glow
+            pane += bars * light_colour(2.6, 1.15, 0.32) * strength * glow
         return scene
 
 

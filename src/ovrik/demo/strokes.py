@@ -6,11 +6,11 @@ from itertools import pairwise
 
 import numpy as np
 
-Point = tuple[float, float]
-Stroke = Sequence[Point]
+StrokePoint = tuple[float, float]
+Stroke = Sequence[StrokePoint]
 
 
-def _arc(cx: float, cy: float, rx: float, ry: float, start: float, end: float) -> list[Point]:
+def _arc(cx: float, cy: float, rx: float, ry: float, start: float, end: float) -> list[StrokePoint]:
     """Points on an ellipse, angles in degrees clockwise from the right, y growing downwards."""
     steps = max(4, int(abs(end - start) / 12))
     angles = [math.radians(start + (end - start) * i / steps) for i in range(steps + 1)]
@@ -81,7 +81,7 @@ def distance_field(
     return field
 
 
-def _draw(field: np.ndarray, a: Point, b: Point, reach: float) -> None:
+def _draw(field: np.ndarray, a: StrokePoint, b: StrokePoint, reach: float) -> None:
     rows, columns = field.shape
     x0, x1 = int(min(a[0], b[0]) - reach), int(max(a[0], b[0]) + reach) + 2
     y0, y1 = int(min(a[1], b[1]) - reach), int(max(a[1], b[1]) + reach) + 2

@@ -3,7 +3,7 @@
 import numpy as np
 from scipy import ndimage
 
-from ovrik.demo.light import HEIGHT, WIDTH, Light, bloom, colour, fractal, grid, power, slid, smooth
+from ovrik.demo.light import HEIGHT, WIDTH, Light, bloom, fractal, grid, light_colour, power, slid, smooth
 from ovrik.demo.strokes import distance_field, line_width
 
 
@@ -57,15 +57,15 @@ class Bell:
             )
             slat = smooth(0.25, 0.32, ((self.y + 0.25 * (self.x - left)) % 58) / 58)
             day = np.maximum(day, opening * slat)
-        scene = (0.02 + 0.05 * stone) * colour(0.62, 0.66, 0.78)
-        scene += day * colour(0.72, 0.86, 1.05) * 1.25
+        scene = (0.02 + 0.05 * stone) * light_colour(0.62, 0.66, 0.78)
+        scene += day * light_colour(0.72, 0.86, 1.05) * 1.25
         for middle in (60.0, 440.0, 845.0, 1222.0):
             post = smooth(2, -2, np.abs(self.x - middle) - 30)
             lit = (0.035 + 0.09 * wood) * (0.4 + 0.9 * smooth(-30, 30, self.x - middle))
-            scene = scene * (1 - post) + (post * lit) * colour(1.0, 0.72, 0.48)
+            scene = scene * (1 - post) + (post * lit) * light_colour(1.0, 0.72, 0.48)
         beam = smooth(2, -2, np.abs(self.y - 66) - 38)
         scene = scene * (1 - beam)
-        return scene + (beam * (0.03 + 0.1 * wood.T[0, :1] + 0.06 * stone)) * colour(1.0, 0.7, 0.46)
+        return scene + (beam * (0.03 + 0.1 * wood.T[0, :1] + 0.06 * stone)) * light_colour(1.0, 0.7, 0.46)
 
     @staticmethod
     def swing(time: float) -> float:
@@ -84,7 +84,7 @@ class Bell:
         scene = self.back * (1 - covered) + np.stack(lit)
         shafts = smooth(0.35, 0.9, slid(self.dust, frame * 0.7, frame * 0.4))
         slant = self.slant * (0.45 + shafts)
-        scene += colour(0.8, 0.9, 1.0) * (0.055 * slant)
+        scene += light_colour(0.8, 0.9, 1.0) * (0.055 * slant)
         return bloom(scene, 30, 0.22)
 
     def _placed(self, planes: np.ndarray, turn: int) -> np.ndarray:
@@ -105,13 +105,13 @@ class Bell:
         gloss = power(np.clip(0.6 * self.nz - 0.74 * world, 0, 1), 4) * 1.2
         gloss += power(np.clip(0.5 * self.nz + 0.85 * world, 0, 1), 5) * 0.6
         shade = self.metal * ((key + fill + 0.05) * self.body)
-        shade += colour(0.95, 0.9, 0.8) * (gloss * self.polish * self.body)
+        shade += light_colour(0.95, 0.9, 0.8) * (gloss * self.polish * self.body)
         turned = self.psi + angle - clapper
         far = np.hypot(self.r * np.sin(turned), self.r * np.cos(turned) - 560)
         ball = smooth(1.5, -1.5, far - 34) * (1 - self.body)
         height = np.sqrt(np.maximum(1 - (far / 34) ** 2, 0))
-        shade += colour(0.6, 0.62, 0.66) * (ball * (0.02 + 0.2 * height))
-        shade += colour(1.0, 0.7, 0.45) * (self.stock * (1 - self.body) * 0.06)
+        shade += light_colour(0.6, 0.62, 0.66) * (ball * (0.02 + 0.2 * height))
+        shade += light_colour(1.0, 0.7, 0.45) * (self.stock * (1 - self.body) * 0.06)
         return shade, np.maximum(np.maximum(self.body, ball), self.stock)
 
     def _shape(self) -> None:
@@ -133,8 +133,8 @@ class Bell:
         for at in (0.17, 0.205, 0.62, 0.655, 0.86):
             band += np.exp(-(((v - at) / 0.011) ** 2))
         green = smooth(0.55, 0.8, tex) * 0.6
-        metal = colour(0.36, 0.22, 0.105) * ((0.45 + 0.75 * tex) * (1 + 0.5 * band))
-        self.metal = 1.7 * (metal * (1 - green) + colour(0.12, 0.26, 0.21) * green)
+        metal = light_colour(0.36, 0.22, 0.105) * ((0.45 + 0.75 * tex) * (1 + 0.5 * band))
+        self.metal = 1.7 * (metal * (1 - green) + light_colour(0.12, 0.26, 0.21) * green)
         self.polish = (0.35 + 0.9 * tex) * (1 + band)
 
 
@@ -163,12 +163,12 @@ class Title:
         """The picture at a frame of the shot."""
         far = np.hypot((self.x - 640) / 1.6, self.y - 340)
         ground = (0.012 + 0.05 * np.exp(-((far / 260) ** 2))) * (0.7 + 0.6 * self.texture)
-        scene = ground * colour(0.85, 0.62, 0.42)
+        scene = ground * light_colour(0.85, 0.62, 0.42)
         rise = float(np.clip((frame - 6) / 22, 0, 1))
         late = float(np.clip((frame - 24) / 20, 0, 1))
         sweep = np.exp(-(((self.x + 0.4 * self.y - 260 - frame * 17) / 130) ** 2))
-        bronze = (0.42 + 0.2 * self.texture + 1.5 * sweep) * colour(1.0, 0.66, 0.34)
+        bronze = (0.42 + 0.2 * self.texture + 1.5 * sweep) * light_colour(1.0, 0.66, 0.34)
         mask = self.letters * rise * rise
         scene = scene * (1 - mask) + bronze * mask
-        scene = scene + (self.under * late * 0.5) * colour(0.9, 0.8, 0.66)
+        scene = scene + (self.under * late * 0.5) * light_colour(0.9, 0.8, 0.66)
         return bloom(scene, 22, 0.22)

@@ -89,7 +89,7 @@ class _Handler(FileSystemEventHandler):
             )  # nobody writes in it any more: files in it speak for themselves
 
 
-class Looked:
+class FolderLooked:
     """Sightings by looking: sizes and times of change, four times a second. A change lies between two looks."""
 
     def __init__(self, folder: Path, take: Take, every_s: float = LOOK_EVERY_S) -> None:

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Protocol
 
 from ovrik.errors import OvrikError
-from ovrik.outside.folder import Looked, Reported, on_network
+from ovrik.outside.folder import FolderLooked, Reported, on_network
 from ovrik.outside.program_load import ProgramLoad, loads_between, onset
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
 from ovrik.outside.writers import writers
@@ -84,7 +84,7 @@ class Unfinished:
     reason: str
 
 
-class Source(Protocol):
+class WatchSource(Protocol):
     """Where sightings come from."""
 
     def start(self) -> None:
@@ -95,7 +95,7 @@ class Source(Protocol):
 
 
 @dataclass
-class Watch:
+class FileWatch:
     """Watches one folder until it is stopped.
 
     Fields: `folder`; `whole`, says why a file is no whole export, or "" (it may decode); `pid` of the program that
@@ -121,8 +121,8 @@ class Watch:
         self._asked: dict[Path, float] = {}
         self._rewritten: set[Path] = set()
         self._programs: dict[Path, tuple[str, str]] = {}
-        kind = Looked if on_network(self.folder) else Reported
-        self._source: Source = kind(self.folder, self._queue.put)
+        kind = FolderLooked if on_network(self.folder) else Reported
+        self._source: WatchSource = kind(self.folder, self._queue.put)
         self._source.start()
         self._load = ProgramLoad(self.pid) if self.pid is not None else None
         if self._load:

@@ -20,7 +20,7 @@ PIECE = 1 << 16
 HEADER = 512
 PREPARING_S = 1.2
 PARTS = 3
-Piece = Iterator[bytes]
+EditedPiece = Iterator[bytes]
 
 
 def clip_command(program: Path, source: Path, version: str, seconds: float = 0.0) -> list[str]:
@@ -46,7 +46,7 @@ def clip_command(program: Path, source: Path, version: str, seconds: float = 0.0
     ]
 
 
-def encoded(command: Sequence[str]) -> Piece:
+def encoded(command: Sequence[str]) -> EditedPiece:
     """The export's bytes as the real encoder makes them."""
     with subprocess.Popen(command, stdout=subprocess.PIPE) as running:
         assert running.stdout is not None
@@ -56,26 +56,26 @@ def encoded(command: Sequence[str]) -> Piece:
         raise SystemExit(running.returncode)
 
 
-def _write(path: Path, pieces: Piece, mode: str = "wb") -> None:
+def _write(path: Path, pieces: EditedPiece, mode: str = "wb") -> None:
     with path.open(mode) as out:
         for piece in pieces:
             out.write(piece)
             out.flush()
 
 
-def direct(path: Path, pieces: Piece, _pace: float) -> None:
+def direct(path: Path, pieces: EditedPiece, _pace: float) -> None:
     """Straight into the file."""
     _write(path, pieces)
 
 
-def renamed(path: Path, pieces: Piece, _pace: float) -> None:
+def renamed(path: Path, pieces: EditedPiece, _pace: float) -> None:
     """Into a file of another name, which gets its own at the end."""
     other = path.with_name(f"~{path.stem}.part")
     _write(other, pieces)
     other.replace(path)
 
 
-def header_last(path: Path, pieces: Piece, _pace: float) -> None:
+def header_last(path: Path, pieces: EditedPiece, _pace: float) -> None:
     """Straight into the file, which is closed, and opened once more to write its header anew."""
     _write(path, pieces)
     time.sleep(0.3)
@@ -85,7 +85,7 @@ def header_last(path: Path, pieces: Piece, _pace: float) -> None:
         out.write(head)
 
 
-def parts(path: Path, pieces: Piece, _pace: float) -> None:
+def parts(path: Path, pieces: EditedPiece, _pace: float) -> None:
     """Into a folder of parts that are joined at the end."""
     folder = path.with_name(f"{path.stem} parts")
     folder.mkdir(exist_ok=True)
@@ -96,14 +96,14 @@ def parts(path: Path, pieces: Piece, _pace: float) -> None:
     folder.rmdir()
 
 
-def _into_parts(folder: Path, pieces: Piece) -> Iterator[bytes]:
+def _into_parts(folder: Path, pieces: EditedPiece) -> Iterator[bytes]:
     for number, piece in enumerate(pieces):
         with (folder / f"part {number % PARTS}.bin").open("ab") as out:
             out.write(piece)
         yield piece
 
 
-def prepared(path: Path, pieces: Piece, pace: float) -> None:
+def prepared(path: Path, pieces: EditedPiece, pace: float) -> None:
     """At work for a good while before the first byte is written."""
     until = time.monotonic() + PREPARING_S * pace
     while time.monotonic() < until:
@@ -111,12 +111,12 @@ def prepared(path: Path, pieces: Piece, pace: float) -> None:
     _write(path, pieces)
 
 
-def in_memory(path: Path, pieces: Piece, _pace: float) -> None:
+def in_memory(path: Path, pieces: EditedPiece, _pace: float) -> None:
     """All in memory, then written at once."""
     _write(path, iter([b"".join(pieces)]))
 
 
-def reserved(path: Path, pieces: Piece, _pace: float) -> None:
+def reserved(path: Path, pieces: EditedPiece, _pace: float) -> None:
     """The room is reserved first; the file has its full size from the start."""
     with path.open("wb") as out:
         os.posix_fallocate(out.fileno(), 0, 24 << 20)
@@ -126,7 +126,7 @@ def reserved(path: Path, pieces: Piece, _pace: float) -> None:
         out.truncate(out.tell())
 
 
-def begun_again(path: Path, pieces: Piece, _pace: float) -> None:
+def begun_again(path: Path, pieces: EditedPiece, _pace: float) -> None:
     """A first try is deleted at once, and the file made anew."""
     path.write_bytes(b"\0" * HEADER)
     time.sleep(0.1)
@@ -134,7 +134,7 @@ def begun_again(path: Path, pieces: Piece, _pace: float) -> None:
     _write(path, pieces)
 
 
-HABITS: dict[str, Callable[[Path, Piece, float], None]] = {
+HABITS: dict[str, Callable[[Path, EditedPiece, float], None]] = {
     "direct": direct,
     "renamed": renamed,
     "header last": header_last,
@@ -147,7 +147,7 @@ HABITS: dict[str, Callable[[Path, Piece, float], None]] = {
 """What the program does with its file, by name."""
 
 
-def export(command: Sequence[str], to: Path, version: str, habit: str) -> dict[str, float]:
+def edited_export(command: Sequence[str], to: Path, version: str, habit: str) -> dict[str, float]:
     """Export once by the real encoder's command; gives when it began and ended on the monotonic clock."""
     began = time.monotonic()
     HABITS[habit](to, encoded(command), VERSIONS[version][1])
@@ -176,7 +176,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     command = chosen.command or clip_command(chosen.program, chosen.source, chosen.release, chosen.seconds)
     for path in chosen.files:
         time.sleep(chosen.pause)
-        made = export(command, path, chosen.release, chosen.habit)
+        made = edited_export(command, path, chosen.release, chosen.habit)
         if chosen.log:
             with chosen.log.open("a", encoding="utf-8") as log:
                 log.write(json.dumps({"path": str(path), **made}) + "\n")

@@ -46,7 +46,7 @@ def main(key: str, arguments: list[str]) -> int:
     if "-h" in arguments:
         print("-stats_period time  set the period at which to update stats")
         return 0
-    return Export(profile, arguments).run()
+    return PlayedExport(profile, arguments).run()
 
 
 @dataclass(frozen=True)
@@ -94,7 +94,7 @@ def place_of(address: str) -> Path:
     return Path(address.removeprefix("file:"))
 
 
-class Export:
+class PlayedExport:
     """One simulated export."""
 
     def __init__(self, profile: Profile, arguments: list[str]) -> None:

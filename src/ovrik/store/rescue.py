@@ -18,7 +18,7 @@ from ovrik.store.schema.migrations import (
     limits_from_columns,
     metrics_from_columns,
 )
-from ovrik.store.schema.rebuilt import ONCE_LIMITS, RENAMED, Row
+from ovrik.store.schema.rebuilt import ONCE_LIMITS, RENAMED, OldRow
 from ovrik.store.schema.tables import statements
 from ovrik.store.schema.typed_facts import TYPED, changes_of
 from ovrik.store.study import Study
@@ -86,7 +86,7 @@ def rescue(damaged: Path, into: Path) -> Rescued:
     return Rescued(kept, tuple(lost))
 
 
-def _changes(old: sqlite3.Connection) -> dict[str, Callable[[Row], Row]]:
+def _changes(old: sqlite3.Connection) -> dict[str, Callable[[OldRow], OldRow]]:
     """What makes rows of an earlier schema ones of the present one; nothing where not even the schema can be read."""
     try:
         return changes_of(old) if old.execute("PRAGMA user_version").fetchone()[0] < TYPED else {}
@@ -95,7 +95,7 @@ def _changes(old: sqlite3.Connection) -> dict[str, Callable[[Row], Row]]:
 
 
 def _copied(
-    old: sqlite3.Connection, new: sqlite3.Connection, table: str, change: Callable[[Row], Row]
+    old: sqlite3.Connection, new: sqlite3.Connection, table: str, change: Callable[[OldRow], OldRow]
 ) -> tuple[int, str]:
     """How many rows of a table were copied, each changed by `change`, and what stopped it."""
     wanted = {r[1] for r in new.execute(f"PRAGMA table_info({table})")}

@@ -23,7 +23,7 @@ Levels = Sequence[Mapping[str, str]]
 
 
 @dataclass(frozen=True)
-class Span:
+class EffectSpan:
     """What a level brings in size (a ratio) or quality (a difference), over all pairs. Fields: `mean`, geometric of
     ratios; `low`, `high`, the 95 % interval by the spread among the pairs, None with fewer than three of them;
     `least`, `most` of any pair."""
@@ -60,8 +60,8 @@ class LevelEffect:
     pairs: int
     ratio: Ratio
     answer: str
-    size: Span | None
-    quality: Span | None
+    size: EffectSpan | None
+    quality: EffectSpan | None
     other: str = ""
     groups: tuple[GroupEffect, ...] = ()
 
@@ -248,7 +248,7 @@ class _Effects:
         return best, sure
 
 
-def _span(values: np.ndarray, alpha: float) -> Span | None:
+def _span(values: np.ndarray, alpha: float) -> EffectSpan | None:
     known = values[np.isfinite(values)]
     if not len(known):
         return None
@@ -256,9 +256,9 @@ def _span(values: np.ndarray, alpha: float) -> Span | None:
     if len(known) >= FEWEST_FOR_SPAN:
         half = float(stdtrit(len(known) - 1, 1 - alpha / 2)) * float(known.std(ddof=1)) / len(known) ** 0.5
         low, high = mean - half, mean + half
-    return Span(mean, low, high, float(known.min()), float(known.max()))
+    return EffectSpan(mean, low, high, float(known.min()), float(known.max()))
 
 
-def _exp(s: Span) -> Span:
+def _exp(s: EffectSpan) -> EffectSpan:
     low, high = (None if v is None else float(np.exp(v)) for v in (s.low, s.high))
-    return Span(float(np.exp(s.mean)), low, high, float(np.exp(s.least)), float(np.exp(s.most)))
+    return EffectSpan(float(np.exp(s.mean)), low, high, float(np.exp(s.least)), float(np.exp(s.most)))

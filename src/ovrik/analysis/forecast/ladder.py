@@ -31,7 +31,7 @@ class Load:
 
 
 @dataclass(frozen=True)
-class Share:
+class StepShare:
     """A part by itself against the whole export. Fields: `name`; `seconds`, its mean; `share` of the whole's
     time with `low` and `high`, None with fewer than two rounds."""
 
@@ -48,7 +48,7 @@ class Ladder:
     as long; `resource`, what is used up meanwhile; `saving`, at most what an encoder that takes no time would
     save of the export, None without both parts; `sentence`."""
 
-    shares: tuple[Share, ...]
+    shares: tuple[StepShare, ...]
     limit: str
     resource: str
     saving: float | None
@@ -75,12 +75,12 @@ def ladder(seconds: Mapping[str, Sequence[float]], load: Load) -> Ladder | None:
     return Ladder(shares, limit, resource, saving, _sentence(limit, resource, by_name, saving))
 
 
-def _share(name: str, part: Sequence[float], whole: Sequence[float]) -> Share:
+def _share(name: str, part: Sequence[float], whole: Sequence[float]) -> StepShare:
     count = min(len(part), len(whole))
     # The last ones: one that was stopped left parts of a round behind that has no whole.
     found = paired_ratio(part[-count:], whole[-count:])
     assert found is not None
-    return Share(name, sum(part) / len(part), found.value, found.low, found.high)
+    return StepShare(name, sum(part) / len(part), found.value, found.low, found.high)
 
 
 def _limit(parts: Mapping[str, Sequence[float]], share: Mapping[str, float]) -> str:

@@ -14,7 +14,7 @@ quality is."""
 
 
 @dataclass(frozen=True)
-class Scale:
+class SearchScale:
     """The settings there are. Fields: `low`, `high`; `step` between two of them; `best_low`, whether a lower number
     is better quality."""
 
@@ -65,7 +65,7 @@ class Step:
 
 
 def next_step(
-    points: Mapping[float, float], scale: Scale, aim: Aim, first: float, most: int = MOST_ENCODES
+    points: Mapping[float, float], scale: SearchScale, aim: Aim, first: float, most: int = MOST_ENCODES
 ) -> Step:
     """The next setting to try; `points` are qualities by setting, of which the first `most` may be made.
 

@@ -51,7 +51,7 @@ def _signed(values: np.ndarray) -> np.ndarray:
 
 
 @dataclass(frozen=True, eq=False)
-class Curve:
+class ComplexityCurve:
     """Complexity along a programme, at some of its frames.
 
     Fields, arrays of one length: `at`, frames of the programme, rising; `si`, `ti`.
@@ -67,12 +67,12 @@ class Curve:
         parts = [v / v.mean() if v.mean() > 0 else np.ones_like(v) for v in (self.si, self.ti)]
         return np.asarray((parts[0] + parts[1]) / 2)
 
-    def within(self, start: int, frames: int) -> "Curve":
+    def within(self, start: int, frames: int) -> "ComplexityCurve":
         """The part that lies in a segment; the nearest place if none does."""
         inside = (self.at >= start) & (self.at < start + frames)
         if not inside.any() and len(self.at):
             inside[np.argmin(np.abs(self.at - (start + frames / 2)))] = True
-        return Curve(self.at[inside], self.si[inside], self.ti[inside])
+        return ComplexityCurve(self.at[inside], self.si[inside], self.ti[inside])
 
 
 @dataclass(frozen=True)
@@ -88,7 +88,7 @@ class Likeness:
         return f"SI ×{self.si:.2f} and TI ×{self.ti:.2f} of the whole"
 
 
-def likeness(curve: Curve, start: int, frames: int) -> Likeness:
+def likeness(curve: ComplexityCurve, start: int, frames: int) -> Likeness:
     """A segment against the whole."""
     part = curve.within(start, frames)
     return Likeness(_over(part.si, curve.si), _over(part.ti, curve.ti))
@@ -108,7 +108,7 @@ class Proposal:
     why: str
 
 
-def proposals(curve: Curve, total: int, frames: int) -> list[Proposal]:
+def proposals(curve: ComplexityCurve, total: int, frames: int) -> list[Proposal]:
     """The calmest, the busiest and the most usual segment of so many frames.
 
     Segments begin at the places of the curve. Most usual is the one whose SI and TI, in logs, lie nearest
@@ -116,7 +116,7 @@ def proposals(curve: Curve, total: int, frames: int) -> list[Proposal]:
     """
     frames = min(frames, total)
     starts = sorted({min(int(a), total - frames) for a in curve.at} | {0})
-    load = Curve(curve.at, curve.load, curve.load)
+    load = ComplexityCurve(curve.at, curve.load, curve.load)
     heavy = [float(load.within(s, frames).si.mean()) for s in starts]
     like = [likeness(curve, s, frames) for s in starts]
     off = [abs(np.log(max(x.si, 1e-6))) + abs(np.log(max(x.ti, 1e-6))) for x in like]

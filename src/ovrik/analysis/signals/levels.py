@@ -15,26 +15,26 @@ LEAST_COLOUR, CLEARLY = 4.0, 1.0
 
 
 @dataclass(frozen=True)
-class Levels:
+class LevelsFound:
     """Fields: `contrast` and `offset` of y = contrast · x + offset, in 8-bit levels; None where nothing shows it."""
 
     contrast: float | None
     offset: float | None
 
 
-def levels(ours: np.ndarray, theirs: np.ndarray) -> Levels:
+def levels(ours: np.ndarray, theirs: np.ndarray) -> LevelsFound:
     """The straight line through samples of pictures of the same shape, by least squares on what both hold. Samples
     at either end of the range were clipped and are left out."""
     y, x = ours.astype(float).ravel(), theirs.astype(float).ravel()
     whole = (y > 2) & (y < 253) & (x > 2) & (x < 253)
     x, y = x[whole], y[whole]
     if len(x) < 100 or x.std() < LEAST_SPREAD:
-        return Levels(None, None)
+        return LevelsFound(None, None)
     offset, contrast = np.polynomial.polynomial.polyfit(x, y, 1)
-    return Levels(float(contrast), float(offset))
+    return LevelsFound(float(contrast), float(offset))
 
 
-def shifted(found: Levels, expected: float = 1.0) -> str | None:
+def shifted(found: LevelsFound, expected: float = 1.0) -> str | None:
     """ "full" where limited levels were stretched beyond what is expected, "limited" where full ones were squeezed,
     "" where neither was done, None where that can't be told."""
     if found.contrast is None:

@@ -48,7 +48,7 @@ class Held:
 
 
 @dataclass(frozen=True)
-class Change:
+class DayChange:
     """Fields: `ratio`, T_then / T_now, with the interval that allows for runs and days; `runs_reach`, half the
     interval that runs alone give, in log times; `days_reach`, likewise for days; `answer`: "faster" or "slower", it
     changed by more than days do; "tie", it did not, and runs say so as surely as days let them; "unsure", runs are
@@ -60,7 +60,7 @@ class Change:
     answer: str
 
 
-def change(then: Held, now: Held, shift: Shift, among: int, band: float) -> Change:
+def change(then: Held, now: Held, shift: Shift, among: int, band: float) -> DayChange:
     """From one sitting to another. g = ln(T_then / T_now); runs: h = t(1 − α / 2m, f) · √(v_then + v_now) for `among`
     m contenders together, with Satterthwaite's f; days: d = t · √2 · spread. One shift moves all m contenders of a
     sitting alike, so that the two parts are added, not their squares: as independent errors they would hold for each
@@ -75,9 +75,9 @@ def change(then: Held, now: Held, shift: Shift, among: int, band: float) -> Chan
     low, high = (float(np.exp(np.clip(gap + v, -6.9, 6.9))) for v in (-half, half))
     ratio = Ratio(float(np.exp(gap)), low, high, min(then.runs, now.runs))
     if abs(gap) > half:
-        return Change(ratio, runs, shift.reach, "faster" if gap > 0 else "slower")
+        return DayChange(ratio, runs, shift.reach, "faster" if gap > 0 else "slower")
     sure = runs <= shift.reach + float(np.log1p(band))
-    return Change(ratio, runs, shift.reach, "tie" if sure else "unsure")
+    return DayChange(ratio, runs, shift.reach, "tie" if sure else "unsure")
 
 
 @dataclass(frozen=True, eq=False)

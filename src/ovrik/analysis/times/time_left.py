@@ -8,7 +8,7 @@ from typing import TypeVar
 
 import numpy as np
 
-Kind = TypeVar("Kind", bound=Hashable)
+RunKind = TypeVar("RunKind", bound=Hashable)
 UNKNOWN_SPREAD = 0.1
 """Spread of a run, as a share of its time, while fewer than two of its kind were made."""
 
@@ -22,9 +22,9 @@ class TimeLeft:
 
 
 def time_left(
-    took: Mapping[Kind, Sequence[float]],
-    to_come: Sequence[Kind],
-    now: Kind | None = None,
+    took: Mapping[RunKind, Sequence[float]],
+    to_come: Sequence[RunKind],
+    now: RunKind | None = None,
     spent_s: float = 0.0,
     forecast_s: float | None = None,
     around_s: float = 0.0,

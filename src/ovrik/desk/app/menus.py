@@ -11,13 +11,13 @@ from ovrik.desk.files.actions import Files
 from ovrik.desk.files.recent import recent
 from ovrik.desk.jobs.study_jobs import StudyJobs
 
-Item = tuple[str, str, Callable[[], object]] | tuple[str, "Sequence[Item]"] | None
+MenuItem = tuple[str, str, Callable[[], object]] | tuple[str, "Sequence[MenuItem]"] | None
 """Text, shortcut and act; or a title and what its own menu holds; or a line between."""
 
 
 def study_menu(window: QWidget, files: Files, jobs: StudyJobs) -> QToolButton:
     """Files: new ones, open ones, and all that a study is passed on as."""
-    passed_on: Sequence[Item] = (
+    passed_on: Sequence[MenuItem] = (
         ("Report as HTML…", "Ctrl+P", lambda: files.write("report", ".html")),
         ("Report as PDF…", "Ctrl+Shift+P", lambda: files.write("report", ".pdf")),
         ("Spreadsheet (.ods)…", "", lambda: files.write("spreadsheet", ".ods")),
@@ -32,7 +32,7 @@ def study_menu(window: QWidget, files: Files, jobs: StudyJobs) -> QToolButton:
         ("Copy the verdict as text", "Ctrl+Shift+C", files.copy_verdict),
         ("Copy the selected contender's settings", "", files.copy_settings),
     )
-    items: Sequence[Item] = (
+    items: Sequence[MenuItem] = (
         ("New study from clips or a timeline…", "Ctrl+N", files.new_from_source),
         ("New study from a plan…", "", files.new_from_plan),
         ("Open study…", "Ctrl+O", files.open_study),
@@ -91,7 +91,7 @@ def help_menu(window: QWidget, guide: Guide) -> QToolButton:
     )
 
 
-def _button(window: QWidget, text: str, name: str, items: Sequence[Item]) -> QToolButton:
+def _button(window: QWidget, text: str, name: str, items: Sequence[MenuItem]) -> QToolButton:
     made = QToolButton()
     made.setText(text)
     made.setAccessibleName(name)
@@ -102,7 +102,7 @@ def _button(window: QWidget, text: str, name: str, items: Sequence[Item]) -> QTo
     return made
 
 
-def _menu(menu: QMenu, window: QWidget, items: Sequence[Item]) -> QMenu:
+def _menu(menu: QMenu, window: QWidget, items: Sequence[MenuItem]) -> QMenu:
     for item in items:
         if item is None:
             menu.addSeparator()

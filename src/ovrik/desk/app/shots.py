@@ -14,6 +14,7 @@ from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.model.looking import BESIDE, LOSS
 from ovrik.desk.stations.scrutiny.station import WHERE
+from ovrik.errors import Ask
 from ovrik.machine.builds.build import find_builds
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.quality.reference.made import make_reference
@@ -138,12 +139,12 @@ def _beside(window: MainWindow) -> None:
     window.model.move(2)
 
 
-def _drawn(window: MainWindow) -> Callable[[], bool]:
+def _drawn(window: MainWindow) -> Ask:
     viewer = window.stations["scrutiny"].viewer
     return lambda: viewer.image is not None
 
 
-def _moments(window: MainWindow) -> Callable[[], bool]:
+def _moments(window: MainWindow) -> Ask:
     """Where to look, with the map of a kind of loss."""
     station = _scrutiny(window, "x264 veryfast")
     station.looking.set(mode=LOSS, loss="loss_detail")
@@ -164,7 +165,7 @@ def _blind(window: MainWindow) -> None:
     station.blind.start([Spot(2, (0.1, 0.1, 0.25, 0.25))])
 
 
-def settle(app: QApplication, quiet: Callable[[], bool], least_s: float = 0.7, most_s: float = 15.0) -> None:
+def settle(app: QApplication, quiet: Ask, least_s: float = 0.7, most_s: float = 15.0) -> None:
     """Let the window come to rest: quiet, and then long enough to draw what the last work brought, since one
     turn of the event loop may take longer than that time."""
     began = since = time.monotonic()

@@ -14,7 +14,7 @@ from ovrik.desk.app.welcome import Welcome
 from ovrik.desk.dialogs.guide import Guide
 from ovrik.desk.dialogs.guide_table import PLACES
 from ovrik.desk.files.actions import Files
-from ovrik.desk.files.recent import recent, remember
+from ovrik.desk.files.recent import recent, remember_recent
 from ovrik.desk.jobs.jobstrip import AT_REST, JobStrip
 from ovrik.desk.jobs.machine_jobs import MachineJobs
 from ovrik.desk.jobs.open_study import OpenStudy
@@ -196,7 +196,7 @@ class MainWindow(QMainWindow):
     def show_study(self, study: Study) -> None:
         """Show this study in every station; the one shown before is closed."""
         model = self._show(study)
-        remember(study.path)
+        remember_recent(study.path)
         self.go("verdict" if model.evidence.choice else "footage")
         self.roster.list.setFocus()
         self.opened.look_again(lambda: self._looked_first(study), first=True)

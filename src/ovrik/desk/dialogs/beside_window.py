@@ -7,10 +7,10 @@ from PyQt6.QtWidgets import QDialog, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.copying import copy_picture, copy_text, offer
 from ovrik.desk.widgets.labels import fitted
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import UpTo, label, scrolling, sheet
-from ovrik.report.forms.as_beside import changes_of
-from ovrik.report.forms.svg import Scale
+from ovrik.report.forms.as_beside import beside_changes
+from ovrik.report.forms.svg import SvgScale
 from ovrik.report.words.numbers import NONE, number, ratio_words, spread_words
 from ovrik.work.answers.beside import Beside
 from ovrik.work.evidence.summary import Summary
@@ -40,11 +40,11 @@ class RowsChart(QWidget):
         """Wide."""
         return QSize(theme.scaled(700), self.height())
 
-    def _scale(self) -> Scale:
+    def _scale(self) -> SvgScale:
         ends = [v for *_rest, c in self.rows for v in ends_of(c)]
         log = max(ends) > 10 * min(ends)
         left, right = theme.scaled(LABEL_PX), self.width() - 16
-        return Scale(min(ends) / 1.1 if log else 0.0, max(ends) * 1.06, left, right, log)
+        return SvgScale(min(ends) / 1.1 if log else 0.0, max(ends) * 1.06, left, right, log)
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         """Draw it."""
@@ -111,12 +111,12 @@ class BesideWindow(QDialog):
         self.unlike.setVisible(bool(found.unlike))
         self.apart = label("; ".join(found.apart), "soft", wrap=True, copy=True)
         self.apart.setVisible(bool(found.apart))
-        said = [words for row in found.rows for words in changes_of(row, found)]
+        said = [words for row in found.rows for words in beside_changes(row, found)]
         self.said = label("\n".join(said), wrap=True, copy=True)
         heads = ["Contender"]
         for side in found.sides:
             heads += [f"{side.name}: s", "spread", "own baseline"]
-        self.table = Table(heads, "Times and speeds in each study", last_fills=True)
+        self.table = DeskTable(heads, "Times and speeds in each study", last_fills=True)
         self.table.fill(
             [_cells(row.label, row.cells) for row in found.rows], list(range(1, len(found.rows) + 1))
         )

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QVBoxLayout, QWidget
 
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import label
 from ovrik.machine.workstation.facts import compared
 from ovrik.work.prepare.fingerprints import Fingerprint
@@ -27,7 +27,7 @@ class FingerprintsWindow(QDialog):
             box.setCurrentIndex(min(at, len(found) - 1))
             box.currentIndexChanged.connect(lambda _n: self._compare())
         self.said = label("", wrap=True, copy=True)
-        self.table = Table(("", "Fact", "The one", "The other"), "Facts of both", last_fills=True)
+        self.table = DeskTable(("", "Fact", "The one", "The other"), "Facts of both", last_fills=True)
         column = QVBoxLayout(self)
         column.addLayout(Flow().add(self.one, label("beside", "head"), self.other))
         column.addWidget(self.said)

@@ -68,7 +68,7 @@ class Guide:
     def __init__(self, window: QWidget, place: Callable[[], str]) -> None:
         """`place` says what is on show, by the names of `PLACES`."""
         self._window, self._place = window, place
-        self.shown: Reader | None = None
+        self.shown: GuideReader | None = None
 
     def show_here(self) -> None:
         """The section about what is on show."""
@@ -106,7 +106,7 @@ class Guide:
 
     def _show(self, title: str, text: str, heading: str = "") -> None:
         if self.shown is None:
-            self.shown = Reader(self._window)
+            self.shown = GuideReader(self._window)
         self.shown.read(title, text, heading)
         self.shown.show()
         self.shown.raise_()
@@ -120,7 +120,7 @@ def _version(name: str) -> str:
         return "not found"
 
 
-class Reader(QDialog):
+class GuideReader(QDialog):
     """A document with its headings beside it, and a field to search it."""
 
     def __init__(self, parent: QWidget) -> None:

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QVBoxLayout, QWidget
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow, together
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
 from ovrik.work.outside.old_results import UNITS, OldTime, heads_of, read_table, times_of
@@ -39,7 +39,7 @@ class OldTable(QDialog):
             self.unit.addItem(NAMES[unit], unit)
         self.add = QCheckBox("add contenders that the line-up lacks")
         self.add.toggled.connect(lambda _on: self._show())
-        self.table = Table(HEADINGS, "Times as they will be taken", True)
+        self.table = DeskTable(HEADINGS, "Times as they will be taken", True)
         self.said = label("", wrap=True)
         self.take = button("Bring in", self._take, "main")
         column = QVBoxLayout(self)

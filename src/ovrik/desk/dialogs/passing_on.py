@@ -1,6 +1,5 @@
 """Passing a study on: what goes with it, and what a report is made of."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from PyQt6.QtWidgets import QCheckBox, QDialog, QDialogButtonBox, QVBoxLayout, QWidget
@@ -8,20 +7,21 @@ from PyQt6.QtWidgets import QCheckBox, QDialog, QDialogButtonBox, QVBoxLayout, Q
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.text import label
-from ovrik.report.forms.export import Whole
+from ovrik.errors import Ask
+from ovrik.report.forms.export import WholeStudy
 from ovrik.report.words.numbers import size_words
 from ovrik.store.tables.carried import OUTPUT
 from ovrik.work.answers.sittings import gather_sittings
 from ovrik.work.checking.report_moments import report_moments
-from ovrik.work.evidence.sending import Load
+from ovrik.work.evidence.sending import SendingLoad
 
 
-def whole_of(model: DeskModel, should_stop: Callable[[], bool], with_moments: bool) -> Whole:
+def whole_to_pass(model: DeskModel, should_stop: Ask, with_moments: bool) -> WholeStudy:
     """All that is passed on of what is on show; may be called in any thread."""
     study, evidence = model.study, model.evidence
     sittings = model.sittings or gather_sittings(study, evidence)
     moments = report_moments(study, evidence, should_stop) if with_moments else ()
-    return Whole(study, evidence, model.over, sittings, moments)
+    return WholeStudy(study, evidence, model.over, sittings, moments)
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,7 @@ class Wanted:
 class SendDialog(QDialog):
     """Asks what goes with the study, and says how large that is."""
 
-    def __init__(self, load: Load, parent: QWidget | None = None) -> None:
+    def __init__(self, load: SendingLoad, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Study to send")
         self._load = load

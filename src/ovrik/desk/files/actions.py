@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
 
-from ovrik.desk.files.recent import forget
+from ovrik.desk.files.recent import forget_recent
 from ovrik.desk.jobs.open_study import OpenStudy
 from ovrik.desk.jobs.study_jobs import StudyJobs
 from ovrik.errors import OvrikError
@@ -205,9 +205,9 @@ class Files:
 
     def write(self, what: str, ending: str, runs: bool = False) -> None:
         """Ask for a name, and write the evidence in the form that its ending asks for, off the interface thread."""
-        from ovrik.desk.dialogs.passing_on import whole_of
+        from ovrik.desk.dialogs.passing_on import whole_to_pass
         from ovrik.desk.files.print_pdf import print_report
-        from ovrik.report.forms.export import Whole, export
+        from ovrik.report.forms.export import WholeStudy, export
 
         model = self.opened.model
         if model is None:
@@ -218,13 +218,13 @@ class Files:
         if path is None:
             return
 
-        def put(whole: Whole) -> int:
+        def put(whole: WholeStudy) -> int:
             print_report(whole, path) if ending == ".pdf" else export(whole, path, runs)
             return path.stat().st_size
 
         self.runner.small(
             f"Writing the {what}",
-            lambda job: put(whole_of(model, job.should_stop, ending in (".html", ".pdf"))),
+            lambda job: put(whole_to_pass(model, job.should_stop, ending in (".html", ".pdf"))),
             lambda size: self.runner.say(f"Written: {path}, {size / 1000:.0f} kB"),
         )
 
@@ -241,13 +241,13 @@ class Files:
         """Ask what goes with the study, and pack it into one file."""
         from ovrik.desk.dialogs.passing_on import SendDialog
         from ovrik.desk.jobs.work import sending
-        from ovrik.work.evidence.sending import Load, load_of
+        from ovrik.work.evidence.sending import SendingLoad, load_of
 
         model = self.opened.model
         if model is None:
             return
 
-        def ask(load: Load) -> None:
+        def ask(load: SendingLoad) -> None:
             asked = SendDialog(load, self.window)
             if not asked.exec():
                 return
@@ -306,7 +306,7 @@ class Files:
     def open_path(self, path: Path) -> None:
         """Open a study that is named."""
         if not path.exists():
-            forget(path)
+            forget_recent(path)
             self.runner.say(f"{path} is not there any more", trouble=True)
             return
         self.runner.when_free(

@@ -11,14 +11,14 @@ from ovrik import __version__
 from ovrik.desk.style import theme
 from ovrik.errors import OvrikError
 from ovrik.report.forms.as_html import PRINTED, machines_of, picture_of, report_html
-from ovrik.report.forms.export import Whole
+from ovrik.report.forms.export import WholeStudy
 from ovrik.report.forms.svg import with_style
 
 DOTS, MARGIN_MM, FOOT_MM = 300, 16.0, 8.0
 PICTURE_PX = 640
 
 
-def print_report(w: Whole, path: Path) -> int:
+def print_report(w: WholeStudy, path: Path) -> int:
     """Write the report as pages of A4; gives how many. What can't be written leaves what was there. Raises
     OvrikError."""
     if path.is_dir():
@@ -38,7 +38,7 @@ def print_report(w: Whole, path: Path) -> int:
     return pages
 
 
-def _print(w: Whole, path: Path) -> int:
+def _print(w: WholeStudy, path: Path) -> int:
     theme.load_typeface()
     writer = QPdfWriter(str(path))
     writer.setResolution(DOTS)
@@ -78,7 +78,7 @@ def _print(w: Whole, path: Path) -> int:
     return pages
 
 
-def _document(w: Whole, writer: QPdfWriter) -> QTextDocument:
+def _document(w: WholeStudy, writer: QPdfWriter) -> QTextDocument:
     document = QTextDocument()
     document.setDefaultFont(QFont(theme.FAMILY, 9))
     document.documentLayout().setPaintDevice(writer)  # type: ignore[union-attr]

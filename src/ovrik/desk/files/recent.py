@@ -36,14 +36,14 @@ def recent() -> list[Path]:
     return [Path(p) for p in found if isinstance(p, str)][:MOST] if isinstance(found, list) else []
 
 
-def remember(path: Path) -> None:
+def remember_recent(path: Path) -> None:
     """Note that a study was opened."""
     name = str(path.absolute())
     with contextlib.suppress(UnicodeEncodeError):
         _keep(recent=[name, *(str(p) for p in recent() if str(p) != name)][:MOST])
 
 
-def forget(path: Path) -> None:
+def forget_recent(path: Path) -> None:
     """A study that is not there any more."""
     _keep(recent=[str(p) for p in recent() if p != path])
 

@@ -130,7 +130,7 @@ class StudyJobs(QObject):
         if self.runner.job is not None:
             self.no_moments.emit(f"{self.runner.job.name} goes first; ask again then.")
             return
-        looking = work.moments(
+        looking = work.moments_job(
             model.study, model.evidence, contender_id, other_id, lambda: self.runner.job is not None
         )
         job = self.runner.small(
@@ -143,7 +143,7 @@ class StudyJobs(QObject):
         """Decode a file's sound from a moment on."""
         from ovrik.desk.jobs import work
 
-        self.runner.small("Sound", work.sound(path, start_s), self.sound.emit)
+        self.runner.small("Sound", work.sound_job(path, start_s), self.sound.emit)
 
     def _moment(self, handed: "tuple[TimingUpdate, Any]") -> None:
         update, shown = handed

@@ -11,7 +11,7 @@ from typing import Any
 from ovrik.demo.place import film_path
 from ovrik.demo.scenario import adopt_film, unpack_demo
 from ovrik.desk.jobs.job import Job
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.run.process import measure
 from ovrik.machine.builds.build import find_builds
 from ovrik.machine.devices.probing import probe_builds
@@ -265,9 +265,7 @@ def new_study(programme: Programme, place: Path) -> Study:
     return study
 
 
-def moments(
-    study: Study, evidence: Evidence, contender_id: int, other_id: int, busy: Callable[[], bool]
-) -> Work:
+def moments_job(study: Study, evidence: Evidence, contender_id: int, other_id: int, busy: Ask) -> Work:
     """Where to look at an output; it gives way as soon as something is `busy`."""
 
     def run(job: Job) -> Any:
@@ -291,7 +289,7 @@ def moments(
     return run
 
 
-def sound(path: Path, start_s: float) -> Work:
+def sound_job(path: Path, start_s: float) -> Work:
     """A file's sound from a moment on, shape (samples, 2), 16-bit."""
 
     def run(job: Job) -> Any:

@@ -7,7 +7,7 @@ from ovrik.work.answers.sittings import OverSittings, Sat, short_version
 
 
 @dataclass(frozen=True)
-class Place:
+class HistoryPlace:
     """One sitting along the time. Fields: `title`; `builds`, the versions that timed it; `machine`, what differs in
     the machine from the sitting before; `words`, all of it in a line."""
 
@@ -30,15 +30,15 @@ class Course:
     halves: tuple[float, ...]
 
 
-def places(over: OverSittings) -> list[Place]:
+def places(over: OverSittings) -> list[HistoryPlace]:
     """Each sitting, the first one first."""
-    out: list[Place] = []
+    out: list[HistoryPlace] = []
     before: Sat | None = None
     for sat in over.each:
         versions = ", ".join(sorted({short_version(b.version) for b in sat.builds.values() if b.version}))
         changed = tuple(differences(before.machine, sat.machine)) if before else ()
         title = f"{sat.sitting.id}: {sat.sitting.words}"
-        out.append(Place(title, versions, changed, f"Sitting {title}; builds {versions or 'unknown'}"))
+        out.append(HistoryPlace(title, versions, changed, f"Sitting {title}; builds {versions or 'unknown'}"))
         before = sat
     return out
 

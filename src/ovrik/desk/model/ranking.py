@@ -25,17 +25,17 @@ from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
 Key = float | str
-Cells = Callable[[Summary, Evidence], str]
+RankingCells = Callable[[Summary, Evidence], str]
 
 
 @dataclass(frozen=True)
-class Column:
+class RankingColumn:
     """Fields: `key`; `title`; `text` of a cell; `sort`, by what rows are ordered, NaN last; `number`, whether it is
     aligned as one; `usual`, whether it is shown at first; `hint` on what it is."""
 
     key: str
     title: str
-    text: Cells
+    text: RankingCells
     sort: Callable[[Summary, Evidence], Key]
     number: bool = True
     usual: bool = True
@@ -50,9 +50,9 @@ def _ratio(s: Summary) -> float:
     return s.ratio.value if s.ratio else NAN
 
 
-def _quality(key: str) -> Column:
+def _quality(key: str) -> RankingColumn:
     kind = LIMIT_KINDS[key]
-    return Column(
+    return RankingColumn(
         key,
         kind.heading,
         lambda s, _e: quality_words(s.measured.values.get(key), kind.digits, s.sampled),
@@ -62,9 +62,9 @@ def _quality(key: str) -> Column:
     )
 
 
-def _measured(key: str) -> Column:
+def _measured(key: str) -> RankingColumn:
     kind = LIMIT_KINDS[key]
-    return Column(
+    return RankingColumn(
         key,
         f"{kind.heading}, {kind.unit}",
         lambda s, _e: number(s.measured.values.get(key), kind.digits),
@@ -111,35 +111,35 @@ def _place(s: Summary, _e: Evidence) -> Key:
     return float(RANK.get(s.standing, 4 if not s.reasons else 5))
 
 
-COLUMNS: tuple[Column, ...] = (
-    Column(
+COLUMNS: tuple[RankingColumn, ...] = (
+    RankingColumn(
         "label", "Contender", lambda s, _e: s.contender.label, lambda s, _e: s.contender.label.lower(), False
     ),
-    Column(
+    RankingColumn(
         "time",
         "Time, spread",
         lambda s, _e: f"{own_time_words(s)} s  {spread_words(s)}" if s.usual_s else NONE,
         lambda s, _e: s.usual_s or NAN,
         hint="usual time of the excerpt, and how much its runs differ among themselves",
     ),
-    Column(
+    RankingColumn(
         "spread",
         "Spread",
         lambda s, _e: spread_words(s),
         lambda s, _e: s.spread.share if s.spread else NAN,
         usual=False,
     ),
-    Column(
+    RankingColumn(
         DRAWN, "", lambda _s, _e: "", lambda s, _e: _ratio(s), False, hint="speed against the baseline, drawn"
     ),
-    Column(
+    RankingColumn(
         "speed",
         "Speed (95 %)",
         lambda s, _e: ratio_words(s.ratio) + (f"  ≠{len(s.apart.differ)}" if s.apart.warning else ""),
         lambda s, _e: _ratio(s),
         hint="T of the baseline / T, of the usual times; ≠ marks what differs from it in more than one thing",
     ),
-    Column(
+    RankingColumn(
         "saved",
         "Time saved",
         lambda s, _e: saved_words(s.ratio),
@@ -147,7 +147,7 @@ COLUMNS: tuple[Column, ...] = (
         usual=False,
         hint="1 − T / T of the baseline",
     ),
-    Column(
+    RankingColumn(
         "answer",
         "Answer",
         lambda s, _e: answer_words(s),
@@ -156,9 +156,11 @@ COLUMNS: tuple[Column, ...] = (
         False,
         hint="against the baseline",
     ),
-    Column("rounds", "Rounds", lambda s, _e: str(s.rounds), lambda s, _e: float(s.rounds), usual=False),
-    Column("fps", "Frames/s", lambda s, _e: number(s.fps, 1), lambda s, _e: s.fps or NAN, usual=False),
-    Column(
+    RankingColumn(
+        "rounds", "Rounds", lambda s, _e: str(s.rounds), lambda s, _e: float(s.rounds), usual=False
+    ),
+    RankingColumn("fps", "Frames/s", lambda s, _e: number(s.fps, 1), lambda s, _e: s.fps or NAN, usual=False),
+    RankingColumn(
         "real_time",
         "× real time",
         lambda s, _e: number(s.times_real_time, 2),
@@ -166,14 +168,16 @@ COLUMNS: tuple[Column, ...] = (
         usual=False,
         hint="seconds of programme / T",
     ),
-    Column("size", "Size", lambda s, _e: size_words(s.bytes), lambda s, _e: s.bytes or NAN),
+    RankingColumn("size", "Size", lambda s, _e: size_words(s.bytes), lambda s, _e: s.bytes or NAN),
     *(_quality(k.key) for k in LIMIT_KINDS.values() if k.metric),
     _measured("megabytes_per_minute"),
     _measured("mbit_s"),
     _measured("peak_mbit_s"),
     _measured("memory_gb"),
-    Column("to_pass", "To pass", to_pass, lambda s, e: to_pass(s, e), False, False, "how far from passing"),
-    Column(
+    RankingColumn(
+        "to_pass", "To pass", to_pass, lambda s, e: to_pass(s, e), False, False, "how far from passing"
+    ),
+    RankingColumn(
         "verdict",
         "Verdict",
         verdict_of,
@@ -184,7 +188,7 @@ COLUMNS: tuple[Column, ...] = (
 )
 
 
-def columns_of(e: Evidence) -> list[Column]:
+def columns_of(e: Evidence) -> list[RankingColumn]:
     """The columns there are: those of the table, and one for each factor that varies."""
     contenders = [s.contender for s in e.summaries]
     out = list(COLUMNS)
@@ -192,7 +196,7 @@ def columns_of(e: Evidence) -> list[Column]:
         if len({repr(factor.raw(c)) for c in contenders}) > 1:
             out.insert(
                 -1,
-                Column(
+                RankingColumn(
                     f"factor {key}",
                     factor.title,
                     lambda s, _e, factor=factor: factor.words(s.contender),  # type: ignore[misc]
@@ -205,7 +209,7 @@ def columns_of(e: Evidence) -> list[Column]:
 
 
 def ranked(
-    e: Evidence, column: Column | None = None, falling: bool = False, words: str = ""
+    e: Evidence, column: RankingColumn | None = None, falling: bool = False, words: str = ""
 ) -> list[Summary]:
     """Whoever passes the filter, sorted by a column; by time if none is named. What has no value comes last, either
     way."""
@@ -228,7 +232,7 @@ def searched(s: Summary, e: Evidence) -> str:
     return " ".join([s.contender.label, *s.contender.factors().values(), verdict_of(s, e)])
 
 
-def as_rows(e: Evidence, shown: Sequence[Column], found: Sequence[Summary]) -> list[list[str]]:
+def as_rows(e: Evidence, shown: Sequence[RankingColumn], found: Sequence[Summary]) -> list[list[str]]:
     """Headings, then a row for each, without what is drawn."""
     told = [c for c in shown if c.key != DRAWN]
     return [[c.title for c in told], *([c.text(s, e) for c in told] for s in found)]

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from psygnal import Signal
 
-from ovrik.analysis.signals.complexity import Curve
+from ovrik.analysis.signals.complexity import ComplexityCurve
 from ovrik.analysis.times.ahead import Ahead
 from ovrik.errors import OvrikError
 from ovrik.machine.builds.added import added_builds
@@ -19,7 +19,7 @@ from ovrik.store.records.decision import BACK, KEPT, Decision
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.contender.described import Description
-from ovrik.study.programme.excerpt import Excerpt, checked, whole
+from ovrik.study.programme.excerpt import Excerpt, excerpt_checked, whole
 from ovrik.study.programme.programme import Programme
 from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.limits import Limits
@@ -68,7 +68,7 @@ class DeskModel:
         self.evidence: Evidence = self._gathered()
         self.selection = self.evidence.facts.baseline_id or 0
         self.frame = 0
-        self.curve: Curve | None = curve_of(study)
+        self.curve: ComplexityCurve | None = curve_of(study)
         self.asked = AskedBuilds()
         self.judge: Judge | None = None
         self.plan: Estimate | None = None
@@ -174,7 +174,7 @@ class DeskModel:
         """Choose another excerpt. Raises OvrikError when it does not lie inside the footage."""
         if excerpt == self.evidence.facts.excerpt:
             return
-        self.study.set_excerpt(checked(self.evidence.programme, excerpt))
+        self.study.set_excerpt(excerpt_checked(self.evidence.programme, excerpt))
         self.frame = 0
         self.refresh()
 

@@ -45,7 +45,7 @@ class Axis:
 
 
 @dataclass(frozen=True)
-class Point:
+class TradeoffPoint:
     """One contender. Fields: `contender_id`; `label`; `values` by axis, NaN unknown; `low`, `high` of its time,
     seconds, a 95 % interval, or of its only time; `acceptable`, None while open; `choice`, `baseline`; `on_edge`;
     `why`, the first reason against it, or ""; `simulated`, whether it is a stand-in's."""
@@ -83,13 +83,13 @@ class TradeOff:
     across: Axis
     up: Axis
     third: str
-    points: tuple[Point, ...]
+    points: tuple[TradeoffPoint, ...]
     edge: tuple[int, ...]
     lines: tuple[LimitLine, ...]
     quality: str
     unplaced: int
 
-    def place(self, p: Point) -> tuple[float, float]:
+    def place(self, p: TradeoffPoint) -> tuple[float, float]:
         """Where a point lies."""
         return self.across.place(p.values[self.across.key]), self.up.place(p.values[self.up.key])
 
@@ -100,7 +100,7 @@ class TradeOff:
         first.sort(key=lambda n: not self.points[n].choice)
         return [*first, *(n for n in self.edge if n not in first)][:MOST_LABELS]
 
-    def mark_px(self, p: Point) -> float:
+    def mark_px(self, p: TradeoffPoint) -> float:
         """Size of a mark: larger for more of the third value."""
         value = p.values.get(self.third, math.nan)
         every = [
@@ -131,7 +131,7 @@ class TradeOff:
         """A third value in words."""
         return _words(self.third, value, self.quality)
 
-    def said(self, p: Point) -> str:
+    def said(self, p: TradeoffPoint) -> str:
         """All about a point in one line."""
         parts = [_words(key, p.values[key], self.quality) for key in (TIME, SIZE, QUALITY) if _known(p, key)]
         if p.high > p.low > 0:
@@ -154,7 +154,7 @@ class TradeOff:
         return replace(self, points=points, lines=_lines(e, self.across, self.up, self.quality))
 
 
-def _known(p: Point, key: str) -> bool:
+def _known(p: TradeoffPoint, key: str) -> bool:
     return not math.isnan(p.values.get(key, math.nan))
 
 
@@ -201,7 +201,7 @@ def quality_of(e: Evidence) -> str:
     return next((k for k in floors if LIMIT_KINDS[k].statistic == MEAN), next(iter(floors), USUAL_QUALITY))
 
 
-def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> Point:
+def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> TradeoffPoint:
     low, high = (s.spread.low, s.spread.high) if s.spread else (seconds, seconds)
     if e.facts.worth.delivered and s.usual_s:
         low, high = low + seconds - s.usual_s, high + seconds - s.usual_s
@@ -210,7 +210,7 @@ def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> Point:
         SIZE: s.bytes / 1e6 if s.bytes else math.nan,
         QUALITY: s.measured.values.get(quality, math.nan),
     }
-    return Point(
+    return TradeoffPoint(
         s.contender.contender_id,
         s.contender.label,
         values,

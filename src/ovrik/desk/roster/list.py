@@ -95,7 +95,7 @@ class RosterList(QWidget):
         self.setFixedHeight(max(self.row, self.row * len(self.found)) + 4)
         chosen = self.model.summary
         if chosen:
-            self.setAccessibleDescription(said(chosen, self.model.evidence))
+            self.setAccessibleDescription(roster_said(chosen, self.model.evidence))
         self.update()
 
     def show_live(self, name: str) -> None:
@@ -248,7 +248,7 @@ class RosterList(QWidget):
         if picked is not None and picked is command:
             self.copy_command()
         elif picked is not None and picked is name and board:
-            board.setText(said(found, self.model.evidence))
+            board.setText(roster_said(found, self.model.evidence))
 
     def row_at(self, y: float) -> Summary | None:
         """The contender at a height."""
@@ -264,7 +264,7 @@ class RosterList(QWidget):
         """Answer on hover."""
         found = self.row_at(event.position().y()) if event else None
         if event and found:
-            QToolTip.showText(event.globalPosition().toPoint(), said(found, self.model.evidence), self)
+            QToolTip.showText(event.globalPosition().toPoint(), roster_said(found, self.model.evidence), self)
 
 
 STANDING = {
@@ -277,7 +277,7 @@ _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-def said(s: Summary, e: Evidence) -> str:
+def roster_said(s: Summary, e: Evidence) -> str:
     """All about a contender in a few lines."""
     lines = [s.contender.label, " · ".join(s.contender.factors().values())]
     if s.usual_s is not None:

@@ -3,7 +3,7 @@
 import contextlib
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -11,7 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.log import note
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ MOST_BYTES = 400_000_000
 READERS, WORKERS = 6, 2
 RETRY_S = 0.5
 
-Place = tuple[str, int]
+PicturePlace = tuple[str, int]
 
 
 def image_of(pixels: np.ndarray) -> QImage:
@@ -41,15 +41,15 @@ class Pictures(QObject):
     ready = pyqtSignal(str, int, QImage)
     failed = pyqtSignal(str, str)
 
-    def __init__(self, parent: QObject | None = None, busy: Callable[[], bool] = lambda: False) -> None:
+    def __init__(self, parent: QObject | None = None, busy: Ask = lambda: False) -> None:
         """`busy` says whether something is being timed or scored, so that nothing but what is wished may be done."""
         super().__init__(parent)
         self._busy = busy
-        self._kept: OrderedDict[Place, tuple[QImage, Seen]] = OrderedDict()
+        self._kept: OrderedDict[PicturePlace, tuple[QImage, Seen]] = OrderedDict()
         self._bytes = 0
         self._readers: OrderedDict[str, LookedAt] = OrderedDict()
         self._wishes: OrderedDict[str, int] = OrderedDict()
-        self._ahead: list[Place] = []
+        self._ahead: list[PicturePlace] = []
         self._at_work: set[str] = set()
         self._copies: list[str] = []
         self._copied: set[str] = set()
@@ -172,7 +172,7 @@ class Pictures(QObject):
                 elif wished:
                     self.failed.emit(path, trouble)
 
-    def _next(self) -> tuple[Place, bool] | None:
+    def _next(self) -> tuple[PicturePlace, bool] | None:
         """The newest wish, else what comes next, of a file that no thread is at; and whether it was a wish."""
         for path in reversed(self._wishes):
             if path not in self._at_work:
@@ -205,7 +205,7 @@ class Pictures(QObject):
                     self._readers.popitem(last=False)[1].close()
         return image_of(found.pixels), found
 
-    def _keep(self, place: Place, made: "tuple[QImage, Seen]") -> None:
+    def _keep(self, place: PicturePlace, made: "tuple[QImage, Seen]") -> None:
         self._kept[place] = made
         self._bytes += _size(made)
         while self._bytes > MOST_BYTES and len(self._kept) > 2:

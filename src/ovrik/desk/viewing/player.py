@@ -111,7 +111,7 @@ class Player(QObject):
         self.frame.emit(frame)
 
 
-class Sound:
+class PlayedSound:
     """Plays a stretch of sound; silent where Qt finds no way to make any."""
 
     def __init__(self, parent: QObject) -> None:

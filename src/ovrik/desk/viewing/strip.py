@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from ovrik.analysis.signals.complexity import Curve
+from ovrik.analysis.signals.complexity import ComplexityCurve
 from ovrik.desk.viewing import strip_drawing as draw
 from ovrik.study.clip.footage import Footage
 from ovrik.study.programme.excerpt import Excerpt, NamedExcerpt
@@ -33,7 +33,7 @@ class Strip(QWidget):
         self.frames, self.rate = 1, 25.0
         self.excerpt = Excerpt(0, 2)
         self.named: Sequence[NamedExcerpt] = ()
-        self.curve: Curve | None = None
+        self.curve: ComplexityCurve | None = None
         self.frame = 0
         self.first, self.span = 0.0, 1.0
         self._pictures: dict[tuple[str, int], QImage] = {}
@@ -55,7 +55,7 @@ class Strip(QWidget):
         programme: Programme | Footage,
         excerpt: Excerpt,
         named: Sequence[NamedExcerpt] = (),
-        curve: Curve | None = None,
+        curve: ComplexityCurve | None = None,
     ) -> None:
         """Another programme, excerpt or curve."""
         made = programme if isinstance(programme, Programme) else of_clip(programme)

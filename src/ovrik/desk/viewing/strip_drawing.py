@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable, Sequence
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
-from ovrik.analysis.signals.complexity import Curve
+from ovrik.analysis.signals.complexity import ComplexityCurve
 from ovrik.desk.style import theme
 from ovrik.study.programme.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.programme.programme import GAP, Programme
@@ -15,7 +15,7 @@ CURVE = 30.0
 HEIGHT = 174
 """From above: names of excerpts and the bar, frames, the curve, the scale, the overview."""
 
-Place = Callable[[float], float]
+StripPlace = Callable[[float], float]
 
 
 def ground(p: QPainter, band: QRectF) -> None:
@@ -38,7 +38,7 @@ def veil(p: QPainter, band: QRectF, left: float, right: float) -> None:
     p.fillRect(QRectF(right, band.top(), band.right() - right, band.height()), tone)
 
 
-def shots(p: QPainter, band: QRectF, programme: Programme, seen: Iterable[int], x_of: Place) -> None:
+def shots(p: QPainter, band: QRectF, programme: Programme, seen: Iterable[int], x_of: StripPlace) -> None:
     """Cuts as lines, dissolves as a slope, and the number of every shot in view that has room for it."""
     t = theme.tones()
     p.setFont(theme.font(8.5, 600))
@@ -62,7 +62,7 @@ def shots(p: QPainter, band: QRectF, programme: Programme, seen: Iterable[int], 
         p.fillRect(QRectF(left, band.bottom() - 6, max(right - left, 2), 6), QColor(t.act))
 
 
-def curve(p: QPainter, band: QRectF, found: Curve | None, x_of: Place) -> None:
+def curve(p: QPainter, band: QRectF, found: ComplexityCurve | None, x_of: StripPlace) -> None:
     """Complexity under the frames: SI as a line, TI as a filled shape, each against its own peak."""
     t = theme.tones()
     box = QRectF(band.left(), band.bottom() + 2, band.width(), CURVE)
@@ -94,7 +94,7 @@ def curve(p: QPainter, band: QRectF, found: Curve | None, x_of: Place) -> None:
         p.drawText(QRectF(box.left() + 4 + 20 * n, box.top() + 1, 20, 12), Qt.AlignmentFlag.AlignLeft, name)
 
 
-def scale(p: QPainter, band: QRectF, first_s: float, span_s: float, x_of: Place) -> None:
+def scale(p: QPainter, band: QRectF, first_s: float, span_s: float, x_of: StripPlace) -> None:
     """Seconds, or minutes and seconds."""
     t = theme.tones()
     top = band.bottom() + CURVE + 3
@@ -117,7 +117,9 @@ def scale(p: QPainter, band: QRectF, first_s: float, span_s: float, x_of: Place)
         )
 
 
-def names(p: QPainter, band: QRectF, named: Sequence[NamedExcerpt], chosen: Excerpt, x_of: Place) -> None:
+def names(
+    p: QPainter, band: QRectF, named: Sequence[NamedExcerpt], chosen: Excerpt, x_of: StripPlace
+) -> None:
     """The excerpts kept by name; the present one is written on its bar."""
     t = theme.tones()
     p.setFont(theme.font(8.5, 600))

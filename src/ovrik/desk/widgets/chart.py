@@ -71,7 +71,7 @@ def ink(alpha: int = 255) -> QColor:
     return made
 
 
-def words(
+def axis_words(
     text: str,
     tone: str = "ink",
     points: float = 9.5,

@@ -38,7 +38,7 @@ class Cell:
     struck: bool = False
 
 
-class Table(QTableWidget):
+class DeskTable(QTableWidget):
     """Rows of `Cell`; `keys` gives each row a number of its own."""
 
     def __init__(self, headings: Sequence[str], name: str, last_fills: bool = False) -> None:

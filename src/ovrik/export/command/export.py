@@ -22,7 +22,7 @@ from ovrik.machine.devices.opening import device_option
 from ovrik.machine.devices.paths import DevicePath
 from ovrik.study.clip.address import address
 from ovrik.study.clip.footage import Footage
-from ovrik.study.clip.frame_access import lead_of, reading_of, slack_of
+from ovrik.study.clip.frame_access import access_slack, lead_frames, reading_of
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.encoder.containers import CONTAINERS, SOUND_NEEDS, SOUNDS
 from ovrik.study.encoder.intermediate import Intermediate
@@ -93,9 +93,9 @@ def plain_source(clip: Footage, excerpt: Excerpt, with_sound: bool) -> Assembly:
     before = (*picture_nodes(clip, said), *even_stamps(clip.rate))
     if not (with_sound and clip.sounds):
         return Assembly(tuple(inputs), "", "0:V:0", "", (), before=before)
-    if said.direct and clip.constant_rate and not lead_of(clip):
+    if said.direct and clip.constant_rate and not lead_frames(clip):
         # Picture and sound begin together here, so that the clip is read once for both.
-        span = excerpt.frames / clip.rate + (slack_of(clip) if said.seek_s is not None else 0)
+        span = excerpt.frames / clip.rate + (access_slack(clip) if said.seek_s is not None else 0)
         whole = excerpt.end_frame == clip.frames
         options = [
             *picture_options(replace(said, span_s=None)),

@@ -7,7 +7,7 @@ from ovrik.export.graph.nodes import Node, node
 from ovrik.export.graph.seconds import seconds_text
 from ovrik.study.clip.address import PROTOCOLS, address
 from ovrik.study.clip.footage import Footage
-from ovrik.study.clip.frame_access import COUNT, EARLY, Reading, lead_of, method_of, reading_of
+from ovrik.study.clip.frame_access import COUNT, EARLY, Reading, lead_frames, method_of, reading_of
 
 
 def picture_options(reading: Reading) -> list[str]:
@@ -77,7 +77,7 @@ SOUND_EARLY_S = Fraction(2)
 def sound_input(clip: Footage, start: Fraction, length: Fraction) -> tuple[list[str], list[Node]]:
     """Options that open a clip for its sound, and filters that bring it to its place: `start`, `length` in
     seconds, counted from the clip's first frame."""
-    begin = lead_of(clip) + start
+    begin = lead_frames(clip) + start
     ahead = SOUND_EARLY_S if method_of(clip) == EARLY else Fraction(0)
     ahead = min(ahead, begin)
     if method_of(clip) == COUNT and clip.container.split(",")[0] != "avi":

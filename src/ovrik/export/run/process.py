@@ -11,8 +11,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from ovrik.errors import OvrikError
-from ovrik.export.run.until_gone import LOG_LINES, Watch
+from ovrik.errors import Ask, OvrikError
+from ovrik.export.run.until_gone import LOG_LINES, ProcessWatch
 from ovrik.export.run.wall import Wall, behind, level
 from ovrik.machine.processes.guard import stand_guard
 from ovrik.machine.processes.strays import MARK, marking, new_mark, number_of, own_mark
@@ -59,7 +59,7 @@ class Start:
         return [*niced, *(["taskset", "-c", ",".join(map(str, self.cores))] if self.cores else [])]
 
 
-def together(one: Usage, then: Usage) -> Usage:
+def usage_together(one: Usage, then: Usage) -> Usage:
     """What two programs run one after the other took."""
     sums = {
         name: getattr(one, name) + getattr(then, name)
@@ -72,7 +72,7 @@ def together(one: Usage, then: Usage) -> Usage:
 def measure(
     arguments: Sequence[str],
     on_output: Callable[[bytes, float], bool] = lambda _piece, _at: True,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
     stall_s: float = 120.0,
     cwd: Path | None = None,
     on_start: Callable[[int], None] = lambda _group: None,
@@ -121,7 +121,7 @@ def measure(
     except OSError as exc:
         raise OvrikError(f"{arguments[0]} won't start ({exc.strerror})", "Check the build") from None
     on_start(child.pid)
-    watch = Watch(child, began, on_output, should_stop, stall_s, mark)
+    watch = ProcessWatch(child, began, on_output, should_stop, stall_s, mark)
     try:
         watch.until_gone()
     except BaseException:

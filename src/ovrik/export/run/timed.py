@@ -10,10 +10,10 @@ from pathlib import Path
 
 import psutil
 
-from ovrik.errors import OvrikError
-from ovrik.export.run.process import Start, Usage, measure, together
+from ovrik.errors import Ask, OvrikError
+from ovrik.export.run.process import Start, Usage, measure, usage_together
 from ovrik.export.run.progress import Progress, ProgressReader, Reader
-from ovrik.export.run.trace import Trace, Watcher
+from ovrik.export.run.trace import Trace, TraceWatcher
 from ovrik.export.run.wall import Wall
 from ovrik.machine.sensors.readings import Sensors
 from ovrik.study.facts.passes import PassTimes
@@ -75,7 +75,7 @@ def timed_run(
     partial: Path,
     output: Path,
     on_progress: Callable[[Progress], None] = lambda _p: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
     stall_s: float = 120.0,
     reader: Reader | None = None,
     start: Start = Start(),  # noqa: B008 (a frozen value)
@@ -103,7 +103,7 @@ def timed_run(
     usage: Usage | None = None
     seen: list[_Marks] = []
     passes: list[PassTimes] = []
-    watcher = Watcher(sensors, lambda: seen[-1].frame if seen else 0, on_row)
+    watcher = TraceWatcher(sensors, lambda: seen[-1].frame if seen else 0, on_row)
     try:
         marks = None
         for arguments in commands:
@@ -121,7 +121,7 @@ def timed_run(
                 on_start=watcher.begin if usage is None else watcher.go_on,
             )
             passes.append(PassTimes(one.wall_s, marks.first_s, marks.last_s))
-            usage = one if usage is None else together(usage, one)
+            usage = one if usage is None else usage_together(usage, one)
             if one.exit_code or one.stopped or one.stalled:
                 break
     except OvrikError as exc:

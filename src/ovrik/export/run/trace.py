@@ -82,7 +82,7 @@ class Trace:
 
 
 @dataclass
-class Watcher:
+class TraceWatcher:
     """Samples twice a second in a thread of its own, from `begin` to `end`."""
 
     sensors: Sequence[Sensors] = ()

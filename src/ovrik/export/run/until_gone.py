@@ -10,6 +10,7 @@ from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from ovrik.errors import Ask
 from ovrik.machine.processes.strays import descendants, signal_all
 
 LOG_LINES = 40
@@ -42,7 +43,7 @@ class Spent:
         self.written_bytes += used.ru_oublock * 512
 
 
-class Watch:
+class ProcessWatch:
     """One loop over the ends of processes and what they write; it looks at them five times a second, no oftener.
 
     Attributes: `log`, its last lines; `sampled_peak` of the child's memory; `stopped`, `stalled`, whether it was
@@ -53,7 +54,7 @@ class Watch:
         child: "subprocess.Popen[bytes]",
         began: float,
         on_output: Callable[[bytes, float], bool],
-        should_stop: Callable[[], bool],
+        should_stop: Ask,
         stall_s: float,
         mark: str,
     ) -> None:

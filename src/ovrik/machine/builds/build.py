@@ -16,7 +16,7 @@ from ovrik.machine.builds.approvals import approved, build_claim
 from ovrik.machine.builds.architecture import architecture, translated
 from ovrik.machine.builds.described import description_of, descriptions, located, version_of
 from ovrik.machine.builds.libraries import Loaded, identity_of, loads_of
-from ovrik.machine.processes.asking import ask as ask_program
+from ovrik.machine.processes.asking import ask
 from ovrik.standin.build import keys as standin_keys
 from ovrik.standin.build import program_for
 from ovrik.study.contender.contender import is_simulated
@@ -221,22 +221,22 @@ def find_builds(extra: tuple[str, ...] = (), afresh: bool = False) -> list[Build
 
 
 def _answered(blank: Build) -> Build:
-    said = ask(blank.path, "-version")
+    said = ask_build(blank.path, "-version")
     version = VERSION.search(said)
     if version is None:
         raise NoAnswer(
             f"{blank.path} does not answer like an encoding program", "Choose another", said[-LOG:]
         )
     configured = re.search(r"^configuration: *(.*)$", said, re.MULTILINE)
-    help_text = ask(blank.path, "-hide_banner", "-h", "long")
+    help_text = ask_build(blank.path, "-hide_banner", "-h", "long")
     return replace(
         blank,
         version=version[1],
-        encoders=tuple(_names(ask(blank.path, "-hide_banner", "-encoders"))),
-        filters=_filters(ask(blank.path, "-hide_banner", "-filters")),
+        encoders=tuple(_names(ask_build(blank.path, "-hide_banner", "-encoders"))),
+        filters=_filters(ask_build(blank.path, "-hide_banner", "-filters")),
         options=tuple(o for o in WANTED_OPTIONS if re.search(rf"^-{o}\b", help_text, re.MULTILINE)),
         configuration=configured[1] if configured else "",
-        devices=tuple(ask(blank.path, "-hide_banner", "-hwaccels").split()[3:]),
+        devices=tuple(ask_build(blank.path, "-hide_banner", "-hwaccels").split()[3:]),
     )
 
 
@@ -262,10 +262,10 @@ LOG = 4000
 """Characters kept of what a program said that is no build."""
 
 
-def ask(path: Path | str, *arguments: str) -> str:
+def ask_build(path: Path | str, *arguments: str) -> str:
     """What a program prints for these arguments. Raises NoAnswer when it won't start or answer."""
     try:
-        said = ask_program([str(path), *arguments], ASK_TIMEOUT_S)
+        said = ask([str(path), *arguments], ASK_TIMEOUT_S)
     except OSError as exc:
         raise NoAnswer(
             f"The build {path} won't start ({exc.strerror})", _why_not(Path(path)), str(exc)

@@ -3,7 +3,7 @@
 import re
 from functools import cache
 
-from ovrik.machine.builds.build import Build, ask
+from ovrik.machine.builds.build import Build, ask_build
 
 OPTION = re.compile(r"^ {2}-([\w:+-]+) +<\w+> +(\S+)")
 
@@ -12,7 +12,7 @@ OPTION = re.compile(r"^ {2}-([\w:+-]+) +<\w+> +(\S+)")
 def _listed(path: str, sha256: str, topic: str) -> frozenset[str]:
     """Options on a help page that hold for encoding frames."""
     del sha256  # only so that another program at the same path is asked anew
-    found = (OPTION.match(line) for line in ask(path, "-hide_banner", "-h", topic).splitlines())
+    found = (OPTION.match(line) for line in ask_build(path, "-hide_banner", "-h", topic).splitlines())
     return frozenset(m[1] for m in found if m and m[2].startswith("E") and "V" in m[2])
 
 

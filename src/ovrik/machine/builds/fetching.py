@@ -12,7 +12,7 @@ import zipfile
 from collections.abc import Callable
 from pathlib import Path
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 
 PACKAGE = "imageio-ffmpeg"
 FETCH_TIMEOUT_S = 900
@@ -20,7 +20,7 @@ LOOK_EVERY_S = 0.1
 ANNOUNCED = re.compile(r"Downloading \S+ \(([\d.]+) ([kMG]?B)\)")
 UNITS = {"B": 1.0, "kB": 1e3, "MB": 1e6, "GB": 1e9}
 
-Progress = Callable[[float, str], None]
+FetchProgress = Callable[[float, str], None]
 
 
 def pip_command(version: str, folder: Path) -> list[str]:
@@ -46,8 +46,8 @@ def pip_command(version: str, folder: Path) -> list[str]:
 def fetch_wheel(
     version: str,
     folder: Path,
-    on_progress: Progress = lambda _share, _words: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    on_progress: FetchProgress = lambda _share, _words: None,
+    should_stop: Ask = lambda: False,
     command: list[str] | None = None,
 ) -> Path:
     """The wheel of a version, fetched into a folder of its own. `on_progress` gets the share that is here, -1 while
@@ -85,8 +85,8 @@ def _until_here(
     version: str,
     said: Path,
     parts: Path,
-    on_progress: Progress,
-    should_stop: Callable[[], bool],
+    on_progress: FetchProgress,
+    should_stop: Ask,
 ) -> None:
     until = time.monotonic() + FETCH_TIMEOUT_S
     while child.poll() is None:

@@ -10,7 +10,7 @@ from ovrik.machine.devices.paths import PATHS
 from ovrik.study.files.kept import cache_folder, change_json, read_json
 
 
-def listed(key: str) -> str:
+def listed_devices(key: str) -> str:
     """Every device of a path in words, "none", or "" where there is nobody to ask."""
     try:
         build = find_build("bundled")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.machine.devices.paths import DevicePath
-from ovrik.machine.processes.asking import Answer, ask
+from ovrik.machine.processes.asking import Replied, ask
 from ovrik.machine.sensors.driver import driver_devices
 
 TIMEOUT_S = 8
@@ -36,7 +36,7 @@ class Opened:
 
     number: str
     name: str
-    answer: Answer
+    answer: Replied
 
     @property
     def works(self) -> bool:
@@ -49,12 +49,12 @@ class Opened:
         return bool(REALLY_PROCESSOR.search(self.name))
 
 
-def run_trial(arguments: Sequence[str]) -> Answer:
+def run_trial(arguments: Sequence[str]) -> Replied:
     """Run a short try; one that takes too long has no exit code."""
     try:
         return ask(arguments, TIMEOUT_S)
     except OSError as exc:
-        return Answer(1, b"", str(exc))
+        return Replied(1, b"", str(exc))
 
 
 def device_option(path: DevicePath, number: str, name: str) -> str:
@@ -95,11 +95,11 @@ def _opened(program: str, path: DevicePath, number: str) -> Opened:
     return Opened(number, _said(made), made)
 
 
-def _said(made: Answer) -> str:
+def _said(made: Replied) -> str:
     return next((m[1].strip() for p in SAID if (m := re.search(p, made.log, re.MULTILINE))), "")
 
 
-def _try(program: str, path: DevicePath, number: str) -> Answer:
+def _try(program: str, path: DevicePath, number: str) -> Replied:
     return run_trial(
         [
             program,

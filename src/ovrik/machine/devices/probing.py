@@ -4,7 +4,7 @@ import json
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from ovrik.errors import Stopped
+from ovrik.errors import Ask, Stopped
 from ovrik.machine.builds.build import Build, locate
 from ovrik.machine.devices.known_picture import EDITION, input_arguments
 from ovrik.machine.devices.known_trials import known_trials, trials_file
@@ -25,7 +25,7 @@ SAMPLE_ENCODERS = {
 def probe_builds(
     builds: Sequence[Build],
     on_progress: Callable[[float, str], None] = lambda _s, _w: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
     afresh: bool = False,
 ) -> list[Trial]:
     """Trials of every build that starts, from the cache where nothing has changed.

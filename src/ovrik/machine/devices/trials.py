@@ -6,6 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
+from ovrik.errors import Ask
 from ovrik.machine.builds.build import Build, locate
 from ovrik.machine.devices import opening
 from ovrik.machine.devices.known_picture import FRAMES, input_arguments, psnr, raw_file
@@ -20,7 +21,7 @@ from ovrik.machine.devices.paths import (
 )
 from ovrik.machine.devices.reasons import plain_reason
 from ovrik.machine.devices.trial import FAILS, FALLS_BACK, UNTRIED, WORKS, WRONG, Trial
-from ovrik.machine.processes.asking import Answer
+from ovrik.machine.processes.asking import Replied
 from ovrik.study.encoder.pixel_formats import sampling_of
 
 RIGHT_TREATMENT_DB = 40.0
@@ -33,7 +34,7 @@ def try_build(
     build: Build,
     samples: dict[tuple[str, str], Path],
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> list[Trial]:
     """Try every device path of a build. `samples` are clips by (codec, pixel format)."""
     opened = {p.key: _opened(build, p) for p in PATHS}
@@ -116,7 +117,7 @@ def _raw(pixel_format: str) -> list[str]:
 NO_ANSWER = "it gave no answer within {} s"
 
 
-def _judged(blank: Trial, outcome: Answer, wanted: bytes, floor: float) -> Trial:
+def _judged(blank: Trial, outcome: Replied, wanted: bytes, floor: float) -> Trial:
     log = tuple(outcome.log.splitlines())
     if outcome.code is None:
         return replace(blank, answer=FAILS, reason=NO_ANSWER.format(opening.TIMEOUT_S), log=log)

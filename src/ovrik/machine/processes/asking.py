@@ -23,7 +23,7 @@ _NUMBERS = itertools.count(1 << 19)
 
 
 @dataclass(frozen=True)
-class Answer:
+class Replied:
     """What a program answered. Fields: exit `code`, None when it gave no answer in time; `out`, its standard output;
     `log`, all that it wrote to standard error, the middle of a very long one left out."""
 
@@ -37,7 +37,7 @@ class Answer:
         return self.out.decode("utf-8", "replace")
 
 
-def ask(arguments: Sequence[str], timeout_s: float) -> Answer:
+def ask(arguments: Sequence[str], timeout_s: float) -> Replied:
     """Run an argument list for at most so many seconds; all that it started is ended with it.
 
     Raises OSError when it can't be started.
@@ -61,7 +61,7 @@ def ask(arguments: Sequence[str], timeout_s: float) -> Answer:
         child.kill()
         child.wait()
         heard.close()
-    return Answer(child.returncode if in_time else None, bytes(heard.out), heard.log)
+    return Replied(child.returncode if in_time else None, bytes(heard.out), heard.log)
 
 
 @dataclass

@@ -10,7 +10,7 @@ from typing import Any
 
 import psutil
 
-from ovrik.machine.devices.device_list import listed
+from ovrik.machine.devices.device_list import listed_devices
 from ovrik.machine.sensors.driver import driver_devices
 
 UNKNOWN = "unknown"
@@ -164,14 +164,14 @@ TABLE: tuple[_Row, ...] = (
         "Vulkan devices",
         "the Vulkan loader, asked by a build",
         88,
-        lambda: listed("vulkan"),
+        lambda: listed_devices("vulkan"),
     ),
     _Row(
         "opencl_devices",
         "OpenCL devices",
         "the OpenCL loader, asked by a build",
         87,
-        lambda: listed("opencl"),
+        lambda: listed_devices("opencl"),
     ),
     _Row("graphics_driver", "Graphics driver", "/sys/module, NVML", 85, _graphics_driver),
     _Row("power", "Power", "/sys/class/power_supply", 80, power_source),

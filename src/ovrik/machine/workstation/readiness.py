@@ -20,7 +20,7 @@ SAMPLE_S = 1.0
 
 
 @dataclass(frozen=True)
-class Reading:
+class ReadinessReading:
     """The state of the machine over about a second.
 
     Fields: `busy`, processes but this one and the share of one core each took; `power` and
@@ -50,7 +50,7 @@ class Finding:
     remedy: str
 
 
-def take_reading(outputs: Path, seconds: float = SAMPLE_S) -> Reading:
+def take_reading(outputs: Path, seconds: float = SAMPLE_S) -> ReadinessReading:
     """Look at the machine for about a second."""
     own = {psutil.Process().pid}
     before = process_seconds()
@@ -66,7 +66,7 @@ def take_reading(outputs: Path, seconds: float = SAMPLE_S) -> Reading:
     traffic = later_swap.sin - swap.sin + later_swap.sout - swap.sout
     stolen = getattr(later_cpu, "steal", 0.0) - getattr(cpu, "steal", 0.0)
     folder = outputs if outputs.exists() else next(p for p in outputs.parents if p.exists())
-    return Reading(
+    return ReadinessReading(
         busy=tuple(sorted(busy, key=lambda b: -b[1])[:8]),
         power=power_source(),
         governor=_governor(),
@@ -128,7 +128,7 @@ def _hottest() -> float | None:
     return max(values) if values else None
 
 
-def findings(reading: Reading) -> list[Finding]:
+def findings(reading: ReadinessReading) -> list[Finding]:
     """What could spoil a timing, the gravest first; empty when the machine is ready."""
     out = []
     for name, share in reading.busy:

@@ -100,7 +100,7 @@ def notify(title: str, words: str) -> bool:
             bus_name="org.freedesktop.Notifications",
             interface="org.freedesktop.Notifications",
         )
-        body: tuple[object, ...] = ("Ovrik", 0, "ovrik", title, escaped(words), [], {}, -1)
+        body: tuple[object, ...] = ("Ovrik", 0, "ovrik", title, escaped_path(words), [], {}, -1)
         with open_dbus_connection("SESSION") as bus:
             reply = bus.send_and_get_reply(
                 new_method_call(shown, "Notify", "susssasa{sv}i", body), timeout=WAIT_S
@@ -110,6 +110,6 @@ def notify(title: str, words: str) -> bool:
         return False
 
 
-def escaped(text: str) -> str:
+def escaped_path(text: str) -> str:
     """A notification's text may hold markup: what comes from a study is none."""
     return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")

@@ -1,6 +1,6 @@
 """What an output shows beside the reference: the same frames, other ones of the programme, or something else."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
@@ -10,6 +10,7 @@ import av
 import numpy as np
 
 from ovrik.analysis.signals.alignment import Aligned, aligned, inside, margins, normal, paired
+from ovrik.errors import Ask
 from ovrik.quality.checks.conformity import same_rate
 from ovrik.quality.checks.miniatures import SIZE, Miniatures, miniatures, small_of
 from ovrik.quality.decode.frame_index import decoded_frames
@@ -20,7 +21,6 @@ from ovrik.study.files.whole_file import writing
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import GAP, Programme
 
-Ask = Callable[[], bool]
 Edges = tuple[float, float, float, float]
 NONE: Edges = (0.0, 0.0, 0.0, 0.0)
 LEAST_BAR = 0.01

@@ -2,7 +2,7 @@
 
 import re
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
@@ -10,7 +10,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ovrik.errors import Stopped
+from ovrik.errors import Ask, Stopped
 from ovrik.quality.decode.frame_index import decoded_frames
 
 SIZE = (96, 54)
@@ -42,16 +42,14 @@ class Miniatures:
     broken: int = 0
 
 
-def miniatures(path: Path, should_stop: Callable[[], bool] = lambda: False) -> Miniatures:
+def miniatures(path: Path, should_stop: Ask = lambda: False) -> Miniatures:
     """Decode a file to its end. Raises OvrikError when it can't be read, Stopped."""
     broken: list[int] = []
     found = gathered(decoded_frames(path, lambda: broken.append(1)), should_stop)
     return replace(found, broken=len(broken))
 
 
-def gathered(
-    frames: Iterable[av.VideoFrame] | Iterator[av.VideoFrame], should_stop: Callable[[], bool]
-) -> Miniatures:
+def gathered(frames: Iterable[av.VideoFrame] | Iterator[av.VideoFrame], should_stop: Ask) -> Miniatures:
     """The same of frames at hand."""
     head: list[np.ndarray] = []
     tail: deque[np.ndarray] = deque(maxlen=MOST_TAIL)

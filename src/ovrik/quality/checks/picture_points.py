@@ -26,7 +26,7 @@ reference holds no finer picture; a reference with more than the second is none 
 
 
 @dataclass(frozen=True, eq=False)
-class Pair:
+class OutputPair:
     """An output and its reference. Fields: `seen`, `clip`, the output's miniatures and facts; `beside`, `against`,
     those of the reference; `match`, how they lie beside one another."""
 
@@ -37,12 +37,12 @@ class Pair:
     match: Match
 
 
-def picture_points(pair: Pair) -> list[Point]:
+def picture_points(pair: OutputPair) -> list[Point]:
     """All points about the picture."""
     return [_frames(pair), _levels(pair), _matrix(pair), _depth(pair)]
 
 
-def _frames(pair: Pair) -> Point:
+def _frames(pair: OutputPair) -> Point:
     if not same_rate(pair.clip.rate, pair.against.rate):
         return Point(FRAMES, UNKNOWN, "at another rate, frames are not each other's")
     ours = normal(inside(pair.seen.head, pair.match.own_edges, COMPARED))
@@ -85,7 +85,7 @@ def misplaced(ours: np.ndarray, theirs: np.ndarray, lag: int) -> dict[int, str]:
     return out
 
 
-def _levels(pair: Pair) -> Point:
+def _levels(pair: OutputPair) -> Point:
     lag = pair.match.lag
     first, count = paired(len(pair.seen.head), len(pair.beside.head), lag)
     places = np.arange(first, first + count)[:: max(1, count // 60)]
@@ -104,7 +104,7 @@ def _levels(pair: Pair) -> Point:
     return Point(LEVELS, DIFFERS, f"its picture has {how}-range levels and is tagged {tagged}")
 
 
-def _matrix(pair: Pair) -> Point:
+def _matrix(pair: OutputPair) -> Point:
     own = pair.against.colour.matrix or "bt709"
     tagged = pair.clip.colour.matrix or own
     common = sorted(set(map(int, pair.seen.looked)) & set(map(int, pair.beside.looked)))
@@ -124,7 +124,7 @@ def _matrix(pair: Pair) -> Point:
     return Point(MATRIX, RIGHT)
 
 
-def _depth(pair: Pair) -> Point:
+def _depth(pair: OutputPair) -> Point:
     if pair.seen.even is None:
         return Point(DEPTH, RIGHT, f"{pair.clip.bit_depth} bit")
     if pair.beside.even is None or pair.beside.even > FINER:

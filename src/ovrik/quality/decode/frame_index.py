@@ -10,7 +10,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.decode.open_clip import open_clip
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.files.whole_file import writing
@@ -63,7 +63,7 @@ def frame_index(
     checksum: str,
     frames: int | None = None,
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> FrameIndex:
     """The index of a clip, at least as far as `frames` (None: to its end), decoded now if it is not on file.
 
@@ -81,7 +81,7 @@ def decoded_index(
     path: Path,
     frames: int | None = None,
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> FrameIndex:
     """The same without the cache."""
     stamps: list[int] = []

@@ -17,7 +17,7 @@ MOST_WANDER = 0.35
 
 
 @dataclass(frozen=True)
-class Pace:
+class DecodePace:
     """Fields: `rate` in frames per second, of a variable clip the rate at which it is made constant; `constant`;
     `jitter_s`, the largest distance of a stamp from the even grid, seconds; `longest_s`, the longest frame;
     `frames` on the grid: of a constant clip its own; `duration_s`; `evidence`, how it was established, in words."""
@@ -37,7 +37,9 @@ def snapped(rate: float) -> Fraction:
     return nearest if abs(float(nearest) / rate - 1) <= NEAR_RATE else Fraction(rate).limit_denominator(1001)
 
 
-def pace_of(stamps: np.ndarray, tick: Fraction, stated: Sequence[Fraction], last_s: float, seen: str) -> Pace:
+def pace_of(
+    stamps: np.ndarray, tick: Fraction, stated: Sequence[Fraction], last_s: float, seen: str
+) -> DecodePace:
     """The pace of frames at `stamps` (integers in units of `tick` seconds, rising).
 
     `stated` are rates that the file states, the most trusted first; `last_s` is how long its last frame stands,
@@ -45,7 +47,7 @@ def pace_of(stamps: np.ndarray, tick: Fraction, stated: Sequence[Fraction], last
     """
     if len(stamps) < 2:
         rate = stated[0] if stated else Fraction(25)
-        return Pace(
+        return DecodePace(
             rate, True, 0.0, float(1 / rate), len(stamps), len(stamps) / float(rate), "a single frame"
         )
     times = (stamps - stamps[0]) * float(tick)
@@ -55,7 +57,7 @@ def pace_of(stamps: np.ndarray, tick: Fraction, stated: Sequence[Fraction], last
         off = float(np.abs(times - np.arange(len(times)) / float(rate)).max())
         if off <= _tolerance(float(tick), float(rate)):
             longest = round(float(steps.max()), 6)
-            return Pace(
+            return DecodePace(
                 rate,
                 True,
                 round(off, 6),
@@ -78,7 +80,7 @@ def grid_of(times: np.ndarray, rate: Fraction, frames: int) -> np.ndarray:
     return np.searchsorted(places, np.arange(frames), side="right") - 1
 
 
-def _made_constant(times: np.ndarray, steps: np.ndarray, last_s: float, tick: float, seen: str) -> Pace:
+def _made_constant(times: np.ndarray, steps: np.ndarray, last_s: float, tick: float, seen: str) -> DecodePace:
     """The rate of the usual step; the frame that stands longest keeps its time."""
     usual = float(np.median(steps[steps > 0])) if (steps > 0).any() else 0.04
     rate = snapped(1 / usual)
@@ -89,4 +91,4 @@ def _made_constant(times: np.ndarray, steps: np.ndarray, last_s: float, tick: fl
     slowest, fastest = 1 / float(steps.max()), 1 / max(float(steps.min()), tick)
     words = f"{slowest:.3g} to {fastest:.3g} fps by the time stamps of {seen}; "
     words += f"made constant at {float(rate):.5g} fps: {frames - shown} frames are repeated, {lost} left out"
-    return Pace(rate, False, tick, round(max(float(steps.max()), last_s), 6), frames, duration, words)
+    return DecodePace(rate, False, tick, round(max(float(steps.max()), last_s), 6), frames, duration, words)

@@ -9,10 +9,10 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.decode.frame_index import FrameIndex, first_frame, frame_index, kept_index
 from ovrik.quality.decode.open_clip import open_clip
-from ovrik.quality.decode.pace import Pace, pace_of
+from ovrik.quality.decode.pace import DecodePace, pace_of
 from ovrik.study.clip.address import STILLS
 from ovrik.study.clip.colour_names import colour_of
 from ovrik.study.clip.footage import ColourTags, Footage, Sound
@@ -34,7 +34,6 @@ LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 
 
 Share = Callable[[float], None]
-Ask = Callable[[], bool]
 
 
 def probe(path: Path) -> Footage:
@@ -303,13 +302,13 @@ def _index(path: Path, checksum: str, seen: _Seen, pixels: int) -> FrameIndex | 
     return made if len(made.stamps) else None
 
 
-def _pace(stream: av.VideoStream, seen: _Seen, index: FrameIndex | None, untimed: bool) -> Pace:
+def _pace(stream: av.VideoStream, seen: _Seen, index: FrameIndex | None, untimed: bool) -> DecodePace:
     stated = [Fraction(r) for r in (stream.average_rate, stream.base_rate, stream.guessed_rate) if r]
     count = len(index.stamps) if index is not None else len(seen.stamps)
     if untimed:
         rate = stated[0] if stated else Fraction(25)
         evidence = "the file's header: it holds no times"
-        return Pace(rate, True, 0.0, float(1 / rate), count, count / float(rate), evidence)
+        return DecodePace(rate, True, 0.0, float(1 / rate), count, count / float(rate), evidence)
     tick = index.tick if index is not None else Fraction(stream.time_base or 1)
     stamps = index.stamps if index is not None else seen.stamps
     which = "all" if index is not None or seen.complete else "the first"

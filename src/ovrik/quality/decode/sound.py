@@ -2,7 +2,6 @@
 
 import itertools
 import subprocess
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -10,7 +9,7 @@ import av
 import numpy as np
 
 from ovrik.analysis.signals.loudness import RATE
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.command.export import QUIET, plain_source
 from ovrik.export.graph.assembly import assemble
 from ovrik.export.graph.long_graph import graph_arguments
@@ -29,10 +28,7 @@ FAR_S = 600
 
 
 def sound_of(
-    path: Path,
-    start_s: float = 0.0,
-    length_s: float = MOST_S,
-    should_stop: Callable[[], bool] = lambda: False,
+    path: Path, start_s: float = 0.0, length_s: float = MOST_S, should_stop: Ask = lambda: False
 ) -> np.ndarray:
     """The first audio stream in stereo at 48 kHz, shape (samples, 2), 1 for full scale: at most so many seconds from
     `start_s` after the file's first frame is shown, decoded from its beginning; of shape (0, 2) where there is none.

@@ -1,16 +1,15 @@
 """Whether a file holds all its frames: decoded one after another, since packets can promise what is not there."""
 
-from collections.abc import Callable
 from pathlib import Path
 
 import av
 
-from ovrik.errors import OvrikError
+from ovrik.errors import Ask, OvrikError
 from ovrik.quality.decode.frame_index import decoded_frames, first_frame
 from ovrik.quality.decode.open_clip import open_clip
 
 
-def frames_shown(path: Path, should_stop: Callable[[], bool] = lambda: False) -> int:
+def frames_shown(path: Path, should_stop: Ask = lambda: False) -> int:
     """How many frames a player shows, by decoding them all. Raises OvrikError when it can't be read."""
     count = 0
     for _frame in decoded_frames(path):

@@ -2,13 +2,12 @@
 
 import hashlib
 import json
-from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from fractions import Fraction
 from pathlib import Path
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.command.export import device_arguments
 from ovrik.export.graph.builder import Canvas, GraphBuilder, is_deep, sampling
 from ovrik.export.graph.nodes import Node, node
@@ -70,7 +69,7 @@ def known_forms(build: Build, programme: Programme, place: str) -> list[FormTria
 
 
 def try_forms(
-    build: Build, programme: Programme, place: str, should_stop: Callable[[], bool] = lambda: False
+    build: Build, programme: Programme, place: str, should_stop: Ask = lambda: False
 ) -> list[FormTrial]:
     """Answers for all of them, tried now where there are none on file. Raises Stopped."""
     out = []

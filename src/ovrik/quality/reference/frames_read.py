@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.command.export import Export, decoding_of, device_arguments
 from ovrik.export.graph.assembly import frames_taken
 from ovrik.export.graph.decoding import Decoding, with_decoding
@@ -22,7 +22,6 @@ from ovrik.study.programme.programme import GAP, Programme
 SUM = re.compile(rb"^\d+,[^,]*,[^,]*,[^,]*,[^,]*, *0x([0-9a-f]{8})", re.MULTILINE)
 
 Share = Callable[[float], None]
-Ask = Callable[[], bool]
 
 
 @dataclass(frozen=True)
@@ -35,7 +34,7 @@ class Part:
 
 
 @dataclass(frozen=True)
-class Reader:
+class FrameSource:
     """What reads. Fields: `program`, its path; `sha256` of it; `opening`, options that open devices; `decoding`,
     options that stand before an input and say what decodes."""
 
@@ -45,10 +44,10 @@ class Reader:
     decoding: Decoding = field(default_factory=Decoding)
 
 
-def reader_of(job: Export, sha256: str) -> Reader:
+def reader_of(job: Export, sha256: str) -> FrameSource:
     """What reads the footage of an export."""
     decoding = decoding_of(job)
-    return Reader(
+    return FrameSource(
         job.program, sha256, tuple(device_arguments((job.decode,), job.numbers)) if decoding else (), decoding
     )
 
@@ -66,7 +65,7 @@ def parts_read(programme: Programme, excerpt: Excerpt) -> list[Part]:
     return list({(p.clip.checksum, p.first, p.frames): p for p in found}.values())
 
 
-def read_command(reader: Reader, part: Part, *ending: str, more: Sequence[str] = ()) -> list[str]:
+def read_command(reader: FrameSource, part: Part, *ending: str, more: Sequence[str] = ()) -> list[str]:
     """The command that reads a part exactly as an export does; `ending` is what becomes of its frames, `more` are
     further filters."""
     said = reading_of(part.clip, part.first, part.frames)
@@ -92,7 +91,7 @@ def read_command(reader: Reader, part: Part, *ending: str, more: Sequence[str] =
     ]
 
 
-def read_sums(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> np.ndarray:
+def read_sums(reader: FrameSource, part: Part, on_share: Share, should_stop: Ask) -> np.ndarray:
     """Checksums of the frames that the program reads (see `frame_index.sample_sum`), in order. Raises OvrikError
     when it reads none, Stopped."""
     rest, sums = b"", list[int]()

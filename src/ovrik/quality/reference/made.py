@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.command.export import Export, analyses_of, prerender_command
 from ovrik.export.run.process import measure
 from ovrik.export.run.progress import ProgressReader
@@ -27,7 +27,7 @@ def make_reference(
     excerpt: Excerpt,
     wanted: Delivery | None = None,
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> Path:
     """The reference, made now in software by the bundled build if it is not in the cache.
 
@@ -81,11 +81,7 @@ def make_reference(
 
 
 def _done(
-    arguments: list[str],
-    frames: int,
-    on_share: Callable[[float], None],
-    should_stop: Callable[[], bool],
-    folder: Path,
+    arguments: list[str], frames: int, on_share: Callable[[float], None], should_stop: Ask, folder: Path
 ) -> None:
     reader = ProgressReader()
 

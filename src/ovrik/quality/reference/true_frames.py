@@ -10,7 +10,15 @@ import numpy as np
 from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.decode.frame_index import FrameIndex, decoded_frames, frame_index
 from ovrik.quality.decode.pace import grid_of
-from ovrik.quality.reference.frames_read import Ask, Part, Reader, Share, parts_read, read_command, read_sums
+from ovrik.quality.reference.frames_read import (
+    Ask,
+    FrameSource,
+    Part,
+    Share,
+    parts_read,
+    read_command,
+    read_sums,
+)
 from ovrik.study.clip.footage import Footage
 from ovrik.study.clip.frame_access import reading_of
 from ovrik.study.files.kept import cache_folder
@@ -23,7 +31,7 @@ METHOD = 1
 
 
 def wrong_frames(
-    reader: Reader,
+    reader: FrameSource,
     programme: Programme,
     excerpt: Excerpt,
     on_share: Share = lambda _s: None,
@@ -46,13 +54,13 @@ def wrong_frames(
     return ""
 
 
-def _proof(reader: Reader, part: Part) -> Path:
+def _proof(reader: FrameSource, part: Part) -> Path:
     said = f"{METHOD}|{reader}|{part.clip.checksum}|{part.first}|{part.frames}|{part.clip.rate}"
     said += f"|{reading_of(part.clip, part.first, part.frames)}"
     return cache_folder("frames", "proved") / hashlib.sha256(said.encode()).hexdigest()[:32]
 
 
-def _wrong(reader: Reader, part: Part, on_share: Share, should_stop: Ask) -> str:
+def _wrong(reader: FrameSource, part: Part, on_share: Share, should_stop: Ask) -> str:
     clip, name = part.clip, Path(part.clip.path).name
     # A variable clip's own frames do not stand at the even grid's numbers: it is decoded whole.
     needed = part.first + part.frames if clip.constant_rate else None
@@ -94,7 +102,7 @@ CLEARLY = 0.25
 and within a few levels of it."""
 
 
-def _other_frames(reader: Reader, part: Part, wanted: np.ndarray, should_stop: Ask) -> str:
+def _other_frames(reader: FrameSource, part: Part, wanted: np.ndarray, should_stop: Ask) -> str:
     """Which frames stand where the first and the last should, by how they look; "" when they are the right ones."""
     shown = read_command(
         reader,

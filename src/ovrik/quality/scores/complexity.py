@@ -8,8 +8,8 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ovrik.analysis.signals.complexity import Curve, spatial_information, temporal_information
-from ovrik.errors import OvrikError, Stopped
+from ovrik.analysis.signals.complexity import ComplexityCurve, spatial_information, temporal_information
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.decode.open_clip import open_clip
 from ovrik.study.clip.footage import Footage
 from ovrik.study.programme.programme import GAP, Programme
@@ -25,7 +25,7 @@ def step_of(frames: int, rate: float) -> int:
     return max(2, min(round(rate * PLACES_S), frames // FEWEST))
 
 
-def luma_of(frame: av.VideoFrame) -> np.ndarray:
+def luma_plane(frame: av.VideoFrame) -> np.ndarray:
     """Luma as it is stored, shape (height, width), in its own depth; more than 12 bits are cut to 12."""
     plane, bits = frame.planes[0], frame.format.components[0].bits
     wide = np.frombuffer(memoryview(plane), np.uint8 if bits <= 8 else np.uint16)
@@ -59,9 +59,9 @@ def _pairs(
                     return
                 at = (number - start) % step
                 if at == step - 2:
-                    before = luma_of(frame)
+                    before = luma_plane(frame)
                 elif at == step - 1:
-                    yield number, luma_of(frame), before
+                    yield number, luma_plane(frame), before
                     before = None
     except (av.error.FFmpegError, OSError) as exc:
         raise OvrikError(f"{Path(clip.path).name} can't be decoded ({exc})", "Check the clip") from None
@@ -90,8 +90,8 @@ def _measured(at: int, scale: float, before: np.ndarray | None, luma: np.ndarray
 def measure_complexity(
     programme: Programme,
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
-) -> Curve:
+    should_stop: Ask = lambda: False,
+) -> ComplexityCurve:
     """SI and TI of the programme's own frames, as its clips hold them: treatments are not counted.
 
     Pairs never reach across a cut. Black gaps count as 0. Raises OvrikError, Stopped.
@@ -115,4 +115,4 @@ def measure_complexity(
     if not found:
         raise OvrikError("No frame could be measured", "Check the programme's clips")
     values = np.array(sorted(found), float)
-    return Curve(values[:, 0].astype(int), values[:, 1], values[:, 2])
+    return ComplexityCurve(values[:, 0].astype(int), values[:, 1], values[:, 2])

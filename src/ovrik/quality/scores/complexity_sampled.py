@@ -7,11 +7,11 @@ from pathlib import Path
 import av
 import numpy as np
 
-from ovrik.analysis.signals.complexity import Curve, spatial_information, temporal_information
-from ovrik.errors import OvrikError, Stopped
+from ovrik.analysis.signals.complexity import ComplexityCurve, spatial_information, temporal_information
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.decode.frame_index import first_frame
 from ovrik.quality.decode.open_clip import open_clip
-from ovrik.quality.scores.complexity import luma_of, step_of, to_eight_bits
+from ovrik.quality.scores.complexity import luma_plane, step_of, to_eight_bits
 from ovrik.study.programme.programme import GAP, Programme
 
 SOON_S = 20.0
@@ -30,7 +30,7 @@ def is_long(programme: Programme) -> bool:
     return sum(n * c.width * c.height for n, c in zip(shown, clips, strict=True)) > AT_ONCE
 
 
-def is_sampled(curve: Curve, programme: Programme) -> bool:
+def is_sampled(curve: ComplexityCurve, programme: Programme) -> bool:
     """Whether a curve has places that lie farther apart than those of a whole measurement."""
     usual = programme.frames / step_of(programme.frames, float(programme.rate))
     return len(curve.at) < 0.5 * usual
@@ -48,9 +48,9 @@ def spread(count: int) -> Iterator[int]:
 def sample_complexity(
     programme: Programme,
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
     most_s: float = SOON_S,
-) -> Curve:
+) -> ComplexityCurve:
     """SI and TI at places all over the programme, as many as there is time for: each at the key frame that its clip
     can be read from, and the frame after it. Raises OvrikError, Stopped.
     """
@@ -72,7 +72,7 @@ def sample_complexity(
         raise OvrikError("No frame could be measured", "Check the programme's clips")
     at = np.array(sorted(found))
     values = np.array([found[n] for n in sorted(found)])
-    return Curve(at, values[:, 0], values[:, 1])
+    return ComplexityCurve(at, values[:, 0], values[:, 1])
 
 
 class _Clips:
@@ -124,6 +124,6 @@ def _pair(
     before: np.ndarray | None = None
     for frame in box.decode(stream):
         if before is not None:
-            return float(frame.pts or 0) * tick - first, before, luma_of(frame)
-        before = luma_of(frame)
+            return float(frame.pts or 0) * tick - first, before, luma_plane(frame)
+        before = luma_plane(frame)
     return None

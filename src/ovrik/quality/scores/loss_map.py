@@ -13,11 +13,11 @@ BT2020, BT601 = (9, 10), (5, 6)
 """Numbers of ITU-T H.273."""
 EVERY = "every kind"
 
-Pair = tuple[av.VideoFrame, av.VideoFrame]
+LossPair = tuple[av.VideoFrame, av.VideoFrame]
 """A frame of the reference, and the output's beside it."""
 
 
-def strength_of(pair: Pair, before: Pair | None, kind: str) -> np.ndarray:
+def strength_of(pair: LossPair, before: LossPair | None, kind: str) -> np.ndarray:
     """The map of one kind of loss, shape (rows, columns), 1 where it is strong; of all kinds together for a key that
     is none of theirs. `before` are the frames before them, which flicker needs."""
     earlier = None

@@ -11,7 +11,7 @@ import numpy as np
 from ovrik.analysis.signals.levels import KR_KB
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.analysis.signals.losses import Ground, Planes, losses
-from ovrik.errors import Stopped
+from ovrik.errors import Ask, Stopped
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
 from ovrik.quality.scores.planes import Taken, planes_in
@@ -53,7 +53,7 @@ def losses_of(
     reference: Path,
     against: Footage,
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> list[dict[str, np.ndarray]]:
     """Values of each kind of loss, shape (frames,), by key, of each output; nothing of one that can't be measured.
     Raises OvrikError, Stopped on request."""

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ovrik.errors import OvrikError, PassingTrouble, Stopped
+from ovrik.errors import Ask, OvrikError, PassingTrouble, Stopped
 from ovrik.export.run.process import measure
 from ovrik.export.run.progress import ProgressReader
 from ovrik.machine.builds.build import find_build
@@ -22,14 +22,14 @@ from ovrik.study.contender.delivery import Delivery
 
 
 @dataclass(frozen=True)
-class Beside:
+class BesideFilters:
     """Filters that leave of output and of reference what belongs together; each "" or ending in a comma."""
 
     output: str = ""
     reference: str = ""
 
 
-def belonging(found: Match, output: Footage, reference: Footage, wanted: Delivery) -> Beside:
+def belonging(found: Match, output: Footage, reference: Footage, wanted: Delivery) -> BesideFilters:
     """Those that a match asks for: rates made the same, bars cut off, and only frames that both have."""
     sides = []
     for clip, edges, first in (
@@ -48,7 +48,7 @@ def belonging(found: Match, output: Footage, reference: Footage, wanted: Deliver
             size = f"{round(w * (1 - left - right))}:{round(h * (1 - top - bottom))}"
             text += f"crop={size}:{round(w * left)}:{round(h * top)},"
         sides.append(text)
-    return Beside(*sides)
+    return BesideFilters(*sides)
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ class ToScore:
     output: Path
     wanted: Delivery
     colour: ColourTags | None = None
-    beside: Beside = Beside()
+    beside: BesideFilters = BesideFilters()
 
     @property
     def chains(self) -> tuple[str, str]:
@@ -83,7 +83,7 @@ def frame_scores(
     reference: Path,
     wanted: Delivery,
     colour: ColourTags | None = None,
-    beside: Beside = Beside(),
+    beside: BesideFilters = BesideFilters(),
 ) -> dict[str, MetricScores]:
     """Score one output against the reference, frame by frame in order. Raises OvrikError."""
     return scores_of([ToScore(output, wanted, colour, beside)], reference)[0]
@@ -94,7 +94,7 @@ def scores_of(
     reference: Path,
     every: int = 1,
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> list[dict[str, MetricScores]]:
     """Score outputs against one reference, frame by frame in order, in one pass over it.
 

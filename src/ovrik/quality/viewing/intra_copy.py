@@ -3,7 +3,6 @@ looking at."""
 
 import hashlib
 import os
-from collections.abc import Callable
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
@@ -11,7 +10,7 @@ from pathlib import Path
 import av
 import psutil
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.decode.packets import packets_of
 from ovrik.quality.viewing.frames import SLOW, FrameReader
 from ovrik.quality.viewing.screen import PLANAR, wide_gamut
@@ -49,7 +48,7 @@ def worth_it(path: Path) -> bool:
     return found.codec in SLOW or max((b - a for a, b in pairwise(starts)), default=0) > LONG
 
 
-def make_copy(path: Path, should_stop: Callable[[], bool] = lambda: False) -> Path | None:
+def make_copy(path: Path, should_stop: Ask = lambda: False) -> Path | None:
     """The copy, made now if it is not there; None where the clip can't be copied without loss, or there is no room.
     Raises OvrikError when the clip can't be read, Stopped."""
     try:
@@ -71,7 +70,7 @@ def make_copy(path: Path, should_stop: Callable[[], bool] = lambda: False) -> Pa
     return made
 
 
-def _written(path: Path, partial: Path, should_stop: Callable[[], bool]) -> bool:
+def _written(path: Path, partial: Path, should_stop: Ask) -> bool:
     reader = FrameReader(path)
     try:
         first = reader.picture(0)

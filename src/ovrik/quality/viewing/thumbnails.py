@@ -7,6 +7,7 @@ from pathlib import Path
 import av
 import numpy as np
 
+from ovrik.errors import Ask
 from ovrik.quality.viewing.frames import FrameReader, upright_rgb
 
 HEIGHT = 72
@@ -22,7 +23,7 @@ def strip(
     path: Path,
     numbers: Sequence[int],
     on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> dict[int, bytes]:
     """JPEG thumbnails by frame number; those made so far when stopped."""
     reader = FrameReader(path)

@@ -3,12 +3,12 @@
 from html import escape
 from typing import Any
 
-from ovrik.report.forms.svg import Scale, with_style
+from ovrik.report.forms.svg import SvgScale, with_style
 from ovrik.report.words.numbers import NONE, ratio_words
 from ovrik.report.words.phrases import table
 from ovrik.report.words.sittings import SAID
 from ovrik.report.words.verdict import sentence_of
-from ovrik.work.answers.beside import Beside, Row, Side
+from ovrik.work.answers.beside import Beside, BesideRow, Side
 from ovrik.work.evidence.summary import Summary
 
 ROW_PX, LABEL_PX, WIDE = 20, 300, 860
@@ -28,7 +28,7 @@ def beside_text(b: Beside) -> str:
             cells += [_time(c), ratio_words(c.ratio) if c and c.ratio else NONE]
         rows.append(cells)
     lines += ["", *table([tuple(heads), *map(tuple, rows)]), ""]
-    lines += [words for row in b.rows for words in changes_of(row, b)]
+    lines += [words for row in b.rows for words in beside_changes(row, b)]
     return "\n".join(lines)
 
 
@@ -39,7 +39,7 @@ def _time(s: Summary | None) -> str:
     return f"{s.usual_s:.2f}{spread}"
 
 
-def changes_of(row: Row, b: Beside) -> list[str]:
+def beside_changes(row: BesideRow, b: Beside) -> list[str]:
     """Each study's time against the first one that has the contender, in words."""
     first = next((n for n, c in enumerate(row.cells) if c and c.counted), 0)
     return [
@@ -104,7 +104,7 @@ def beside_svg(b: Beside) -> str:
     ends = [v for _name, c in rows for v in _ends(c)]
     high = ROW_PX * len(rows) + 46
     log = max(ends) > 10 * min(ends)
-    x = Scale(min(ends) / 1.1 if log else 0.0, max(ends) * 1.08, LABEL_PX, WIDE - 14, log)
+    x = SvgScale(min(ends) / 1.1 if log else 0.0, max(ends) * 1.08, LABEL_PX, WIDE - 14, log)
     said = f"Usual times of {len(b.rows)} contenders in {len(b.sides)} studies"
     out = [f'<svg viewBox="0 0 {WIDE} {high}" role="img" aria-label="{said}">']
     for v in x.ticks():

@@ -5,7 +5,7 @@ import io
 from collections.abc import Sequence
 from pathlib import Path
 
-from ovrik.report.forms.tables import Table, Value, contenders_table, runs_table
+from ovrik.report.forms.tables import CellValue, SheetTable, contenders_table, runs_table
 from ovrik.report.words.numbers import NONE
 from ovrik.study.files.whole_file import write_asked
 from ovrik.work.evidence.gathered import Evidence
@@ -14,19 +14,19 @@ FORMULA = ("=", "+", "-", "@", "\t", "\r")
 """A text that begins so would be calculated by a spreadsheet: labels and reasons may come from a stranger."""
 
 
-def csv_text(table: Table) -> str:
+def csv_text(table: SheetTable) -> str:
     """The table with its headings; None is an empty cell."""
     return csv_rows([table.heads, *table.rows])
 
 
-def csv_rows(rows: Sequence[Sequence[Value]]) -> str:
+def csv_rows(rows: Sequence[Sequence[CellValue]]) -> str:
     """Rows as CSV, none of them a formula."""
     out = io.StringIO()
     csv.writer(out, lineterminator="\r\n").writerows([[_cell(v) for v in row] for row in rows])
     return out.getvalue()
 
 
-def _cell(value: Value) -> Value:
+def _cell(value: CellValue) -> CellValue:
     if value == NONE:
         return ""
     return f"'{value}" if isinstance(value, str) and value.startswith(FORMULA) else value

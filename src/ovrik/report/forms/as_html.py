@@ -11,9 +11,9 @@ from typing import Any
 from ovrik import __version__
 from ovrik.analysis.choice.tradeoff import edge
 from ovrik.machine.workstation.facts import FORMER_ROWS, STUDY_ROWS, TABLE, lasting
-from ovrik.report.forms.as_text import losses_of, seen_lines
+from ovrik.report.forms.as_text import losses_text, seen_lines
 from ovrik.report.forms.privacy import bare_argument, bare_text
-from ovrik.report.forms.svg import Mark, interval_svg, trade_off_svg
+from ovrik.report.forms.svg import SvgMark, interval_svg, trade_off_svg
 from ovrik.report.words.choice import choice_of
 from ovrik.report.words.factors import effect_words
 from ovrik.report.words.held import conduct_rows, held_words, varied_words
@@ -194,7 +194,7 @@ def picture_of(e: Evidence) -> tuple[str, str]:
     front = {int(n) for n in _edge(shown)}
     base = e.facts.baseline_id
     marks = [
-        Mark(
+        SvgMark(
             s.contender.label,
             s.usual_s or 0.0,
             s.vmaf.mean if s.vmaf else 0.0,
@@ -265,7 +265,7 @@ def _kinds(over: OverKinds) -> dict[str, Any]:
 
 def _mind(e: Evidence) -> list[str]:
     out = [words for words in (near_words(e), assumed_words(e)) if words]
-    out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
+    out += [f"{words[:1].upper()}{words[1:]}." for words in losses_text(e)]
     out += [f"Machines, or states of one, that runs were made on differ in {words}." for words in e.machines]
     out += [f"Times changed: {order_words(o)}." for o in e.order if o.trend.clear]
     if e.set_aside:

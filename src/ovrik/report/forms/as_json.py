@@ -26,8 +26,8 @@ from ovrik.study.facts.notes import Blind
 from ovrik.study.programme.programme import Programme
 from ovrik.work.answers.factors import factors
 from ovrik.work.answers.over_kinds import OverKinds
-from ovrik.work.answers.sittings import Pair
-from ovrik.work.answers.size_quality import against, base_of, curves, size_quality
+from ovrik.work.answers.sittings import SittingPair
+from ovrik.work.answers.size_quality import base_of, curves, size_against, size_quality
 from ovrik.work.answers.what_if import what_if
 from ovrik.work.answers.worth import used
 from ovrik.work.checking.blind import told_of
@@ -276,7 +276,7 @@ def _at_equal_quality(evidence: Evidence) -> list[dict[str, Any]]:
             "mbit_s": c.sizes,
             "vmaf": c.qualities,
             "against": base.name,
-            **vars(against(base, c)),
+            **vars(size_against(base, c)),
         }
         for c in found
         if base is not None
@@ -337,7 +337,7 @@ def _pooled(pooled: Pooled | None) -> dict[str, Any] | None:
     }
 
 
-def pair_json(pair: Pair) -> dict[str, Any]:
+def pair_json(pair: SittingPair) -> dict[str, Any]:
     """The comparison as plain values."""
     return {
         "then": vars(pair.then.sitting) | {"builds": dict(pair.then.sitting.builds)},

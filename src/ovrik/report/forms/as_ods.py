@@ -5,16 +5,16 @@ from pathlib import Path
 from typing import Any
 
 from ovrik import __version__
-from ovrik.report.forms.tables import Table, Value, conditions_table, contenders_table, runs_table
+from ovrik.report.forms.tables import CellValue, SheetTable, conditions_table, contenders_table, runs_table
 from ovrik.study.files.whole_file import write_asked
 from ovrik.work.evidence.gathered import Evidence
 
 
-def ods_bytes(tables: list[Table]) -> bytes:
+def ods_bytes(tables: list[SheetTable]) -> bytes:
     """The tables as one document; numbers are numbers, None is an empty cell, and no text is calculated."""
     from odf.opendocument import OpenDocumentSpreadsheet
     from odf.style import Style, TextProperties
-    from odf.table import Table as Sheet
+    from odf.table import SheetTable as Sheet
     from odf.table import TableHeaderRows, TableRow
 
     document = OpenDocumentSpreadsheet()
@@ -47,7 +47,7 @@ def _generator() -> Any:
     return Generator(text=f"Ovrik {__version__}")
 
 
-def _cell(value: Value, style: Any = None) -> Any:
+def _cell(value: CellValue, style: Any = None) -> Any:
     from odf.table import TableCell
     from odf.text import P
 

@@ -76,7 +76,7 @@ def verdict_text(evidence: Evidence, over: OverKinds | None = None) -> str:
         for words in (assumed_words(evidence), near_words(evidence), open_words(evidence))
         if words
     ]
-    lines += [f"  Note: {words}." for words in losses_of(evidence)]
+    lines += [f"  Note: {words}." for words in losses_text(evidence)]
     if evidence.order:
         lines.append(f"  Times changed: {'; '.join(map(order_words, evidence.order))}.")
     if evidence.set_aside:
@@ -157,7 +157,7 @@ def seen_lines(evidence: Evidence) -> list[str]:
     return lines
 
 
-def losses_of(evidence: Evidence) -> list[str]:
+def losses_text(evidence: Evidence) -> list[str]:
     """What the exports lose of their source."""
     p = evidence.programme
     by_label = {

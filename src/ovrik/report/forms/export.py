@@ -28,7 +28,7 @@ FORMAT = 1
 
 
 @dataclass(frozen=True, eq=False)
-class Whole:
+class WholeStudy:
     """All that is passed on. Fields: `study`; `evidence` of the present excerpt; `kinds`, over all footage, None
     with one; `sittings`; `moments`, frames to look at; `private`, whether folders are named."""
 
@@ -40,7 +40,7 @@ class Whole:
     private: bool = False
 
 
-def whole_json(w: Whole) -> dict[str, Any]:
+def whole_json(w: WholeStudy) -> dict[str, Any]:
     """The evidence, the kinds of footage, the sittings and the machines as plain values."""
     each = w.sittings.each
     made = {
@@ -53,13 +53,13 @@ def whole_json(w: Whole) -> dict[str, Any]:
     return plain(made) if w.private else bare(plain(made))
 
 
-def _json(w: Whole, path: Path) -> int:
+def _json(w: WholeStudy, path: Path) -> int:
     return write_asked(
         path, json.dumps(whole_json(w), indent=1, ensure_ascii=False, allow_nan=False).encode()
     )
 
 
-def _html(w: Whole, path: Path) -> int:
+def _html(w: WholeStudy, path: Path) -> int:
     return write_report(
         w.evidence,
         w.kinds,
@@ -71,7 +71,7 @@ def _html(w: Whole, path: Path) -> int:
     )
 
 
-WRITERS: dict[str, Callable[[Whole, Path], object]] = {
+WRITERS: dict[str, Callable[[WholeStudy, Path], object]] = {
     ".csv": lambda w, p: write_contenders_csv(w.evidence, p),
     ".json": _json,
     ".ods": lambda w, p: write_ods(w.evidence, machines_of(w.study, w.evidence), p),
@@ -81,7 +81,7 @@ WRITERS: dict[str, Callable[[Whole, Path], object]] = {
 """By the ending of a file's name. A PDF is printed by the desk."""
 
 
-def export(w: Whole, path: Path, runs: bool = False) -> None:
+def export(w: WholeStudy, path: Path, runs: bool = False) -> None:
     """Write it. With `runs`, a .csv has a row for each run instead of for each contender. Raises OvrikError."""
     if runs:
         if path.suffix.lower() != ".csv":

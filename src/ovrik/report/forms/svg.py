@@ -10,7 +10,7 @@ LEAST_GAP_PX = 13.0
 
 
 @dataclass(frozen=True)
-class Mark:
+class SvgMark:
     """One contender in the picture of the trade-off. Fields: `label`; `x`, `y` in the axes' units; `low`, `high` of
     x; `filled`, whether it is acceptable; `named`, whether its label is written; `strong`, whether it is the
     choice."""
@@ -26,7 +26,7 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class Scale:
+class SvgScale:
     """From values to pixels. Fields: `low`, `high` in values; `begin`, `end` in pixels; `log`, whether it is
     logarithmic."""
 
@@ -63,7 +63,7 @@ def _reach(values: Sequence[float], log: bool) -> tuple[float, float]:
 
 
 def trade_off_svg(
-    marks: Sequence[Mark],
+    marks: Sequence[SvgMark],
     edge: Sequence[int],
     across: str,
     up: str,
@@ -75,12 +75,12 @@ def trade_off_svg(
         return ""
     near = [v for axis, v, _w in lines if axis == "y"]
     ys = [m.y for m in marks]
-    y = Scale(
+    y = SvgScale(
         *_reach([*ys, *(v for v in near if abs(v - min(ys)) < 2 * (max(ys) - min(ys) + 1))], False),
         HIGH - BOTTOM,
         TOP,
     )
-    x = Scale(
+    x = SvgScale(
         *_reach([v for m in marks for v in (m.low, m.high, m.x) if v > 0], log), LEFT, WIDE - RIGHT, log
     )
     best = next((m for m in marks if m.strong), None)
@@ -115,7 +115,7 @@ def trade_off_svg(
     return "".join(out) + "</svg>"
 
 
-def _frame(x: Scale, y: Scale, across: str, up: str) -> list[str]:
+def _frame(x: SvgScale, y: SvgScale, across: str, up: str) -> list[str]:
     out = []
     for v in x.ticks():
         at = x.at(v)
@@ -135,7 +135,7 @@ def _frame(x: Scale, y: Scale, across: str, up: str) -> list[str]:
     return out
 
 
-def _names(marks: Sequence[Mark], x: Scale, y: Scale) -> list[str]:
+def _names(marks: Sequence[SvgMark], x: SvgScale, y: SvgScale) -> list[str]:
     """Labels beside their marks, each lower by as much as it would lie over one above it; what finds no room gives
     way."""
     taken: list[tuple[float, float, float]] = []
@@ -172,7 +172,7 @@ def with_style(svg: str) -> str:
 def interval_svg(value: float, low: float | None, high: float | None, reach: float) -> str:
     """A ratio with its interval on a logarithmic scale from 1 / reach to reach: for a cell of a table."""
     wide, high_px = 120, 16
-    scale = Scale(1 / reach, reach, 3, wide - 3, True)
+    scale = SvgScale(1 / reach, reach, 3, wide - 3, True)
 
     def at(v: float) -> float:
         return scale.at(min(max(v, 1 / reach), reach))

@@ -14,20 +14,20 @@ from ovrik.study.facts.origin import Origin
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
-Value = str | int | float | None
+CellValue = str | int | float | None
 POOLED = ("mean", "p5", "p1", "worst_second")
 
 
 @dataclass(frozen=True)
-class Table:
+class SheetTable:
     """Fields: `title`; `heads`; `rows`, each as long as the heads, of texts, numbers and None."""
 
     title: str
     heads: tuple[str, ...]
-    rows: tuple[tuple[Value, ...], ...]
+    rows: tuple[tuple[CellValue, ...], ...]
 
 
-RUN_COLUMNS: tuple[tuple[str, Callable[[Summary, RunRecord], Value]], ...] = (
+RUN_COLUMNS: tuple[tuple[str, Callable[[Summary, RunRecord], CellValue]], ...] = (
     ("label", lambda s, _r: s.contender.label),
     ("encoder", lambda s, _r: s.contender.recipe.encoder),
     ("build", lambda _s, r: r.build),
@@ -63,15 +63,15 @@ def timed_by(run: RunRecord) -> str:
     return TIMED_BY[run.origin]
 
 
-def _ratio(name: str) -> Callable[[Summary], Value]:
+def _ratio(name: str) -> Callable[[Summary], CellValue]:
     return lambda s: getattr(s.ratio, name) if s.ratio else None
 
 
-def _pooled(metric: str, statistic: str) -> Callable[[Summary], Value]:
+def _pooled(metric: str, statistic: str) -> Callable[[Summary], CellValue]:
     return lambda s: getattr(s.quality[metric], statistic) if metric in s.quality else None
 
 
-CONTENDER_COLUMNS: tuple[tuple[str, Callable[[Summary], Value]], ...] = (
+CONTENDER_COLUMNS: tuple[tuple[str, Callable[[Summary], CellValue]], ...] = (
     ("label", attrgetter("contender.label")),
     ("build", attrgetter("contender.build")),
     ("version", lambda s: s.counted[-1].build if s.counted else ""),
@@ -103,13 +103,13 @@ CONTENDER_COLUMNS: tuple[tuple[str, Callable[[Summary], Value]], ...] = (
 )
 
 
-def runs_table(e: Evidence) -> Table:
+def runs_table(e: Evidence) -> SheetTable:
     """Every run of the present excerpt, in line-up order."""
     rows = [tuple(value(s, r) for _name, value in RUN_COLUMNS) for s in e.summaries for r in s.runs]
-    return Table("Runs", tuple(name for name, _value in RUN_COLUMNS), tuple(rows))
+    return SheetTable("Runs", tuple(name for name, _value in RUN_COLUMNS), tuple(rows))
 
 
-def contenders_table(e: Evidence) -> Table:
+def contenders_table(e: Evidence) -> SheetTable:
     """Every contender, with each of its settings that differs in the line-up."""
     table = factors_of([s.contender for s in e.summaries])
     apart = {key: f for key, f in table.items() if len({f.words(s.contender) for s in e.summaries}) > 1}
@@ -118,15 +118,15 @@ def contenders_table(e: Evidence) -> Table:
         (*(value(s) for _name, value in CONTENDER_COLUMNS), *(f.words(s.contender) for f in apart.values()))
         for s in e.summaries
     ]
-    return Table("Contenders", heads, tuple(rows))
+    return SheetTable("Contenders", heads, tuple(rows))
 
 
-def conditions_table(e: Evidence, machines: list[dict[str, Any]]) -> Table:
+def conditions_table(e: Evidence, machines: list[dict[str, Any]]) -> SheetTable:
     """What was asked, under which limits, and on which machines."""
-    return Table("Conditions", ("what", "value"), tuple(_conditions(e, machines)))
+    return SheetTable("Conditions", ("what", "value"), tuple(_conditions(e, machines)))
 
 
-def _conditions(e: Evidence, machines: list[dict[str, Any]]) -> Iterator[tuple[Value, ...]]:
+def _conditions(e: Evidence, machines: list[dict[str, Any]]) -> Iterator[tuple[CellValue, ...]]:
     x = e.facts.excerpt
     yield "study", e.facts.title
     yield "programme", e.programme.name

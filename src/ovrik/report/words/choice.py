@@ -42,7 +42,7 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Choice:
+class ChoiceShown:
     """Fields: `title`, the contender that is chosen, or what there is instead; `contender_id`, 0
     without one; `claim`, how far that is decided, in a clause; `figures`, pairs of a heading and what stands under
     it; `lines`, what was faster, what ties, what would change it; `if_` behind them."""
@@ -55,15 +55,15 @@ class Choice:
     if_: WhatIf
 
 
-def choice_of(e: Evidence) -> Choice:
+def choice_of(e: Evidence) -> ChoiceShown:
     """All of it, from evidence alone."""
     chosen = e.choice
     if chosen is None:
         lines = [*_nearest(e), _against(e)]
-        return Choice(lead_of(e), 0, "", (), tuple(line for line in lines if line), WhatIf())
+        return ChoiceShown(lead_of(e), 0, "", (), tuple(line for line in lines if line), WhatIf())
     asked = what_if(e)
     lines = [_faster(e), _ties(e), _open(e), _changes(e, asked)]
-    return Choice(
+    return ChoiceShown(
         title=chosen.contender.label,
         contender_id=chosen.contender.contender_id,
         claim=claim_words(e),

@@ -2,15 +2,15 @@
 
 from typing import Any
 
-from ovrik.analysis.forecast.ladder import Ladder, Share
+from ovrik.analysis.forecast.ladder import Ladder, StepShare
 from ovrik.report.words.phrases import seconds_words
 from ovrik.study.facts.part import TITLES
-from ovrik.work.apart.whole_programme import Whole
+from ovrik.work.apart.whole_programme import WholeTimed
 
 NO_PARTS = "Its parts have not been timed yet."
 
 
-def share_words(share: Share) -> str:
+def share_words(share: StepShare) -> str:
     """ "4.85 s, 57 % of the whole (52 to 62)"."""
     said = f"{share.seconds:.2f} s, {100 * share.share:.1f} % of the whole"
     if share.low is None or share.high is None:
@@ -28,12 +28,12 @@ def ladder_words(ladder: Ladder | None) -> str:
     return ladder.sentence if ladder else NO_PARTS
 
 
-def whole_words(whole: Whole) -> list[str]:
+def whole_words(whole: WholeTimed) -> list[str]:
     """Start-up, pace and finish; fixed cost; the forecast; and how it did. A sentence each."""
     return [w for w in (_shape(whole), _costs(whole), _forecast(whole), _check(whole)) if w]
 
 
-def _shape(whole: Whole) -> str:
+def _shape(whole: WholeTimed) -> str:
     s = whole.shape
     if s is None:
         return ""
@@ -43,7 +43,7 @@ def _shape(whole: Whole) -> str:
     )
 
 
-def _costs(whole: Whole) -> str:
+def _costs(whole: WholeTimed) -> str:
     c = whole.costs
     if c is None:
         return "The fixed cost of an export is not known yet: time segments of it."
@@ -55,7 +55,7 @@ def _costs(whole: Whole) -> str:
     )
 
 
-def _forecast(whole: Whole) -> str:
+def _forecast(whole: WholeTimed) -> str:
     f = whole.forecast
     if f is None:
         return ""
@@ -65,7 +65,7 @@ def _forecast(whole: Whole) -> str:
     )
 
 
-def _check(whole: Whole) -> str:
+def _check(whole: WholeTimed) -> str:
     c = whole.check
     if c is None:
         return ""
@@ -82,7 +82,7 @@ def time_words(seconds: float) -> str:
     return f"{seconds:.1f} s" if seconds < 120 else seconds_words(seconds)
 
 
-def explain_json(ladder: Ladder | None, whole: Whole) -> dict[str, Any]:
+def explain_json(ladder: Ladder | None, whole: WholeTimed) -> dict[str, Any]:
     """The same as plain values."""
     parts = (
         [

@@ -1,6 +1,6 @@
 """What a level of a factor brings, in a sentence."""
 
-from ovrik.analysis.choice.factor_effects import FactorEffect, LevelEffect, Span
+from ovrik.analysis.choice.factor_effects import EffectSpan, FactorEffect, LevelEffect
 from ovrik.analysis.times.ratio import Ratio
 from ovrik.report.words.phrases import listed
 from ovrik.study.contender.contender import NOT_SET
@@ -57,7 +57,7 @@ def _bare(value: float) -> str:
     return f"{value:.1f}" if abs(value) < 9.95 else f"{value:.0f}"
 
 
-def size_effect(s: Span | None) -> str:
+def size_effect(s: EffectSpan | None) -> str:
     """ "12 % smaller (10 to 14 %)"; of few pairs with how far they lie apart."""
     if s is None:
         return "–"
@@ -75,7 +75,7 @@ def size_effect(s: Span | None) -> str:
     )
 
 
-def quality_effect(s: Span | None, digits: int) -> str:
+def quality_effect(s: EffectSpan | None, digits: int) -> str:
     """ "+1.2 (+0.9 to +1.5)"."""
     if s is None:
         return "–"

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from fractions import Fraction
 
-from ovrik.export.run.wall import words
+from ovrik.export.run.wall import wall_words
 from ovrik.machine.builds.build import SCORING_FILTERS, Build
 from ovrik.machine.devices.trial import WORKS, Trial
 from ovrik.machine.workstation.drive import DriveFacts
@@ -116,7 +116,7 @@ def odd_rows(footage: Footage) -> list[tuple[str, str]]:
         ("Tags", "; ".join(tag_conflicts(footage))),
         ("Begins", lead > 0.0005 and f"{lead:.3f} s after its audio"),
     )
-    return [(name, str(words)) for name, words in found if words]
+    return [(name, str(wall_words)) for name, wall_words in found if wall_words]
 
 
 def _sound(sound: Sound) -> str:
@@ -125,7 +125,7 @@ def _sound(sound: Sound) -> str:
 
 def machine_rows(machine: MachineFacts) -> list[tuple[str, str, str]]:
     """Name, value and where it was read."""
-    wall = ("Export sandbox", words(), "landlock_create_ruleset(2)")
+    wall = ("Export sandbox", wall_words(), "landlock_create_ruleset(2)")
     return [*((f.title, f.value, f.source) for f in machine.facts), wall]
 
 

@@ -9,7 +9,15 @@ from ovrik.analysis.times.ratio import Ratio
 from ovrik.report.words.numbers import NONE, ratio_words, saved_words, size_words
 from ovrik.report.words.phrases import listed, table
 from ovrik.report.words.reasons import first_reason, reason_words
-from ovrik.work.answers.sittings import VMAF_STEP, Changed, Got, OverSittings, Pair, Worse, short_version
+from ovrik.work.answers.sittings import (
+    VMAF_STEP,
+    Changed,
+    Got,
+    OverSittings,
+    SittingPair,
+    Worse,
+    short_version,
+)
 
 SAID = {"faster": "faster", "slower": "slower", "tie": "same", "unsure": "can't tell"}
 TOGETHER = (
@@ -53,7 +61,7 @@ def answer_of(c: Changed) -> str:
     return f"failed {lacking}" if failed.reasons else f"not timed {lacking}"
 
 
-def pair_words(pair: Pair) -> str:
+def pair_words(pair: SittingPair) -> str:
     """What changed, in a few sentences: by codec where all of one give the same answer, by contender where not."""
     every = pair.changed
     if not every:
@@ -151,7 +159,7 @@ def _moved(found: list[Changed], where: str) -> str:
     return f"×{ratio.value:.2f} as fast {where} ({saved_words(ratio)})"
 
 
-def pair_text(pair: Pair, over: OverSittings) -> str:
+def pair_text(pair: SittingPair, over: OverSittings) -> str:
     """Sentence, table and what else changed, ready to print."""
     then, now = pair.then.sitting, pair.now.sitting
     rows = [row_of(c) for c in pair.changed]

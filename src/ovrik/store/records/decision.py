@@ -8,7 +8,7 @@ from ovrik.store.records.table import Table
 from ovrik.study.facts.reason import Reason
 
 
-class Kind(StrEnum):
+class Decided(StrEnum):
     """What was decided about a contender: it can't be faster than the choice by more than the band any more; its
     output is not acceptable; what was learned since makes it a rival again, or the user no longer asks for it; or the
     user wants it timed all the same."""
@@ -19,7 +19,7 @@ class Kind(StrEnum):
     KEPT = "kept"
 
 
-LEFT_OUT, SET_ASIDE, BACK, KEPT = Kind
+LEFT_OUT, SET_ASIDE, BACK, KEPT = Decided
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,7 @@ class Decision:
 
     contender_id: int
     round: int
-    kind: Kind
+    kind: Decided
     gain: float | None = None
     choice_id: int | None = None
     why: Reason | None = None

@@ -9,7 +9,7 @@ from ovrik.study.facts.played import Pace, pace_from
 from ovrik.study.programme.excerpt import Excerpt
 
 
-class Made(StrEnum):
+class PreparationKind(StrEnum):
     """What was made once so that runs can be made; a trial is a short export, to learn how long a run will take."""
 
     PRE_RENDER = "pre-render"
@@ -27,7 +27,7 @@ class Preparation:
     """
 
     key: str
-    kind: Made
+    kind: PreparationKind
     contender_id: int
     excerpt: Excerpt
     argv: tuple[str, ...]

@@ -4,7 +4,7 @@ import sqlite3
 
 from ovrik.store.records.columns import IN_PLACE
 from ovrik.store.records.table import Table
-from ovrik.study.facts.notes import Blind, Choice, Pin, Spot, area_from
+from ovrik.study.facts.notes import Blind, BlindChoice, Pin, Spot, area_from
 
 
 def _pin_trouble(made: Pin, row: sqlite3.Row) -> str:
@@ -38,7 +38,7 @@ BLINDS = Table(
         ),
         "choices": (
             lambda made: [[c.spot, int(c.one_left), int(c.chose_one), round(c.seconds, 3)] for c in made],
-            lambda said: tuple(Choice(int(c[0]), bool(c[1]), bool(c[2]), float(c[3])) for c in said),
+            lambda said: tuple(BlindChoice(int(c[0]), bool(c[1]), bool(c[2]), float(c[3])) for c in said),
         ),
     },
     check=_blind_trouble,

@@ -14,10 +14,10 @@ ONCE_LIMITS = ("vmaf_mean", "vmaf_p5", "megabytes_per_minute")
 """Limits that had a column each."""
 
 
-Row = dict[str, Any]
+OldRow = dict[str, Any]
 
 
-def rebuilt(db: sqlite3.Connection, name: str, change: Callable[[Row], Row] = lambda row: row) -> None:
+def rebuilt(db: sqlite3.Connection, name: str, change: Callable[[OldRow], OldRow] = lambda row: row) -> None:
     """A table made anew with its present columns; those it had under the same name keep their values, each row
     changed by `change`. Foreign keys have to be off: what refers to the table goes on referring to it."""
     there = [r[1] for r in db.execute(f"PRAGMA table_info({name})")]

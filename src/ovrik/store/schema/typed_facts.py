@@ -10,7 +10,7 @@ from dataclasses import asdict
 from typing import Any
 
 from ovrik.store.records.every import TABLES
-from ovrik.store.schema.rebuilt import Row, rebuilt
+from ovrik.store.schema.rebuilt import OldRow, rebuilt
 from ovrik.study.encoder.encoders import OUTSIDE
 from ovrik.study.facts.device_use import FellBack, Showed
 from ovrik.study.facts.disturbance import Disturbance, Disturber
@@ -24,7 +24,7 @@ ONCE_OUTSIDE = -1000
 
 TYPED = 11
 """The schema from which on facts are values."""
-Change = Callable[[Row], Row]
+TypeChange = Callable[[OldRow], OldRow]
 
 
 def typed_facts(db: sqlite3.Connection) -> None:
@@ -36,7 +36,7 @@ def typed_facts(db: sqlite3.Connection) -> None:
     _looks(db)
 
 
-def changes_of(db: sqlite3.Connection) -> dict[str, Change]:
+def changes_of(db: sqlite3.Connection) -> dict[str, TypeChange]:
     """By table, what makes a row of an earlier schema one of schema 11."""
     builds, labels, behind = dict[int, str](), dict[str, int](), dict[int, int]()
     with suppress(
@@ -52,7 +52,7 @@ def changes_of(db: sqlite3.Connection) -> dict[str, Change]:
     }
 
 
-def _origin(row: Row, builds: dict[int, str]) -> Origin:
+def _origin(row: OldRow, builds: dict[int, str]) -> Origin:
     key = builds.get(row.get("build_id") or 0, "")
     return {OUTSIDE: Origin.WATCHED, "by hand": Origin.BY_HAND, "brought in": Origin.BROUGHT_IN}.get(
         key, Origin.DRIVEN
@@ -71,7 +71,7 @@ def _rounds_behind(db: sqlite3.Connection, builds: dict[int, str]) -> dict[int, 
     return {sitting: 1 - number for sitting, number in least.items()}
 
 
-def _run(row: Row, builds: dict[int, str], behind: dict[int, int]) -> Row:
+def _run(row: OldRow, builds: dict[int, str], behind: dict[int, int]) -> OldRow:
     origin, number = _origin(row, builds), row["round"]
     if origin is Origin.WATCHED:
         number = ONCE_OUTSIDE - number
@@ -87,7 +87,7 @@ def _run(row: Row, builds: dict[int, str], behind: dict[int, int]) -> Row:
         **row,
         "origin": str(origin),
         "round": number,
-        "disturbed": json.dumps([asdict(d) for d in disturbances(row.get("disturbed", ""))]),
+        "disturbed": json.dumps([asdict(d) for d in typed_disturbances(row.get("disturbed", ""))]),
         "fell_back": _fell_back(row.get("fell_back")),
         "conditions": json.dumps(conditions),
     }
@@ -113,7 +113,7 @@ DISTURBED: tuple[tuple[Disturber, str, float], ...] = (
 EACH = re.compile(r"(.+?) (\d+) (?:% of a core|MB/s)(?:, |$)")
 
 
-def disturbances(text: str) -> list[Disturbance]:
+def typed_disturbances(text: str) -> list[Disturbance]:
     """What earlier schemas wrote of a run, as values; kept as it stands where it can't be read as such."""
     if text in ("", "[]"):
         return []
@@ -168,7 +168,7 @@ def _first(text: object, usual: float = 0) -> float:
 UNWANTED, BY_HAND = "not acceptable: ", "by hand"
 
 
-def _decision(row: Row, labels: dict[str, int]) -> Row:
+def _decision(row: OldRow, labels: dict[str, int]) -> OldRow:
     said = row.get("reason", "")
     why = Reason(Against.EARLIER, said.removeprefix(UNWANTED)) if row["kind"] == "set aside" else None
     return {

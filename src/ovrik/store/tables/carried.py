@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from ovrik.errors import OvrikError, Stopped
-from ovrik.store.tables.study_file import StudyFile, reading
+from ovrik.errors import Ask, OvrikError, Stopped
+from ovrik.store.tables.study_file import StudyFile, reading_rows
 
 PIECE = 8 << 20
 """Bytes of a file in one row: SQLite holds no more than about 10⁹ in one."""
@@ -29,7 +29,7 @@ class Carried:
 class CarriedTable(StudyFile):
     """The table `carried`."""
 
-    @reading("carried files")
+    @reading_rows("carried files")
     def carried(self) -> list[Carried]:
         """What the study carries."""
         return [
@@ -63,7 +63,7 @@ class CarriedTable(StudyFile):
                 number += 1
                 on_bytes(len(piece))
 
-    def put_down(self, one: Carried, folder: Path, should_stop: Callable[[], bool] = lambda: False) -> Path:
+    def put_down(self, one: Carried, folder: Path, should_stop: Ask = lambda: False) -> Path:
         """Write a carried file into a folder, whole or not at all; one that is there already stays. Raises OvrikError
         when its name or its contents are not what they should be, Stopped on request."""
         if not NAME.match(one.name):

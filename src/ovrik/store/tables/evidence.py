@@ -15,7 +15,7 @@ from ovrik.store.records.searched import SEARCH_POINTS, SearchPoint
 from ovrik.store.records.seen import BLINDS, PINS
 from ovrik.store.tables import ids
 from ovrik.store.tables.sittings import SittingsTable
-from ovrik.store.tables.study_file import now_utc, reading
+from ovrik.store.tables.study_file import now_utc, reading_rows
 from ovrik.study.clip.footage import Footage
 from ovrik.study.facts.notes import Blind, Pin, checked_words
 from ovrik.study.programme.excerpt import Excerpt
@@ -47,7 +47,7 @@ class EvidenceTables(SittingsTable):
             )
             return number
 
-    @reading("scores")
+    @reading_rows("scores")
     def score(self, contender_id: int, output_sha256: str, reference: str) -> ScoreRecord | None:
         """The check of one output against one reference, or None."""
         return self._scored(
@@ -55,7 +55,7 @@ class EvidenceTables(SittingsTable):
             (contender_id, output_sha256, reference),
         )
 
-    @reading("scores")
+    @reading_rows("scores")
     def scored_alike(self, output_sha256: str, reference: str) -> ScoreRecord | None:
         """The newest score of a file with this content against this reference, whoever wrote it, or None."""
         return self._scored(
@@ -103,7 +103,7 @@ class EvidenceTables(SittingsTable):
                 started_utc=now_utc(),
             )
 
-    @reading("preparations")
+    @reading_rows("preparations")
     def preparations(self, kind: str = "") -> list[Preparation]:
         """Preparations in the order in which they were made, of one kind or of all."""
         query = f"{OF_PROGRAMME.format('preparation')} WHERE ? IN ('', n.kind) ORDER BY n.id"
@@ -114,7 +114,7 @@ class EvidenceTables(SittingsTable):
         with self._change() as db:
             PARTS.insert(db, made, programme_id=ids.programme_id(db, programme), started_utc=now_utc())
 
-    @reading("parts")
+    @reading_rows("parts")
     def parts(self) -> list[PartRecord]:
         """Timed parts in the order in which they were made."""
         return [PARTS.read(r) for r in self._all(f"{OF_PROGRAMME.format('part')} ORDER BY n.id")]
@@ -126,7 +126,7 @@ class EvidenceTables(SittingsTable):
                 now = replace(one, made_utc=now_utc())
                 DECISIONS.insert(db, now, **self._where(db, programme, excerpt), sitting_id=self.sitting_id)
 
-    @reading("decisions")
+    @reading_rows("decisions")
     def decisions(self, programme: str, excerpt: Excerpt) -> list[Decision]:
         """Decisions on this excerpt of the programme with this checksum, in the order in which they were made."""
         return self._in_place(DECISIONS, programme, excerpt, of_sitting=True)
@@ -145,7 +145,7 @@ class EvidenceTables(SittingsTable):
             )
             LOOKS.insert(db, most, **where)
 
-    @reading("looks")
+    @reading_rows("looks")
     def looks(self, programme: str, excerpt: Excerpt) -> Looks:
         """How often what was timed of this excerpt has been looked at, in the sitting that is spoken of."""
         return next(iter(self._in_place(LOOKS, programme, excerpt, of_sitting=True)), Looks())
@@ -159,7 +159,7 @@ class EvidenceTables(SittingsTable):
             for one in made:
                 PLAYBACKS.insert(db, replace(one, made_utc=now_utc()), **where)
 
-    @reading("playback")
+    @reading_rows("playback")
     def playbacks(self, programme: str, excerpt: Excerpt) -> list[PlaybackRecord]:
         """What was played of this excerpt of the programme with this checksum, in the order in which it was."""
         return self._in_place(PLAYBACKS, programme, excerpt)
@@ -171,7 +171,7 @@ class EvidenceTables(SittingsTable):
             SEARCH_POINTS.insert(db, made, **self._where(db, programme, excerpt))
         return made
 
-    @reading("searches")
+    @reading_rows("searches")
     def search_points(self, programme: str, excerpt: Excerpt) -> list[SearchPoint]:
         """Those of a programme's excerpt, in the order in which they were made."""
         return self._in_place(SEARCH_POINTS, programme, excerpt)
@@ -187,7 +187,7 @@ class EvidenceTables(SittingsTable):
         with self._change() as db:
             db.execute("DELETE FROM pin WHERE id = ?", (number,))
 
-    @reading("notes")
+    @reading_rows("notes")
     def pins(self, programme: str, excerpt: Excerpt) -> list[Pin]:
         """Notes on this excerpt of the programme with this checksum, in the order in which they were made."""
         return self._in_place(PINS, programme, excerpt)
@@ -204,12 +204,12 @@ class EvidenceTables(SittingsTable):
                 raise OvrikError(f"Blind comparison {made.id} has ended", "Begin a new one")
             return made
 
-    @reading("blind comparisons")
+    @reading_rows("blind comparisons")
     def blinds(self, programme: str, excerpt: Excerpt) -> list[Blind]:
         """Blind comparisons on this excerpt of the programme with this checksum, in order."""
         return self._in_place(BLINDS, programme, excerpt)
 
-    @reading("thumbnails")
+    @reading_rows("thumbnails")
     def thumbnails(self) -> dict[tuple[str, int], bytes]:
         """Small frames of the clips, JPEG by clip checksum and the clip's own frame."""
         found = self._all(

@@ -7,7 +7,7 @@ from typing import Self
 
 from ovrik.errors import OvrikError
 from ovrik.store.tables import ids
-from ovrik.store.tables.study_file import StudyFile, reading
+from ovrik.store.tables.study_file import StudyFile, reading_rows
 from ovrik.study.programme.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.programme.programme import Programme
 from ovrik.study.question.footage_kind import MOST_WEIGHT, FootageKind
@@ -16,7 +16,7 @@ from ovrik.study.question.footage_kind import MOST_WEIGHT, FootageKind
 class KindsTable(StudyFile):
     """The table `excerpt`, of all programmes."""
 
-    @reading("kinds of footage")
+    @reading_rows("kinds of footage")
     def kinds(self) -> list[FootageKind]:
         """Every excerpt that is kept by name, of whatever programme, in the order in which they were kept."""
         found = self._all(
@@ -36,7 +36,7 @@ class KindsTable(StudyFile):
             for r in found
         ]
 
-    @reading("excerpts")
+    @reading_rows("excerpts")
     def excerpts(self) -> list[NamedExcerpt]:
         """The excerpts of the present programme that are kept by name; empty when it has only the present one."""
         query = "SELECT * FROM excerpt WHERE programme_id = ? ORDER BY start_frame, id"

@@ -11,7 +11,7 @@ from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.schema.file import outputs_folder, outputs_within
 from ovrik.store.tables import ids
 from ovrik.store.tables.sittings import SittingsTable
-from ovrik.store.tables.study_file import reading
+from ovrik.store.tables.study_file import reading_rows
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.described import Description
@@ -36,7 +36,7 @@ class QuestionTables(SittingsTable):
             return outputs_within(Path(self._outputs_in), self.path)
         return outputs_folder(self.path)
 
-    @reading("question")
+    @reading_rows("question")
     def facts(self) -> StudyFacts:
         """The study's own row."""
         asked = {r["key"]: r["value"] for r in self._all("SELECT key, value FROM limit_value")}
@@ -60,7 +60,7 @@ class QuestionTables(SittingsTable):
         own = replace(found.conduct, reference="", reference_checksum="")
         return replace(found, excerpt=self._place[1], conduct=own)
 
-    @reading("programme")
+    @reading_rows("programme")
     def programme(self) -> Programme:
         """The edit that is exported, its clips as they were read when they were chosen."""
         edit = json.loads(
@@ -205,7 +205,7 @@ class QuestionTables(SittingsTable):
                 ),
             )
 
-    @reading("complexity")
+    @reading_rows("complexity")
     def complexity(self) -> tuple[list[int], list[float], list[float]] | None:
         """Places, SI and TI of the present programme, or None while it was not measured."""
         row = self._one("SELECT * FROM complexity WHERE programme_id = ?", (self._programme_id,))
@@ -213,7 +213,7 @@ class QuestionTables(SittingsTable):
 
     # The line-up
 
-    @reading("line-up")
+    @reading_rows("line-up")
     def contenders(self, with_dropped: bool = False, as_asked: bool = False) -> list[Contender]:
         """Contenders in line-up order, with the builds that they have in the sitting that is spoken of, or with those
         that were asked for when they were added."""
@@ -304,7 +304,7 @@ class QuestionTables(SittingsTable):
                 [(d.build_key, d.model_dump_json()) for d in described],
             )
 
-    @reading("programs")
+    @reading_rows("programs")
     def programs(self) -> list[Description]:
         """Descriptions that travel with the study; nothing is approved by that."""
         return [Description.model_validate_json(r["description"]) for r in self._all("SELECT * FROM program")]

@@ -9,7 +9,7 @@ from ovrik.errors import OvrikError
 from ovrik.store.records.run import RUNS, RunRecord
 from ovrik.store.tables import ids
 from ovrik.store.tables.sittings import SittingsTable
-from ovrik.store.tables.study_file import now_utc, reading
+from ovrik.store.tables.study_file import now_utc, reading_rows
 from ovrik.study.facts.origin import Origin
 from ovrik.study.files.many_objects import collecting_later
 from ovrik.study.programme.programme import Programme
@@ -85,7 +85,7 @@ class RunTables(SittingsTable):
             except sqlite3.Error:
                 return  # it is safe in the log, and goes over with the next run
 
-    @reading("traces")
+    @reading_rows("traces")
     def series(self, run_id: int) -> bytes | None:
         """The packed series of a run, or None where there is none."""
         row = self._one("SELECT series FROM trace WHERE run_id = ?", (run_id,))
@@ -106,7 +106,7 @@ class RunTables(SittingsTable):
         finally:
             self.hold.release()
 
-    @reading("runs")
+    @reading_rows("runs")
     @collecting_later()
     def runs(self, contender_id: int | None = None, every_sitting: bool = False) -> list[RunRecord]:
         """Runs in the order in which they were made, of one contender or of all, in the sitting that is spoken of or
@@ -117,7 +117,7 @@ class RunTables(SittingsTable):
         found = self._all(f"{RUN_QUERY} {where} ORDER BY r.id", tuple(given.values()))
         return [RUNS.read(r) for r in found]
 
-    @reading("machines")
+    @reading_rows("machines")
     def machines(self) -> dict[int, dict[str, Any]]:
         """Machines that runs were made on, by number."""
         return {r["id"]: json.loads(r["facts"]) for r in self._all("SELECT * FROM machine")}

@@ -6,7 +6,7 @@ from typing import Self
 
 from ovrik.errors import OvrikError
 from ovrik.store.records.line_up import SITTINGS
-from ovrik.store.tables.study_file import StudyFile, now_utc, reading
+from ovrik.store.tables.study_file import StudyFile, now_utc, reading_rows
 from ovrik.study.files.text_file import visible
 from ovrik.study.question.sitting import Sitting
 
@@ -14,7 +14,7 @@ from ovrik.study.question.sitting import Sitting
 class SittingsTable(StudyFile):
     """The table `sitting`."""
 
-    @reading("sittings")
+    @reading_rows("sittings")
     def sittings(self) -> list[Sitting]:
         """All of them, the first one first."""
         return [SITTINGS.read(r) for r in self._all("SELECT * FROM sitting ORDER BY id")]

@@ -38,7 +38,7 @@ Result = TypeVar("Result")
 Given = ParamSpec("Given")
 
 
-def reading(what: str) -> Callable[[Callable[Given, Result]], Callable[Given, Result]]:
+def reading_rows(what: str) -> Callable[[Callable[Given, Result]], Callable[Given, Result]]:
     """Turns whatever a damaged row makes of reading `what` into one clear line."""
 
     def wrap(read: Callable[Given, Result]) -> Callable[Given, Result]:

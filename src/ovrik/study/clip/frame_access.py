@@ -59,12 +59,12 @@ class Reading:
         return not (self.skip or self.by_time)
 
 
-def lead_of(clip: Footage) -> Fraction:
+def lead_frames(clip: Footage) -> Fraction:
     """Seconds from the container's start to the clip's first frame, to the microsecond."""
     return max(Fraction(round((clip.start_s - clip.container_start_s) * 1_000_000), 1_000_000), Fraction(0))
 
 
-def slack_of(clip: Footage) -> Fraction:
+def access_slack(clip: Footage) -> Fraction:
     """How far before a frame's place on the grid one may look for it: past its jitter, short of the frame before."""
     jitter = Fraction(round(clip.jitter_s * 1_000_000) + 500, 1_000_000)
     return min(jitter, 1 / clip.rate / 2)
@@ -72,7 +72,7 @@ def slack_of(clip: Footage) -> Fraction:
 
 def reading_of(clip: Footage, first: int, frames: int) -> Reading:
     """The reading of a part of a clip."""
-    lead, slack, at = lead_of(clip), slack_of(clip), first / clip.rate
+    lead, slack, at = lead_frames(clip), access_slack(clip), first / clip.rate
     method = method_of(clip)
     if not clip.constant_rate:
         return _of_uneven(clip, first, frames, method)
@@ -100,5 +100,5 @@ def _of_uneven(clip: Footage, first: int, frames: int, method: str) -> Reading:
         back += int((clip.longest_gop_s * 1.5 + 2) * float(clip.rate))
     begin = first - back
     if method == COUNT or clip.untimed or begin <= 0:
-        return Reading(first, frames, lead_of(clip) or None, skip=first)
-    return Reading(first, frames, lead_of(clip) + begin / clip.rate, skip=back)
+        return Reading(first, frames, lead_frames(clip) or None, skip=first)
+    return Reading(first, frames, lead_frames(clip) + begin / clip.rate, skip=back)

@@ -351,7 +351,7 @@ class Difference:
         return "" if self.one else f"differs in {len(names)} things: {', '.join(names)}"
 
 
-def difference(one: Contender, other: Contender) -> Difference:
+def contender_difference(one: Contender, other: Contender) -> Difference:
     """What differs from `one` to `other`, and what is held the same.
 
     Values that only follow from another encoder (its presets, its quality numbers, the sound codec that

@@ -38,7 +38,7 @@ class Spot:
 
 
 @dataclass(frozen=True)
-class Choice:
+class BlindChoice:
     """One answer. Fields: `spot`, its place among the spots; `one_left`, whether "one" was on the left; `chose_one`,
     whether it was taken for the nearer to the reference; `seconds` it took."""
 
@@ -65,7 +65,7 @@ class Blind:
     watching: str
     spots: tuple[Spot, ...]
     most: int
-    choices: tuple[Choice, ...] = ()
+    choices: tuple[BlindChoice, ...] = ()
     ended: str = ""
     made_utc: str = ""
     id: int = 0

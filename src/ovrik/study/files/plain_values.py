@@ -11,7 +11,7 @@ CLOSED = ConfigDict(extra="forbid", allow_inf_nan=False)
 OPEN = ConfigDict(extra="ignore", allow_inf_nan=False)
 """For one that passes over fields it does not know."""
 
-Kind = TypeVar("Kind")
+Plain = TypeVar("Plain")
 
 
 @cache
@@ -19,7 +19,7 @@ def _adapter(kind: type[Any]) -> TypeAdapter[Any]:
     return TypeAdapter(kind)
 
 
-def from_plain(kind: type[Kind], values: Mapping[str, Any]) -> Kind:
+def from_plain(kind: type[Plain], values: Mapping[str, Any]) -> Plain:
     """A dataclass from plain values. Raises ValueError naming the field that can't be."""
-    made: Kind = _adapter(kind).validate_python(values)  # type: ignore[arg-type]
+    made: Plain = _adapter(kind).validate_python(values)  # type: ignore[arg-type]
     return made

@@ -40,10 +40,10 @@ def from_seconds(programme: Programme | Footage, start: float, duration: float |
     """
     first = round(start * programme.rate)
     count = programme.frames - first if duration is None else round(duration * programme.rate)
-    return checked(programme, Excerpt(first, count))
+    return excerpt_checked(programme, Excerpt(first, count))
 
 
-def checked(programme: Programme | Footage, excerpt: Excerpt) -> Excerpt:
+def excerpt_checked(programme: Programme | Footage, excerpt: Excerpt) -> Excerpt:
     """The same excerpt, if it lies inside the programme; else OvrikError."""
     if excerpt.start_frame < 0:
         raise OvrikError("The excerpt starts before the programme", "Start at 0 s or later")

@@ -7,7 +7,7 @@ from ovrik.study.programme.programme import GAP, Programme, Shot
 from ovrik.study.programme.treatment import Treatment
 
 
-def over_all(programme: Programme) -> tuple[Treatment, ...]:
+def treated_over_all(programme: Programme) -> tuple[Treatment, ...]:
     """What is done to all of it, in order: what stands on every shot and can't be done after the cut, then what is
     done after the cut."""
     return (*_on_every_shot(programme), *programme.treatments)

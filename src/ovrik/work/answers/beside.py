@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ovrik.analysis.times.day_to_day import STATED, Change, change
+from ovrik.analysis.times.day_to_day import STATED, DayChange, change
 from ovrik.errors import OvrikError
 from ovrik.machine.workstation.facts import differences
 from ovrik.store.study import Study
@@ -36,13 +36,13 @@ class Side:
 
 
 @dataclass(frozen=True, eq=False)
-class Row:
+class BesideRow:
     """One recipe in every study. Fields: `label`, of the first that has it; `cells`, its summary in each study, None
     where it is not; `changes`, its time in each against the first study that has one, None likewise."""
 
     label: str
     cells: tuple[Summary | None, ...]
-    changes: tuple[Change | None, ...]
+    changes: tuple[DayChange | None, ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,7 +51,7 @@ class Beside:
     incomparable, in words; `apart`, what else differs."""
 
     sides: tuple[Side, ...]
-    rows: tuple[Row, ...]
+    rows: tuple[BesideRow, ...]
     unlike: tuple[str, ...]
     apart: tuple[str, ...]
 
@@ -75,7 +75,7 @@ def _names(stems: Sequence[str]) -> list[str]:
     return out
 
 
-def _rows(sides: Sequence[Side], unlike: bool) -> tuple[Row, ...]:
+def _rows(sides: Sequence[Side], unlike: bool) -> tuple[BesideRow, ...]:
     keys = [_keyed(side) for side in sides]
     every = list(dict.fromkeys(key for found in keys for key in found))
     made = []
@@ -83,7 +83,9 @@ def _rows(sides: Sequence[Side], unlike: bool) -> tuple[Row, ...]:
         cells = tuple(found.get(key) for found in keys)
         label = next(c.contender.label for c in cells if c)
         made.append(
-            Row(label, cells, _changes(sides, cells, len(every)) if not unlike else (None,) * len(cells))
+            BesideRow(
+                label, cells, _changes(sides, cells, len(every)) if not unlike else (None,) * len(cells)
+            )
         )
     return tuple(sorted(made, key=lambda r: -sum(c is not None and bool(c.counted) for c in r.cells)))
 
@@ -101,7 +103,9 @@ def _keyed(side: Side) -> dict[object, Summary]:
     return out
 
 
-def _changes(sides: Sequence[Side], cells: Sequence[Summary | None], among: int) -> tuple[Change | None, ...]:
+def _changes(
+    sides: Sequence[Side], cells: Sequence[Summary | None], among: int
+) -> tuple[DayChange | None, ...]:
     """Each against the first that has a time. Other machines have other days: what is stated is allowed for."""
     held = [
         side.sat.held.get(c.contender.contender_id) if c else None

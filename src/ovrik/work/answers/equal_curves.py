@@ -100,14 +100,14 @@ def _names(contenders: Sequence[Contender]) -> list[str]:
     return [c.label for c in labelled(alike)]
 
 
-def base_of(curves: Sequence[EqualCurve], baseline: int | None) -> EqualCurve | None:
+def equal_base(curves: Sequence[EqualCurve], baseline: int | None) -> EqualCurve | None:
     """The curve that the others are compared with: the baseline's if it has points enough, else whichever has
     most."""
     own = [c for c in curves if any(p.number == baseline for p in c.points) and len(c.points) >= FEWEST]
     return next(iter(own), None) or max(curves, key=lambda c: len(c.points), default=None)
 
 
-def difference_words(found: EqualQuality, what: str) -> str:
+def equal_quality_words(found: EqualQuality, what: str) -> str:
     """ "12.3 % less for the same quality"; of times "12.3 % less time"."""
     if found.rate is None:
         return f"can't be told: {found.why}"

@@ -161,7 +161,7 @@ def estimate(
     )
 
 
-def together(found: Sequence[Estimate]) -> Estimate:
+def estimates_together(found: Sequence[Estimate]) -> Estimate:
     """Several excerpts one after the other; a contender's own forecasts are those on the first of them. Raises
     ValueError when there is none."""
     if len(found) == 1:

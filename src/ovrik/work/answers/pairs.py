@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from ovrik.analysis.choice.best import pair
 from ovrik.analysis.times.ratio import Ratio, answer
-from ovrik.study.contender.contender import Difference, difference
+from ovrik.study.contender.contender import Difference, contender_difference
 from ovrik.work.evidence.gathered import Evidence
 
 
@@ -32,4 +32,6 @@ def compare(evidence: Evidence, first: int, second: int) -> Pair | None:
     among = max(timed * (timed - 1) // 2, 1)
     times = evidence.times
     ratio = pair(times.found, times.rows[first], times.rows[second], among, evidence.looks)
-    return Pair(ratio, answer(ratio, evidence.facts.tie_band), difference(a.contender, b.contender), among)
+    return Pair(
+        ratio, answer(ratio, evidence.facts.tie_band), contender_difference(a.contender, b.contender), among
+    )

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ovrik.analysis.times.day_to_day import Change, Held, Repeats, Shift, change, shift_of
+from ovrik.analysis.times.day_to_day import DayChange, Held, Repeats, Shift, change, shift_of
 from ovrik.analysis.times.noise import Noise, moderated
 from ovrik.errors import OvrikError
 from ovrik.machine.workstation.facts import differences, lasting
@@ -64,7 +64,7 @@ class OverSittings:
     each: tuple[Sat, ...]
     shift: Shift
 
-    def pair(self, then: int, now: int) -> "Pair":
+    def pair(self, then: int, now: int) -> "SittingPair":
         """Two sittings, by their numbers. Raises OvrikError where nothing was timed in one."""
         found = {s.sitting.id: s for s in self.each}
         for number in (then, now):
@@ -73,7 +73,7 @@ class OverSittings:
                     f"There is no sitting {number} with times",
                     f"Choose among {', '.join(map(str, found)) or 'none'}",
                 )
-        return Pair(found[then], found[now], self.shift)
+        return SittingPair(found[then], found[now], self.shift)
 
 
 class Got(StrEnum):
@@ -104,7 +104,7 @@ class Changed:
 
     then: Summary
     now: Summary
-    change: Change | None
+    change: DayChange | None
     build_then: str
     build_now: str
     new_build: bool
@@ -131,7 +131,7 @@ def short_version(version: str) -> str:
 
 
 @dataclass(frozen=True, eq=False)
-class Pair:
+class SittingPair:
     """Two sittings against one another. Fields: `then`, `now`; `shift`."""
 
     then: Sat
@@ -201,7 +201,7 @@ def now_band(sat: Sat) -> float:
 
 
 def _worse(
-    then: Summary, now: Summary, by: Change | None, size: float | None, quality: float | None, band: float
+    then: Summary, now: Summary, by: DayChange | None, size: float | None, quality: float | None, band: float
 ) -> Iterator[Worse]:
     if by and by.answer == "slower":
         yield Worse(Got.SLOWER)

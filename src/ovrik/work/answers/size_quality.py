@@ -82,7 +82,7 @@ def _names(contenders: Sequence[Contender]) -> list[str]:
     return [" ".join(filter(None, (factors[k].in_label(c) for k in named))) for c in contenders]
 
 
-def against(base: Curve, other: Curve) -> EqualQuality:
+def size_against(base: Curve, other: Curve) -> EqualQuality:
     """The Bjøntegaard difference of a series to another one, by mean VMAF."""
     return equal_quality(base.sizes, base.qualities, other.sizes, other.qualities)
 

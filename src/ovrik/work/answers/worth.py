@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from ovrik.analysis.choice.worth import InUse, Use, in_use
 from ovrik.store.study import Study
-from ovrik.work.apart.whole_programme import Whole, whole_of
+from ovrik.work.apart.whole_programme import WholeTimed, whole_of
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
@@ -31,9 +31,9 @@ def used(e: Evidence) -> list[Used]:
     return out
 
 
-def programme_of(study: Study, e: Evidence, s: Summary) -> tuple[float, float, float, str] | None:
+def programme_worth(study: Study, e: Evidence, s: Summary) -> tuple[float, float, float, str] | None:
     """Seconds for the whole programme with low and high, and what that rests on; None before segments were timed."""
-    found: Whole = whole_of(study, s.contender)
+    found: WholeTimed = whole_of(study, s.contender)
     if found.forecast is not None:
         f = found.forecast
         return f.seconds, f.low, f.high, f.basis

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ovrik.analysis.forecast.ladder import Ladder, Load, ladder
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.command.export import Export
 from ovrik.export.command.parts import Places, part_commands, raw_command, raw_pictures
 from ovrik.export.run.process import Start
@@ -30,7 +30,6 @@ ROUNDS = 3
 MOST_RAW_BYTES = 2 << 30
 
 Say = Callable[[float, str], None]
-Ask = Callable[[], bool]
 
 
 @dataclass(frozen=True)

@@ -35,7 +35,7 @@ QUARTERS, LENGTH_ROUNDS = 4, 2
 
 
 @dataclass(frozen=True)
-class Whole:
+class WholeTimed:
     """What is known of a contender's export of the whole. Fields: `shape` of its runs; `costs`; `forecast`;
     `check`, the forecast against the real thing; each None while it is not known."""
 
@@ -65,7 +65,7 @@ def timed_of(study: Study, contender: Contender) -> list[Timed]:
     return [Timed(e.start_frame, e.frames, s, complexity(e)) for e, s in found]
 
 
-def whole_of(study: Study, contender: Contender) -> Whole:
+def whole_of(study: Study, contender: Contender) -> WholeTimed:
     """Sum up what is on file."""
     facts, frames = study.facts(), study.programme().frames
     timed = timed_of(study, contender)
@@ -75,7 +75,7 @@ def whole_of(study: Study, contender: Contender) -> Whole:
     shape = shape_of(runs)
     forecast = forecast_whole(parts, frames, _doubt(found, shape))
     real = [t.seconds for t in timed if t.frames == frames]
-    return Whole(
+    return WholeTimed(
         shape, found, forecast, check(forecast, statistics.fmean(real)) if forecast and real else None
     )
 
@@ -98,7 +98,7 @@ def segments_to_time(study: Study) -> list[Excerpt]:
     return [*shorter, *(Excerpt(*s) for s in spread_out(programme.frames, piece, PIECES))]
 
 
-def time_segments(bench: Bench, contender: Contender) -> Whole:
+def time_segments(bench: Bench, contender: Contender) -> WholeTimed:
     """Time the excerpt at several lengths and pieces of the programme; gives the forecast that comes of it.
 
     Raises OvrikError, Stopped.
@@ -112,7 +112,7 @@ def time_segments(bench: Bench, contender: Contender) -> Whole:
     return whole_of(bench.study, contender)
 
 
-def time_whole(bench: Bench, contender: Contender) -> Whole:
+def time_whole(bench: Bench, contender: Contender) -> WholeTimed:
     """Export the whole programme once, to hold the forecast against it. Raises OvrikError, Stopped."""
     frames = bench.study.programme().frames
     plan = bench.plan(contender, Excerpt(0, frames))

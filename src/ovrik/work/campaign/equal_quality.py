@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 
 from ovrik.analysis.scores.pooling import pooled
-from ovrik.analysis.scores.search import MOST_ENCODES, Aim, Scale, next_step
-from ovrik.errors import OvrikError, Stopped
+from ovrik.analysis.scores.search import MOST_ENCODES, Aim, SearchScale, next_step
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.run.timed import timed_run
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import key_of
@@ -38,7 +38,6 @@ WITHIN = 0.5
 """How far above the floor is near enough, in steps of the limit: half a point of VMAF."""
 
 Say = Callable[[float, str], None]
-Ask = Callable[[], bool]
 
 
 @dataclass(frozen=True)
@@ -114,7 +113,7 @@ class _Search:
         self.study, self.c, self.kind, self.say, self.should_stop = study, c, kind, say, should_stop
         self.most = most
         scale = c.recipe.facts.quality
-        self.scale = Scale(scale.low, scale.high, scale.step, scale.best_low)
+        self.scale = SearchScale(scale.low, scale.high, scale.step, scale.best_low)
         self.aim = Aim(floor, WITHIN * kind.step, TOPS.get(kind.metric, np.inf))
         self.evidence = gather(study)
 

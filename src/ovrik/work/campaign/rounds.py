@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from ovrik.errors import PassingTrouble
+from ovrik.errors import Ask, PassingTrouble
 from ovrik.export.run.order import PlannedRun, planned_runs
 from ovrik.store.records.looks import Looks
 from ovrik.store.study import Study
@@ -20,8 +20,7 @@ from ovrik.work.timing.schedule import further, remaining
 from ovrik.work.timing.series import time_all
 from ovrik.work.timing.update import TimingUpdate, Watcher
 
-Checked = Callable[[ScoringUpdate], None]
-Ask = Callable[[], bool]
+CheckedRounds = Callable[[ScoringUpdate], None]
 
 
 def time_line_up(
@@ -30,7 +29,7 @@ def time_line_up(
     rounds: int,
     watch: Watcher = lambda _m: None,
     should_stop: Ask = lambda: False,
-    checked: Checked = lambda _m: None,
+    checked: CheckedRounds = lambda _m: None,
     every: bool = False,
     more: bool = False,
 ) -> bool:
@@ -63,7 +62,7 @@ def until_decided(
     ask: Asking,
     watch: Watcher = lambda _m: None,
     should_stop: Ask = lambda: False,
-    checked: Checked = lambda _m: None,
+    checked: CheckedRounds = lambda _m: None,
 ) -> bool:
     """Add rounds for as long as `ask` names somebody to be timed, and no longer than a limit of the study's conduct
     allows. True when all runs ended well."""
@@ -103,7 +102,7 @@ def _round(study: Study, ids: Sequence[int], ask: Asking) -> list[PlannedRun]:
     return planned_runs(ids, [number], 0, study.facts().seed, kinds=len(ask.views))
 
 
-def _check(views: Sequence[Study], checked: Checked, should_stop: Ask) -> None:
+def _check(views: Sequence[Study], checked: CheckedRounds, should_stop: Ask) -> None:
     """Check and score what has not been checked, between runs. What can't be checked now stays a rival."""
     for view in views:
         try:

@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 
 from ovrik.analysis.scores.blind import LEAST, MOST, NEITHER, ONE, OPEN, OTHER, Told, told
 from ovrik.errors import OvrikError
-from ovrik.study.facts.notes import REFERENCE, Blind, Choice, Spot
+from ovrik.study.facts.notes import REFERENCE, Blind, BlindChoice, Spot
 
 
 @dataclass(frozen=True)
-class Trial:
+class BlindTrial:
     """One thing to choose. Fields: `number`, from 1; `spot`; `left`, `right`, checksums of what lies there, or
     `REFERENCE`."""
 
@@ -21,7 +21,7 @@ class Trial:
     right: str
 
 
-class Series:
+class BlindSeries:
     """A blind comparison under way. Spots come in rounds, each shuffled anew; sides are drawn for each trial."""
 
     def __init__(
@@ -45,7 +45,7 @@ class Series:
         self._since = clock()
         self.trial = self._next()
 
-    def _next(self) -> Trial:
+    def _next(self) -> BlindTrial:
         if not self._order:
             self._order = list(range(len(self.blind.spots)))
             self._draw.shuffle(self._order)
@@ -54,7 +54,7 @@ class Series:
         sides = (self.blind.one, self.blind.other)
         left, right = sides if self._one_left else reversed(sides)
         self._since = self._clock()
-        return Trial(len(self.blind.choices) + 1, self.blind.spots[self._spot], left, right)
+        return BlindTrial(len(self.blind.choices) + 1, self.blind.spots[self._spot], left, right)
 
     @property
     def told(self) -> Told:
@@ -65,7 +65,7 @@ class Series:
         """The left one, or the right one, looked nearer to the reference."""
         if self.blind.ended:
             raise OvrikError("This comparison has ended", "Begin a new one")
-        chosen = Choice(self._spot, self._one_left, left == self._one_left, self._clock() - self._since)
+        chosen = BlindChoice(self._spot, self._one_left, left == self._one_left, self._clock() - self._since)
         made = replace(self.blind, choices=(*self.blind.choices, chosen))
         found = told_of(made)
         self.blind = self._keep(replace(made, ended="decided" if found.answer != OPEN else ""))

@@ -8,12 +8,12 @@ from pathlib import Path
 
 import numpy as np
 
-from ovrik.errors import OvrikError, PassingTrouble
+from ovrik.errors import Ask, OvrikError, PassingTrouble
 from ovrik.quality.checks.alignment import Match, doubtful, kept_miniatures, match, whose
 from ovrik.quality.checks.conformity import conformity_points
 from ovrik.quality.checks.file_points import file_points
 from ovrik.quality.checks.miniatures import Miniatures, miniatures
-from ovrik.quality.checks.picture_points import Pair, picture_points
+from ovrik.quality.checks.picture_points import OutputPair, picture_points
 from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.sound import sound_of
@@ -57,7 +57,7 @@ class Checked:
     to_measure: ToMeasure | None = None
 
 
-def checked(output: Path, job: Judging, should_stop: Callable[[], bool]) -> Checked:
+def checked(output: Path, job: Judging, should_stop: Ask) -> Checked:
     """Conformity of one output, and how it lies beside the reference; a fault becomes part of the record. Raises
     PassingTrouble when the trouble lies elsewhere than in the output, Stopped."""
     blank = ScoreRecord(job.contender.contender_id, job.run.output_sha256 or "", job.key)
@@ -77,7 +77,7 @@ def checked(output: Path, job: Judging, should_stop: Callable[[], bool]) -> Chec
     points = [
         *conformity_points(clip, wanted, job.contender.recipe),
         *(point(SHOWN, fault) for fault in found.faults or [""]),
-        *(picture_points(Pair(seen, clip, kept, against, found)) if found.shown else []),
+        *(picture_points(OutputPair(seen, clip, kept, against, found)) if found.shown else []),
         *file_points(output, clip.container, seen.broken, job.contender.recipe.bit_rate),
         *(_heard(output, clip, job, should_stop) if wanted.sound and clip.sounds else []),
     ]
@@ -113,7 +113,7 @@ def same_output(output: Path, run: RunRecord) -> None:
 SHOWN = "shows the excerpt"
 
 
-def _heard(output: Path, clip: Footage, job: Judging, should_stop: Callable[[], bool]) -> list[Point]:
+def _heard(output: Path, clip: Footage, job: Judging, should_stop: Ask) -> list[Point]:
     """Points about the sound; that it can't be read is one of them."""
     theirs, ours = job.programme.sounds[0].channels if job.programme.plain else 2, clip.sounds[0].channels
     fault = f"its audio has {ours} channels instead of {theirs}" if ours != theirs else ""
@@ -131,9 +131,7 @@ def _heard(output: Path, clip: Footage, job: Judging, should_stop: Callable[[], 
         return [channels, hertz, Point(LOUDNESS, UNKNOWN, str(exc))]
 
 
-def _located(
-    found: Match, seen: Miniatures, clip: Footage, job: Judging, should_stop: Callable[[], bool]
-) -> Match:
+def _located(found: Match, seen: Miniatures, clip: Footage, job: Judging, should_stop: Ask) -> Match:
     """The same match, with what the output shows instead of the excerpt where that is in doubt."""
     if job.facts.conduct.reference:
         other = "it does not show what the reference shows"

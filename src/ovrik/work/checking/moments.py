@@ -1,6 +1,6 @@
 """Where to look at an output: its telling frames, each with the region that matters and a small picture of it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -8,8 +8,8 @@ import numpy as np
 
 from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
 from ovrik.analysis.signals.telling import APART, LOWEST, Moment, differing, moments, region
-from ovrik.errors import Stopped
-from ovrik.quality.scores.loss_map import Pair, strength_of
+from ovrik.errors import Ask, Stopped
+from ovrik.quality.scores.loss_map import LossPair, strength_of
 from ovrik.quality.viewing.looked_at import LookedAt
 from ovrik.store.records.score import ScoreRecord
 from ovrik.study.facts.notes import Area
@@ -57,7 +57,7 @@ def look(
     reference: Looked,
     other: Looked | None = None,
     name: str = "",
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> list[Telling]:
     """Each moment with its region and a small picture. `other`, called `name`, is what moments of the kind "apart"
     compare with. Raises OvrikError, Stopped on request."""
@@ -88,7 +88,7 @@ def _strength(
 ) -> np.ndarray:
     """The map of one kind of loss, or of all of them."""
 
-    def pair(number: int) -> Pair:
+    def pair(number: int) -> LossPair:
         ours = readers[output.path].frame(output.at(number))
         return readers[reference.path].frame(reference.at(number)), ours
 

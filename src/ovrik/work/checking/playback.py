@@ -1,13 +1,13 @@
 """Whether a programme or an output plays in real time here: at which sizes, and with how many streams at once."""
 
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import groupby
 
 from ovrik.analysis.scores.playback import Streams, between, most_held, paced
-from ovrik.errors import OvrikError, PassingTrouble, Stopped
+from ovrik.errors import Ask, OvrikError, PassingTrouble, Stopped
 from ovrik.export.command.export import Export, analyses_of
 from ovrik.export.command.playback import (
     ALL_STEPS,
@@ -169,7 +169,7 @@ def _size(
     for count in range(1, most + 1):
         bench.say(0.0, f"Playing {count} stream{'s' * (count != 1)} at {size} size")
         for number in range(1, rounds + 1):
-            paces, cores = together(command, count, rate, bench.should_stop)
+            paces, cores = played_together(command, count, rate, bench.should_stop)
             made.append(
                 PlaybackRecord(
                     contender_id=contender.contender_id,
@@ -201,7 +201,7 @@ def _analyse(job: Export, size: str, bench: Bench) -> None:
             )
 
 
-def _shares(job: Export, size: str, should_stop: Callable[[], bool]) -> dict[str, float]:
+def _shares(job: Export, size: str, should_stop: Ask) -> dict[str, float]:
     """Seconds a frame of each step, as fast as it goes; nothing where one of them can't be timed alone."""
     took = {}
     for name, command in speed_commands(job, size).items():
@@ -274,8 +274,8 @@ def play_outputs(bench: Bench) -> int:
     return len(todo)
 
 
-def together(
-    command: Sequence[str], count: int, rate: float, should_stop: Callable[[], bool] = lambda: False
+def played_together(
+    command: Sequence[str], count: int, rate: float, should_stop: Ask = lambda: False
 ) -> tuple[list[Pace], float]:
     """Play so many streams at once; gives the pace of each, and the cores that they kept busy. Raises OvrikError
     when one of them fails, Stopped."""
@@ -302,7 +302,7 @@ def together(
     return [paced(m, rate) for m in moments], cores
 
 
-def words(found: Played) -> str:
+def playback_words(found: Played) -> str:
     """ "half size: plays in real time, 3 streams at once, 1.8 cores busy; slowest step: decoding, 9 of 14
     ms a frame"."""
     if found.most:
@@ -313,12 +313,12 @@ def words(found: Played) -> str:
         worst = max(found.one.paces, key=lambda p: (p.dropped, p.hitch_s))
         said = (
             f"does not play in real time: {worst.dropped} of {worst.frames} frames dropped, "
-            f"{rate_words(found)}, longest hitch {1000 * worst.hitch_s:.0f} ms"
+            f"{playback_rate_words(found)}, longest hitch {1000 * worst.hitch_s:.0f} ms"
         )
     return f"{found.size} size: {said}{limit_words(found)}"
 
 
-def rate_words(found: Played) -> str:
+def playback_rate_words(found: Played) -> str:
     """ "22.6 of 25 fps (22.1 to 23.0)": one stream alone, over the rounds."""
     mean, low, high = between(found.rounds)
     between_words = f" ({low:.1f} to {high:.1f})" if len(found.rounds) > 1 else ""

@@ -1,11 +1,10 @@
 """Frames that a report shows: of the choice, and of what was faster and failed, beside the reference."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.viewing.looked_at import LookedAt
 from ovrik.quality.viewing.thumbnails import jpeg_of
 from ovrik.store.study import Study
@@ -41,7 +40,7 @@ def worth_showing(e: Evidence) -> list[Summary]:
     return list({s.contender.contender_id: s for s in chosen if s.score}.values())[:MOST_SHOWN]
 
 
-def report_moments(study: Study, e: Evidence, should_stop: Callable[[], bool] = lambda: False) -> list[Shown]:
+def report_moments(study: Study, e: Evidence, should_stop: Ask = lambda: False) -> list[Shown]:
     """The pictures; of outputs that are no longer on disk there are none. Raises Stopped."""
     out: list[Shown] = []
     for s in worth_showing(e):

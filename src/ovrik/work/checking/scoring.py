@@ -7,7 +7,7 @@ from functools import cache
 from pathlib import Path
 
 from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
-from ovrik.errors import OvrikError, PassingTrouble
+from ovrik.errors import Ask, OvrikError, PassingTrouble
 from ovrik.machine.builds.build import find_build
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.sound import excerpt_sound
@@ -32,7 +32,6 @@ TOGETHER = 4
 """Outputs scored in one pass: decoding the reference is shared, and what each needs of memory adds up."""
 
 Watch = Callable[["ScoringUpdate"], None]
-Ask = Callable[[], bool]
 
 
 @dataclass(frozen=True)

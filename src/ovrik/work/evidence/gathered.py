@@ -22,7 +22,7 @@ from ovrik.store.records.made import PlaybackRecord
 from ovrik.store.records.run import RunRecord
 from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.study import Study
-from ovrik.study.contender.contender import difference
+from ovrik.study.contender.contender import contender_difference
 from ovrik.study.facts.notes import Blind, Pin
 from ovrik.study.facts.part import ALL
 from ovrik.study.facts.reason import Against, Reason
@@ -263,7 +263,7 @@ def _related(
     out = tuple(
         replace(
             s,
-            apart=difference(first or s.contender, s.contender),
+            apart=contender_difference(first or s.contender, s.contender),
             prepared=prepared_for(s.contender, made, everyone),
             erratic=bool(s.spread and not s.spread.assumed and erratic(s.spread.share, spreads)),
             entrant=replace(s.entrant, fixed_s=paid.get(s.contender.contender_id)),

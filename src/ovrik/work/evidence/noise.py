@@ -15,7 +15,7 @@ def assume_noise(study: Study) -> None:
     that the study says the same tomorrow."""
     if counted(study):
         return
-    mine = [n for n in noise_seen() if n.study != name_of(study)]
+    mine = [n for n in noise_seen() if n.study != noise_name(study)]
     found = pooled_prior([n.spread for n in mine], [n.freedom for n in mine]) or STATED
     conduct = study.facts().conduct
     if (conduct.noise, conduct.noise_runs) != (found.spread, found.runs):
@@ -30,10 +30,10 @@ def keep_noise(study: Study, evidence: Evidence) -> None:
     freedom = noise.total - prior.freedom
     if freedom > 0:
         own = (noise.common * noise.total - prior.freedom * prior.spread**2) / freedom
-        remember_noise(NoiseSeen(name_of(study), max(own, 0.0) ** 0.5, freedom))
+        remember_noise(NoiseSeen(noise_name(study), max(own, 0.0) ** 0.5, freedom))
 
 
-def name_of(study: Study) -> str:
+def noise_name(study: Study) -> str:
     """What tells a study from others on this machine."""
     place = f"{study.facts().created_utc} {study.path.absolute()}"
     return hashlib.sha256(place.encode()).hexdigest()[:16]

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.reference.key import key_of, reference_file
 from ovrik.store.schema.file import outputs_folder
 from ovrik.store.sent_copy import copy_of, seal, without_places
@@ -26,7 +26,7 @@ class ToCarry:
 
 
 @dataclass(frozen=True)
-class Load:
+class SendingLoad:
     """What a study to send would hold. Fields: `study`, bytes of the study itself; `files` that could go with it."""
 
     study: int
@@ -38,7 +38,7 @@ class Load:
         return self.study + sum(f.bytes for f in self.files if wanted[f.kind])
 
 
-def load_of(study: Study) -> Load:
+def load_of(study: Study) -> SendingLoad:
     """What there is to send, on every kind of footage."""
     files: dict[str, ToCarry] = {}
     for one in everywhere(study):
@@ -53,7 +53,7 @@ def load_of(study: Study) -> Load:
             if against.is_file():
                 name = reference_name(key_of(facts, programme, wanted))
                 files.setdefault(name, ToCarry(REFERENCE, against, name, against.stat().st_size))
-    return Load(study.path.stat().st_size, tuple(files.values()))
+    return SendingLoad(study.path.stat().st_size, tuple(files.values()))
 
 
 def send(
@@ -64,7 +64,7 @@ def send(
     references: bool = False,
     sealed: bool = False,
     on_share: Callable[[float, str], None] = lambda _s, _w: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> int:
     """Write the study to send; gives its size in bytes. `bare` takes the names of folders out of a text, None leaves
     them in. A file that is there already is not overwritten. Raises OvrikError, Stopped on request."""
@@ -111,7 +111,7 @@ def send(
 def unpack(
     study: Study,
     on_share: Callable[[float, str], None] = lambda _s, _w: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> int:
     """Write what the study carries into the folder beside it, gives how many files: where a study says
     that outputs go is not asked: it may be a stranger's. Raises OvrikError."""

@@ -21,7 +21,7 @@ from ovrik.store.records.run import RunRecord
 from ovrik.store.records.score import BITS, ScoreRecord
 from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.study import Study
-from ovrik.study.contender.contender import Contender, Difference, difference
+from ovrik.study.contender.contender import Contender, Difference, contender_difference
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.facts.reason import Against, Reason
 from ovrik.study.programme.programme import Programme
@@ -227,7 +227,7 @@ def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio |
         mb_per_minute=megabytes_per_minute(size, wanted.duration_s) if size else None,
         score=score,
         quality=_pooled(score, float(wanted.rate)) if score else {},
-        apart=difference(c, c),
+        apart=contender_difference(c, c),
         spread=_spread(list(mine.values()), runs, found, c.contender_id),
         rate=float(programme.rate),
     )

@@ -4,18 +4,18 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ovrik.analysis.signals.complexity import Curve
+from ovrik.analysis.signals.complexity import ComplexityCurve
+from ovrik.errors import Ask
 from ovrik.store.study import Study
 from ovrik.study.programme.programme import Programme
 
 Share = Callable[[float], None]
-Ask = Callable[[], bool]
 
 
-def curve_of(study: Study) -> Curve | None:
+def curve_of(study: Study) -> ComplexityCurve | None:
     """The curve of the present programme, or None while it was not measured."""
     kept = study.complexity()
-    return Curve(*(np.array(v) for v in kept)) if kept else None
+    return ComplexityCurve(*(np.array(v) for v in kept)) if kept else None
 
 
 def measure_for(study: Study, on_share: Share = lambda _s: None, should_stop: Ask = lambda: False) -> bool:
@@ -39,7 +39,7 @@ def refine_for(study: Study, on_share: Share = lambda _s: None, should_stop: Ask
     _keep(study, programme, measure_complexity(programme, on_share, should_stop))
 
 
-def _keep(study: Study, programme: Programme, curve: Curve) -> None:
+def _keep(study: Study, programme: Programme, curve: ComplexityCurve) -> None:
     study.keep_complexity(
         programme, curve.at.tolist(), curve.si.round(3).tolist(), curve.ti.round(3).tolist()
     )

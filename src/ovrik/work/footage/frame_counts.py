@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from ovrik.errors import OvrikError
+from ovrik.errors import Ask, OvrikError
 from ovrik.quality.decode.probe import count_frames
 from ovrik.store.study import Study
 from ovrik.study.programme.programme import GAP, Programme
@@ -15,9 +15,7 @@ def uncounted(programme: Programme) -> list[str]:
 
 
 def count_for(
-    study: Study,
-    on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    study: Study, on_share: Callable[[float], None] = lambda _s: None, should_stop: Ask = lambda: False
 ) -> list[str]:
     """Count the frames of the present programme's clips, and keep what was found; gives what was not as their
     containers said, in words. Raises OvrikError when a clip can't be read or a shot lies beyond its end, Stopped."""

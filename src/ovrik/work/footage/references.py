@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from ovrik.errors import OvrikError
+from ovrik.errors import Ask, OvrikError
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.made import make_reference
 from ovrik.store.records.study_facts import StudyFacts
@@ -20,7 +20,7 @@ def reference_for(
     programme: Programme,
     wanted: Delivery,
     on_share: Callable[[float], None],
-    should_stop: Callable[[], bool],
+    should_stop: Ask,
 ) -> Path:
     """The file itself, made now if need be. Raises OvrikError, also when a named one is no longer what it was,
     Stopped."""

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from ovrik.errors import OvrikError
+from ovrik.errors import Ask, OvrikError
 from ovrik.quality.viewing.thumbnails import strip, strip_frames
 from ovrik.store.study import Study
 from ovrik.study.programme.programme import GAP, Programme
@@ -12,7 +12,7 @@ ALONG, MOST = 48, 800
 BATCH = 24
 
 
-def wanted_frames(programme: Programme) -> list[int]:
+def thumbnail_frames(programme: Programme) -> list[int]:
     """Frames of the programme worth a thumbnail: evenly along it, and the middle of every shot."""
     middles = [
         start + shot.frames // 2 for start, shot in zip(programme.starts, programme.shots, strict=True)
@@ -21,12 +21,12 @@ def wanted_frames(programme: Programme) -> list[int]:
 
 
 def make_thumbnails(
-    study: Study, should_stop: Callable[[], bool] = lambda: False, on_batch: Callable[[], None] = lambda: None
+    study: Study, should_stop: Ask = lambda: False, on_batch: Callable[[], None] = lambda: None
 ) -> int:
     """Make what is missing, clip by clip; gives how many were made. A clip that is gone is passed over."""
     programme, known = study.programme(), study.thumbnails()
     wanted: dict[int, set[int]] = {}
-    for frame in wanted_frames(programme):
+    for frame in thumbnail_frames(programme):
         clip, number = programme.source_of(frame)
         if clip != GAP and (programme.clips[clip].checksum, number) not in known:
             wanted.setdefault(clip, set()).add(number)

@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True)
-class Entry:
+class AbleEntry:
     """A contender and whether it can run. Fields: `contender`; `reason` it can't, or ""."""
 
     contender: Contender
@@ -280,14 +280,14 @@ def whole_only_reason(build: Build, programme: Programme, excerpt: Excerpt) -> s
     return f"{build_words(build.key)} can only export whole clips: choose the whole clip"
 
 
-def checked(contenders: Iterable[Contender], judge: Judge) -> list[Entry]:
+def checked_able(contenders: Iterable[Contender], judge: Judge) -> list[AbleEntry]:
     """Every contender with its reason."""
     out = []
     for c in contenders:
         reasons = [judge.reason(c)]
         if not c.prerendered:
             reasons.append(whole_only_reason(judge.builds[c.build], judge.programme, judge.excerpt))
-        out.append(Entry(c, "; ".join(r for r in reasons if r)))
+        out.append(AbleEntry(c, "; ".join(r for r in reasons if r)))
     return out
 
 
@@ -295,7 +295,7 @@ def barred_of(contenders: Iterable[Contender], judge: Judge) -> dict[int, str]:
     """Reasons by contender number, of those that can't run here. What another program exports is none of them."""
     return {
         e.contender.contender_id: e.reason
-        for e in checked(contenders, judge)
+        for e in checked_able(contenders, judge)
         if e.reason and not e.contender.outside
     }
 
@@ -311,7 +311,7 @@ def driven(contenders: Iterable[Contender], against: Container[int]) -> list[Con
     return [c for c in contenders if c.contender_id not in against and not c.outside]
 
 
-def judged(
+def judged_able(
     found: "Sequence[Combination]", programme: Programme, excerpt: Excerpt, builds: Mapping[str, Build]
 ) -> "list[Combination]":
     """The same combinations, each with what speaks against it on this machine."""

@@ -9,10 +9,10 @@ from ovrik.quality.decode.timelines import read_timeline_apart
 from ovrik.store.study import Study
 from ovrik.study.contender.follow_source import all_following
 from ovrik.study.files.whole_file import write_asked
-from ovrik.study.programme.excerpt import Excerpt, checked, from_seconds
+from ovrik.study.programme.excerpt import Excerpt, excerpt_checked, from_seconds
 from ovrik.study.programme.programme import Programme, of_clips
 from ovrik.study.programme.ready_set import with_set
-from ovrik.study.programme.whole_treatments import over_all, with_over_all
+from ovrik.study.programme.whole_treatments import treated_over_all, with_over_all
 from ovrik.study.question.asked import Question, Source, Span
 from ovrik.study.question.plan_text import plan_text
 from ovrik.study.timeline.writer import write_timeline
@@ -42,7 +42,7 @@ def programme_of(source: Source, name: str) -> Programme:
             )
         shot = made.shots[number - 1]
         made = made.with_shot(number - 1, replace(shot, treatments=(*shot.treatments, t)))
-    return with_over_all(made, (*over_all(made), *source.treatments)) if source.treatments else made
+    return with_over_all(made, (*treated_over_all(made), *source.treatments)) if source.treatments else made
 
 
 def excerpt_of(programme: Programme, span: Span) -> Excerpt:
@@ -50,7 +50,7 @@ def excerpt_of(programme: Programme, span: Span) -> Excerpt:
     if span.start_frame is None and span.frames is None:
         return from_seconds(programme, span.start_s, span.duration_s)
     start = span.start_frame or 0
-    return checked(programme, Excerpt(start, span.frames or programme.frames - start))
+    return excerpt_checked(programme, Excerpt(start, span.frames or programme.frames - start))
 
 
 def for_programme(question: Question, programme: Programme) -> Question:

@@ -27,7 +27,7 @@ UNIT_WORDS = {"seconds": "s", "sec": "s", "s": "s", "minutes": "min", "min": "mi
 
 
 @dataclass(frozen=True)
-class Table:
+class OldTimes:
     """What a file holds. Fields: `heads`; `rows`, each as long as the heads; `name`, `time`, the columns taken for
     contender and time; `unit` of plain numbers, "" where nothing says."""
 
@@ -50,7 +50,7 @@ class OldTime:
     text: str
 
 
-def read_table(path: Path, name: str = "", time: str = "", unit: str = "") -> Table:
+def read_table(path: Path, name: str = "", time: str = "", unit: str = "") -> OldTimes:
     """Read a CSV file; columns and unit that are not given are guessed from the heads. Raises OvrikError."""
     text = read_text(path, what="a table")
     rows = [
@@ -64,7 +64,7 @@ def read_table(path: Path, name: str = "", time: str = "", unit: str = "") -> Ta
     heads = rows[0]
     whole = tuple(r + ("",) * (len(heads) - len(r)) for r in rows[1:])
     chosen = _column(heads, time, TIMES, "time")
-    return Table(heads, whole, _column(heads, name, NAMES, "contender"), chosen, unit or _unit_of(chosen))
+    return OldTimes(heads, whole, _column(heads, name, NAMES, "contender"), chosen, unit or _unit_of(chosen))
 
 
 def heads_of(path: Path) -> tuple[str, ...]:
@@ -101,7 +101,7 @@ def _unit_of(head: str) -> str:
     return next((UNIT_WORDS[w] for w in reversed(words) if w in UNIT_WORDS), "")
 
 
-def times_of(table: Table) -> list[OldTime]:
+def times_of(table: OldTimes) -> list[OldTime]:
     """Every time of the table. Raises OvrikError naming the row that makes no sense, or when plain numbers have no
     unit."""
     name, time = table.heads.index(table.name), table.heads.index(table.time)

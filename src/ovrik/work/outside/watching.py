@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from ovrik.errors import Ask
 from ovrik.outside.start_key import StartKey
-from ovrik.outside.watch import Watch
+from ovrik.outside.watch import FileWatch
 from ovrik.quality.reference.cut_short import cut_short
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
@@ -47,13 +48,13 @@ def watch_for(
     pid: int | None,
     orders: Orders,
     show: Callable[[Watched], None],
-    should_stop: Callable[[], bool],
+    should_stop: Ask,
     most: int = -1,
 ) -> int:
     """Watch until stopped, or until so many exports were kept; gives how many. Raises OvrikError when the folder
     goes, or no contender is exported by another program."""
     card, kept, shown = next_card(gather(study)), 0, 0.0
-    watch = Watch(folder, lambda path: cut_short(path, 1), pid)
+    watch = FileWatch(folder, lambda path: cut_short(path, 1), pid)
     key = StartKey(orders.press)
     watch.start()
     key.start()
@@ -71,7 +72,7 @@ def watch_for(
                 show(Watched(card, f"Kept {found.path.name}", run))
             if time.monotonic() - shown >= SHOWN_S:
                 shown = time.monotonic()
-                show(Watched(card, words_of(watch, key.bound)))
+                show(Watched(card, watched_words(watch, key.bound)))
             time.sleep(LOOK_S)
     finally:
         key.stop()
@@ -82,7 +83,7 @@ def watch_for(
 ARMED = "Armed: start the export when you are ready"
 
 
-def words_of(watch: Watch, key: str = "") -> str:
+def watched_words(watch: FileWatch, key: str = "") -> str:
     """What is going on in the folder; `key` marks a start anywhere on this desktop."""
     writing = watch.writing
     if writing:

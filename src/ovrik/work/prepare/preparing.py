@@ -5,14 +5,14 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ovrik.errors import Stopped
+from ovrik.errors import Ask, Stopped
 from ovrik.export.run.progress import Progress
 from ovrik.export.run.timed import RunResult, timed_run
 from ovrik.machine.builds.build import Build, find_build
 from ovrik.quality.reference.device_forms import try_forms
 from ovrik.quality.reference.frames_read import reader_of
 from ovrik.quality.reference.true_frames import wrong_frames
-from ovrik.store.records.made import Made, Preparation
+from ovrik.store.records.made import Preparation, PreparationKind
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, output_name
 from ovrik.study.programme.excerpt import Excerpt, place_in_name
@@ -33,9 +33,7 @@ def plan_for(
     return Plan(contender, build, programme, excerpt, study.outputs, maker)
 
 
-def prepare(
-    study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Callable[[], bool]
-) -> str:
+def prepare(study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Ask) -> str:
     """Prove the frames that will be read and make what is not there yet; gives "" when all is there, "stopped", or
     why it can't be made."""
     if refused := not_allowed(plan.contender):
@@ -54,7 +52,16 @@ def prepare(
     for result, partial, arguments in plan.analyses():
         result.parent.mkdir(parents=True, exist_ok=True)
         done = _made(
-            study, plan, machine, Made.ANALYSIS, result.stem, arguments, partial, result, say, should_stop
+            study,
+            plan,
+            machine,
+            PreparationKind.ANALYSIS,
+            result.stem,
+            arguments,
+            partial,
+            result,
+            say,
+            should_stop,
         )
         if done.state != "done":
             return _why("the stabilisation analysis", done)
@@ -66,7 +73,7 @@ def prepare(
         study,
         plan,
         machine,
-        Made.PRE_RENDER,
+        PreparationKind.PRE_RENDER,
         kept.stem,
         plan.prerender(partial),
         partial,
@@ -77,7 +84,7 @@ def prepare(
     return "" if done.state == "done" else _why("the pre-render", done)
 
 
-def _frames_proved(plan: Plan, say: Say, should_stop: Callable[[], bool]) -> str:
+def _frames_proved(plan: Plan, say: Say, should_stop: Ask) -> str:
     """Why the build would read other frames than are meant, or "". What a described program reads is its own affair:
     its output is held against a reference that was proved."""
     if plan.described and plan.maker is None:
@@ -99,7 +106,7 @@ def _frames_proved(plan: Plan, say: Say, should_stop: Callable[[], bool]) -> str
     return wrong_frames(reader_of(job, by.sha256), plan.programme, plan.excerpt, on_share, should_stop)
 
 
-def forms_that_differ(plan: Plan, should_stop: Callable[[], bool] = lambda: False) -> list[str]:
+def forms_that_differ(plan: Plan, should_stop: Ask = lambda: False) -> list[str]:
     """Treatments that the contender's device does not do as software does, in words; tried now if they were not."""
     if plan.contender.treat == SOFTWARE or plan.described or plan.build.simulated:
         return []
@@ -115,20 +122,23 @@ def _why(what: str, done: RunResult) -> str:
     return "stopped" if done.state == "stopped" else f"{what} failed: {done.reason}"
 
 
-TITLES = {Made.ANALYSIS: "Analysing for stabilisation", Made.PRE_RENDER: "Pre-rendering"}
+TITLES = {
+    PreparationKind.ANALYSIS: "Analysing for stabilisation",
+    PreparationKind.PRE_RENDER: "Pre-rendering",
+}
 
 
 def _made(
     study: Study,
     plan: Plan,
     machine: dict[str, Any],
-    kind: Made,
+    kind: PreparationKind,
     key: str,
     arguments: Sequence[str],
     partial: Path,
     result: Path,
     say: Say,
-    should_stop: Callable[[], bool],
+    should_stop: Ask,
 ) -> RunResult:
     words = f"{TITLES[kind]} for {plan.contender.label}"
     say(words, None)
@@ -142,7 +152,9 @@ def _made(
     return done
 
 
-def record_of(plan: Plan, kind: Made, key: str, arguments: Sequence[str], done: RunResult) -> Preparation:
+def record_of(
+    plan: Plan, kind: PreparationKind, key: str, arguments: Sequence[str], done: RunResult
+) -> Preparation:
     """A finished preparation as it is kept."""
     return Preparation(
         key=key,

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from ovrik.errors import Ask
 from ovrik.export.graph.long_graph import graph_folder
 from ovrik.export.graph.lut_nodes import lut_folder
 from ovrik.export.graph.treat import FONT
@@ -156,7 +157,7 @@ def _busiest(before: dict[int, tuple[str, float]], after: dict[int, tuple[str, f
 def rest(
     band: State,
     conduct: Conduct,
-    should_stop: Callable[[], bool],
+    should_stop: Ask,
     sensors: Sequence[Sensors] = (),
     on_wait: Callable[[Waiting], None] = lambda _w: None,
 ) -> dict[str, Any]:

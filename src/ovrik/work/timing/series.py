@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ovrik.analysis.times.time_left import TimeLeft, time_left
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.run.order import PlannedRun
 from ovrik.export.run.process import Start
 from ovrik.export.run.progress import Progress
@@ -31,7 +31,7 @@ from ovrik.study.programme.unchanged import changed_footage, check_unchanged
 from ovrik.work.evidence.counted_times import of_one_kind
 from ovrik.work.evidence.gathered import counted
 from ovrik.work.footage.frame_counts import count_for
-from ovrik.work.lineup.able import builds_for, checked, judge_for
+from ovrik.work.lineup.able import builds_for, checked_able, judge_for
 from ovrik.work.prepare.asked_devices import asked_device, fell_back, really_processor, sensors_for
 from ovrik.work.prepare.export_plan import Plan, changed_build
 from ovrik.work.prepare.fingerprint import fingerprint
@@ -57,7 +57,7 @@ def time_all(
     study: Study,
     todo: Iterable[PlannedRun],
     watch: Watcher = lambda _m: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
     until: float | None = None,
     kinds: Sequence[Study] = (),
 ) -> bool:
@@ -121,7 +121,7 @@ class _Series:
         study: Study,
         todo: list[PlannedRun],
         watch: Watcher,
-        should_stop: Callable[[], bool],
+        should_stop: Ask,
         until: float | None,
         kinds: Sequence[Study],
     ) -> None:
@@ -153,7 +153,7 @@ class _Series:
         for kind, place in enumerate(self.places):
             check_unchanged(place.programme)
             judge = judge_for(place.programme, place.excerpt, self.contenders.values(), self.builds)
-            found = checked(self.contenders.values(), judge)
+            found = checked_able(self.contenders.values(), judge)
             self.barred |= {(e.contender.contender_id, kind): e.reason for e in found if e.reason}
         well = not any(self._is_barred(t) for t in self.todo)
         if self.conduct.rest:

@@ -6,9 +6,9 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ovrik.errors import OvrikError, Stopped
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.run.timed import timed_run
-from ovrik.store.records.made import Made
+from ovrik.store.records.made import PreparationKind
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.study.programme.excerpt import Excerpt
@@ -24,7 +24,7 @@ def try_all(
     study: Study,
     contenders: Sequence[Contender],
     on_progress: Callable[[float, str], None] = lambda _s, _w: None,
-    should_stop: Callable[[], bool] = lambda: False,
+    should_stop: Ask = lambda: False,
 ) -> int:
     """A short trial of each contender that has neither a trial nor a run; gives how many were made.
 
@@ -57,7 +57,7 @@ def try_all(
         if done.state == "stopped":
             raise Stopped
         study.keep_preparation(
-            record_of(plan, Made.TRIAL, trial_key(c), commands[-1], done),
+            record_of(plan, PreparationKind.TRIAL, trial_key(c), commands[-1], done),
             programme,
             builds[c.build].to_json(),
             machine,
@@ -66,9 +66,7 @@ def try_all(
     return len(todo)
 
 
-def _into_intermediate(
-    study: Study, plan: Plan, machine: dict[str, Any], should_stop: Callable[[], bool]
-) -> None:
+def _into_intermediate(study: Study, plan: Plan, machine: dict[str, Any], should_stop: Ask) -> None:
     """The pre-render of a trial, where there is one."""
     kept = plan.prerendered_file()
     if kept is None:
@@ -79,5 +77,5 @@ def _into_intermediate(
     done = timed_run([arguments], partial, kept, should_stop=should_stop)
     if done.state == "stopped":
         raise Stopped
-    made = record_of(plan, Made.TRIAL, into_key(plan.contender), arguments, done)
+    made = record_of(plan, PreparationKind.TRIAL, into_key(plan.contender), arguments, done)
     study.keep_preparation(made, plan.programme, (plan.maker or plan.build).to_json(), machine)

@@ -25,11 +25,11 @@ def needing_warm_up(study: Study, ids: Sequence[int]) -> set[int]:
         c.contender_id
         for c in study.contenders()
         if c.contender_id in ids
-        and (on_device(c) or slow_at_first([r for r in runs if r.contender_id == c.contender_id]))
+        and (paths_on_device(c) or slow_at_first([r for r in runs if r.contender_id == c.contender_id]))
     }
 
 
-def on_device(c: Contender) -> bool:
+def paths_on_device(c: Contender) -> bool:
     """Whether a device or a stand-in does any of the work: drivers, shaders and the stand-in's own store are made at
     the first start."""
     return c.simulated or bool(c.recipe.facts.device) or c.decode != SOFTWARE or c.treat != SOFTWARE

@@ -16,7 +16,7 @@ from ovrik.study.programme.programme import GAP, Programme
 from ovrik.study.programme.ready_set import READY_SETS, set_of, with_set
 from ovrik.study.programme.treatment import Treatment, treatment
 from ovrik.study.programme.treatment_kinds import KINDS, PLACE_TITLES, SOFTWARE
-from ovrik.study.programme.whole_treatments import over_all, with_over_all
+from ovrik.study.programme.whole_treatments import treated_over_all, with_over_all
 
 OWN_SET = "custom"
 ROW_PX, MOST_ROWS = 24, 4
@@ -90,7 +90,11 @@ class TreatmentsPanel(QWidget):
     def treatments(self) -> tuple[Treatment, ...]:
         """Those of the whole, or of the shot."""
         p = self.programme
-        return over_all(p) if self.whole.isChecked() else p.shots[min(self.shot, len(p.shots) - 1)].treatments
+        return (
+            treated_over_all(p)
+            if self.whole.isChecked()
+            else p.shots[min(self.shot, len(p.shots) - 1)].treatments
+        )
 
     def follow(self) -> None:
         """Take in what is new."""

@@ -18,11 +18,11 @@ from ovrik.desk.model.study import DeskModel
 from ovrik.desk.stations.lineup.recipe_form import RecipeForm
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
 from ovrik.machine.builds.approvals import Claim
-from ovrik.study.contender.contender import Contender, Factor, difference, factors_of
+from ovrik.study.contender.contender import Contender, Factor, contender_difference, factors_of
 from ovrik.study.contender.follow_source import following
 from ovrik.study.contender.grid import passing
 from ovrik.study.contender.losses import recipe_losses
@@ -40,7 +40,9 @@ class ContendersPage(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
-        self.table = Table(["Contender", "Here"], "Line-up: what differs from the baseline", last_fills=True)
+        self.table = DeskTable(
+            ["Contender", "Here"], "Line-up: what differs from the baseline", last_fills=True
+        )
         self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.filter = QLineEdit()
@@ -171,7 +173,7 @@ class ContendersPage(QWidget):
         if chosen is None or other is None or chosen is other:
             self.held.setText("Choose another contender to see how the two differ.")
             return
-        found = difference(other.contender, chosen.contender)
+        found = contender_difference(other.contender, chosen.contender)
         names = ", ".join(f"{title.lower()} ({a} → {b})" for title, a, b in found.differ)
         many = f"{len(found.differ)} things: " if not found.one else ""
         held = ", ".join(title.lower() for title in found.held[:7])

@@ -25,7 +25,7 @@ from ovrik.desk.widgets.text import button, label, scrolling, set_role, sheet
 from ovrik.errors import OvrikError
 from ovrik.study.contender.contender import FACTOR_TITLES, FACTORS
 from ovrik.study.contender.grid import COMBINE, Combination, combined, expanded, filtered, in_order, level_of
-from ovrik.work.lineup.able import judged
+from ovrik.work.lineup.able import judged_able
 from ovrik.work.lineup.grid_levels import KEYS, for_key, of_contender
 
 WAIT_MS = 200
@@ -192,7 +192,7 @@ class GridPage(QWidget):
             self.put.setEnabled(False)
             return
         e = self.model.evidence
-        self.found = judged(found, e.programme, e.facts.excerpt, self.model.builds)
+        self.found = judged_able(found, e.programme, e.facts.excerpt, self.model.builds)
         self._show()
 
     def _show(self) -> None:

@@ -33,7 +33,7 @@ from ovrik.study.encoder.recipe import FOLLOWS, Recipe, faults, parse_bit_rate, 
 from ovrik.study.programme.methods import Methods, choices, methods
 from ovrik.study.programme.treatment_kinds import PLACE_TITLES, PLACES, SOFTWARE
 
-Value = TypeVar("Value")
+FormValue = TypeVar("FormValue")
 SIZES = ("3840x2160", "1920x1080", "1280x720", "960x540", "640x360")
 RATES = ("24", "25", "30", "50", "60")
 PROGRAMMES_SIZE, FULL_SIZE = "programme's", "full size"
@@ -390,7 +390,7 @@ class RecipeForm(QWidget):
         )
 
 
-def _if_sound(read: Callable[[], Value], otherwise: Value) -> Value:
+def _if_sound(read: Callable[[], FormValue], otherwise: FormValue) -> FormValue:
     try:
         return read()
     except OvrikError:

@@ -14,11 +14,11 @@ from ovrik.desk.viewing.pictures import Pictures
 from ovrik.desk.viewing.viewer import ZOOMS, Viewer
 from ovrik.desk.viewing.viewer_drawing import Pane
 from ovrik.desk.widgets.flow import Flow, together
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
 from ovrik.study.facts.notes import REFERENCE, WHOLE, Blind, Spot
-from ovrik.work.checking.blind import Series, told_words
+from ovrik.work.checking.blind import BlindSeries, told_words
 from ovrik.work.checking.moments import Telling
 from ovrik.work.evidence.shown_files import Looked, output_of, reference_of
 
@@ -37,7 +37,7 @@ class BlindPage(QWidget):
     def __init__(self, model: DeskModel, pictures: Pictures) -> None:
         super().__init__()
         self.model, self.pictures = model, pictures
-        self.series: Series | None = None
+        self.series: BlindSeries | None = None
         self.here = Spot(0)
         self._files: dict[str, Looked] = {}
         self._waiting: tuple[int, int] | None = None
@@ -80,7 +80,9 @@ class BlindPage(QWidget):
             "soft",
             wrap=True,
         )
-        self.table = Table(("Who", "Outputs", "Watched at", "Trials", "Result"), "Blind comparisons", True)
+        self.table = DeskTable(
+            ("Who", "Outputs", "Watched at", "Trials", "Result"), "Blind comparisons", True
+        )
         self.name = label("", "head")
         page = QWidget()
         column = QVBoxLayout(page)
@@ -202,7 +204,7 @@ class BlindPage(QWidget):
         self._next()
         self.viewer.setFocus()
 
-    def _series(self, spots: tuple[Spot, ...]) -> Series:
+    def _series(self, spots: tuple[Spot, ...]) -> BlindSeries:
         e, study = self.model.evidence, self.model.study
         if study.read_only:
             raise OvrikError("This study is read-only", "Copy it to another folder")
@@ -227,7 +229,7 @@ class BlindPage(QWidget):
             spots,
             self.most.value(),
         )
-        return Series(blind, lambda b: study.keep_blind(b, e.programme, e.facts.excerpt))
+        return BlindSeries(blind, lambda b: study.keep_blind(b, e.programme, e.facts.excerpt))
 
     def _say(self, words: str, trouble: bool = False) -> None:
         self.said.setText(words)

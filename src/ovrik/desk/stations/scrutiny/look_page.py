@@ -34,7 +34,7 @@ from ovrik.study.facts.notes import WHOLE, Area
 from ovrik.work.evidence.shown_files import Looked, output_of, reference_of
 
 if TYPE_CHECKING:
-    from ovrik.quality.scores.loss_map import Pair
+    from ovrik.quality.scores.loss_map import LossPair
     from ovrik.quality.viewing.screen import Seen
 
 NO_REFERENCE = (
@@ -241,7 +241,7 @@ class LookPage(QWidget):
         if pair is not None:
             self.derived.loss(key, lambda: _loss_map(pair, before, kind))
 
-    def _pair_at(self, frame: int) -> "Pair | None":
+    def _pair_at(self, frame: int) -> "LossPair | None":
         """Reference and output at a frame, if both are at hand."""
         found = []
         for number in (REFERENCE, self.model.selection):
@@ -436,7 +436,7 @@ class LookPage(QWidget):
         self.derived.close()
 
 
-def _loss_map(pair: "Pair", before: "Pair | None", kind: str) -> np.ndarray:
+def _loss_map(pair: "LossPair", before: "LossPair | None", kind: str) -> np.ndarray:
     """The map of one frame."""
     from ovrik.quality.scores.loss_map import strength_of
 

@@ -22,7 +22,7 @@ from ovrik.work.evidence.summary import Summary
 
 
 @dataclass(frozen=True)
-class Series:
+class ScoreSeries:
     """What can be drawn. Fields: `key`; `axis`, title and unit; `digits` after the point; `read`, its values from a
     score and the frames in a second, shape (frames,); `more_is_better`, whether the lowest is the worst."""
 
@@ -47,12 +47,12 @@ def _as_kept(key: str) -> Callable[[ScoreRecord, float], np.ndarray]:
     return lambda score, _rate: score.of(key)
 
 
-def every_series() -> list[Series]:
+def every_series() -> list[ScoreSeries]:
     """All that can be drawn: metrics, kinds of loss, and the bit rate."""
     return [
-        *(Series(m.key, m.axis, m.digits, _as_kept(m.key), True) for m in METRICS),
-        *(Series(k.key, k.axis, k.digits, _as_kept(k.key)) for k in LOSS_KINDS),
-        Series(BITS, "Bit rate, Mb/s", 2, _megabits),
+        *(ScoreSeries(m.key, m.axis, m.digits, _as_kept(m.key), True) for m in METRICS),
+        *(ScoreSeries(k.key, k.axis, k.digits, _as_kept(k.key)) for k in LOSS_KINDS),
+        ScoreSeries(BITS, "Bit rate, Mb/s", 2, _megabits),
     ]
 
 
@@ -87,7 +87,7 @@ class ScoreChart(QWidget):
         column.addWidget(frame)
 
     @property
-    def series(self) -> Series:
+    def series(self) -> ScoreSeries:
         """What is in the chart."""
         return self._series[self.box.currentIndex()]
 

@@ -10,7 +10,7 @@ from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, scrolling_column, set_role
 from ovrik.quality.scores.metric_table import METRICS, Metric
 from ovrik.report.words.numbers import number
@@ -35,11 +35,11 @@ class ScoreSheet(QWidget):
         super().__init__()
         self.model = model
         headings = ("Score", "Mean", "5 %", "1 %", "Worst")
-        self.numbers = Table(headings, "Scores of the selected contender", True)
+        self.numbers = DeskTable(headings, "Scores of the selected contender", True)
         self.numbers.setObjectName("tight")
         self.numbers.share_width(but_first=True)
         self.numbers.setFixedHeight(len(METRICS) * self.numbers.row_px + theme.scaled(36))
-        self.losses = Table(("Loss", "Mean", "95 %", "Worst", "Frame"), "Kinds of loss", True)
+        self.losses = DeskTable(("Loss", "Mean", "95 %", "Worst", "Frame"), "Kinds of loss", True)
         self.losses.setObjectName("tight")
         self.losses.share_width(but_first=True)
         self.losses.setFixedHeight(len(LOSS_KINDS) * self.losses.row_px + theme.scaled(36))

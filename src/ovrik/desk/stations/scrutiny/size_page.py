@@ -11,15 +11,15 @@ from ovrik.analysis.scores.equal_quality import EqualQuality
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.chart import Chart
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import label
 from ovrik.work.answers.size_quality import (
     Curve,
     SizeQuality,
-    against,
     base_of,
     curves,
     difference_words,
+    size_against,
     size_quality,
 )
 
@@ -47,11 +47,11 @@ class SizePage(QWidget):
         self.chart.scene().sigMouseMoved.connect(self._hovered)
         self.chart.scene().sigMouseClicked.connect(self._clicked)
         self.said = label("hover over a mark to read it, click to select it", "soft", wrap=True)
-        self.table = Table(HEADINGS, "Size and quality of each output", last_fills=False)
+        self.table = DeskTable(HEADINGS, "Size and quality of each output", last_fills=False)
         self.table.setObjectName("tight")
         self.table.first_gives_way(120)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
-        self.series = Table(SERIES, "Size at equal quality", last_fills=True)
+        self.series = DeskTable(SERIES, "Size at equal quality", last_fills=True)
         self.series.setObjectName("tight")
         self.series.first_gives_way(120)
         self.no_series = label(NO_SERIES, "soft", wrap=True)
@@ -87,7 +87,7 @@ class SizePage(QWidget):
         for curve in drawn:
             cells = [Cell("the baseline's"), Cell("")]
             if base is not None and curve is not base:
-                cells = _difference(against(base, curve))
+                cells = _difference(size_against(base, curve))
             rows.append([Cell(curve.name, curve.name), Cell(str(len(curve.points)), right=True), *cells])
         self.series.fill(rows, range(1, len(rows) + 1))
         self.series.setVisible(bool(drawn))

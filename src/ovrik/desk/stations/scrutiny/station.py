@@ -14,7 +14,7 @@ from ovrik.desk.stations.scrutiny.score_sheet import PointsSheet, ScoreSheet
 from ovrik.desk.stations.scrutiny.size_page import SizePage
 from ovrik.desk.style import theme
 from ovrik.desk.viewing.pictures import Pictures
-from ovrik.desk.viewing.player import SOUND_RATE, Sound
+from ovrik.desk.viewing.player import SOUND_RATE, PlayedSound
 from ovrik.desk.viewing.viewer_drawing import Box
 from ovrik.desk.widgets.pages import Pages
 from ovrik.desk.widgets.text import label, sheet
@@ -47,7 +47,7 @@ class ScrutinyStation(QWidget):
         self.size_page, self.blind = SizePage(model), BlindPage(model, pictures)
         self.viewer = self.look.viewer
         self._asked: tuple[object, ...] = ()
-        self.sound = Sound(self)
+        self.sound = PlayedSound(self)
         self._samples: np.ndarray | None = None
         self._lay_out()
         self._connect()

@@ -6,16 +6,16 @@ import pyqtgraph as pg
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from ovrik.analysis.forecast.ladder import Ladder, Share
+from ovrik.analysis.forecast.ladder import Ladder, StepShare
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import marks, theme
-from ovrik.desk.widgets.chart import Chart, ink, words
+from ovrik.desk.widgets.chart import Chart, axis_words, ink
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, scrolling
 from ovrik.report.words.explained import ladder_words, share_words, time_words, whole_words
 from ovrik.study.facts.part import ALL, TITLES
 from ovrik.work.apart.parts import ladder_of
-from ovrik.work.apart.whole_programme import Whole, whole_of
+from ovrik.work.apart.whole_programme import WholeTimed, whole_of
 
 BUTTONS = (
     (
@@ -105,7 +105,7 @@ class Explained(QWidget):
         self.bars.setXRange(-2, min(widest, 200.0) * 1.55, padding=0)
         self.bars.setYRange(-len(rows) + 0.4, 0.6, padding=0)
 
-    def _bar(self, y: float, value: float, share: Share | None) -> None:
+    def _bar(self, y: float, value: float, share: StepShare | None) -> None:
         tint = marks.colour(self.model.selection)
         tint.setAlpha(150 if share else 60)
         self.bars.addItem(
@@ -119,13 +119,13 @@ class Explained(QWidget):
                 self.bars.plot([x, x], [y - 0.14, y + 0.14], pen=pg.mkPen(ink(), width=2))
             end = max(value, high)
         if share:
-            said = words(f" {value:.1f} %, {share.seconds:.2f} s", points=9)
+            said = axis_words(f" {value:.1f} %, {share.seconds:.2f} s", points=9)
             said.setPos(end, y)
             said.setToolTip(f"{share_words(share)}\nT of the part / T of the whole, paired by round")
             self.bars.addItem(said)
 
 
-def _whole_text(whole: Whole) -> str:
+def _whole_text(whole: WholeTimed) -> str:
     if whole.forecast is None:
         return "Time the whole"
     return f"Time the whole (about {time_words(whole.forecast.seconds)})"

@@ -11,7 +11,7 @@ from ovrik.analysis.times.spread import Spread
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.stations.timing.run_rows import round_words
 from ovrik.desk.style import marks, theme
-from ovrik.desk.widgets.chart import Chart, ink, words
+from ovrik.desk.widgets.chart import Chart, axis_words, ink
 from ovrik.desk.widgets.labels import cut
 from ovrik.report.words.numbers import number, own_time_words, spread_words
 from ovrik.report.words.reasons import odd_words, on_processor_words
@@ -107,7 +107,7 @@ class Lanes(Chart):
         y = len(ids) - ids.index(self.model.selection)
         if self.at < len(runs):
             self.ring.setData([{"pos": (runs[self.at].wall_s, y)}])
-            self._tell(said(runs[self.at]))
+            self._tell(run_said(runs[self.at]))
         elif live and live.progress:
             self.ring.setData([{"pos": (live.progress.at_s, y)}])
             p = live.progress
@@ -125,7 +125,7 @@ class Lanes(Chart):
     def as_text(self) -> str:
         """A line for each run."""
         return "\n".join(
-            f"{s.contender.label}: {said(r)}" for s in self._in_lanes() for r in s.runs if r.wall_s
+            f"{s.contender.label}: {run_said(r)}" for s in self._in_lanes() for r in s.runs if r.wall_s
         )
 
     def _in_lanes(self) -> list[Summary]:
@@ -154,16 +154,16 @@ class Lanes(Chart):
                 self._draw_interval(s.spread, y, cid)
             self.plot([s.usual_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
             out = ("  set aside" if s.reasons else "  left out") if s.left_out else ""
-            said = words(
+            run_said = axis_words(
                 f"{own_time_words(s)} s  {spread_words(s) if s.spread else ''}{out}", points=9.5, weight=600
             )
-            said.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
-            said.setAnchor((-0.14, 0.5))
-            self.addItem(said)
+            run_said.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
+            run_said.setAnchor((-0.14, 0.5))
+            self.addItem(run_said)
         elif why := self.model.barred.get(cid) or _failure(s):
-            said = words(f"can't run: {why}" if cid in self.model.barred else why, "trouble", 9)
-            said.setPos(0, y)
-            self.addItem(said)
+            run_said = axis_words(f"can't run: {why}" if cid in self.model.barred else why, "trouble", 9)
+            run_said.setPos(0, y)
+            self.addItem(run_said)
         if done:
             spots = [
                 {"pos": (r.wall_s, y), "data": r, "brush": _brush(r, cid), "pen": _pen(r, cid)}
@@ -187,7 +187,7 @@ class Lanes(Chart):
     def _hovered(self, _item: object, points: object, _event: object = None) -> None:
         found = list(points) if points is not None else []  # type: ignore[call-overload]
         if found:
-            self._say(said(found[0].data()))
+            self._say(run_said(found[0].data()))
 
     def show_live(self, update: TimingUpdate | None) -> None:
         """Let the present run grow in its lane. Only one rectangle is drawn anew, about once a second:
@@ -251,7 +251,7 @@ def _pen(run: RunRecord, cid: int) -> QPen:
     return pg.mkPen(theme.tones().trouble, width=2.6) if odd else marks.pen(cid)
 
 
-def said(r: RunRecord) -> str:
+def run_said(r: RunRecord) -> str:
     """A run in a line."""
     where = "warm-up, does not count" if r.warmup else round_words(r) if not r.driven else f"round {r.round}"
     odd, on = odd_words(r), on_processor_words(r.on_processor)

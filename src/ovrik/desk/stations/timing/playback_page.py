@@ -8,10 +8,10 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from ovrik.analysis.scores.playback import between
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, scrolling
 from ovrik.export.command.playback import SIZES
-from ovrik.work.checking.playback import Played, limit_words, played, rate_words, words
+from ovrik.work.checking.playback import Played, limit_words, playback_rate_words, playback_words, played
 from ovrik.work.evidence.summary import Summary
 
 HEADINGS = (
@@ -45,7 +45,7 @@ class PlaybackPage(QWidget):
         super().__init__()
         self.model = model
         self.buttons = [button(text, partial(self._ask, kind), hint=hint) for kind, text, hint in BUTTONS]
-        self.table = Table(HEADINGS, "Streams that play in real time, by size", last_fills=True)
+        self.table = DeskTable(HEADINGS, "Streams that play in real time, by size", last_fills=True)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.said = label("", "soft", wrap=True, copy=True)
         key = f"{HELD} a stream that plays in real time; {FAILED} the first that does not"
@@ -86,8 +86,8 @@ class PlaybackPage(QWidget):
         )
         chosen = self.model.selection
         mine = found.get((chosen, ""), {})
-        lines = [words(mine[size]) for size in SIZES if size in mine]
-        lines += [f"its output, {words(p)}" for p in outputs.get(chosen, {}).values()]
+        lines = [playback_words(mine[size]) for size in SIZES if size in mine]
+        lines += [f"its output, {playback_words(p)}" for p in outputs.get(chosen, {}).values()]
         lines += _cache_words(self.model.summary)
         self.said.setText("\n".join(lines) or "Not played yet: choose a contender and play the excerpt.")
 
@@ -117,11 +117,11 @@ def _cells(s: Summary, mine: dict[str, Played], output: dict[str, Played]) -> li
     return [
         Cell(s.contender.label, mark=s.contender.contender_id),
         *(
-            Cell(squares(mine.get(size)), words(mine[size]) if size in mine else "not played")
+            Cell(squares(mine.get(size)), playback_words(mine[size]) if size in mine else "not played")
             for size in SIZES
         ),
-        Cell(rate_words(one) if one else "", _about(one)),
-        Cell(squares(last), words(last) if last else "not played"),
+        Cell(playback_rate_words(one) if one else "", _about(one)),
+        Cell(squares(last), playback_words(last) if last else "not played"),
     ]
 
 

@@ -29,7 +29,7 @@ from ovrik.desk.stations.timing.run_rows import RUN_HEADINGS, prepared_cells, ru
 from ovrik.desk.stations.timing.traces import Traces
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow, together
-from ovrik.desk.widgets.table import Table
+from ovrik.desk.widgets.table import DeskTable
 from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
 from ovrik.machine.workstation.readiness import Finding
 from ovrik.report.words.numbers import left_out_words
@@ -93,7 +93,7 @@ class TimingStation(QWidget):
         self.hover = label("Hover over a mark for details", "soft", elide=True)
         self.hover.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.lanes = Lanes(model, self.hover.setText)
-        self.runs = Table(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
+        self.runs = DeskTable(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
         self.runs.itemSelectionChanged.connect(self._run_chosen)
         self.log = label("", "soft", wrap=True, copy=True)
         column = QVBoxLayout(self)

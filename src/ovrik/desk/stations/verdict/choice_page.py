@@ -6,7 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.model.tradeoff import QUALITY, SIZE, TIME, VIEWS, LimitLine, Point, dragged, trade_off
+from ovrik.desk.model.tradeoff import QUALITY, SIZE, TIME, VIEWS, LimitLine, TradeoffPoint, dragged, trade_off
 from ovrik.desk.stations.verdict.choice_panel import ChoicePanel
 from ovrik.desk.stations.verdict.limits_row import LimitsRow
 from ovrik.desk.stations.verdict.tradeoff_chart import ZOOM, TradeOffChart
@@ -158,7 +158,7 @@ class ChoicePage(QWidget):
         now: Worth = self.model.evidence.facts.worth
         self.model.set_worth(replace(now, delivered=bool(self.aim.currentData())))
 
-    def _point_at(self, point: Point | None) -> None:
+    def _point_at(self, point: TradeoffPoint | None) -> None:
         shown = self.chart.shown
         if shown is None:
             return

@@ -7,7 +7,7 @@ from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import mark_picture
 from ovrik.desk.widgets.text import button, emptied, label
-from ovrik.report.words.choice import Choice, Line
+from ovrik.report.words.choice import ChoiceShown, Line
 
 MARK_PX = 22
 
@@ -19,7 +19,7 @@ class ChoicePanel(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.shown: Choice | None = None
+        self.shown: ChoiceShown | None = None
         self.mark, self.title = QLabel(), label("", "choice", wrap=True, copy=True)
         self.claim = label("", "soft", wrap=True, copy=True)
         self._figures, self._lines = Flow(22), QGridLayout()
@@ -43,7 +43,7 @@ class ChoicePanel(QWidget):
         column.addLayout(self._figures)
         column.addLayout(self._lines)
 
-    def show_choice(self, choice: Choice) -> None:
+    def show_choice(self, choice: ChoiceShown) -> None:
         """Say who it is; what has not changed stays as it is."""
         before, self.shown = self.shown, choice
         if before == choice:

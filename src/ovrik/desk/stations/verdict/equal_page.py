@@ -19,10 +19,10 @@ from ovrik.analysis.scores.search import MOST_ENCODES
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.model.tradeoff import quality_of, ticks
 from ovrik.desk.style import marks, theme
-from ovrik.desk.widgets.chart import Chart, words
+from ovrik.desk.widgets.chart import Chart, axis_words
 from ovrik.desk.widgets.chart_labels import Labels
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, sheet
 from ovrik.report.words.numbers import NONE, number
 from ovrik.study.question.limit_kinds import LIMIT_KINDS
@@ -31,9 +31,9 @@ from ovrik.work.answers.equal_curves import (
     TIME,
     CurvePoint,
     EqualCurve,
-    base_of,
-    difference_words,
+    equal_base,
     equal_curves,
+    equal_quality_words,
 )
 from ovrik.work.campaign.equal_quality import searchable
 
@@ -73,7 +73,7 @@ class EqualPage(QWidget):
         self.chart = Chart("Quality over size or time", "", "")
         self.chart.setMouseEnabled(x=False, y=False)
         self.labels = Labels(self.chart)
-        self.table = Table(HEADINGS, "Each encoder at the floor", last_fills=True)
+        self.table = DeskTable(HEADINGS, "Each encoder at the floor", last_fills=True)
         self.table.setObjectName("tight")
         self._lay_out()
         model.evidence_changed.connect(self.follow)
@@ -199,7 +199,7 @@ class EqualPage(QWidget):
         item.setLogMode(x=log)
         item.getAxis("bottom").setTicks([ticks(min(values), max(values))] if log else None)
         if not values:
-            self.chart.addItem(words("Nothing was scored yet", "soft", 11, anchor=(0.5, 0.5)))
+            self.chart.addItem(axis_words("Nothing was scored yet", "soft", 11, anchor=(0.5, 0.5)))
             return
         for c in self.curves:
             self._draw_curve(c, what)
@@ -240,7 +240,7 @@ class EqualPage(QWidget):
         if known:
             log = self.chart.getPlotItem().ctrl.logXCheck.isChecked()
             x, p = known[-1]
-            text = words(c.name, points=9)
+            text = axis_words(c.name, points=9)
             text.setColor(tint)
             at = log10(x) if log else x
             self.labels.add(text, at, p.quality, (at, at))
@@ -251,7 +251,7 @@ class EqualPage(QWidget):
 
     def _fill(self) -> None:
         e, floor = self.model.evidence, self.floor.value()
-        base = base_of(self.curves, e.facts.baseline_id)
+        base = equal_base(self.curves, e.facts.baseline_id)
         rows = []
         for c in self.curves:
             just = min((p for p in c.points if p.quality >= floor), key=lambda p: p.quality, default=None)
@@ -288,7 +288,7 @@ def _difference(c: EqualCurve, base: EqualCurve | None, what: str) -> Cell:
     if base is None or c is base:
         return Cell("the base" if c is base else NONE)
     found = c.against(base, what)
-    said = difference_words(found, what)
+    said = equal_quality_words(found, what)
     if found.rate is None:
         return Cell(NONE, said)
     return Cell(

@@ -6,16 +6,16 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QContextMenuEvent, QHelpEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QSizePolicy, QToolTip, QVBoxLayout, QWidget
 
-from ovrik.desk.model.history import Course, Place, courses, places
+from ovrik.desk.model.history import Course, HistoryPlace, courses, places
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.copying import copy_picture, copy_text, offer
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.labels import fitted
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import UpTo, button, label, sheet
 from ovrik.report.words.sittings import HEAD, TOGETHER, pair_words, row_of, shift_words
-from ovrik.work.answers.sittings import Changed, OverSittings, Pair
+from ovrik.work.answers.sittings import Changed, OverSittings, SittingPair
 
 ONE_ONLY = (
     "One sitting so far. Begin another after an update of a build, driver or kernel, or with a build in another's "
@@ -35,7 +35,7 @@ class HistoryChart(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.places: list[Place] = []
+        self.places: list[HistoryPlace] = []
         self.courses: list[Course] = []
         self.selection = 0
         self.setAccessibleName("History: times against the first sitting's")
@@ -178,7 +178,7 @@ class HistoryPage(QWidget):
         super().__init__()
         self.model = model
         self._stamp: object = None
-        self.pair: Pair | None = None
+        self.pair: SittingPair | None = None
         self.sentence = label("", "sentence", wrap=True, copy=True)
         self.notes = label("", "soft", wrap=True, copy=True)
         self.then, self.now = QComboBox(), QComboBox()
@@ -189,7 +189,7 @@ class HistoryPage(QWidget):
             "New sitting…", self.sitting_wanted.emit, "main", "Time the same line-up again, from now on"
         )
         self.chart = HistoryChart()
-        self.table = Table(list(HEAD), "What changed, contender by contender", last_fills=True)
+        self.table = DeskTable(list(HEAD), "What changed, contender by contender", last_fills=True)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.bar = QWidget()
         self.bar.setObjectName("bar")

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QDoubleSpinBox, QGridLayout, QPushButton, QVBoxLayou
 
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, emptied, label, sheet
 from ovrik.errors import OvrikError
 from ovrik.report.words.numbers import ANSWERS, number, ratio_words, unlike
@@ -45,7 +45,7 @@ class KindsPage(QWidget):
         self.kinds.setHorizontalSpacing(10)
         self.kinds.setVerticalSpacing(4)
         self.kinds.setColumnStretch(1, 1)
-        self.table = Table(["Contender"], "Times on each kind of footage", last_fills=True)
+        self.table = DeskTable(["Contender"], "Times on each kind of footage", last_fills=True)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.trouble = label("", "trouble", wrap=True)
         self.trouble.hide()

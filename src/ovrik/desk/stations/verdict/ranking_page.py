@@ -6,11 +6,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QGuiApplication
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QLineEdit, QMenu, QToolButton, QVBoxLayout, QWidget
 
-from ovrik.desk.model.ranking import COLUMNS, DRAWN, Column, as_rows, columns_of, ranked, rates
+from ovrik.desk.model.ranking import COLUMNS, DRAWN, RankingColumn, as_rows, columns_of, ranked, rates
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.intervals import IntervalColumn
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, sheet
 from ovrik.report.forms.as_csv import csv_rows, tab_text
 from ovrik.report.words.numbers import (
@@ -42,7 +42,9 @@ class RankingPage(QWidget):
         self.sorted_by, self.falling = USUAL_SORT, False
         self.found: list[Summary] = []
         self._drawn: object = None
-        self.table = Table([c.title for c in self.columns], "Ranking against the baseline", last_fills=True)
+        self.table = DeskTable(
+            [c.title for c in self.columns], "Ranking against the baseline", last_fills=True
+        )
         self.table.setAutoScroll(False)  # it opens at the top, wherever the selected row is
         self.intervals = IntervalColumn(self.table)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
@@ -156,7 +158,7 @@ class RankingPage(QWidget):
                 item.setText(c.title + way)
                 item.setToolTip(c.hint)
 
-    def _cell(self, s: Summary, e: Evidence, c: Column) -> Cell:
+    def _cell(self, s: Summary, e: Evidence, c: RankingColumn) -> Cell:
         text = c.text(s, e)
         if c.key == "label":
             return Cell(

@@ -4,8 +4,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.widgets.text import emptied, label, scrolling, sheet
-from ovrik.report.forms.as_text import losses_of
-from ovrik.report.words.choice import Choice, choice_of
+from ovrik.report.forms.as_text import losses_text
+from ovrik.report.words.choice import ChoiceShown, choice_of
 from ovrik.report.words.numbers import assumed_words, near_words, payoff_words
 from ovrik.report.words.progress import order_words
 from ovrik.work.evidence.gathered import Evidence
@@ -17,7 +17,7 @@ class ReasonsPage(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
-        self._shown: tuple[Choice, tuple[str, ...]] | None = None
+        self._shown: tuple[ChoiceShown, tuple[str, ...]] | None = None
         inside = QWidget()
         self.column = QVBoxLayout(inside)
         self.column.setContentsMargins(0, 0, 8, 0)
@@ -66,7 +66,7 @@ def caveats(e: Evidence) -> list[str]:
             "ratios compare within rounds, so they hold; the times themselves do not."
         )
     out += [words for words in (near_words(e), assumed_words(e)) if words]
-    out += [f"{words[:1].upper()}{words[1:]}." for words in losses_of(e)]
+    out += [f"{words[:1].upper()}{words[1:]}." for words in losses_text(e)]
     mixed = [s for s in e.summaries if s.counted and s.apart.warning]
     if mixed:
         out.append(

@@ -8,9 +8,9 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QKeyEvent, QWheelEvent
 
-from ovrik.desk.model.tradeoff import Axis, LimitLine, Point, TradeOff, ticks
+from ovrik.desk.model.tradeoff import Axis, LimitLine, TradeOff, TradeoffPoint, ticks
 from ovrik.desk.style import marks, theme
-from ovrik.desk.widgets.chart import Chart, words
+from ovrik.desk.widgets.chart import Chart, axis_words
 from ovrik.desk.widgets.chart_labels import Labels
 
 NEAR_PX, RING_PX, ZOOM = 18.0, 12.0, 0.7
@@ -57,7 +57,7 @@ class TradeOffChart(Chart):
         self._edge = pg.PlotCurveItem(pen=pg.mkPen(t.act, width=1.6))
         self.spots = pg.ScatterPlotItem(pxMode=True)
         self._rings = pg.ScatterPlotItem(pxMode=True)
-        self._empty = words("", "soft", 11, anchor=(0.5, 0.5))
+        self._empty = axis_words("", "soft", 11, anchor=(0.5, 0.5))
         for z, item in enumerate((self._whiskers, self._edge, self.spots, self._rings), 1):
             item.setZValue(z)
             self.addItem(item)
@@ -202,7 +202,7 @@ class TradeOffChart(Chart):
         self._rings.setData(rings)
 
     @staticmethod
-    def _brush(p: Point) -> QBrush:
+    def _brush(p: TradeoffPoint) -> QBrush:
         return pg.mkBrush(marks.colour(p.contender_id) if p.acceptable else theme.tones().sheet)
 
     # Limits
@@ -274,7 +274,7 @@ class TradeOffChart(Chart):
         for number, text, is_chosen in named:
             p = shown.points[number]
             x, y = shown.place(p)
-            made = words(text, points=9, weight=700 if is_chosen else 500)
+            made = axis_words(text, points=9, weight=700 if is_chosen else 500)
             made.setColor(marks.colour(p.contender_id))
             across = shown.across
             span = (
@@ -286,17 +286,17 @@ class TradeOffChart(Chart):
         at = self._of(self.selection)
         self.setAccessibleDescription(shown.said(at) if at else "")
 
-    def _text(self, p: Point) -> str:
+    def _text(self, p: TradeoffPoint) -> str:
         extra = [w for w, wanted in (("the choice", p.choice), ("baseline", p.baseline)) if wanted]
         extra += [] if p.acceptable is not False else ["✕"]
         return f"{p.label}{' – ' if extra else ''}{', '.join(extra)}"
 
     # Mouse and keys
 
-    def _of(self, number: int) -> Point | None:
+    def _of(self, number: int) -> TradeoffPoint | None:
         return next((p for p in self.shown.points if p.contender_id == number), None) if self.shown else None
 
-    def nearest(self, place: QPointF) -> Point | None:
+    def nearest(self, place: QPointF) -> TradeoffPoint | None:
         """The mark at a place of the scene."""
         view = self.getPlotItem().vb
         if self.shown is None or not self.shown.points or not view.sceneBoundingRect().contains(place):

@@ -10,14 +10,14 @@ from PyQt6.QtWidgets import QDoubleSpinBox, QVBoxLayout, QWidget
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow, together
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import label, sheet
 from ovrik.errors import OvrikError
 from ovrik.report.words.numbers import NONE, payoff_words, size_words
 from ovrik.report.words.phrases import seconds_words
 from ovrik.report.words.reasons import first_reason
 from ovrik.study.question.worth import MOST, Worth
-from ovrik.work.answers.worth import Used, programme_of, used
+from ovrik.work.answers.worth import Used, programme_worth, used
 from ovrik.work.evidence.gathered import Evidence
 
 FIELDS = (
@@ -60,7 +60,7 @@ class WorthPage(QWidget):
         self.trouble = label("", "trouble", wrap=True)
         self.trouble.hide()
         self.price, self.price_of = QDoubleSpinBox(), label("", "soft")
-        self.table = Table(HEADINGS, "What each contender comes to in use", last_fills=True)
+        self.table = DeskTable(HEADINGS, "What each contender comes to in use", last_fills=True)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self._lay_out()
         model.evidence_changed.connect(self.follow)
@@ -130,7 +130,7 @@ class WorthPage(QWidget):
 
     def _cells(self, u: Used, e: Evidence) -> list[Cell]:
         s, f = u.summary, u.found
-        whole = programme_of(self.model.study, e, s)
+        whole = programme_worth(self.model.study, e, s)
         forecast = Cell(NONE, "no segments were timed", right=True)
         if whole:
             seconds, low, high, basis = whole

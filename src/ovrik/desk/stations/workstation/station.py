@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QScr
 from ovrik.desk.dialogs.log_window import LogWindow
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.table import Cell, Table
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, emptied, label, set_role, sheet
 from ovrik.machine.builds.build import Build
 from ovrik.machine.devices.paths import CODEC_TITLES, PATHS, PIXEL_FORMATS
@@ -47,7 +47,7 @@ class WorkstationPanel(QWidget):
             hint="This machine's fingerprint beside those of the study's runs",
         )
         self.ready = QVBoxLayout()
-        self.builds = Table(("Build", "Version", "Made for", "Encoders"), "Builds on this machine", True)
+        self.builds = DeskTable(("Build", "Version", "Made for", "Encoders"), "Builds on this machine", True)
         self.builds.itemSelectionChanged.connect(self._build_chosen)
         self.which = QComboBox()
         self.which.setAccessibleName("Build whose accelerations are shown")
@@ -55,7 +55,7 @@ class WorkstationPanel(QWidget):
         self.which.activated.connect(lambda _i: self._fill_grid())
         self.only = QCheckBox("only those that do something here")
         self.only.toggled.connect(lambda _on: self._fill_grid())
-        self.grid = Table(
+        self.grid = DeskTable(
             ("Acceleration", "Place", "What", *BITS.values()), "Accelerations and their answers", True
         )
         self.grid.itemSelectionChanged.connect(self._cell_chosen)
