@@ -23,7 +23,6 @@ class Labels:
         self._chart = chart
         self._view = chart.getPlotItem().vb
         self._texts: list[tuple[pg.TextItem, float, float, tuple[float, float], bool]] = []
-        self._fixed: list[tuple[pg.TextItem, float, float]] = []
         self._marks = np.zeros((0, 2))
         self.others: Callable[[], list[QRectF]] = list
         """Boxes in the scene of other texts, that these keep clear of."""
@@ -39,10 +38,9 @@ class Labels:
 
     def clear(self) -> None:
         """Forget all texts, and take them out of the chart."""
-        for text in (*(one[0] for one in self._texts), *(one[0] for one in self._fixed)):
+        for text, *_place in self._texts:
             self._chart.removeItem(text)
         self._texts.clear()
-        self._fixed.clear()
 
     def begin(self) -> None:
         """Take part again in a chart that was cleared."""
@@ -61,20 +59,11 @@ class Labels:
         self._texts.append((text, x, y, span, first))
         self._chart.addItem(text, ignoreBounds=True)
 
-    def add_fixed(self, text: pg.TextItem, x: float, y: float) -> None:
-        """A text that ends above a point, and that the others keep clear of."""
-        text.setAnchor((1, 1))
-        text.setPos(x, y)
-        self._fixed.append((text, x, y))
-        self._chart.addItem(text, ignoreBounds=True)
-
     @property
     def shown(self) -> list[tuple[str, QRectF]]:
         """Texts on show with their boxes in the scene, for whoever looks for overlaps."""
-        every = [*(one[0] for one in self._texts), *(one[0] for one in self._fixed)]
-        return [
-            (t.textItem.toPlainText(), t.mapRectToScene(t.boundingRect())) for t in every if t.isVisible()
-        ]
+        seen = (text for text, *_place in self._texts if text.isVisible())
+        return [(t.textItem.toPlainText(), t.mapRectToScene(t.boundingRect())) for t in seen]
 
     def place(self, *_: object) -> None:
         """Place all texts as soon as the chart has its size."""
@@ -86,8 +75,7 @@ class Labels:
         spots = self._in_scene(np.array([[x, y] for _t, x, y, _s, _f in self._texts]).reshape(-1, 2))
         every = self._in_scene(self._marks) if len(self._marks) else spots
         marks = np.column_stack([every - MARK_PX / 2, every + MARK_PX / 2])
-        texts = [self._box_of_fixed(*fixed) for fixed in self._fixed]
-        texts += [_array(box) for box in self.others()]
+        texts = [_array(box) for box in self.others()]
         leaders: list[tuple[float, float]] = []
         for (text, _x, y, (low, high), first), spot in zip(self._texts, spots, strict=True):
             ends = self._in_scene(np.array([[low, y], [high, y]]))[:, 0]
@@ -133,10 +121,6 @@ class Labels:
         zero, one = (self._view.mapViewToScene(QPointF(v, v)) for v in (0.0, 1.0))
         scale = np.array([one.x() - zero.x(), one.y() - zero.y()])
         return np.asarray(places * scale + [zero.x(), zero.y()])
-
-    def _box_of_fixed(self, text: pg.TextItem, x: float, y: float) -> np.ndarray:
-        end, size = self._view.mapViewToScene(QPointF(x, y)), text.boundingRect()
-        return np.array([end.x() - size.width(), end.y() - size.height(), end.x(), end.y()])
 
 
 def _array(box: QRectF) -> np.ndarray:

@@ -71,12 +71,3 @@ READY_LIMITS: dict[str, tuple[str, Limits]] = {
     ),
 }
 """Sets to start from: what each is for, and its plain values."""
-
-
-def ready_limits(name: str) -> Limits:
-    """A ready set. Raises OvrikError on a name that there is not."""
-    if name not in READY_LIMITS:
-        raise OvrikError(
-            f'There is no ready set of limits "{name}"', f"Choose one of {', '.join(READY_LIMITS)}"
-        )
-    return READY_LIMITS[name][1]

@@ -10,7 +10,6 @@ from ovrik.analysis.times.cells import cells_of
 from ovrik.analysis.times.joint import Joint
 from ovrik.study.contender.contender import Contender, Factor, factors_of
 from ovrik.study.question.footage_kind import FootageKind
-from ovrik.study.question.limit_kinds import LIMIT_KINDS
 from ovrik.work.answers.over_kinds import OverKinds
 from ovrik.work.evidence.gathered import Evidence
 
@@ -63,8 +62,3 @@ def _base(e: Evidence, known: dict[str, Factor], varied: list[str]) -> dict[str,
         (s.contender for s in e.summaries if s.contender.contender_id == e.facts.baseline_id), None
     )
     return {k: known[k].words(first) for k in varied} if first else {}
-
-
-def quality_title(found: Factors) -> str:
-    """What the differences in quality are of."""
-    return LIMIT_KINDS[found.quality].title

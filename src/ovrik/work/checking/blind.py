@@ -2,7 +2,7 @@
 
 import random
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from ovrik.analysis.scores.blind import LEAST, MOST, NEITHER, ONE, OPEN, OTHER, Told, told
@@ -101,8 +101,3 @@ def told_words(blind: Blind, one: str, other: str) -> str:
     if REFERENCE in (blind.one, blind.other) and winner == other and blind.other == REFERENCE:
         return f"You told it from the reference: {times} of {n} ({interval})."
     return f"{winner} looked nearer to the reference: {times} of {n} ({interval})."
-
-
-def spots_of(found: Sequence[tuple[int, tuple[float, float, float, float]]]) -> tuple[Spot, ...]:
-    """Spots from frames and areas, each frame and area once."""
-    return tuple(dict.fromkeys(Spot(frame, area) for frame, area in found))
