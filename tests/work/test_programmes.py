@@ -108,6 +108,10 @@ def test_size_rate_and_two_passes_reach_the_output(tmp_path: Path, cut: Programm
     time_it(study)
     run, summary = study.runs()[0], gather(study).summaries[0]
     assert len(run.earlier_passes) == 1
+    assert len(run.passes) == 2
+    assert sum(p.wall_s for p in run.passes) == pytest.approx(run.wall_s, rel=0.05)
+    assert run.passes[0].first_s == run.first_frame_s < run.passes[0].wall_s
+    assert run.last_frame_s == run.passes[0].wall_s + run.passes[1].last_s
     assert "-pass" in run.argv
     assert summary.score is not None
     assert summary.score.faults == ()

@@ -208,7 +208,7 @@ def command_(chosen: argparse.Namespace) -> int:
     study = Study.open(chosen.study)
     try:
         e = gather(study)
-        s = e.of(e.verdict.choice if chosen.label is None else _labelled(study, chosen.label).id)
+        s = e.of(e.verdict.choice if chosen.label is None else _labelled(study, chosen.label).contender_id)
         if s is None:
             raise OvrikError("There is no choice yet", "Name a contender")
         found, label = s.contender, s.contender.label
