@@ -142,7 +142,7 @@ def test_a_build_deleted_between_two_runs_is_a_clear_failure(study: Study, tmp_p
     mine = [(r.state, r.reason) for r in study.runs(kept.contender_id)]
     assert mine[0] == ("done", "")
     assert mine[1][0] == "failed"
-    assert f"{program} won't start" in mine[1][1]
+    assert f"{program} is no longer there" in mine[1][1]
     assert [r.state for r in study.runs(1)] == ["done", "done"]
 
 

@@ -25,11 +25,12 @@ from ovrik.machine.devices.known_trials import known_trials
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.sensors.load import drop_from_cache, read_into_cache
 from ovrik.report.words.progress import waiting_words
-from ovrik.report.words.reasons import disturbed_words, on_processor_words, reason_words
+from ovrik.report.words.reasons import disturbed_words, fell_back_words, on_processor_words, reason_words
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
 from ovrik.study.encoder.recipe import recipe
+from ovrik.study.facts.disturbance import Disturber
 from ovrik.study.facts.passes import PassTimes
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import Shot, of_clip
@@ -75,9 +76,9 @@ def test_disturbances_are_named_with_their_size(changes: dict[str, object], said
 
 def test_a_clock_that_sinks_is_throttling() -> None:
     falling = np.concatenate([np.full(10, 3000.0), np.full(10, 1800.0)])
-    words = throttled(result(trace=Trace({"t": np.arange(20.0), "clock [MHz]": falling})))
-    assert words == "the clock dropped from 3000 to 1800 MHz"
-    assert throttled(result(trace=Trace({"t": np.arange(20.0), "clock": np.full(20, 3000.0)}))) == ""
+    found = throttled(result(trace=Trace({"t": np.arange(20.0), "clock [MHz]": falling})))
+    assert disturbed_words(found) == "the clock dropped from 3000 to 1800 MHz"
+    assert throttled(result(trace=Trace({"t": np.arange(20.0), "clock": np.full(20, 3000.0)}))) == []
 
 
 def test_a_trace_comes_back_from_its_bytes() -> None:
@@ -194,8 +195,8 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
     for left in hogs:
         left.kill()
     first, second = heavy.runs()
-    assert "other programs used" in first.disturbed
-    assert "greedy" in first.disturbed
+    [programs] = [d for d in first.disturbed if d.by is Disturber.PROGRAMS]
+    assert "greedy" in dict(programs.who)
     assert second.round == first.round == 1
     taken = [dict(r.conditions["others"]) for r in (first, second)]
     assert taken[1].get("greedy", 0.0) < taken[0]["greedy"] / 2
@@ -390,4 +391,4 @@ def test_what_the_kernel_counts_of_a_device_says_whether_it_worked(
     plan = plan_for(study, made, find_build("bundled"), study.programme(), study.facts().excerpt)
     trace = Trace({"t": np.arange(len(shares), dtype=float), "own graphics": np.array(shares)})
     found = fell_back(plan, result(trace=trace))
-    assert ("no engine of a graphics device worked" in found) == said
+    assert ("no engine of a graphics device worked" in fell_back_words(found)) == said

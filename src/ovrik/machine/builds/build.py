@@ -302,8 +302,8 @@ def replaced(build: Build) -> str:
     """Which file of a build is no longer the one that it was, in a clause; "" when all are. Costs a look at the file
     system for each; what has a new change time is read again."""
     changed = next((one for one in build.loads if not one.as_it_was and not one.same_content), None)
-    return (
-        f"{changed.path} is another file now than when the build {build.short} was looked at"
-        if changed
-        else ""
-    )
+    if changed is None:
+        return ""
+    if not Path(changed.path).exists():
+        return f"{changed.path} is no longer there, and the build {build.short} can't work without it"
+    return f"{changed.path} is another file now than when the build {build.short} was looked at"

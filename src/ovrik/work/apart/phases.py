@@ -33,7 +33,9 @@ def shape_of(runs: Iterable[RunRecord]) -> Shape | None:
 def _parts(r: RunRecord) -> tuple[float, float] | None:
     """What was spent before frames came, and while they came."""
     if r.earlier_passes and not r.passes:
-        return None  # of an earlier schema: its first frame was the last pass's, all before it seemed start-up
+        return (
+            None  # of an earlier schema: its first frame was the last pass's, all before it seemed start-up
+        )
     passes = r.passes or (PassTimes(r.wall_s or 0.0, r.first_frame_s, r.last_frame_s),)
     known = [(p.first_s, p.last_s) for p in passes if p.first_s is not None and p.last_s is not None]
     if len(known) < len(passes):

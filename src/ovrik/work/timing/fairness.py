@@ -213,12 +213,12 @@ def throttled(result: RunResult) -> list[Disturbance]:
     columns = result.trace.columns
     held = max((result.trace.mean(n) for n in columns if n.startswith("held back")), default=0.0)
     if held > 100 * HELD_BACK_SHARE:
-        return [Disturbance(Disturber.LIMITED, held / 100)]
+        return [Disturbance(Disturber.LIMITED, float(held) / 100)]
     for name, values in columns.items():
         if not name.startswith("clock") or len(values) < 9:
             continue
         third = len(values) // 3
         early, late = statistics.median(values[1 : third + 1]), statistics.median(values[-third:-1])
         if late < THROTTLED_SHARE * early:
-            return [Disturbance(Disturber.CLOCK, late, was=early, name=name.split(" [")[0])]
+            return [Disturbance(Disturber.CLOCK, float(late), was=float(early), name=name.split(" [")[0])]
     return []
