@@ -168,6 +168,10 @@ def test_it_asks_no_oftener_than_it_says() -> None:
     assert min(b - a for a, b in itertools.pairwise(asked)) > 0.15
 
 
+def test_a_wish_to_stop_is_heard_of_the_shortest_run() -> None:
+    assert measure(["/bin/true"], should_stop=lambda: True).stopped
+
+
 def test_it_is_marked_before_its_first_step(monkeypatch: pytest.MonkeyPatch) -> None:
     """However late Ovrik comes to look at it; and Ovrik itself keeps no mark."""
     real, seen = subprocess.Popen, bytearray()

@@ -1,13 +1,32 @@
 """Pages one of which is on show, under a row of buttons that turn to them."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import partial
+from importlib import import_module
+from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QStackedWidget, QVBoxLayout, QWidget
 
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button
+
+
+@dataclass(frozen=True)
+class PageEntry:
+    """Fields: `key`, its name in the code; `title`; `hint`, what its button says; `made_by`, module and class, taken
+    in when the page is first wanted."""
+
+    key: str
+    title: str
+    hint: str
+    made_by: str
+
+    def made(self, *given: Any) -> Any:
+        """The page."""
+        module, _dot, name = self.made_by.rpartition(".")
+        return getattr(import_module(module), name)(*given)
 
 
 class Pages(QWidget):

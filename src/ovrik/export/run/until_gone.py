@@ -66,7 +66,8 @@ class ProcessWatch:
         self.ended = began
         self.spent = Spent()
         self._mark = mark
-        self._last_advance = self._looked = began
+        self._last_advance = began
+        self._looked = began - WATCH_EVERY_S  # whoever wants it to stop is heard once, however short it is
         self._asked_to_end: float | None = None
         self._line = b""
         self._waited_for: dict[int, int] = {}

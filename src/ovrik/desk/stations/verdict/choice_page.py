@@ -94,6 +94,12 @@ class ChoicePage(QWidget):
         self.model.limits_tried.connect(self.follow_limits)
         self.model.selected.connect(self._selected)
 
+    def lock(self, _locked: bool, fixed: bool) -> None:
+        """Limits may change while a job runs, but not in a study that can't be written."""
+        self.limits.setEnabled(not fixed)
+        self.aim.setEnabled(not fixed)
+        self.chart.let_limits_move(not fixed)
+
     # What is shown
 
     def follow(self) -> None:

@@ -171,7 +171,7 @@ class EqualPage(QWidget):
                 self.list.addItem(item)
         self.start.setEnabled(not self._locked and self.list.count() > 0)
 
-    def lock(self, locked: bool) -> None:
+    def lock(self, locked: bool, _fixed: bool) -> None:
         """Let nothing be searched while a job runs, or in a study that can't be written."""
         self._locked = locked
         self.start.setEnabled(not locked and self.list.count() > 0)

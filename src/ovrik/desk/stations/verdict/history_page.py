@@ -273,7 +273,7 @@ class HistoryPage(QWidget):
         self.table.choose(chosen)
         self.table.blockSignals(blocked)
 
-    def lock(self, locked: bool) -> None:
+    def lock(self, locked: bool, _fixed: bool) -> None:
         """Begin nothing while a job runs, or in a study that can't be written."""
         self.begin.setEnabled(not locked)
 

@@ -27,9 +27,9 @@ STANDING = {"choice": "✓ the choice", "tie": "✓ ties", "slower": "✓ accept
 
 
 class KindsPage(QWidget):
-    """Follows the model. Signal: `add_wanted` for a clip or timeline as another kind."""
+    """Follows the model. Signal: `footage_wanted` for a clip or timeline as another kind."""
 
-    add_wanted = pyqtSignal()
+    footage_wanted = pyqtSignal()
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
@@ -87,7 +87,7 @@ class KindsPage(QWidget):
         self._list_kinds(e.kinds)
         self._fill(over)
 
-    def lock(self, locked: bool) -> None:
+    def lock(self, locked: bool, _fixed: bool = False) -> None:
         """Let nothing be changed while a job runs, or in a study that can't be written."""
         self._locked = locked
         for n in range(self.kinds.count()):
@@ -136,7 +136,7 @@ class KindsPage(QWidget):
                 self.kinds.addWidget(part, row, place)
         add = button(
             "Add footage…",
-            self.add_wanted.emit,
+            self.footage_wanted.emit,
             "main",
             "A clip, clips in order, or a timeline, as another kind",
         )

@@ -105,6 +105,10 @@ class RankingPage(QWidget):
         inner.addWidget(self.pair)
         column.addWidget(frame)
 
+    def lock(self, _locked: bool, fixed: bool) -> None:
+        """The band is the study's own: it changes nothing in one that can't be written."""
+        self.band.setEnabled(not fixed)
+
     # What is shown
 
     def follow(self) -> None:

@@ -96,10 +96,10 @@ class WorthPage(QWidget):
         inner.addWidget(self.table, 1)
         column.addWidget(frame, 1)
 
-    def let_change(self, wanted: bool) -> None:
-        """Whether anything may be changed: not in a study that can't be written."""
+    def lock(self, _locked: bool, fixed: bool) -> None:
+        """Let nothing be changed in a study that can't be written."""
         for field in (*self.fields.values(), self.price):
-            field.setEnabled(wanted)
+            field.setEnabled(not fixed)
 
     def showEvent(self, event: QShowEvent | None) -> None:
         """Catch up with what happened meanwhile."""
