@@ -64,7 +64,14 @@ def gathered_whole(study: Any, chosen: argparse.Namespace, with_moments: bool = 
     evidence = gather(asked, against)
     kinds = None if chosen.excerpt else gather_kinds(study, against, evidence)
     moments = report_moments(asked, evidence) if with_moments else ()
-    return WholeStudy(asked, evidence, kinds, gather_sittings(asked, evidence), moments, chosen.private)
+    return WholeStudy(
+        study=asked,
+        evidence=evidence,
+        kinds=kinds,
+        sittings=gather_sittings(asked, evidence),
+        moments=moments,
+        private=chosen.private,
+    )
 
 
 def _print(whole: Any, path: Path) -> int:

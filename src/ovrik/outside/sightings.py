@@ -73,7 +73,13 @@ class Sightings:
         found = self._found.get(s.path)
         if found is None:
             found = self._again(s) or Candidate(
-                s.path, [s.path], s.at_s, s.doubt_s, s.at_s, s.doubt_s, created=s.kind == CREATED
+                path=s.path,
+                names=[s.path],
+                first_s=s.at_s,
+                first_doubt_s=s.doubt_s,
+                last_s=s.at_s,
+                last_doubt_s=s.doubt_s,
+                created=s.kind == CREATED,
             )
             self._found[s.path] = found
         found.open = True

@@ -113,7 +113,7 @@ def factor_effects(
     asked = {key: _questions(key, levels, timed, base.get(key, "")) for key in keys}
     count = sum(len(questions) for questions, _alone, _base in asked.values())
     nothing = np.full(len(levels), np.nan)
-    of = _Effects(levels, cells, keys, band, alpha, count)
+    of = _Effects(levels=levels, cells=cells, keys=keys, band=band, alpha=alpha, count=count)
     return [
         FactorEffect(
             key,
@@ -169,15 +169,15 @@ class _Effects:
         gained = qualities[q.pairs[:, 1]] - qualities[q.pairs[:, 0]]
         size = _span(logs, self.alpha)
         return LevelEffect(
-            q.level,
-            q.base,
-            len(q.pairs),
-            ratio,
-            answer(ratio, self.band),
-            _exp(size) if size else None,
-            _span(gained, self.alpha),
-            other,
-            groups,
+            level=q.level,
+            base=q.base,
+            pairs=len(q.pairs),
+            ratio=ratio,
+            answer=answer(ratio, self.band),
+            size=_exp(size) if size else None,
+            quality=_span(gained, self.alpha),
+            other=other,
+            groups=groups,
         )
 
     def _ratio(self, pairs: np.ndarray, together: int) -> Ratio:

@@ -70,15 +70,15 @@ def costs(timed: Sequence[Timed], start: int, frames: int) -> Costs | None:
     half = [t_quantile(freedom) * noise * float(np.sqrt(v)) for v in (inverse[0, 0], ask @ inverse @ ask)]
     fixed, pace = float(found[0]), float(ask @ found)
     return Costs(
-        fixed,
-        fixed - half[0],
-        fixed + half[0],
-        pace,
-        pace - half[1],
-        pace + half[1],
-        len({s.frames for s in inside}),
-        len(inside),
-        noise,
+        fixed=fixed,
+        fixed_low=fixed - half[0],
+        fixed_high=fixed + half[0],
+        pace=pace,
+        pace_low=pace - half[1],
+        pace_high=pace + half[1],
+        lengths=len({s.frames for s in inside}),
+        timings=len(inside),
+        noise=noise,
     )
 
 
@@ -136,7 +136,14 @@ def forecast_whole(timed: Sequence[Timed], frames: int, doubt: Doubt) -> WholeFo
     variance = ((frames * spread) ** 2 * (1 - covered) + (frames * doubt.noise * mean) ** 2) * squares
     total = doubt.fixed + frames * mean
     half = t_quantile(freedom) * float(np.sqrt(variance + _other_variance(doubt, total, frames, n)))
-    return WholeForecast(total, max(total - half, 0.0), total + half, count, covered, basis)
+    return WholeForecast(
+        seconds=total,
+        low=max(total - half, 0.0),
+        high=total + half,
+        segments=count,
+        covered=covered,
+        basis=basis,
+    )
 
 
 def _other_variance(doubt: Doubt, total: float, frames: int, n: np.ndarray) -> float:
@@ -182,12 +189,12 @@ def _from_few(
     high = doubt.fixed + frames * max(flat, scaled) * (1 + unseen) + half
     word = "one segment" if len(pace) == 1 else "two segments"
     return WholeForecast(
-        total,
-        max(low, 0.0),
-        high,
-        len(pace),
-        covered,
-        f"{word}, its pace between even and proportional to complexity",
+        seconds=total,
+        low=max(low, 0.0),
+        high=high,
+        segments=len(pace),
+        covered=covered,
+        basis=f"{word}, its pace between even and proportional to complexity",
     )
 
 

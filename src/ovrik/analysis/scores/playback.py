@@ -19,16 +19,16 @@ def paced(moments: Sequence[float], rate: float, preroll: int = PREROLL) -> Pace
         raise ValueError("a rate is above 0")
     came = np.asarray(moments, float)
     if len(came) < 2:
-        return Pace(len(came), 0, 0, 0.0, 0.0, rate)
+        return Pace(frames=len(came), late=0, dropped=0, sustained=0.0, hitch_s=0.0, rate=rate)
     behind = came - came[0] - (preroll + np.arange(len(came))) / rate
     waits = np.diff(came)
     return Pace(
-        len(came),
-        int((behind > 0).sum()),
-        int((behind > 1.0 / rate).sum()),
-        float((len(came) - 1) / (came[-1] - came[0])) if came[-1] > came[0] else float("inf"),
-        float(max(0.0, waits.max() - 1 / rate)),
-        rate,
+        frames=len(came),
+        late=int((behind > 0).sum()),
+        dropped=int((behind > 1.0 / rate).sum()),
+        sustained=float((len(came) - 1) / (came[-1] - came[0])) if came[-1] > came[0] else float("inf"),
+        hitch_s=float(max(0.0, waits.max() - 1 / rate)),
+        rate=rate,
     )
 
 

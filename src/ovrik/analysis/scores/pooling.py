@@ -41,7 +41,14 @@ def pooled(scores: Sequence[float] | np.ndarray, rate: float) -> Pooled:
     p5, p1 = (_percentile(values, share) for share in (5, 1))
     pulled = float((1 / (np.maximum(values, 0) + 1)).sum())
     harmonic = len(values) / pulled - 1 if pulled else float("inf")  # equal frames have no finite PSNR
-    return Pooled(float(values.mean()), float(p5), float(p1), worst, int(known[values.argmin()]), harmonic)
+    return Pooled(
+        mean=float(values.mean()),
+        p5=float(p5),
+        p1=float(p1),
+        worst_second=worst,
+        worst_frame=int(known[values.argmin()]),
+        harmonic=harmonic,
+    )
 
 
 def _sums(values: np.ndarray, span: int) -> np.ndarray:

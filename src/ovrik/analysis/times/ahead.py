@@ -78,7 +78,13 @@ def ahead(now: Position, seed: int = 0) -> Ahead:
     part = np.quantile(runs, (LOW, 0.5, HIGH)), np.quantile(seconds, (LOW, 0.5, HIGH))
     (r_low, r, r_high), (s_low, s, s_high) = part
     return Ahead(
-        round(r), int(r_low), int(np.ceil(r_high)), s, s_low, s_high, float(active.any(axis=1).mean())
+        runs=round(r),
+        runs_low=int(r_low),
+        runs_high=int(np.ceil(r_high)),
+        seconds=s,
+        seconds_low=s_low,
+        seconds_high=s_high,
+        undecided=float(active.any(axis=1).mean()),
     )
 
 
@@ -122,7 +128,17 @@ def position(
     noise = replace(own, variances=own.variances[rows], freedoms=own.freedoms[rows])
     errors = np.sqrt(noise.variances / np.maximum(counts, 1))
     place = None if also is None else int(np.searchsorted(rows, also))
-    return Position(found.logs[rows], errors, counts, wins[rows], noise, place, rounds, most_rounds, band)
+    return Position(
+        logs=found.logs[rows],
+        errors=errors,
+        counts=counts,
+        able=wins[rows],
+        noise=noise,
+        also=place,
+        rounds=rounds,
+        most_rounds=most_rounds,
+        band=band,
+    )
 
 
 def _open(

@@ -66,7 +66,14 @@ def moderated(squares: np.ndarray, freedoms: np.ndarray, prior: Prior) -> Noise:
     common = (prior.freedom * prior.spread**2 + float(squares.sum())) / (prior.freedom + total)
     variances = np.maximum((alike * common + squares) / (alike + freedoms), LEAST_SPREAD**2)
     most = prior.freedom + total
-    return Noise(variances, np.minimum(alike + freedoms, most), common, alike, apart <= 0, most)
+    return Noise(
+        variances=variances,
+        freedoms=np.minimum(alike + freedoms, most),
+        common=common,
+        alike=alike,
+        alike_all=apart <= 0,
+        total=most,
+    )
 
 
 def _apart(own: np.ndarray, freedoms: np.ndarray) -> float:

@@ -232,7 +232,15 @@ class MainWindow(QMainWindow):
         self.roster = Roster(model)
         self.roster.fit(self.width())
         self.side.addWidget(self.roster)
-        desk = Desk(model, self.pictures, self.runner, self.jobs, self.machine, self.files, self.go_back)
+        desk = Desk(
+            model=model,
+            pictures=self.pictures,
+            runner=self.runner,
+            jobs=self.jobs,
+            machine=self.machine,
+            files=self.files,
+            back=self.go_back,
+        )
         self.stations.build = lambda key: self._build(desk, key)
         for station in STATIONS:
             self.pages.addWidget(QWidget())

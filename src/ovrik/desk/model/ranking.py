@@ -197,12 +197,12 @@ def columns_of(e: Evidence) -> list[RankingColumn]:
             out.insert(
                 -1,
                 RankingColumn(
-                    f"factor {key}",
-                    factor.title,
-                    lambda s, _e, factor=factor: factor.words(s.contender),  # type: ignore[misc]
-                    lambda s, _e, factor=factor: factor.words(s.contender).lower(),  # type: ignore[misc]
-                    False,
-                    False,
+                    key=f"factor {key}",
+                    title=factor.title,
+                    text=lambda s, _e, factor=factor: factor.words(s.contender),  # type: ignore[misc]
+                    sort=lambda s, _e, factor=factor: factor.words(s.contender).lower(),  # type: ignore[misc]
+                    number=False,
+                    usual=False,
                 ),
             )
     return out

@@ -184,14 +184,14 @@ def trade_off(e: Evidence, view: tuple[str, str], quality: str = "", log: bool |
     across, upward = (_axis(key, [p.values[key] for p in both], quality, log, e) for key in view)
     third = next(key for key in (TIME, SIZE, QUALITY) if key not in view)
     return TradeOff(
-        across,
-        upward,
-        third,
-        points,
-        tuple(front),
-        _lines(e, across, upward, quality),
-        quality,
-        len(every) - len(both),
+        across=across,
+        up=upward,
+        third=third,
+        points=points,
+        edge=tuple(front),
+        lines=_lines(e, across, upward, quality),
+        quality=quality,
+        unplaced=len(every) - len(both),
     )
 
 
@@ -211,17 +211,17 @@ def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> TradeoffPoi
         QUALITY: s.measured.values.get(quality, math.nan),
     }
     return TradeoffPoint(
-        s.contender.contender_id,
-        s.contender.label,
-        values,
-        low,
-        high,
-        s.acceptable,
-        s.standing == "choice",
-        s.contender.contender_id == e.facts.baseline_id,
-        False,
-        first_reason(s.reasons),
-        s.contender.simulated,
+        contender_id=s.contender.contender_id,
+        label=s.contender.label,
+        values=values,
+        low=low,
+        high=high,
+        acceptable=s.acceptable,
+        choice=s.standing == "choice",
+        baseline=s.contender.contender_id == e.facts.baseline_id,
+        on_edge=False,
+        why=first_reason(s.reasons),
+        simulated=s.contender.simulated,
     )
 
 
@@ -231,13 +231,20 @@ def _axis(key: str, values: list[float], quality: str, log: bool | None, e: Evid
     if key == QUALITY:
         kind = LIMIT_KINDS[quality]
         return Axis(
-            key, f"{kind.title[:1].upper()}{kind.title[1:]}{_unit(kind.unit)}", True, False, low, high
+            key=key,
+            title=f"{kind.title[:1].upper()}{kind.title[1:]}{_unit(kind.unit)}",
+            more=True,
+            log=False,
+            low=low,
+            high=high,
         )
     spans = low > 0 and high >= DECADE * low
     title = "Size, MB"
     if key == TIME:
         title = "Time until it is delivered, s" if e.facts.worth.delivered else "Usual time, s"
-    return Axis(key, title, False, spans if log is None else log and low > 0, low, high)
+    return Axis(
+        key=key, title=title, more=False, log=spans if log is None else log and low > 0, low=low, high=high
+    )
 
 
 def _unit(unit: str) -> str:

@@ -67,12 +67,12 @@ def analysis_folder() -> Path:
 def canvas_of(programme: Programme) -> Canvas:
     """What frames of a programme are put together as."""
     return Canvas(
-        programme.width,
-        programme.height,
-        programme.rate,
-        programme.pixel_format,
-        SCALED_BY.get(programme.colour.matrix, "bt709"),
-        programme.sample_aspect,
+        width=programme.width,
+        height=programme.height,
+        rate=programme.rate,
+        pixel_format=programme.pixel_format,
+        matrix=SCALED_BY.get(programme.colour.matrix, "bt709"),
+        sample_aspect=programme.sample_aspect,
     )
 
 
@@ -112,7 +112,12 @@ def assemble(
     graph = w.text()
     heard = graph_text(_needed(w.chains, sound)) if sound else ""
     return Assembly(
-        tuple(a for given in w.inputs for a in given), graph, picture, sound, tuple(analyses), heard
+        inputs=tuple(a for given in w.inputs for a in given),
+        graph=graph,
+        picture=picture,
+        sound=sound,
+        analyses=tuple(analyses),
+        sound_graph=heard,
     )
 
 

@@ -216,7 +216,18 @@ def find_builds(extra: tuple[str, ...] = (), afresh: bool = False) -> list[Build
         try:
             out.append(_looked_at(key, afresh))
         except OvrikError as exc:
-            out.append(Build(key, "", "", "", (), (), problem=exc.problem, remedy=exc.remedy))
+            out.append(
+                Build(
+                    key=key,
+                    path="",
+                    version="",
+                    sha256="",
+                    encoders=(),
+                    filters=(),
+                    problem=exc.problem,
+                    remedy=exc.remedy,
+                )
+            )
     return out
 
 

@@ -52,7 +52,9 @@ def try_build(
 
 def _opened(build: Build, path: DevicePath) -> list[Trial]:
     """Can its devices be opened at all? All else needs that, and uses the first."""
-    blank = Trial(build.key, path.key, "device", path.title, "", WORKS)
+    blank = Trial(
+        build=build.key, path=path.key, place="device", what=path.title, pixel_format="", answer=WORKS
+    )
     if path.kind and path.kind not in build.devices:
         return [replace(blank, answer=FAILS, reason=f"this build was made without {path.title}")]
     if not path.opens:

@@ -37,14 +37,14 @@ def counters() -> Counters:
     disks = [d for name, d in found.items() if os.path.exists(f"/sys/block/{name}")]
     asleep = time.clock_gettime(time.CLOCK_BOOTTIME) - time.clock_gettime(time.CLOCK_MONOTONIC)
     return Counters(
-        time.monotonic(),
-        tuple(c.user + c.nice + c.system + c.irq + c.softirq for c in cores),
-        sum(getattr(c, "steal", 0.0) for c in cores),
-        sum(d.read_bytes for d in disks),
-        sum(d.write_bytes for d in disks),
-        asleep,
-        tuple(getattr(d, "busy_time", 0) / 1000 for d in disks),
-        processor_joules(),
+        at=time.monotonic(),
+        busy=tuple(c.user + c.nice + c.system + c.irq + c.softirq for c in cores),
+        stolen=sum(getattr(c, "steal", 0.0) for c in cores),
+        read=sum(d.read_bytes for d in disks),
+        written=sum(d.write_bytes for d in disks),
+        asleep=asleep,
+        disk_busy=tuple(getattr(d, "busy_time", 0) / 1000 for d in disks),
+        joules=processor_joules(),
     )
 
 

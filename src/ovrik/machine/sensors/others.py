@@ -94,7 +94,15 @@ class Others:
             # What was there before counts from now; what began meanwhile counts whole.
             at = now if not first else float("-inf")
             before = (cpu_s, moved) if first else (0.0, 0)
-            self._known[pid] = _Known(name, before[0], cpu_s, before[1], moved, at, self.ours(pid))
+            self._known[pid] = _Known(
+                name=name,
+                first_cpu_s=before[0],
+                cpu_s=cpu_s,
+                first_moved=before[1],
+                moved=moved,
+                at=at,
+                ours=self.ours(pid),
+            )
             return
         known.name, known.cpu_s, known.moved = name, cpu_s, max(moved, known.moved)
         known.ours = known.ours or self.ours(pid)

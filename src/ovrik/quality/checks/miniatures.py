@@ -79,16 +79,16 @@ def gathered(frames: Iterable[av.VideoFrame] | Iterator[av.VideoFrame], should_s
             columns = np.maximum(columns, np.quantile(lit[::SPARSE], BRIGHT, axis=0))
     blank = np.zeros((0, SIZE[1], SIZE[0]), np.uint8)
     return Miniatures(
-        count,
-        np.stack(head) if head else blank,
-        np.stack(tail) if tail else blank,
-        rows,
-        columns,
-        width,
-        height,
-        np.array(looked, np.int64),
-        np.stack(colours) if colours else np.zeros((0, 3, *COLOUR_SIZE[::-1]), np.uint8),
-        float(np.mean(even)) if even else None,
+        count=count,
+        head=np.stack(head) if head else blank,
+        tail=np.stack(tail) if tail else blank,
+        rows=rows,
+        columns=columns,
+        width=width,
+        height=height,
+        looked=np.array(looked, np.int64),
+        colours=np.stack(colours) if colours else np.zeros((0, 3, *COLOUR_SIZE[::-1]), np.uint8),
+        even=float(np.mean(even)) if even else None,
     )
 
 

@@ -48,7 +48,13 @@ def pace_of(
     if len(stamps) < 2:
         rate = stated[0] if stated else Fraction(25)
         return DecodePace(
-            rate, True, 0.0, float(1 / rate), len(stamps), len(stamps) / float(rate), "a single frame"
+            rate=rate,
+            constant=True,
+            jitter_s=0.0,
+            longest_s=float(1 / rate),
+            frames=len(stamps),
+            duration_s=len(stamps) / float(rate),
+            evidence="a single frame",
         )
     times = (stamps - stamps[0]) * float(tick)
     steps = np.diff(times)
@@ -58,13 +64,13 @@ def pace_of(
         if off <= _tolerance(float(tick), float(rate)):
             longest = round(float(steps.max()), 6)
             return DecodePace(
-                rate,
-                True,
-                round(off, 6),
-                longest,
-                len(stamps),
-                len(stamps) / float(rate),
-                f"time stamps of {seen}",
+                rate=rate,
+                constant=True,
+                jitter_s=round(off, 6),
+                longest_s=longest,
+                frames=len(stamps),
+                duration_s=len(stamps) / float(rate),
+                evidence=f"time stamps of {seen}",
             )
     return _made_constant(times, steps, last_s, float(tick), seen)
 
@@ -91,4 +97,12 @@ def _made_constant(times: np.ndarray, steps: np.ndarray, last_s: float, tick: fl
     slowest, fastest = 1 / float(steps.max()), 1 / max(float(steps.min()), tick)
     words = f"{slowest:.3g} to {fastest:.3g} fps by the time stamps of {seen}; "
     words += f"made constant at {float(rate):.5g} fps: {frames - shown} frames are repeated, {lost} left out"
-    return DecodePace(rate, False, tick, round(max(float(steps.max()), last_s), 6), frames, duration, words)
+    return DecodePace(
+        rate=rate,
+        constant=False,
+        jitter_s=tick,
+        longest_s=round(max(float(steps.max()), last_s), 6),
+        frames=frames,
+        duration_s=duration,
+        evidence=words,
+    )

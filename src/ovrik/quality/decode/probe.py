@@ -308,7 +308,15 @@ def _pace(stream: av.VideoStream, seen: _Seen, index: FrameIndex | None, untimed
     if untimed:
         rate = stated[0] if stated else Fraction(25)
         evidence = "the file's header: it holds no times"
-        return DecodePace(rate, True, 0.0, float(1 / rate), count, count / float(rate), evidence)
+        return DecodePace(
+            rate=rate,
+            constant=True,
+            jitter_s=0.0,
+            longest_s=float(1 / rate),
+            frames=count,
+            duration_s=count / float(rate),
+            evidence=evidence,
+        )
     tick = index.tick if index is not None else Fraction(stream.time_base or 1)
     stamps = index.stamps if index is not None else seen.stamps
     which = "all" if index is not None or seen.complete else "the first"

@@ -68,7 +68,18 @@ def _vmaf_version(log: str) -> str:
 
 def _psnr(key: str, plane: str, about: str, read: Callable[[str], list[float]]) -> Metric:
     title = f"PSNR {plane}".strip()
-    return Metric(key, title, "dB", 2, about, "libvmaf", _VMAF_GRAPH, "vmaf.json", read, sampling=ITSELF)
+    return Metric(
+        key=key,
+        title=title,
+        unit="dB",
+        digits=2,
+        about=about,
+        needs="libvmaf",
+        graph=_VMAF_GRAPH,
+        log="vmaf.json",
+        read=read,
+        sampling=ITSELF,
+    )
 
 
 METRICS: list[Metric] = [

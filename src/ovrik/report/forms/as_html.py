@@ -195,14 +195,14 @@ def picture_of(e: Evidence) -> tuple[str, str]:
     base = e.facts.baseline_id
     marks = [
         SvgMark(
-            s.contender.label,
-            s.usual_s or 0.0,
-            s.vmaf.mean if s.vmaf else 0.0,
-            s.spread.low if s.spread else s.usual_s or 0.0,
-            s.spread.high if s.spread else s.usual_s or 0.0,
-            bool(s.acceptable),
-            n in front or s.standing == "choice" or s.contender.contender_id == base,
-            s.standing == "choice",
+            label=s.contender.label,
+            x=s.usual_s or 0.0,
+            y=s.vmaf.mean if s.vmaf else 0.0,
+            low=s.spread.low if s.spread else s.usual_s or 0.0,
+            high=s.spread.high if s.spread else s.usual_s or 0.0,
+            filled=bool(s.acceptable),
+            named=n in front or s.standing == "choice" or s.contender.contender_id == base,
+            strong=s.standing == "choice",
         )
         for n, s in enumerate(shown)
     ]

@@ -60,7 +60,14 @@ def choice_of(e: Evidence) -> ChoiceShown:
     chosen = e.choice
     if chosen is None:
         lines = [*_nearest(e), _against(e)]
-        return ChoiceShown(lead_of(e), 0, "", (), tuple(line for line in lines if line), WhatIf())
+        return ChoiceShown(
+            title=lead_of(e),
+            contender_id=0,
+            claim="",
+            figures=(),
+            lines=tuple(line for line in lines if line),
+            if_=WhatIf(),
+        )
     asked = what_if(e)
     lines = [_faster(e), _ties(e), _open(e), _changes(e, asked)]
     return ChoiceShown(

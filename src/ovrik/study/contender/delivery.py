@@ -40,13 +40,13 @@ def delivery(programme: Programme, excerpt: Excerpt, recipe: Recipe | None = Non
     # Scaling keeps the shape of the picture, and so changes that of its pixels.
     aspect = programme.sample_aspect * programme.width * height / (programme.height * width)
     return Delivery(
-        width,
-        height,
-        rate,
-        round(excerpt.frames * rate / programme.rate),
-        programme.colour,
-        bool(programme.sounds) and (recipe is None or recipe.sound != "none"),
-        programme.pixel_format,
-        aspect,
-        any(c.full_range for c in programme.clips),
+        width=width,
+        height=height,
+        rate=rate,
+        frames=round(excerpt.frames * rate / programme.rate),
+        colour=programme.colour,
+        sound=bool(programme.sounds) and (recipe is None or recipe.sound != "none"),
+        pixel_format=programme.pixel_format,
+        sample_aspect=aspect,
+        full_range=any(c.full_range for c in programme.clips),
     )

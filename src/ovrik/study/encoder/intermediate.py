@@ -22,12 +22,26 @@ class IntermediateCodec:
 
 def _prores(title: str, profile: str, pixel_format: str) -> IntermediateCodec:
     return IntermediateCodec(
-        title, "prores_ks", ("-profile:v", profile), "prores", (pixel_format,), "mov", "mov"
+        title=title,
+        encoder="prores_ks",
+        settings=("-profile:v", profile),
+        codec="prores",
+        pixel_formats=(pixel_format,),
+        container="mov",
+        muxer="mov",
     )
 
 
 def _dnxhr(title: str, profile: str, pixel_format: str) -> IntermediateCodec:
-    return IntermediateCodec(title, "dnxhd", ("-profile:v", profile), "dnxhd", (pixel_format,), "mov", "mov")
+    return IntermediateCodec(
+        title=title,
+        encoder="dnxhd",
+        settings=("-profile:v", profile),
+        codec="dnxhd",
+        pixel_formats=(pixel_format,),
+        container="mov",
+        muxer="mov",
+    )
 
 
 INTERMEDIATES: dict[str, IntermediateCodec] = {

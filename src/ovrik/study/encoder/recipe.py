@@ -182,7 +182,16 @@ def recipe(
     holds = CONTAINERS[container].sounds if container in CONTAINERS else ()
     usual = facts.sound if facts.sound in holds else (holds[0] if holds else "none")
     shape = tied[0] if pixel_format is None else pixel_format
-    return Recipe(encoder, preset, quality, bit_rate, shape, container, sound or usual, **more)
+    return Recipe(
+        encoder=encoder,
+        preset=preset,
+        quality=quality,
+        bit_rate=bit_rate,
+        pixel_format=shape,
+        container=container,
+        sound=sound or usual,
+        **more,
+    )
 
 
 def faults(made: Recipe) -> list[str]:

@@ -250,13 +250,13 @@ def of_clips(name: str, clips: Sequence[Footage]) -> Programme:
             sound.append(SoundPiece(number, Fraction(0), length, at))
         at += length
     return Programme(
-        name,
-        tuple(clips),
-        first.shown_width,
-        first.shown_height,
-        first.rate,
-        working_format(first),
-        tuple(shots),
+        name=name,
+        clips=tuple(clips),
+        width=first.shown_width,
+        height=first.shown_height,
+        rate=first.rate,
+        pixel_format=working_format(first),
+        shots=tuple(shots),
         sound=(tuple(sound),) if sound else (),
         sample_aspect=first.shown_aspect,
     )
@@ -278,14 +278,14 @@ def _shot_json(s: Shot) -> dict[str, Any]:
 def _shot(data: dict[str, Any]) -> Shot:
     made = tuple(Treatment.from_json(t) for t in data["treatments"])
     return Shot(
-        data["clip"],
-        data["start"],
-        data["frames"],
-        data["dissolve"],
-        made,
-        data["name"],
-        data.get("still", False),
-        data.get("reverse", False),
+        clip=data["clip"],
+        start=data["start"],
+        frames=data["frames"],
+        dissolve=data["dissolve"],
+        treatments=made,
+        name=data["name"],
+        still=data.get("still", False),
+        reverse=data.get("reverse", False),
     )
 
 

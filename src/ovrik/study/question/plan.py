@@ -87,7 +87,15 @@ class ExcerptTable(_Strict):
                 self.treatments,
                 timeline_rate=_rate(self.timeline_rate),
             )
-        return Span(self.name, self.start, self.duration, self.start_frame, self.frames, source, self.weight)
+        return Span(
+            name=self.name,
+            start_s=self.start,
+            duration_s=self.duration,
+            start_frame=self.start_frame,
+            frames=self.frames,
+            source=source,
+            weight=self.weight,
+        )
 
 
 def _rate(said: float | str) -> Fraction | None:
@@ -340,13 +348,13 @@ def _source(plan: PlanFile, path: Path) -> Source:
         )
     clips = tuple(place(n) for n in ([about.footage] if about.footage else about.clips))
     return Source(
-        clips,
-        place(about.timeline) if about.timeline else None,
-        tuple(map(place, about.media)),
-        about.treatments,
-        tuple(over),
-        tuple(on_shots),
-        _rate(about.timeline_rate),
+        clips=clips,
+        timeline=place(about.timeline) if about.timeline else None,
+        media=tuple(map(place, about.media)),
+        ready_set=about.treatments,
+        treatments=tuple(over),
+        on_shots=tuple(on_shots),
+        timeline_rate=_rate(about.timeline_rate),
     )
 
 

@@ -68,14 +68,14 @@ class Cut:
             item = self._playable(item, notes)
             start = max(0, round(item.start * item.clip.rate)) if item.clip else 0
             shot = Shot(
-                self.index(item.clip),
-                start,
-                end - at,
-                0,
-                item.treatments,
-                item.name,
-                item.still,
-                item.reverse,
+                clip=self.index(item.clip),
+                start=start,
+                frames=end - at,
+                dissolve=0,
+                treatments=item.treatments,
+                name=item.name,
+                still=item.still,
+                reverse=item.reverse,
             )
             if item.clip:
                 shot = self._within(shot, item.clip, rate)

@@ -175,12 +175,12 @@ class _Reader:
         treatments, speed = self._effects(child, start * clip.rate)
         start = start if speed.start is None else speed.start / clip.rate
         return Item(
-            Fraction(0),
-            length,
-            clip,
-            start,
-            child.name,
-            treatments,
+            at=Fraction(0),
+            length=length,
+            clip=clip,
+            start=start,
+            name=child.name,
+            treatments=treatments,
             still=not speed.factor,
             reverse=speed.reverse,
         )
@@ -269,18 +269,18 @@ class _Reader:
                 notes.append(f"the audio of {silent} retimed shot{'s' * (silent > 1)}")
         over = tuple(self._own(t) for t in own.get("treatments", ()))
         return Programme(
-            name,
-            tuple(self.cut.clips),
-            width,
-            height,
-            rate,
-            str(own.get("pixel_format") or working_format(first)),
-            shots,
-            overlays,
-            sound,
-            over,
-            tuple(dict.fromkeys(notes)),
-            aspect,
+            name=name,
+            clips=tuple(self.cut.clips),
+            width=width,
+            height=height,
+            rate=rate,
+            pixel_format=str(own.get("pixel_format") or working_format(first)),
+            shots=shots,
+            overlays=overlays,
+            sound=sound,
+            treatments=over,
+            left_out=tuple(dict.fromkeys(notes)),
+            sample_aspect=aspect,
         )
 
     def _size(self, first: Footage, notes: list[str]) -> tuple[int, int]:

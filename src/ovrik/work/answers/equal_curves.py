@@ -85,7 +85,12 @@ def _points(
             continue
         setting = c.recipe.quality or 0.0
         out[setting] = CurvePoint(
-            setting, s.measured.values[key], s.mb_per_minute, s.usual_s, False, c.contender_id
+            setting=setting,
+            quality=s.measured.values[key],
+            mb_per_minute=s.mb_per_minute,
+            seconds=s.usual_s,
+            searched=False,
+            number=c.contender_id,
         )
     return list(out.values())
 

@@ -149,15 +149,15 @@ def estimate(
     whole = len(said) == len(planned_runs) and len(sure) == len(once)
     parts, besides = [*said, *sure], rests or 0.0
     return Estimate(
-        sum(f.seconds for f in parts) + besides if whole else None,
-        sum(f.low for f in parts) + besides,
-        sum(f.high for f in parts) + besides,
-        len(planned_runs),
-        round(sum(sizes.get(i, mean) for i in ids)) if sizes else None,
-        len([i for i in ids if i not in known]),
-        known,
-        sum(f.seconds for f in sure),
-        rests,
+        seconds=sum(f.seconds for f in parts) + besides if whole else None,
+        low=sum(f.low for f in parts) + besides,
+        high=sum(f.high for f in parts) + besides,
+        runs=len(planned_runs),
+        bytes=round(sum(sizes.get(i, mean) for i in ids)) if sizes else None,
+        missing=len([i for i in ids if i not in known]),
+        by_contender=known,
+        once=sum(f.seconds for f in sure),
+        rests=rests,
     )
 
 
@@ -169,13 +169,13 @@ def estimates_together(found: Sequence[Estimate]) -> Estimate:
     seconds = [e.seconds for e in found]
     sizes = [e.bytes for e in found]
     return Estimate(
-        sum(s for s in seconds if s is not None) if None not in seconds else None,
-        sum(e.low for e in found),
-        sum(e.high for e in found),
-        sum(e.runs for e in found),
-        sum(b for b in sizes if b is not None) if None not in sizes else None,
-        max(e.missing for e in found),
-        found[0].by_contender,
-        sum(e.once for e in found),
-        None if any(e.rests is None for e in found) else sum(e.rests or 0.0 for e in found),
+        seconds=sum(s for s in seconds if s is not None) if None not in seconds else None,
+        low=sum(e.low for e in found),
+        high=sum(e.high for e in found),
+        runs=sum(e.runs for e in found),
+        bytes=sum(b for b in sizes if b is not None) if None not in sizes else None,
+        missing=max(e.missing for e in found),
+        by_contender=found[0].by_contender,
+        once=sum(e.once for e in found),
+        rests=None if any(e.rests is None for e in found) else sum(e.rests or 0.0 for e in found),
     )

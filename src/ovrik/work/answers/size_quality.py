@@ -57,7 +57,16 @@ def size_quality(e: Evidence) -> list[SizeQuality]:
         rate = float(wanted.rate)
         mean, peak = float(bits.mean()), busiest(bits, rate)
         pixels = wanted.width * wanted.height
-        out.append(SizeQuality(s, mean * rate / 1e6, peak / 1e6, mean / pixels, s.vmaf.mean, s.vmaf.p5))
+        out.append(
+            SizeQuality(
+                summary=s,
+                mbit_s=mean * rate / 1e6,
+                peak_mbit_s=peak / 1e6,
+                bits_per_pixel=mean / pixels,
+                vmaf=s.vmaf.mean,
+                p5=s.vmaf.p5,
+            )
+        )
     return out
 
 

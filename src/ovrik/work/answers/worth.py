@@ -22,7 +22,14 @@ def used(e: Evidence) -> list[Used]:
     """Every contender, in line-up order, against the baseline; against itself where that has no time."""
     w, base = e.facts.worth, e.of(e.facts.baseline_id)
     length = e.facts.excerpt.frames / float(e.programme.rate)
-    use = Use(length, w.minutes, w.exports_a_week, w.line_mbit_s, w.years_kept, w.an_hour)
+    use = Use(
+        length_s=length,
+        minutes=w.minutes,
+        exports_a_week=w.exports_a_week,
+        line_mbit_s=w.line_mbit_s,
+        years_kept=w.years_kept,
+        an_hour=w.an_hour,
+    )
     out = []
     for s in e.summaries:
         other = base.entrant if base and base.usual_s is not None else s.entrant

@@ -213,11 +213,11 @@ def _load(whole: Sequence[PartRecord]) -> Load:
     link = units.pop("link", 0.0)
     unit = max(units, key=lambda n: units[n], default="")
     return Load(
-        mean("all cores"),
-        mean("busiest core"),
-        mean("disk"),
-        mean("memory"),
-        units.get(unit, 0.0),
-        unit,
-        link,
+        all_cores=mean("all cores"),
+        busiest_core=mean("busiest core"),
+        disk=mean("disk"),
+        memory=mean("memory"),
+        unit=units.get(unit, 0.0),
+        unit_name=unit,
+        link=link,
     )

@@ -222,7 +222,14 @@ def _summed(made: Sequence[PlaybackRecord]) -> Played:
     most = max(1, most_held(tried))
     alone = tuple(min(p.sustained for p in m.paces) for m in made if m.streams == 1)
     cores = max(m.cores for m in made if m.streams == most)
-    return Played(made[0].size, tuple(tried), alone, cores, made[-1].shares, made[0].paces[0].rate)
+    return Played(
+        size=made[0].size,
+        tried=tuple(tried),
+        rounds=alone,
+        cores=cores,
+        shares=made[-1].shares,
+        rate=made[0].paces[0].rate,
+    )
 
 
 def played(made: Sequence[PlaybackRecord]) -> dict[tuple[int, str], dict[str, Played]]:

@@ -110,9 +110,28 @@ def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, ev
         for start in range(0, len(group), TOGETHER):
             some = group[start : start + TOGETHER]
             jobs = [
-                Judging(programme, facts, reference, d.key, d.wanted, d.contender, d.run, sound) for d in some
+                Judging(
+                    programme=programme,
+                    facts=facts,
+                    reference=reference,
+                    key=d.key,
+                    wanted=d.wanted,
+                    contender=d.contender,
+                    run=d.run,
+                    sound=sound,
+                )
+                for d in some
             ]
-            one_pass = _Pass(study, jobs, some, at / steps, len(some) / steps, watch, should_stop, every)
+            one_pass = _Pass(
+                study=study,
+                jobs=jobs,
+                due=some,
+                at=at / steps,
+                share=len(some) / steps,
+                watch=watch,
+                should_stop=should_stop,
+                every=every,
+            )
             passing += one_pass.done()
             at += len(some)
     if passing:

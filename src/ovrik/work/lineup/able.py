@@ -57,11 +57,20 @@ def builds_for(contenders: Iterable[Contender]) -> dict[str, Build]:
 def build_of(key: str) -> Build:
     """A build by its key; one that can't be used carries its problem."""
     if key == OUTSIDE:
-        return Build(key, "", "", "", (), (), problem=BY_WATCHING)
+        return Build(key=key, path="", version="", sha256="", encoders=(), filters=(), problem=BY_WATCHING)
     try:
         return find_build(key)
     except OvrikError as exc:
-        return Build(key, "", "", "", (), (), problem=exc.problem, remedy=exc.remedy)
+        return Build(
+            key=key,
+            path="",
+            version="",
+            sha256="",
+            encoders=(),
+            filters=(),
+            problem=exc.problem,
+            remedy=exc.remedy,
+        )
 
 
 @dataclass

@@ -50,16 +50,16 @@ class Plan:
         devices = c.recipe.facts.device or (c.decode, c.treat) != (SOFTWARE, SOFTWARE)
         numbers = device_numbers(by) if devices else ()
         return Export(
-            by.path,
-            treated,
-            self.excerpt,
-            c.recipe,
-            by.options,
-            c.decode,
-            c.treat,
-            by.sha256,
-            kernel,
-            numbers,
+            program=by.path,
+            programme=treated,
+            excerpt=self.excerpt,
+            recipe=c.recipe,
+            options=by.options,
+            decode=c.decode,
+            treat=c.treat,
+            mark=by.sha256,
+            kernel=kernel,
+            numbers=numbers,
         )
 
     def prerendered_file(self) -> Path | None:

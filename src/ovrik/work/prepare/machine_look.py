@@ -44,4 +44,12 @@ def look_at_machine(study: Study, extra: tuple[str, ...] = (), afresh: bool = Fa
     trials = [t for b in builds if not b.problem for t in known_trials(b) or []]
     slow_ones = {f.what: f for d in drives if d.facts for f in slow(d.facts)}
     found = [*findings(take_reading(study.outputs)), *slow_ones.values()]
-    return Look(machine, differs, drives, sensors, found, builds, trials)
+    return Look(
+        machine=machine,
+        differs=differs,
+        drives=drives,
+        sensors=sensors,
+        findings=found,
+        builds=builds,
+        trials=trials,
+    )

@@ -30,7 +30,14 @@ def plan_for(
     """How a contender of a study is exported; stand-ins and described programs do not pre-render."""
     other = build.simulated or build.key.startswith("described-")
     maker = find_build("bundled") if other and contender.prerendered else None
-    return Plan(contender, build, programme, excerpt, study.outputs, maker)
+    return Plan(
+        contender=contender,
+        build=build,
+        programme=programme,
+        excerpt=excerpt,
+        folder=study.outputs,
+        maker=maker,
+    )
 
 
 def prepare(study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Ask) -> str:

@@ -292,13 +292,13 @@ class RecipeForm(QWidget):
         name, control = self._encoder_name(), self.mode.currentData()
         words = dict(ENCODERS[name].controls).get(control, ())
         bare = Recipe(
-            name,
-            self.preset.currentData(),
-            self.quality.value() if "{quality}" in words else None,
-            None,
-            self.pixel_format.currentData(),
-            self.container.currentData(),
-            self.sound.currentData(),
+            encoder=name,
+            preset=self.preset.currentData(),
+            quality=self.quality.value() if "{quality}" in words else None,
+            bit_rate=None,
+            pixel_format=self.pixel_format.currentData(),
+            container=self.container.currentData(),
+            sound=self.sound.currentData(),
         )
         rate = 0
         if "{rate}" in words:

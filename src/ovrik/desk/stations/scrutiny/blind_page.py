@@ -221,13 +221,13 @@ class BlindPage(QWidget):
         for looked in self._files.values():
             self.pictures.copy_soon(looked.path)
         blind = Blind(
-            mine.checksum,
-            key,
-            reference.checksum,
-            self.who.text().strip() or "somebody",
-            self.watched.currentText(),
-            spots,
-            self.most.value(),
+            one=mine.checksum,
+            other=key,
+            reference=reference.checksum,
+            viewer=self.who.text().strip() or "somebody",
+            watching=self.watched.currentText(),
+            spots=spots,
+            most=self.most.value(),
         )
         return BlindSeries(blind, lambda b: study.keep_blind(b, e.programme, e.facts.excerpt))
 
