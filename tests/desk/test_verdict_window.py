@@ -297,11 +297,11 @@ def test_keys_walk_the_marks_and_zoom(demo_window: MainWindow, qtbot: QtBot) -> 
     page = ready(demo_window, qtbot)
     chart, model = page.chart, demo_window.model
     chart.setFocus()
-    order = sorted(chart.shown.points, key=lambda p: (p.values[TIME], p.number))  # type: ignore[union-attr]
-    model.select(order[0].number)
+    order = sorted(chart.shown.points, key=lambda p: (p.values[TIME], p.contender_id))  # type: ignore[union-attr]
+    model.select(order[0].contender_id)
     for point in order[1:4]:
         qtbot.keyClick(chart, Qt.Key.Key_Right)
-        assert model.selection == point.number
+        assert model.selection == point.contender_id
         assert point.label in chart.accessibleDescription()
     view = chart.getPlotItem().vb
     wide = view.viewRect().width()

@@ -93,7 +93,7 @@ def test_a_device_that_grows_hot_is_seen_to_throttle(pictures: Path, tmp_path: P
     clip = clip_of(pictures, "1280x720", 200)
     made = Contender("standin-reed", recipe("h264_standin", "fine"))
     (run,) = runs_of(tmp_path, clip, whole(of_clip(clip)), made, 1)
-    assert disturbed_words(run.disturbed).startswith("the clock dropped from 1800 to 1")
+    assert "the clock dropped from 1800 to 1" in disturbed_words(run.disturbed)
     t = series(tmp_path, run)
     hot = t.columns["temperature [°C]"]
     assert hot[-2] > hot[0] + 20
