@@ -61,9 +61,12 @@ def misplaced(ours: np.ndarray, theirs: np.ndarray, lag: int) -> dict[int, str]:
     them."""
     first, count = paired(len(ours), len(theirs), lag)
     places = np.arange(first, first + count)
-    own = np.nan_to_num(at_lag(ours, theirs, lag), nan=-2.0)
+    laid = at_lag(ours, theirs, lag)
+    own = np.nan_to_num(laid, nan=-2.0)
     blank = np.asarray(~ours[places + lag].any(axis=1) & theirs[places].any(axis=1))
-    usual = float(np.quantile(own, AS_LIKE)) if count else 1.0
+    # Flat frames, as in a fade, are like nothing: how like frames are to their own is read from the others.
+    seen = laid[~np.isnan(laid)]
+    usual = float(np.quantile(seen, AS_LIKE)) if len(seen) else 1.0
     best, of = np.zeros(count), places.copy()
     for step in (s for s in range(-AROUND, AROUND + 1) if s):
         held = (places + step >= 0) & (places + step < len(theirs))
