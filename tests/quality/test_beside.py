@@ -8,7 +8,7 @@ import pytest
 
 from moving_clip import write_moving
 from odd_clips import run
-from ovrik.quality.checks.alignment import doubtful, kept_miniatures, match, whose
+from ovrik.quality.checks.alignment import doubtful, elsewhere_words, kept_miniatures, match, whose
 from ovrik.quality.checks.miniatures import Miniatures, miniatures
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import cache_folder
@@ -112,7 +112,9 @@ def test_another_excerpt_is_named(source: Path, reference: Path, tmp_path: Path)
     other = seen(made(source, tmp_path, cut(100, 140)))
     found = match(other, RATE, seen(reference), RATE)
     assert doubtful(found)
-    said = whose(other, RATE, programme, Excerpt(40, 60))
+    shown = whose(other, RATE, programme)
+    assert shown == range(100, 140)
+    said = elsewhere_words(shown, Excerpt(40, 60))
     assert said == "it shows frames 100 to 139 of the programme, not 40 to 99"
 
 
@@ -121,8 +123,7 @@ def test_something_else_is_not_the_excerpt(source: Path, reference: Path, tmp_pa
     run("-f", "lavfi", "-i", "testsrc2=s=320x180:r=25:d=2.4", *CODED, str(path))
     found = match(seen(path), RATE, seen(reference), RATE)
     assert not found.shown
-    said = whose(seen(path), RATE, of_clip(probe(source)), Excerpt(40, 60))
-    assert said == "it does not show the excerpt, nor anything else of the programme"
+    assert whose(seen(path), RATE, of_clip(probe(source))) is None
 
 
 def test_a_longer_reference_is_searched(source: Path, tmp_path: Path) -> None:

@@ -156,24 +156,25 @@ def doubtful(found: Match) -> bool:
 
 
 def whose(
-    output: Miniatures,
-    rate: Fraction,
-    programme: Programme,
-    excerpt: Excerpt,
-    should_stop: Ask = lambda: False,
-) -> str:
-    """Which frames of a programme an output shows that does not show its excerpt, in a clause; treatments are not
-    looked at. Raises OvrikError when a clip can't be read, Stopped."""
+    output: Miniatures, rate: Fraction, programme: Programme, should_stop: Ask = lambda: False
+) -> range | None:
+    """Which frames of a programme an output shows, None where it shows none of them; treatments are not looked at.
+    Raises OvrikError when a clip can't be read, Stopped."""
     mine = normal(inside(resampled(output, rate, programme.rate), NONE, COMPARED))
     every = normal(inside(programme_miniatures(programme, should_stop), NONE, COMPARED))
     found = aligned(mine, every, max(2, min(len(mine), len(every)) // 2), None)
     if not found.same:
-        return "it does not show the excerpt, nor anything else of the programme"
+        return None
     first, count = paired(len(mine), len(every), found.lag)
-    return (
-        f"it shows frames {first} to {first + count - 1} of the programme, not {excerpt.start_frame} to "
-        f"{excerpt.end_frame - 1}"
-    )
+    return range(first, first + count)
+
+
+def elsewhere_words(shown: range | None, excerpt: Excerpt) -> str:
+    """What an output shows instead of the excerpt, in a clause."""
+    if shown is None:
+        return "it does not show the excerpt, nor anything else of the programme"
+    asked = f"{excerpt.start_frame} to {excerpt.end_frame - 1}"
+    return f"it shows frames {shown.start} to {shown.stop - 1} of the programme, not {asked}"
 
 
 def programme_miniatures(programme: Programme, should_stop: Ask = lambda: False) -> np.ndarray:

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from ovrik.errors import Ask, OvrikError, PassingTrouble
-from ovrik.quality.checks.alignment import Match, doubtful, kept_miniatures, match, whose
+from ovrik.quality.checks.alignment import Match, doubtful, elsewhere_words, kept_miniatures, match, whose
 from ovrik.quality.checks.conformity import conformity_points
 from ovrik.quality.checks.file_points import file_points
 from ovrik.quality.checks.miniatures import Miniatures, miniatures
@@ -138,10 +138,10 @@ def _located(found: Match, seen: Miniatures, clip: Footage, job: Judging, should
         return found if found.shown else dataclasses.replace(found, faults=(other,))
     if not doubtful(found):
         return found
-    where = whose(seen, clip.rate, job.programme, job.facts.excerpt, should_stop)
-    if found.shown and not where.startswith("it shows"):
+    elsewhere = whose(seen, clip.rate, job.programme, should_stop)
+    if found.shown and elsewhere is None:
         return found
-    return dataclasses.replace(found, faults=(where,), shown=False)
+    return dataclasses.replace(found, faults=(elsewhere_words(elsewhere, job.facts.excerpt),), shown=False)
 
 
 def _facts(clip: Footage, found: Match) -> OutputFacts:
