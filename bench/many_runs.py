@@ -30,8 +30,8 @@ def stored() -> Path:
     partial.unlink(missing_ok=True)
     programme = of_clip(probe(footage_path()))
     study = Study.create(partial, "Many", programme, Excerpt(0, 50), warmup=0)
-    made = [Contender("bundled", recipe("libx264", "fast", 18 + n)) for n in range(CONTENDERS)]
-    study.add_contenders(labelled(made))
+    every = [Contender("bundled", recipe("libx264", "fast", 18 + n)) for n in range(CONTENDERS)]
+    study.add_contenders(labelled(every))
     random = np.random.default_rng(1)
     t = np.arange(1, SAMPLES + 1) / 2
     study._db.execute("PRAGMA synchronous = OFF")
@@ -95,7 +95,10 @@ def lanes_seconds(planned_runs: int = 20) -> float:
     station.resize(980, 740)
     station.show()
     app.processEvents()
-    update = TimingUpdate(PlannedRun(501, 3, False), 3, 20, "x", Progress(1, 1.0, 0, 0.0, False), 50, None)
+    growing = Progress(at_s=1.0, frame=1, fps=0.0, bytes=0, ended=False)
+    update = TimingUpdate(
+        PlannedRun(1, 501, False), number=3, total=20, label="x", frames=50, progress=growing
+    )
     took = []
     for n in range(planned_runs):
         began = time.perf_counter()

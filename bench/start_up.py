@@ -20,7 +20,7 @@ def populated():
     [window] = [w for w in app.topLevelWidgets() if type(w).__name__ == "MainWindow"]
     while window.model.judge is None or not window.isVisible():
         app.processEvents()
-    assert window.stations["verdict"].choice.panel.title.text() == window.model.evidence.verdict.labels[0]
+    assert window.stations["verdict"].choice.panel.title.text() == window.model.evidence.choice.contender.label
     assert len(window.roster.list.found) == len(window.model.evidence.summaries)
     app.processEvents()
     THERE
