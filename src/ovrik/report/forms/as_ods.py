@@ -14,7 +14,7 @@ def ods_bytes(tables: list[SheetTable]) -> bytes:
     """The tables as one document; numbers are numbers, None is an empty cell, and no text is calculated."""
     from odf.opendocument import OpenDocumentSpreadsheet
     from odf.style import Style, TextProperties
-    from odf.table import SheetTable as Sheet
+    from odf.table import Table as Sheet
     from odf.table import TableHeaderRows, TableRow
 
     document = OpenDocumentSpreadsheet()
