@@ -183,6 +183,7 @@ def kinds_json(found: OverKinds) -> dict[str, Any]:
 
 def _verdict(v: Verdict, e: Evidence, sentence: str) -> dict[str, Any]:
     return {
+        "contender_ids": list(v.ids),
         "labels": [e.label(i) for i in v.ids],
         "kind": v.outcome if v.choice is not None else "none",
         "decided": v.decided,
@@ -212,6 +213,7 @@ def _own_noise(evidence: Evidence, s: Summary) -> dict[str, float] | None:
 def _contender(s: Summary) -> dict[str, Any]:
     c = s.contender
     return {
+        "contender_id": c.contender_id,
         "label": c.label,
         "build": c.build,
         "encoder": c.recipe.encoder,
