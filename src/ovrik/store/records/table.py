@@ -7,9 +7,9 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import MISSING, dataclass, fields, is_dataclass
 from datetime import datetime
 from enum import StrEnum
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from types import UnionType
-from typing import Any, Generic, TypeVar, get_args, get_type_hints
+from typing import Any, Generic, TypeVar, get_args, get_origin, get_type_hints
 
 from pydantic import TypeAdapter
 
@@ -26,6 +26,7 @@ KINDS: dict[str, tuple[type, ...]] = {
 }
 MOMENT = "_utc"
 MOST_FRAMES = 1 << 40
+MOST_SAME = 256
 PLACE = ("start_frame", "frames")
 """An excerpt is kept as these two columns."""
 
@@ -40,6 +41,12 @@ class Column:
     kind: str
     needed: bool
     sql: str
+
+    @property
+    def any_is_fine(self) -> type | None:
+        """A type of which every value will do, None without one."""
+        doubted = self.kind == "REAL" or self.name.endswith(MOMENT) or self.name in PLACE
+        return None if doubted else KINDS[self.kind][0]
 
     def check(self, value: object) -> None:
         """Raises ValueError naming the column where a value can't be its own: a file that was damaged, or changed by
@@ -99,6 +106,10 @@ class Table(Generic[Record]):
         own = [c for f in self._stored for c in self._columns_of(f)]
         more = [_described(words) for words in self._besides]
         return tuple(sorted([*own, *more], key=lambda c: c.name != "id"))
+
+    @cached_property
+    def _checked(self) -> list[tuple[str, type | None, Column]]:
+        return [(c.name, c.any_is_fine, c) for c in self.columns]
 
     @property
     def _stored(self) -> list[Any]:
@@ -167,18 +178,17 @@ class Table(Generic[Record]):
 
     def read(self, row: sqlite3.Row) -> Record:
         """A row as its record. Raises ValueError on one that can't be."""
-        there = set(row.keys())
-        for column in self.columns:
-            if column.name in there:
-                column.check(row[column.name])
-        values = {
-            name: Excerpt(row["start_frame"], row["frames"])
-            if one.type is Excerpt
-            else None
-            if row[one.name] is None
-            else one.read(row[one.name])
-            for name, one in self._kept.items()
-        }
+        there = dict(zip(row.keys(), row, strict=True))  # a Row looks for a name from its first column on
+        for name, fine, column in self._checked:
+            if name in there and type(value := there[name]) is not fine:
+                column.check(value)
+        values: dict[str, Any] = {}
+        for name, one in self._kept.items():
+            if one.type is Excerpt:
+                values[name] = Excerpt(there["start_frame"], there["frames"])
+            else:
+                kept = there[one.name]
+                values[name] = None if kept is None else one.read(kept)
         made = self.record(**values)
         if wrong := self._check(made, row):
             raise ValueError(wrong)
@@ -243,10 +253,13 @@ def _ways(kind: Any) -> Ways:
         return str, inner
     # By json, which keeps what a name of a file may hold that is no text.
     adapter = _adapter(inner)
-    return (
-        lambda value: json.dumps(adapter.dump_python(value)),
-        lambda text: adapter.validate_python(json.loads(text)),
-    )
+
+    def read(text: str) -> Any:
+        return adapter.validate_python(json.loads(text))
+
+    # Runs of one contender say the same again and again; what can't be changed is read once.
+    same = get_origin(inner) is tuple
+    return lambda value: json.dumps(adapter.dump_python(value)), lru_cache(MOST_SAME)(read) if same else read
 
 
 def _same(value: Any) -> Any:
