@@ -120,3 +120,27 @@ def test_a_run_by_a_program_that_was_replaced_is_not_counted(
     assert "is another file now" in first.reason
     assert "while it was exported" in first.reason
     assert not gather(study).of(made.contender_id).times  # type: ignore[union-attr]
+
+
+def elf_with_loader(path: Path, loader: str) -> Path:
+    """A program of one segment, the name of its loader, and nothing else."""
+    name = loader.encode() + b"\0"
+    head = bytearray(64)
+    head[:6] = b"\x7fELF\x02\x01"
+    head[32:40], head[54:58] = (64).to_bytes(8, "little"), bytes((56, 0, 1, 0))
+    segment = bytearray(56)
+    segment[0:4], segment[8:16] = (3).to_bytes(4, "little"), (120).to_bytes(8, "little")
+    segment[32:40] = len(name).to_bytes(8, "little")
+    path.write_bytes(bytes(head + segment) + name)
+    return path
+
+
+def test_a_loader_that_is_not_the_systems_is_not_run(tmp_path: Path) -> None:
+    """A program names any file as its loader, also by a way that begins in the system's folders."""
+    ran, loader = tmp_path / "ran", tmp_path / "loader"
+    loader.write_text(f"#!/bin/sh\necho x > {shlex.quote(str(ran))}\n")
+    loader.chmod(0o755)
+    for way in (str(loader), f"/lib/..{loader}", f"/usr/lib/../..{loader}"):
+        program = elf_with_loader(tmp_path / "program", way)
+        assert [one.path for one in loads_of(program)] == [str(program)]
+    assert not ran.exists()

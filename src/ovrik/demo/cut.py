@@ -35,77 +35,23 @@ def _t(kind: str, **values: float | str) -> tuple[Treatment, ...]:
     return (treatment(kind, values),)
 
 
+def _shot(start: int, frames: int, dissolve: int, treatments: tuple[Treatment, ...], name: str) -> Shot:
+    return Shot(clip=0, start=start, frames=frames, dissolve=dissolve, treatments=treatments, name=name)
+
+
 def casting_day(film: Footage, lut: Path) -> Programme:
     """The programme, from the film and its LUT."""
     shots = (
-        Shot(
-            clip=0,
-            start=122,
-            frames=36,
-            dissolve=0,
-            treatments=_t("title", text=NAME, size=11, y=72),
-            name="yard at dusk",
-        ),
-        Shot(
-            clip=0,
-            start=0,
-            frames=40,
-            dissolve=10,
-            treatments=_t("denoise", method="light temporal", strength=2),
-            name="the pour",
-        ),
-        Shot(
-            clip=0,
-            start=62,
-            frames=36,
-            dissolve=0,
-            treatments=_t("sharpen", amount=0.6),
-            name="the inscription",
-        ),
-        Shot(
-            clip=0,
-            start=28,
-            frames=40,
-            dissolve=0,
-            treatments=_t("retime", speed=50, method="frame blending"),
-            name="sparks, slow",
-        ),
-        Shot(
-            clip=0,
-            start=182,
-            frames=36,
-            dissolve=0,
-            treatments=_t("picture", size=28),
-            name="the bell, and the bell",
-        ),
-        Shot(
-            clip=0,
-            start=82,
-            frames=30,
-            dissolve=0,
-            treatments=_t("upscale", zoom=150),
-            name="a letter, close",
-        ),
-        Shot(
-            clip=0,
-            start=200,
-            frames=36,
-            dissolve=0,
-            treatments=_t("stabilise", smoothing=8),
-            name="the bell, held",
-        ),
-        Shot(
-            clip=0,
-            start=6,
-            frames=30,
-            dissolve=0,
-            treatments=_t("layers", count=3, opacity=25),
-            name="the pour, layered",
-        ),
-        Shot(
-            clip=0, start=140, frames=38, dissolve=12, treatments=_t("grain", strength=6), name="dusk again"
-        ),
-        Shot(clip=0, start=240, frames=60, dissolve=10, treatments=(), name="end card"),
+        _shot(122, 36, 0, _t("title", text=NAME, size=11, y=72), "yard at dusk"),
+        _shot(0, 40, 10, _t("denoise", method="light temporal", strength=2), "the pour"),
+        _shot(62, 36, 0, _t("sharpen", amount=0.6), "the inscription"),
+        _shot(28, 40, 0, _t("retime", speed=50, method="frame blending"), "sparks, slow"),
+        _shot(182, 36, 0, _t("picture", size=28), "the bell, and the bell"),
+        _shot(82, 30, 0, _t("upscale", zoom=150), "a letter, close"),
+        _shot(200, 36, 0, _t("stabilise", smoothing=8), "the bell, held"),
+        _shot(6, 30, 0, _t("layers", count=3, opacity=25), "the pour, layered"),
+        _shot(140, 38, 12, _t("grain", strength=6), "dusk again"),
+        _shot(240, 60, 10, (), "end card"),
     )
     over = (Overlay(150, Shot(0, 90, 12, name="an inscription, in between")),)
     grade = treatment("grade", {"exposure": 0.1, "contrast": 1.06, "saturation": 1.05, "lut": str(lut)})

@@ -1,6 +1,7 @@
 """What a program loads: its own file and the libraries that the loader finds for it, each by its contents."""
 
 import hashlib
+import os
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -78,7 +79,8 @@ def _loader(program: Path) -> Path | None:
             if int.from_bytes(segment[:4], "little") == INTERPRETER:
                 handle.seek(int.from_bytes(segment[8:16], "little"))
                 name = handle.read(min(int.from_bytes(segment[32:40], "little"), 4096))
-                place = Path(name.rstrip(b"\0").decode("utf-8", "replace"))
+                # By its real place: neither "/lib/../elsewhere" nor a link from there is the system's.
+                place = Path(os.path.realpath(name.rstrip(b"\0").decode("utf-8", "replace")))
                 return place if str(place).startswith(LOADERS) and place.is_file() else None
     return None
 
