@@ -41,3 +41,8 @@ def test_what_is_black_and_should_not_be_is_blank(film: np.ndarray) -> None:
     wrong = film.copy()
     wrong[12] = 16
     assert misplaced(normal(wrong), normal(film), 0) == {12: "is blank"}
+
+
+def test_a_film_of_black_is_in_its_place(film: np.ndarray) -> None:
+    black = normal(np.full_like(film, 16))
+    assert misplaced(black, black, 0) == {}

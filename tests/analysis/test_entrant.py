@@ -1,0 +1,31 @@
+"""Who comes first."""
+
+import pytest
+
+from ovrik.analysis.choice.entrant import Entrant, first_of
+
+
+def entrant(contender_id: int, cost: float | None, size: int | None) -> Entrant:
+    return Entrant(contender_id, row=contender_id, usual_s=cost, cost_s=cost, bytes=size)
+
+
+@pytest.mark.parametrize(
+    ("ones", "first"),
+    [
+        ([(1, 2.0, 10), (2, 1.99, 99)], 2),  # however small the gain
+        ([(1, 2.0, 10), (2, 2.0 * (1 + 1e-14), 9)], 2),  # equal but for how they were added up
+        ([(1, 2.0, None), (2, 2.0, 99)], 2),  # an unknown size last
+        ([(2, 2.0, 9), (1, 2.0, 9)], 1),
+        ([(1, None, 1), (2, 5.0, None)], 2),
+    ],
+)
+def test_cost_then_size_then_who_was_there_first(
+    ones: list[tuple[int, float | None, int | None]], first: int
+) -> None:
+    found = first_of(entrant(*one) for one in ones)
+    assert found is not None
+    assert found.contender_id == first
+
+
+def test_of_none_there_is_none() -> None:
+    assert first_of([entrant(1, None, 3)]) is None
