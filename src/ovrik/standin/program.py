@@ -178,8 +178,12 @@ class PlayedExport:
         assert child.stdout is not None
         os.set_blocking(child.stdout.fileno(), False)
         made = shown = 0
-        while child.poll() is None or shown < made:
-            made = max([made, *map(int, FRAME.findall(child.stdout.read() or b""))])
+        said, ended = b"", False
+        while not ended or shown < made:
+            ended = child.poll() is not None  # asked before reading: the last report is read, too
+            said += child.stdout.read() or b""
+            made = max([made, *map(int, FRAME.findall(said))])
+            said = said[said.rfind(b"\n") + 1 :]
             shown = self._step(request, pixels, made, shown, pace)
         if child.returncode:
             return self._fail(f"the output could not be written (exit code {child.returncode})")
