@@ -586,13 +586,6 @@ QUALITY: tuple[Fault, ...] = (
         "machine/test_builds.py",
     ),
     Fault(
-        "low and high are swapped in JSON",
-        "report/forms/as_json.py",
-        '"low": ratio.low,\n        "high": ratio.high,',
-        '"low": ratio.high,\n        "high": ratio.low,',
-        "report work/test_command_line.py",
-    ),
-    Fault(
         "more time reads as less",
         "report/words/numbers.py",
         "if share > 0 else",

@@ -16,7 +16,7 @@ from ovrik.quality.reference.key import reference_key
 from ovrik.quality.reference.made import make_reference
 from ovrik.quality.scores.metric_table import METRICS, Metric
 from ovrik.quality.scores.metrics import frame_scores
-from ovrik.report.forms.as_json import verdict_json
+from ovrik.report.values.everything import evidence_json
 from ovrik.store.records.score import ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender.delivery import delivery
@@ -60,7 +60,7 @@ def test_one_entry_is_all(one_more: None, study: Study, qtbot: QtBot) -> None:
     evidence = gather(study)
     kept = evidence.summaries[0].quality["identity"]
     assert kept.mean == pytest.approx(scores["identity"].values.mean())
-    assert verdict_json(evidence)["contenders"][0]["quality"]["identity"]["mean"] == kept.mean
+    assert evidence_json(evidence, None)["contenders"][0]["quality"]["identity"]["mean"] == kept.mean
     station = ScrutinyStation(DeskModel(study), Pictures())
     qtbot.addWidget(station)
     station.model.select(1)

@@ -22,6 +22,7 @@ from ovrik.report.forms.export import WholeStudy, export, whole_json
 from ovrik.report.forms.privacy import bare, bare_argument, bare_text
 from ovrik.report.forms.settings_sheet import settings_rows, settings_text
 from ovrik.report.forms.tables import SheetTable, contenders_table, runs_table
+from ovrik.report.values.everything import schema
 from ovrik.report.words.verdict import sentence_of
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
@@ -105,6 +106,12 @@ def test_json_is_as_its_schema_says(demo: Study, private: bool) -> None:
     said = json.dumps(made)
     assert (str(Path.home()) in said or "/tmp/" in said) == private
     assert made["verdict"]["sentence"] == sentence_of(gather(demo))
+
+
+def test_the_schema_on_file_is_that_of_the_records() -> None:
+    assert schema() == SCHEMA, (
+        "write it anew: python -m ovrik.report.values.everything > docs/export.schema.json"
+    )
 
 
 def test_json_of_odd_studies_is_as_its_schema_says(odd: Study, study: Study) -> None:

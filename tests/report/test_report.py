@@ -9,9 +9,9 @@ import pytest
 from ovrik.analysis.times.ratio import Ratio, paired_ratio
 from ovrik.demo.scenario import unpack_demo
 from ovrik.report.forms.as_csv import write_runs_csv
-from ovrik.report.forms.as_json import verdict_json
 from ovrik.report.forms.as_text import verdict_text
 from ovrik.report.forms.tables import runs_table
+from ovrik.report.values.everything import evidence_json
 from ovrik.report.words.numbers import ratio_words, saved_words, size_words, state_words
 from ovrik.report.words.phrases import table
 from ovrik.report.words.rows import footage_rows, rate_words
@@ -58,7 +58,7 @@ def test_sizes(size: int | None, words: str) -> None:
 
 
 def test_text_and_json_hold_the_same_numbers(evidence: Evidence) -> None:
-    text, said = verdict_text(evidence), verdict_json(evidence)
+    text, said = verdict_text(evidence), evidence_json(evidence, None)
     json.dumps(said)
     for shown in said["contenders"]:
         line = next(x for x in text.splitlines() if x.startswith(f"{shown['label']}  "))

@@ -16,8 +16,8 @@ from ovrik.machine.devices.trials import try_build
 from ovrik.machine.sensors.readings import DriverSensors, SystemSensors
 from ovrik.machine.sensors.simulated import StandinSensors
 from ovrik.quality.decode.probe import probe
-from ovrik.report.forms.as_json import verdict_json
 from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.values.everything import evidence_json
 from ovrik.standin.build import keys, state_folder
 from ovrik.standin.profile import FOLDER, Profile, ProfileError, load_profile, profiles
 from ovrik.store.study import Study
@@ -203,7 +203,7 @@ def test_everything_simulated_is_marked(study: Study) -> None:
     kept = [study.add_contender(c) for c in made]
     assert time_all(study, remaining(study, [c.contender_id for c in kept], 1))
     evidence = gather(study)
-    said = {c["label"]: c for c in verdict_json(evidence)["contenders"]}
+    said = {c["label"]: c for c in evidence_json(evidence, None)["contenders"]}
     assert said["House box (simulated)"]["simulated"] is True
     assert said["x264 veryfast CRF 24"]["simulated"] is False
     assert "House box (simulated)" in verdict_text(evidence)

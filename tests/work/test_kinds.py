@@ -288,9 +288,10 @@ def test_a_plan_with_other_footage(run_from_a_plan: tuple[Path, str]) -> None:
     )
     found = json.loads(out.stdout)["over_all"]
     assert [k["name"] for k in found["kinds"]] == ["interview", "sport"]
-    each = [k["usual_s"] for k in found["kinds"]]
-    for label, usual in found["usual_s"].items():
-        assert usual == pytest.approx(each[0][label] ** 0.25 * each[1][label] ** 0.75)
+    each = [{c["contender_id"]: c["usual_s"] for c in k["contenders"]} for k in found["kinds"]]
+    for c in found["contenders"]:
+        mean = each[0][c["contender_id"]] ** 0.25 * each[1][c["contender_id"]] ** 0.75
+        assert c["usual_s"] == pytest.approx(mean)
     one = subprocess.run(
         [*ovrik, "verdict", folder / "s.ovrik", "--excerpt", "sport"],
         capture_output=True,

@@ -15,8 +15,8 @@ from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.made import make_reference
 from ovrik.quality.scores.metrics import frame_scores
 from ovrik.quality.viewing.frames import FrameReader
-from ovrik.report.forms.as_json import verdict_json
 from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.values.everything import evidence_json
 from ovrik.report.words.reasons import reasons_words
 from ovrik.report.words.rows import footage_rows
 from ovrik.store.study import Study
@@ -54,7 +54,7 @@ def judged_study(
     score_all(study)
     evidence = gather(study)
     text = verdict_text(evidence)
-    said = verdict_json(evidence)
+    said = evidence_json(evidence, None)
     for words in programme_losses(programme):
         assert words in text
         assert words in said["programme_loses"]

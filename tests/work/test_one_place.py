@@ -15,8 +15,8 @@ from ovrik.export.run.order import PlannedRun
 from ovrik.outside.watch import OutsideTime
 from ovrik.quality.decode.probe import probe
 from ovrik.report.forms.as_html import report_html
-from ovrik.report.forms.as_json import evidence_json
 from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.values.everything import evidence_json
 from ovrik.report.words.choice import choice_of
 from ovrik.report.words.factors import effect_words
 from ovrik.report.words.verdict import sentence_of

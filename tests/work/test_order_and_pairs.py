@@ -10,8 +10,8 @@ import pytest
 from added_runs import add_run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.report.forms.as_json import verdict_json
 from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.values.everything import evidence_json
 from ovrik.report.words.numbers import rates_words, spread_words, together_words
 from ovrik.report.words.progress import order_words
 from ovrik.store.records.run import RunRecord
@@ -85,7 +85,7 @@ def test_any_pair_can_be_asked_for(study: Study) -> None:
     assert mine is not None
     assert evidence.comparisons == 2
     assert compare(evidence, 1, 99) is None
-    text, said = verdict_text(evidence), verdict_json(evidence)
+    text, said = verdict_text(evidence), evidence_json(evidence, None)
     assert "Intervals hold at 95 % for all 2 comparisons together." in text
     assert said["comparisons_together"] == 2
     assert said["contenders"][0]["spread"]["runs"] == 4

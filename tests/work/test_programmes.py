@@ -15,8 +15,8 @@ from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import reference_path
 from ovrik.quality.reference.made import cache_use, clear_cache, make_reference
 from ovrik.quality.viewing.frames import FrameReader
-from ovrik.report.forms.as_json import verdict_json
 from ovrik.report.forms.as_text import verdict_text
+from ovrik.report.values.everything import evidence_json
 from ovrik.report.words.numbers import estimate_words
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
@@ -88,7 +88,7 @@ def test_a_treated_cut_is_exported_judged_and_conforms(tmp_path: Path, cut: Prog
     reader = FrameReader(study.outputs / str(summary.runs[0].output))
     assert [number_in(reader.luma(n)) for n in (0, 7, 20, 27)] == [5, 12, 20, 27]
     reader.close()
-    said = verdict_json(gather(study))
+    said = evidence_json(gather(study), None)
     assert said["programme"]["shots"] == 3
     study.close()
 

@@ -194,7 +194,7 @@ def test_again_and_history_by_command(clip: Path, tmp_path: Path, capsys: pytest
     assert main(["history", str(path), "--json"]) == 0
     told = json.loads(capsys.readouterr().out)
     assert [s["id"] for s in told["sittings"]] == [1, 2]
-    assert told["sittings"][1]["builds_in_place"] == {"bundled": "system"}
+    assert told["sittings"][1]["builds"] == {"bundled": "system"}
     assert main(["history", str(path), "--then", "2", "--now", "1"]) == 0
     assert "Sitting 1" in capsys.readouterr().out
     assert main(["again", str(path), "--together"]) == 2

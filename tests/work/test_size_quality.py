@@ -5,7 +5,7 @@ import pytest
 
 from added_runs import BUILD, add_run
 from ovrik.quality.reference.key import key_of
-from ovrik.report.forms.as_json import verdict_json
+from ovrik.report.values.everything import evidence_json
 from ovrik.store.records.score import BITS, MetricScores, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, labelled
@@ -60,7 +60,7 @@ def test_series_are_named_and_compared_with_the_baselines(scored: Study) -> None
     apart = size_against(drawn[0], drawn[1])
     assert apart.rate == pytest.approx(HALF - 1, abs=1e-6)
     assert difference_words(apart).startswith("50.0 % less for the same VMAF, +")
-    said = verdict_json(e)["at_equal_quality"]
+    said = evidence_json(e, None)["at_equal_quality"]
     assert [s["against"] for s in said] == ["x264 veryfast"] * 2
     assert said[1]["rate"] == pytest.approx(apart.rate)
 

@@ -24,8 +24,8 @@ from ovrik.errors import OvrikError
 def verdict_(chosen: argparse.Namespace) -> int:
     """`ovrik verdict STUDY`."""
     from ovrik.report.forms.as_csv import write_runs_csv
-    from ovrik.report.forms.as_json import evidence_json
     from ovrik.report.forms.as_text import kinds_text, verdict_text
+    from ovrik.report.values.everything import evidence_json
     from ovrik.store.study import Study
     from ovrik.work.answers.over_kinds import gather_kinds
     from ovrik.work.evidence.gathered import gather

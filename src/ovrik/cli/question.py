@@ -172,7 +172,7 @@ def plan_(chosen: argparse.Namespace) -> int:
 def run_(chosen: argparse.Namespace) -> int:
     """`ovrik run PLAN -o STUDY`."""
     from ovrik.machine.workstation.readiness import findings, take_reading
-    from ovrik.report.forms.as_json import evidence_json
+    from ovrik.report.values.everything import evidence_json
     from ovrik.study.contender.losses import programme_losses
     from ovrik.study.question.plan import load_plan
     from ovrik.work.answers.over_kinds import gather_kinds

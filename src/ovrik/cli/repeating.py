@@ -13,7 +13,7 @@ def again_(chosen: argparse.Namespace) -> int:
     """`ovrik again STUDY`: another sitting of the same line-up; exit code 1 when something became slower or worse
     beyond doubt, or failed."""
     from ovrik.cli.question import time_and_score
-    from ovrik.report.forms.as_json import pair_json
+    from ovrik.report.values.of_sittings import pair_passed
     from ovrik.report.words.sittings import pair_text
     from ovrik.store.study import Study
     from ovrik.work.answers.sittings import gather_sittings
@@ -37,7 +37,7 @@ def again_(chosen: argparse.Namespace) -> int:
     finally:
         study.close()
     if chosen.json:
-        print_json(pair_json(pair))
+        print_json(pair_passed(pair).values())
     else:
         say("\n" + pair_text(pair, over))
     return DONE if well and not any(c.worse for c in pair.changed) else WORSE
@@ -45,7 +45,7 @@ def again_(chosen: argparse.Namespace) -> int:
 
 def history_(chosen: argparse.Namespace) -> int:
     """`ovrik history STUDY`: the sittings, and each against the one before, or two that are named."""
-    from ovrik.report.forms.as_json import pair_json
+    from ovrik.report.values.of_sittings import pair_passed, sat_passed
     from ovrik.report.words.sittings import pair_text
     from ovrik.store.study import Study
     from ovrik.work.answers.sittings import gather_sittings
@@ -59,7 +59,12 @@ def history_(chosen: argparse.Namespace) -> int:
         study.close()
     pairs = _pairs(over, chosen)
     if chosen.json:
-        print_json({"sittings": [_sitting(s) for s in over.each], "pairs": [pair_json(p) for p in pairs]})
+        print_json(
+            {
+                "sittings": [sat_passed(s).values() for s in over.each],
+                "pairs": [pair_passed(p).values() for p in pairs],
+            }
+        )
         return DONE
     for sat in over.each:
         versions = ", ".join(sorted({b.version for b in sat.builds.values() if b.version}))
@@ -75,19 +80,3 @@ def _pairs(over: Any, chosen: argparse.Namespace) -> list[Any]:
         now = chosen.now or (numbers[-1] if numbers else 1)
         return [over.pair(chosen.then or max([n for n in numbers if n < now], default=1), now)]
     return [over.pair(a.sitting.id, b.sitting.id) for a, b in zip(over.each[:-1], over.each[1:], strict=True)]
-
-
-def _sitting(sat: Any) -> dict[str, Any]:
-    return {
-        "id": sat.sitting.id,
-        "name": sat.sitting.name,
-        "began_utc": sat.sitting.began_utc,
-        "builds_in_place": dict(sat.sitting.builds),
-        "machine": dict(sat.machine),
-        "usual_s": {s.contender.label: s.usual_s for s in sat.evidence.summaries},
-        "builds": {
-            s.contender.label: sat.builds[s.contender.contender_id].version
-            for s in sat.evidence.summaries
-            if s.contender.contender_id in sat.builds
-        },
-    }

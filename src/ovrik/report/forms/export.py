@@ -7,14 +7,14 @@ from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
-from ovrik import __version__
 from ovrik.errors import OvrikError
 from ovrik.report.forms.as_csv import write_contenders_csv, write_runs_csv
 from ovrik.report.forms.as_html import PAGE_ENDINGS, machines_of, write_report
-from ovrik.report.forms.as_json import evidence_json, pair_json
 from ovrik.report.forms.as_ods import write_ods
 from ovrik.report.forms.plain import plain
 from ovrik.report.forms.privacy import bare
+from ovrik.report.values.everything import everything_json
+from ovrik.report.values.of_sittings import pair_passed
 from ovrik.store.study import Study
 from ovrik.study.files.whole_file import write_asked
 from ovrik.work.answers.over_kinds import OverKinds
@@ -22,9 +22,6 @@ from ovrik.work.answers.sittings import OverSittings
 from ovrik.work.checking.report_moments import Shown
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.lineup.from_plan import save_plan
-
-FORMAT = 1
-"""Version of the JSON; docs/export.schema.json describes it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,14 +40,9 @@ class WholeStudy:
 def whole_json(w: WholeStudy) -> dict[str, Any]:
     """The evidence, the kinds of footage, the sittings and the machines as plain values."""
     each = w.sittings.each
-    made = {
-        "format": FORMAT,
-        "ovrik": __version__,
-        **evidence_json(w.evidence, w.kinds),
-        "machines": machines_of(w.study, w.evidence),
-        "sittings": [pair_json(w.sittings.pair(a.sitting.id, b.sitting.id)) for a, b in pairwise(each)],
-    }
-    return plain(made) if w.private else bare(plain(made))
+    pairs = [pair_passed(w.sittings.pair(a.sitting.id, b.sitting.id)) for a, b in pairwise(each)]
+    made = plain(everything_json(w.evidence, w.kinds, machines_of(w.study, w.evidence), pairs))
+    return made if w.private else bare(made)
 
 
 def _json(w: WholeStudy, path: Path) -> int:

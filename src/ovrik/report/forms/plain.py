@@ -5,8 +5,6 @@ from collections.abc import Mapping
 from pathlib import PurePath
 from typing import Any
 
-from ovrik.analysis.times.ratio import Ratio
-
 
 def plain(value: Any) -> Any:
     """The same of dicts, lists, texts and numbers: a number that is infinite or none is null, an array a list, a
@@ -24,16 +22,3 @@ def plain(value: Any) -> Any:
     if hasattr(value, "tolist"):
         return plain(value.tolist())
     return plain(vars(value)) if hasattr(value, "__dict__") else str(value)
-
-
-def ratio_json(ratio: Ratio | None) -> dict[str, Any] | None:
-    """A ratio of times and its 95 % interval."""
-    if ratio is None:
-        return None
-    return {
-        "value": ratio.value,
-        "low": ratio.low,
-        "high": ratio.high,
-        "saved": ratio.saved,
-        "rounds": ratio.pairs,
-    }
