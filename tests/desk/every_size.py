@@ -53,7 +53,7 @@ def _turn_to(scrutiny: object, page: int) -> None:
     """Three pages; of the first every sheet, each with another arrangement of the viewer."""
     scrutiny.show_page(max(page - 4, 0) if page > 4 else 0)  # type: ignore[attr-defined]
     if page < 4:
-        scrutiny.show_sheet(page)  # type: ignore[attr-defined]
+        scrutiny.sheets.turn_to(page)  # type: ignore[attr-defined]
         scrutiny.looking.set(mode=MODES[page])  # type: ignore[attr-defined]
 
 

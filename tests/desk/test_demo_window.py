@@ -29,7 +29,7 @@ def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
     e = demo_window.stations["verdict"].model.evidence
     assert demo_window.stations["verdict"].choice.panel.title.text() == e.choice.contender.label
     assert demo_window.stations["verdict"].ranking.table.rowCount() == len(e.summaries) == 13
-    assert demo_window.stations["timing"].runs.rowCount() >= 6
+    assert demo_window.stations["timing"].runs.table.rowCount() >= 6
     assert len(demo_window.stations["scrutiny"].chart.getPlotItem().listDataItems()) == 11
     assert demo_window.windowTitle() == "Casting Day: web master – Ovrik"
 
@@ -64,8 +64,8 @@ def test_a_click_in_the_roster_selects_everywhere(demo_window: MainWindow, qtbot
     chosen = demo_window.model.summary
     assert chosen.contender.label == "x265 fast"
     assert demo_window.stations["verdict"].ranking.table.chosen == chosen.contender.contender_id
-    assert demo_window.stations["lineup"].table.chosen == chosen.contender.contender_id
-    assert demo_window.stations["lineup"].form.name.text() == "x265 fast"
+    assert demo_window.stations["lineup"].contenders.table.chosen == chosen.contender.contender_id
+    assert demo_window.stations["lineup"].contenders.form.name.text() == "x265 fast"
     assert demo_window.stations["timing"].runs_head.text() == "x265 fast"
     assert demo_window.stations["scrutiny"].head.text() == "x265 fast"
 
@@ -189,8 +189,8 @@ def test_a_row_is_copied_as_text(demo_window: MainWindow, qtbot: QtBot) -> None:
 def test_a_contender_that_can_not_run_says_why(demo_window: MainWindow, qtbot: QtBot) -> None:
     roster = demo_window.roster.list
     qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 5 * ROW_PX + 20))
-    assert "can't hold AV1" in demo_window.stations["timing"].log.text()
-    assert "can't hold AV1" in demo_window.stations["lineup"].note.text()
+    assert "can't hold AV1" in demo_window.stations["timing"].runs.log.text()
+    assert "can't hold AV1" in demo_window.stations["lineup"].contenders.note.text()
     assert "can't hold AV1" in demo_window.stations["scrutiny"].points.text.text()
 
 

@@ -170,8 +170,8 @@ def test_a_watched_export_has_its_load_among_the_traces(
     press_page(window, qtbot, "Traces")
     traces = window.stations["timing"].traces
     assert "No series on file" not in traces.hover.text()
-    assert window.stations["timing"].runs.item(0, 0).text() == "outside 1"
-    assert "start by the program's load" in window.stations["timing"].runs.item(0, 2).toolTip()
+    assert window.stations["timing"].runs.table.item(0, 0).text() == "outside 1"
+    assert "start by the program's load" in window.stations["timing"].runs.table.item(0, 2).toolTip()
 
 
 def test_the_line_up_says_that_it_is_watched_and_changes_nothing_of_it(

@@ -243,7 +243,7 @@ def test_a_grid_is_filled_filtered_and_put_in_the_line_up(tiny_window: MainWindo
     assert model.rowCount() == 4
     grid.filter.clear()
     qtbot.mouseClick(grid.put, LEFT)
-    qtbot.waitUntil(lambda: window.stations["lineup"].pages.currentIndex() == 0, timeout=10_000)
+    qtbot.waitUntil(lambda: window.stations["lineup"].pages.number == 0, timeout=10_000)
     assert len(window.model.evidence.summaries) == 3 + 4
     assert "4 added" in window.strip.words.text()
 
@@ -263,7 +263,7 @@ def test_a_known_level_is_put_in_and_taken_out(tiny_window: MainWindow, qtbot: Q
 def test_further_settings_reach_the_command_and_are_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")
-    form = window.stations["lineup"].form
+    form = window.stations["lineup"].contenders.form
     qtbot.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.AltModifier)
     assert form.pages.currentIndex() == 1
     form.gop.setFocus()
@@ -273,9 +273,9 @@ def test_further_settings_reach_the_command_and_are_kept(tiny_window: MainWindow
     qtbot.keyClicks(form.raw, "refs=2")
     form.tune.setFocus()
     qtbot.keyClick(form.tune, Qt.Key.Key_Down)
-    assert "-g 48" in window.stations["lineup"].command.toPlainText()
-    assert "-refs 2" in window.stations["lineup"].command.toPlainText()
-    qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
+    assert "-g 48" in window.stations["lineup"].contenders.command.toPlainText()
+    assert "-refs 2" in window.stations["lineup"].contenders.command.toPlainText()
+    qtbot.mouseClick(window.stations["lineup"].contenders.keep, LEFT)
     kept = window.model.study.contenders()[0].recipe
     assert (kept.gop, kept.raw, kept.tune) == (48, (("refs", "2"),), "film")
 
@@ -283,10 +283,10 @@ def test_further_settings_reach_the_command_and_are_kept(tiny_window: MainWindow
 def test_a_raw_option_that_the_build_does_not_know_is_reported(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")
-    form = window.stations["lineup"].form
+    form = window.stations["lineup"].contenders.form
     form.raw.setFocus()
     qtbot.keyClicks(form.raw, "refz=2")
-    assert "has no option refz" in window.stations["lineup"].note.text()
+    assert "has no option refz" in window.stations["lineup"].contenders.note.text()
 
 
 def test_moving_filtering_and_comparing(tiny_window: MainWindow, qtbot: QtBot) -> None:

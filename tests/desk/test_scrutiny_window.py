@@ -16,7 +16,7 @@ from calm import CALM
 from moving_clip import write_moving
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.model.looking import BESIDE, DIFFERENCE, LOSS, REFERENCE, SPLIT, WATCHINGS
-from ovrik.desk.stations.scrutiny.station import NOTES, WHERE, ScrutinyStation
+from ovrik.desk.stations.scrutiny.station import ScrutinyStation
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.made import make_reference
 from ovrik.quality.viewing.frames import FrameReader
@@ -243,7 +243,7 @@ def test_watched_as_on_a_phone_it_is_smaller_than_as_on_a_television_near_by() -
 
 
 def test_where_to_look_steps_through(station: ScrutinyStation, qtbot: QtBot) -> None:
-    station.show_sheet(WHERE)
+    station.sheets.turn_to_key("moments")
     qtbot.waitUntil(lambda: bool(station.moments.found), timeout=30_000)
     found = station.moments.found
     values = station.model.summary.score.of("vmaf")  # type: ignore[union-attr]
@@ -263,7 +263,7 @@ def test_where_to_look_steps_through(station: ScrutinyStation, qtbot: QtBot) -> 
 def test_a_note_is_pinned_to_frame_and_region(station: ScrutinyStation, qtbot: QtBot) -> None:
     viewer, notes = station.viewer, station.notes
     station.model.move(11)
-    station.show_sheet(NOTES)
+    station.sheets.turn_to_key("notes")
     box = viewer._box()
     first, last = box.topLeft() + QPointF(20, 20), box.center()
     qtbot.mousePress(viewer, Qt.MouseButton.RightButton, pos=first.toPoint())
@@ -381,7 +381,7 @@ def test_filling_the_screen_and_back(station: ScrutinyStation, qtbot: QtBot) -> 
 
 def test_size_beside_quality(station: ScrutinyStation) -> None:
     station.show_page(1)
-    page = station.size_page
+    page = station.sizes
     assert page.table.rowCount() == 2
     size = station.model.summary.runs[-1].output_bytes or 0  # type: ignore[union-attr]
     mbit = float(page.table.item(0, 1).text())  # type: ignore[union-attr]

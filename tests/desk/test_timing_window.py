@@ -33,7 +33,7 @@ from ovrik.work.timing.series import TimingUpdate
 
 def press_page(window: MainWindow, qtbot: QtBot, name: str) -> None:
     """Press the button of a page with the keyboard."""
-    made = next(b for b in window.stations["timing"].page_buttons.buttons() if b.text() == name)
+    made = next(b for b in window.stations["timing"].pages.buttons if b.text() == name)
     made.setFocus()
     qtbot.keyClick(made, Qt.Key.Key_Space)
     assert made.isChecked()
@@ -239,13 +239,13 @@ def test_a_stopwatch_time_is_entered_for_the_selected_one(tiny_window: MainWindo
     window.go("timing")
     for contender, seconds in ((1, "1:05"), (2, "66")):
         window.model.select(contender)
-        retype(qtbot, window.stations["timing"].by_hand.seconds, seconds)
-        qtbot.mouseClick(window.stations["timing"].by_hand.enter, LEFT)
+        retype(qtbot, window.stations["timing"].runs.by_hand.seconds, seconds)
+        qtbot.mouseClick(window.stations["timing"].runs.by_hand.enter, LEFT)
     assert [s.times for s in window.model.evidence.summaries] == [[65.0], [66.0], []]
     assert window.model.evidence.summaries[1].answer == "unsure"
-    assert window.stations["timing"].runs.item(0, 0).text() == "by hand 1"
-    assert window.stations["timing"].log.text().endswith("entered by hand.")
-    qtbot.mouseClick(window.stations["timing"].by_hand.enter, LEFT)  # nothing typed, nothing kept
+    assert window.stations["timing"].runs.table.item(0, 0).text() == "by hand 1"
+    assert window.stations["timing"].runs.log.text().endswith("entered by hand.")
+    qtbot.mouseClick(window.stations["timing"].runs.by_hand.enter, LEFT)  # nothing typed, nothing kept
     assert len(window.model.study.runs()) == 2
 
 
@@ -331,8 +331,8 @@ def test_a_disturbed_run_is_marked_and_reported(tiny_window: MainWindow, qtbot: 
     study.keep_run(made, {"key": "b", "path": "", "version": "9", "sha256": "a"}, {}, study.programme())
     tiny_window.model.refresh()
     tiny_window.go("timing")
-    assert tiny_window.stations["timing"].runs.item(0, 1).text() == "done, disturbed"
-    assert "hog" in tiny_window.stations["timing"].log.text()
+    assert tiny_window.stations["timing"].runs.table.item(0, 1).text() == "done, disturbed"
+    assert "hog" in tiny_window.stations["timing"].runs.log.text()
 
 
 def test_marks_that_would_cover_one_another_are_drawn_once(tiny_window: MainWindow) -> None:
@@ -419,10 +419,10 @@ def test_any_runs_are_laid_over_one_another(tiny_window: MainWindow, qtbot: QtBo
     timing = window.stations["timing"]
     for contender, row in ((1, 1), (2, 0)):
         window.model.select(contender)
-        timing.runs.setFocus()
-        timing.runs.selectRow(row)
-        qtbot.keyClick(timing.runs, Qt.Key.Key_Space)
-        assert timing.runs.item(row, 0).text().startswith("▣ ")
+        timing.runs.table.setFocus()
+        timing.runs.table.selectRow(row)
+        qtbot.keyClick(timing.runs.table, Qt.Key.Key_Space)
+        assert timing.runs.table.item(row, 0).text().startswith("▣ ")
     assert [r.contender_id for r in timing.traces.over.values()] == [1, 2]
     window.model.select(3)
     press_page(window, qtbot, "Traces")
@@ -438,7 +438,7 @@ def test_any_runs_are_laid_over_one_another(tiny_window: MainWindow, qtbot: QtBo
     qtbot.mouseClick(timing.traces.none_over, LEFT)
     assert timing.traces.over == {}
     window.model.select(1)
-    assert "▣" not in timing.runs.item(1, 0).text()
+    assert "▣" not in timing.runs.table.item(1, 0).text()
 
 
 def test_lanes_answer_to_the_keyboard(tiny_window: MainWindow, qtbot: QtBot) -> None:

@@ -80,7 +80,7 @@ def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot) 
     qtbot.keyClick(window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier)
     wait_idle(window, qtbot)
     assert [len(s.runs) for s in window.model.evidence.summaries] == [0, 1, 0]
-    assert window.stations["timing"].runs.rowCount() == 1
+    assert window.stations["timing"].runs.table.rowCount() == 1
 
 
 def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -145,46 +145,46 @@ def test_changing_one_thing(tiny_window: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
     made = window.model.selection
     assert len(window.model.evidence.summaries) == 4
-    form = window.stations["lineup"].form
+    form = window.stations["lineup"].contenders.form
     pick(qtbot, form.encoder, "HEVC")
     assert form.preset.currentText() == "medium"
     pick(qtbot, form.preset, "ultrafast")
     retype(qtbot, form.quality, "30")
-    assert "libx265" in window.stations["lineup"].command.toPlainText()
-    qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
+    assert "libx265" in window.stations["lineup"].contenders.command.toPlainText()
+    qtbot.mouseClick(window.stations["lineup"].contenders.keep, LEFT)
     kept = window.model.study.contenders()[-1]
     assert kept.contender_id == made
     assert (kept.recipe.encoder, kept.recipe.preset, kept.recipe.quality) == ("libx265", "ultrafast", 30)
     assert kept.label == "x265 ultrafast"
-    assert "differs from" in window.stations["lineup"].held.text()
+    assert "differs from" in window.stations["lineup"].contenders.held.text()
     assert (
-        "2 things" in window.stations["lineup"].held.text()
-        or "3 things" in window.stations["lineup"].held.text()
+        "2 things" in window.stations["lineup"].contenders.held.text()
+        or "3 things" in window.stations["lineup"].contenders.held.text()
     )
 
 
 def test_a_bad_setting_is_reported_and_can_not_be_kept(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")
-    form = window.stations["lineup"].form
+    form = window.stations["lineup"].contenders.form
     pick(qtbot, form.mode, "average")
     form.bit_rate.setFocus()
     form.bit_rate.selectAll()
     qtbot.keyClicks(form.bit_rate, "much")
-    assert '"much" is not a bit rate' in window.stations["lineup"].note.text()
-    assert not window.stations["lineup"].keep.isEnabled()
+    assert '"much" is not a bit rate' in window.stations["lineup"].contenders.note.text()
+    assert not window.stations["lineup"].contenders.keep.isEnabled()
     form.bit_rate.selectAll()
     qtbot.keyClicks(form.bit_rate, "3M")
-    assert window.stations["lineup"].keep.isEnabled()
-    qtbot.mouseClick(window.stations["lineup"].undo, LEFT)
-    assert not window.stations["lineup"].keep.isEnabled()
+    assert window.stations["lineup"].contenders.keep.isEnabled()
+    qtbot.mouseClick(window.stations["lineup"].contenders.undo, LEFT)
+    assert not window.stations["lineup"].contenders.keep.isEnabled()
     assert form.mode.currentData() == "constant quality"
 
 
 def test_an_intermediate_has_a_size_and_a_pixel_format(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")
-    form = window.stations["lineup"].form
+    form = window.stations["lineup"].contenders.form
     qtbot.mouseClick(form.more, LEFT)
     assert not form.into_format.isEnabled()
     pick(qtbot, form.prerendered, "FFV1")
@@ -193,10 +193,10 @@ def test_an_intermediate_has_a_size_and_a_pixel_format(tiny_window: MainWindow, 
     form.into_size.setFocus()
     form.into_size.lineEdit().selectAll()
     qtbot.keyClicks(form.into_size, "wide")
-    assert not window.stations["lineup"].keep.isEnabled()
+    assert not window.stations["lineup"].contenders.keep.isEnabled()
     form.into_size.lineEdit().selectAll()
     qtbot.keyClicks(form.into_size, "160x90")
-    qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
+    qtbot.mouseClick(window.stations["lineup"].contenders.keep, LEFT)
     into = window.model.study.contenders()[0].prerendered
     assert into is not None
     assert (into.codec, into.width, into.height, into.pixel_format) == ("ffv1", 160, 90, "yuv420p")
@@ -205,14 +205,14 @@ def test_an_intermediate_has_a_size_and_a_pixel_format(tiny_window: MainWindow, 
 def test_labels_can_be_changed_but_not_doubled(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     window.go("lineup")
-    name = window.stations["lineup"].form.name
+    name = window.stations["lineup"].contenders.form.name
     name.selectAll()
     qtbot.keyClicks(name, window.model.study.contenders()[1].label)
-    assert "is already labelled" in window.stations["lineup"].note.text()
-    assert not window.stations["lineup"].keep.isEnabled()
+    assert "is already labelled" in window.stations["lineup"].contenders.note.text()
+    assert not window.stations["lineup"].contenders.keep.isEnabled()
     name.selectAll()
     qtbot.keyClicks(name, "House master")
-    qtbot.mouseClick(window.stations["lineup"].keep, LEFT)
+    qtbot.mouseClick(window.stations["lineup"].contenders.keep, LEFT)
     assert window.model.study.contenders()[0].label == "House master"
     assert window.model.study.contenders()[0].contender_id == 1
 
@@ -325,8 +325,8 @@ def test_a_command_is_shown_before_it_is_approved(
     window = open_window(Study.open(study.path))
     window.go("lineup")
     window.model.select(4)
-    assert "has not been approved" in window.stations["lineup"].note.text()
-    assert window.stations["lineup"].approve.isVisible()
+    assert "has not been approved" in window.stations["lineup"].contenders.note.text()
+    assert window.stations["lineup"].contenders.approve.isVisible()
     shown: list[str] = []
     answer = iter(["no", "yes"])
 
@@ -338,10 +338,10 @@ def test_a_command_is_shown_before_it_is_approved(
         return 0
 
     monkeypatch.setattr(QMessageBox, "exec", exec_)
-    qtbot.mouseClick(window.stations["lineup"].approve, LEFT)
+    qtbot.mouseClick(window.stations["lineup"].contenders.approve, LEFT)
     assert not allowed(described)
-    qtbot.mouseClick(window.stations["lineup"].approve, LEFT)
+    qtbot.mouseClick(window.stations["lineup"].contenders.approve, LEFT)
     assert allowed(described)
     assert all("true '{input}' '{output}'" in text and "SHA-256" in text for text in shown)
     assert len(shown) == 2
-    assert not window.stations["lineup"].approve.isVisible()
+    assert not window.stations["lineup"].contenders.approve.isVisible()

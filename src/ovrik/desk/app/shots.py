@@ -13,7 +13,6 @@ from ovrik.desk.app.main import application
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.model.looking import BESIDE, LOSS
-from ovrik.desk.stations.scrutiny.station import WHERE
 from ovrik.errors import Ask
 from ovrik.machine.builds.build import find_builds
 from ovrik.machine.devices.probing import probe_builds
@@ -148,7 +147,7 @@ def _moments(window: MainWindow) -> Ask:
     """Where to look, with the map of a kind of loss."""
     station = _scrutiny(window, "x264 veryfast")
     station.looking.set(mode=LOSS, loss="loss_detail")
-    station.show_sheet(WHERE)
+    station.sheets.turn_to_key("moments")
     return lambda: station.viewer.loss_map is not None
 
 

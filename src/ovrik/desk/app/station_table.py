@@ -51,7 +51,7 @@ def _lineup(desk: Desk) -> QWidget:
 
     made = LineupStation(desk.model)
     made.try_wanted.connect(desk.jobs.try_line_up)
-    made.grid.wanted.connect(desk.jobs.add_contenders)
+    made.combinations_wanted.connect(desk.jobs.add_contenders)
     desk.jobs.contenders_added.connect(made.show_contenders)
     return made
 

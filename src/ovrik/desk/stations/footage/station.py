@@ -1,19 +1,17 @@
 """Footage: what the programme is, how it is treated, and which segment of it is timed."""
 
-from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.stations.footage.excerpts import ExcerptPanel
-from ovrik.desk.stations.footage.programme_facts import ProgrammeFacts
-from ovrik.desk.stations.footage.treatments import TreatmentsPanel
 from ovrik.desk.style import theme
 from ovrik.desk.viewing.pictures import Pictures
 from ovrik.desk.viewing.viewer import Viewer
+from ovrik.desk.widgets.pages import PagedStation, PageEntry
 from ovrik.desk.widgets.text import button, sheet
 from ovrik.errors import OvrikError
 from ovrik.study.programme.excerpt import Excerpt
@@ -23,7 +21,14 @@ STILL_AFTER_MS = 250
 """How long the playhead must rest before a treated frame is made: that takes a second."""
 
 
-class FootageStation(QWidget):
+HERE = __package__
+PAGES = (
+    PageEntry("facts", "Programme", "Show programme", f"{HERE}.programme_facts.ProgrammeFacts"),
+    PageEntry("treatments", "Treatments", "Show treatments", f"{HERE}.treatments.TreatmentsPanel"),
+)
+
+
+class FootageStation(PagedStation):
     """Picture beside facts or treatments above, the strip and the excerpt below."""
 
     source_wanted = pyqtSignal()
@@ -38,11 +43,6 @@ class FootageStation(QWidget):
         self.frame = model.evidence.facts.excerpt.start_frame
         self.viewer = Viewer("Picture of the programme")
         self.viewer.step_wanted.connect(lambda by: self.show_frame(self.frame + by))
-        self.facts = ProgrammeFacts(model)
-        self.facts.source_wanted.connect(self.source_wanted)
-        self.facts.clips_wanted.connect(self.clips_wanted)
-        self.facts.timeline_wanted.connect(self.timeline_wanted)
-        self.treatments = TreatmentsPanel(model)
         self.excerpts = ExcerptPanel(model)
         self.excerpts.measure_wanted.connect(self.measure_wanted)
         self.excerpts.frame_wanted.connect(self.show_frame)
@@ -74,30 +74,10 @@ class FootageStation(QWidget):
         frame, column = sheet()
         frame.setMinimumWidth(theme.scaled(360))
         frame.setMaximumWidth(theme.scaled(440))
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        group = QButtonGroup(self)
-        self.pages = QStackedWidget()
-        for n, (name, page) in enumerate((("Programme", self.facts), ("Treatments", self.treatments))):
-            made = button(name, partial(self.show_page, n), hint=f"Show {name.lower()}")
-            made.setCheckable(True)
-            made.setChecked(n == 0)
-            group.addButton(made, n)
-            row.addWidget(made)
-            self.pages.addWidget(page)
-        self.page_buttons = group
-        row.addStretch(1)
-        row.addWidget(self.treated)
-        column.addLayout(row)
-        column.addWidget(self.pages, 1)
+        row = self.rows_of(PAGES)
+        row.row.add(None, self.treated)
+        column.addWidget(row)
         return frame
-
-    def show_page(self, number: int) -> None:
-        """Programme or treatments."""
-        self.pages.setCurrentIndex(number)
-        chosen = self.page_buttons.button(number)
-        if chosen:
-            chosen.setChecked(True)
 
     def follow(self) -> None:
         """Take in what is new."""

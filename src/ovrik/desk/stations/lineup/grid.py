@@ -34,7 +34,7 @@ WAIT_MS = 200
 class GridPage(QWidget):
     """Levels are written with commas between them, or chosen from what is known."""
 
-    wanted = pyqtSignal(list)
+    combinations_wanted = pyqtSignal(list)
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
@@ -207,4 +207,6 @@ class GridPage(QWidget):
         self.put.setEnabled(able > 0)
 
     def _put(self) -> None:
-        self.wanted.emit([c.contender for c in self.shown.listed if c.contender and not c.reason])
+        self.combinations_wanted.emit(
+            [c.contender for c in self.shown.listed if c.contender and not c.reason]
+        )

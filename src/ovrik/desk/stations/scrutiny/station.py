@@ -1,33 +1,58 @@
 """Scrutiny: is the output right, and does it look right?"""
 
+from typing import Any
+
 import numpy as np
 from PyQt6.QtCore import QRectF, pyqtSignal
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from ovrik.desk.model.looking import REFERENCE, Looking
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.stations.scrutiny.blind_page import BlindPage
-from ovrik.desk.stations.scrutiny.look_page import LookPage
-from ovrik.desk.stations.scrutiny.moments_panel import MomentsPanel
-from ovrik.desk.stations.scrutiny.pins_panel import PinsPanel
-from ovrik.desk.stations.scrutiny.score_sheet import PointsSheet, ScoreSheet
-from ovrik.desk.stations.scrutiny.size_page import SizePage
 from ovrik.desk.style import theme
 from ovrik.desk.viewing.pictures import Pictures
 from ovrik.desk.viewing.player import SOUND_RATE, PlayedSound
 from ovrik.desk.viewing.viewer_drawing import Box
-from ovrik.desk.widgets.pages import Pages
+from ovrik.desk.widgets.pages import PagedStation, PageEntry
 from ovrik.desk.widgets.text import label, sheet
 from ovrik.errors import OvrikError
 from ovrik.study.facts.notes import WHOLE, Pin, Spot
 from ovrik.work.checking.moments import Telling
 
 SIDE_PX = 300
-LOOK, SIZE, BLIND = range(3)
-SCORES, POINTS, WHERE, NOTES = range(4)
+HERE = __package__
+SHEETS = (
+    PageEntry("scores", "Scores", "Metrics and kinds of loss", f"{HERE}.score_sheet.ScoreSheet"),
+    PageEntry("points", "Conformity", "Is it what was asked for?", f"{HERE}.score_sheet.PointsSheet"),
+    PageEntry(
+        "moments", "Moments", "Where to look: the frames that say most", f"{HERE}.moments_panel.MomentsPanel"
+    ),
+    PageEntry("notes", "Notes", "What people saw", f"{HERE}.pins_panel.PinsPanel"),
+)
+PAGES = (
+    PageEntry(
+        "look",
+        "Look",
+        "Outputs and reference, frame by frame",
+        f"{HERE}.look_page.LookPage",
+        ("model", "pictures", "looking", "side"),
+    ),
+    PageEntry(
+        "sizes",
+        "Size and quality",
+        "What each output takes for what it looks like",
+        f"{HERE}.size_page.SizePage",
+    ),
+    PageEntry(
+        "blind",
+        "Blind comparison",
+        "Which is nearer to the reference, not knowing which is which",
+        f"{HERE}.blind_page.BlindPage",
+        ("model", "pictures"),
+    ),
+)
 
 
-class ScrutinyStation(QWidget):
+class ScrutinyStation(PagedStation):
     """Pages: looking, size and quality, blind comparison.
 
     Signals: `reference_wanted` with a file to judge outputs against, or None for the programme; `moments_wanted` with
@@ -41,11 +66,6 @@ class ScrutinyStation(QWidget):
     def __init__(self, model: DeskModel, pictures: Pictures) -> None:
         super().__init__()
         self.model, self.pictures, self.looking = model, pictures, Looking()
-        self.scores, self.points = ScoreSheet(model), PointsSheet(model)
-        self.moments, self.notes = MomentsPanel(model), PinsPanel(model)
-        self.look = LookPage(model, pictures, self.looking, self._side())
-        self.size_page, self.blind = SizePage(model), BlindPage(model, pictures)
-        self.viewer = self.look.viewer
         self._asked: tuple[object, ...] = ()
         self.sound = PlayedSound(self)
         self._samples: np.ndarray | None = None
@@ -59,36 +79,25 @@ class ScrutinyStation(QWidget):
         frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
-        self.sheets = Pages(
-            (
-                ("Scores", self.scores, "Metrics and kinds of loss"),
-                ("Conformity", self.points, "Is it what was asked for?"),
-                ("Moments", self.moments, "Where to look: the frames that say most"),
-                ("Notes", self.notes, "What people saw"),
-            )
-        )
+        self.sheets = self.rows_of(SHEETS)
         column.addWidget(self.sheets, 1)
         return frame
 
     def _lay_out(self) -> None:
-        self.pages = Pages(
-            (
-                ("Look", self.look, "Outputs and reference, frame by frame"),
-                ("Size and quality", self.size_page, "What each output takes for what it looks like"),
-                (
-                    "Blind comparison",
-                    self.blind,
-                    "Which is nearer to the reference, not knowing which is which",
-                ),
-            )
-        )
+        self.side = self._side()
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 8, 16, 8)
-        column.addWidget(self.pages)
+        column.addWidget(self.rows_of(PAGES))
+        self.viewer = self.look.viewer
+
+    def meet(self, page: Any) -> None:
+        """A page was made."""
+        super().meet(page)
+        if hasattr(page, "follow"):
+            page.follow()
 
     def _connect(self) -> None:
         model = self.model
-        self.scores.reference_wanted.connect(self.reference_wanted)
         self.moments.wanted.connect(self._ask_for_moments)
         self.moments.chosen.connect(self._look_at)
         self.notes.written.connect(self._pin)
@@ -96,14 +105,12 @@ class ScrutinyStation(QWidget):
         self.notes.dropped.connect(self._drop_pin)
         self.look.boxes = self._boxes
         self.look.region_marked.connect(lambda area: self.notes.say_place(model.frame, area))
-        self.look.sound_wanted.connect(self.sound_wanted)
         model.evidence_changed.connect(self.follow)
         model.selected.connect(self.follow)
         model.frame_moved.connect(self._frame_moved)
         self.looking.changed.connect(self._other_changed)
         self.looking.playing_changed.connect(self._playing_changed)
         self.look.player.began.connect(self._sound_on)
-        self.blind.moments_wanted.connect(self.moments_wanted)
         self.sheets.turned.connect(self._sheet_turned)
         self.pages.turned.connect(self._page_turned)
 
@@ -113,18 +120,11 @@ class ScrutinyStation(QWidget):
         """Take in what is new."""
         chosen = self.model.summary
         self.head.setText(chosen.contender.label if chosen else "")
-        self.scores.follow()
-        self.points.follow()
-        self.notes.follow()
+        self.sheets.tell("follow")
+        self.pages.tell("follow")
         self.notes.say_place(self.model.frame, self.look.area)
-        self.look.follow()
-        self.blind.follow()
         self._forget_moments()
         self._draw_page()
-
-    def show_page(self, number: int) -> None:
-        """Show the viewer, size and quality, or the blind comparison."""
-        self.pages.turn_to(number)
 
     def _page_turned(self, number: int) -> None:
         if number:
@@ -133,15 +133,11 @@ class ScrutinyStation(QWidget):
         self._draw_page()
 
     def _draw_page(self) -> None:
-        if self.pages.number == SIZE:
-            self.size_page.draw()
-
-    def show_sheet(self, number: int) -> None:
-        """Show scores, conformity, where to look, or notes."""
-        self.sheets.turn_to(number)
+        if self.page_key == "sizes":
+            self.sizes.draw()
 
     def _sheet_turned(self, number: int) -> None:
-        if number == WHERE and not self.moments.found:
+        if self.sheets.keys[number] == "moments" and not self.moments.found:
             self._ask_for_moments()
 
     # Where to look
@@ -162,7 +158,7 @@ class ScrutinyStation(QWidget):
         self._asked = ()
         self.moments.show_found([])
         self.moments.say("")
-        if self.sheets.number == WHERE:
+        if self.sheets.key == "moments":
             self._ask_for_moments()
 
     def _ask_for_moments(self) -> None:
@@ -178,16 +174,16 @@ class ScrutinyStation(QWidget):
 
     def take_moments(self, contender: int, other: int, found: list[Telling]) -> None:
         """The moments of a contender, beside another one, have been found."""
-        self.blind.take_moments((contender, other), found)
+        self.pages.tell("take_moments", (contender, other), found)
         if (contender, other) == (self.model.selection, self.looking.other):
             self.moments.show_found(found)
             self.moments.say("" if found else "Nothing stands out in this output.")
-            if found and self.sheets.number == WHERE:
+            if found and self.sheets.key == "moments":
                 self.look.show_now()
 
     def no_moments(self, words: str) -> None:
         """They could not be found."""
-        self.blind.no_moments(words)
+        self.pages.tell("no_moments", words)
         self._asked = ()
         self.moments.say(words)
 

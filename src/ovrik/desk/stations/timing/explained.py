@@ -35,7 +35,7 @@ BUTTONS = (
 class Explained(QWidget):
     """Buttons that time more, a bar for each part with its interval, and sentences."""
 
-    wanted = pyqtSignal(str, int)
+    explain_wanted = pyqtSignal(str, int)
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
@@ -66,12 +66,12 @@ class Explained(QWidget):
 
     def _ask(self, kind: str) -> None:
         if self.model.selection:
-            self.wanted.emit(kind, self.model.selection)
+            self.explain_wanted.emit(kind, self.model.selection)
 
-    def set_busy(self, busy: bool) -> None:
-        """Whether something is being timed or checked."""
+    def set_busy(self, _busy: bool, locked: bool) -> None:
+        """Whether nothing may be begun."""
         for made in (self.parts, self.segments, self.whole):
-            made.setEnabled(not busy)
+            made.setEnabled(not locked)
 
     def draw(self) -> None:
         """Show what is on file of the selected contender."""

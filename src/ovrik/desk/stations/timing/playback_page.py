@@ -36,10 +36,10 @@ BUTTONS = (
 class PlaybackPage(QWidget):
     """Buttons that play, and a row for each contender: a square for each stream that held.
 
-    Signal: `wanted` with "programme" or "output", and the contender.
+    Signal: `play_wanted` with "programme" or "output", and the contender.
     """
 
-    wanted = pyqtSignal(str, int)
+    play_wanted = pyqtSignal(str, int)
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
@@ -63,9 +63,9 @@ class PlaybackPage(QWidget):
 
     def _ask(self, kind: str) -> None:
         if self.model.selection:
-            self.wanted.emit(kind, self.model.selection)
+            self.play_wanted.emit(kind, self.model.selection)
 
-    def set_busy(self, locked: bool) -> None:
+    def set_busy(self, _busy: bool, locked: bool) -> None:
         """Whether nothing may be begun."""
         for made in self.buttons:
             made.setEnabled(not locked)

@@ -1,48 +1,55 @@
 """Timing: a lane for every contender, finished runs as marks, the present run growing."""
 
 from dataclasses import replace
-from functools import partial
+from typing import Any
 
-from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import (
-    QButtonGroup,
-    QCheckBox,
-    QComboBox,
-    QHBoxLayout,
-    QProgressBar,
-    QSpinBox,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QProgressBar, QSpinBox, QVBoxLayout, QWidget
 
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.stations.timing.by_hand_form import ByHandForm
-from ovrik.desk.stations.timing.conduct_form import ConductForm
-from ovrik.desk.stations.timing.explained import Explained
 from ovrik.desk.stations.timing.how_long import UNTIL, how, until_words
 from ovrik.desk.stations.timing.lanes import Lanes
-from ovrik.desk.stations.timing.outside_panel import OutsidePanel
-from ovrik.desk.stations.timing.playback_page import PlaybackPage
-from ovrik.desk.stations.timing.run_rows import RUN_HEADINGS, prepared_cells, run_cells
 from ovrik.desk.stations.timing.traces import Traces
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow, together
-from ovrik.desk.widgets.table import DeskTable
-from ovrik.desk.widgets.text import LiveText, button, label, scrolling, set_role, sheet
+from ovrik.desk.widgets.pages import PagedStation, PageEntry
+from ovrik.desk.widgets.text import LiveText, button, label, scrolling, sheet
 from ovrik.machine.workstation.readiness import Finding
 from ovrik.report.words.numbers import left_out_words
 from ovrik.report.words.phrases import left_words, seconds_words
 from ovrik.report.words.progress import order_words, rest_words, waiting_words, where_words
-from ovrik.report.words.reasons import odd_words, on_processor_words
 from ovrik.store.records.decision import KEPT
-from ovrik.store.records.run import RunRecord
 from ovrik.work.timing.fairness import Waiting
 from ovrik.work.timing.series import TimingUpdate
 
+HERE = __package__
+PAGES = (
+    PageEntry("runs", "Runs", "One row for each run", f"{HERE}.runs_page.RunsPage"),
+    PageEntry("traces", "Traces", "Load, clocks and temperatures during the runs", f"{HERE}.traces.Traces"),
+    PageEntry(
+        "explained",
+        "Where the time goes",
+        "Parts of the export, fixed cost, and the whole programme",
+        f"{HERE}.explained.Explained",
+    ),
+    PageEntry(
+        "outside",
+        "Outside",
+        "Exports of other programs, timed by watching their files",
+        f"{HERE}.outside_panel.OutsidePanel",
+        scrolls=True,
+    ),
+    PageEntry(
+        "playback",
+        "Playback",
+        "Whether it plays in real time here, and how many streams at once",
+        f"{HERE}.playback_page.PlaybackPage",
+    ),
+    PageEntry("conduct", "Conditions", "How runs are made", f"{HERE}.conduct_form.ConductForm", scrolls=True),
+)
 
-class TimingStation(QWidget):
+
+class TimingStation(PagedStation):
     """Controls and the live figures above, the lanes between, the selected one's runs below."""
 
     start_wanted = pyqtSignal(list, int, bool, bool)
@@ -53,6 +60,7 @@ class TimingStation(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
+        self._busy = (False, False)
         self.who = QComboBox()
         self.who.addItems(["every contender", "selected and baseline", "selected only"])
         self.who.setAccessibleName("What is timed")
@@ -93,9 +101,6 @@ class TimingStation(QWidget):
         self.hover = label("Hover over a mark for details", "soft", elide=True)
         self.hover.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.lanes = Lanes(model, self.hover.setText)
-        self.runs = DeskTable(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
-        self.runs.itemSelectionChanged.connect(self._run_chosen)
-        self.log = label("", "soft", wrap=True, copy=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 12)
         column.setSpacing(12)
@@ -151,70 +156,36 @@ class TimingStation(QWidget):
         frame, column = sheet()
         self.runs_head = label("Runs", "head", elide=True)
         self.runs_head.setContentsMargins(10, 0, 0, 0)
-        self.traces, self.conduct = Traces(self.model), ConductForm(self.model)
-        self.explained = Explained(self.model)
-        self.outside, self.playback = OutsidePanel(self.model), PlaybackPage(self.model)
-        self.playback.wanted.connect(self.play_wanted)
-        self.explained.wanted.connect(self.explain_wanted)
-        self.traces.laid_over.connect(self.follow_selection)
-        self.runs.installEventFilter(self)
-        runs = QWidget()
-        inner = QVBoxLayout(runs)
-        inner.setContentsMargins(0, 0, 0, 0)
-        inner.addWidget(self.runs, 1)
-        below = QHBoxLayout()
-        self.by_hand = ByHandForm(self.model)
-        below.addWidget(self.log, 1)
-        below.addWidget(self.by_hand)
-        inner.addLayout(below)
-        row = Flow(4)
-        self.pages, self.page_buttons = QStackedWidget(), QButtonGroup(self)
-        for n, (name, page, hint) in enumerate(
-            (
-                ("Runs", runs, "One row for each run"),
-                ("Traces", self.traces, "Load, clocks and temperatures during the runs"),
-                (
-                    "Where the time goes",
-                    self.explained,
-                    "Parts of the export, fixed cost, and the whole programme",
-                ),
-                (
-                    "Outside",
-                    scrolling(self.outside),
-                    "Exports of other programs, timed by watching their files",
-                ),
-                (
-                    "Playback",
-                    self.playback,
-                    "Whether it plays in real time here, and how many streams at once",
-                ),
-                ("Conditions", scrolling(self.conduct), "How runs are made"),
-            )
-        ):
-            made = button(name, partial(self.show_page, n), hint=hint)
-            made.setCheckable(True)
-            made.setChecked(n == 0)
-            self.page_buttons.addButton(made, n)
-            row.addWidget(made)
-            self.pages.addWidget(page)
-        row.addWidget(self.runs_head)
-        column.addLayout(row)
-        column.addWidget(self.pages, 1)
+        row = self.rows_of(PAGES)
+        row.row.addWidget(self.runs_head)
+        row.turned.connect(self._page_turned)
+        self.runs.chosen.connect(self._run_chosen)
+        self.runs.over_wanted.connect(lambda run: self.traces.toggle_over(run))
+        column.addWidget(row)
         return frame
 
-    def show_page(self, number: int) -> None:
-        """Runs, traces, where the time goes, or conditions."""
-        self.pages.setCurrentIndex(number)
-        chosen = self.page_buttons.button(number)
-        if chosen:
-            chosen.setChecked(True)
-        self.runs_head.setVisible(number != self.pages.count() - 1)
+    def meet(self, page: Any) -> None:
+        """A page was made."""
+        super().meet(page)
+        if hasattr(page, "set_busy"):
+            page.set_busy(*self._busy)
+        if isinstance(page, Traces):
+            page.laid_over.connect(lambda: self.runs.lay_over(page.over))
+            page.show_run(self.runs.run_id)
+
+    def _page_turned(self, _number: int) -> None:
+        self.runs_head.setVisible(self.page_key != "conduct")
         self._draw_page()
 
     def _draw_page(self) -> None:
-        shown = self.pages.currentWidget()
-        if shown in (self.traces, self.explained, self.playback):
+        shown = self.page(self.page_key)
+        if hasattr(shown, "draw"):
             shown.draw()
+
+    def _run_chosen(self, run_id: int) -> None:
+        self.pages.tell("show_run", run_id)
+        if self.page_key == "explained":
+            self.explained.draw()
 
     def _ids(self) -> list[int]:
         chosen, base = self.model.selection, self.model.evidence.facts.baseline_id or 0
@@ -294,10 +265,8 @@ class TimingStation(QWidget):
         """Whether something is being timed or checked, and whether nothing may be begun."""
         self.start.setEnabled(not locked)
         self.stop.setEnabled(busy)
-        self.explained.set_busy(locked)
-        self.outside.set_busy(busy, locked)
-        self.playback.set_busy(locked)
-        self.by_hand.setEnabled(not locked)
+        self._busy = (busy, locked)
+        self.pages.tell("set_busy", busy, locked)
 
     def follow(self) -> None:
         """Take in what is new."""
@@ -319,47 +288,8 @@ class TimingStation(QWidget):
             self.lanes.draw()
             if self.start.isEnabled():
                 self._show_plan()
-        runs = list(chosen.runs) if chosen else []
         self.runs_head.setText(chosen.contender.label if chosen else "")
-        made = list(chosen.prepared) if chosen else []
-        cells = [*map(prepared_cells, made), *(run_cells(r, r.id in self.traces.over) for r in runs)]
-        # Preparations are no runs: they have negative numbers here, and no log to be shown.
-        keys = [*(-n for n in range(1, len(made) + 1)), *(r.id for r in runs)]
-        kept = self.runs.chosen if self.runs.chosen in keys and not _id else 0
-        self.runs.fill(cells, keys, kept or (runs[-1].id if runs else 0))
-        self._run_chosen()
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Space in the table of runs lays the chosen one's trace over others."""
-        if watched is self.runs and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
-            chosen = self.model.summary
-            run = next((r for r in chosen.runs if r.id == self.runs.chosen), None) if chosen else None
-            if event.key() == Qt.Key.Key_Space and run is not None:
-                self.traces.toggle_over(run)
-                return True
-        return super().eventFilter(watched, event)
-
-    def _run_chosen(self) -> None:
-        chosen = self.model.summary
-        run = next((r for r in chosen.runs if r.id == self.runs.chosen), None) if chosen else None
-        self.traces.show_run(run.id if run else 0)
-        if self.pages.currentWidget() is self.explained:
-            self.explained.draw()
-        if run is None:
-            why = self.model.barred.get(self.model.selection)
-            self.log.setText(f"It can't run here: {why}" if why else "No runs yet.")
-            set_role(self.log, "trouble" if why else "soft")
-            return
-        failed = run.state in ("failed", "interrupted")
-        set_role(self.log, "trouble" if failed else "soft")
-        said = [odd_words(run), on_processor_words(run.on_processor)]
-        odd = "".join(f"{words[:1].upper()}{words[1:]}. " for words in said if words)
-        self.log.setText(
-            f"{run.state}: {run.reason}"
-            if run.reason
-            else odd + f"{run.started_utc[:19].replace('T', ' ')} UTC, {_ended(run)}"
-        )
-        self.log.setToolTip("\n".join(run.log[-12:]))
+        self.runs.show_runs(keep=not _id)
 
     def _go_on(self) -> None:
         if self._waiting is not None:
@@ -368,7 +298,7 @@ class TimingStation(QWidget):
 
     def follow_live(self, update: TimingUpdate | None) -> None:
         """Show the current run, or that there is none."""
-        self.traces.follow_live(update)
+        self.pages.tell("follow_live", update)
         for part in (self.bar, self.rates, self.percent):
             part.setVisible(update is not None)
         self.figure.setVisible(update is None)
@@ -409,11 +339,3 @@ def _rates(update: TimingUpdate) -> str:
     return ", ".join(
         [f"{now}{mean:.0f} on average", *(text.format(update.now[n]) for n, text in LIVE if n in update.now)]
     )
-
-
-def _ended(r: RunRecord) -> str:
-    """How a run ended: its exit code and last words."""
-    if r.by_hand:
-        return "entered by hand."
-    energy = f", {r.joules:.0f} J" if r.joules is not None else ""
-    return f"exit code {r.exit_code}{energy}. {r.log[-1][:140] if r.log else ''}"
