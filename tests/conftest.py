@@ -28,6 +28,8 @@ def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     old = {name: os.environ.get(name) for name in ("XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME")}
     for name in old:
         os.environ[name] = str(tmp_path_factory.mktemp(name.lower()))
+    if "PYTEST_XDIST_WORKER" in os.environ:  # what one has found of builds and devices, the other need not ask again
+        os.environ["XDG_CACHE_HOME"] = str(tmp_path_factory.getbasetemp().parent / "cache")
     yield
     for name, value in old.items():
         os.environ.pop(name) if value is None else os.environ.__setitem__(name, value)

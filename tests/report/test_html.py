@@ -1,8 +1,6 @@
 """The report as a page: whole, self-contained, safe, without the names of folders."""
 
 import re
-import subprocess
-import sys
 from collections.abc import Iterator
 from html.parser import HTMLParser
 from pathlib import Path
@@ -10,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from added_runs import add_run, scored
+from by_command import ovrik
 from ovrik.demo.scenario import unpack_demo
 from ovrik.report.forms.as_html import report_html
 from ovrik.report.forms.svg import SvgMark, SvgScale, interval_svg, trade_off_svg
@@ -130,12 +129,11 @@ def test_by_the_command_line(study: Study, tmp_path: Path) -> None:
     scored(study, 1, [95.0] * 30)
     path = study.path
     study.close()
-    ovrik = [sys.executable, "-m", "ovrik", "report", str(path)]
     out = tmp_path / 'a "report" of mine.html'
-    done = subprocess.run([*ovrik, "-o", str(out)], capture_output=True, text=True, check=False)
+    done = ovrik("report", path, "-o", out)
     assert done.returncode in (0, 1), done.stderr
     assert out.read_text().startswith("<!doctype html>")
-    nowhere = subprocess.run([*ovrik, "-o", "/proc/none/x.html"], capture_output=True, text=True, check=False)
+    nowhere = ovrik("report", path, "-o", "/proc/none/x.html")
     assert nowhere.returncode == 2
     assert "Traceback" not in nowhere.stderr
     assert nowhere.stderr.count("\n") == 1

@@ -16,6 +16,7 @@ import psutil
 import pytest
 
 from approving import allow_program
+from by_command import ovrik
 from ovrik.cli import main
 
 PLAN = """
@@ -59,10 +60,6 @@ def write_plan(folder: Path, clip: Path, extra: str = "", **changes: str) -> Pat
         text = text.replace(old, new)
     path.write_text(text)
     return path
-
-
-def ovrik(*arguments: object) -> "subprocess.CompletedProcess[str]":
-    return subprocess.run([*OVRIK, *map(str, arguments)], capture_output=True, text=True, check=False)
 
 
 @pytest.fixture(scope="module")

@@ -3,8 +3,6 @@
 import json
 import math
 import os
-import subprocess
-import sys
 from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
@@ -12,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from added_runs import add_run, scored
+from by_command import ovrik
 from calm import CALM
 from moving_clip import write_moving
 from ovrik.errors import OvrikError, Stopped
@@ -92,9 +91,7 @@ def test_outputs_of_every_kind_are_checked(two: Study) -> None:
     assert time_all(two, further(two, [1], 1, 2), kinds=views)
     path = two.path
     two.close()
-    done = subprocess.run(
-        [sys.executable, "-m", "ovrik", "check", path], capture_output=True, text=True, check=False
-    )
+    done = ovrik("check", path)
     assert done.returncode == 0, done.stderr
     assert "2 outputs checked" in done.stdout
 
@@ -253,10 +250,7 @@ preset = "ultrafast"
 quality = 20
 """
     )
-    ovrik = [sys.executable, "-m", "ovrik"]
-    done = subprocess.run(
-        [*ovrik, "run", "plan.toml", "-o", "s.ovrik"], cwd=folder, capture_output=True, text=True, check=False
-    )
+    done = ovrik("run", "plan.toml", "-o", "s.ovrik", folder=folder)
     assert done.returncode == 0, done.stderr + done.stdout
     return folder, done.stdout
 
@@ -282,22 +276,14 @@ def test_a_plan_with_other_footage(run_from_a_plan: tuple[Path, str]) -> None:
         ("sport", 3.0, (folder / "fast one.mkv",)),
     ]
     assert read.worth == question.worth
-    ovrik = [sys.executable, "-m", "ovrik"]
-    out = subprocess.run(
-        [*ovrik, "verdict", folder / "s.ovrik", "--json"], capture_output=True, text=True, check=False
-    )
+    out = ovrik("verdict", folder / "s.ovrik", "--json")
     found = json.loads(out.stdout)["over_all"]
     assert [k["name"] for k in found["kinds"]] == ["interview", "sport"]
     each = [{c["contender_id"]: c["usual_s"] for c in k["contenders"]} for k in found["kinds"]]
     for c in found["contenders"]:
         mean = each[0][c["contender_id"]] ** 0.25 * each[1][c["contender_id"]] ** 0.75
         assert c["usual_s"] == pytest.approx(mean)
-    one = subprocess.run(
-        [*ovrik, "verdict", folder / "s.ovrik", "--excerpt", "sport"],
-        capture_output=True,
-        text=True,
-        check=False,
-    )
+    one = ovrik("verdict", folder / "s.ovrik", "--excerpt", "sport")
     assert "excerpt “sport”" in one.stdout
 
 

@@ -1,13 +1,12 @@
 """Equal quality by real encodes: near the floor, in few, for three encoders, and by the command line."""
 
 import json
-import subprocess
-import sys
 from contextlib import closing
 from pathlib import Path
 
 import pytest
 
+from by_command import ovrik
 from calm import CALM
 from moving_clip import write_moving
 from ovrik.errors import OvrikError
@@ -111,19 +110,16 @@ def test_by_the_command_line(moving: Study) -> None:
     path = moving.path
     label = moving.contenders()[0].label
     moving.close()
-    ovrik = [sys.executable, "-m", "ovrik", "match", str(path)]
-    done = subprocess.run(
-        [*ovrik, label, "--floor", "vmaf_mean=88", "--json"], capture_output=True, text=True, check=False
-    )
+    done = ovrik("match", path, label, "--floor", "vmaf_mean=88", "--json")
     assert done.returncode == 0, done.stderr
     [said] = json.loads(done.stdout)
     assert 88 <= said["value"] <= 88.5
     assert said["encodes"] <= 6
     with closing(Study.open(path)) as study:
         assert said["found"] in [c.label for c in study.contenders()]
-    wrong = subprocess.run([*ovrik, "nobody"], capture_output=True, text=True, check=False)
+    wrong = ovrik("match", path, "nobody")
     assert wrong.returncode == 2
     assert 'No contender is labelled "nobody"' in wrong.stderr
-    odd = subprocess.run([*ovrik, "--floor", "size=3"], capture_output=True, text=True, check=False)
+    odd = ovrik("match", path, "--floor", "size=3")
     assert odd.returncode == 2
     assert "vmaf_mean" in odd.stderr

@@ -16,6 +16,7 @@ import pytest
 
 from added_runs import add_run
 from approving import allow_program
+from by_command import ovrik
 from calm import CALM
 from ovrik.cli import main
 from ovrik.errors import OvrikError
@@ -362,19 +363,20 @@ def test_no_input_ends_in_a_traceback(tmp_path: Path, arguments: list[str]) -> N
     if "\x00" in "".join(arguments):
         assert main(arguments) == 2
         return
-    for environment in ({}, {"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONIOENCODING": "ascii"}):
-        done = subprocess.run(
-            [*OVRIK, *arguments],
-            capture_output=True,
-            text=True,
-            errors="replace",
-            cwd=tmp_path,
-            env={**os.environ, **environment},
-            check=False,
-            timeout=60,
-        )
-        assert done.returncode == 2, done.stderr
-        assert "Traceback" not in done.stderr
+    said = ovrik(*arguments, folder=tmp_path)
+    assert said.returncode == 2, said.stderr
+    done = subprocess.run(
+        [*OVRIK, *arguments],
+        capture_output=True,
+        text=True,
+        errors="replace",
+        cwd=tmp_path,
+        env={**os.environ, "LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONIOENCODING": "ascii"},
+        check=False,
+        timeout=60,
+    )
+    assert done.returncode == 2, done.stderr
+    assert "Traceback" not in said.stderr + done.stderr
 
 
 def test_a_full_disk_on_standard_output(clip: Path) -> None:
