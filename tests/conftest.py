@@ -19,6 +19,8 @@ from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
+from ovrik.work.timing import series
+from played import Played
 from size_checks import SIZE_CHECKS, size_check
 
 
@@ -28,7 +30,9 @@ def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     old = {name: os.environ.get(name) for name in ("XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME")}
     for name in old:
         os.environ[name] = str(tmp_path_factory.mktemp(name.lower()))
-    if "PYTEST_XDIST_WORKER" in os.environ:  # what one has found of builds and devices, the other need not ask again
+    if (
+        "PYTEST_XDIST_WORKER" in os.environ
+    ):  # what one has found of builds and devices, the other need not ask again
         os.environ["XDG_CACHE_HOME"] = str(tmp_path_factory.getbasetemp().parent / "cache")
     yield
     for name, value in old.items():
@@ -40,6 +44,14 @@ def own_data(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Monke
     """What one test approves, adds or describes is not there for the next; answers of builds stay cached."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path_factory.mktemp("data")))
     monkeypatch.setattr(described, "_introduced", {})
+
+
+@pytest.fixture
+def played(monkeypatch: pytest.MonkeyPatch) -> Played:
+    """From here on exports are played."""
+    made = Played()
+    monkeypatch.setattr(series, "timed_run", lambda *a, **k: made.run(*a, **k))
+    return made
 
 
 @pytest.fixture(scope="session")

@@ -117,7 +117,7 @@ def test_verdict_json(finished: Path) -> None:
     assert (quick["answer"], quick["build"], quick["encoder"]) == ("baseline", "bundled", "libx264")
     assert other["answer"] in ("faster", "slower", "tie", "unsure")
     assert set(other["ratio"]) >= {"value", "low", "high"}
-    assert set(quick["quality"]["vmaf"]) == {"mean", "harmonic", "p5", "p1", "worst_second"}
+    assert set(quick["quality"]["vmaf"]) == {"mean", "harmonic", "p5", "p1", "worst_second", "worst_frame"}
     assert (quick["conforms"], quick["acceptable"], quick["reasons"]) == (True, True, [])
     assert said["verdict"]["labels"]
     assert said["verdict"]["labels"][0] in said["verdict"]["sentence"]

@@ -30,6 +30,7 @@ from ovrik.work.campaign.rounds import time_line_up
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.evidence.noise import assume_noise
 from ovrik.work.timing.warm_up import needing_warm_up, slow_at_first
+from played import Played
 
 FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
 BIG = recipe("libx264", "ultrafast", 1)
@@ -61,7 +62,8 @@ def decide_now(study: Study) -> None:
     )
 
 
-def test_a_choice_is_decided_from_nothing(three: Study) -> None:
+def test_a_choice_is_decided_from_nothing(three: Study, played: Played) -> None:
+    played.seconds = {"veryslow": 4.0}
     assert time_line_up(three, [1, 2, 3], 1)
     evidence = gather(three)
     slow, fast, big = evidence.summaries
@@ -100,7 +102,7 @@ def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPat
         assert "To decide: 2 could still win; about " in verdict_text(evidence), "it says what it would take"
 
 
-def test_a_stop_ends_it_and_keeps_what_is_finished(three: Study) -> None:
+def test_a_stop_ends_it_and_keeps_what_is_finished(three: Study, played: Played) -> None:
     asked: list[int] = []
 
     def stop() -> bool:
