@@ -1,6 +1,7 @@
 """A tiny clip, folders of the tests' own, and stand-alone studies to work on."""
 
 import os
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.encoder.recipe import recipe
+from ovrik.study.files.kept import cache_folder
 from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
 from ovrik.work.timing import series
@@ -30,11 +32,14 @@ def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     old = {name: os.environ.get(name) for name in ("XDG_CACHE_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME")}
     for name in old:
         os.environ[name] = str(tmp_path_factory.mktemp(name.lower()))
-    if (
-        "PYTEST_XDIST_WORKER" in os.environ
-    ):  # what one has found of builds and devices, the other need not ask again
-        os.environ["XDG_CACHE_HOME"] = str(tmp_path_factory.getbasetemp().parent / "cache")
+    seed = os.environ.get("OVRIK_TEST_SEED")
+    if seed:  # what an earlier process of the same `./run test` has found of builds and devices
+        shutil.copytree(seed, cache_folder(), dirs_exist_ok=True)
     yield
+    if seed and cache_folder("trials").exists():
+        shutil.copytree(cache_folder("trials"), Path(seed, "trials"), dirs_exist_ok=True)
+        for found in cache_folder().glob("builds-*.json"):
+            shutil.copy(found, seed)
     for name, value in old.items():
         os.environ.pop(name) if value is None else os.environ.__setitem__(name, value)
 
@@ -87,6 +92,28 @@ def study(tmp_path: Path, footage: Footage) -> Iterator[Study]:
         made.add_contender(contender)
     yield made
     made.close()
+
+
+TOGETHER = {
+    "machine/test_trials.py": "trials",
+    "machine/test_opening.py": "trials",
+    "export/test_treat.py": "trials",
+}
+"""Files that one process runs after one another: what the first learns of builds and devices, the others know."""
+FIRST = ("test_sizes", "trials", "test_command_line", "test_fuzz", "test_match_quality", "test_assembly")
+"""Groups that take longest: one that began last would be waited for by itself."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Each file goes to one process, the longest first."""
+    order: dict[str, int] = {}
+    for item in items:
+        file = item.path.relative_to(Path(__file__).parent).as_posix()
+        group = TOGETHER.get(file, file)
+        item.add_marker(pytest.mark.xdist_group(group))
+        place = next((n for n, name in enumerate(FIRST) if name in group), len(FIRST))
+        order.setdefault(item.nodeid, place)
+    items.sort(key=lambda item: order[item.nodeid])
 
 
 def pytest_collection_finish(session: pytest.Session) -> None:

@@ -14,18 +14,25 @@ from ovrik.desk.app.shots import settle
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.style import theme
+from ovrik.desk.widgets.pages import PagedStation
 from ovrik.store.study import Study
 
-SIZES = ((1100, 700), (1280, 764), (1366, 730), (1920, 1044))
-PAGES = {"footage": 2, "lineup": 2, "timing": 6, "scrutiny": 7, "verdict": 7}
+SMALL, LARGE = (1100, 700), (1920, 1044)
+SIZES = (SMALL, (1280, 764), (1366, 730), LARGE)
+LOOKED_AT = {
+    "day": {1: (SMALL,), 11: SIZES, 60: (SMALL,)},
+    "night": {11: (SMALL, LARGE)},
+    "everything": dict.fromkeys((1, 11, 60, 200), SIZES),
+}
+"""Sizes of the window by how many contenders there are: `./run bench sizes` looks at everything, by day and night."""
 MODES = ("one", "beside", "difference", "loss")
 
 
-def main(folder: Path, night: bool) -> None:
-    """Look at everything."""
+def main(folder: Path, night: bool, looked_at: dict[int, tuple[tuple[int, int], ...]]) -> None:
+    """Look at every page."""
     app = application()
     theme.apply_theme(app, night)
-    for count in (1, 11, 60):
+    for count, sizes in looked_at.items():
         path = unpack_demo(folder / str(count))
         crowded(path, count)
         window = MainWindow(Study.open(path))
@@ -33,20 +40,26 @@ def main(folder: Path, night: bool) -> None:
         window.show()
         window.go("workstation")
         settle(app, lambda window=window: not window.runner.small_jobs, most_s=60)
-        for size in SIZES:
+        for size in sizes:
             window.resize(*size)
             for station in STATIONS:
                 window.go(station.key)
-                for page in range(PAGES.get(station.key, 1)):
+                shown = window.stations[station.key]
+                for page in range(_pages(shown)):
                     if station.key == "scrutiny":
-                        _turn_to(window.stations["scrutiny"], page)
-                    elif station.key in PAGES:
-                        window.stations[station.key].show_page(page)
+                        _turn_to(shown, page)
+                    elif isinstance(shown, PagedStation):
+                        shown.show_page(page)
                     for _turn in range(4):
                         app.processEvents()
                     for found in cut_texts(window):
                         print(f"{count} contenders, {size[0]}x{size[1]}, {station.key} {page}: {found}")
         window.close()
+
+
+def _pages(station: object) -> int:
+    """How many there are to look at; the sheets of a page are pages, too."""
+    return sum(len(row.keys) for row in station.page_rows) if isinstance(station, PagedStation) else 1
 
 
 def _turn_to(scrutiny: object, page: int) -> None:
@@ -58,4 +71,4 @@ def _turn_to(scrutiny: object, page: int) -> None:
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]), sys.argv[2] == "night")
+    main(Path(sys.argv[1]), sys.argv[2] == "night", LOOKED_AT[sys.argv[3]])

@@ -13,6 +13,7 @@ from ovrik.machine.devices.device_list import listed_devices
 from ovrik.machine.devices.known_trials import device_numbers
 from ovrik.machine.devices.opening import open_devices
 from ovrik.machine.devices.paths import PATHS
+from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.devices.trial import FAILS, UNTRIED, WORKS
 from ovrik.machine.devices.trials import try_build
 from ovrik.machine.processes.asking import ask
@@ -71,7 +72,7 @@ def test_the_lists_of_devices_are_facts() -> None:
 
 
 def test_without_a_device_nothing_is_said_to_have_been_tried() -> None:
-    found = [t for t in try_build(find_build("bundled"), {}) if t.path in ("vaapi", "qsv")]
+    found = [t for t in probe_builds([find_build("bundled")]) if t.path in ("vaapi", "qsv")]
     opened = {t.path: t for t in found if t.place == "device"}
     for trial in found:
         if trial.place != "device" and opened[trial.path].answer == FAILS:
