@@ -102,8 +102,9 @@ def _sites(tree: ast.Module) -> Iterator[tuple[int, ast.AST]]:
         for part in (getattr(node, "annotation", None), getattr(node, "returns", None)):
             if part is not None:
                 silent.update(id(n) for n in ast.walk(part))
-        if isinstance(node, ast.Assert):
-            silent.update(id(n) for n in ast.walk(node))
+        # Whether a record is frozen changes nothing that it says.
+        for part in (*getattr(node, "decorator_list", ()), *([node] if isinstance(node, ast.Assert) else [])):
+            silent.update(id(n) for n in ast.walk(part))
     for place, node in enumerate(ast.walk(tree)):
         if id(node) not in silent:
             yield place, node

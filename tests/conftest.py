@@ -104,9 +104,40 @@ FIRST = ("test_sizes", "trials", "test_command_line", "test_fuzz", "test_match_q
 """Groups that take longest: one that began last would be waited for by itself."""
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+QUICK = (
+    "analysis/",
+    "store/",
+    "study/",
+    "report/",
+    "export/test_order",
+    "export/test_progress",
+    "work/test_one_place",
+)
+"""What `--quick` runs: whatever works on numbers, files and words, and not the simulations among it."""
+SIMULATIONS = (
+    "test_best",
+    "test_verdict_properties",
+    "test_passing_on",
+    "test_factor_effects",
+    "test_losses",
+)
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    """`--quick`, a minute's worth of tests."""
+    parser.addoption("--quick", action="store_true", help="only what needs neither encoders nor windows")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     """Each file goes to one process, the longest first."""
     order: dict[str, int] = {}
+    if config.getoption("--quick"):
+        files = [item.path.relative_to(Path(__file__).parent).as_posix() for item in items]
+        items[:] = [
+            item
+            for item, file in zip(items, files, strict=True)
+            if file.startswith(QUICK) and not any(name in file for name in SIMULATIONS)
+        ]
     for item in items:
         file = item.path.relative_to(Path(__file__).parent).as_posix()
         group = TOGETHER.get(file, file)
