@@ -9,7 +9,9 @@ ROOT = Path(__file__).parents[1]
 
 def test_each_claim_names_its_bench() -> None:
     tree = ast.parse((ROOT / "bench" / "__main__.py").read_text())
-    [table] = [n.value for n in tree.body if isinstance(n, ast.AnnAssign) and ast.unparse(n.target) == "BENCHES"]
+    [table] = [
+        n.value for n in tree.body if isinstance(n, ast.AnnAssign) and ast.unparse(n.target) == "BENCHES"
+    ]
     assert isinstance(table, ast.Dict)
     benches = {ast.literal_eval(key) for key in table.keys if key is not None}
     rows = re.findall(r"^\| (?!bench)(.*?) \|", (ROOT / "docs" / "validation.md").read_text(), re.MULTILINE)

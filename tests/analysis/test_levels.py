@@ -52,3 +52,13 @@ def test_grey_pictures_show_no_matrix() -> None:
     grey = np.stack([RANDOM.uniform(20, 230, 400), np.full(400, 128.0), np.full(400, 128.0)])
     assert converted_as(grey, grey, "bt709") is None
     assert converted_as(grey, grey, "fcc") is None
+
+
+@pytest.mark.parametrize("axis", [1, 2])
+def test_colour_along_one_axis_is_enough_to_tell(axis: int) -> None:
+    theirs = np.stack([RANDOM.uniform(60, 190, 400), np.full(400, 128.0), np.full(400, 128.0)])
+    theirs[axis] = RANDOM.uniform(90, 160, 400)
+    scale, zero = np.array([[219.0], [224.0], [224.0]]), np.array([[16.0], [128.0], [128.0]])
+    rgb = np.linalg.inv(matrix_of("bt709")) @ ((theirs - zero) / scale)
+    ours = matrix_of("smpte170m") @ rgb * scale + zero
+    assert converted_as(ours, theirs, "bt709") == "smpte170m"

@@ -124,4 +124,63 @@ def test_a_frame_of_one_tone_has_none() -> None:
     assert all(np.isfinite(list(seen.values())))
 
 
-Fault = Callable[[float], dict[str, float]]
+def in_blocks(planes: Planes, turn: Callable[[np.ndarray], np.ndarray] = np.asarray) -> Planes:
+    """The part of a frame that whole blocks fill, laid out otherwise."""
+    luma, *chroma = planes.luma[:352], planes.cb[:176], planes.cr[:176]
+    return Planes(*(np.ascontiguousarray(turn(plane)) for plane in (luma, *chroma)))
+
+
+TURNS: dict[str, Callable[[np.ndarray], np.ndarray]] = {
+    "on its side": np.transpose,
+    "mirrored": np.fliplr,
+    "upside down": np.flipud,
+}
+
+
+@pytest.mark.parametrize("turn", TURNS)
+@pytest.mark.parametrize("fault", FAULTS)
+def test_up_and_down_left_and_right_are_alike(fault: str, turn: str) -> None:
+    """A picture that lies on its side, or is seen in a mirror, has lost as much, at the same places."""
+    plain, output = FAULTS[fault].frames(1.0)
+    upright, turned = (
+        losses(Ground(in_blocks(plain, way)), in_blocks(output, way)) for way in (np.asarray, TURNS[turn])
+    )
+    for key in KEYS:
+        assert turned.values[key] == pytest.approx(upright.values[key], rel=0.02, abs=0.02), key
+        if turn == "on its side":  # in a mirror, a border between blocks belongs to the other one of them
+            assert turned.maps[key] == pytest.approx(upright.maps[key].T, abs=1e-3), key
+
+
+@pytest.mark.parametrize("fault", [k for k in KEYS if k != "loss_colour"])
+def test_a_brighter_scene_loses_no_more(fault: str) -> None:
+    """Whatever is measured in luma is a difference: light that is added to both sides is no part of it."""
+    plain, output = FAULTS[fault].frames(1.0)
+    lit = [replace(p, luma=p.luma + np.float32(7)) for p in (plain, output)]
+    dark, bright = losses(Ground(plain), output).values, losses(Ground(lit[0]), lit[1]).values
+    assert bright[fault] == pytest.approx(dark[fault], rel=1e-3)
+
+
+def test_ripples_are_as_high_as_they_are_however_few_they_fill() -> None:
+    """A map shows the height beside edges, not how much of a block is beside one."""
+    _clean, plain, _grain = film(0.0)
+    ground = Ground(plain)
+    beside, _away = ground.beside_edges
+    wave = np.where(np.indices(plain.luma.shape).sum(axis=0) % 2, 6.0, -6.0)
+    seen = losses(ground, replace(plain, luma=plain.luma + np.where(beside, wave, 0).astype(np.float32)))
+    share = blocks(beside.astype(float))
+    heights = seen.maps["loss_ringing"][(share > 0.15) & (share < 0.85)]
+    assert heights.size > 20
+    assert heights == pytest.approx(np.full(heights.size, 6.0), abs=1.5)
+    assert np.all(seen.maps["loss_ringing"][share == 0] == 0)
+
+
+def test_twice_the_step_is_twice_the_blocking() -> None:
+    _clean, plain, _grain = film(0.0)
+    even = Ground(replace(plain, luma=np.full_like(plain.luma, 100)))
+    board = np.kron(np.indices((45, 80)).sum(axis=0) % 2, np.ones((8, 8)))
+    seen = [
+        losses(even, replace(plain, luma=(100 + step * board).astype(np.float32))).values["loss_blocking"]
+        for step in (1.0, 2.0, 4.0)
+    ]
+    assert seen[1:] == pytest.approx([2 * seen[0], 4 * seen[0]], rel=1e-4)
+    assert seen[0] == pytest.approx(1.0, rel=0.1), "a step of one level is one level of blocking"

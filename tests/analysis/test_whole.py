@@ -119,6 +119,26 @@ def test_one_segment_leaves_much_open() -> None:
     assert forecast_whole([], 5000, Doubt(FIXED)) is None
 
 
+@pytest.mark.parametrize("segments", [1, 2, 4, 7])
+def test_bounds_widen_on_both_sides_with_what_is_not_known(segments: int) -> None:
+    random = np.random.default_rng(8)
+    truth = paces(random, 5000, 0.5)
+    said = [timed(truth, 600 * n, 100, random) for n in range(segments)]
+    found = [
+        forecast_whole(said, 5000, Doubt(FIXED, error, noise))
+        for error, noise in ((0.01, 0.002), (0.05, 0.03))
+    ]
+    sure, unsure = (f for f in found if f is not None)
+    assert unsure.seconds == pytest.approx(sure.seconds)
+    assert unsure.low < sure.low <= sure.seconds <= sure.high < unsure.high
+    more = forecast_whole(said, 9000, Doubt(FIXED, 0.01, 0.002))
+    assert more is not None
+    assert more.covered == pytest.approx(sure.covered * 5 / 9)
+    assert (more.seconds - FIXED) / (sure.seconds - FIXED) == pytest.approx(
+        9 / 5, rel=0.02 if segments < 3 else 0.2
+    )
+
+
 def test_a_segment_within_another_does_not_count_twice() -> None:
     said = [Timed(0, 100, 3.0), Timed(0, 50, 9.0), Timed(200, 100, 3.0), Timed(400, 100, 3.0)]
     found = forecast_whole(said, 1000, Doubt(1.0, 0.0, 0.0))
