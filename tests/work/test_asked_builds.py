@@ -22,7 +22,7 @@ def test_one_that_hangs_is_late_and_the_others_are_there(
     asked = AskedBuilds(0.5)
     began = time.monotonic()
     found = asked.soon([key, "bundled", "/nowhere/tool"])
-    assert time.monotonic() - began < 1.5
+    assert time.monotonic() - began < 2.9, "no longer than a build is asked for"
     assert found[key].problem == "It has not answered yet"
     assert found["bundled"].version
     assert "is not there" in found["/nowhere/tool"].problem
