@@ -58,3 +58,17 @@ def test_the_bound_never_falls_and_asks_for_more_than_half() -> None:
         bounds = needed(most)
         assert list(bounds) == sorted(bounds)
         assert all(2 * b > n for n, b in enumerate(bounds, 1))
+
+
+@pytest.mark.parametrize("most", [6, 12, 25])
+def test_every_trial_asks_for_the_same_certainty(most: int) -> None:
+    """Whenever it is called, SciPy's two-sided p-value is below one and the same level; one answer fewer is not."""
+    reached, missed = [], []
+    for trials, bound in enumerate(needed(most), 1):
+        if bound <= trials:
+            reached.append(binomtest(bound, trials).pvalue)
+        if 2 * (bound - 1) > trials:
+            missed.append(binomtest(bound - 1, trials).pvalue)
+    assert len(needed(most)) == most
+    assert max(reached) < min(missed)
+    assert max(reached) <= RISK

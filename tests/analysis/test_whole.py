@@ -139,6 +139,19 @@ def test_bounds_widen_on_both_sides_with_what_is_not_known(segments: int) -> Non
     )
 
 
+def test_the_fixed_cost_leaves_nothing_open_where_all_was_timed_at_once() -> None:
+    """It is within that one time, whatever it is; of a longer programme it was taken off once and added once."""
+    whole = [Timed(0, 1000, 20.0)]
+    found = [forecast_whole(whole, 1000, Doubt(FIXED, error, 0.01)) for error in (0.01, 0.9)]
+    sure, unsure = (f for f in found if f is not None)
+    assert (unsure.low, unsure.high) == (pytest.approx(sure.low), pytest.approx(sure.high))
+    longer = [forecast_whole(whole, 3000, Doubt(FIXED, error, 0.0)) for error in (0.0, 0.5)]
+    sure, unsure = (f for f in longer if f is not None)
+    assert unsure.high - sure.high == pytest.approx(2 * 2 * 0.5), (
+        "two standard deviations of twice the fixed cost"
+    )
+
+
 def test_a_segment_within_another_does_not_count_twice() -> None:
     said = [Timed(0, 100, 3.0), Timed(0, 50, 9.0), Timed(200, 100, 3.0), Timed(400, 100, 3.0)]
     found = forecast_whole(said, 1000, Doubt(1.0, 0.0, 0.0))
