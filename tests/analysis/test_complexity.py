@@ -95,3 +95,12 @@ def test_calm_busy_and_usual_segments_are_found() -> None:
 def test_one_segment_is_proposed_where_there_is_only_one() -> None:
     curve = ComplexityCurve(np.array([0, 5]), np.ones(2), np.zeros(2))
     assert [p.frames for p in proposals(curve, 10, 50)] == [10]
+
+
+@pytest.mark.parametrize("scale", [1e-3, 1.0, 1e3])
+def test_load_has_no_unit(scale: float) -> None:
+    """Each of SI and TI counts by its own mean, however small its numbers are."""
+    si, ti = np.array([1.0, 2.0, 3.0]), np.array([3.0, 2.0, 1.0])
+    assert ComplexityCurve(np.arange(3), scale * si, ti).load == pytest.approx([1.0, 1.0, 1.0])
+    assert ComplexityCurve(np.arange(3), si, scale * si).load == pytest.approx([0.5, 1.0, 1.5])
+    assert ComplexityCurve(np.arange(3), si, 0 * ti).load == pytest.approx([0.75, 1.0, 1.25])

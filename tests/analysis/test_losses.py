@@ -174,6 +174,23 @@ def test_ripples_are_as_high_as_they_are_however_few_they_fill() -> None:
     assert np.all(seen.maps["loss_ringing"][share == 0] == 0)
 
 
+@pytest.mark.parametrize("flip", [np.asarray, np.transpose])
+def test_a_step_between_coded_blocks_is_no_band(flip: Callable[[np.ndarray], np.ndarray]) -> None:
+    """It is a blocking; one beside it, of the same height, is a band, of that height."""
+    tone = np.full((96, 96), 100.0, np.float32)
+    chroma = np.full((48, 48), 128.0, np.float32)
+    even = Ground(Planes(tone, chroma, chroma))
+    stepped = {}
+    for at in range(38, 46):
+        high = tone + np.where(np.arange(96) >= at, 2.0, 0.0).astype(np.float32)
+        stepped[at] = losses(even, Planes(np.ascontiguousarray(flip(high)), chroma, chroma)).values[
+            "loss_banding"
+        ]
+    assert stepped.pop(40) == 0
+    assert min(stepped.values()) > 0
+    assert max(stepped.values()) == pytest.approx(min(stepped.values()))
+
+
 def test_twice_the_step_is_twice_the_blocking() -> None:
     _clean, plain, _grain = film(0.0)
     even = Ground(replace(plain, luma=np.full_like(plain.luma, 100)))

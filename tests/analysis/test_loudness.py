@@ -86,3 +86,12 @@ def test_a_steady_tone_silence_and_other_sounds_tell_no_delay() -> None:
     assert not delay(hum, hum, 8000, 0.5).certain
     assert not delay(np.zeros(800), random.normal(0, 1, 800), 8000, 0.05).certain
     assert not delay(random.normal(0, 1, 16_000), random.normal(0, 1, 16_000), 8000, 0.5).certain
+
+
+def test_one_block_is_enough() -> None:
+    """BS.1770's gating block is 0.4 s: a sound of exactly that has a loudness, a sample less has none."""
+    exact = tone(0.4, -23)
+    assert len(exact) == 19_200
+    # Longer by far, the same tone reads −23 dBFS; one block holds the onset of the filters, too.
+    assert loudness(exact) == pytest.approx(-23.0, abs=0.3)
+    assert loudness(exact[1:]) == float("-inf")

@@ -85,3 +85,14 @@ def test_the_bound_over_all_holds() -> None:
         truth = sum(w * np.log(m) for w, m in zip(share, means, strict=True))
         held += float(np.expm1(truth[best.choice] - truth).max()) <= best.gain + 1e-12
     assert held >= 285
+
+
+@pytest.mark.parametrize("rounds", [1, 2, 5])
+def test_over_one_kind_it_is_that_kind(rounds: int) -> None:
+    one = joint([Times(ROUNDS[:rounds], tuple(row[:rounds])) for row in np.outer(CALM, np.ones(5))], STATED)
+    found = over_all([one], [[0, 1, 2]], [2.0])
+    assert found.logs == pytest.approx(one.logs)
+    assert found.cover == pytest.approx(one.cover)
+    assert found.noise.variances == pytest.approx(one.noise.variances)
+    assert found.noise.freedoms == pytest.approx(one.noise.freedoms)
+    assert (found.seen == one.seen).all()

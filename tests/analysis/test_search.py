@@ -97,3 +97,13 @@ def test_noise_in_the_curve_does_not_lose_the_bracket() -> None:
         assert step.found is not None
         assert points[step.found] >= 92
         assert len(points) <= MOST_ENCODES
+
+
+@given(st.lists(st.sampled_from((80.0, 90.0, 92.5, 95.0)), min_size=2, max_size=5), st.integers(0, 40))
+def test_settings_that_look_alike_end_no_search(seen: list[float], first: int) -> None:
+    """An encoder may give the same quality at several settings: what comes next is another one, on the scale."""
+    known = {float(first + 4 * n): quality for n, quality in enumerate(sorted(seen, reverse=True))}
+    step = next_step(known, CRF, Aim(93.0, 0.5, 100.0), 30)
+    if step.setting is not None:
+        assert step.setting not in known
+        assert CRF.low <= step.setting <= CRF.high

@@ -69,3 +69,9 @@ def test_a_region_holds_what_stands_out(row: int, column: int) -> None:
 def test_nothing_that_stands_out_is_the_whole() -> None:
     assert region(np.zeros((20, 20))) == (0, 0, 1, 1)
     assert region(np.ones((2, 3))) == (0, 0, 1, 1)
+
+
+def test_of_a_small_map_one_block_is_a_region() -> None:
+    strength = np.zeros((5, 5))
+    strength[2, 3] = 1.0
+    assert region(strength) == pytest.approx((0.6, 0.4, 0.2, 0.2))
