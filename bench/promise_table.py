@@ -22,8 +22,8 @@ PROMISES = (
     Promise(
         "what an export started is not waited for",
         "export/run/until_gone.py",
-        "ProcessWatch._gone",
-        "self._find()",
+        "ProcessWatch._find",
+        "self._wait_for(pid)",
         "None",
         "export/test_process.py",
     ),
@@ -33,7 +33,7 @@ PROMISES = (
         "_Series.go",
         "self.should_stop()",
         "False",
-        "work/test_series.py",
+        "work/test_series.py work/test_deciding.py",
     ),
     Promise(
         "warm-ups count",
@@ -119,9 +119,9 @@ PROMISES = (
         "the limit of minutes is ignored",
         "work/campaign/rounds.py",
         "until_decided",
-        "time.monotonic() > until",
-        "False",
-        "work/test_enough.py work/test_deciding.py",
+        "time.monotonic() + 60 * limit if limit else None",
+        "None",
+        "work/test_enough.py",
     ),
     Promise(
         "who gets no run is waited for, for ever",
@@ -129,7 +129,7 @@ PROMISES = (
         "until_decided",
         "i not in now.open or after.get(i, 0) > before.get(i, 0)",
         "True",
-        "work/test_enough.py work/test_deciding.py --timeout 60",
+        "work/test_enough.py",
     ),
     Promise(
         "outputs are not checked while the choice is decided",

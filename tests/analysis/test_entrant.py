@@ -1,8 +1,11 @@
 """Who comes first."""
 
+from dataclasses import replace
+
 import pytest
 
-from ovrik.analysis.choice.entrant import Entrant, first_of
+from ovrik.analysis.choice.entrant import Entrant, Measured, Wanting, first_of, judge
+from ovrik.study.question.limits import limits
 
 
 def entrant(contender_id: int, cost: float | None, size: int | None) -> Entrant:
@@ -29,3 +32,21 @@ def test_cost_then_size_then_who_was_there_first(
 
 def test_of_none_there_is_none() -> None:
     assert first_of([entrant(1, None, 3)]) is None
+
+
+def test_what_was_not_checked_is_not_acceptable() -> None:
+    """Whatever is known of it, and though nothing else is asked for."""
+    known = entrant(1, 2.0, 10)
+    assert judge(known, limits()).acceptable
+    unchecked = judge(replace(known, checked=False), limits())
+    assert not unchecked.acceptable
+    assert unchecked.wanting == (Wanting.CHECK,)
+    assert not unchecked.reasons
+
+
+@pytest.mark.parametrize(("value", "acceptable"), [(93.0, True), (92.9, False), (None, False)])
+def test_what_is_not_known_is_not_within(value: float | None, acceptable: bool) -> None:
+    measured = Measured({} if value is None else {"vmaf_mean": value})
+    assert (
+        judge(replace(entrant(1, 2.0, 10), measured=measured), limits(vmaf_mean=93)).acceptable is acceptable
+    )

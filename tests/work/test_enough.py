@@ -1,7 +1,11 @@
 """Rounds are added until all is decided, within limits; and identical contenders are not told apart."""
 
+import itertools
 from dataclasses import replace
 from pathlib import Path
+from types import SimpleNamespace
+
+import pytest
 
 from added_runs import add_run
 from calm import CALM
@@ -15,10 +19,12 @@ from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
 from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.plan import load_plan
+from ovrik.work.campaign import rounds as campaign
 from ovrik.work.campaign.asking import Comparisons, open_comparisons
 from ovrik.work.campaign.rounds import time_line_up
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.lineup.from_plan import question_of, save_plan, study_from_plan
+from ovrik.work.timing import series
 from played import Played
 
 FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
@@ -68,6 +74,42 @@ def test_the_limit_of_rounds_is_kept(tmp_path: Path, footage: Footage, played: P
     assert evidence.summaries[1].answer == "unsure", "it goes on while nothing is decided"
     assert max(counts) == 4
     assert len(played.order) == 8
+    study.close()
+
+
+def test_nobody_waits_for_who_gets_no_run(tmp_path: Path, footage: Footage, played: Played) -> None:
+    """Its container can't hold its codec: the baseline is not timed on for its sake."""
+    study = study_of(
+        tmp_path / "s.ovrik",
+        footage,
+        replace(CALM, until_decided=True, decides="baseline", most_rounds=10),
+        Contender("bundled", FAST),
+        Contender("bundled", recipe("libsvtav1", "12", 40, container="mov")),
+    )
+    assert not time_line_up(study, [1, 2], 1)
+    assert len(played.order) == 1
+    assert [r.contender_id for r in study.runs()] == [1]
+    study.close()
+
+
+def test_the_limit_of_minutes_is_kept(
+    tmp_path: Path, footage: Footage, played: Played, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """With a clock that goes on by a second for each look at it, a tenth of a minute is over in the first rounds."""
+    study = study_of(
+        tmp_path / "s.ovrik",
+        footage,
+        replace(CALM, until_decided=True, decides="baseline", most_rounds=50, most_minutes=0.1),
+        Contender("bundled", FAST),
+        Contender("bundled", FAST, "again", True),
+    )
+    played.spread = 0.1
+    seconds = itertools.count()
+    clock = SimpleNamespace(monotonic=lambda: float(next(seconds)))
+    for module in (campaign, series):
+        monkeypatch.setattr(module, "time", clock)
+    time_line_up(study, [1, 2], 1)
+    assert 0 < len(played.order) < 12
     study.close()
 
 
