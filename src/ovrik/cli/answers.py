@@ -25,7 +25,6 @@ def verdict_(chosen: argparse.Namespace) -> int:
     """`ovrik verdict STUDY`."""
     from ovrik.report.forms.as_csv import write_runs_csv
     from ovrik.report.forms.as_text import kinds_text, verdict_text
-    from ovrik.report.values.everything import evidence_json
     from ovrik.store.study import Study
     from ovrik.work.answers.over_kinds import gather_kinds
     from ovrik.work.evidence.gathered import gather
@@ -44,6 +43,10 @@ def verdict_(chosen: argparse.Namespace) -> int:
     if chosen.csv:
         write_runs_csv(evidence, chosen.csv)
     if chosen.json:
+        from ovrik.report.values.everything import (
+            evidence_json,
+        )  # a third of a second that the words don't need
+
         print_json(evidence_json(evidence, kinds))
     else:
         say(verdict_text(evidence, kinds) + (f"\n\n{kinds_text(kinds)}" if kinds and kinds.begun else ""))

@@ -172,7 +172,6 @@ def plan_(chosen: argparse.Namespace) -> int:
 def run_(chosen: argparse.Namespace) -> int:
     """`ovrik run PLAN -o STUDY`."""
     from ovrik.machine.workstation.readiness import findings, take_reading
-    from ovrik.report.values.everything import evidence_json
     from ovrik.study.contender.losses import programme_losses
     from ovrik.study.question.plan import load_plan
     from ovrik.work.answers.over_kinds import gather_kinds
@@ -193,6 +192,8 @@ def run_(chosen: argparse.Namespace) -> int:
         rounds = chosen.rounds or question.rounds
         well &= time_and_score(study, rounds, stop)
         if chosen.json:
+            from ovrik.report.values.everything import evidence_json
+
             evidence = gather(study)
             print_json(evidence_json(evidence, gather_kinds(study, {}, evidence)))
         return DONE if well else PARTLY
