@@ -643,12 +643,4 @@ PROMISES = (
         "pass",
         "work/test_frame_counts.py",
     ),
-    Promise(
-        "only who was there from the start can disturb",
-        "machine/sensors/others.py",
-        "Others._read",
-        "(cpu_s, moved) if first else (0.0, 0)",
-        "(cpu_s, moved)",
-        "work/test_fairness.py",
-    ),
 )

@@ -10,7 +10,8 @@ import numpy as np
 import pytest
 
 from added_runs import add_run, scored
-from ovrik.cli import main
+from by_command import ovrik
+from ovrik.cli import main, question
 from ovrik.errors import OvrikError
 from ovrik.report.words.sittings import pair_words, worse_words
 from ovrik.store.rescue import rescue
@@ -199,6 +200,26 @@ def test_again_and_history_by_command(clip: Path, tmp_path: Path, capsys: pytest
     assert "Sitting 1" in capsys.readouterr().out
     assert main(["again", str(path), "--together"]) == 2
     assert main(["verdict", str(path), "--json"]) in (0, 1)
+
+
+@pytest.mark.parametrize(("factor", "code"), [(1.0, 0), (0.5, 0), (2.0, 1)])
+def test_what_became_worse_ends_in_failure(
+    study: Study, monkeypatch: pytest.MonkeyPatch, factor: float, code: int
+) -> None:
+    """A script that goes through a study again after an update hears of it by the exit code."""
+    seconds = {1: [2.0, 2.01, 1.99, 2.0], 2: [1.0, 1.005, 0.995, 1.0]}
+    timed(study, seconds)
+    path = study.path
+    study.close()
+
+    def again(opened: Study, *_given: object) -> bool:
+        timed(opened, {number: [factor * s for s in found] for number, found in seconds.items()}, "10.1")
+        return True
+
+    monkeypatch.setattr(question, "time_and_score", again)
+    said = ovrik("again", path, "--json")
+    assert said.returncode == code
+    assert bool(json.loads(said.stdout)["contenders"][0]["worse"]) == bool(code)
 
 
 def test_short_versions() -> None:
