@@ -2,17 +2,14 @@
 `./run mutants --random PACKAGE …`: small changes drawn at random (see `random_mutants`)."""
 
 import sys
-import tempfile
-import threading
 from pathlib import Path
 
 from bench import random_mutants
 from bench.promise import Promise
 from bench.promise_table import PROMISES
-from bench.trees import copied, red
+from bench.trees import in_copies, red
 
 GOAL = 0.95
-WORKERS = 2
 
 
 def kept(promise: Promise, tree: Path) -> str:
@@ -34,29 +31,9 @@ def main(arguments: list[str]) -> int:
         return random_mutants.main(arguments[1:])
     todo = [p for p in PROMISES if not arguments or any(a in p.broken or a in p.file for a in arguments)]
     answers: dict[str, str] = {}
-    queue, lock = list(todo), threading.Lock()
-
-    def work(tree: Path) -> None:
-        while True:
-            with lock:
-                if not queue:
-                    return
-                promise = queue.pop(0)
-            answer = kept(promise, tree)
-            with lock:
-                answers[promise.broken] = answer
-                print(
-                    f"{len(answers):3}/{len(todo)}  {answer:8}  {promise.file}: {promise.broken}", flush=True
-                )
-
-    with tempfile.TemporaryDirectory(prefix="ovrik-mutants-") as folder:
-        workers = [
-            threading.Thread(target=work, args=(copied(Path(folder) / str(n)),)) for n in range(WORKERS)
-        ]
-        for worker in workers:
-            worker.start()
-        for worker in workers:
-            worker.join()
+    for promise, answer in in_copies(todo, kept):
+        answers[promise.broken] = answer
+        print(f"{len(answers):3}/{len(todo)}  {answer:8}  {promise.file}: {promise.broken}", flush=True)
     caught = sum(a == "seen" for a in answers.values())
     print(f"\n{caught} of {len(todo)} broken promises seen ({100 * caught / max(len(todo), 1):.0f} %)")
     for what, answer in answers.items():

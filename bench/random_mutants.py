@@ -7,15 +7,13 @@ import copy
 import random
 import re
 import sys
-import tempfile
-import threading
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 from bench.promise import Put
-from bench.trees import ROOT, copied, red
+from bench.trees import ROOT, in_copies, red
 
 GOAL = 0.85
 SRC = ROOT / "src" / "ovrik"
@@ -182,29 +180,11 @@ def main(arguments: list[str]) -> int:
     parser.add_argument("--workers", type=int, default=2)
     asked = parser.parse_args(arguments)
     print(f"seed {asked.seed}", flush=True)
-    todo = [(p, m) for p in asked.packages for m in drawn(p, asked.number, asked.seed)]
-    answers: list[tuple[str, Mutant, str]] = []
-    queue, lock = list(todo), threading.Lock()
-
-    def work(tree: Path) -> None:
-        while True:
-            with lock:
-                if not queue:
-                    return
-                package, mutant = queue.pop(0)
-            answer = seen(mutant, tree)
-            with lock:
-                answers.append((package, mutant, answer))
-                print(f"{len(answers):4}/{len(todo)} {answer:20} {_words(mutant)}", flush=True)
-
-    with tempfile.TemporaryDirectory(prefix="ovrik-mutants-") as folder:
-        workers = [
-            threading.Thread(target=work, args=(copied(Path(folder) / str(n)),)) for n in range(asked.workers)
-        ]
-        for worker in workers:
-            worker.start()
-        for worker in workers:
-            worker.join()
+    todo = [m for package in asked.packages for m in drawn(package, asked.number, asked.seed)]
+    answers: list[tuple[Mutant, str]] = []
+    for mutant, answer in in_copies(todo, seen, asked.workers):
+        answers.append((mutant, answer))
+        print(f"{len(answers):4}/{len(todo)} {answer:20} {_words(mutant)}", flush=True)
     return _told(asked.packages, answers)
 
 
@@ -212,15 +192,15 @@ def _words(m: Mutant) -> str:
     return f"{m.file}:{m.line} {m.kind}: {m.was}  ->  {m.now}"
 
 
-def _told(packages: list[str], answers: list[tuple[str, Mutant, str]]) -> int:
+def _told(packages: list[str], answers: list[tuple[Mutant, str]]) -> int:
     well = True
     for package in packages:
-        mine = [a for p, _m, a in answers if p == package]
-        caught = sum(a.startswith("seen") for a in mine)
+        mine = [(m, a) for m, a in answers if m.file.startswith(f"{package}/")]
+        caught = sum(a.startswith("seen") for _m, a in mine)
         well = well and caught >= GOAL * len(mine)
         print(f"\n{package}: {caught} of {len(mine)} seen ({100 * caught / max(len(mine), 1):.0f} %)")
-        for p, m, a in answers:
-            if p == package and not a.startswith("seen"):
+        for m, a in mine:
+            if not a.startswith("seen"):
                 print(f"  {_words(m)}")
     return 0 if well else 1
 

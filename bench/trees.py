@@ -4,8 +4,14 @@ import os
 import shutil
 import subprocess
 import sys
-from collections.abc import Sequence
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor, as_completed
 from pathlib import Path
+from queue import SimpleQueue
+from typing import TypeVar
+
+Tried = TypeVar("Tried")
 
 ROOT = Path(__file__).parents[1]
 COPIED = ("src", "tests", "bench", "docs", "pyproject.toml", "README.md", "CONTRIBUTING.md", "run")
@@ -39,3 +45,23 @@ def red(words: Sequence[str], tree: Path) -> bool:
         return True
     # 5: there was no test to run, as where all of a file has to be alone on the machine.
     return done.returncode not in (0, 5)
+
+
+def in_copies(
+    todo: Sequence[Tried], answer: Callable[[Tried, Path], str], workers: int = 2
+) -> Iterator[tuple[Tried, str]]:
+    """Each with its answer, as they come; every worker has a copy of the code to itself."""
+    free: SimpleQueue[Path] = SimpleQueue()
+
+    def with_a_tree(one: Tried) -> tuple[Tried, str]:
+        tree = free.get()
+        try:
+            return one, answer(one, tree)
+        finally:
+            free.put(tree)
+
+    with tempfile.TemporaryDirectory(prefix="ovrik-mutants-") as folder, ThreadPoolExecutor(workers) as pool:
+        for number in range(workers):
+            free.put(copied(Path(folder) / str(number)))
+        for done in as_completed([pool.submit(with_a_tree, one) for one in todo]):
+            yield done.result()
