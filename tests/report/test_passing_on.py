@@ -26,6 +26,7 @@ from ovrik.report.values.everything import schema
 from ovrik.report.words.verdict import sentence_of
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
+from ovrik.study.facts.notes import REFERENCE, Blind, BlindChoice, Pin, Spot
 from ovrik.study.question.plan import load_plan
 from ovrik.work.answers.over_kinds import gather_kinds
 from ovrik.work.answers.sittings import gather_sittings
@@ -121,6 +122,25 @@ def test_json_of_odd_studies_is_as_its_schema_says(odd: Study, study: Study) -> 
     first = whole_json(whole(odd.at(odd.sittings()[0])))
     jsonschema.Draft202012Validator(SCHEMA).validate(first)
     assert {r["state"] for c in first["contenders"] for r in c["runs"]} >= {"done", "failed"}
+
+
+def test_notes_and_blind_comparisons_are_passed_on_whole(odd: Study) -> None:
+    place = odd.programme(), odd.facts().excerpt
+    pin = Pin(1, "ff", 3, (0.1, 0.2, 0.3, 0.4), "soft")
+    choices = tuple(BlindChoice(0, True, True, 1.5) for _n in range(7))
+    odd.keep_pin(pin, *place)
+    odd.keep_blind(Blind("ff", REFERENCE, "key", "Ida", "Fit", (Spot(3),), 20, choices), *place)
+    made = whole_json(whole(odd))
+    jsonschema.Draft202012Validator(SCHEMA).validate(made)
+    [note], [blind] = made["notes"], made["blind_comparisons"]
+    assert note["label"] == "x264 veryfast CRF 24"
+    assert (note["note"]["frame"], note["note"]["area"], note["note"]["words"]) == (
+        3,
+        [0.1, 0.2, 0.3, 0.4],
+        "soft",
+    )
+    assert (blind["comparison"]["viewer"], len(blind["comparison"]["choices"])) == ("Ida", 7)
+    assert (blind["result"]["chose_one"], blind["result"]["trials"]) == (7, 7)
 
 
 def test_the_schema_refuses_what_it_does_not_know(demo: Study) -> None:

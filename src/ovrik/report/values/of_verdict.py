@@ -22,7 +22,7 @@ from ovrik.report.words.reasons import decision_words
 from ovrik.report.words.verdict import sentence_of
 from ovrik.store.records.decision import Decided, Decision
 from ovrik.study.contender.losses import programme_losses
-from ovrik.study.facts.notes import Area, BlindChoice, Spot
+from ovrik.study.facts.notes import Blind, Pin
 from ovrik.work.answers.over_kinds import OverKinds
 from ovrik.work.answers.size_quality import size_quality
 from ovrik.work.answers.worth import used
@@ -148,36 +148,16 @@ class OrderPassed(PassedOn):
 
 
 class NotePassed(PassedOn):
-    """Pinned to an output, a frame, a region."""
+    """A note with the label of its contender."""
 
-    id: int
-    contender_id: int
     label: str
-    output_sha256: str
-    frame: int
-    """Of the excerpt."""
-    area: Area
-    """Left, top, width and height, as shares of the picture."""
-    words: str
-    made_utc: str
+    note: Pin
 
 
 class BlindPassed(PassedOn):
-    """A blind comparison of two outputs by one person."""
+    """A blind comparison with what it has come to."""
 
-    id: int
-    one: str
-    """Checksum of an output, or "reference"."""
-    other: str
-    reference: str
-    viewer: str
-    watching: str
-    spots: tuple[Spot, ...]
-    most: int
-    """Trials at the most."""
-    choices: tuple[BlindChoice, ...]
-    ended: str
-    made_utc: str
+    comparison: Blind
     result: Told
 
 
@@ -249,8 +229,8 @@ def evidence_fields(e: Evidence, over: OverKinds | None) -> dict[str, object]:
         "contenders": [contender_passed(e, s) for s in e.summaries],
         "size_and_quality": size_quality(e),
         "at_equal_quality": equal_quality_passed(e),
-        "notes": [NotePassed.of(p, label=e.label(p.contender_id)) for p in e.pins],
-        "blind_comparisons": [BlindPassed.of(b, result=told_of(b)) for b in e.blinds],
+        "notes": [NotePassed(label=e.label(p.contender_id), note=p) for p in e.pins],
+        "blind_comparisons": [BlindPassed(comparison=b, result=told_of(b)) for b in e.blinds],
         "verdict": verdict_passed(e.verdict, e, sentence_of(e)),
         "would_change": would_change(e),
         "by_factor": factors_passed(e, over),
