@@ -18,7 +18,7 @@ from ovrik.machine.sensors.simulated import StandinSensors
 from ovrik.quality.decode.probe import probe
 from ovrik.report.forms.as_text import verdict_text
 from ovrik.report.values.everything import evidence_json
-from ovrik.standin.build import keys, state_folder
+from ovrik.standin.build import keys, program_for, state_folder
 from ovrik.standin.profile import FOLDER, Profile, ProfileError, load_profile, profiles
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
@@ -76,6 +76,25 @@ def test_it_makes_a_real_file_and_keeps_to_its_pace(footage: Footage, tmp_path: 
     assert due * 0.93 <= second.usage.wall_s <= 3 * due + 2
     assert second.frames == 30
     assert second.usage.user_s < second.usage.wall_s  # it waits; it does not work
+
+
+def test_what_its_encoder_says_last_is_heard(
+    footage: Footage, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """An encoder whose last report and whose end come together, while the device waits."""
+    build, real = find_build("standin-anvil"), tmp_path / "encoder"
+    real.write_text(
+        f'#!/bin/sh\n{locate("bundled")} "$@" >/dev/null 2>&1\n'
+        "echo frame=26\necho progress=continue\nsleep 1.5\necho frame=30\necho progress=end\n"
+    )
+    real.chmod(0o755)
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    program = program_for("standin-anvil", real)
+    for number in range(3):
+        partial = tmp_path / f"{number}.part.mp4"
+        made = recipe("h264_standin", "fast", 20 + number)
+        argv = export_command(str(program), footage, whole(footage), made, partial, build.options)
+        assert timed_run([argv], partial, tmp_path / f"{number}.mp4").frames == 30
 
 
 def test_slower_presets_and_larger_frames_take_longer() -> None:
