@@ -12,9 +12,7 @@ class PassedOn(BaseModel):
     """One record. Its fields are read from the attributes of the same names of whatever it is made of; the sentence
     below a field is its description in the schema."""
 
-    model_config = ConfigDict(
-        from_attributes=True, extra="forbid", use_attribute_docstrings=True, arbitrary_types_allowed=True
-    )
+    model_config = ConfigDict(from_attributes=True, extra="forbid", use_attribute_docstrings=True)
 
     @classmethod
     def of(cls, source: object, **known: object) -> Self:
