@@ -11,7 +11,8 @@ import pytest
 from added_runs import add_run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
-from ovrik.report.forms.as_beside import beside_json, beside_text
+from ovrik.report.forms.as_beside import beside_text
+from ovrik.report.values.of_beside import beside_passed
 from ovrik.store.sent_copy import copy_of
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
@@ -95,8 +96,8 @@ def test_how_many_and_by_command(study: Study, tmp_path: Path, capsys: pytest.Ca
     timed(study, 1.0, "P")
     with pytest.raises(OvrikError, match="1 studies"):
         lay_beside([study])
-    made = beside_json(lay_beside([study, study]))
-    assert [s["name"] for s in made["studies"]] == ["tiny (1)", "tiny (2)"]
+    made = beside_passed(lay_beside([study, study]))
+    assert [s.name for s in made.studies] == ["tiny (1)", "tiny (2)"]
     names = [str(study.path)] * 13
     assert main(["beside", *names]) == 2
     capsys.readouterr()

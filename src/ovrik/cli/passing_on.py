@@ -145,7 +145,7 @@ def unpack_(chosen: argparse.Namespace) -> int:
 
 def beside_(chosen: argparse.Namespace) -> int:
     """`ovrik beside STUDY STUDY …`: studies side by side; -o writes the chart."""
-    from ovrik.report.forms.as_beside import beside_json, beside_svg, beside_text
+    from ovrik.report.forms.as_beside import beside_svg, beside_text
     from ovrik.store.study import Study
     from ovrik.study.files.whole_file import write_asked
     from ovrik.work.answers.beside import lay_beside
@@ -163,7 +163,9 @@ def beside_(chosen: argparse.Namespace) -> int:
             raise OvrikError(f"{chosen.output.name} is no name of a chart", "End it in .svg")
         write_asked(chosen.output, beside_svg(found).encode())
     if chosen.json:
-        print_json(beside_json(found))
+        from ovrik.report.values.of_beside import beside_passed
+
+        print_json(beside_passed(found).values())
     else:
         say(beside_text(found))
     return PARTLY if found.unlike else DONE

@@ -1,14 +1,12 @@
-"""Studies side by side, in words, as plain values and as a chart."""
+"""Studies side by side, in words and as a chart."""
 
 from html import escape
-from typing import Any
 
 from ovrik.report.forms.svg import SvgScale, with_style
 from ovrik.report.words.numbers import NONE, ratio_words
 from ovrik.report.words.phrases import table
 from ovrik.report.words.sittings import SAID
-from ovrik.report.words.verdict import sentence_of
-from ovrik.work.answers.beside import Beside, BesideRow, Side
+from ovrik.work.answers.beside import Beside, BesideRow
 from ovrik.work.evidence.summary import Summary
 
 ROW_PX, LABEL_PX, WIDE = 20, 300, 860
@@ -47,48 +45,6 @@ def beside_changes(row: BesideRow, b: Beside) -> list[str]:
         for n, c in enumerate(row.changes)
         if c
     ]
-
-
-def beside_json(b: Beside) -> dict[str, Any]:
-    """The same as plain values."""
-    return {
-        "not_comparable": list(b.unlike),
-        "differs": list(b.apart),
-        "studies": [_side(s) for s in b.sides],
-        "contenders": [
-            {
-                "label": row.label,
-                "studies": [
-                    None
-                    if c is None
-                    else {
-                        "label": c.contender.label,
-                        "usual_s": c.usual_s,
-                        "spread": vars(c.spread) if c.spread else None,
-                        "ratio_to_own_baseline": vars(c.ratio) if c.ratio else None,
-                        "vmaf_mean": c.vmaf.mean if c.vmaf else None,
-                        "bytes": c.bytes,
-                        "against_first": {**vars(by.ratio), "answer": SAID[by.answer]} if by else None,
-                    }
-                    for c, by in zip(row.cells, row.changes, strict=True)
-                ],
-            }
-            for row in b.rows
-        ],
-    }
-
-
-def _side(side: Side) -> dict[str, Any]:
-    e = side.evidence
-    return {
-        "name": side.name,
-        "title": e.facts.title,
-        "sitting": e.sitting,
-        "programme": e.programme.checksum,
-        "baseline": side.baseline.contender.label if side.baseline else None,
-        "machine": dict(side.sat.machine),
-        "verdict": sentence_of(e),
-    }
 
 
 def beside_svg(b: Beside) -> str:
