@@ -21,7 +21,7 @@ from ovrik.desk.jobs.open_study import OpenStudy
 from ovrik.desk.jobs.runner import Runner
 from ovrik.desk.jobs.study_jobs import StudyJobs
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.roster.list import Roster
+from ovrik.desk.roster.roster import Roster
 from ovrik.desk.style import theme
 from ovrik.desk.viewing.pictures import Pictures
 from ovrik.desk.widgets.text import button, scrolling

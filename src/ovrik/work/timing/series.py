@@ -24,7 +24,6 @@ from ovrik.store.schema.file import nothing_timed
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import output_name
 from ovrik.study.facts.disturbance import Disturbance
-from ovrik.study.files.checksum import file_sha256
 from ovrik.study.programme.excerpt import Excerpt, place_in_name
 from ovrik.study.programme.programme import Programme
 from ovrik.study.programme.unchanged import changed_footage, check_unchanged
@@ -48,6 +47,7 @@ from ovrik.work.timing.fairness import (
     take_state,
     wall_for,
 )
+from ovrik.work.timing.run_values import run_values, who_else
 from ovrik.work.timing.update import TimingUpdate, Watcher
 
 SAY_EVERY_S = 0.25
@@ -327,7 +327,7 @@ class _Series:
             "conditions": {
                 **begun,
                 **rested,
-                **_measured(result),
+                **who_else(result),
                 "outputs": str(plan.folder),
                 "forms": forms_that_differ(plan),
                 "on_processor": [[o.path, o.device] for o in really_processor(plan)],
@@ -400,44 +400,6 @@ class _Series:
         return time_left(self.took, to_come, running, now.at_s if now else 0.0, whole, around)
 
 
-def _measured(result: RunResult) -> dict[str, Any]:
-    """Who else was at work, and the energy used where that is reported."""
-    joules = result.trace.joules() if result.trace else None
-    return {
-        "others": result.others[:5],
-        "disk_users": result.disk_users[:3],
-        **({} if joules is None else {"joules": round(joules, 1)}),
-    }
-
-
 def _changed_meanwhile(plan: Plan, programme: Programme) -> str:
     """What is no longer what it was when the run began, in a clause, or ""."""
     return changed_footage(programme) or changed_build(plan)
-
-
-def run_values(result: RunResult, output: Path) -> dict[str, Any]:
-    """Fields of a run that its end fills."""
-    values: dict[str, Any] = {
-        "state": RunState(result.state),
-        "reason": result.reason,
-        "first_frame_s": result.first_frame_s,
-        "last_frame_s": result.last_frame_s,
-        "passes": result.passes,
-        "frames_written": result.frames,
-        "output_bytes": result.output_bytes or None,
-        "output_sha256": file_sha256(output) if result.state == "done" else None,
-        "other_cpu_s": result.other_cpu_s,
-        "stolen_s": result.stolen_s,
-    }
-    used = (
-        "wall_s",
-        "user_s",
-        "system_s",
-        "peak_bytes",
-        "read_bytes",
-        "written_bytes",
-        "exit_code",
-        "log",
-        "own_cpu_s",
-    )
-    return values | ({name: getattr(result.usage, name) for name in used} if result.usage else {})
