@@ -1,5 +1,5 @@
-"""`./run mutants --random PACKAGE … [--number N] [--seed S]`: small changes drawn at random, tried on the tests that
-import its module, then on those of its package. The seed, printed first, draws the same ones again."""
+"""`./run mutants --random PACKAGE … [--number N] [--seed S]`: small changes drawn at random, each tried on the tests
+that run the changed line. The seed, printed first, draws the same ones again."""
 
 import argparse
 import ast
@@ -7,15 +7,32 @@ import copy
 import random
 import re
 import sys
+import tempfile
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
+from bench.covering import Covering, recorded
 from bench.promise import Put
 from bench.trees import ROOT, in_copies, red
 
 GOAL = 0.85
+RUNNING = (
+    "analysis",
+    "store",
+    "study",
+    "export",
+    "quality",
+    "work",
+    "report",
+    "outside",
+    "machine",
+    "standin",
+    "cli",
+)
+"""Tests whose lines are recorded: all but those of windows."""
 SRC = ROOT / "src" / "ovrik"
 OTHER_COMPARISON: dict[type, type] = {
     ast.Lt: ast.LtE,
@@ -157,18 +174,65 @@ def tests_for(file: str) -> tuple[list[str], list[str]]:
     return near, far
 
 
-def seen(mutant: Mutant, tree: Path) -> str:
-    """ "seen" by the tests near it, "seen by the package", or "NOT SEEN"."""
+LONGEST_S = 150.0
+"""Tests that run the line are tried up to so many seconds of their usual time, the quickest first."""
+
+
+def seen(mutant: Mutant, tree: Path, covering: Covering) -> str:
+    """ "seen", or "NOT SEEN", or "not run" where no test runs the line."""
     path = tree / "src" / "ovrik" / mutant.file
     sound = path.read_text()
+    tests = tests_of(mutant, sound, covering)
     path.write_text(text_of(sound, mutant.place))
     try:
-        for said, tests in zip(("seen", "seen by the package"), tests_for(mutant.file), strict=True):
-            if tests and red(tests, tree):
-                return said
-        return "NOT SEEN"
+        if not tests:
+            return "NOT RUN"
+        return "seen" if red(["-m", "not alone", *tests], tree) else "NOT SEEN"
     finally:
         path.write_text(sound)
+
+
+def tests_of(mutant: Mutant, source: str, covering: Covering) -> list[str]:
+    """Tests that run the statement; of what runs when the module is loaded, those that run anything of the module,
+    and where there is nothing to run, those of the package that import it."""
+    lines = _running_lines(ast.parse(source), mutant.place)
+    found = covering.of_lines(mutant.file, lines) if lines else covering.of_file(mutant.file)
+    if not found and not lines:
+        near, far = tests_for(mutant.file)
+        return [*near, *far]
+    kept: list[str] = []
+    spent = 0.0
+    for test in found:
+        spent += covering.seconds[test]
+        if spent > LONGEST_S and kept:
+            break
+        kept.append(test)
+    return kept
+
+
+def _running_lines(tree: ast.Module, place: int) -> range | None:
+    """Lines that run when a node does: its innermost statement's, of what has a body its head's. None outside all
+    functions: it runs when the module is loaded."""
+    parents = {id(child): node for node in ast.walk(tree) for child in ast.iter_child_nodes(node)}
+    node = next(node for n, node in enumerate(ast.walk(tree)) if n == place)
+    own = node
+    while id(node) in parents:
+        parent = parents[id(node)]
+        if isinstance(own, ast.expr) and isinstance(node, ast.stmt):
+            own = node
+        if isinstance(parent, ast.FunctionDef) and node in parent.body:
+            return _head(own)
+        if isinstance(parent, ast.Lambda) and node is parent.body:
+            return range(parent.lineno, (parent.end_lineno or parent.lineno) + 1)
+        node = parent
+    return None
+
+
+def _head(node: Any) -> range:
+    body = getattr(node, "body", None)
+    if isinstance(body, list):
+        return range(node.lineno, max(body[0].lineno, node.lineno + 1))
+    return range(node.lineno, node.end_lineno + 1)
 
 
 def main(arguments: list[str]) -> int:
@@ -178,11 +242,17 @@ def main(arguments: list[str]) -> int:
     parser.add_argument("--number", type=int, default=100)
     parser.add_argument("--seed", type=int, default=int(time.strftime("%Y%m%d")))
     parser.add_argument("--workers", type=int, default=2)
+    parser.add_argument(
+        "--covering", type=Path, help="folder that keeps which tests run what, for another time"
+    )
     asked = parser.parse_args(arguments)
     print(f"seed {asked.seed}", flush=True)
     todo = [m for package in asked.packages for m in drawn(package, asked.number, asked.seed)]
     answers: list[tuple[Mutant, str]] = []
-    for mutant, answer in in_copies(todo, seen, asked.workers):
+    print("what the tests run is recorded first", flush=True)
+    with tempfile.TemporaryDirectory(prefix="ovrik-covering-") as folder:
+        covering = recorded(asked.covering or Path(folder), RUNNING)
+    for mutant, answer in in_copies(todo, lambda m, tree: seen(m, tree, covering), asked.workers):
         answers.append((mutant, answer))
         print(f"{len(answers):4}/{len(todo)} {answer:20} {_words(mutant)}", flush=True)
     return _told(asked.packages, answers)

@@ -4,14 +4,18 @@ import os
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
+import numpy as np
 import pytest
+from xdist.scheduler import LoadScopeScheduling
 
 from tiny_clip import write_clip
 
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else "offscreen")
 
 from calm import CALM
+from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.machine.builds import described
 from ovrik.quality.decode.probe import probe
 from ovrik.store.study import Study
@@ -21,6 +25,7 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
+from ovrik.work.checking import scoring
 from ovrik.work.timing import series
 from played import Played
 from size_checks import SIZE_CHECKS, size_check
@@ -49,6 +54,43 @@ def own_data(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Monke
     """What one test approves, adds or describes is not there for the next; answers of builds stay cached."""
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path_factory.mktemp("data")))
     monkeypatch.setattr(described, "_introduced", {})
+
+
+UNMEASURED = (
+    "cli/test_json_everywhere",
+    "desk/test_timing_window",
+    "desk/test_verdict_pages",
+    "desk/test_working_window",
+    "machine/test_described",
+    "quality/test_faulty",
+    "work/test_command_line",
+    "work/test_deciding",
+    "work/test_enough",
+    "work/test_evidence",
+    "work/test_kinds",
+    "work/test_match_quality",
+    "work/test_one_place",
+    "work/test_outside",
+    "work/test_references",
+    "work/test_sending",
+    "work/test_stale_evidence",
+    "work/test_true_frames",
+    "work/test_trust",
+)
+"""Where kinds of loss are not what is tested: measuring them is most of what it costs to check an output."""
+
+
+@pytest.fixture(autouse=True, scope="module")
+def losses_left_out(request: pytest.FixtureRequest) -> Iterator[None]:
+    """Losses of 0 in every frame, in those files."""
+    with pytest.MonkeyPatch.context() as patch:
+        if any(name in request.path.as_posix() for name in UNMEASURED):
+            patch.setattr(scoring, "losses_of", lambda jobs, *_a: [_no_losses(j.match.overlap) for j in jobs])
+        yield
+
+
+def _no_losses(frames: int) -> dict[str, np.ndarray]:
+    return {kind.key: np.zeros(frames) for kind in LOSS_KINDS}
 
 
 @pytest.fixture
@@ -124,13 +166,34 @@ SIMULATIONS = (
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:
-    """`--quick`, a minute's worth of tests."""
+    """`--quick`, a minute's worth of tests; `--sweeps`, what `./run bench sweeps` goes through."""
     parser.addoption("--quick", action="store_true", help="only what needs neither encoders nor windows")
+    parser.addoption("--sweeps", action="store_true", help="only the many cases of what a few show")
+
+
+def group_of(nodeid: str) -> str:
+    """The file of a test, or what it belongs together with."""
+    file = nodeid.split("::")[0].removeprefix("tests/")
+    return TOGETHER.get(file, file)
+
+
+class ByFile(LoadScopeScheduling):
+    """A file goes to one process as a whole: what its tests share is made once."""
+
+    def _split_scope(self, nodeid: str) -> str:
+        return group_of(nodeid)
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> ByFile:
+    """Files in the order that they are collected in."""
+    config.option.loadscopereorder = False
+    return ByFile(config, log)
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """Each file goes to one process, the longest first."""
-    order: dict[str, int] = {}
+    """The longest files first."""
+    sweeps = config.getoption("--sweeps")
+    items[:] = [item for item in items if bool(item.get_closest_marker("sweep")) == sweeps]
     if config.getoption("--quick"):
         files = [item.path.relative_to(Path(__file__).parent).as_posix() for item in items]
         items[:] = [
@@ -138,13 +201,11 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
             for item, file in zip(items, files, strict=True)
             if file.startswith(QUICK) and not any(name in file for name in SIMULATIONS)
         ]
-    for item in items:
-        file = item.path.relative_to(Path(__file__).parent).as_posix()
-        group = TOGETHER.get(file, file)
-        item.add_marker(pytest.mark.xdist_group(group))
-        place = next((n for n, name in enumerate(FIRST) if name in group), len(FIRST))
-        order.setdefault(item.nodeid, place)
-    items.sort(key=lambda item: order[item.nodeid])
+    items.sort(key=lambda item: _place(group_of(item.nodeid)))
+
+
+def _place(group: str) -> int:
+    return next((n for n, name in enumerate(FIRST) if name in group), len(FIRST))
 
 
 def pytest_collection_finish(session: pytest.Session) -> None:

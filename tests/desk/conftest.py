@@ -32,6 +32,7 @@ def open_window(qtbot: QtBot) -> Iterator[Open]:
     def make(study: Study) -> MainWindow:
         window = MainWindow(study)
         window.machine.probed = True  # tests that want trials ask for them
+        window.idle.stop()  # nor need they the stations that nobody goes to
         opened.append(window)
         window.show()
         window.activateWindow()

@@ -20,8 +20,8 @@ from ovrik.store.study import Study
 SMALL, LARGE = (1100, 700), (1920, 1044)
 SIZES = (SMALL, (1280, 764), (1366, 730), LARGE)
 LOOKED_AT = {
-    "day": {1: (SMALL,), 11: SIZES, 60: (SMALL,)},
-    "night": {11: (SMALL, LARGE)},
+    "day": {60: (SMALL,)},
+    "night": {11: (SMALL,)},
     "everything": dict.fromkeys((1, 11, 60, 200), SIZES),
 }
 """Sizes of the window by how many contenders there are: `./run bench sizes` looks at everything, by day and night."""

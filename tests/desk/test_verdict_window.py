@@ -262,7 +262,7 @@ def overlaps(boxes: list[tuple[str, QRectF]]) -> list[tuple[str, str]]:
     return found
 
 
-@pytest.mark.parametrize("count", [1, 11, 42, 200])
+@pytest.mark.parametrize("count", [1, 11, 42, pytest.param(200, marks=pytest.mark.sweep)])
 def test_texts_in_the_picture_cover_no_other(
     open_window: Open, demo_copy: Path, tmp_path: Path, qtbot: QtBot, count: int
 ) -> None:

@@ -12,6 +12,7 @@ from numbered import HEIGHT, number_in, numbered_picture, write_numbered
 from odd_clips import run
 from ovrik.errors import OvrikError
 from ovrik.export.command.export import Export, export_commands
+from ovrik.export.graph import long_graph
 from ovrik.export.run.process import measure
 from ovrik.machine.builds.build import find_build
 from ovrik.quality.decode.probe import probe
@@ -210,13 +211,27 @@ def test_a_dissolve_is_the_same_by_every_version(tmp_path: Path, key: str) -> No
     assert found == pytest.approx([16 + 219 * share for share in white], abs=1.5)
 
 
-@pytest.mark.parametrize("key", ["bundled", "system"])
-def test_many_graded_shots_are_one_export(clips: tuple[Footage, ...], tmp_path: Path, key: str) -> None:
-    """The graph is longer than any argument can be."""
+MANY, A_FEW = 170, 20
+"""Shots whose graph is longer than any argument can be, and those that stand in for them."""
+
+
+@pytest.mark.parametrize(
+    ("key", "count"),
+    [
+        ("bundled", A_FEW),
+        ("system", A_FEW),
+        *(pytest.param(k, MANY, marks=pytest.mark.sweep) for k in ("bundled", "system")),
+    ],
+)
+def test_many_graded_shots_are_one_export(
+    clips: tuple[Footage, ...], tmp_path: Path, monkeypatch: pytest.MonkeyPatch, key: str, count: int
+) -> None:
+    """The graph is handed over in a file."""
+    monkeypatch.setattr(long_graph, "LONGEST", long_graph.LONGEST * count // MANY)
     grade = treatment(
         "grade", {"exposure": 0.01, "contrast": 1.02, "saturation": 1.05, "white_balance": 6000}
     )
-    shots = tuple(Shot(n % 2, n % 50, 2, 0, (grade,)) for n in range(170))
+    shots = tuple(Shot(n % 2, n % 50, 2, 0, (grade,)) for n in range(count))
     programme = replace(of_clips("many", clips[:2]), shots=shots, sound=())
     build, output = find_build(key), tmp_path / "out.mkv"
     made = recipe("ffv1", sound="none")
@@ -226,9 +241,9 @@ def test_many_graded_shots_are_one_export(clips: tuple[Footage, ...], tmp_path: 
     assert measure(commands[-1]).exit_code == 0
     with av.open(str(output)) as box:
         found = [number_in(f.to_ndarray()[: f.height]) for f in box.decode(video=0)]
-    assert len(found) == 340
+    assert len(found) == 2 * count
     first = [0, 100]
-    assert found[::2] == [first[n % 2] + n % 50 for n in range(170)]
+    assert found[::2] == [first[n % 2] + n % 50 for n in range(count)]
 
 
 @pytest.mark.parametrize("place", ["software", "opencl", "vulkan"])

@@ -85,12 +85,12 @@ def test_what_its_encoder_says_last_is_heard(
     build, real = find_build("standin-anvil"), tmp_path / "encoder"
     real.write_text(
         f'#!/bin/sh\n{locate("bundled")} "$@" >/dev/null 2>&1\n'
-        "echo frame=26\necho progress=continue\nsleep 1.5\necho frame=30\necho progress=end\n"
+        "echo frame=26\necho progress=continue\nsleep 0.7\necho frame=30\necho progress=end\n"
     )
     real.chmod(0o755)
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     program = program_for("standin-anvil", real)
-    for number in range(3):
+    for number in range(2):
         partial = tmp_path / f"{number}.part.mp4"
         made = recipe("h264_standin", "fast", 20 + number)
         argv = export_command(str(program), footage, whole(footage), made, partial, build.options)

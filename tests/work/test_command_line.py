@@ -254,7 +254,11 @@ def test_other_footage_for_the_same_study_is_refused(finished: Path, tmp_path: P
     assert "a different programme" in done.stderr
 
 
-SLOW = {'preset = "veryfast"': 'preset = "veryslow"', "excerpt = { start = 0.2, duration = 0.8 }": ""}
+SLOW = {
+    'preset = "veryfast"': 'preset = "slow"',
+    "warmup = 1": "warmup = 0",
+    "excerpt = { start = 0.2, duration = 0.8 }": "",
+}
 
 
 def start_slow_run(folder: Path, clip: Path) -> "tuple[subprocess.Popen[str], Path, Path]":
@@ -290,7 +294,7 @@ def test_killed_in_mid_run_it_goes_on(tmp_path: Path, clip: Path) -> None:
     states = [r["state"] for c in said["contenders"] for r in c["runs"]]
     assert states.count("interrupted") == 1
     finished = states.count("done")
-    assert finished >= 3
+    assert finished >= 1
     done = ovrik("run", plan, "-o", study, "--rounds", "2")
     assert done.returncode == 0, done.stderr
     said = json.loads(ovrik("verdict", study, "--json").stdout)
@@ -300,23 +304,19 @@ def test_killed_in_mid_run_it_goes_on(tmp_path: Path, clip: Path) -> None:
         assert sorted(r["round"] for r in c["runs"] if r["state"] == "done" and not r["warmup"])[:2] == [1, 2]
 
 
-def test_stopped_politely_it_keeps_what_is_finished(tmp_path: Path, clip: Path) -> None:
-    process, _plan, study = start_slow_run(tmp_path, clip)
-    process.send_signal(signal.SIGINT)
+def test_a_second_one_is_refused_and_the_first_one_stopped_politely_keeps_what_is_finished(
+    tmp_path: Path, clip: Path
+) -> None:
+    process, plan, study = start_slow_run(tmp_path, clip)
+    try:
+        second = ovrik("run", plan, "-o", study)
+    finally:
+        process.send_signal(signal.SIGINT)
     assert process.wait(timeout=20) == 1
+    assert second.returncode == 2
+    assert "another Ovrik" in second.stderr
     said = json.loads(ovrik("verdict", study, "--json").stdout)
     states = [r["state"] for c in said["contenders"] for r in c["runs"]]
     assert "done" in states
     assert set(states) <= {"done", "stopped"}
     assert not list((tmp_path / "s outputs").glob("partial*"))
-
-
-def test_two_at_once_are_refused(tmp_path: Path, clip: Path) -> None:
-    process, plan, study = start_slow_run(tmp_path, clip)
-    try:
-        second = ovrik("run", plan, "-o", study)
-        assert second.returncode == 2
-        assert "another Ovrik" in second.stderr
-    finally:
-        process.send_signal(signal.SIGINT)
-        process.wait(timeout=20)

@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import correlate, correlation_lags, fftconvolve
 
 SAME = 0.75
 """Mean correlation from which two sequences show the same thing, whatever was done to its levels."""
@@ -79,6 +78,12 @@ def aligned(ours: np.ndarray, theirs: np.ndarray, least: int = 1, expected: int 
 
 def _means(ours: np.ndarray, theirs: np.ndarray, least: int) -> dict[int, float]:
     """Mean correlation by lag."""
+    from scipy.signal import (
+        correlate,
+        correlation_lags,
+        fftconvolve,
+    )  # loading it takes a second, which only a check may cost
+
     n, m = len(ours), len(theirs)
     if not n or not m:
         return {}

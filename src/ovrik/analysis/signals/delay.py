@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import correlate, correlation_lags
 
 CERTAIN = 0.5
 """Normalised correlation from which two sounds are the same one."""
@@ -29,6 +28,11 @@ def delay(ours: np.ndarray, theirs: np.ndarray, rate: int, most_s: float) -> Del
 
     The highest normalised cross-correlation; of silence nothing is known.
     """
+    from scipy.signal import (
+        correlate,
+        correlation_lags,
+    )  # loading it takes a second, which only a check may cost
+
     a, b = (x.astype(float) - x.mean() if len(x) else np.zeros(1) for x in (ours, theirs))
     power = float(np.linalg.norm(a) * np.linalg.norm(b))
     if power == 0:

@@ -1,7 +1,6 @@
 """How loud sound is, as ITU-R BS.1770-4 measures it and EBU R 128 uses it."""
 
 import numpy as np
-from scipy.signal import lfilter
 
 RATE = 48_000
 """Samples per second that the filters below are for."""
@@ -19,6 +18,8 @@ def loudness(sound: np.ndarray, rate: int = RATE) -> float:
 
     Raises ValueError on another rate than 48 kHz.
     """
+    from scipy.signal import lfilter  # loading it takes a second, which only a check may cost
+
     if rate != RATE:
         raise ValueError("the filters are for 48 kHz")
     weighted = lfilter(*HIGH_PASS, lfilter(*SHELF, sound.astype(float), axis=0), axis=0)

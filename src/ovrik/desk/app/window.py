@@ -60,9 +60,9 @@ class MainWindow(QMainWindow):
         self.files = Files(self.opened, self.jobs, self)
         self.stations = Stations()
         self._quiet = 0
-        self._idle = QTimer(self)
-        self._idle.setInterval(IDLE_MS)
-        self._idle.timeout.connect(self._build_another)
+        self.idle = QTimer(self)
+        self.idle.setInterval(IDLE_MS)
+        self.idle.timeout.connect(self._build_another)
         self._station = self._before = STATIONS[0].key
         self._connect()
         self.pages = QStackedWidget()
@@ -163,7 +163,7 @@ class MainWindow(QMainWindow):
             if page is not None:
                 page.deleteLater()
         self.stations.clear()
-        self._idle.stop()
+        self.idle.stop()
         while self.side.count():
             item = self.side.takeAt(0)
             widget = item.widget() if item else None
@@ -245,7 +245,7 @@ class MainWindow(QMainWindow):
         for station in STATIONS:
             self.pages.addWidget(QWidget())
             self.station_buttons[station.key].setEnabled(True)
-        self._idle.start()
+        self.idle.start()
         self.strip.show()
         self.setWindowTitle(f"{model.evidence.facts.title} – Ovrik")
         return model
@@ -270,7 +270,7 @@ class MainWindow(QMainWindow):
         quiet = self.runner.job is None and not self.runner.small_jobs and not playing
         self._quiet = self._quiet + 1 if quiet else 0
         if not missing:
-            self._idle.stop()
+            self.idle.stop()
         elif self._quiet > 1:
             shown = self.pages.currentIndex()
             self.stations[missing[0]]  # asking for it makes it
@@ -354,7 +354,7 @@ class MainWindow(QMainWindow):
         writing = self.focusWidget()
         if writing:
             writing.clearFocus()
-        self._idle.stop()
+        self.idle.stop()
         self._close_stations()
         self.runner.close()
         self.pictures.close()
