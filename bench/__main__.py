@@ -29,6 +29,7 @@ from bench import (
     wall_cost,
     watching,
 )
+from bench.sweeps import swept
 
 MARK = "claims: "
 
@@ -248,6 +249,13 @@ def sizes() -> list[Claim]:
     return [Claim("texts that are cut, or lie over one another", len(found), 0, "")]
 
 
+def sweeps() -> list[Claim]:
+    """Tests of many cases, of which `./run test` has a few."""
+    return [
+        Claim(f"of {sweep.tests} cases, not as they should be", sweep.wrong, 0, "") for sweep in [swept()]
+    ]
+
+
 def _over(value: float) -> float:
     """How far above; what lies below the floor holds no claim."""
     return value if value >= 0 else 100.0
@@ -274,6 +282,7 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "match": match,
     "report": report,
     "sizes": sizes,
+    "sweeps": sweeps,
 }
 
 

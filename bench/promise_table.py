@@ -509,11 +509,11 @@ PROMISES = (
     ),
     Promise(
         "swapped frames conform",
-        "quality/checks/picture_points.py",
-        "misplaced",
-        "other != place",
-        "False",
-        "quality/test_faulty.py",
+        "analysis/signals/in_place.py",
+        "in_place",
+        "shows != places",
+        "shows != shows",
+        "analysis/test_in_place.py",
     ),
     Promise(
         "of every output of a pass the first one is scored",

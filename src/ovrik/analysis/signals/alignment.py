@@ -12,6 +12,8 @@ TELLING, SHARE, FEWEST = 1e-5, 0.9, 6
 MOST_OF_IT = 0.6
 """And by so much of what it would bring if coding had changed nothing: coarse coding lets a frame keep some of the
 one before it, and so look a little late."""
+PAYS, LEAST = 0.5, 0.001
+"""A shift has to leave no more than such a share of what frames in their places have apart, and be so much better."""
 PIECE = 64
 LEAST_SPREAD = 2.0
 """Standard deviation in 8-bit levels under which a picture is flat and says nothing."""
@@ -22,17 +24,19 @@ class Aligned:
     """How one sequence lies beside another.
 
     Fields: `lag`: its frame k + lag shows frame k of the other, so that above 0 it begins earlier; `likeness`, the
-    mean correlation there, −1 to 1, NaN where every picture is flat; `certain`, whether any other lag would be seen.
+    mean correlation there, −1 to 1, NaN where every picture is flat; `certain`, whether any other lag would be seen;
+    `coarsely`, whether they are the same as far as coarse coding lets one see.
     """
 
     lag: int
     likeness: float
     certain: bool
+    coarsely: bool = False
 
     @property
     def same(self) -> bool:
         """Whether both show the same thing."""
-        return bool(self.likeness >= SAME)
+        return self.coarsely or bool(self.likeness >= SAME)
 
 
 def normal(pictures: np.ndarray) -> np.ndarray:
@@ -69,20 +73,56 @@ def aligned(ours: np.ndarray, theirs: np.ndarray, least: int = 1, expected: int 
     if not means:
         return Aligned(expected or 0, float("nan"), False)
     best = max(means, key=means.__getitem__)
-    if expected is not None and best != expected and not _tells(ours, theirs, best, expected):
-        best = expected if expected in means else best
+    if expected is not None and expected in means and best != expected:
+        pays = means[best] - means[expected] > LEAST and 1 - means[best] <= PAYS * (1 - means[expected])
+        best = best if pays and _tells(ours, theirs, best, expected) else expected
     near = [d for d in (best - 1, best + 1) if d in means]
     certain = all(_tells(ours, theirs, best, d) for d in near)
     return Aligned(best, means[best], certain)
 
 
+COARSE = 6
+"""Side of the squares whose means are all that the coarsest coding keeps, pixels of small pictures."""
+OWN_DETAIL = 0.5
+"""Of the reference's detail: a picture that has so much of its own, which the reference has not, is another one."""
+NOTHING = 12.0
+"""Root mean square of what pictures have apart, in 8-bit levels, under which nothing shows that they are not the
+same: fog and night have no more contrast."""
+
+
+def same_coarsely(ours: np.ndarray, theirs: np.ndarray) -> bool:
+    """Whether pictures, shape (frames, height, width), show the same as far as coarse coding left something to see:
+    their large areas are alike, and there is little detail in the one that the other has not."""
+    apart = np.sqrt(((ours - theirs) ** 2).mean(axis=(1, 2)))
+    if np.median(apart) < NOTHING:
+        return True
+    a, b = _areas(ours), _areas(theirs)
+    p, q = (x - x.mean(axis=(1, 2), keepdims=True) for x in (a, b))
+    lengths = float(np.sqrt((p**2).sum() * (q**2).sum()))
+    if not lengths or (p * q).sum() / lengths < SAME:
+        return False
+    fine, theirs_fine = (
+        _cropped(x) - np.kron(y, np.ones((1, COARSE, COARSE))) for x, y in ((ours, a), (theirs, b))
+    )
+    power = max(float((theirs_fine**2).sum()), 1e-9)
+    share = np.clip((fine * theirs_fine).sum() / power, 0, 1)
+    return bool(((fine - share * theirs_fine) ** 2).sum() <= OWN_DETAIL * power)
+
+
+def _cropped(pictures: np.ndarray) -> np.ndarray:
+    _n, rows, columns = pictures.shape
+    return pictures[:, : rows // COARSE * COARSE, : columns // COARSE * COARSE].astype(np.float32)
+
+
+def _areas(pictures: np.ndarray) -> np.ndarray:
+    whole = _cropped(pictures)
+    n, rows, columns = whole.shape
+    return np.asarray(whole.reshape(n, rows // COARSE, COARSE, columns // COARSE, COARSE).mean(axis=(2, 4)))
+
+
 def _means(ours: np.ndarray, theirs: np.ndarray, least: int) -> dict[int, float]:
     """Mean correlation by lag."""
-    from scipy.signal import (
-        correlate,
-        correlation_lags,
-        fftconvolve,
-    )  # loading it takes a second, which only a check may cost
+    from scipy.signal import correlate, correlation_lags, fftconvolve  # only here: it takes a second to load
 
     n, m = len(ours), len(theirs)
     if not n or not m:

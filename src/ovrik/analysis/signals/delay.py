@@ -28,10 +28,7 @@ def delay(ours: np.ndarray, theirs: np.ndarray, rate: int, most_s: float) -> Del
 
     The highest normalised cross-correlation; of silence nothing is known.
     """
-    from scipy.signal import (
-        correlate,
-        correlation_lags,
-    )  # loading it takes a second, which only a check may cost
+    from scipy.signal import correlate, correlation_lags  # only here: it takes a second to load
 
     a, b = (x.astype(float) - x.mean() if len(x) else np.zeros(1) for x in (ours, theirs))
     power = float(np.linalg.norm(a) * np.linalg.norm(b))

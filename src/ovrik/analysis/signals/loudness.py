@@ -18,7 +18,7 @@ def loudness(sound: np.ndarray, rate: int = RATE) -> float:
 
     Raises ValueError on another rate than 48 kHz.
     """
-    from scipy.signal import lfilter  # loading it takes a second, which only a check may cost
+    from scipy.signal import lfilter  # only here: it takes a second to load
 
     if rate != RATE:
         raise ValueError("the filters are for 48 kHz")

@@ -2,17 +2,19 @@
 
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
 import av
 import numpy as np
 
-from ovrik.analysis.signals.alignment import Aligned, aligned, inside, margins, normal, paired
+from ovrik.analysis.signals.alignment import Aligned, aligned, inside, margins, normal, paired, same_coarsely
+from ovrik.analysis.signals.geometry import Geometry
 from ovrik.errors import Ask
 from ovrik.quality.checks.conformity import same_rate
 from ovrik.quality.checks.miniatures import SIZE, Miniatures, miniatures, small_of
+from ovrik.quality.checks.placing import moved_words, placed
 from ovrik.quality.decode.frame_index import decoded_frames
 from ovrik.study.clip.footage import Footage
 from ovrik.study.files.checksum import checksum_now
@@ -39,7 +41,8 @@ class Match:
     Fields: `lag`, its frame k + lag shows the reference's frame k; `overlap`, frames that both have; `likeness`, −1
     to 1; `own_edges`, `edges`, black bars of output and reference that are left out (top, bottom, left, right, as
     shares), all 0 where the whole pictures belong together; `faults`, each in a clause; `shown`, whether both show
-    the same at all, so that quality means something.
+    the same at all, so that quality means something; `moved`, where the output's picture lies within the frame if not
+    in its place, in pixels of the miniatures that are compared.
     """
 
     lag: int
@@ -49,6 +52,7 @@ class Match:
     edges: Edges = NONE
     faults: tuple[str, ...] = ()
     shown: bool = True
+    moved: Geometry | None = None
 
     @property
     def plain(self) -> bool:
@@ -72,15 +76,31 @@ def match(
         without = _aligned(mine, reference.head, *bars, least, expected)
         if without.likeness > (plain.likeness if np.isfinite(plain.likeness) else -1) + BETTER:
             found, edges = without, bars
-    overlap = paired(count, reference.count, found.lag)[1]
     if not np.isfinite(found.likeness):
         return Match(0, paired(count, reference.count, 0)[1], found.likeness)
+    if not found.same and not anywhere:
+        found = _coarsely(found, mine, reference.head, edges)
+    lies = None if anywhere else placed(mine, reference.head, found, edges, output.width, reference.width)
+    if isinstance(lies, str):
+        return Match(0, paired(count, reference.count, 0)[1], found.likeness, faults=(lies,), shown=False)
+    if lies:
+        found = replace(found, lag=0, likeness=lies.after)
+    overlap = paired(count, reference.count, found.lag)[1]
     if not found.same:
         return Match(found.lag, overlap, found.likeness, shown=False)
     faults = [] if anywhere else _lag_faults(found, edges, output, reference, together)
     if edges[0] != edges[1]:
         faults.append(_bar_words(output, edges))
-    return Match(found.lag, overlap, found.likeness, *edges, tuple(faults))
+    if lies:
+        faults.append(moved_words(lies, output.width, output.height))
+    return Match(found.lag, overlap, found.likeness, *edges, tuple(faults), moved=lies)
+
+
+def _coarsely(found: Aligned, mine: np.ndarray, theirs: np.ndarray, edges: tuple[Edges, Edges]) -> Aligned:
+    """Frame beside frame, if that is the same as far as coarse coding lets one see."""
+    count = min(len(mine), len(theirs))
+    a, b = inside(mine[:count], edges[0], COMPARED), inside(theirs[:count], edges[1], COMPARED)
+    return replace(found, lag=0, certain=False, coarsely=True) if same_coarsely(a, b) else found
 
 
 def _aligned(
@@ -207,7 +227,7 @@ def _upright(frame: av.VideoFrame, clip: Footage) -> av.VideoFrame:
     return av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels, np.uint8), format="gray")
 
 
-EDITION = 2
+EDITION = 3
 """Raised when miniatures are made another way, so that old ones are not taken for new."""
 
 

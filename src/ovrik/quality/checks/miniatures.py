@@ -26,7 +26,7 @@ class Miniatures:
     """Fields: `count` of frames shown; `head`, the first of them, shape (≤ 3000, 54, 96), 8-bit grey; `tail`, the
     last 300 of those that are not in the head; `rows`, `columns`, how bright each row and column ever was in the
     frames that were looked at, in 8-bit levels; `width`, `height` of a frame; `looked`, the numbers of those frames
-    that are in the head, and `colours`, their Y, Cb and Cr in 8-bit levels, shape (looked, 3, 9, 16); `even`, the
+    that are in the head, and `colours`, their Y, Cb and Cr in 8-bit levels, shape (looked, 3, 27, 48); `even`, the
     share of samples that 8 bits could hold as well, None at 8 bits; `broken`, packets that could not be decoded."""
 
     count: int
@@ -111,11 +111,11 @@ def luma_of(frame: av.VideoFrame) -> np.ndarray:
     return rows if bits == 8 else (rows // (1 << (bits - 8))).astype(np.uint8)
 
 
-COLOUR_SIZE = (16, 9)
+COLOUR_SIZE = (48, 27)
 
 
 def colours_of(frame: av.VideoFrame) -> np.ndarray:
-    """A frame's mean colours, shape (3, 9, 16), 8-bit Y, Cb and Cr as they are coded."""
+    """A frame's mean colours, shape (3, 27, 48), 8-bit Y, Cb and Cr as they are coded."""
     area = av.video.reformatter.Interpolation.AREA
     small = frame.reformat(*COLOUR_SIZE, "yuv444p", interpolation=area)
     planes = [

@@ -4,25 +4,38 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ovrik.analysis.signals.alignment import at_lag, inside, normal, paired
-from ovrik.analysis.signals.levels import FULL_OVER_LIMITED, converted_as, levels, shifted
+from ovrik.analysis.signals.alignment import inside, paired
+from ovrik.analysis.signals.colours import NO_COLOUR, RED_BLUE, SWAPPED, colours
+from ovrik.analysis.signals.colours import RIGHT as AS_THEY_ARE
+from ovrik.analysis.signals.geometry import geometry, warped
+from ovrik.analysis.signals.in_place import in_place
+from ovrik.analysis.signals.levels import FULL_OVER_LIMITED
+from ovrik.analysis.signals.tones import CHANGED, tones
 from ovrik.quality.checks.alignment import COMPARED, Match
 from ovrik.quality.checks.conformity import same_rate
-from ovrik.quality.checks.miniatures import Miniatures
+from ovrik.quality.checks.miniatures import COLOUR_SIZE, Miniatures
 from ovrik.study.clip.footage import Footage
 from ovrik.study.facts.point import DIFFERS, RIGHT, UNKNOWN, Point
 
-FRAMES, LEVELS, MATRIX, DEPTH = "each frame in its place", "levels", "colour matrix", "bit depth"
-AROUND = 3
-"""Frames either way that one may have changed places with."""
-APART, MOST_OF_IT, AS_LIKE = 0.001, 0.6, 0.05
-"""A frame shows another one's picture when the two differ by the first in the reference, it is closer to the other
-one by so much of that difference, and as like it as frames are to their own, but for this share of them: what coding
-does to a frame is less."""
+FRAMES, LINES, LEVELS, MATRIX, CHROMA, DEPTH = (
+    "each frame in its place",
+    "order of lines",
+    "levels",
+    "colours",
+    "chroma beside luma",
+    "bit depth",
+)
+TOLD = 0.5
+"""Of so many of the frames that differ it must be told that they are in their places."""
 MOST_NAMED = 4
-MORE_EVEN, FINER = 0.1, 0.4
-"""Shares of samples that 8 bits could hold: a quarter of 10-bit ones by chance. An output with so much more than the
-reference holds no finer picture; a reference with more than the second is none either."""
+EIGHT_BITS, FINER = 0.6, 0.4
+"""Shares of the samples that 8 bits could hold, beyond what chance gives: from the first on there is no finer
+picture; a reference with more than the second is none either."""
+APART_PX, APART, APART_EXPLAINS = 2.5, 0.12, 0.5
+"""Chroma lies so many pixels, of the frame and of the small pictures, off luma, and that explains so much."""
+LEAST_CHROMA = 3.0
+LEAST_STEPS, REVERSED = 0.05, -0.4
+"""Mean square of the steps between lines from which they tell, levels; and what share of them is left, reversed."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,99 +52,168 @@ class OutputPair:
 
 def picture_points(pair: OutputPair) -> list[Point]:
     """All points about the picture."""
-    return [_frames(pair), _levels(pair), _matrix(pair), _depth(pair)]
+    return [_frames(pair), _lines(pair), _levels(pair), _colours(pair), _chroma(pair), _depth(pair)]
 
 
 def _frames(pair: OutputPair) -> Point:
     if not same_rate(pair.clip.rate, pair.against.rate):
         return Point(FRAMES, UNKNOWN, "at another rate, frames are not each other's")
-    ours = normal(inside(pair.seen.head, pair.match.own_edges, COMPARED))
-    theirs = normal(inside(pair.beside.head, pair.match.edges, COMPARED))
-    wrong = misplaced(ours, theirs, pair.match.lag)
-    if not wrong:
-        moves = np.mean(1 - (theirs[1:] * theirs[:-1]).sum(axis=1) > APART) if len(theirs) > 1 else 0.0
-        return Point(FRAMES, RIGHT) if moves > 0.5 else Point(FRAMES, UNKNOWN, "the picture hardly moves")
-    named = "; ".join(f"frame {k} {words}" for k, words in list(wrong.items())[:MOST_NAMED])
-    more = f"; and {len(wrong) - MOST_NAMED} more" if len(wrong) > MOST_NAMED else ""
-    return Point(FRAMES, DIFFERS, f"its {named}{more}")
+    ours, theirs = _inside(pair, pair.seen.head, pair.beside.head)
+    found = in_place(ours.reshape(len(ours), -1), theirs.reshape(len(theirs), -1), pair.match.lag)
+    wrong = dict.fromkeys(found.blank, "is blank")
+    wrong |= {k: "shows another picture" if s is None else f"shows frame {s}" for k, s in found.shows.items()}
+    if wrong:
+        named = "; ".join(f"frame {k} {words}" for k, words in sorted(wrong.items())[:MOST_NAMED])
+        more = f"; and {len(wrong) - MOST_NAMED} more" if len(wrong) > MOST_NAMED else ""
+        return Point(FRAMES, DIFFERS, f"its {named}{more}")
+    if not found.differ:
+        return Point(FRAMES, UNKNOWN, "the picture hardly moves")
+    if found.told < TOLD:
+        return Point(FRAMES, UNKNOWN, "its coding keeps too little of the motion to tell")
+    return Point(FRAMES, RIGHT)
 
 
-def misplaced(ours: np.ndarray, theirs: np.ndarray, lag: int) -> dict[int, str]:
-    """The output's frames that show another one's picture, or none, each with what it shows; both as `normal` gives
-    them."""
-    first, count = paired(len(ours), len(theirs), lag)
-    places = np.arange(first, first + count)
-    laid = at_lag(ours, theirs, lag)
-    own = np.nan_to_num(laid, nan=-2.0)
-    blank = np.asarray(~ours[places + lag].any(axis=1) & theirs[places].any(axis=1))
-    # Flat frames, as in a fade, are like nothing: how like frames are to their own is read from the others.
-    seen = laid[~np.isnan(laid)]
-    usual = float(np.quantile(seen, AS_LIKE)) if len(seen) else 1.0
-    best, of = np.zeros(count), places.copy()
-    for step in (s for s in range(-AROUND, AROUND + 1) if s):
-        held = (places + step >= 0) & (places + step < len(theirs))
-        here, there = places[held], places[held] + step
-        alike = (ours[here + lag] * theirs[there]).sum(axis=1)
-        apart = 1 - (theirs[here] * theirs[there]).sum(axis=1)
-        gain = np.zeros(count)
-        gain[held] = np.where(
-            (apart > APART) & (alike >= usual), (alike - own[held]) / np.maximum(apart, APART), 0
+def _inside(pair: OutputPair, ours: np.ndarray, theirs: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Both without their bars, the reference's moved to where the output's lies."""
+    a, b = inside(ours, pair.match.own_edges, COMPARED), inside(theirs, pair.match.edges, COMPARED)
+    if lies := pair.match.moved:
+        scale = COMPARED[0] / 96
+        b = warped(b, lies.across * scale, lies.down * scale, lies.wide, lies.high)
+    return a, b
+
+
+def _lines(pair: OutputPair) -> Point:
+    """By the step from each even row to the next, of the brightest that each ever was: exchanged, it is reversed."""
+    ours, theirs = pair.seen.rows, pair.beside.rows
+    if (
+        len(ours) != len(theirs)
+        or len(ours) < 4
+        or pair.match.moved
+        or pair.match.own_edges != pair.match.edges
+    ):
+        return Point(LINES, UNKNOWN, "its lines are not the reference's, one by one")
+    even = slice(0, len(ours) // 2 * 2, 2)
+    mine, wanted = (x[1::2][: len(x) // 2] - x[even][: len(x) // 2] for x in (ours, theirs))
+    power = float((wanted**2).sum())
+    if power < LEAST_STEPS * len(wanted):
+        return Point(LINES, UNKNOWN, "its lines hardly differ")
+    kept = float((mine * wanted).sum()) / power
+    if kept < REVERSED:
+        return Point(
+            LINES, DIFFERS, "its lines have changed places two by two, as with the wrong field first"
         )
-        closer = (gain > MOST_OF_IT) & (gain > best)
-        best[closer], of[closer] = gain[closer], places[closer] + step
-    out = {}
-    for place, other, empty in zip(places, of, blank, strict=True):
-        if empty:
-            out[int(place + lag)] = "is blank"
-        elif other != place:
-            out[int(place + lag)] = f"shows frame {int(other + lag)}"
-    return out
+    return Point(
+        LINES, RIGHT if kept > -REVERSED else UNKNOWN, "" if kept > -REVERSED else "too little detail is left"
+    )
 
 
 def _levels(pair: OutputPair) -> Point:
     lag = pair.match.lag
+    if not same_rate(pair.clip.rate, pair.against.rate):
+        return Point(LEVELS, UNKNOWN, "at another rate, frames are not each other's")
     first, count = paired(len(pair.seen.head), len(pair.beside.head), lag)
-    places = np.arange(first, first + count)[:: max(1, count // 60)]
-    ours = inside(pair.seen.head[places + lag], pair.match.own_edges, COMPARED)
-    theirs = inside(pair.beside.head[places], pair.match.edges, COMPARED)
-    grow = {(False, True): FULL_OVER_LIMITED, (True, False): 1 / FULL_OVER_LIMITED}
-    expected = grow.get((pair.against.full_range, pair.clip.full_range), 1.0)
-    found = levels(ours, theirs)
-    how = shifted(found, expected)
-    if how is None:
-        seen = "too little contrast" if found.contrast is None else f"its contrast is ×{found.contrast:.2f}"
-        return Point(LEVELS, UNKNOWN, seen)
-    if not how:
+    ours, theirs = _inside(
+        pair, pair.seen.head[first + lag : first + lag + count], pair.beside.head[first : first + count]
+    )
+    found = tones(_limited(ours, pair.clip), _limited(theirs, pair.against))
+    if not found.told:
+        return Point(LEVELS, UNKNOWN, "its brightness changes all the time")
+    if abs(found.off) <= CHANGED:
         return Point(LEVELS, RIGHT)
     tagged = "full" if pair.clip.full_range else "limited"
-    return Point(LEVELS, DIFFERS, f"its picture has {how}-range levels and is tagged {tagged}")
+    if found.stretched != 1.0:
+        how = "full" if found.stretched > 1 else "limited"
+        return Point(LEVELS, DIFFERS, f"its picture has {how}-range levels and is tagged {tagged}")
+    way = "brighter" if found.off > 0 else "darker"
+    return Point(
+        LEVELS,
+        DIFFERS,
+        f"its tones are {abs(found.off):.0f} levels {way} than they should be, at {found.at:.0f}",
+    )
 
 
-def _matrix(pair: OutputPair) -> Point:
+def _limited(levels: np.ndarray, clip: Footage) -> np.ndarray:
+    """As limited-range levels, whatever the clip's."""
+    return 16 + levels / FULL_OVER_LIMITED if clip.full_range else levels
+
+
+SAID = {
+    NO_COLOUR: "its colours are gone",
+    SWAPPED: "its colours have Cb and Cr exchanged",
+    RED_BLUE: "its colours have red and blue exchanged",
+}
+
+
+def _colours(pair: OutputPair) -> Point:
     own = pair.against.colour.matrix or "bt709"
     tagged = pair.clip.colour.matrix or own
-    common = sorted(set(map(int, pair.seen.looked)) & set(map(int, pair.beside.looked)))
     if tagged != own or pair.clip.full_range != pair.against.full_range:
         return Point(MATRIX, UNKNOWN, "the two are not tagged alike")
-    if not common or not pair.match.plain:
-        return Point(MATRIX, UNKNOWN, "its frames are shifted or have bars")
-    ours, theirs = (
-        m.colours[np.isin(m.looked, common)].transpose(1, 0, 2, 3).reshape(3, -1).astype(float)
-        for m in (pair.seen, pair.beside)
-    )
-    found = converted_as(ours, theirs, own)
-    if found is None:
+    planes = _colour_planes(pair)
+    if planes is None:
+        return Point(MATRIX, UNKNOWN, "its frames are shifted, or its picture has bars or is moved")
+    ours, theirs = (p.transpose(1, 0, 2, 3).reshape(3, -1).astype(float) for p in planes)
+    found = colours(ours, theirs, own)
+    if found.made is None:
         return Point(MATRIX, UNKNOWN, "too little colour")
-    if found != own:
-        return Point(MATRIX, DIFFERS, f"its colours are those of {found}, and it is tagged {tagged}")
-    return Point(MATRIX, RIGHT)
+    if found.made == AS_THEY_ARE:
+        return Point(MATRIX, RIGHT)
+    return Point(
+        MATRIX,
+        DIFFERS,
+        SAID.get(found.made, f"its colours are those of {found.made}, and it is tagged {tagged}"),
+    )
+
+
+def _colour_planes(pair: OutputPair) -> tuple[np.ndarray, np.ndarray] | None:
+    """Small pictures in colour of frames that both were looked at in, shape (frames, 3, 27, 48)."""
+    common = sorted(set(map(int, pair.seen.looked)) & set(map(int, pair.beside.looked)))
+    if not common or not pair.match.plain or pair.match.moved:
+        return None
+    ours, theirs = (m.colours[np.isin(m.looked, common)] for m in (pair.seen, pair.beside))
+    return ours, theirs
+
+
+def _chroma(pair: OutputPair) -> Point:
+    planes = _colour_planes(pair)
+    if planes is None:
+        return Point(CHROMA, UNKNOWN, "its frames are shifted, or its picture has bars or is moved")
+    ours, theirs = planes
+    most = 0.0
+    told = False
+    for number in (1, 2):
+        if (theirs[:, number].astype(float).std(axis=(1, 2)) < LEAST_CHROMA).all():
+            continue
+        lies = geometry(ours[:, number], theirs[:, number])
+        if lies is None:
+            continue
+        told = True
+        off = max(abs(lies.across), abs(lies.down))
+        if lies.explains <= APART_EXPLAINS and off >= max(APART, APART_PX * COLOUR_SIZE[0] / pair.clip.width):
+            most = max(most, off)
+    if not told:
+        return Point(CHROMA, UNKNOWN, "too little colour")
+    if most:
+        return Point(
+            CHROMA, DIFFERS, f"its colours lie {most * pair.clip.width / COLOUR_SIZE[0]:.0f} pixels off"
+        )
+    return Point(CHROMA, RIGHT)
 
 
 def _depth(pair: OutputPair) -> Point:
-    if pair.seen.even is None:
+    ours, theirs = _beyond_chance(pair.seen.even, pair.clip), _beyond_chance(pair.beside.even, pair.against)
+    if ours is None:
         return Point(DEPTH, RIGHT, f"{pair.clip.bit_depth} bit")
-    if pair.beside.even is None or pair.beside.even > FINER:
+    if theirs is None or theirs > FINER:
         return Point(DEPTH, UNKNOWN, "the reference is no finer than 8 bits")
-    if pair.seen.even > pair.beside.even + MORE_EVEN:
+    if ours > EIGHT_BITS + theirs:
         return Point(DEPTH, DIFFERS, f"its {pair.clip.bit_depth} bits hold an 8-bit picture")
-    return Point(DEPTH, RIGHT, f"{pair.clip.bit_depth} bit, no trace of 8")
+    return Point(DEPTH, RIGHT, f"{pair.clip.bit_depth} bit")
+
+
+def _beyond_chance(even: float | None, clip: Footage) -> float | None:
+    """The share of samples that 8 bits could hold, less what chance gives: 1/4 of 10 bits, 1/16 of 12."""
+    if even is None or clip.bit_depth <= 8:
+        return None
+    chance = 0.5 ** (clip.bit_depth - 8)
+    return (even - chance) / (1 - chance)

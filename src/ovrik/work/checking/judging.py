@@ -10,10 +10,9 @@ import numpy as np
 
 from ovrik.errors import Ask, OvrikError, PassingTrouble
 from ovrik.quality.checks.alignment import Match, doubtful, elsewhere_words, kept_miniatures, match, whose
-from ovrik.quality.checks.conformity import conformity_points
-from ovrik.quality.checks.file_points import file_points
+from ovrik.quality.checks.all_points import all_points
 from ovrik.quality.checks.miniatures import Miniatures, miniatures
-from ovrik.quality.checks.picture_points import OutputPair, picture_points
+from ovrik.quality.checks.picture_points import OutputPair
 from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.sound import sound_of
@@ -75,10 +74,7 @@ def checked(output: Path, job: Judging, should_stop: Ask) -> Checked:
     found = match(seen, clip.rate, kept, wanted.rate, named)
     found = _located(found, seen, clip, job, should_stop)
     points = [
-        *conformity_points(clip, wanted, job.contender.recipe),
-        *(point(SHOWN, fault) for fault in found.faults or [""]),
-        *(picture_points(OutputPair(seen, clip, kept, against, found)) if found.shown else []),
-        *file_points(output, clip.container, seen.broken, job.contender.recipe.bit_rate),
+        *all_points(output, OutputPair(seen, clip, kept, against, found), wanted, job.contender.recipe),
         *(_heard(output, clip, job, should_stop) if wanted.sound and clip.sounds else []),
     ]
     faults = tuple(p.fault for p in points if p.fault)
@@ -108,9 +104,6 @@ def same_output(output: Path, run: RunRecord) -> None:
         raise PassingTrouble(
             f"the output {output.name} has changed since its run", "Time this contender again"
         )
-
-
-SHOWN = "shows the excerpt"
 
 
 def _heard(output: Path, clip: Footage, job: Judging, should_stop: Ask) -> list[Point]:

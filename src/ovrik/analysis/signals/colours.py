@@ -1,0 +1,108 @@
+"""What was done to a picture's colours, from pairs of small pictures of Y, Cb and Cr.
+
+Each way in which colours go wrong predicts how far the output's samples would be off. How much of that there is in
+them is found by least squares, beside what coding does: paler colours and less contrast. It is about 0 where colours
+are right, about 1 where they went wrong in this way.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ovrik.analysis.signals.levels import KR_KB, matrix_of
+
+RIGHT, NO_COLOUR, SWAPPED, RED_BLUE = "right", "none", "Cb and Cr", "red and blue"
+"""As they should be; all grey; the planes exchanged; the primaries exchanged. Else the name of a matrix."""
+TELLING = 0.5
+"""Root mean square by which a way must put samples off to be told, levels."""
+WHOLLY, CERTAIN = 0.3, 4.0
+"""So far from 1 what there is of it may be, and it must be so many times its standard error."""
+ALIKE = 20
+"""So many neighbouring samples say no more than one."""
+EXPLAINS = 0.5
+"""And with it no more than so much may stay unexplained of what does without: coarse coding has more."""
+GREY = 0.1
+"""Share of the chroma that is left where there is said to be none."""
+LEAST_CHROMA = 3.0
+"""Root mean square about grey from which a picture has colour, levels."""
+ROUNDING = 0.35
+
+
+@dataclass(frozen=True)
+class Colours:
+    """Fields: `made`, one of the words above or the name of a matrix, None where it can't be told; `kept`, the share
+    of the colour that is left."""
+
+    made: str | None
+    kept: float = 1.0
+
+
+def colours(ours: np.ndarray, theirs: np.ndarray, own: str) -> Colours:
+    """Of samples of shape (3, n), 8-bit limited levels, of a reference of the matrix `own`."""
+    if own not in KR_KB or theirs.shape[1] < 30:
+        return Colours(None)
+    zero = np.array([[16.0], [128.0], [128.0]])
+    seen, made = theirs - zero, ours - zero
+    if np.sqrt((seen[1:] ** 2).mean()) < LEAST_CHROMA:
+        return Colours(None)
+    kept = float((made[1:] * seen[1:]).sum() / (seen[1:] ** 2).sum())
+    left = np.sqrt((made[1:] ** 2).mean())
+    if abs(kept) < GREY and left < GREY * np.sqrt((seen[1:] ** 2).mean()) + ROUNDING:
+        return Colours(NO_COLOUR, kept)
+    able, doubtful, best = False, False, (RIGHT, np.inf)
+    for name, predicted in _ways(seen, own).items():
+        off = predicted - seen
+        if np.sqrt((off**2).mean()) < TELLING:
+            continue
+        able = True
+        found = _share(made - seen, off, seen)
+        if abs(found.share - 1) > WHOLLY or found.share < CERTAIN * found.error:
+            continue
+        if found.left > EXPLAINS * found.without:
+            doubtful = True
+        elif found.left < best[1]:
+            best = name, found.left
+    if best[0] == RIGHT and (doubtful or not able):
+        return Colours(None, kept)
+    return Colours(best[0], kept)
+
+
+@dataclass(frozen=True)
+class _Share:
+    """Fields: `share` of what a way predicts that there is in the samples, and its `error`; `left`, the mean square
+    that stays unexplained, and what does `without` it."""
+
+    share: float
+    error: float
+    left: float
+    without: float
+
+
+def _share(off: np.ndarray, predicted: np.ndarray, seen: np.ndarray) -> _Share:
+    """What there is of a way in how far samples are off, beside paleness of either colour, contrast and offsets."""
+    parts = [predicted]
+    for plane in range(3):
+        for values in (seen[plane] - seen[plane].mean(), np.ones_like(seen[plane])):
+            part = np.zeros_like(seen)
+            part[plane] = values
+            parts.append(part)
+    flat, wanted = np.stack([p.ravel() for p in parts]), off.ravel()
+    square = np.linalg.pinv(flat @ flat.T)
+    found = square @ flat @ wanted
+    left = float(((wanted - found @ flat) ** 2).mean()) + ROUNDING**2
+    others = flat[1:]
+    usual = np.linalg.pinv(others @ others.T) @ others @ wanted
+    without = float(((wanted - usual @ others) ** 2).mean()) + ROUNDING**2
+    return _Share(float(found[0]), float(np.sqrt(max(square[0, 0], 0.0) * left * ALIKE)), left, without)
+
+
+def _ways(seen: np.ndarray, own: str) -> dict[str, np.ndarray]:
+    """What the output would hold, each way."""
+    scale = np.array([[219.0], [224.0], [224.0]])
+    back = np.linalg.inv(matrix_of(own))
+    light = back @ (seen / scale)
+    out = {SWAPPED: seen[[0, 2, 1]], RED_BLUE: matrix_of(own) @ light[::-1] * scale}
+    for name in KR_KB:
+        if name != own:
+            out[name] = matrix_of(name) @ light * scale
+    return out
