@@ -30,6 +30,7 @@ from bench import (
     watching,
 )
 from bench.sweeps import swept
+from bench.zoo.tried import tried
 
 MARK = "claims: "
 
@@ -249,6 +250,29 @@ def sizes() -> list[Claim]:
     return [Claim("texts that are cut, or lie over one another", len(found), 0, "")]
 
 
+def zoo() -> list[Claim]:
+    """Sound and wrong exports of everyday footage, and what the checks say of them."""
+    found = tried()
+    for title, lines in (
+        ("blamed", found.blamed),
+        ("missed", found.missed),
+        ("named otherwise", found.otherwise),
+        ("can't be told", found.untold),
+    ):
+        print("\n".join(f"{title}: {line}" for line in lines))
+    return [
+        Claim(f"of {found.sound} sound exports, blamed", 100 * len(found.blamed) / found.sound, 1.0, "%"),
+        Claim(f"of {found.wrong} wrong ones, missed", len(found.missed), 0, ""),
+        Claim("the same, named otherwise", 100 * len(found.otherwise) / found.wrong, 5.0, "%"),
+        Claim(
+            "the same, of which it is said that it can't be told",
+            100 * len(found.untold) / found.wrong,
+            5.0,
+            "%",
+        ),
+    ]
+
+
 def sweeps() -> list[Claim]:
     """Tests of many cases, of which `./run test` has a few."""
     return [
@@ -283,6 +307,7 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "report": report,
     "sizes": sizes,
     "sweeps": sweeps,
+    "zoo": zoo,
 }
 
 

@@ -86,7 +86,7 @@ TAGGED = "setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt
 class Wrong:
     """A wrong export. Fields: `name`; `said`, words of which one must be in what is said of it; `order`, which frame
     is shown at a place, of so many; `picture`, what becomes of a frame; `filters`, or what a filter makes of all;
-    `cut`, the share of the file's bytes that is kept; `still`, whether it can be told where nothing moves too."""
+    `cut`, the share of the file's bytes that is kept."""
 
     name: str
     said: tuple[str, ...]
@@ -94,7 +94,6 @@ class Wrong:
     picture: Picture | None = None
     filters: str = ""
     cut: float = 1.0
-    still: bool = False
 
 
 def only(at: int, becomes: Callable[[np.ndarray], np.ndarray]) -> Picture:
@@ -112,10 +111,11 @@ IN_PLACE = (
     "black bars",
 )
 LINES = ("its lines",)
+
 PLACE = (
     "picture is moved",
-    "picture is larger",
-    "picture is smaller",
+    "larger than",
+    "smaller than",
     "mirrored",
     "upside",
     "does not show",
@@ -123,6 +123,13 @@ PLACE = (
 )
 COLOUR = ("colours are", "colour", "tagged")
 TONES = ("levels", "tones")
+TOLD_BY = {
+    IN_PLACE: {"each frame in its place"},
+    COLOUR: {"colours", "chroma beside luma"},
+    TONES: {"levels"},
+    LINES: {"order of lines"},
+}
+"""Points that say "can't be told" where such a fault can't be."""
 WRONG = (
     Wrong("a frame lost", IN_PLACE, lambda k, n: k + (k >= AT)),
     Wrong("two frames lost", IN_PLACE, lambda k, n: k + 2 * (k >= AT)),
@@ -146,42 +153,34 @@ WRONG = (
     Wrong("a grey frame", IN_PLACE, picture=only(AT, lambda f: 0 * f + 0.5)),
     Wrong("a frame of green", IN_PLACE, picture=only(AT, lambda f: 0 * f + np.array([0, 0.6, 0]))),
     Wrong("its first frames black", IN_PLACE, picture=lambda f, k: 0 * f if k < 4 else f),
-    Wrong("moved to the right by two pixels", PLACE, picture=lambda f, k: np.roll(f, 2, 1), still=True),
-    Wrong("moved down by two pixels", PLACE, picture=lambda f, k: np.roll(f, 2, 0), still=True),
+    Wrong("moved to the right by two pixels", PLACE, picture=lambda f, k: np.roll(f, 2, 1)),
+    Wrong("moved down by two pixels", PLACE, picture=lambda f, k: np.roll(f, 2, 0)),
+    Wrong("moved by four pixels both ways", PLACE, picture=lambda f, k: np.roll(f, (4, -4), (0, 1))),
+    Wrong("cropped by a twentieth", PLACE, filters="crop=iw*0.95:ih*0.95,scale=256:144"),
+    Wrong("squeezed into bars", PLACE, filters="scale=192:144,pad=256:144:32:0"),
+    Wrong("half its size in a frame", PLACE, filters="scale=128:72,pad=256:144:64:36"),
+    Wrong("mirrored", PLACE, filters="hflip"),
+    Wrong("upside down", PLACE, filters="vflip"),
+    Wrong("half its size", ("its size is",), filters="scale=128:72"),
+    Wrong("fields swapped", LINES, picture=lambda f, k: f[np.arange(len(f)) ^ 1]),
+    Wrong("chroma moved by four pixels", COLOUR, filters="chromashift=cbh=4:crh=4"),
+    Wrong("Cb and Cr swapped", COLOUR, filters="shuffleplanes=0:2:1"),
+    Wrong("red and blue swapped", COLOUR, picture=lambda f, k: f[..., ::-1]),
+    Wrong("no colour", COLOUR, filters="hue=s=0"),
     Wrong(
-        "moved by four pixels both ways", PLACE, picture=lambda f, k: np.roll(f, (4, -4), (0, 1)), still=True
-    ),
-    Wrong("cropped by a twentieth", PLACE, filters="crop=iw*0.95:ih*0.95,scale=256:144", still=True),
-    Wrong("squeezed into bars", PLACE, filters="scale=192:144,pad=256:144:32:0", still=True),
-    Wrong("half its size in a frame", PLACE, filters="scale=128:72,pad=256:144:64:36", still=True),
-    Wrong("mirrored", PLACE, filters="hflip", still=True),
-    Wrong("upside down", PLACE, filters="vflip", still=True),
-    Wrong("half its size", ("its size is",), filters="scale=128:72", still=True),
-    Wrong("fields swapped", LINES, picture=lambda f, k: f[np.arange(len(f)) ^ 1], still=True),
-    Wrong("chroma moved by four pixels", COLOUR, filters="chromashift=cbh=4:crh=4", still=True),
-    Wrong("Cb and Cr swapped", COLOUR, filters="shuffleplanes=0:2:1", still=True),
-    Wrong("red and blue swapped", COLOUR, picture=lambda f, k: f[..., ::-1], still=True),
-    Wrong("no colour", COLOUR, filters="hue=s=0", still=True),
-    Wrong(
-        "matrix of BT.601",
-        COLOUR,
-        filters=f"scale=in_color_matrix=bt709:out_color_matrix=smpte170m,{TAGGED}",
-        still=True,
+        "matrix of BT.601", COLOUR, filters=f"scale=in_color_matrix=bt709:out_color_matrix=smpte170m,{TAGGED}"
     ),
     Wrong(
-        "matrix of BT.2020",
-        COLOUR,
-        filters=f"scale=in_color_matrix=bt709:out_color_matrix=bt2020,{TAGGED}",
-        still=True,
+        "matrix of BT.2020", COLOUR, filters=f"scale=in_color_matrix=bt709:out_color_matrix=bt2020,{TAGGED}"
     ),
-    Wrong("matrix tagged, not made", COLOUR, filters="setparams=colorspace=smpte170m", still=True),
-    Wrong("full range called limited", TONES, filters=f"scale=in_range=tv:out_range=pc,{TAGGED}", still=True),
-    Wrong("limited range called full", TONES, filters="setparams=range=pc", still=True),
-    Wrong("another transfer", TONES, picture=lambda f, k: f ** (2.4 / 1.95), still=True),
-    Wrong("brighter by a tenth", TONES, picture=lambda f, k: f * 1.1, still=True),
-    Wrong("crushed shadows", TONES, picture=lambda f, k: np.clip((f - 0.08) / 0.92, 0, 1), still=True),
-    Wrong("truncated", ("frames instead of",), cut=0.6, still=True),
-    Wrong("another rate", ("rate is", "frames instead of"), filters="fps=24", still=True),
+    Wrong("matrix tagged, not made", COLOUR, filters="setparams=colorspace=smpte170m"),
+    Wrong("full range called limited", TONES, filters=f"scale=in_range=tv:out_range=pc,{TAGGED}"),
+    Wrong("limited range called full", TONES, filters="setparams=range=pc"),
+    Wrong("another transfer", TONES, picture=lambda f, k: f ** (2.4 / 1.95)),
+    Wrong("brighter by a tenth", TONES, picture=lambda f, k: f * 1.1),
+    Wrong("crushed shadows", TONES, picture=lambda f, k: np.clip((f - 0.08) / 0.92, 0, 1)),
+    Wrong("truncated", ("frames instead of",), cut=0.8),
+    Wrong("another rate", ("rate is", "frames instead of"), filters="fps=24"),
 )
 
 

@@ -19,7 +19,7 @@ from ovrik.machine.devices.known_trials import known_trials
 from ovrik.machine.devices.paths import NEAR, PATHS, PIXEL_FORMATS
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.devices.reasons import plain_reason
-from ovrik.machine.devices.trial import FAILS, FALLS_BACK, UNTRIED, WORKS, WRONG, Trial
+from ovrik.machine.devices.trial import FAILS, FALLS_BACK, NOT_KNOWN, UNTRIED, WORKS, WRONG, Trial, answered
 from ovrik.machine.devices.trials import summary, try_build
 
 FAKE = """#!{python} -S
@@ -86,7 +86,7 @@ def test_a_failure_in_plain_words(tmp_path: Path) -> None:
 
 def test_no_answer_is_an_answer(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(opening, "TIMEOUT_S", 1)
-    assert answers(fake_build(tmp_path, "silent")) == {(FAILS, "it gave no answer within 1 s")}
+    assert answers(fake_build(tmp_path, "silent")) == {(NOT_KNOWN, "it gave no answer within 1 s")}
 
 
 def test_a_path_the_build_was_made_without(tmp_path: Path) -> None:
@@ -123,7 +123,7 @@ def test_real_builds_agree_with_what_is_known_of_this_machine() -> None:
         assert all(t.answer in (FAILS, UNTRIED) for t in drivers)
         assert all(t.log for t in drivers if t.place == "device")
     for trial in found:
-        assert trial.answer in (WORKS, FAILS, FALLS_BACK, WRONG, UNTRIED)
+        assert trial.answer in (WORKS, FAILS, FALLS_BACK, WRONG, UNTRIED, NOT_KNOWN)
         assert trial.reason or trial.answer == WORKS
         if trial.answer == WORKS and trial.place == "treatment":
             assert (trial.db or 0) >= NEAR
@@ -131,7 +131,43 @@ def test_real_builds_agree_with_what_is_known_of_this_machine() -> None:
     assert known_trials(build) == found
 
 
+def test_what_gave_no_answer_is_tried_again_when_the_machine_is_quiet(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    build, given = fake_build(tmp_path, "right"), []
+    late = Trial(
+        build.key, "opencl", "treatment", "mirror", "yuv420p", NOT_KNOWN, "it gave no answer within 8 s"
+    )
+    answers = [[late], [replace(late, answer=WORKS)]]
+
+    def played(*_a: object) -> list[Trial]:
+        given.append(_a[-1])
+        return answers[len(given) - 1]
+
+    monkeypatch.setattr(probing, "try_build", played)
+    monkeypatch.setattr(probing, "quiet", lambda: False)
+    assert probe_builds([build]) == probe_builds([build]) == [late]
+    assert answered([late]) == []
+    monkeypatch.setattr(probing, "quiet", lambda: True)
+    assert probe_builds([build]) == probe_builds([build]) == answers[1]
+    assert given == [(), [late]]
+
+
+def test_only_paths_without_an_answer_are_tried_again(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    build = fake_build(tmp_path, "right")
+    found = try_build(build, {})
+    opencl = [t for t in found if t.path == "opencl"]
+    known = [replace(t, answer=NOT_KNOWN) if t in opencl[:1] else replace(t, reason="known") for t in found]
+    again = try_build(build, {}, known=known)
+    assert {t.path for t in again if t.reason == "known"} == {t.path for t in found} - {"opencl"}
+    assert [t.answer for t in again if t.path == "opencl"] == [t.answer for t in opencl]
+
+
 def test_answers_are_kept_until_something_changes(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     build = fake_build(tmp_path, "right")
     asked: list[str] = []
 

@@ -14,9 +14,11 @@ from ovrik.machine.devices.known_picture import planes, psnr
 from ovrik.machine.devices.known_trials import known_trials
 from ovrik.machine.devices.trial import WRONG
 from ovrik.machine.devices.trials import try_build
-from ovrik.quality.reference.device_forms import FormTrial, known_forms, try_forms
+from ovrik.machine.processes.asking import Replied
+from ovrik.quality.reference.device_forms import known_forms, try_forms
+from ovrik.quality.reference.form_trial import FormTrial
 from ovrik.report.forms.as_text import verdict_text
-from ovrik.report.words.reasons import reason_words
+from ovrik.report.words.reasons import reason_words, reasons_words, wanting_words
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
@@ -24,6 +26,7 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import of_clip
 from ovrik.study.programme.treatment import treatment
+from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import time_all
@@ -135,6 +138,67 @@ def test_a_form_that_differs_is_said_and_can_be_refused(
         assert evidence.summaries[0].other_forms == (bad.differs,)
         assert bad.differs in verdict_text(evidence)
     study.close()
+
+
+@pytest.mark.parametrize(
+    ("proof", "acceptable", "said"),
+    [
+        (FormTrial("opencl", "key", 60.0), True, ""),
+        (FormTrial("opencl", "key", 31.0), True, ""),
+        (FormTrial("opencl", "key", 12.0), False, "key by OpenCL differs from software's picture: 12 dB"),
+        (
+            FormTrial("opencl", "key", None, "it gave no answer in time", answered=False),
+            None,
+            "have not been compared",
+        ),
+    ],
+)
+def test_what_was_not_proved_is_timed_and_is_no_choice(
+    tmp_path: Path,
+    footage: Footage,
+    monkeypatch: pytest.MonkeyPatch,
+    proof: FormTrial,
+    acceptable: bool | None,
+    said: str,
+) -> None:
+    """Whatever the limits are: none are set."""
+    monkeypatch.setattr("ovrik.work.timing.series.proofs_of", lambda *_a: [proof])
+    monkeypatch.setattr("ovrik.work.prepare.preparing.proofs_of", lambda *_a: [])
+    monkeypatch.setattr("ovrik.work.lineup.able.Judge._treating", lambda *_a: [])
+    monkeypatch.setattr("ovrik.work.prepare.export_plan.Plan.straight", _in_software)
+    programme = replace(of_clip(footage), treatments=(treatment("sharpen"),))
+    study = Study.create(tmp_path / "s.ovrik", "S", programme, Excerpt(0, 10), rounds=1, warmup=0)
+    study.set_conduct(CALM)
+    c = study.add_contender(Contender("bundled", recipe("libx264", "ultrafast"), treat="opencl"))
+    assert time_all(study, remaining(study, [1], 1))
+    score_all(study)
+    again = Study.open(study.path)
+    e = gather(again)
+    [found] = e.summaries
+    assert found.acceptable is acceptable
+    assert (e.verdict.choice == c.contender_id) is (acceptable is True)
+    told = [*reasons_words(found.reasons), wanting_words(found.place.by.wanting)]
+    assert any(said in words for words in told)
+    again.close()
+    study.close()
+
+
+def test_no_answer_in_time_is_not_kept(
+    tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    programme = replace(of_clip(footage), treatments=(treatment("sharpen"),))
+    build, asked = find_build("bundled"), []
+
+    def late(command: list[str]) -> Replied:
+        asked.append(command)
+        return Replied(None, b"", "")
+
+    monkeypatch.setattr("ovrik.quality.reference.device_forms.run_trial", late)
+    for count in (1, 2):
+        [found] = try_forms(build, programme, "opencl")
+        assert (found.answered, found.db) == (False, None)
+        assert len(asked) == count, "asked again, and software not at all"
+    assert known_forms(build, programme, "opencl") == []
 
 
 def _in_software(plan: object) -> object:

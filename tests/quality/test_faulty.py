@@ -56,12 +56,5 @@ def test_each_is_found_and_the_sound_ones_pass(source: Path, tmp_path: Path, fau
     if not faulty.found:
         assert found.reasons == ()
         told = {p.name: p.answer for p in found.score.points}
-        for name in (
-            "each frame in its place",
-            "levels",
-            "colour matrix",
-            "loudness",
-            "audio in sync",
-            "frames",
-        ):
+        for name in ("each frame in its place", "levels", "colours", "loudness", "audio in sync", "frames"):
             assert told[name] == RIGHT, (name, found.score.points)

@@ -25,13 +25,15 @@ from ovrik.machine.builds.build import Build, find_build
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import reference_path
 from ovrik.quality.reference.made import make_reference
-from ovrik.report.words.reasons import fell_back_words, reason_words
+from ovrik.report.words.reasons import device_words, fell_back_words, reason_words
 from ovrik.store.records.made import PartRecord, Preparation, PreparationKind
+from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.encoder.intermediate import intermediate
 from ovrik.study.encoder.recipe import recipe
+from ovrik.study.facts.passes import PassTimes
 from ovrik.study.programme.excerpt import Excerpt, whole
 from ovrik.study.programme.programme import of_clip
 from ovrik.study.programme.treatment import treatment
@@ -43,7 +45,7 @@ from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.lineup.from_plan import save_plan, study_from_plan
 from ovrik.work.outside.by_hand import enter_time, parse_time
-from ovrik.work.prepare.asked_devices import fell_back
+from ovrik.work.prepare.asked_devices import fell_back, untold
 from ovrik.work.prepare.export_plan import Plan
 from ovrik.work.prepare.preparing import plan_for
 from ovrik.work.timing.fairness import State, sources
@@ -518,7 +520,7 @@ IDLE, BUSY = [0.0, 1.0, 0.0, 1.0], [0.0, 60.0, 70.0, 0.0]
         ("h264_qsv", "vaapi", {"encoder load [%]": IDLE, "decoder load [%]": IDLE}, ""),
         ("h264_nvenc", "software", {ONE: IDLE, TWO: BUSY}, ""),
         ("h264_nvenc", "software", {ONE: IDLE, TWO: IDLE}, "to encode"),
-        ("h264_nvenc", "software", {"encoder load [%]": IDLE[:2]}, ""),
+        ("h264_nvenc", "software", {"encoder load [%]": IDLE[:3]}, ""),
     ],
 )
 def test_no_load_counts_only_for_the_unit_that_was_asked(
@@ -527,3 +529,52 @@ def test_no_load_counts_only_for_the_unit_that_was_asked(
     found = fell("bundled", device, columns, decode)
     assert bool(found) is bool(words), found
     assert words in found
+
+
+@pytest.mark.parametrize(
+    ("loads", "first", "last", "idle", "told"),
+    [
+        ([0, 0, 0, 0, 0, 60, 0, 0], 2.4, 3.2, False, True),  # looked at once while it worked
+        ([0, 0, 0, 0, 0, 0], 2.4, 2.6, False, False),  # all looks but one fell into the start-up
+        ([0] * 12, 0.4, 5.6, True, True),
+        ([0] * 12, 4.2, 5.6, False, False),
+        ([90, 90, 90, *[0] * 9], 1.6, 5.6, True, True),  # another program's work before it
+        ([], 0.1, 0.4, False, False),
+    ],
+)
+def test_looks_count_from_the_first_frame_to_the_last(
+    loads: list[float], first: float, last: float, idle: bool, told: bool
+) -> None:
+    c = Contender("bundled", recipe("h264_nvenc"))
+    plan = Plan(c, Build("bundled", "/x", "1", "0", (), ()), None, Excerpt(0, 9), Path())  # type: ignore[arg-type]
+    t = 0.5 * np.arange(len(loads))
+    trace = Trace({"t": t, "encoder load [%]": np.array(loads, float)})
+    usage = Usage(6.0, 1, 1, 1, 1, 1, 0, (), False, False, 0.0)
+    made = RunResult("done", "", usage, (PassTimes(6.0, first, last),), frames=9, output_bytes=9, trace=trace)
+    assert (fell_back(plan, made) is not None) is idle
+    assert (untold(plan, made) == ()) is told
+
+
+def test_a_device_that_nothing_counts_is_said_to_be_untold() -> None:
+    c = Contender("bundled", recipe("h264_vaapi"))
+    plan = Plan(c, Build("bundled", "/x", "1", "0", (), ()), None, Excerpt(0, 9), Path())  # type: ignore[arg-type]
+    usage = Usage(6.0, 1, 1, 1, 1, 1, 0, (), False, False, 0.0)
+    made = RunResult(
+        "done",
+        "",
+        usage,
+        (PassTimes(6.0, 0.2, 5.0),),
+        frames=9,
+        output_bytes=9,
+        trace=Trace({"t": np.arange(9.0)}),
+    )
+    assert fell_back(plan, made) is None
+    assert untold(plan, made) == ("vaapi",)
+    made_run = RunRecord(
+        contender_id=1,
+        excerpt=Excerpt(0, 9),
+        started_utc="",
+        state=RunState.DONE,
+        conditions={"untold": ["vaapi"]},
+    )
+    assert device_words(made_run).startswith("can't tell whether VAAPI did the work")

@@ -96,6 +96,9 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("--logs", action="store_true", help="with --probe: what the builds said, whole")
     one.add_argument("--probe", action="store_true", help="try every acceleration of every build")
     one.add_argument(
+        "--again", action="store_true", help="with --probe: try them all again, whatever is known of them"
+    )
+    one.add_argument(
         "--against", metavar="STUDY[:RUN]", help="lay its fingerprint beside a run's, what differs first"
     )
     one = verb("timeline", question.timeline_, "describe a timeline, and what is left out of it")

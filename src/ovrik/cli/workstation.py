@@ -41,7 +41,7 @@ def machine_(chosen: argparse.Namespace) -> int:
     found = [*findings(take_reading(Path.cwd())), *slow_ones.values()]
     sensors = [*SystemSensors().read(), *DriverSensors().read()]
     line = ProgressLine()
-    trials = probe_builds(builds, line.probing, stop_on_signal()) if chosen.probe else []
+    trials = probe_builds(builds, line.probing, stop_on_signal(), chosen.again) if chosen.probe else []
     line.end()
     tried = trials or [t for b in builds if not b.problem for t in known_trials(b) or []]
     if chosen.json:

@@ -31,7 +31,8 @@ class Entrant:
     Fields: `contender_id`; `row` in the joint times; `usual_s`, its usual time, None while untimed; `cost_s`, what
     the choice goes by, None where it is not known: the usual time, and the upload where what counts is when the file
     has been sent; `fixed_s`, what every export pays once, None unknown; `bytes` of its output, None unknown;
-    `measured`, what limits ask for; `checked`, whether its output was; `faults`, the gravest first; `price` that it
+    `measured`, what limits ask for; `checked`, whether its output was; `proved`, whether a device's treatments were
+    compared with software's, or need not be; `faults`, the gravest first; `price` that it
     costs once."""
 
     contender_id: int
@@ -42,6 +43,7 @@ class Entrant:
     bytes: int | None = None
     measured: Measured = field(default_factory=Measured)
     checked: bool = True
+    proved: bool = True
     faults: tuple[Reason, ...] = ()
     price: float = 0.0
 
@@ -103,6 +105,7 @@ class Wanting(StrEnum):
     """What is asked for and not known yet, besides the value of a floor or ceiling."""
 
     CHECK = "check"
+    PROOF = "proof"
     PLAYBACK = "playback"
     BLIND = "blind comparison"
 
@@ -143,8 +146,9 @@ def judge(e: Entrant, limits: Limits) -> Judgement:
         if (value := values.get(key)) is not None and LIMIT_KINDS[key].fails(value, bound)
     }
     missed = tuple(standings(Limits(tuple(failing.items())), e.measured)) if failing else ()
+    wanted_first = () if e.proved else (Wanting.PROOF,)
     reasons = [Reason(Against.LIMIT, limit=s.kind.key, value=s.value or 0.0, bound=s.limit) for s in missed]
-    wanting: list[str] = [key for key, _bound in limits.values if key not in values]
+    wanting: list[str] = [*wanted_first, *(key for key, _bound in limits.values if key not in values)]
     for asked, held, against, open_ in (
         (limits.plays, e.measured.plays, Against.NOT_PLAYED, Wanting.PLAYBACK),
         (limits.unseen, e.measured.unseen, Against.SEEN, Wanting.BLIND),

@@ -23,7 +23,7 @@ NEAR, FAR = 0.2, 0.6
 """`far` of the one that is shown at most, and of the other at least."""
 DIFFER = 3.0
 """Weighted root mean square of D from which two frames differ, in 8-bit levels."""
-OVER_CODING, OVER_THERE = 4.0, 5.0
+OVER_CODING, OVER_THERE = 4.0, 8.0
 """And it is so many times what coding does to the better frames, by the root mean square over all of a frame, and
 where the two differ: a coarse encoder lets stand what hardly moves."""
 BETTER = 0.25

@@ -20,6 +20,8 @@ BIN, SHARE, LEAST = 12, 0.02, 60
 CHANGED, EXPLAINS = 6.0, 0.4
 """Levels by which tones may be off before they are said to be changed; and a change of tones has to leave no more
 than so much of what the two have apart: coarse coding has more apart than any curve explains."""
+OFF, TIGHT = 3.0, 1.1
+"""A change of range is looked for from so many levels on, where the bounds of the contrast are no further apart."""
 POOL = 3
 """Side of the squares whose means are compared, pixels of the small pictures."""
 FEWEST = 2
@@ -53,7 +55,7 @@ def tones(ours: np.ndarray, theirs: np.ndarray) -> Tones:
     if found is None:
         return UNTOLD
     off, at = found
-    return Tones(_stretched(x, y) if abs(off) > CHANGED else 1.0, off, at)
+    return Tones(_stretched(x, y) if abs(off) > OFF else 1.0, off, at)
 
 
 def _steady(means: np.ndarray) -> np.ndarray:
@@ -96,14 +98,13 @@ def _curve(x: np.ndarray, y: np.ndarray) -> tuple[float, float] | None:
 
 
 def _stretched(x: np.ndarray, y: np.ndarray) -> float:
-    """One of the two factors between ranges, where one of the bounds of the contrast is near it; else 1."""
+    """One of the two factors between ranges, where the contrast is near it; else 1."""
     whole = (y > 2) & (y < 253) & (x > 2) & (x < 253)
     x, y = x[whole], y[whole]
     if len(x) < LEAST or x.std() < LEAST_SPREAD:
         return 1.0
     both = float(np.mean((x - x.mean()) * (y - y.mean())))
-    bounds = both / x.var(), y.var() / both if both > 0 else 0.0
-    for factor in (FULL_OVER_LIMITED, 1 / FULL_OVER_LIMITED):
-        if any(abs(b / factor - 1) <= NEAR for b in bounds):
-            return factor
-    return 1.0
+    if both <= 0 or (y.var() / both) > TIGHT * (both / x.var()):
+        return 1.0
+    contrast = float(y.std() / x.std())
+    return next((f for f in (FULL_OVER_LIMITED, 1 / FULL_OVER_LIMITED) if abs(contrast / f - 1) <= NEAR), 1.0)

@@ -1,6 +1,7 @@
 """Trials of all builds, kept until a build, a driver or the kernel is another."""
 
 import json
+import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -10,7 +11,7 @@ from ovrik.machine.devices.known_picture import EDITION, input_arguments
 from ovrik.machine.devices.known_trials import known_trials, trials_file
 from ovrik.machine.devices.opening import run_trial
 from ovrik.machine.devices.paths import CODECS, PIXEL_FORMATS
-from ovrik.machine.devices.trial import Trial
+from ovrik.machine.devices.trial import NOT_KNOWN, Trial
 from ovrik.machine.devices.trials import try_build
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.files.whole_file import write_whole
@@ -28,7 +29,8 @@ def probe_builds(
     should_stop: Ask = lambda: False,
     afresh: bool = False,
 ) -> list[Trial]:
-    """Trials of every build that starts, from the cache where nothing has changed.
+    """Trials of every build that starts, from the cache where nothing has changed. What gave no answer is tried again
+    on a quiet machine.
 
     Raises Stopped on request; what was finished is kept.
     """
@@ -37,20 +39,31 @@ def probe_builds(
     out: list[Trial] = []
     for number, build in enumerate(able):
         known = None if afresh else known_trials(build)
-        if known is None:
+        open_ = known is not None and any(t.answer == NOT_KNOWN for t in known) and quiet()
+        if known is None or open_:
             on_progress(number / len(able), f"Trying {build.short}")
             samples = samples or sample_clips()
 
             def report(share: float, n: int = number, name: str = build.short) -> None:
                 on_progress((n + share) / len(able), f"Trying {name}")
 
-            known = try_build(build, samples, report, should_stop)
+            known = try_build(build, samples, report, should_stop, known or ())
             if should_stop():
                 raise Stopped
             _keep(build, known)
         out += known
     on_progress(1.0, "All builds are tried")
     return out
+
+
+QUIET = 0.5
+"""Processes that want a core, by the system's average of a minute, for each core: with more a trial may come too late
+for no fault of its own."""
+
+
+def quiet() -> bool:
+    """Whether so little else is going on that a trial that gave no answer deserves another one."""
+    return os.getloadavg()[0] < QUIET * (os.cpu_count() or 1)
 
 
 def _keep(build: Build, trials: list[Trial]) -> None:

@@ -1,7 +1,7 @@
 """Does an acceleration work here? Found out by trying, on known frames."""
 
 import tempfile
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
@@ -20,7 +20,7 @@ from ovrik.machine.devices.paths import (
     DevicePath,
 )
 from ovrik.machine.devices.reasons import plain_reason
-from ovrik.machine.devices.trial import FAILS, FALLS_BACK, UNTRIED, WORKS, WRONG, Trial
+from ovrik.machine.devices.trial import FAILS, FALLS_BACK, NOT_KNOWN, UNTRIED, WORKS, WRONG, Trial
 from ovrik.machine.processes.asking import Replied
 from ovrik.study.encoder.pixel_formats import sampling_of
 
@@ -35,13 +35,18 @@ def try_build(
     samples: dict[tuple[str, str], Path],
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Ask = lambda: False,
+    known: Sequence[Trial] = (),
 ) -> list[Trial]:
-    """Try every device path of a build. `samples` are clips by (codec, pixel format)."""
-    opened = {p.key: _opened(build, p) for p in PATHS}
+    """Try every device path of a build. `samples` are clips by (codec, pixel format); of what is known already only
+    what gave no answer is tried."""
+    paths = [p for p in PATHS if not known or any(t.path == p.key and t.answer == NOT_KNOWN for t in known)]
+    opened = {p.key: _opened(build, p) for p in paths}
     tries: list[Callable[[], Trial]] = []
-    for path in PATHS:
+    for path in paths:
         tries += _tries(build, path, opened[path.key][0], samples)
-    out = [t for found in opened.values() for t in found if t.what]
+    keys = {p.key for p in paths}
+    out = [t for t in known if t.path not in keys]
+    out += [t for found in opened.values() for t in found if t.what]
     with ThreadPoolExecutor(2) as pool:
         for done, trial in enumerate(pool.map(lambda t: None if should_stop() else t(), tries), 1):
             if trial is not None:
@@ -71,7 +76,7 @@ def _of_device(blank: Trial, made: Opened) -> Trial:
         log=tuple(made.answer.log.splitlines()),
     )
     if made.answer.code is None:
-        return replace(found, answer=FAILS, reason=NO_ANSWER.format(opening.TIMEOUT_S))
+        return replace(found, answer=NOT_KNOWN, reason=NO_ANSWER.format(opening.TIMEOUT_S))
     return found if made.works else replace(found, answer=FAILS, reason=plain_reason(made.answer.log))
 
 
@@ -81,13 +86,14 @@ def _tries(
     out: list[Callable[[], Trial]] = []
     base = replace(opened, reason="", log=(), answer=WORKS)
     closed = None if opened.answer == WORKS else opened
+    untried = NOT_KNOWN if opened.answer == NOT_KNOWN else UNTRIED
 
     def add(blank: Trial, run: Callable[[], Trial]) -> None:
         # Where no device can be opened nothing is tried, and its answer stands for all that would need it.
         out.append(
             run
             if closed is None
-            else lambda: replace(blank, answer=UNTRIED, reason=closed.reason, log=closed.log)
+            else lambda: replace(blank, answer=untried, reason=closed.reason, log=closed.log)
         )
 
     for codec, encoder in path.encoders:
@@ -122,7 +128,7 @@ NO_ANSWER = "it gave no answer within {} s"
 def _judged(blank: Trial, outcome: Replied, wanted: bytes, floor: float) -> Trial:
     log = tuple(outcome.log.splitlines())
     if outcome.code is None:
-        return replace(blank, answer=FAILS, reason=NO_ANSWER.format(opening.TIMEOUT_S), log=log)
+        return replace(blank, answer=NOT_KNOWN, reason=NO_ANSWER.format(opening.TIMEOUT_S), log=log)
     if outcome.code or not outcome.out:
         return replace(blank, answer=FAILS, reason=plain_reason(outcome.log), log=log)
     db = psnr(outcome.out, wanted, blank.pixel_format)
@@ -267,7 +273,7 @@ CODED_TO_A_RATE = ("h264", "hevc", "av1")
 
 def summary(trials: Iterable[Trial]) -> dict[str, int]:
     """How many of each answer."""
-    counts = dict.fromkeys((WORKS, FAILS, FALLS_BACK, WRONG, UNTRIED), 0)
+    counts = dict.fromkeys((WORKS, FAILS, FALLS_BACK, WRONG, UNTRIED, NOT_KNOWN), 0)
     for trial in trials:
         counts[trial.answer] += 1
     return counts

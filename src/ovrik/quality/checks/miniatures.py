@@ -27,7 +27,8 @@ class Miniatures:
     last 300 of those that are not in the head; `rows`, `columns`, how bright each row and column ever was in the
     frames that were looked at, in 8-bit levels; `width`, `height` of a frame; `looked`, the numbers of those frames
     that are in the head, and `colours`, their Y, Cb and Cr in 8-bit levels, shape (looked, 3, 27, 48); `even`, the
-    share of samples that 8 bits could hold as well, None at 8 bits; `broken`, packets that could not be decoded."""
+    share of samples that differ from their neighbours which 8 bits could hold as well, None at 8
+    bits or where few do; `broken`, packets that could not be decoded."""
 
     count: int
     head: np.ndarray
@@ -125,15 +126,18 @@ def colours_of(frame: av.VideoFrame) -> np.ndarray:
 
 
 def even_share(frame: av.VideoFrame) -> float | None:
-    """The share of luma samples whose bits below the eighth are all 0; None at 8 bits, or where luma is not bare."""
+    """The share of luma samples whose bits below the eighth are all 0, among those that differ from the one before:
+    even areas tell nothing. None at 8 bits, where luma is not bare, or where too few differ."""
     bits = frame.format.components[0].bits
     if bits <= 8 or not LUMA_FIRST.fullmatch(frame.format.name):
         return None
     plane = frame.planes[0]
     samples = np.frombuffer(memoryview(plane), "<u2").reshape(plane.height, -1)[::4, : plane.width]
-    return float((samples % (1 << (bits - 8)) == 0).mean())
+    telling = samples[:, 1:][samples[:, 1:] != samples[:, :-1]]
+    return float((telling % (1 << (bits - 8)) == 0).mean()) if len(telling) >= FEWEST else None
 
 
+FEWEST = 500
 FINER = 4
 SPARSE = 8
 

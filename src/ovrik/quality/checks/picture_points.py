@@ -28,9 +28,9 @@ FRAMES, LINES, LEVELS, MATRIX, CHROMA, DEPTH = (
 TOLD = 0.5
 """Of so many of the frames that differ it must be told that they are in their places."""
 MOST_NAMED = 4
-EIGHT_BITS, FINER = 0.6, 0.4
-"""Shares of the samples that 8 bits could hold, beyond what chance gives: from the first on there is no finer
-picture; a reference with more than the second is none either."""
+EIGHT_BITS, FINER = 0.1, 0.4
+"""Shares of the samples that 8 bits could hold, beyond what chance gives: with so much more than the
+reference there is no finer picture; a reference with more than the second is none either."""
 APART_PX, APART, APART_EXPLAINS = 2.5, 0.12, 0.5
 """Chroma lies so many pixels, of the frame and of the small pictures, off luma, and that explains so much."""
 LEAST_CHROMA = 3.0
@@ -52,7 +52,10 @@ class OutputPair:
 
 def picture_points(pair: OutputPair) -> list[Point]:
     """All points about the picture."""
-    return [_frames(pair), _lines(pair), _levels(pair), _colours(pair), _chroma(pair), _depth(pair)]
+    made = _colours(pair)
+    known = made.answer != DIFFERS
+    levels = _levels(pair) if known else Point(LEVELS, UNKNOWN, "other colours have other levels")
+    return [_frames(pair), _lines(pair), levels, made, _chroma(pair), _depth(pair)]
 
 
 def _frames(pair: OutputPair) -> Point:
@@ -118,7 +121,7 @@ def _levels(pair: OutputPair) -> Point:
     found = tones(_limited(ours, pair.clip), _limited(theirs, pair.against))
     if not found.told:
         return Point(LEVELS, UNKNOWN, "its brightness changes all the time")
-    if abs(found.off) <= CHANGED:
+    if abs(found.off) <= CHANGED and found.stretched == 1.0:
         return Point(LEVELS, RIGHT)
     tagged = "full" if pair.clip.full_range else "limited"
     if found.stretched != 1.0:
@@ -203,7 +206,10 @@ def _chroma(pair: OutputPair) -> Point:
 def _depth(pair: OutputPair) -> Point:
     ours, theirs = _beyond_chance(pair.seen.even, pair.clip), _beyond_chance(pair.beside.even, pair.against)
     if ours is None:
-        return Point(DEPTH, RIGHT, f"{pair.clip.bit_depth} bit")
+        told = pair.clip.bit_depth <= 8
+        return Point(
+            DEPTH, RIGHT if told else UNKNOWN, f"{pair.clip.bit_depth} bit" if told else "it is too even"
+        )
     if theirs is None or theirs > FINER:
         return Point(DEPTH, UNKNOWN, "the reference is no finer than 8 bits")
     if ours > EIGHT_BITS + theirs:

@@ -28,17 +28,28 @@ def placed(
 ) -> Geometry | str | None:
     """Where a picture lies that is not in its place, or how it is turned, in a clause; None where it is in its place
     or that can't be told. `found` is how frames lie beside one another; `wide`, `wanted`, both widths in pixels."""
-    first, count = paired(len(ours), len(theirs), 0)
-    if not count:
-        return None
-    places = np.arange(first, first + count)[:: max(1, count // LOOKED_AT)]
-    a, b = inside(ours[places], edges[0], SIZE), inside(theirs[places], edges[1], SIZE)
     if not found.same:
-        return _turned(a, b)
-    lies = geometry(a, b)
+        return _turned(*_pairs(ours, theirs, 0, edges))
+    if found.lag and _lies(*_pairs(ours, theirs, found.lag, edges), wide, wanted) is None:
+        return None  # the shift in time explains it
+    lies = _lies(*_pairs(ours, theirs, 0, edges), wide, wanted)
+    better = lies is not None and 1 - lies.after <= BETTER * (1 - found.likeness)
+    return lies if better or not found.lag else None
+
+
+def _pairs(
+    ours: np.ndarray, theirs: np.ndarray, lag: int, edges: tuple[Edges, Edges]
+) -> tuple[np.ndarray, np.ndarray]:
+    """Some of the frames that lie beside one another, without bars."""
+    first, count = paired(len(ours), len(theirs), lag)
+    places = np.arange(first, first + count)[:: max(1, count // LOOKED_AT)]
+    return inside(ours[places + lag], edges[0], SIZE), inside(theirs[places], edges[1], SIZE)
+
+
+def _lies(a: np.ndarray, b: np.ndarray, wide: int, wanted: int) -> Geometry | None:
+    """Where the one lies in the other, None where it is in its place or that can't be told."""
+    lies = geometry(a, b) if len(a) else None
     if lies is None or lies.explains > EXPLAINS:
-        return None
-    if found.lag and 1 - lies.after > BETTER * (1 - found.likeness):
         return None
     # Miniatures are of samples: those of two sizes lie up to a pixel apart.
     sampled = 0.0 if wide == wanted else SIZE[0] / min(wide, wanted)

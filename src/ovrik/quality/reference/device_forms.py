@@ -3,7 +3,7 @@
 import hashlib
 import json
 from contextlib import suppress
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from fractions import Fraction
 from pathlib import Path
 
@@ -17,39 +17,15 @@ from ovrik.machine.devices.known_picture import HEIGHT, PEAKS, WIDTH, input_argu
 from ovrik.machine.devices.known_trials import device_numbers, state_key
 from ovrik.machine.devices.opening import run_trial
 from ovrik.machine.devices.reasons import plain_reason
-from ovrik.machine.devices.trials import RIGHT_TREATMENT_DB
+from ovrik.quality.reference.form_trial import FormTrial
 from ovrik.study.files.kept import cache_folder, read_json
 from ovrik.study.files.whole_file import write_whole
 from ovrik.study.programme.programme import Programme
 from ovrik.study.programme.treatment import Treatment
-from ovrik.study.programme.treatment_kinds import PLACE_TITLES, SOFTWARE
+from ovrik.study.programme.treatment_kinds import SOFTWARE
 
 METHOD = 2
 """Raised when forms are tried another way."""
-
-
-@dataclass(frozen=True)
-class FormTrial:
-    """One treatment on one device. Fields: `place`; `words` of the treatment with its parameters; `db`, the lowest
-    PSNR of the three planes against software, None when no picture came; `reason` why none came, or ""."""
-
-    place: str
-    words: str
-    db: float | None
-    reason: str = ""
-
-    @property
-    def differs(self) -> str:
-        """What is wrong with it in words, "" when it gives software's picture."""
-        where = PLACE_TITLES.get(self.place, self.place)
-        if self.db is None:
-            return f"{self.words} by {where} gave no frames: {self.reason}"
-        if self.db < RIGHT_TREATMENT_DB:
-            return (
-                f"{self.words} by {where} differs from software's picture: {self.db:.0f} dB, "
-                f"{RIGHT_TREATMENT_DB:.0f} wanted"
-            )
-        return ""
 
 
 def treatments_on(programme: Programme, place: str) -> list[Treatment]:
@@ -80,7 +56,8 @@ def try_forms(
         known = _kept(build, t, place, pixel_format)
         if known is None:
             known = _tried(build, t, place, pixel_format)
-            _keep(build, t, pixel_format, known)
+            if known.answered:
+                _keep(build, t, pixel_format, known)
         out.append(known)
     return out
 
@@ -111,8 +88,9 @@ def _tried(build: Build, t: Treatment, place: str, pixel_format: str) -> FormTri
         raise OvrikError(f"{t.words} can't be tried in {pixel_format}", "")
     ours = run_trial(_command(build, t, place, pixel_format))
     if ours.code or not ours.out:
-        why = plain_reason(ours.log) if ours.code is not None else "it gave no answer in time"
-        return FormTrial(place, t.words, None, why)
+        if ours.code is None:
+            return FormTrial(place, t.words, None, "it gave no answer in time", answered=False)
+        return FormTrial(place, t.words, None, plain_reason(ours.log))
     plain = run_trial(_command(build, t, SOFTWARE, pixel_format))
     db = psnr(ours.out, plain.out, pixel_format)
     return FormTrial(

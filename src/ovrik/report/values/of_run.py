@@ -48,6 +48,8 @@ class RunPassed(PassedOn):
     fell_back: Annotated[str, said(fell_back_words)]
     """How a device's work came to be done in software; empty where it did not."""
     on_processor: Annotated[str, said(on_processor_words)]
+    untold: tuple[str, ...]
+    """Device paths that were asked for and of which nothing told whether they worked."""
     conditions: dict[str, Any]
     """All that could have moved the time; as the fingerprint tells it."""
     argv: tuple[str, ...]

@@ -29,6 +29,7 @@ def reason_words(r: Reason) -> str:
 REASONS = {
     Against.BARRED: "it can't run: {}",
     Against.FAILED: "it failed: {}",
+    Against.PICTURE: "{}",
     Against.CHECKS: "{}",
     Against.EARLIER: "{}",
     Against.NOT_PLAYED: "it does not play in real time here",
@@ -70,6 +71,7 @@ def close_words(s: Standing) -> str:
 
 WANTING = {
     Wanting.CHECK: "its output has not been checked yet",
+    Wanting.PROOF: "its treatments have not been compared with software's yet: time it again",
     Wanting.PLAYBACK: "it has not been played yet",
     Wanting.BLIND: "no blind comparison has come to an end",
 }
@@ -126,6 +128,17 @@ def on_processor_words(found: Sequence[OnProcessor]) -> str:
         f"{TITLES.get(o.path, o.path)} is the processor itself here: {o.device}" if o.path else o.device
         for o in found
     )
+
+
+def device_words(r: RunRecord) -> str:
+    """What has to be known of the devices that a run asked for; "" for nothing."""
+    titles = ", ".join(TITLES.get(p, p) for p in r.untold)
+    open_ = (
+        f"can't tell whether {titles} did the work: it was too short, or nothing here counts it"
+        if titles
+        else ""
+    )
+    return "; ".join(filter(None, (on_processor_words(r.on_processor), open_)))
 
 
 def odd_words(r: RunRecord) -> str:

@@ -112,6 +112,12 @@ class RunRecord:
         return tuple(OnProcessor(str(path), str(device)) for path, device in pairs)
 
     @property
+    def untold(self) -> tuple[str, ...]:
+        """Device paths that it asked for and of which nothing told whether they worked."""
+        said = self.conditions.get("untold")
+        return tuple(map(str, said)) if isinstance(said, list) else ()
+
+    @property
     def doubt_s(self) -> float:
         """Half the step in which its time was read, seconds; 0 for what Ovrik timed itself."""
         step = self.conditions.get("step_s", 0.0)

@@ -12,6 +12,7 @@ class Against(StrEnum):
     BARRED = "barred"
     FAILED = "failed"
     FELL_BACK = "fell back"
+    PICTURE = "picture"
     CHECKS = "checks"
     LIMIT = "limit"
     NOT_PLAYED = "not played"

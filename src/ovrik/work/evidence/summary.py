@@ -2,7 +2,7 @@
 
 import statistics
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from ovrik.analysis.scores.bit_rate import busiest
 from ovrik.analysis.scores.pooling import Pooled, pooled
 from ovrik.analysis.times.ratio import Ratio, answer, rounds_to_decide
 from ovrik.analysis.times.spread import Spread, assumed_spread, spread_of
+from ovrik.quality.reference.form_trial import FormTrial
 from ovrik.quality.reference.key import key_of
 from ovrik.quality.scores.metric_table import METRICS
 from ovrik.store.records.decision import Decision
@@ -146,8 +147,10 @@ class Summary:
     @property
     def other_forms(self) -> tuple[str, ...]:
         """Treatments that its device did not do as software does, by its last run, in words."""
-        text = self.counted[-1].conditions.get("forms", ()) if self.counted else ()
-        return tuple(str(words) for words in text)
+        if not self.counted:
+            return ()
+        earlier = self.counted[-1].conditions.get("forms", ())
+        return (*map(str, earlier), *(f.differs for f in proofs(self.counted[-1]) if f.differs))
 
     @property
     def plays(self) -> bool | None:
@@ -216,6 +219,7 @@ def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio |
             cost_s=usual,
             bytes=size,
             checked=score is not None,
+            proved=all(f.answered for f in proofs(done[-1])) if done else True,
             faults=tuple(_faults(runs, mine, score)),
             price=facts.worth.price_of(c.contender_id),
         ),
@@ -280,10 +284,26 @@ def _faults(
     fallen = [r for r in runs if r.fell_back and r.counts]
     if fallen:
         yield Reason(Against.FELL_BACK, fell_back=fallen[-1].fell_back)
+    last = next((r for r in reversed(runs) if r.state == "done"), None)
+    if last is not None:
+        yield from (Reason(Against.PICTURE, f.differs) for f in proofs(last) if f.gross)
     if score is not None:
         yield from (Reason(Against.CHECKS, fault) for fault in score.faults)
         if score.problem and not score.faults:
             yield Reason(Against.CHECKS, score.problem)
+
+
+def proofs(run: RunRecord) -> list[FormTrial]:
+    """What came of comparing the treatments of a run's device with software's; none of an earlier Ovrik's run, whose
+    words are kept apart."""
+    said = run.conditions.get("proofs")
+    names = {f.name for f in fields(FormTrial)}
+    rows = (
+        [row for row in said if isinstance(row, dict) and row.keys() <= names]
+        if isinstance(said, list)
+        else []
+    )
+    return [FormTrial(**row) for row in rows if {"place", "words", "db"} <= row.keys()]
 
 
 def _pooled(score: ScoreRecord, rate: float) -> dict[str, Pooled]:

@@ -9,7 +9,7 @@ from ovrik.machine.builds.build import Build, find_build
 from ovrik.machine.builds.encoder_options import unknown_options
 from ovrik.machine.devices.known_trials import known_trials
 from ovrik.machine.devices.paths import PATHS
-from ovrik.machine.devices.trial import UNTRIED, WORKS, Trial
+from ovrik.machine.devices.trial import UNTRIED, WORKS, Trial, answered
 from ovrik.standin.profile import KEY as STANDIN_KEY
 from ovrik.standin.profile import profiles
 from ovrik.store.study import Study
@@ -278,7 +278,7 @@ def judge_for(
 ) -> Judge:
     """A judge who knows the builds of these contenders and what was tried on them."""
     builds = builds if builds is not None else builds_for(contenders)
-    trials = {k: known_trials(b) or [] for k, b in builds.items() if not b.problem}
+    trials = {k: answered(known_trials(b) or []) for k, b in builds.items() if not b.problem}
     return Judge(builds, programme, excerpt, trials)
 
 

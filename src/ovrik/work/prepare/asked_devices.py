@@ -17,7 +17,8 @@ from ovrik.work.prepare.export_plan import Plan
 
 IDLE_DEVICE = 3.0
 """Per cent of load under which a device that was asked for has done nothing."""
-FEWEST_LOOKS = 3
+FEWEST_LOOKS = 4
+"""So many looks while frames come, half a second apart, tell that a device does nothing."""
 OWN_GRAPHICS = "own graphics"
 STANDIN, DRIVER = "standin", "nvenc"
 """The paths whose devices the sensors at hand belong to: a simulated one, and the one whose driver has a library. Of
@@ -69,10 +70,22 @@ def fell_back(plan: Plan, result: RunResult) -> FellBack | None:
     said = next((line for line in result.usage.log if FELL_BACK.search(line)), "")
     if said:
         return FellBack(Showed.LOG, paths, said[-120:])
-    idle = next((a for a in wanted if _idle(a, result)), None)
+    looks = {a: _looks(a, result) for a in wanted}
+    idle = next((a for a, found in looks.items() if found.idle), None)
     if idle is not None:
         return FellBack(Showed.UNIT, (idle.path,), what=idle.what, unit=idle.unit)
-    return FellBack(Showed.KERNEL, paths) if _no_engine_worked(result) else None
+    return FellBack(Showed.KERNEL, paths) if _engines(result).idle else None
+
+
+def untold(plan: Plan, result: RunResult) -> tuple[str, ...]:
+    """Device paths that were asked for and of which nothing tells whether they worked: no sensor, or too few looks at
+    it from the first frame to the last."""
+    if result.state != "done" or result.usage is None or _engines(result).told:
+        return ()
+    own = {o.path for o in really_processor(plan)}
+    return tuple(
+        dict.fromkeys(a.path for a in asked(plan) if a.path not in own and not _looks(a, result).told)
+    )
 
 
 def really_processor(plan: Plan) -> list[OnProcessor]:
@@ -86,19 +99,47 @@ def really_processor(plan: Plan) -> list[OnProcessor]:
     return list(dict.fromkeys(OnProcessor(t.path, t.device) for t in found))
 
 
-def _no_engine_worked(result: RunResult) -> bool:
-    """Whether the kernel counted what graphics devices did for the export, and it was never anything."""
+@dataclass(frozen=True)
+class _Looked:
+    """Looks at a device from a run's first frame to its last. Fields: `count`; `most`, per cent of load."""
+
+    count: int = 0
+    most: float = 0.0
+
+    @property
+    def told(self) -> bool:
+        """Whether they tell of work, or are enough to tell of none."""
+        return self.most >= IDLE_DEVICE or self.count >= FEWEST_LOOKS
+
+    @property
+    def idle(self) -> bool:
+        """Whether they are enough, and none of them saw work."""
+        return self.count >= FEWEST_LOOKS and self.most < IDLE_DEVICE
+
+
+def _while_frames_came(result: RunResult, values: np.ndarray) -> np.ndarray:
+    """What was read from the first frame to the last: a device has nothing to do in the start-up."""
+    t = result.trace.columns.get("t") if result.trace else None
+    if t is None or result.first_frame_s is None:
+        return values[np.isfinite(values)]
+    last = result.last_frame_s if result.last_frame_s is not None else np.inf
+    return values[np.isfinite(values) & (t >= result.first_frame_s) & (t <= last)]
+
+
+def _engines(result: RunResult) -> _Looked:
+    """What graphics devices did for the export, by the kernel's count."""
     found = result.trace.columns.get(OWN_GRAPHICS) if result.trace else None
-    looked = found[np.isfinite(found)] if found is not None else np.zeros(0)
-    return len(looked) >= FEWEST_LOOKS and float(looked.max()) < IDLE_DEVICE
+    return _seen([_while_frames_came(result, found)]) if found is not None else _Looked()
 
 
-def _idle(a: Asked, result: RunResult) -> bool:
-    """Whether the unit that was asked for was looked at often enough, and never at work on any device of its kind."""
+def _looks(a: Asked, result: RunResult) -> _Looked:
+    """At the unit that was asked for, of the device of its kind that did most."""
     if a.path not in (STANDIN, DRIVER) or not a.unit or result.trace is None:
-        return False
-    loads = [
-        v[np.isfinite(v)] for n, v in result.trace.columns.items() if n.startswith(a.unit) and "load" in n
-    ]
-    looked = [v for v in loads if len(v) >= FEWEST_LOOKS]
-    return bool(looked) and all(v.max() < IDLE_DEVICE for v in looked)
+        return _Looked()
+    columns = [v for n, v in result.trace.columns.items() if n.startswith(a.unit) and "load" in n]
+    return _seen([_while_frames_came(result, v) for v in columns])
+
+
+def _seen(columns: list[np.ndarray]) -> _Looked:
+    read = [v for v in columns if len(v)]
+    return _Looked(max(map(len, read)), max(float(v.max()) for v in read)) if read else _Looked()

@@ -10,6 +10,7 @@ from ovrik.export.run.progress import Progress
 from ovrik.export.run.timed import RunResult, timed_run
 from ovrik.machine.builds.build import Build, find_build
 from ovrik.quality.reference.device_forms import try_forms
+from ovrik.quality.reference.form_trial import FormTrial
 from ovrik.quality.reference.frames_read import reader_of
 from ovrik.quality.reference.true_frames import wrong_frames
 from ovrik.store.records.made import Preparation, PreparationKind
@@ -115,14 +116,15 @@ def _frames_proved(plan: Plan, say: Say, should_stop: Ask) -> str:
 
 def forms_that_differ(plan: Plan, should_stop: Ask = lambda: False) -> list[str]:
     """Treatments that the contender's device does not do as software does, in words; tried now if they were not."""
+    return [f.differs for f in proofs_of(plan, should_stop) if f.differs]
+
+
+def proofs_of(plan: Plan, should_stop: Ask = lambda: False) -> list[FormTrial]:
+    """What came of comparing the contender's treatments with software's; tried now if they were not."""
     if plan.contender.treat == SOFTWARE or plan.described or plan.build.simulated:
         return []
     by = plan.maker or plan.build
-    return [
-        f.differs
-        for f in try_forms(by, plan.straight().programme, plan.contender.treat, should_stop)
-        if f.differs
-    ]
+    return try_forms(by, plan.straight().programme, plan.contender.treat, should_stop)
 
 
 def _why(what: str, done: RunResult) -> str:

@@ -5,7 +5,7 @@ import statistics
 import tempfile
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -31,10 +31,10 @@ from ovrik.work.evidence.counted_times import of_one_kind
 from ovrik.work.evidence.gathered import counted
 from ovrik.work.footage.frame_counts import count_for
 from ovrik.work.lineup.able import builds_for, checked_able, judge_for
-from ovrik.work.prepare.asked_devices import asked_device, fell_back, really_processor, sensors_for
+from ovrik.work.prepare.asked_devices import asked_device, fell_back, really_processor, sensors_for, untold
 from ovrik.work.prepare.export_plan import Plan, changed_build
 from ovrik.work.prepare.fingerprint import fingerprint
-from ovrik.work.prepare.preparing import forms_that_differ, plan_for, prepare
+from ovrik.work.prepare.preparing import plan_for, prepare, proofs_of
 from ovrik.work.timing.band import band_json, first_band
 from ovrik.work.timing.fairness import (
     State,
@@ -329,8 +329,9 @@ class _Series:
                 **rested,
                 **who_else(result),
                 "outputs": str(plan.folder),
-                "forms": forms_that_differ(plan),
+                "proofs": [asdict(f) for f in proofs_of(plan)],
                 "on_processor": [[o.path, o.device] for o in really_processor(plan)],
+                "untold": untold(plan, result),
             },
             "disturbed": self.disturbed_now,
             "fell_back": fell_back(plan, result),

@@ -14,7 +14,7 @@ from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.chart import Chart, axis_words, ink
 from ovrik.desk.widgets.labels import cut
 from ovrik.report.words.numbers import number, own_time_words, spread_words
-from ovrik.report.words.reasons import odd_words, on_processor_words
+from ovrik.report.words.reasons import device_words, odd_words
 from ovrik.store.records.run import RunRecord
 from ovrik.work.evidence.summary import Summary
 from ovrik.work.timing.series import TimingUpdate
@@ -254,7 +254,7 @@ def _pen(run: RunRecord, cid: int) -> QPen:
 def run_said(r: RunRecord) -> str:
     """A run in a line."""
     where = "warm-up, does not count" if r.warmup else round_words(r) if not r.driven else f"round {r.round}"
-    odd, on = odd_words(r), on_processor_words(r.on_processor)
+    odd, on = odd_words(r), device_words(r)
     return (
         f"{where}: {r.wall_s:.3f} s, {number(r.fps, 1)} fps, first frame at "
         f"{number(r.first_frame_s, 1)} s{f'; {odd}' if odd else ''}{f'; {on}' if on else ''}"

@@ -2,7 +2,7 @@
 
 from ovrik.desk.widgets.table import Cell
 from ovrik.report.words.numbers import number, size_words
-from ovrik.report.words.reasons import doubt_words, odd_words, on_processor_words
+from ovrik.report.words.reasons import device_words, doubt_words, odd_words
 from ovrik.store.records.made import Preparation
 from ovrik.store.records.run import RunRecord
 
@@ -74,7 +74,7 @@ def run_cells(r: RunRecord, over: bool = False) -> list[Cell]:
         Cell(f"{'▣ ' if over else ''}{round_words(r)}", "laid over in Traces" if over else OVER_HINT, soft),
         Cell(
             f"{r.state}{_aside(r)}",
-            "\n".join(filter(None, (r.reason or odd_words(r), on_processor_words(r.on_processor)))),
+            "\n".join(filter(None, (r.reason or odd_words(r), device_words(r)))),
             "trouble" if r.disturbed or r.fell_back else state,
         ),
         Cell(f"{number(r.wall_s, 3)} s", doubt_words(r), soft, right=True, bold=r.counts),

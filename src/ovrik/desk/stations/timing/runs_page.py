@@ -11,7 +11,7 @@ from ovrik.desk.stations.timing.by_hand_form import ByHandForm
 from ovrik.desk.stations.timing.run_rows import RUN_HEADINGS, prepared_cells, run_cells
 from ovrik.desk.widgets.table import DeskTable
 from ovrik.desk.widgets.text import label, set_role
-from ovrik.report.words.reasons import odd_words, on_processor_words
+from ovrik.report.words.reasons import device_words, odd_words
 from ovrik.store.records.run import RunRecord
 
 
@@ -92,7 +92,7 @@ class RunsPage(QWidget):
             return
         failed = run.state in ("failed", "interrupted")
         set_role(self.log, "trouble" if failed else "soft")
-        said = [odd_words(run), on_processor_words(run.on_processor)]
+        said = [odd_words(run), device_words(run)]
         odd = "".join(f"{words[:1].upper()}{words[1:]}. " for words in said if words)
         self.log.setText(
             f"{run.state}: {run.reason}"

@@ -13,7 +13,16 @@ from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, emptied, label, set_role, sheet
 from ovrik.machine.builds.build import Build
 from ovrik.machine.devices.paths import CODEC_TITLES, PATHS, PIXEL_FORMATS
-from ovrik.machine.devices.trial import FAILS, FALLS_BACK, TRIED_PLACES, UNTRIED, WORKS, WRONG, Trial
+from ovrik.machine.devices.trial import (
+    FAILS,
+    FALLS_BACK,
+    NOT_KNOWN,
+    TRIED_PLACES,
+    UNTRIED,
+    WORKS,
+    WRONG,
+    Trial,
+)
 from ovrik.machine.workstation.facts import TABLE
 from ovrik.report.words.rows import DRIVE_SOURCE, build_rows, drive_words, machine_rows, trial_words
 from ovrik.study.contender.contender import build_words
@@ -21,7 +30,14 @@ from ovrik.study.encoder.encoders import ENCODERS
 from ovrik.work.prepare.drives import Drive
 from ovrik.work.prepare.machine_look import Look
 
-TONES = {WORKS: "act", FAILS: "soft", FALLS_BACK: "trouble", WRONG: "trouble", UNTRIED: "soft"}
+TONES = {
+    WORKS: "act",
+    FAILS: "soft",
+    FALLS_BACK: "trouble",
+    WRONG: "trouble",
+    UNTRIED: "soft",
+    NOT_KNOWN: "soft",
+}
 NOTHING = (FAILS, UNTRIED)
 BITS = dict(zip(PIXEL_FORMATS, ("8 bit", "10 bit"), strict=True))
 
