@@ -346,6 +346,16 @@ encoder = "libx264"
         ("160x91", 'pixel_format = "yuv422p"', ""),
         ("160x91", 'pixel_format = "yuv444p"', ""),
         ("160x90", 'encoder = "dnxhd"', "too small: DNxHR takes 256×120 and more"),
+        ("160x90", 'size = "20000x20000"', "20000×20000 is too large: x264 takes up to 16384×16384"),
+        ("160x90", 'size = "20000x16000"\nencoder = "ffv1"', "is too large: FFV1 takes up to 268 megapixels"),
+        ("160x90", 'size = "16384x8706"\nencoder = "libsvtav1"', "SVT-AV1 takes up to 16384×8704"),
+        (
+            "32x32",
+            'build = "system"\nencoder = "libsvtav1"',
+            "32×32 is too small: SVT-AV1 takes 64×64 and more",
+        ),
+        ("32x32", 'encoder = "libsvtav1"', ""),
+        ("16x16", "", "16×16 can't be scored: VMAF takes 20 pixels and more"),
         ("160x90", 'sound = "flac"', ""),
         ("160x90", 'container = "mov"\nsound = "flac"', "can't hold flac"),
         (
@@ -375,7 +385,11 @@ def test_the_plan_predicts_what_would_fail(tmp_path: Path, size: str, more: str,
     assert words in found[0].reason
 
 
-def test_frames_too_small_to_be_scored_are_refused_for_that(tmp_path: Path) -> None:
+def test_frames_too_small_to_be_scored_are_refused_for_that(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As what another program exported may be: Ovrik's own are refused before they are timed."""
+    monkeypatch.setattr("ovrik.work.lineup.able.LEAST_SIDE", 0)
     path = tmp_path / "tiny.mkv"
     run("-f", "lavfi", "-i", "testsrc2=s=16x16:r=25:d=0.4", "-c:v", "ffv1", str(path))
     found = judged_study(tmp_path / "s.ovrik", of_clip(probe(path)), recipe("libx264", "ultrafast", 10))[0]

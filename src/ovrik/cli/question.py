@@ -130,6 +130,7 @@ def plan_(chosen: argparse.Namespace) -> int:
             "can_run": e.can_run,
             "reason": e.reason,
             "loses": [*recipe_losses(programme, e.contender.recipe), *judge.differing(e.contender)],
+            "untried": judge.untried(e.contender),
         }
         for e in entries
     ]
@@ -141,7 +142,8 @@ def plan_(chosen: argparse.Namespace) -> int:
             if entry["can_run"] and e.reason:
                 entry |= {"can_run": False, "reason": f"on {span.name}: {e.reason}"}
     listed += [
-        {"label": label, "can_run": False, "reason": why, "loses": []} for label, why in question.refused
+        {"label": label, "can_run": False, "reason": why, "loses": [], "untried": []}
+        for label, why in question.refused
     ]
     cores = missing_cores(question.conduct)
     if chosen.json:
@@ -165,6 +167,7 @@ def plan_(chosen: argparse.Namespace) -> int:
                     if entry["loses"]
                     else ""
                 )
+                + "".join(f"\n{'':12} {words}" for words in entry["untried"] if entry["can_run"])
             )
     return DONE if all(e["can_run"] for e in listed) and not cores else PARTLY
 

@@ -9,6 +9,8 @@ ITSELF, PICKED, NEVER = "itself", "picked", "never"
 """How a filter measures a sample: it leaves frames out itself, and still looks at all of them for what it needs of
 their neighbours; it gets only the frames of the sample; or it can't, since every frame's value rests on the one
 before."""
+LEAST_SIDE = 20
+"""Pixels: of smaller frames the build's VMAF makes nothing at all."""
 
 
 @dataclass(frozen=True)

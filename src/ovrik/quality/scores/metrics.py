@@ -162,8 +162,6 @@ def _scratch() -> "tempfile.TemporaryDirectory[str]":
         ) from None
 
 
-LEAST_SIDE = 20
-"""Pixels: of smaller frames the build's VMAF makes nothing at all."""
 LABELS = (
     ("primaries", "color_primaries", "bt709"),
     ("transfer", "color_trc", "bt709"),

@@ -3,6 +3,15 @@
 SMALLEST: dict[str, tuple[int, int]] = {"dnxhd": (256, 120)}
 """The smallest frame that an encoder takes, where there is one; those not listed take 16×16."""
 
+SMALLEST_BEFORE: dict[str, tuple[int, tuple[int, int]]] = {"libsvtav1": (9, (64, 64))}
+"""The same of builds of ffmpeg before a major version."""
+
+LARGEST: dict[str, tuple[int, int]] = {"libx264": (16384, 16384), "libsvtav1": (16384, 8704)}
+"""The largest frame that an encoder takes, where it says so; no other gets more than `MOST_PIXELS` here."""
+
+MOST_PIXELS = 16384 * 16384
+"""Samples of a frame that decoders, scaling and memory bear."""
+
 MOST_THREADS: dict[str, int] = {"libx265": 16}
 """Most threads that an encoder takes when it is given a number, where it refuses more."""
 

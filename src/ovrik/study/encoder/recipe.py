@@ -9,12 +9,15 @@ from typing import Any, ClassVar
 from ovrik.errors import OvrikError
 from ovrik.study.encoder.containers import CONTAINERS, SOUND_RATES, SOUNDS
 from ovrik.study.encoder.encoder_limits import (
+    LARGEST,
     LOOKAHEAD,
+    MOST_PIXELS,
     MOST_THREADS,
     NEEDS_WHOLE_CHROMA,
     PROFILE_CHROMA,
     PROFILE_FORMATS,
     SMALLEST,
+    SMALLEST_BEFORE,
 )
 from ovrik.study.encoder.encoders import (
     AVERAGE,
@@ -212,8 +215,9 @@ def faults(made: Recipe) -> list[str]:
 # A grid asks the same of thousands of recipes: the answers are kept.
 
 
-def size_faults(r: Recipe, width: int, height: int) -> list[str]:
-    """Why an encoder can't take frames of the size that an output will have, each in a clause."""
+def size_faults(r: Recipe, width: int, height: int, version: int | None = None) -> list[str]:
+    """Why an encoder can't take frames of the size that an output will have, each in a clause; `version`, the major
+    one of the build, None where that is not known."""
     found = []
     across, down = (
         (2 if sampling_of(r.pixel_format) != "4:4:4" else 1),
@@ -233,6 +237,13 @@ def size_faults(r: Recipe, width: int, height: int) -> list[str]:
             f'{sampling_of(r.pixel_format)}; set size = "{even}"'
         )
     least = SMALLEST.get(r.encoder, (16, 16))
+    before, then = SMALLEST_BEFORE.get(r.encoder, (0, least))
+    if version is not None and version < before:
+        least = then
+    most = LARGEST.get(r.encoder)
+    if (most and (width > most[0] or height > most[1])) or width * height > MOST_PIXELS:
+        takes = f"{most[0]}×{most[1]}" if most else f"{MOST_PIXELS // 1_000_000} megapixels"
+        found.append(f"{width}×{height} is too large: {r.facts.short} takes up to {takes}")
     if width < least[0] or height < least[1]:
         found.append(f"{width}×{height} is too small: {r.facts.short} takes {least[0]}×{least[1]} and more")
     return found

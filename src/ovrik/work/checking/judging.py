@@ -17,7 +17,8 @@ from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.sound import sound_of
 from ovrik.quality.scores.losses import ToMeasure
-from ovrik.quality.scores.metrics import LEAST_SIDE, ToScore, belonging
+from ovrik.quality.scores.metric_table import LEAST_SIDE
+from ovrik.quality.scores.metrics import ToScore, belonging
 from ovrik.store.records.run import RunRecord
 from ovrik.store.records.score import ScoreRecord
 from ovrik.store.records.study_facts import StudyFacts

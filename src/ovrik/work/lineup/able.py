@@ -10,6 +10,7 @@ from ovrik.machine.builds.encoder_options import unknown_options
 from ovrik.machine.devices.known_trials import known_trials
 from ovrik.machine.devices.paths import PATHS
 from ovrik.machine.devices.trial import UNTRIED, WORKS, Trial, answered
+from ovrik.quality.scores.metric_table import LEAST_SIDE
 from ovrik.standin.profile import KEY as STANDIN_KEY
 from ovrik.standin.profile import profiles
 from ovrik.store.study import Study
@@ -186,6 +187,27 @@ class Judge:
         ]
         return found + [f"treatments by {title} {tried_words(t, 'were')}" for t in bad[:1]]
 
+    def untried(self, c: Contender) -> list[str]:
+        """What the contender asks of a device that nobody has tried here, in words: it may run, or not."""
+        build, device = self.builds[c.build], c.recipe.facts.device
+        if build.problem or build.simulated or c.build.startswith("described-"):
+            return []
+        asked = [
+            (
+                f"{c.recipe.encoder}",
+                bool(device) and not self._tried(build, device, "encode", c.recipe.encoder),
+            ),
+            (
+                f"treatments by {PLACE_TITLES.get(c.treat, c.treat)}",
+                c.treat != SOFTWARE and not self._tried(build, c.treat, "device"),
+            ),
+        ]
+        return [
+            f"{what} has not been tried here: `ovrik machine --probe` tries it"
+            for what, open_ in asked
+            if open_
+        ]
+
     def differing(self, c: Contender) -> list[str]:
         """Treatments that the contender's device is known not to do as software does, in words."""
         build = self.builds[c.build]
@@ -207,7 +229,13 @@ class Judge:
 
     def _size(self, c: Contender, build: Build) -> list[str]:
         made = delivery(self.programme, self.excerpt, c.recipe)
-        return size_faults(c.recipe, made.width, made.height) + (
+        if min(made.width, made.height) < LEAST_SIDE:
+            return [
+                f"{made.width}×{made.height} can't be scored: VMAF takes {LEAST_SIDE} pixels and more either way"
+            ]
+        number = build.version.split(".")[0]
+        version = int(number) if number.isdigit() else None
+        return size_faults(c.recipe, made.width, made.height, version) + (
             _standin_faults(build, c.recipe, made.width, made.height) if build.simulated else []
         )
 
