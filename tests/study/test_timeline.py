@@ -351,6 +351,23 @@ def test_what_an_edl_can_t_hold_is_said_when_it_is_written(folder: Path) -> None
     ]
 
 
+def test_a_clip_of_another_kind_is_not_taken_without_a_word(folder: Path, tmp_path: Path) -> None:
+    """The master is gone, and beside the timeline lies a proxy of its name."""
+    text = XMEML.format(a=(folder / "a.mkv").as_uri(), b=(folder / "gone" / "b.mov").as_uri())
+    path = folder / "proxied.xml"
+    path.write_text(text)
+    found = read_timeline(path).programme
+    assert found is not None
+    [said] = [words for words in found.left_out if "stands in for it" in words]
+    assert said.startswith("the file b.mov, which is not there: b.mkv stands in for it, ")
+    path.write_text(text.replace("b.mov", "b.mkv"))
+    moved = read_timeline(path).programme
+    assert moved is not None
+    assert not any("stands in" in words for words in moved.left_out), (
+        "the same name elsewhere is the same clip"
+    )
+
+
 def test_the_own_size_of_a_sequence_is_said(folder: Path) -> None:
     text = XMEML.format(a=(folder / "a.mkv").as_uri(), b=(folder / "b.mkv").as_uri())
     own = "<format><samplecharacteristics><width>1998</width><height>1080</height></samplecharacteristics></format>"

@@ -34,11 +34,13 @@ class Clips(Protocol):
 
 
 class MediaFinder:
-    """Finds clips by address or by name, and has each of them read once."""
+    """Finds clips by address or by name, and has each of them read once. Attribute: `stand_ins`, by the name that was
+    looked for the file of another kind that has it, and is no more than likely the same."""
 
     def __init__(self, beside: Path, clips: Clips, folders: Sequence[Path] = ()) -> None:
         """`beside` is the timeline's own folder; `folders` are searched with all that is in them."""
         self.beside, self.clips, self._folders = beside, clips, folders
+        self.stand_ins: dict[str, Path] = {}
         self._index: dict[str, Path] | None = None
         self._read: dict[Path, Footage] = {}
 
@@ -51,7 +53,10 @@ class MediaFinder:
         for name in (*([wanted.name] if wanted else []), *names):
             for key in (name.lower(), Path(name).stem.lower()):
                 if key in known:
-                    return known[key]
+                    found = known[key]
+                    if Path(name).suffix and found.name.lower() != name.lower():
+                        self.stand_ins[name] = found
+                    return found
         return None
 
     def _known(self) -> dict[str, Path]:

@@ -41,10 +41,22 @@ def read_with(
     timeline, left_out_before = open_timeline(path, finder, rate)
     reader = _Reader(timeline, finder, left_out=left_out_before)
     reader.read()
-    left_out = tuple(dict.fromkeys(reader.left_out))
+    left_out = tuple(dict.fromkeys([*reader.left_out, *_stand_ins(finder)]))
     if reader.missing:
         return TimelineRead(None, tuple(dict.fromkeys(reader.missing)), left_out)
     return TimelineRead(reader.programme(timeline.name or path.stem, left_out), (), left_out)
+
+
+def _stand_ins(finder: MediaFinder) -> list[str]:
+    """Clips that are another file than the timeline names, in words."""
+    out = []
+    for name, path in finder.stand_ins.items():
+        clip = finder.footage(path)
+        out.append(
+            f"the file {name}, which is not there: {path.name} stands in for it, "
+            f"{clip.shown_width}×{clip.shown_height}, {clip.frames} frames at {float(clip.rate):g} fps; see that it is the same clip and no proxy"
+        )
+    return out
 
 
 @dataclass
