@@ -5,6 +5,7 @@ import re
 import shutil
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import av
@@ -16,7 +17,9 @@ from moving_clip import write_moving
 from odd_clips import run
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.errors import PassingTrouble
+from ovrik.machine.builds.build import find_build
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
+from ovrik.quality.checks.all_points import EDITION
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.made import make_reference
 from ovrik.quality.scores import losses as quality_losses
@@ -259,3 +262,24 @@ def test_stopping_ends_it_soon(study: Study, tmp_path: Path) -> None:
         quality_losses.losses_of([job], reference, against, seen.append, lambda: len(seen) >= 3)
     assert len(seen) == 3
     assert os.path.exists(path)
+
+
+def test_what_earlier_checks_said_is_looked_at_again_and_scores_stay(
+    study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A fault that is none any more goes, while the file is there; nothing is measured anew."""
+    export(study, tmp_path, "one.mp4", 20)
+    monkeypatch.setattr("ovrik.work.checking.judging.EDITION", 0)
+    score_all(study)
+    before = gather(study).summaries[0].score
+    assert before is not None
+    study.keep_score(replace(before, faults=("its frame 3 shows frame 4",)), find_build("bundled").to_json())
+    monkeypatch.undo()
+    assert gather(study).summaries[0].reasons
+    monkeypatch.setattr("ovrik.work.checking.scoring.scores_of", lambda *_a: pytest.fail("measured anew"))
+    assert score_all(study) == 1
+    [after] = [s.score for s in gather(study).summaries if s.score]
+    assert after.faults == ()
+    assert after.facts.checks == EDITION
+    np.testing.assert_array_equal(after.of("vmaf"), before.of("vmaf"))
+    assert score_all(study) == 0

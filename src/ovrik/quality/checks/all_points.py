@@ -10,6 +10,8 @@ from ovrik.study.encoder.recipe import Recipe
 from ovrik.study.facts.point import Point, point
 
 SHOWN = "shows the excerpt"
+EDITION = 1
+"""Raised when checks are made another way: outputs that are still there are checked again, their scores stay."""
 
 
 def all_points(output: Path, pair: OutputPair, wanted: Delivery, recipe: Recipe) -> list[Point]:

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class OutputFacts:
     """Fields: `codec`, `profile`, `pixel_format` as they call themselves; `frames`; `width`, `height` in pixels;
-    `rate`, frames per second; `duration_s`; `audio`, codecs of its tracks; `lag`, its frame k + lag shows frame k of
-    the reference; `likeness` to it, 0 to 1, None where they were not laid beside one another; `every`, every how many
-    frames one was scored, 1 for all; `losses_measurable`, False where its samples are not the reference's, so that
-    kinds of loss can't be told apart."""
+    `rate`, frames per second; `duration_s`; `audio`, codecs of its tracks; `lag`, its frame k + lag shows
+    frame k of the reference; `likeness` to it, 0 to 1, None where they were not laid beside one another;
+    `every`, every how many frames one was scored, 1 for all; `checks`, the edition of the checks that were
+    made; `losses_measurable`, False where its samples are not the reference's, so that kinds of loss can't be
+    told apart."""
 
     codec: str = ""
     profile: str = ""
@@ -23,4 +24,5 @@ class OutputFacts:
     lag: int = 0
     likeness: float | None = None
     every: int = 1
+    checks: int = 0
     losses_measurable: bool = True

@@ -53,8 +53,9 @@ def _stand_ins(finder: MediaFinder) -> list[str]:
     for name, path in finder.stand_ins.items():
         clip = finder.footage(path)
         out.append(
-            f"the file {name}, which is not there: {path.name} stands in for it, "
-            f"{clip.shown_width}×{clip.shown_height}, {clip.frames} frames at {float(clip.rate):g} fps; see that it is the same clip and no proxy"
+            f"the file {name}, which is not there: {path.name} stands in for it, {clip.shown_width}×"
+            f"{clip.shown_height}, {clip.frames} frames at {float(clip.rate):g} fps; see that it is the same clip "
+            "and no proxy"
         )
     return out
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from ovrik.errors import Ask, OvrikError, PassingTrouble
 from ovrik.quality.checks.alignment import Match, doubtful, elsewhere_words, kept_miniatures, match, whose
-from ovrik.quality.checks.all_points import all_points
+from ovrik.quality.checks.all_points import EDITION, all_points
 from ovrik.quality.checks.miniatures import Miniatures, miniatures
 from ovrik.quality.checks.picture_points import OutputPair
 from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
@@ -152,4 +152,5 @@ def _facts(clip: Footage, found: Match) -> OutputFacts:
         audio=tuple(s.codec for s in clip.sounds),
         lag=found.lag,
         likeness=float(found.likeness) if math.isfinite(found.likeness) else None,
+        checks=EDITION,
     )

@@ -9,6 +9,7 @@ from pathlib import Path
 from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
 from ovrik.errors import Ask, OvrikError, PassingTrouble
 from ovrik.machine.builds.build import find_build
+from ovrik.quality.checks.all_points import EDITION as CHECKS
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.sound import excerpt_sound
 from ovrik.quality.reference.key import key_of
@@ -67,9 +68,15 @@ def unscored(study: Study, every: int = 1) -> list[Due]:
         wanted = delivery(programme, facts.excerpt, contender.recipe)
         due = Due(contender, run, wanted, key_of(facts, programme, wanted), output_path(study, run))
         score = study.score(contender.contender_id, run.output_sha256 or "", due.key)
-        if score is None or (every == 1 and _lacking(score) and due.path.exists()):
+        if score is None or (_behind(score, every) and due.path.exists()):
             out.append(due)
     return out
+
+
+def _behind(score: ScoreRecord, every: int) -> bool:
+    """Whether an output that was judged is to be looked at again: earlier checks were others, and what could not be
+    measured then may be measurable now."""
+    return score.facts.checks < CHECKS or (every == 1 and _lacking(score))
 
 
 def _lacking(score: ScoreRecord) -> bool:
@@ -177,7 +184,9 @@ class _Pass:
             except PassingTrouble as exc:
                 passing.append(f"{due.contender.label}: {exc}")
         # By content: two contenders may have written the very same file.
-        new = {d.run.output_sha256: (d, c) for d, c in reversed(found) if c.to_score and not self._known(d)}
+        new = {
+            d.run.output_sha256: (d, c) for d, c in reversed(found) if c.to_score and not self._known(d, c)
+        }
         metrics, troubles = self._scored(list(new.values())[::-1])
         for due, one in found:
             label = due.contender.label
@@ -193,10 +202,14 @@ class _Pass:
     def _say(self, what: str, share: float) -> None:
         self.watch(ScoringUpdate(what, self.at + self.share * share))
 
-    def _known(self, due: Due) -> ScoreRecord | None:
-        """The scores of the same file against the same reference, of another contender that wrote it too."""
+    def _known(self, due: Due, one: Checked) -> ScoreRecord | None:
+        """The scores of the same file against the same reference, frame beside frame as now: of another contender
+        that wrote it too, or from before the checks were others."""
         found = self.study.scored_alike(due.run.output_sha256 or "", due.key)
-        return found if found and found.metrics and not (self.every == 1 and _lacking(found)) else None
+        alike = found is not None and found.facts.lag == one.record.facts.lag
+        return (
+            found if found and alike and found.metrics and not (self.every == 1 and _lacking(found)) else None
+        )
 
     def _scored(
         self, new: list[tuple[Due, Checked]]
@@ -233,7 +246,7 @@ class _Pass:
         if one.to_score is None:
             return record
         if metrics is None:
-            known = self._known(due)
+            known = self._known(due, one)
             if known is None:
                 raise PassingTrouble("another contender wrote the same file, which could not be kept", "")
             metrics, every = known.metrics, known.facts.every
