@@ -1,6 +1,7 @@
 """The whole zoo, tried: which sound exports are blamed, which wrong ones are missed, not told, or named otherwise."""
 
 import os
+import sys
 import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
@@ -76,7 +77,8 @@ def wrong_ones(name: str, wrongs: Sequence[Wrong] = WRONG) -> list[Said]:
 def everywhere(what: Callable[[str], list[Said]], names: Sequence[str]) -> Iterator[Said]:
     """Over many kinds of footage, as many at once as there are cores."""
     with ProcessPoolExecutor(os.cpu_count()) as pool:
-        for done in as_completed([pool.submit(what, name) for name in names]):
+        for count, done in enumerate(as_completed([pool.submit(what, name) for name in names]), 1):
+            print(f"{count} of {len(names)} kinds of footage", file=sys.stderr, flush=True)
             yield from done.result()
 
 

@@ -11,7 +11,8 @@ from scipy import ndimage
 
 FURTHEST = 12
 """Displacements of up to so many pixels either way are looked at."""
-STEPS = 4
+STEPS, DONE = 4, 2e-3
+"""So many steps at most, or until one is as small as that, pixels."""
 MARGIN = 4
 """Pixels at the edges that are left out."""
 
@@ -53,6 +54,8 @@ def geometry(ours: np.ndarray, theirs: np.ndarray) -> Geometry | None:
         if update is None:
             return None
         found += update
+        if np.abs(update).max() < DONE:
+            break
         if np.abs(found[2:]).max() > 0.5:
             return None
     moved = warped(b, *found)
