@@ -102,16 +102,15 @@ def only(at: int, becomes: Callable[[np.ndarray], np.ndarray]) -> Picture:
 
 
 IN_PLACE = (
-    "picture is moved",
-    "larger than",
-    "smaller than",
-    "mirrored",
-    "upside",
+    "shows frame",
+    "shows another picture",
+    "is blank",
+    "begins",
+    "missing from",
+    "repeated",
     "does not show",
-    "black bars",
 )
 LINES = ("its lines",)
-
 PLACE = (
     "picture is moved",
     "larger than",

@@ -20,7 +20,7 @@ from ovrik.store.study import Study
 SMALL, LARGE = (1100, 700), (1920, 1044)
 SIZES = (SMALL, (1280, 764), (1366, 730), LARGE)
 LOOKED_AT = {
-    "day": {60: (SMALL,)},
+    "day": {11: (SMALL,)},
     "night": {11: (SMALL,)},
     "everything": dict.fromkeys((1, 11, 60, 200), SIZES),
 }

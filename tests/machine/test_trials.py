@@ -21,6 +21,7 @@ from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.devices.reasons import plain_reason
 from ovrik.machine.devices.trial import FAILS, FALLS_BACK, NOT_KNOWN, UNTRIED, WORKS, WRONG, Trial, answered
 from ovrik.machine.devices.trials import summary, try_build
+from ovrik.report.words.rows import trial_words
 
 FAKE = """#!{python} -S
 import sys
@@ -149,6 +150,7 @@ def test_what_gave_no_answer_is_tried_again_when_the_machine_is_quiet(
     monkeypatch.setattr(probing, "quiet", lambda: False)
     assert probe_builds([build]) == probe_builds([build]) == [late]
     assert answered([late]) == []
+    assert trial_words(late).startswith("? not known")
     monkeypatch.setattr(probing, "quiet", lambda: True)
     assert probe_builds([build]) == probe_builds([build]) == answers[1]
     assert given == [(), [late]]

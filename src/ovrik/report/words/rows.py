@@ -147,6 +147,7 @@ TRIAL_MARKS = {
     "falls back": "↘ falls back",
     "wrong picture": "≠ wrong",
     "not tried": "– not tried",
+    "not known": "? not known",
 }
 
 

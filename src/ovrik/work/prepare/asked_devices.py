@@ -80,7 +80,7 @@ def fell_back(plan: Plan, result: RunResult) -> FellBack | None:
 def untold(plan: Plan, result: RunResult) -> tuple[str, ...]:
     """Device paths that were asked for and of which nothing tells whether they worked: no sensor, or too few looks at
     it from the first frame to the last."""
-    if result.state != "done" or result.usage is None or _engines(result).told:
+    if result.state != "done" or result.usage is None or _engines(result).told or fell_back(plan, result):
         return ()
     own = {o.path for o in really_processor(plan)}
     return tuple(
