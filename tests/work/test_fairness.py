@@ -381,7 +381,7 @@ def test_a_device_that_is_the_processor_is_said_on_every_run(study: Study, foota
 
 
 @pytest.mark.parametrize(
-    ("shares", "said"), [([0.0, 0.4, 0.0, 1.0], True), ([0.0, 30.0, 55.0], False), ([], False)]
+    ("shares", "said"), [([0.0, 0.4, 0.0, 1.0, 0.2], True), ([0.0, 30.0, 55.0], False), ([], False)]
 )
 def test_what_the_kernel_counts_of_a_device_says_whether_it_worked(
     study: Study, footage: Footage, shares: list[float], said: bool
