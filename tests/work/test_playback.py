@@ -18,6 +18,7 @@ from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.treatment import treatment
 from ovrik.study.question.limits import limits
 from ovrik.work.apart.parts import Bench
+from ovrik.work.checking import playback
 from ovrik.work.checking.playback import Played, play, playback_words, played, played_together
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
@@ -121,6 +122,8 @@ def test_an_output_plays_when_every_round_of_its_last_trial_held(study: Study) -
 
 
 def test_the_limits_can_ask_that_outputs_play(study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Played for real; whether this machine stalls meanwhile is another question."""
+    monkeypatch.setattr(playback, "paced", lambda moments, _rate: GOOD if len(moments) == 30 else BAD)
     study.set_conduct(CALM)
     study.set_excerpt(Excerpt(0, 30))
     ids = [c.contender_id for c in study.contenders()][:1]
