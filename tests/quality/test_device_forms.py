@@ -1,8 +1,9 @@
 """A treatment's form on a device, held against software with the parameters in use."""
 
+import json
 import stat
 import sys
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import numpy as np
@@ -16,7 +17,7 @@ from ovrik.machine.devices.trial import WRONG
 from ovrik.machine.devices.trials import try_build
 from ovrik.machine.processes.asking import Replied
 from ovrik.quality.reference.device_forms import known_forms, try_forms
-from ovrik.quality.reference.form_trial import FormTrial
+from ovrik.quality.reference.form_trial import FormTrial, form_trial
 from ovrik.report.forms.as_text import verdict_text
 from ovrik.report.words.reasons import reason_words, reasons_words, wanting_words
 from ovrik.store.study import Study
@@ -206,3 +207,15 @@ def _in_software(plan: object) -> object:
 
     c, by = plan.contender, plan.build  # type: ignore[attr-defined]
     return Export(by.path, plan.programme, plan.excerpt, c.recipe, by.options)  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize(
+    "said", [None, 3, "x", {}, {"place": "opencl"}, {"place": "opencl", "words": "key", "db": "low"}, [["a"]]]
+)
+def test_what_is_no_proof_in_a_strangers_study_is_none(said: object) -> None:
+    assert form_trial(said) is None
+
+
+def test_a_proof_is_read_as_it_was_kept() -> None:
+    one = FormTrial("opencl", "key", 31.5, "why", answered=False)
+    assert form_trial(json.loads(json.dumps(asdict(one)))) == one

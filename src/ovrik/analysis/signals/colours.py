@@ -30,25 +30,25 @@ ROUNDING = 0.35
 
 @dataclass(frozen=True)
 class Colours:
-    """Fields: `made`, one of the words above or the name of a matrix, None where it can't be told; `kept`, the share
-    of the colour that is left."""
+    """Fields: `made`, one of the words above or the name of a matrix, None where it can't be told; `coloured`,
+    whether there is enough colour to tell by."""
 
     made: str | None
-    kept: float = 1.0
+    coloured: bool = True
 
 
 def colours(ours: np.ndarray, theirs: np.ndarray, own: str) -> Colours:
     """Of samples of shape (3, n), 8-bit limited levels, of a reference of the matrix `own`."""
     if own not in KR_KB or theirs.shape[1] < 30:
-        return Colours(None)
+        return Colours(None, coloured=False)
     zero = np.array([[16.0], [128.0], [128.0]])
     seen, made = theirs - zero, ours - zero
     if np.sqrt((seen[1:] ** 2).mean()) < LEAST_CHROMA:
-        return Colours(None)
+        return Colours(None, coloured=False)
     kept = float((made[1:] * seen[1:]).sum() / (seen[1:] ** 2).sum())
     left = np.sqrt((made[1:] ** 2).mean())
     if abs(kept) < GREY and left < GREY * np.sqrt((seen[1:] ** 2).mean()) + ROUNDING:
-        return Colours(NO_COLOUR, kept)
+        return Colours(NO_COLOUR)
     able, doubtful, best = False, False, (RIGHT, np.inf)
     for name, predicted in _ways(seen, own).items():
         off = predicted - seen
@@ -63,8 +63,8 @@ def colours(ours: np.ndarray, theirs: np.ndarray, own: str) -> Colours:
         elif found.left < best[1]:
             best = name, found.left
     if best[0] == RIGHT and (doubtful or not able):
-        return Colours(None, kept)
-    return Colours(best[0], kept)
+        return Colours(None, coloured=able)
+    return Colours(best[0])
 
 
 @dataclass(frozen=True)

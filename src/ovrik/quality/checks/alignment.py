@@ -42,7 +42,8 @@ class Match:
     to 1; `own_edges`, `edges`, black bars of output and reference that are left out (top, bottom, left, right, as
     shares), all 0 where the whole pictures belong together; `faults`, each in a clause; `shown`, whether both show
     the same at all, so that quality means something; `moved`, where the output's picture lies within the frame if not
-    in its place, in pixels of the miniatures that are compared.
+    in its place, in pixels of the miniatures that are compared; `told`,
+    whether enough can be seen to say that both show the same.
     """
 
     lag: int
@@ -53,6 +54,7 @@ class Match:
     faults: tuple[str, ...] = ()
     shown: bool = True
     moved: Geometry | None = None
+    told: bool = True
 
     @property
     def plain(self) -> bool:
@@ -77,7 +79,7 @@ def match(
         if without.likeness > (plain.likeness if np.isfinite(plain.likeness) else -1) + BETTER:
             found, edges = without, bars
     if not np.isfinite(found.likeness):
-        return Match(0, paired(count, reference.count, 0)[1], found.likeness)
+        return Match(0, paired(count, reference.count, 0)[1], found.likeness, told=False)
     if not found.same and not anywhere:
         found = _coarsely(found, mine, reference.head, edges)
     lies = None if anywhere else placed(mine, reference.head, found, edges, output.width, reference.width)
@@ -93,7 +95,9 @@ def match(
         faults.append(_bar_words(output, edges))
     if lies:
         faults.append(moved_words(lies, output.width, output.height))
-    return Match(found.lag, overlap, found.likeness, *edges, tuple(faults), moved=lies)
+    return Match(
+        found.lag, overlap, found.likeness, *edges, tuple(faults), moved=lies, told=not found.coarsely
+    )
 
 
 def _coarsely(found: Aligned, mine: np.ndarray, theirs: np.ndarray, edges: tuple[Edges, Edges]) -> Aligned:

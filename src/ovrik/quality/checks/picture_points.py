@@ -13,7 +13,7 @@ from ovrik.analysis.signals.levels import FULL_OVER_LIMITED
 from ovrik.analysis.signals.tones import CHANGED, tones
 from ovrik.quality.checks.alignment import COMPARED, Match
 from ovrik.quality.checks.conformity import same_rate
-from ovrik.quality.checks.miniatures import COLOUR_SIZE, Miniatures
+from ovrik.quality.checks.miniatures import COLOUR_SIZE, SIZE, Miniatures
 from ovrik.quality.checks.placing import LOOKED_AT
 from ovrik.study.clip.footage import Footage
 from ovrik.study.facts.point import DIFFERS, RIGHT, UNKNOWN, Point
@@ -81,7 +81,7 @@ def _inside(pair: OutputPair, ours: np.ndarray, theirs: np.ndarray) -> tuple[np.
     """Both without their bars, the reference's moved to where the output's lies."""
     a, b = inside(ours, pair.match.own_edges, COMPARED), inside(theirs, pair.match.edges, COMPARED)
     if lies := pair.match.moved:
-        scale = COMPARED[0] / 96
+        scale = COMPARED[0] / SIZE[0]
         b = warped(b, lies.across * scale, lies.down * scale, lies.wide, lies.high)
     return a, b
 
@@ -121,7 +121,7 @@ def _levels(pair: OutputPair) -> Point:
     )
     found = tones(_limited(ours, pair.clip), _limited(theirs, pair.against))
     if not found.told:
-        return Point(LEVELS, UNKNOWN, "its brightness changes all the time")
+        return Point(LEVELS, UNKNOWN, "it is too even, or its brightness changes all the time")
     if abs(found.off) <= CHANGED and found.stretched == 1.0:
         return Point(LEVELS, RIGHT)
     tagged = "full" if pair.clip.full_range else "limited"
@@ -159,7 +159,7 @@ def _colours(pair: OutputPair) -> Point:
     ours, theirs = (p.transpose(1, 0, 2, 3).reshape(3, -1).astype(float) for p in planes)
     found = colours(ours, theirs, own)
     if found.made is None:
-        return Point(MATRIX, UNKNOWN, "too little colour")
+        return Point(MATRIX, UNKNOWN, "its coding is too coarse" if found.coloured else "too little colour")
     if found.made == AS_THEY_ARE:
         return Point(MATRIX, RIGHT)
     return Point(
@@ -210,7 +210,9 @@ def _depth(pair: OutputPair) -> Point:
     if ours is None:
         told = pair.clip.bit_depth <= 8
         return Point(
-            DEPTH, RIGHT if told else UNKNOWN, f"{pair.clip.bit_depth} bit" if told else "it is too even"
+            DEPTH,
+            RIGHT if told else UNKNOWN,
+            f"{pair.clip.bit_depth} bit" if told else "its samples do not tell",
         )
     if theirs is None or theirs > FINER:
         return Point(DEPTH, UNKNOWN, "the reference is no finer than 8 bits")

@@ -4,8 +4,8 @@ import numpy as np
 
 from ovrik.analysis.signals.alignment import SAME, Aligned, aligned, inside, normal, paired
 from ovrik.analysis.signals.geometry import Geometry, geometry
+from ovrik.quality.checks.miniatures import SIZE
 
-SIZE = (96, 54)
 LOOKED_AT = 24
 """Pairs of frames that are laid over one another."""
 LEAST_PX, LEAST, LEAST_SCALE = 1.2, 0.06, 0.008

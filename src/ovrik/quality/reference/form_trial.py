@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from pydantic import TypeAdapter, ValidationError
+
 from ovrik.study.programme.treatment_kinds import PLACE_TITLES
 
 RIGHT_DB, GROSS_DB = 40.0, 22.0
@@ -40,3 +42,11 @@ class FormTrial:
                 f"{RIGHT_DB:.0f} wanted"
             )
         return ""
+
+
+def form_trial(said: object) -> FormTrial | None:
+    """One as a study keeps it; None of anything else, which a stranger's study may hold."""
+    try:
+        return TypeAdapter(FormTrial).validate_python(said)
+    except ValidationError:
+        return None

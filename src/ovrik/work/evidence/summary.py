@@ -2,7 +2,7 @@
 
 import statistics
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -13,7 +13,7 @@ from ovrik.analysis.scores.bit_rate import busiest
 from ovrik.analysis.scores.pooling import Pooled, pooled
 from ovrik.analysis.times.ratio import Ratio, answer, rounds_to_decide
 from ovrik.analysis.times.spread import Spread, assumed_spread, spread_of
-from ovrik.quality.reference.form_trial import FormTrial
+from ovrik.quality.reference.form_trial import FormTrial, form_trial
 from ovrik.quality.reference.key import key_of
 from ovrik.quality.scores.metric_table import METRICS
 from ovrik.store.records.decision import Decision
@@ -297,13 +297,7 @@ def proofs(run: RunRecord) -> list[FormTrial]:
     """What came of comparing the treatments of a run's device with software's; none of an earlier Ovrik's run, whose
     words are kept apart."""
     said = run.conditions.get("proofs")
-    names = {f.name for f in fields(FormTrial)}
-    rows = (
-        [row for row in said if isinstance(row, dict) and row.keys() <= names]
-        if isinstance(said, list)
-        else []
-    )
-    return [FormTrial(**row) for row in rows if {"place", "words", "db"} <= row.keys()]
+    return [f for row in said if (f := form_trial(row)) is not None] if isinstance(said, list) else []
 
 
 def _pooled(score: ScoreRecord, rate: float) -> dict[str, Pooled]:
