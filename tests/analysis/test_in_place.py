@@ -82,3 +82,17 @@ def test_of_a_picture_that_lags_nothing_is_told(film: np.ndarray, kept: float) -
     found = laid(lagging, film)
     assert found.shows == {}
     assert found.told < 0.5
+
+
+@pytest.mark.parametrize("at", [0, FRAMES - 2])
+def test_the_first_and_the_last_are_looked_at_too(film: np.ndarray, at: int) -> None:
+    order = np.arange(FRAMES)
+    order[[at, at + 1]] = at + 1, at
+    assert laid(film[order], film).shows == {at: at + 1, at + 1: at}
+
+
+@pytest.mark.parametrize(("away", "named"), [(3, True), (4, False)])
+def test_no_frame_further_off_is_named(film: np.ndarray, away: int, named: bool) -> None:
+    order = np.arange(FRAMES)
+    order[20] += away
+    assert (laid(film[order], film).shows.get(20) == 20 + away) is named
