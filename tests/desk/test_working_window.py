@@ -37,7 +37,6 @@ def wait_idle(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: window.runner.job is None and not window.runner.small_jobs, timeout=LONG_MS)
 
 
-@pytest.mark.alone
 def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     assert window.station_buttons["footage"].isChecked()

@@ -44,8 +44,6 @@ from ovrik.work.timing.fairness import State, Waiting, disturbances, missing_cor
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import SAY_EVERY_S, time_all
 
-pytestmark = pytest.mark.alone
-
 USAGE = Usage(10.0, 15.0, 1.0, 1 << 20, 0, 0, 0, (), False, False, 0.01)
 
 
@@ -104,6 +102,7 @@ def test_a_rest_ends_at_its_limit_and_says_what_it_waited_for() -> None:
     assert rest(State(-1.0, None, None), Conduct(rest=False), lambda: False)["rest_s"] < 1
 
 
+@pytest.mark.alone
 def test_a_rest_says_who_is_waited_for_and_can_be_ended() -> None:
     seen: list[Waiting] = []
 
@@ -179,6 +178,7 @@ def heavy(tmp_path: Path, footage: Footage) -> Study:
 HOG = "import time\nend = time.monotonic() + 60\nwhile time.monotonic() < end: pass\n"
 
 
+@pytest.mark.alone
 def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> None:
     hogs: list[subprocess.Popen[bytes]] = []
     hog = tmp_path / "greedy"
@@ -258,6 +258,7 @@ def test_a_stand_in_that_falls_back_is_caught(tmp_path: Path, footage: Footage) 
 SHORT_HOG = "import time\nwhile time.process_time() < {s}: pass"
 
 
+@pytest.mark.alone
 def test_a_short_hog_is_named_and_the_export_is_not(tmp_path: Path) -> None:
     """It lives for 1.2 s of a run of four, and is gone before the next thorough look."""
     seen: list[subprocess.Popen[bytes]] = []
@@ -281,6 +282,7 @@ def test_a_short_hog_is_named_and_the_export_is_not(tmp_path: Path) -> None:
     assert sys.executable.rsplit("/", 1)[-1][:15] not in named
 
 
+@pytest.mark.alone
 def test_who_writes_to_the_disks_is_named(tmp_path: Path) -> None:
     done = []
 
@@ -328,6 +330,7 @@ def test_a_start_is_as_it_is_called(
         assert min(held) > 0.9 * whole
 
 
+@pytest.mark.alone
 def test_the_export_s_own_processes_have_traces_of_their_own(tmp_path: Path) -> None:
     """Two children that burn a core each, beside one of somebody else: only the former are its own."""
     burn = SHORT_HOG.format(s=4).replace("\n", "; ").replace("; while", "\nwhile")

@@ -25,8 +25,6 @@ from ovrik.study.programme.treatment import treatment
 from ovrik.work.apart.parts import Bench, ladder_of, parts_of, time_parts
 from ovrik.work.apart.whole_programme import segments_to_time, time_segments, time_whole, whole_of
 
-pytestmark = pytest.mark.alone
-
 X264 = recipe("libx264", "ultrafast", 30)
 
 
@@ -87,6 +85,7 @@ def test_parts_of_a_plain_clip_have_no_treatments(tmp_path: Path, footage: Foota
     study.close()
 
 
+@pytest.mark.alone
 def test_the_link_of_an_external_box_is_found_to_be_the_limit(tmp_path: Path, cut: Programme) -> None:
     study = study_of(
         tmp_path, cut, Contender("standin-bellows", recipe("h264_standin", "fast", width=2560, height=1440))

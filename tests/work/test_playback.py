@@ -27,8 +27,6 @@ from ovrik.work.outside.exports import outside_contender
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import time_all
 
-pytestmark = pytest.mark.alone
-
 DECODER = """
 import fcntl, sys, time
 shared, cost, rate, frames = open(sys.argv[1], "w"), *map(float, sys.argv[2:])
@@ -44,6 +42,7 @@ for n in range(int(frames)):
 """One unit that all streams share, and that takes `cost` seconds for each frame."""
 
 
+@pytest.mark.alone
 def test_a_decoder_of_known_speed_breaks_where_its_pace_says(tmp_path: Path) -> None:
     """20 frames a second at 15.5 ms each: two streams keep one unit busy for 62 % of the time; four would for 124
     %."""
@@ -57,6 +56,7 @@ def test_a_decoder_of_known_speed_breaks_where_its_pace_says(tmp_path: Path) -> 
     assert slowest == pytest.approx(1 / 0.0155 / 4, rel=0.25)
 
 
+@pytest.mark.alone
 def test_the_excerpt_is_played_by_the_build_at_three_sizes(study: Study) -> None:
     study.set_excerpt(Excerpt(0, 20))
     found = play(Bench(study), study.contenders()[0], rounds=1)

@@ -175,12 +175,12 @@ def test_a_rescued_study_keeps_its_sittings(twice: Study, tmp_path: Path) -> Non
         assert len(study.runs()) == 8
 
 
-@pytest.mark.alone
 def test_again_and_history_by_command(clip: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     shutil.copy(clip, tmp_path / "clip.mkv")
     plan, path = tmp_path / "p.toml", tmp_path / "it's a study.ovrik"
     plan.write_text(
         '[study]\ntitle = "Twice"\nfootage = "clip.mkv"\nrounds = 2\nwarmup = 0\n'
+        "[timing]\nrest = false\nrepeat_disturbed = false\n"
         '[[contender]]\nencoder = "libx264"\npreset = "ultrafast"\n'
     )
     assert main(["again", str(path)]) == 2
