@@ -1,4 +1,5 @@
-"""`./run bench NAME … | --all`: runs benchmarks, each in its own process, and says in one table which claims hold."""
+"""`./run bench NAME … | --all [--seed N]`: runs benchmarks, each in its own process, and says in one table which
+claims hold. The seed, of the day if none is named, draws their cases; it is printed first."""
 
 import json
 import os
@@ -29,6 +30,7 @@ from bench import (
     wall_cost,
     watching,
 )
+from bench.seed import NAMED, of_today
 from bench.sweeps import swept
 from bench.zoo.tried import tried
 
@@ -226,8 +228,8 @@ def match() -> list[Claim]:
         claim
         for one in matching.landed()
         for claim in (
-            Claim(f"{one.encoder}: found in encodes", one.encodes, 6, ""),
-            Claim(f"{one.encoder}: over the floor of {matching.FLOOR:g} by", _over(one.over), 0.5, "VMAF"),
+            Claim(f"{one.encoder}, VMAF {one.floor}: found in encodes", one.encodes, 6, ""),
+            Claim(f"{one.encoder}: over the floor of {one.floor} by", _over(one.over), 0.5, "VMAF"),
             Claim(f"{one.encoder}: the same, exported in the line-up", _over(one.confirmed), 0.5, "VMAF"),
         )
     ]
@@ -318,6 +320,11 @@ def main(names: list[str]) -> int:
         print(MARK + json.dumps([asdict(claim) for claim in BENCHES[names[1]]()]))
         sys.stdout.flush()
         os._exit(0)  # what is claimed has been said: how Qt takes its windows down is no part of it
+    if "--seed" in names:
+        at = names.index("--seed")
+        os.environ[NAMED] = names[at + 1]
+        names = names[:at] + names[at + 2 :]
+    print(f"seed {os.environ.setdefault(NAMED, str(of_today()))}", flush=True)
     unknown = [n for n in names if n not in (*BENCHES, "--all")]
     if unknown:
         print(f"no benchmark {unknown[0]}; there are --all, {', '.join(BENCHES)}", file=sys.stderr)

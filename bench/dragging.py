@@ -11,6 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QApplication
 
+from bench.seed import drawn
 from ovrik.demo.scenario import unpack_demo
 from ovrik.desk.app.main import application
 from ovrik.desk.app.shots import settle
@@ -39,7 +40,7 @@ def crowd(path: Path) -> None:
         new = [c for c in grid if c.identity not in known][: CONTENDERS - len(there)]
         study.add_contenders(labelled([*there, *new])[len(there) :])
         ids, source = [c.contender_id for c in study.contenders()], there[0].contender_id
-    random = np.random.default_rng(1)
+    random = drawn("200 contenders")
     with closing(sqlite3.connect(path)) as db:
         columns = [r[1] for r in db.execute("PRAGMA table_info(run)")]
         plain = [c for c in columns if c not in ("id", "contender_id", "wall_s", "round", "output_bytes")]

@@ -1,6 +1,5 @@
 """A study whose Ovrik is killed at random moments: what had ended stays, and nothing is left at work."""
 
-import random
 import re
 import subprocess
 import sys
@@ -10,6 +9,7 @@ from pathlib import Path
 
 import psutil
 
+from bench.seed import drawn
 from bench.subject import work_folder
 from ovrik.demo.film import make_film
 from ovrik.errors import OvrikError
@@ -33,9 +33,9 @@ class Found:
     unreadable: int = 0
 
 
-def kill_often(times: int = 200, seed: int = 10) -> Found:
+def kill_often(times: int = 200) -> Found:
     """Run one plan over and over, kill it each time, delete its write-ahead log, and look at the study."""
-    chance, found = random.Random(seed), Found()
+    chance, found = drawn("moments of kills"), Found()
     plan, study = _plan(), work_folder() / "kill.ovrik"
     known: dict[tuple[str, int], float] = {}
     while found.kills < times:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
+from bench.seed import drawn, seed
 from bench.subject import footage_path, work_folder
 from ovrik.export.run.trace import Trace
 from ovrik.quality.decode.probe import probe
@@ -23,7 +24,7 @@ BUILD = {"key": "bundled", "path": "/b", "version": "9", "sha256": "aa"}
 
 def stored() -> Path:
     """The study, made once."""
-    path = work_folder() / "many-4.ovrik"
+    path = work_folder() / f"many-4-{seed()}.ovrik"
     if path.exists():
         return path
     partial = path.with_name("many.partial.ovrik")
@@ -32,7 +33,7 @@ def stored() -> Path:
     study = Study.create(partial, "Many", programme, Excerpt(0, 50), warmup=0)
     every = [Contender("bundled", recipe("libx264", "fast", 18 + n)) for n in range(CONTENDERS)]
     study.add_contenders(labelled(every))
-    random = np.random.default_rng(1)
+    random = drawn("10,000 runs")
     t = np.arange(1, SAMPLES + 1) / 2
     study._db.execute("PRAGMA synchronous = OFF")
     for round_ in range(1, ROUNDS + 1):

@@ -3,6 +3,7 @@ whether an export of its own confirms it."""
 
 from dataclasses import dataclass
 
+from bench.seed import drawn
 from bench.subject import work_folder
 from ovrik.demo.film import make_film
 from ovrik.demo.scenario import adopt_film, unpack_demo
@@ -15,30 +16,36 @@ from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.timing.series import time_all
 
-FLOOR = 93.0
-SEARCHED = (("libx264", "veryfast", 30), ("libx265", "fast", 30), ("libsvtav1", "10", 45))
+FLOORS = (86, 95)
+SEARCHED = (("libx264", "veryfast", (20, 38)), ("libx265", "fast", (20, 38)), ("libsvtav1", "10", (28, 55)))
+"""Encoders and presets, and the settings that a search begins at."""
 
 
 @dataclass(frozen=True)
 class Landed:
-    """Fields: `encoder`; `over`, how far above the floor the search landed; `encodes` it took; `confirmed`, the
-    same by an export in the line-up, scored as any other."""
+    """Fields: `encoder`; `floor`, of mean VMAF; `over`, how far above the floor the search landed; `encodes` it
+    took; `confirmed`, the same by an export in the line-up, scored as any other."""
 
     encoder: str
+    floor: int
     over: float
     encodes: int
     confirmed: float
 
 
 def landed() -> list[Landed]:
-    """Search for each encoder from a setting that is far off, without any point known beforehand."""
+    """Search for each encoder a floor of the day from a setting of the day, without any point known beforehand."""
     make_film()
     study = Study.open(unpack_demo(work_folder() / "matching"))
     adopt_film(study)
-    out = []
-    for encoder, preset, quality in SEARCHED:
+    out, draw = [], drawn("floors and settings")
+    for encoder, preset, begins in SEARCHED:
+        floor, quality = (
+            int(draw.integers(*FLOORS, endpoint=True)),
+            int(draw.integers(*begins, endpoint=True)),
+        )
         start = study.add_contender(Contender("bundled", recipe(encoder, preset, quality)))
-        [found] = match_all(study, [start], "vmaf_mean", FLOOR)
+        [found] = match_all(study, [start], "vmaf_mean", float(floor))
         assert found.found is not None, found.why
         assert found.value is not None
         number = max((r.round for r in study.runs()), default=0) + 1
@@ -47,6 +54,6 @@ def landed() -> list[Landed]:
         made = gather(study).of(found.found.contender_id)
         assert made is not None
         assert made.vmaf is not None
-        out.append(Landed(encoder, found.value - FLOOR, found.encodes, made.vmaf.mean - FLOOR))
+        out.append(Landed(encoder, floor, found.value - floor, found.encodes, made.vmaf.mean - floor))
     study.close()
     return out

@@ -9,6 +9,7 @@ from pathlib import Path
 import av
 import numpy as np
 
+from bench.seed import drawn
 from bench.subject import work_folder
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.timelines import read_timeline
@@ -19,8 +20,8 @@ from ovrik.study.timeline.writer import write_timeline
 SHOTS, CLIPS = 500, 12
 
 
-def _clip(path: Path, seed: int) -> Path:
-    random = np.random.default_rng(seed)
+def _clip(path: Path, number: int) -> Path:
+    random = drawn(f"clip {number}")
     with av.open(str(path), "w") as box:
         stream = box.add_stream("libx264", rate=25)
         stream.width, stream.height, stream.pix_fmt = 320, 180, "yuv420p"

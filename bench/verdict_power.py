@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from bench.seed import drawn
 from ovrik.analysis.choice.best import against, best_of
 from ovrik.analysis.choice.contest import contest
 from ovrik.analysis.times.ahead import Ahead, ahead, position
@@ -204,7 +205,7 @@ def found(studies: int, say: Callable[[str], None] = print) -> list[Found]:
     say("|---|---|---|---|---|---|---|---|---|---|")
     out = []
     for cell in cells():
-        draw = np.random.default_rng(12)
+        draw = drawn(cell.name)
         out.append(Found(cell, tuple(study(cell, draw, cell.goal is not None) for _ in range(studies))))
         say(out[-1].row())
     return out
@@ -212,7 +213,7 @@ def found(studies: int, say: Callable[[str], None] = print) -> list[Found]:
 
 def seconds_of_200() -> float:
     """Verdict and all intervals of 200 contenders with 20 runs each, best of five."""
-    draw, k = np.random.default_rng(1), 200
+    draw, k = drawn("200 contenders"), 200
     logs = (
         np.linspace(0, 2, k)[:, None]
         + draw.normal(0, BLOCK, MOST_ROUNDS)

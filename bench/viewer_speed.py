@@ -1,7 +1,6 @@
 """How long the viewer takes from a key to the painted frame, on the demo at its full size; and what playing drops."""
 
 import os
-import random
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -11,6 +10,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtTest import QTest
 
+from bench.seed import drawn
 from bench.subject import work_folder
 from ovrik.demo.film import make_film
 from ovrik.demo.scenario import adopt_film, unpack_demo
@@ -106,10 +106,10 @@ def speed() -> ViewerSpeed:
         steps.append(timed(lambda: key(viewer, Qt.Key.Key_Right), shows(wanted)))
         pause = time.monotonic() + 0.06  # as fast as a key repeats
         until(lambda p=pause: time.monotonic() > p)  # type: ignore[misc]
-    draw = random.Random(5)
+    draw = drawn("frames jumped to")
     jumps = []
     for _ in range(JUMPS):
-        frame = draw.choice([n for n in range(frames) if abs(n - model.frame) > 4])
+        frame = int(draw.choice([n for n in range(frames) if abs(n - model.frame) > 4]))
         window.pictures.let_go()  # as if it had never been there
         jumps.append(timed(lambda f=frame: model.move(f), shows(f"frame {frame} ")))  # type: ignore[misc]
     station.looking.set(mode=LOSS)

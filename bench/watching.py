@@ -10,6 +10,7 @@ from pathlib import Path
 
 import psutil
 
+from bench.seed import drawn
 from bench.subject import footage_path, work_folder
 from ovrik.machine.builds.build import locate
 from ovrik.outside.watch import FileWatch, OutsideTime
@@ -43,22 +44,29 @@ def _noise(folder: Path, ended: threading.Event) -> None:
         number += 1
 
 
-def watched(times: int = 13, seconds: float = 1.0) -> Found:
-    """Let the stand-in program export with every habit, with and without sight of it, so many times each."""
+def watched(times: int = 13) -> Found:
+    """Let the stand-in program export with every habit, with and without sight of it, so many times each, for
+    as long as the day has it."""
     folder, log = work_folder() / "exports", work_folder() / "log"
     folder.mkdir()
     ended = threading.Event()
     threading.Thread(target=_noise, args=(folder, ended), daemon=True).start()
     missed = off = uncovered = exports = 0
     worst, own, spent = 0.0, psutil.Process(), 0.0
-    began = time.monotonic()
+    began, draw = time.monotonic(), drawn("lengths of exports")
     for number in range(times):
         for habit in HABITS:
             exports += 1
             name = f"{habit} {number}.mkv"
             command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled"))]
-            command += ["--source", str(footage_path()), "--habit", habit, "--seconds", str(seconds)]
-            running = subprocess.Popen([*command, "--log", str(log), "--pause", "1", str(folder / name)])
+            command += ["--source", str(footage_path()), "--habit", habit, "--log", str(log)]
+            command += [
+                "--seconds",
+                f"{draw.uniform(0.5, 2.5):.2f}",
+                "--pause",
+                f"{draw.uniform(0.5, 2.0):.2f}",
+            ]
+            running = subprocess.Popen([*command, str(folder / name)])
             watch = FileWatch(folder, lambda path: cut_short(path, 1), running.pid if number % 2 else None)
             watch.start()
             found = _awaited(watch, running)

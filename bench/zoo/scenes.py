@@ -6,6 +6,8 @@ from functools import cache
 import numpy as np
 from scipy import ndimage
 
+from bench.seed import drawn
+
 WIDE, HIGH = 256, 144
 Scene = Callable[[int], np.ndarray]
 
@@ -13,7 +15,7 @@ Scene = Callable[[int], np.ndarray]
 @cache
 def texture(seed: int = 1, high: int = 360, wide: int = 900, contrast: float = 0.16) -> np.ndarray:
     """A landscape of details of several sizes in colour, larger than a frame, shape (high, wide, 3)."""
-    draw = np.random.default_rng(seed)
+    draw = drawn(f"landscape {seed}")
     out = np.zeros((high, wide, 3))
     for sigma, weight in ((1.0, 0.5), (3.0, 1.0), (9.0, 1.6)):
         made = np.stack(
@@ -50,7 +52,7 @@ def shake(k: int) -> np.ndarray:
 def grain(scene: Scene, strength: float) -> Scene:
     """New noise in every frame."""
     return lambda k: np.clip(
-        scene(k) + np.random.default_rng(900 + k).normal(scale=strength, size=(HIGH, WIDE, 1)), 0, 1
+        scene(k) + drawn(f"grain {k}").normal(scale=strength, size=(HIGH, WIDE, 1)), 0, 1
     )
 
 
@@ -100,7 +102,7 @@ def flashes(scene: Scene, every: int, level: float = 1.0) -> Scene:
 
 def title(ground: Scene, first: int = 0, last: int = 10**6, x: int = 40) -> Scene:
     """Bars like the strokes of letters over it, from one frame to another."""
-    letters = np.random.default_rng(4).random((HIGH, WIDE, 1)) < 0
+    letters = drawn("letters").random((HIGH, WIDE, 1)) < 0
     for n, at in enumerate(range(x, x + 110, 9)):
         letters[44 : 44 + 14 + n % 5, at : at + 2 + n % 3] = True
         letters[44 + n % 9 : 47 + n % 9, at : at + 6] = True

@@ -81,10 +81,14 @@ class Played:
 
 
 def play(
-    bench: Bench, contender: Contender, sizes: Sequence[str] = tuple(SIZES), rounds: int = ROUNDS
+    bench: Bench,
+    contender: Contender,
+    sizes: Sequence[str] = tuple(SIZES),
+    rounds: int = ROUNDS,
+    most: int = MOST_STREAMS,
 ) -> list[Played]:
-    """Play the excerpt with a contender's build and acceleration at each size, with ever more streams until one
-    does not keep up, `rounds` times each, and keep it. Raises OvrikError, Stopped."""
+    """Play the excerpt with a contender's build and acceleration at each size, with ever more streams, up to `most`,
+    until one does not keep up, `rounds` times each, and keep it. Raises OvrikError, Stopped."""
     if contender.outside or contender.build.startswith(DESCRIBED_KEY):
         raise OvrikError(
             f"{contender.label} can't be played from here", "Choose a contender that Ovrik drives"
@@ -95,7 +99,7 @@ def play(
     plan = bench.plan(contender, Excerpt(whole.start_frame, frames))
     # What is pre-rendered is played from its intermediate: that is what a preview cache is for.
     job = plan.export() if contender.prerendered and not plan.build.simulated else plan.straight()
-    return _held(bench, contender, job, rate, sizes, rounds)
+    return _held(bench, contender, job, rate, sizes, rounds, most=most)
 
 
 def play_output(
