@@ -140,6 +140,7 @@ TOGETHER = {
     "machine/test_trials.py": "trials",
     "machine/test_opening.py": "trials",
     "export/test_treat.py": "trials",
+    "work/test_on_device.py": "trials",
 }
 """Files that one process runs after one another: what the first learns of builds and devices, the others know."""
 FIRST = ("test_sizes", "trials", "test_command_line", "test_fuzz", "test_match_quality", "test_assembly")

@@ -11,7 +11,7 @@ import threading
 import time
 import zlib
 from collections.abc import Iterator
-from pathlib import Path
+from typing import NamedTuple
 
 import psutil
 
@@ -90,7 +90,10 @@ def _marks() -> dict[int, tuple[str, int]]:
         if not entry.name.isdigit() or int(entry.name) == os.getpid():
             continue
         try:
-            found = _named(Path(entry.path)), _limit(Path(entry.path))
+            state = _state(entry.path)
+            if state is None or state.of_kernel:
+                continue
+            found = _named(entry.path), _limit(entry.path)
         except OSError:
             continue  # another user's, or just gone
         if found != ("", 0):
@@ -98,7 +101,7 @@ def _marks() -> dict[int, tuple[str, int]]:
     return out
 
 
-def _named(process: Path) -> str:
+def _named(process: str) -> str:
     wanted = f"{MARK}=".encode()
     try:
         said = _environment(process)
@@ -108,20 +111,32 @@ def _named(process: Path) -> str:
     return found[len(wanted) :].decode("ascii", "replace")
 
 
-def _limit(process: Path) -> int:
-    line = re.search(rb"^Max file locks +(\d+)", (process / "limits").read_bytes(), re.MULTILINE)
+def _limit(process: str) -> int:
+    line = re.search(rb"^Max file locks +(\d+)", _read(f"{process}/limits"), re.MULTILINE)
     return int(line[1]) if line else 0
 
 
-def _environment(process: Path) -> bytes:
+def _environment(process: str) -> bytes:
     """A process's environment. While it becomes another program it shows none for a moment, and is asked again."""
-    said = (process / "environ").read_bytes()
+    said = _read(f"{process}/environ")
     for _time in range(3):
-        if said or int((process / "stat").read_text().rpartition(")")[2].split()[6]) & KERNEL_THREAD:
+        if said:
             break
         time.sleep(0.002)
-        said = (process / "environ").read_bytes()
+        said = _read(f"{process}/environ")
     return said
+
+
+def _read(path: str) -> bytes:
+    """All of one of the kernel's files: there are hundreds to read at the end of every export."""
+    handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC)
+    try:
+        pieces = []
+        while piece := os.read(handle, 1 << 16):
+            pieces.append(piece)
+        return b"".join(pieces)
+    finally:
+        os.close(handle)
 
 
 def strays(mark: str) -> list[int]:
@@ -133,43 +148,52 @@ def descendants(mark: str, group: int = 0) -> dict[int, bool]:
     """Processes that carry a mark, or are of this process group, each with whether it is alive; one that has ended
     stays until it is waited for. Only this process's own are looked at where nothing but the timer slack says so."""
     wanted, slack, own = number_of(mark), slack_of(mark), os.getpid()
-    states = {int(e.name): s for e in os.scandir("/proc") if e.name.isdigit() and (s := _state(Path(e.path)))}
+    states = {int(e.name): s for e in os.scandir("/proc") if e.name.isdigit() and (s := _state(e.path))}
     out = {}
-    for pid, (code, _parent, of_group) in states.items():
-        if pid in (own, group):
+    for pid, state in states.items():
+        if pid in (own, group) or state.of_kernel:
             continue
-        place = Path(f"/proc/{pid}")
+        place = f"/proc/{pid}"
         try:
-            mine = of_group == group or _limit(place) == wanted or _named(place) == mark
+            mine = state.group == group or _limit(place) == wanted or _named(place) == mark
             mine = mine or (_slack(place) == slack and own in _line(pid, states))
         except OSError:
             continue  # another user's, or just gone
         if mine:
-            out[pid] = code not in "ZX"
+            out[pid] = state.code not in "ZX"
     return out
 
 
-def _state(process: Path) -> tuple[str, int, int] | None:
-    """A process's state, its parent and its group."""
+class _State(NamedTuple):
+    """Of a process. Fields: `code` of its state; `parent`, `group`, numbers; `of_kernel`, whether it is a thread of
+    the kernel's, which nobody starts."""
+
+    code: str
+    parent: int
+    group: int
+    of_kernel: bool
+
+
+def _state(process: str) -> _State | None:
     try:
-        code, parent, group = (process / "stat").read_text().rpartition(")")[2].split()[:3]
-    except (OSError, ValueError):
+        found = _read(f"{process}/stat").rpartition(b")")[2].split()
+        return _State(found[0].decode(), int(found[1]), int(found[2]), bool(int(found[6]) & KERNEL_THREAD))
+    except (OSError, ValueError, IndexError):
         return None
-    return code, int(parent), int(group)
 
 
-def _line(pid: int, states: dict[int, tuple[str, int, int]]) -> Iterator[int]:
+def _line(pid: int, states: dict[int, _State]) -> Iterator[int]:
     """A process's parent, that one's, and so on."""
     for _generation in range(len(states)):
         if pid not in states:
             return
-        pid = states[pid][1]
+        pid = states[pid].parent
         yield pid
 
 
-def _slack(process: Path) -> int:
+def _slack(process: str) -> int:
     try:
-        return int((process / "timerslack_ns").read_text())
+        return int(_read(f"{process}/timerslack_ns"))
     except (OSError, ValueError):
         return 0
 

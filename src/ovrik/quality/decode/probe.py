@@ -211,8 +211,8 @@ def _head(path: Path) -> _Head:
         for packet in container.demux(stream):
             try:
                 frames += [f for f in packet.decode() if isinstance(f, av.VideoFrame)]
-                if alone is not None and own == ColourTags() and packet.size:
-                    own = next((colour_of(f) for f in alone.decode(packet)), own)
+                for frame in alone.decode(packet) if alone is not None and packet.size else []:
+                    own, alone = colour_of(frame), None
             except av.error.FFmpegError:
                 continue
             if len(frames) >= HEAD_FRAMES:
