@@ -139,7 +139,10 @@ def test_a_rest_waits_for_the_device_as_well() -> None:
     assert said["device_celsius"] <= 49
 
 
-@pytest.mark.parametrize(("size", "frames", "second"), [("1920x1080", 150, 100.0), ("1280x720", 200, 0.0)])
+@pytest.mark.parametrize(
+    ("size", "frames", "second"),
+    [("1920x1080", 150, 100.0), pytest.param("1280x720", 200, 0.0, marks=pytest.mark.sweep)],
+)
 def test_the_trace_shows_when_the_second_unit_joins(
     pictures: Path, tmp_path: Path, size: str, frames: int, second: float
 ) -> None:

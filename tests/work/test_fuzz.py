@@ -43,7 +43,7 @@ from ovrik.work.lineup.approvals_wanted import waiting
 from timeline_texts import EDL, XMEML
 from tiny_clip import write_clip
 
-SECONDS = float(os.environ.get("OVRIK_FUZZ_SECONDS", "15"))
+SECONDS = float(os.environ.get("OVRIK_FUZZ_SECONDS", "6"))
 SEED = int(os.environ.get("OVRIK_FUZZ_SEED", "10"))
 LONGEST_S = 10
 MOST_BYTES = 500 * 2**20

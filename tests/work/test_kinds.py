@@ -35,6 +35,7 @@ from ovrik.work.evidence.outputs_on_disk import everywhere
 from ovrik.work.lineup.from_plan import question_of
 from ovrik.work.timing.schedule import further, remaining
 from ovrik.work.timing.series import time_all
+from played import Played
 
 
 @pytest.fixture(scope="module")
@@ -105,7 +106,7 @@ def test_a_view_ends_with_its_study(two: Study) -> None:
         view.runs()
 
 
-def test_one_line_up_is_timed_on_all_in_the_same_rounds(two: Study) -> None:
+def test_one_line_up_is_timed_on_all_in_the_same_rounds(two: Study, played: Played) -> None:
     views = [two.on(k) for k in two.kinds()]
     todo = further(two, [1, 2], 2, len(views))
     assert len(todo) == 8
@@ -132,8 +133,9 @@ def test_one_line_up_is_timed_on_all_in_the_same_rounds(two: Study) -> None:
         assert all(s.conforms and s.vmaf for s in evidence.summaries), name
 
 
-def test_until_the_choice_over_all_is_decided(two: Study) -> None:
+def test_until_the_choice_over_all_is_decided(two: Study, played: Played) -> None:
     """A slow preset against a fast one: two rounds tell, and no more are made."""
+    played.seconds = {"veryslow": 6.0}
     slow = two.add_contender(Contender("bundled", recipe("libx264", "veryslow", 20)))
     two.set_conduct(replace(CALM, until_decided=True, most_rounds=8))
     assert time_line_up(two, [1, 2, slow.contender_id], 1, every=True, more=True)

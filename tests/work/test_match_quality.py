@@ -44,6 +44,7 @@ def moving(tmp_path: Path) -> Study:
     return study
 
 
+@pytest.mark.sweep
 def test_three_encoders_land_near_the_floor_and_an_export_confirms_it(moving: Study) -> None:
     wanted = searchable(gather(moving))
     assert [c.recipe.encoder for c in wanted] == ["libx264", "libx265", "libsvtav1"], "none by its bit rate"

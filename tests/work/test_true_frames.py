@@ -68,24 +68,29 @@ def in_a_timeline(clip: Footage, start: int, folder: Path) -> Programme:
     return found
 
 
+@pytest.mark.parametrize("crossed", [False, pytest.param(True, marks=pytest.mark.sweep)])
 @pytest.mark.parametrize("odd", CASES, ids=[c.name for c in CASES])
-def test_the_frames_and_the_sound_that_are_meant(folder: Path, tmp_path: Path, odd: Odd) -> None:
+def test_the_frames_and_the_sound_that_are_meant(
+    folder: Path, tmp_path: Path, odd: Odd, crossed: bool
+) -> None:
+    """As a clip near its start and in a timeline further in; crossed, the other way round."""
     path = write_odd(folder, odd)
     assert numbers_of(path) == list(range(odd.first, odd.first + odd.frames)), "the clip itself"
     clip = probe(path)
     assert (clip.frames, clip.rate, clip.constant_rate) == (odd.frames, 25, True)
     assert clip.duration_s == pytest.approx(odd.frames / 25)
-    for start in (20, min(163, odd.frames - LENGTH)):
-        cut = in_a_timeline(clip, start, folder)
+    for start, is_cut in ((20, crossed), (min(163, odd.frames - LENGTH), not crossed)):
+        programme, excerpt = of_clip(clip), Excerpt(start, LENGTH)
+        if is_cut:
+            programme, excerpt = in_a_timeline(clip, start, folder), Excerpt(0, LENGTH)
         wanted = list(range(odd.first + start, odd.first + start + LENGTH))
-        for programme, excerpt in ((of_clip(clip), Excerpt(start, LENGTH)), (cut, Excerpt(0, LENGTH))):
-            output = exported(programme, excerpt, tmp_path / "out.mp4")
-            assert numbers_of(output) == wanted, (start, "in a timeline" if programme is cut else "as a clip")
-            made = probe(output)
-            assert made.container_s == pytest.approx(0.8, abs=0.1)
-            begins = odd.sound_s + start / 25
-            if odd.sound and np.ceil(begins) - begins < 0.75:
-                assert pitch_change_s(output) == pytest.approx(np.ceil(begins) - begins, abs=0.07), start
+        output = exported(programme, excerpt, tmp_path / "out.mp4")
+        assert numbers_of(output) == wanted, (start, "in a timeline" if is_cut else "as a clip")
+        made = probe(output)
+        assert made.container_s == pytest.approx(0.8, abs=0.1)
+        begins = odd.sound_s + start / 25
+        if odd.sound and np.ceil(begins) - begins < 0.75:
+            assert pitch_change_s(output) == pytest.approx(np.ceil(begins) - begins, abs=0.07), start
         reader = FrameReader(path)
         assert reader.count == odd.frames
         reader.close()

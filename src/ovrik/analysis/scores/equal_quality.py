@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 FEWEST = 3
 """Quality points that each side must have."""
@@ -62,6 +61,8 @@ def _mean_gap(
     low, high = max(x[0], other_x[0]), min(x[-1], other_x[-1])
     if high <= low:
         return None, 0.0
+    from scipy.interpolate import PchipInterpolator  # loaded where there is something to compare
+
     areas = [PchipInterpolator(a, b).integrate(low, high) for a, b in ((x, y), (other_x, other_y))]
     narrower = min(x[-1] - x[0], other_x[-1] - other_x[0])
     return float((areas[1] - areas[0]) / (high - low)), float((high - low) / narrower)

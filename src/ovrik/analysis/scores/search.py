@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 MOST_ENCODES = 6
 FIRST_STEP = 6.0
@@ -122,4 +121,6 @@ def _guess(
         end = worse[0] if none_met else worse[-1]
         ahead = (target - (straight[0] if none_met else straight[-1])) / slope
         return float(end + np.clip(ahead, -3 * FIRST_STEP, 3 * FIRST_STEP))
+    from scipy.interpolate import PchipInterpolator  # loaded where a search goes on, not when a window opens
+
     return float(PchipInterpolator(straight[::-1], worse[::-1])(target))
