@@ -29,6 +29,7 @@ from ovrik.work.checking import scoring
 from ovrik.work.timing import series
 from played import Played
 from size_checks import SIZE_CHECKS, size_check
+from swept import SWEPT
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -174,7 +175,11 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> ByFile:
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     """The longest files first."""
     sweeps = config.getoption("--sweeps")
-    items[:] = [item for item in items if bool(item.get_closest_marker("sweep")) == sweeps]
+    if sweeps and len(config.args) == 1:
+        named = [item.nodeid.removeprefix("tests/") for item in items]
+        if gone := [n for n in SWEPT if not any(name.startswith(n) for name in named)]:
+            raise pytest.UsageError(f"tests/swept.py names what is not there: {gone}")
+    items[:] = [item for item in items if _swept(item) == sweeps]
     if config.getoption("--quick"):
         files = [item.path.relative_to(Path(__file__).parent).as_posix() for item in items]
         items[:] = [
@@ -183,6 +188,11 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
             if file.startswith(QUICK) and not any(name in file for name in SIMULATIONS)
         ]
     items.sort(key=lambda item: _place(group_of(item.nodeid)))
+
+
+def _swept(item: pytest.Item) -> bool:
+    name = item.nodeid.removeprefix("tests/")
+    return bool(item.get_closest_marker("sweep")) or name.startswith(SWEPT)
 
 
 def _place(group: str) -> int:

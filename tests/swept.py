@@ -1,0 +1,73 @@
+"""Tests of `./run bench sweeps` beside those marked `sweep`: what each of them shows, others show as well, in less
+time and of another case; each line is how the names begin that it stands for."""
+
+SWEPT = (
+    # other builds and devices of what one shows
+    "export/test_assembly.py::test_many_graded_shots_are_one_export[system-20]",
+    "export/test_assembly.py::test_a_clip_that_goes_on_for_ever_holds_nothing_up[opencl]",
+    "export/test_assembly.py::test_a_dissolve_is_the_same_by_every_version[system]",
+    "work/test_parts.py::test_every_part_of_a_treated_cut_is_timed[contender1]",
+    "work/test_odd_footage.py::test_turned_clips_come_out_upright[180]",
+    "work/test_odd_footage.py::test_turned_clips_come_out_upright[90]",
+    "work/test_odd_footage.py::test_full_range_is_delivered_as_limited_and_looks_the_same[False-10le]",
+    "work/test_odd_footage.py::test_full_range_is_delivered_as_limited_and_looks_the_same[True-]",
+    "work/test_odd_footage.py::test_rgb_is_delivered_in_a_stated_matrix[coded0]",
+    "work/test_fairness.py::test_every_run_keeps_how_it_began_and_what_went_on[cold]",
+    # other containers of what ten show
+    *(
+        f"work/test_true_frames.py::{test}[{name}"
+        for test in (
+            "test_the_frames_and_the_sound_that_are_meant",
+            "test_the_viewer_shows_the_frame_it_names",
+        )
+        for name in (
+            "mov dnxhr",
+            "mkv ffv1",
+            "m2ts h264",
+            "mpeg-ps mpeg2",
+            "avi h264",
+            "avi mjpeg",
+            "flv h264",
+            "nut h264",
+            "y4m",
+            "ts late picture",
+            "mov edit list",
+        )
+    ),
+    # planted faults that the zoo has too
+    *(
+        f"quality/test_faulty.py::test_each_is_found_and_the_sound_ones_pass[{name}]"
+        for name in (
+            "two frames swapped",
+            "a grey frame",
+            "right in 10 bit",
+            "right in Matroska",
+            "one frame short",
+            "limited range called full",
+        )
+    ),
+    *(
+        f"quality/test_beside.py::test_what_was_done_to_an_output_is_found[{filters}"
+        for filters in (
+            "trim=start_frame=40:end_frame=100,setpts=PTS-STARTPTS,eq",
+            "trim=start_frame=39",
+            "trim=start_frame=30",
+            "trim=start_frame=40:end_frame=100,setpts=PTS-STARTPTS,scale=160",
+            "trim=start_frame=42",
+        )
+    ),
+    "quality/test_beside.py::test_another_rate_is_laid_beside_by_time[50]",
+    # simulations of more line-ups
+    "analysis/test_best.py::test_of_equal_contenders_none_is_called_slower_too_often[12-spreads0]",
+    "analysis/test_best.py::test_of_equal_contenders_none_is_called_slower_too_often[4-spreads1]",
+    "analysis/test_best.py::test_a_choice_that_is_decided_is_right[0.01]",
+    "analysis/test_best.py::test_a_choice_that_is_decided_is_right[0.09]",
+    "analysis/test_day_to_day.py::test_nothing_changed_is_called_the_same[8]",
+    "analysis/test_blind.py::test_who_only_guesses_is_seldom_called_a_seer[40]",
+    # the whole of it, once more
+    "desk/test_sizes.py::test_no_text_is_cut[night]",
+    "desk/test_print_pdf.py::test_one_contender_and_two_hundred[200]",
+    "work/test_command_line.py::test_some_fail_and_the_others_go_on",
+    "work/test_scoring.py::test_one_pass_gives_what_each_gets_alone",
+    "work/test_references.py::test_the_right_excerpt_is_scored",
+)
