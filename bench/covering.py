@@ -84,6 +84,7 @@ class _Recorder:
         from coverage import Coverage
 
         self.into, self.seconds = into, dict[str, float]()
+        self.red = set[str]()
         self.src = ROOT / "src" / "ovrik"
         self.cover = Coverage(data_file=None, source=[str(self.src)], config_file=False)
         self.cover.start()
@@ -97,6 +98,11 @@ class _Recorder:
         self.cover.switch_context("")
         self.seconds[item.nodeid] = round(time.monotonic() - began, 3)
 
+    def pytest_runtest_logreport(self, report: pytest.TestReport) -> None:
+        """One that is red on sound code says nothing of a mutant."""
+        if report.failed:
+            self.red.add(report.nodeid)
+
     def pytest_unconfigure(self) -> None:
         """All is written."""
         self.cover.stop()
@@ -105,7 +111,8 @@ class _Recorder:
             found = {line: sorted(filter(None, who)) for line, who in data.contexts_by_lineno(path).items()}
             lines[str(Path(path).relative_to(self.src))] = {line: who for line, who in found.items() if who}
         name = f"{os.environ.get('PYTEST_XDIST_WORKER', 'one')}-{os.getpid()}.json"
-        (self.into / name).write_text(json.dumps({"seconds": self.seconds, "lines": lines}))
+        seconds = {test: took for test, took in self.seconds.items() if test not in self.red}
+        (self.into / name).write_text(json.dumps({"seconds": seconds, "lines": lines}))
 
 
 def pytest_configure(config: pytest.Config) -> None:
