@@ -194,8 +194,8 @@ def seen(mutant: Mutant, tree: Path, covering: Covering) -> str:
 
 
 def tests_of(mutant: Mutant, source: str, covering: Covering) -> tuple[list[str], list[str]]:
-    """Tests that run the statement, of its package and others; of what runs when the module is loaded, those that run anything of the module,
-    and where there is nothing to run, those of the package that import it."""
+    """Tests that run the statement, of its package and others; of what runs when the module is loaded, those that run
+    anything of the module, and where there is nothing to run, those of the package that import it."""
     lines = _running_lines(ast.parse(source), mutant.place)
     found = covering.of_lines(mutant.file, lines) if lines else covering.of_file(mutant.file)
     if not found and not lines:
