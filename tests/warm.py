@@ -8,9 +8,9 @@ from pathlib import Path
 
 os.environ["XDG_CACHE_HOME"] = tempfile.mkdtemp(prefix="ovrik-warm-")
 
-from ovrik.machine.builds.build import find_build, find_builds  # noqa: E402
-from ovrik.machine.devices.probing import probe_builds  # noqa: E402
-from ovrik.study.files.kept import cache_folder  # noqa: E402
+from ovrik.machine.builds.build import find_build, find_builds
+from ovrik.machine.devices.probing import probe_builds
+from ovrik.study.files.kept import cache_folder
 
 if __name__ == "__main__":
     find_builds()

@@ -4,7 +4,16 @@ import numpy as np
 import pytest
 from scipy.stats import pearsonr
 
-from ovrik.analysis.signals.alignment import SAME, aligned, at_lag, inside, margins, normal, paired
+from ovrik.analysis.signals.alignment import (
+    SAME,
+    aligned,
+    at_lag,
+    inside,
+    margins,
+    normal,
+    paired,
+    same_coarsely,
+)
 
 
 def film(frames: int, seed: int = 1) -> np.ndarray:
@@ -71,3 +80,33 @@ def test_bars_and_what_is_within() -> None:
     pictures[:, 2:8, 4:12] = np.arange(48).reshape(6, 8)
     kept = inside(pictures, (0.2, 0.2, 0.25, 0.25), (4, 3))
     assert kept[1] == pytest.approx(np.arange(48).reshape(3, 2, 4, 2).mean(axis=(1, 3)))
+
+
+def areas_and_details(seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """Pictures of squares of 6 pixels, and detail within the squares of 20 levels, which their means know nothing
+    of; both of shape (4, 36, 60)."""
+    rng = np.random.default_rng(seed)
+    squares = np.kron(rng.normal(120, 40, (4, 6, 10)), np.ones((1, 6, 6)))
+    fine = rng.normal(0, 20, (4, 6, 6, 10, 6))
+    fine -= fine.mean(axis=(2, 4), keepdims=True)
+    return squares, fine.reshape(4, 36, 60)
+
+
+@pytest.mark.parametrize(
+    ("kept", "foreign", "same"), [(0.0, 0.0, True), (0.5, 0.4, True), (0.0, 0.4, True), (0.5, 0.62, False)]
+)
+def test_coarse_coding_may_lose_detail_and_not_make_some(kept: float, foreign: float, same: bool) -> None:
+    """`foreign`, the power of detail that the reference has not, as a share of the power of what it has."""
+    squares, fine = areas_and_details(1)
+    _other, strange = areas_and_details(2)
+    strange *= np.sqrt(foreign * (fine**2).sum() / (strange**2).sum())
+    assert same_coarsely(squares + kept * fine + strange, squares + fine) == same
+
+
+def test_other_areas_are_another_picture_unless_hardly_anything_is_apart() -> None:
+    squares, fine = areas_and_details(1)
+    others, _fine = areas_and_details(3)
+    assert not same_coarsely(others, squares + fine)
+    fog = 120 + 0.1 * (squares - 120)
+    assert same_coarsely(np.full_like(fog, 120.0), fog), "4 levels apart"
+    assert not same_coarsely(120 + 0.5 * (others - 120), 120 + 0.5 * (squares - 120)), "28 levels apart"

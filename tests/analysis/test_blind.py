@@ -1,5 +1,7 @@
 """A blind comparison's statistics, against SciPy and against people who only guess."""
 
+import itertools
+
 import numpy as np
 import pytest
 from scipy.stats import binomtest
@@ -72,3 +74,18 @@ def test_every_trial_asks_for_the_same_certainty(most: int) -> None:
     assert len(needed(most)) == most
     assert max(reached) < min(missed)
     assert max(reached) <= RISK
+
+
+@pytest.mark.parametrize("most", [5, 8, 11])
+def test_the_bounds_are_those_of_a_search_through_every_sequence(most: int) -> None:
+    """By SciPy's p-values: the highest level at which all the sequences that guesses make are called in so few."""
+    every = np.array(list(itertools.product([0, 1], repeat=most)))
+    chosen, trials = every.cumsum(axis=1), np.arange(1, most + 1)
+    p = [[binomtest(k, n).pvalue if 2 * k > n else 1.0 for k in range(n + 1)] for n in trials]
+    best: tuple[int, ...] = tuple(n + 1 for n in trials)
+    for level in sorted({x for row in p for x in row if x <= RISK}):
+        bounds = tuple(next((k for k, x in enumerate(row) if x <= level), len(row)) for row in p)
+        called = (chosen >= bounds) | (trials - chosen >= bounds)
+        if called.any(axis=1).mean() <= RISK:
+            best = bounds
+    assert needed(most) == best

@@ -68,6 +68,13 @@ def test_it_is_the_published_formula() -> None:
     assert spatial_information(picture) == pytest.approx(wanted, rel=1e-4)
 
 
+def test_what_is_even_or_stands_still_has_none() -> None:
+    even, picture = np.full((40, 60), 118, np.uint8), moving_picture(3) // 4
+    assert spatial_information(even) == 0
+    assert temporal_information(picture, picture) == 0
+    assert temporal_information(even, even + np.uint8(9)) == 0, "all of it by as much"
+
+
 def test_a_programme_is_measured_shot_by_shot(long_clip: Footage) -> None:
     made = replace(of_clip(long_clip), shots=(Shot(0, 10, 50), Shot(GAP, 0, 20), Shot(0, 70, 50)))
     curve = measure_complexity(made)
@@ -90,6 +97,19 @@ def test_calm_busy_and_usual_segments_are_found() -> None:
     assert 100 <= found["busy"].start <= 120
     assert likeness(curve, found["busy"].start, 80).ti == pytest.approx(5 / level.mean(), rel=0.01)
     assert abs(likeness(curve, found["usual"].start, 80).si - 1) < 0.15
+
+
+@pytest.mark.parametrize(
+    ("start", "frames", "at"),
+    [(8, 14, [10, 20]), (10, 10, [10]), (11, 2, [10]), (26, 2, [30]), (14, 4, [20])],
+)
+def test_a_segment_has_the_places_in_it_or_the_nearest(start: int, frames: int, at: list[int]) -> None:
+    curve = ComplexityCurve(np.array([0, 10, 20, 30]), np.arange(4.0), 10 + np.arange(4.0))
+    found = curve.within(start, frames)
+    assert found.at.tolist() == at
+    assert (10 * found.si).tolist() == at
+    assert (10 * (found.ti - 10)).tolist() == at
+    assert not len(ComplexityCurve(np.zeros(0), np.zeros(0), np.zeros(0)).within(start, frames).at)
 
 
 def test_one_segment_is_proposed_where_there_is_only_one() -> None:

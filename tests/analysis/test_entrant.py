@@ -4,7 +4,8 @@ from dataclasses import replace
 
 import pytest
 
-from ovrik.analysis.choice.entrant import Entrant, Measured, Wanting, first_of, judge
+from ovrik.analysis.choice.entrant import Entrant, Measured, Wanting, first_of, judge, near
+from ovrik.study.facts.reason import Against
 from ovrik.study.question.limits import limits
 
 
@@ -50,3 +51,37 @@ def test_what_is_not_known_is_not_within(value: float | None, acceptable: bool) 
     assert (
         judge(replace(entrant(1, 2.0, 10), measured=measured), limits(vmaf_mean=93)).acceptable is acceptable
     )
+
+
+@pytest.mark.parametrize(
+    ("asked", "held", "against", "wanting"),
+    [
+        (True, True, (), ()),
+        (True, False, (Against.NOT_PLAYED,), ()),
+        (True, None, (), (Wanting.PLAYBACK,)),
+        (False, False, (), ()),
+        (False, None, (), ()),
+    ],
+)
+def test_what_is_asked_beside_numbers_is_held_missed_or_open(
+    asked: bool, held: bool | None, against: tuple[Against, ...], wanting: tuple[str, ...]
+) -> None:
+    found = judge(replace(entrant(1, 2.0, 10), measured=Measured({}, plays=held)), limits(plays=asked))
+    assert tuple(r.kind for r in found.reasons) == against
+    assert found.wanting == wanting
+    assert not found.movable
+
+
+@pytest.mark.parametrize(
+    ("key", "bound", "value", "close"),
+    [
+        ("vmaf_mean", 93.0, 93.4, True),  # half a step of 1
+        ("vmaf_mean", 93.0, 92.4, False),
+        ("megabytes_per_minute", 100.0, 98.5, True),  # 2 %
+        ("megabytes_per_minute", 100.0, 97.5, False),
+    ],
+)
+def test_near_is_half_a_step_of_quality_or_two_percent(
+    key: str, bound: float, value: float, close: bool
+) -> None:
+    assert bool(near(limits(**{key: bound}), Measured({key: value}))) is close

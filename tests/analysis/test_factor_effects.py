@@ -121,6 +121,8 @@ def test_what_never_varies_alone_is_said() -> None:
     assert "build" not in effects
     assert effects["preset"].alone == ("slow",)
     assert effects["depth"].levels == ()
+    alone = found(Cells(logs, cells.cover, cells.parts, cells.freedoms, cells.total), {"preset": "slow"})
+    assert alone["preset"].base != "slow", "what has no pairs is no base, whoever wants it"
 
 
 def test_the_base_is_one_that_has_pairs() -> None:

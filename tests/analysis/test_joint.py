@@ -152,3 +152,12 @@ def test_earlier_studies_on_the_machine_make_the_prior() -> None:
     assert found is not None
     assert found.spread == pytest.approx(np.sqrt((30 * 0.02**2 + 10 * 0.04**2) / 40))
     assert (found.freedom, found.runs) == (Prior().freedom, 40)
+
+
+def test_times_that_never_vary_leave_no_noise_however_many_rounds_are_missing() -> None:
+    """What is known of noise is then what was assumed, spread over all degrees of freedom (Smyth 2004)."""
+    table = np.repeat([[0.0], [0.5], [1.0], [1.1]], 12, axis=1)
+    table[1, 3:], table[2, :7], table[3, 1:] = np.nan, np.nan, np.nan
+    found = made(table)
+    assert found.noise.common * found.noise.total == pytest.approx(STATED.freedom * STATED.spread**2)
+    assert found.logs == pytest.approx([0.0, 0.5, 1.0, 1.1], abs=1e-9)

@@ -56,19 +56,34 @@ def test_a_known_amount_is_read_off() -> None:
 
 
 @pytest.mark.parametrize(
-    ("coded", "lab"),
+    ("rgb", "lab"),
     [
-        ((63, 102, 240), (53.2, 80.1, 67.2)),
-        ((173, 42, 26), (87.7, -86.2, 83.2)),
-        ((32, 240, 118), (32.3, 79.2, -107.9)),
+        ((1, 0, 0), (53.24, 80.09, 67.20)),
+        ((0, 1, 0), (87.73, -86.18, 83.18)),
+        ((0, 0, 1), (32.30, 79.19, -107.86)),
+        ((1, 1, 1), (100, 0, 0)),
+        ((0, 0, 0), (0, 0, 0)),
     ],
 )
-def test_colours_are_those_of_cie(coded: tuple[int, ...], lab: tuple[float, ...]) -> None:
+def test_colours_are_those_of_cie(rgb: tuple[int, ...], lab: tuple[float, ...]) -> None:
     """Red, green and blue of BT.709, full on, by the published values for these primaries under D65."""
+    kr, kb = 0.2126, 0.0722
+    y = kr * rgb[0] + (1 - kr - kb) * rgb[1] + kb * rgb[2]
+    cb, cr = (rgb[2] - y) / (2 * (1 - kb)), (rgb[0] - y) / (2 * (1 - kr))
+    coded = 16 + 219 * y, 128 + 224 * cb, 128 + 224 * cr
     planes = Planes(
         *(np.full(s, v, np.float32) for s, v in zip(((32, 32), (16, 16), (16, 16)), coded, strict=True))
     )
-    assert mean_lab(planes, (0.2126, 0.0722))[:, 1, 1] == pytest.approx(lab, abs=1.5)
+    assert mean_lab(planes, (kr, kb))[:, 1, 1] == pytest.approx(lab, abs=0.06)
+
+
+@pytest.mark.parametrize(("level", "even"), [(19.5, False), (20.5, True), (231.5, True), (232.5, False)])
+def test_black_and_white_are_no_even_areas(level: float, even: bool) -> None:
+    flat = Planes(
+        *(np.full(s, v, np.float32) for s, v in (((32, 48), level), ((16, 24), 128), ((16, 24), 128)))
+    )
+    assert Ground(flat).even.all() == even
+    assert Ground(flat).even.any() == even
 
 
 def test_lost_grain_is_not_lost_detail() -> None:

@@ -30,9 +30,21 @@ def test_shorter_than_a_second() -> None:
     assert ours.worst_frame == 0
 
 
-def test_nothing_can_not_be_pooled() -> None:
+@pytest.mark.parametrize("scores", [[], [float("nan")], [[90.0, 91.0], [92.0, 93.0]]])
+def test_nothing_can_not_be_pooled(scores: list[float]) -> None:
     with pytest.raises(ValueError):
-        pooled([], 25)
+        pooled(scores, 25)
+
+
+def test_frames_that_were_not_scored_are_left_out() -> None:
+    """Every third of 100 frames is scored: a second of 25 holds eight of them."""
+    every = np.full(100, np.nan)
+    some = np.arange(0, 100, 3)
+    every[some] = np.random.default_rng(4).normal(90, 4, len(some))
+    ours, alone = pooled(every, 25), pooled(every[some], 8)
+    assert (ours.mean, ours.p5, ours.p1) == (alone.mean, alone.p5, alone.p1)
+    assert ours.worst_second == pytest.approx(min(every[some][i : i + 8].mean() for i in range(27)))
+    assert ours.worst_frame == int(np.nanargmin(every))
 
 
 def test_the_harmonic_mean_is_scipys_and_a_zero_does_not_undo_it() -> None:

@@ -107,3 +107,20 @@ def test_settings_that_look_alike_end_no_search(seen: list[float], first: int) -
     if step.setting is not None:
         assert step.setting not in known
         assert CRF.low <= step.setting <= CRF.high
+
+
+@pytest.mark.parametrize(
+    ("quality", "begins", "then"),
+    [
+        (93.6, 30, 31),  # a little above what is near enough: one step of the setting
+        (92.8, 30, 29),  # just below
+        (94.0, 30, 32),  # two widths above: two steps
+        (98.0, 30, 36),  # far above: six at the most
+        (70.0, 30, 24),
+    ],
+)
+def test_the_second_encode_is_as_far_off_as_the_first_missed(
+    quality: float, begins: float, then: float
+) -> None:
+    step = next_step({begins: quality}, CRF, Aim(93.0, 0.5, 100.0), begins)
+    assert step.setting == then

@@ -7,7 +7,7 @@ import pytest
 from scipy import ndimage
 
 from ovrik.analysis.signals.levels import FULL_OVER_LIMITED
-from ovrik.analysis.signals.tones import tones
+from ovrik.analysis.signals.tones import _stretched, tones
 
 
 @pytest.fixture(scope="module")
@@ -56,3 +56,15 @@ def test_a_fade_that_comes_late_tells_nothing(pictures: np.ndarray) -> None:
     fade = 16 + rise * (pictures - 16)
     late = np.concatenate([fade[:1], fade[:-1]])
     assert not tones(late, fade).told
+
+
+def test_only_a_straight_and_rising_line_is_another_range(pictures: np.ndarray) -> None:
+    """A negative has the contrast, too; so has a picture with as much of another laid over it."""
+    negative = tones(255 - (20 + (pictures - 16) * 195 / 214 * FULL_OVER_LIMITED), pictures)
+    assert (negative.stretched, negative.told) == (1.0, True)
+    x = np.random.default_rng(2).normal(120, 30, 4000)
+    other = np.random.default_rng(3).normal(0, 30 * np.sqrt(FULL_OVER_LIMITED**2 - 1), 4000)
+    assert _stretched(x, x + other) == 1.0
+    assert _stretched(x, 120 + (x - 120) * FULL_OVER_LIMITED) == FULL_OVER_LIMITED
+    assert _stretched(x, 120 + (x - 120) / FULL_OVER_LIMITED) == 1 / FULL_OVER_LIMITED
+    assert _stretched(x, 120 + (x - 120) * 1.08) == 1.0

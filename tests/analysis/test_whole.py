@@ -4,8 +4,17 @@ import itertools
 
 import numpy as np
 import pytest
+from scipy import stats
 
-from ovrik.analysis.forecast.whole_programme import Doubt, Timed, check, costs, forecast_whole, spread_out
+from ovrik.analysis.forecast.whole_programme import (
+    Doubt,
+    Timed,
+    _regressed,
+    check,
+    costs,
+    forecast_whole,
+    spread_out,
+)
 
 FIXED = 1.5
 
@@ -163,3 +172,16 @@ def test_pieces_lie_evenly_and_within() -> None:
     assert spread_out(1000, 100, 4) == [(75, 100), (325, 100), (575, 100), (825, 100)]
     assert spread_out(90, 100, 4) == [(0, 90)]
     assert len(spread_out(250, 100, 6)) == 2
+
+
+def test_pace_at_the_wholes_complexity_is_scipys() -> None:
+    """A line through the segments, read at 1: SciPy's intercept of the same line moved there, and its error."""
+    draw = np.random.default_rng(8)
+    x = draw.uniform(0.4, 1.9, 9)
+    pace = 0.02 + 0.05 * x + draw.normal(0, 0.002, 9)
+    wanted = stats.linregress(x - 1, pace)
+    weight = np.full(9, 1 / 9)
+    found = _regressed(pace, x, weight)
+    assert found is not None
+    assert found == pytest.approx((wanted.intercept, 3 * wanted.intercept_stderr))
+    assert _regressed(pace, np.ones(9), weight) is None
