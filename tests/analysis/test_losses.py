@@ -10,7 +10,18 @@ from scipy import ndimage
 
 from faults_added import FAULTS, film
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
-from ovrik.analysis.signals.losses import Ground, Planes, blocks, losses, mean_lab
+from ovrik.analysis.signals.losses import (
+    AWAY,
+    BESIDE,
+    HARD_EDGE,
+    STRUCTURED,
+    Ground,
+    Planes,
+    _slope,
+    blocks,
+    losses,
+    mean_lab,
+)
 
 KEYS = [k.key for k in LOSS_KINDS]
 
@@ -216,3 +227,18 @@ def test_twice_the_step_is_twice_the_blocking() -> None:
     ]
     assert seen[1:] == pytest.approx([2 * seen[0], 4 * seen[0]], rel=1e-4)
     assert seen[0] == pytest.approx(1.0, rel=0.1), "a step of one level is one level of blocking"
+
+
+def test_beside_an_edge_is_as_far_as_scipys_distance_says() -> None:
+    draw = np.random.default_rng(12)
+    luma = np.full((96, 128), 90.0, np.float32)
+    for row, column in draw.integers(12, 84, (5, 2)):
+        luma[row : row + 2, column : column + 9] += 70
+    ground = Ground(Planes(luma, *(np.full((48, 64), 128, np.float32) for _ in "br")))
+    beside, away = ground.beside_edges
+    far = ndimage.distance_transform_cdt(_slope(luma) < HARD_EDGE, "chessboard")
+    calm = ground.slope < STRUCTURED
+    np.testing.assert_array_equal(beside, (far > BESIDE) & (far <= AWAY) & calm)
+    np.testing.assert_array_equal(away, (far > AWAY) & calm)
+    assert beside.any()
+    assert away.any()

@@ -124,3 +124,27 @@ def test_the_second_encode_is_as_far_off_as_the_first_missed(
 ) -> None:
     step = next_step({begins: quality}, CRF, Aim(93.0, 0.5, 100.0), begins)
     assert step.setting == then
+
+
+def test_near_its_top_quality_is_straightened() -> None:
+    """What is lost doubles with every six steps of a setting: a line, or nearly one."""
+    aim = Aim(93.0, 0.5, 100.0)
+    steps = -np.diff([aim.straight(100 - lost) for lost in (1, 2, 4, 8, 16, 32)])
+    assert steps.max() / steps.min() < 1.5
+    assert Aim(40.0, 0.5).straight(38.0) == 38.0, "decibels have no top"
+    assert math.isfinite(aim.straight(101.0))
+
+
+@pytest.mark.parametrize(
+    ("points", "found", "why"),
+    [
+        ({30: 93.6, 31: 92.0}, 30, "the next setting falls below the floor"),
+        ({40: 97.0, 63: 95.0}, 63, "even the last setting meets the floor"),
+        ({0: 91.0, 20: 80.0}, None, "even the best setting is below the floor"),
+        ({30: 93.2, 31: 92.0}, 30, "it lies within what is near enough"),
+        ({10: 99.0, 20: 98.5, 25: 98, 40: 70.0, 38: 72.0, 36: 75.0}, 25, "6 encodes were made"),
+    ],
+)
+def test_why_it_is_over(points: dict[float, float], found: float | None, why: str) -> None:
+    step = next_step(points, CRF, Aim(93.0, 0.5, 100.0), 23)
+    assert (step.setting, step.found, step.why) == (None, found, why)

@@ -75,3 +75,10 @@ def test_of_a_small_map_one_block_is_a_region() -> None:
     strength = np.zeros((5, 5))
     strength[2, 3] = 1.0
     assert region(strength) == pytest.approx((0.6, 0.4, 0.2, 0.2))
+
+
+@pytest.mark.parametrize(("rate", "both"), [(1, True), (2, True), (4, False), (25, False)])
+def test_two_low_frames_are_half_a_second_apart_or_more(rate: float, both: bool) -> None:
+    found = scores()
+    found["vmaf"][50:52] = [60, 62]
+    assert ([m.frame for m in moments(found, rate)] == [50, 51]) == both
