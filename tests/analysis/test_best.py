@@ -199,3 +199,21 @@ def test_many_contenders_are_judged_while_a_limit_is_dragged() -> None:
     assert best is not None
     assert len(best.ratios) == 200
     assert len(against(found, 5, np.arange(200), 20)) == 199
+
+
+@pytest.mark.parametrize("contenders", [2, 3, 6])
+def test_intervals_hold_for_all_pairs_and_bounds_for_all_rivals(contenders: int) -> None:
+    """By SciPy's t: two-sided at one m(m − 1)/2-th of the error, one-sided at one (m − 1)-th."""
+    random, alpha = np.random.default_rng(contenders), alpha_for(1)
+    found = complete(random.normal(0, 0.02, (contenders, 5)) + 0.01 * np.arange(contenders)[:, None])
+    best = best_of(found, np.ones(contenders, bool), 0.02, 1)
+    assert best is not None
+    errors, freedoms = found.errors_to(best.choice), found.freedoms_to(best.choice)
+    pairs = contenders * (contenders - 1) / 2
+    for row in (r for r in range(contenders) if r != best.choice):
+        ratio = best.ratios[row]
+        assert ratio is not None
+        wide = stats.t.ppf(1 - alpha / 2 / pairs, freedoms[row]) * errors[row]
+        assert np.log(ratio.high / ratio.low) / 2 == pytest.approx(wide)
+        up = stats.t.ppf(1 - alpha / (contenders - 1), freedoms[row]) * errors[row]
+        assert np.log1p(best.gains[row]) == pytest.approx(found.gap(best.choice, row) + up)

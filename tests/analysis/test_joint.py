@@ -161,3 +161,16 @@ def test_times_that_never_vary_leave_no_noise_however_many_rounds_are_missing() 
     found = made(table)
     assert found.noise.common * found.noise.total == pytest.approx(STATED.freedom * STATED.spread**2)
     assert found.logs == pytest.approx([0.0, 0.5, 1.0, 1.1], abs=1e-9)
+
+
+def test_how_far_a_reading_may_be_off_is_half_its_step() -> None:
+    """A time that is read to ±0.5 s, in logs; whether it was read once or twice, it is the same clock."""
+    found = joint(
+        [
+            Times((1,), (10.0,), 0.5),
+            Times((1, 2), (20.0, 20.0), 0.5),
+            Times((1, 2), (5.0, 5.0)),
+            Times((), ()),
+        ]
+    )
+    assert found.read[:3] == pytest.approx([0.05, 0.025, 0.0])

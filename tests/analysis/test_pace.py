@@ -66,3 +66,9 @@ def test_the_most_streams_are_those_before_the_first_that_failed() -> None:
     assert most_held(tried) == 2
     assert most_held(tried[::-1]) == 2
     assert most_held([Streams(1, (bad,))]) == most_held([]) == 0
+
+
+def test_two_frames_have_a_pace_and_one_has_none() -> None:
+    assert paced([0.0, 0.5], 25.0).sustained == 2.0
+    assert paced([0.3], 25.0).sustained == 0.0
+    assert paced([], 25.0).frames == 0

@@ -68,3 +68,10 @@ def test_only_a_straight_and_rising_line_is_another_range(pictures: np.ndarray) 
     assert _stretched(x, 120 + (x - 120) * FULL_OVER_LIMITED) == FULL_OVER_LIMITED
     assert _stretched(x, 120 + (x - 120) / FULL_OVER_LIMITED) == 1 / FULL_OVER_LIMITED
     assert _stretched(x, 120 + (x - 120) * 1.08) == 1.0
+
+
+def test_of_too_few_samples_nothing_is_told(pictures: np.ndarray) -> None:
+    few = pictures[:, 10:22, 10:22]
+    assert few.std() > 5
+    assert not tones(few + 9, few).told
+    assert tones(pictures + 9, pictures).told
