@@ -1,5 +1,6 @@
 """Studies that earlier versions wrote, kept as SQL with their rows, are brought up whole."""
 
+import json
 import sqlite3
 from contextlib import closing
 from pathlib import Path
@@ -10,6 +11,7 @@ from ovrik.errors import OvrikError
 from ovrik.report.words.reasons import decision_words, disturbed_words, fell_back_words, on_processor_words
 from ovrik.store.rescue import rescue
 from ovrik.store.schema.tables import VERSION
+from ovrik.store.schema.typed_facts import typed_disturbances
 from ovrik.store.study import Study
 from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.facts.origin import Origin
@@ -46,6 +48,17 @@ def shape(path: Path) -> dict[str, list[tuple[object, ...]]]:
 
 def test_there_is_one_for_each_schema() -> None:
     assert {s.name for s in SCHEMAS} == {f"schema-{n}.sql" for n in range(1, VERSION)}
+
+
+def test_a_new_study_has_the_shape_of_its_version(study: Study) -> None:
+    """Word for word: whoever changes a table writes a new version, and how the old one is brought up."""
+    text = (Path(__file__).parent / "present.sql").read_text()
+    assert f"schema {VERSION}" in text.splitlines()[0]
+    with closing(sqlite3.connect(study.path)) as db:
+        found = db.execute(
+            "SELECT sql FROM sqlite_master WHERE sql IS NOT NULL ORDER BY type, name"
+        ).fetchall()
+    assert "".join(f"{sql};\n" for (sql,) in found) == text.partition("\n")[2]
 
 
 @pytest.mark.parametrize("number", range(1, VERSION))
@@ -181,3 +194,46 @@ def test_a_limit_that_makes_no_sense_is_said_and_left_out_by_a_rescue(study: Stu
     assert "vmaf_mode" in " ".join(found.lost)
     with closing(Study.open(tmp_path / "new.ovrik")) as kept:
         assert kept.facts().limits == limits(vmaf_mean=90.0)
+
+
+@pytest.mark.parametrize(
+    ("said", "found"),
+    [
+        ("other programs used 20 % of the processors", Disturbance(Disturber.PROGRAMS, 0.2)),
+        ("the virtual machine's host used 10 % of the processor", Disturbance(Disturber.HOST, 0.1)),
+        ("the machine was suspended for 30 s", Disturbance(Disturber.ASLEEP, 30)),
+        (
+            "other programs moved 90 MB/s on the disks (dd 80 MB/s, cp 10 MB/s)",
+            Disturbance(Disturber.DISKS, 90, (("dd", 80.0), ("cp", 10.0))),
+        ),
+        ("heat or power limited the device 25 % of the time", Disturbance(Disturber.LIMITED, 0.25)),
+        (
+            "the clock dropped from 3000 to 1800 MHz",
+            Disturbance(Disturber.CLOCK, 1800, was=3000, name="clock"),
+        ),
+        ("viewer used 40 % of the device", Disturbance(Disturber.DEVICE, 0.4, name="viewer")),
+    ],
+)
+def test_every_sentence_of_earlier_schemas_becomes_its_numbers(said: str, found: Disturbance) -> None:
+    assert typed_disturbances(said) == [found]
+    both = typed_disturbances(f"{said}; the machine was suspended for 7 s")
+    assert both == [found, Disturbance(Disturber.ASLEEP, 7)]
+    assert typed_disturbances("") == typed_disturbances("[]") == []
+
+
+@pytest.mark.parametrize(
+    ("until", "decisions", "count"), [(True, True, 9), (True, False, 9), (False, True, 9), (False, False, 0)]
+)
+def test_whoever_was_timed_until_it_was_decided_was_looked_at(
+    tmp_path: Path, until: bool, decisions: bool, count: int
+) -> None:
+    """Schema 10 kept no looks: what the conduct, or decisions on file, say of them stands for them."""
+    path = made(10, tmp_path)
+    with closing(sqlite3.connect(path)) as db:
+        text = json.dumps({"until_decided": until, "most_rounds": 9})
+        db.execute("UPDATE study SET conduct = ?", (text,))
+        if not decisions:
+            db.execute("DELETE FROM decision")
+        db.commit()
+    with closing(Study.open(path)) as old:
+        assert old.looks(old.programme().checksum, old.facts().excerpt).count == count

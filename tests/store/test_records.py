@@ -128,3 +128,21 @@ def test_a_number_that_is_none_is_damage(study: Study, column: str, value: str) 
         db.commit()
     with pytest.raises(OvrikError, match=column):
         study.runs()
+
+
+def test_a_kind_that_is_added_is_the_one_that_is_given_back(study: Study) -> None:
+    names = ["calm", "busy", "dark"]
+    made = [study.add_kind(n, study.programme(), Excerpt(k, 5)) for k, n in enumerate(names)]
+    assert [(k.name, k.excerpt) for k in made] == [(n, Excerpt(k, 5)) for k, n in enumerate(names)]
+    assert [k.id for k in made] == [k.id for k in study.kinds()]
+    study.set_weight(made[1].id, 3.0)
+    assert [k.weight for k in study.kinds()] == [1.0, 3.0, 1.0]
+
+
+def test_an_encode_of_a_search_comes_back_as_it_was_kept(study: Study) -> None:
+    place = study.programme(), study.facts().excerpt
+    point = SearchPoint(1, recipe("libx264", "fast", 21), "r", 1.5, 9000, "ff", {"vmaf_mean": 91.5})
+    made = study.keep_search_point(point, *place)
+    assert made.made_utc
+    assert study.search_points(place[0].checksum, place[1]) == [made]
+    assert study.sealed is False

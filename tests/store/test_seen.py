@@ -44,10 +44,18 @@ def test_notes_belong_to_their_excerpt(study: Study) -> None:
     assert read(study)[0] == []
 
 
+@pytest.mark.parametrize("frame", [0, 29])
+def test_a_note_may_be_on_the_first_frame_and_on_the_last(study: Study, frame: int) -> None:
+    made = study.keep_pin(Pin(1, "ff", frame, AREA, "soft"), *asked(study))  # type: ignore[arg-type]
+    assert [p.frame for p in read(study)[0]] == [made.frame] == [frame]
+
+
 @pytest.mark.parametrize(
     ("table", "column", "value"),
     [
         ("pin", "region", "[0, 0, 2, 1]"),
+        ("pin", "frame", 30),
+        ("pin", "frame", -1),
         ("pin", "region", "[0, 0]"),
         ("pin", "frame", 100_000),
         ("blind", "answers", "[[9, 1, 1, 2.0]]"),

@@ -123,11 +123,42 @@ def test_a_contender_that_was_timed_is_replaced_not_changed(study: Study) -> Non
     assert (kept.recipe.preset, kept.active) == ("veryfast", False)
 
 
-def test_a_contender_never_timed_is_changed_in_place(study: Study) -> None:
-    first = study.contenders()[0]
-    made = study.change_contender(replace(first, recipe=recipe("libx264", "slow", 20)))
-    assert made.contender_id == first.contender_id
-    assert study.contenders()[0].recipe.preset == "slow"
+@pytest.mark.parametrize("row", [0, 1, 2])
+def test_a_contender_never_timed_is_changed_in_place(study: Study, row: int) -> None:
+    before = study.contenders()
+    changed = replace(before[row], recipe=recipe("libx264", "slow", 20))
+    assert study.change_contender(changed) == changed
+    assert study.contenders() == [changed if n == row else c for n, c in enumerate(before)]
+
+
+def test_a_new_name_makes_no_new_contender_of_a_timed_one(study: Study) -> None:
+    one = study.contenders()[1]
+    study.end_run(begin(study, one.contender_id), {"state": "done", "wall_s": 1.0})
+    made = study.change_contender(replace(one, label="another name"))
+    assert [(c.contender_id, c.label) for c in study.contenders()][1] == (one.contender_id, "another name")
+    assert made.contender_id == one.contender_id
+
+
+def test_one_that_is_added_is_the_last_and_active(study: Study) -> None:
+    made = study.add_contender(Contender("bundled", recipe("libx264", "slow", 20), "later", active=False))
+    assert study.contenders()[-1] == made
+    assert made.active
+    assert made.contender_id == 4
+
+
+def test_a_hold_is_taken_once_by_one_process_and_let_go(study: Study) -> None:
+    hold = Hold(outputs_folder(study.path))
+    assert not hold.held
+    assert hold.take() is True
+    assert hold.take() is True, "it is ours already"
+    assert hold.held
+    other = Hold(outputs_folder(study.path))
+    assert other.take() is False
+    assert not other.held
+    hold.release()
+    assert not hold.held
+    assert other.take() is True
+    other.release()
 
 
 def test_dropping(study: Study) -> None:
