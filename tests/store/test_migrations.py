@@ -145,6 +145,15 @@ def test_rounds_that_were_counted_on_from_a_watched_export_begin_at_1(tmp_path: 
         assert all(r.counts for r in old.runs())
 
 
+def test_a_study_whose_first_rounds_are_gone_keeps_its_numbers(tmp_path: Path) -> None:
+    path = made(10, tmp_path)
+    with closing(sqlite3.connect(path)) as db:
+        db.execute("UPDATE run SET round = round + 4 WHERE contender_id < 3")
+        db.commit()
+    with closing(Study.open(path)) as old:
+        assert [r.round for r in old.runs() if r.driven] == [5, 5, 6, 6]
+
+
 def test_scores_of_an_earlier_schema_are_rescued(tmp_path: Path) -> None:
     path = made(4, tmp_path)
     with closing(sqlite3.connect(path)) as db:

@@ -2,6 +2,7 @@
 
 import sqlite3
 import struct
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 
@@ -282,3 +283,43 @@ def test_a_change_that_fails_changes_nothing(study: Study) -> None:
     with pytest.raises(OvrikError, match="NOT NULL"):
         study.add_contender(broken)
     assert len(study.contenders()) == 3
+
+
+def test_a_study_made_with_nothing_said_has_the_documented_defaults(tmp_path: Path, footage: Footage) -> None:
+    with closing(Study.create(tmp_path / "plain.ovrik", "P", of_clip(footage), whole(footage))) as made:
+        facts = made.facts()
+        assert (facts.rounds, facts.warmup, facts.tie_band, facts.limits) == (3, 1, 0.02, limits())
+        assert made.outputs == outputs_folder(made.path)
+        assert not made.read_only
+
+
+def test_outputs_go_where_the_conduct_says(study: Study, tmp_path: Path) -> None:
+    conduct = study.facts().conduct
+    study.set_conduct(replace(conduct, outputs=str(tmp_path / "another drive")))
+    assert study.outputs.is_relative_to(tmp_path / "another drive")
+    path = study.path
+    study.close()
+    with closing(Study.open(path)) as again:
+        assert again.outputs.is_relative_to(tmp_path / "another drive")
+        again.set_conduct(replace(conduct, outputs=""))
+        assert again.outputs == outputs_folder(path)
+
+
+def test_a_study_on_a_full_drive_is_read(
+    study: Study, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    path = study.path
+    study.close()
+
+    def full(at: Path) -> sqlite3.Connection:
+        try:
+            raise sqlite3.OperationalError("database or disk is full")
+        except sqlite3.OperationalError:
+            raise OvrikError(f"{at} can't be written") from None
+
+    monkeypatch.setattr("ovrik.store.study.connect", full)
+    with closing(Study.open(path)) as read:
+        assert read.read_only
+        assert len(read.contenders()) == 3
+    with pytest.raises(OvrikError, match="can't be written"):
+        Study.open(tmp_path / "not there.ovrik")
