@@ -11,7 +11,7 @@ from added_runs import add_run
 from ovrik.errors import OvrikError
 from ovrik.report.forms.as_text import verdict_text
 from ovrik.store.study import Study
-from ovrik.study.facts.notes import REFERENCE, WHOLE, Blind, Pin, Spot
+from ovrik.study.facts.notes import REFERENCE, WHOLE, Blind, BlindChoice, Pin, Spot
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.work.checking.blind import BlindSeries, told_words
 from ovrik.work.evidence.gathered import gather
@@ -137,3 +137,15 @@ def test_the_report_tells_what_was_seen(study: Study) -> None:
     said = verdict_text(gather(study))
     assert "Seen in x264 veryfast CRF 24, frame 3: the rim swims" in said
     assert "Blind, Ida: x264 veryfast CRF 24 against the reference. You told it from the reference: " in said
+
+
+def test_answers_come_back_as_they_were_given(study: Study) -> None:
+    choices = tuple(
+        BlindChoice(n % 3, left, one, seconds)
+        for n, (left, one, seconds) in enumerate(
+            [(True, True, 2.5), (True, False, 0.125), (False, True, 0.0), (False, False, 9.0)]
+        )
+    )
+    made = study.keep_blind(blind(choices=choices), *asked(study))  # type: ignore[arg-type]
+    [found] = read(study)[1]
+    assert (found, found.choices, found.spots) == (made, choices, SPOTS)

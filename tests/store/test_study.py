@@ -323,3 +323,12 @@ def test_a_study_on_a_full_drive_is_read(
         assert len(read.contenders()) == 3
     with pytest.raises(OvrikError, match="can't be written"):
         Study.open(tmp_path / "not there.ovrik")
+
+
+@pytest.mark.parametrize("series", [b"", b"a trace"])
+def test_a_trace_is_kept_where_there_is_one(study: Study, series: bytes) -> None:
+    run = begin(study)
+    study.end_run(run, {"state": "done", "wall_s": 1.0}, series)
+    assert study.series(run) == (series or None)
+    with closing(sqlite3.connect(study.path)) as db:
+        assert db.execute("SELECT count(*) FROM trace").fetchone() == (len(series) > 0,)

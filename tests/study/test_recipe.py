@@ -9,7 +9,7 @@ from ovrik.errors import OvrikError
 from ovrik.machine.builds.build import locate
 from ovrik.study.encoder.containers import CONTAINERS, SOUNDS
 from ovrik.study.encoder.encoders import ENCODERS
-from ovrik.study.encoder.recipe import bit_rate_words, faults, parse_bit_rate, recipe
+from ovrik.study.encoder.recipe import bit_rate_words, faults, parse_bit_rate, recipe, size_faults
 
 
 @pytest.mark.parametrize("encoder", ENCODERS)
@@ -117,3 +117,38 @@ def test_words() -> None:
     assert recipe("libx264", bit_rate=8_000_000).rate_words == "8 Mb/s"
     assert recipe("prores_ks").rate_words == "profile's rate"
     assert bit_rate_words(800_000) == "800 kb/s"
+
+
+@pytest.mark.parametrize(
+    ("encoder", "delivered", "size", "version", "said"),
+    [
+        ("libx264", "yuv420p", (320, 180), None, []),
+        ("libx264", "yuv420p", (321, 180), None, ['4:2:0; set size = "320x180"']),
+        ("libx264", "yuv420p", (320, 181), None, ['4:2:0; set size = "320x180"']),
+        ("libx264", "yuv420p", (321, 181), None, ["odd width and height"]),
+        ("libx264", "yuv422p", (320, 181), None, []),
+        ("libx264", "yuv422p", (321, 181), None, ['4:2:2; set size = "320x181"']),
+        ("libx264", "yuv444p", (321, 181), None, []),
+        ("libx265", "yuv420p10le", (321, 180), None, ["odd width"]),
+        ("ffv1", "yuv420p", (321, 181), None, []),
+        ("h264_nvenc", "yuv420p", (321, 180), None, ["odd width"]),
+        ("libx264", "yuv420p", (14, 16), None, ["too small: x264 takes 16×16 and more"]),
+        ("libx264", "yuv420p", (16, 14), None, ["too small"]),
+        ("libx264", "yuv420p", (16, 16), None, []),
+        ("dnxhd", "yuv422p", (254, 120), None, ["takes 256×120 and more"]),
+        ("dnxhd", "yuv422p", (256, 120), None, []),
+        ("libsvtav1", "yuv420p", (62, 64), 5, ["takes 64×64 and more"]),
+        ("libsvtav1", "yuv420p", (62, 64), 9, []),
+        ("libsvtav1", "yuv420p", (62, 64), None, []),
+        ("libx264", "yuv420p", (16386, 100), None, ["too large: x264 takes up to 16384×16384"]),
+        ("libx264", "yuv420p", (16384, 16384), None, []),
+        ("libx265", "yuv420p", (16386, 16386), None, ["up to 268 megapixels"]),
+        ("libx265", "yuv420p", (20000, 100), None, []),
+    ],
+)
+def test_sizes_that_an_encoder_can_not_take(
+    encoder: str, delivered: str, size: tuple[int, int], version: int | None, said: list[str]
+) -> None:
+    found = size_faults(replace(recipe(encoder), pixel_format=delivered), *size, version)
+    assert len(found) == len(said), found
+    assert all(words in fault for words, fault in zip(said, found, strict=True)), found
