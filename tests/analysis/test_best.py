@@ -217,3 +217,29 @@ def test_intervals_hold_for_all_pairs_and_bounds_for_all_rivals(contenders: int)
         assert np.log(ratio.high / ratio.low) / 2 == pytest.approx(wide)
         up = stats.t.ppf(1 - alpha / (contenders - 1), freedoms[row]) * errors[row]
         assert np.log1p(best.gains[row]) == pytest.approx(found.gap(best.choice, row) + up)
+
+
+@pytest.mark.parametrize("missing", [False, True])
+def test_dunnetts_intervals_are_for_contenders_timed_as_often(missing: bool) -> None:
+    """Where one was timed less, it is Student's t at one m-th of the error."""
+    logs = np.random.default_rng(6).normal(0, 0.02, (4, 6))
+    if missing:
+        logs[3, 4:] = np.nan
+    seen = [np.flatnonzero(~np.isnan(row)) for row in logs]
+    found = joint(
+        [Times(tuple(at), tuple(np.exp(row[at]))) for row, at in zip(logs, seen, strict=True)], STATED
+    )
+    assert found.noise.alike_all
+    rows, alpha = np.array([1, 2, 3]), alpha_for(1)
+    errors, freedoms = found.errors_to(0)[rows], found.freedoms_to(0)[rows]
+    wide = (
+        stats.t.ppf(1 - alpha / 6, freedoms)
+        if missing
+        else np.full(3, dunnett(3, float(np.floor(freedoms.min())), alpha))
+    )
+    made = against(found, 0, rows, 1)
+    halves = [np.log(made[row].high / made[row].low) / 2 for row in rows]
+    assert halves == pytest.approx(wide * errors)
+    assert not np.allclose(
+        stats.t.ppf(1 - alpha / 6, freedoms), dunnett(3, float(freedoms.min()), alpha), rtol=1e-3
+    )

@@ -1,5 +1,6 @@
 """What is read from clips, and what is said of files that are none."""
 
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -97,3 +98,9 @@ def test_truncated_clip_is_read_as_far_as_it_goes(tmp_path: Path, clip: Path) ->
     whole = clip.read_bytes()
     path.write_bytes(whole[: len(whole) // 2])
     assert 2 <= probe(path).frames < FRAMES
+
+
+def test_a_frames_time_is_its_number_over_the_rate(footage: Footage) -> None:
+    assert footage.time_of(0) == 0.0
+    assert footage.time_of(10) == 0.4
+    assert replace(footage, rate=Fraction(30000, 1001)).time_of(30) == pytest.approx(1.001)
