@@ -222,7 +222,7 @@ def test_intervals_hold_for_all_pairs_and_bounds_for_all_rivals(contenders: int)
 @pytest.mark.parametrize("missing", [False, True])
 def test_dunnetts_intervals_are_for_contenders_timed_as_often(missing: bool) -> None:
     """Where one was timed less, it is Student's t at one m-th of the error."""
-    logs = np.random.default_rng(6).normal(0, 0.02, (4, 6))
+    logs = np.random.default_rng(0).normal(0, 0.02, (4, 6))
     if missing:
         logs[3, 4:] = np.nan
     seen = [np.flatnonzero(~np.isnan(row)) for row in logs]
