@@ -191,7 +191,8 @@ def test_a_study_to_send_says_its_size_first(
 
     monkeypatch.setattr(SendDialog, "exec", answer)
     three.files.send()
-    qtbot.waitUntil(lambda: "Packed" in three.strip.words.text(), timeout=LONG_MS)
+    qtbot.waitUntil(lambda: into.exists() and three.runner.job is None, timeout=LONG_MS)
+    assert "Packed: " in three.strip.words.text()
     assert said[0].startswith("It will take about")
     three.files.open_path(into)
     qtbot.waitUntil(lambda: three.model.study.path == into, timeout=LONG_MS)
