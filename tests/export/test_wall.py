@@ -113,3 +113,17 @@ def test_an_export_works_behind_it_and_a_second_output_does_not(footage: Footage
 
 def test_the_panel_says_which() -> None:
     assert wall_words().startswith("Landlock" if level() else "none")
+
+
+@pytest.mark.parametrize(
+    ("level", "said"),
+    [
+        (0, "none: the kernel offers no Landlock"),
+        (3, "Landlock 3: a software export reads its inputs, writes its outputs, but may use the network"),
+        (4, "Landlock 4: a software export reads its inputs, writes its outputs, has no network"),
+        (6, "Landlock 6: a software export reads its inputs, writes its outputs, has no network"),
+    ],
+)
+def test_what_the_kernel_offers_is_said(monkeypatch: pytest.MonkeyPatch, level: int, said: str) -> None:
+    monkeypatch.setattr("ovrik.export.run.wall.level", lambda: level)
+    assert wall_words() == said

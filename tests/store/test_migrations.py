@@ -9,6 +9,8 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.report.words.reasons import decision_words, disturbed_words, fell_back_words, on_processor_words
+from ovrik.store.records.every import TABLES
+from ovrik.store.records.table import Table
 from ovrik.store.rescue import rescue
 from ovrik.store.schema.tables import VERSION
 from ovrik.store.schema.typed_facts import typed_disturbances
@@ -246,3 +248,10 @@ def test_whoever_was_timed_until_it_was_decided_was_looked_at(
         db.commit()
     with closing(Study.open(path)) as old:
         assert old.looks(old.programme().checksum, old.facts().excerpt).count == count
+
+
+@pytest.mark.parametrize("table", TABLES, ids=lambda t: t.name)
+def test_columns_say_what_sqlite_says_of_them(table: Table, study: Study) -> None:
+    with closing(sqlite3.connect(study.path)) as db:
+        told = {r[1]: (r[2], bool(r[3] or r[5])) for r in db.execute(f"PRAGMA table_info({table.name})")}
+    assert {c.name: (c.kind, c.needed) for c in table.columns} == told
