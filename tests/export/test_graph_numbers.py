@@ -1,5 +1,6 @@
 """Numbers within filter graphs, each against where it comes from."""
 
+import re
 from dataclasses import replace
 from fractions import Fraction
 
@@ -9,6 +10,7 @@ import pytest
 from ovrik.export.command.export import plain_source
 from ovrik.export.graph.assembly import assemble
 from ovrik.export.graph.grade import LUMA_709, XYZ_TO_RGB, daylight_rgb
+from ovrik.export.graph.source import _ycbcr
 from ovrik.study.clip.footage import Footage
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import Programme, Shot, of_clip
@@ -82,3 +84,37 @@ def test_another_shape_is_fitted_with_bars(
     assert ("scale=" in graph and "pad=" in graph) == (fitted is not None)
     if fitted:
         assert f"w={fitted[0]}:h={fitted[1]}:flags=bicubic" in graph
+
+
+@pytest.mark.parametrize(
+    ("depth", "alpha", "full"),
+    [
+        (8, False, "yuv444p"),
+        (8, True, "yuva444p"),
+        (10, False, "yuv444p10le"),
+        (10, True, "yuva444p10le"),
+        (12, False, "yuv444p12le"),
+    ],
+)
+def test_rgb_keeps_its_depth_and_its_transparency(
+    footage: Footage, depth: int, alpha: bool, full: str
+) -> None:
+    clip = replace(footage, bit_depth=depth, pixel_format="gbrap" if alpha else "gbrp", chroma="RGB")
+    assert _ycbcr(clip) == full
+
+
+@pytest.mark.parametrize(("zoom", "crop"), [(125.0, "w=256:h=144"), (200.0, "w=160:h=90")])
+def test_what_is_enlarged_is_the_middle(footage: Footage, zoom: float, crop: str) -> None:
+    graph = graph_of(replace(of_clip(footage), treatments=(treatment("upscale", {"zoom": zoom}),)))
+    assert f"crop={crop}" in graph
+    assert "scale=w=320:h=180" in graph
+
+
+def test_layers_are_each_smaller_and_grain_lies_about_grey(footage: Footage) -> None:
+    """By 8 % of the picture; grain is added about the grey that leaves a picture as it is."""
+    layers = graph_of(replace(of_clip(footage), treatments=(treatment("layers", {"count": 3.0}),)))
+    crops = [(int(w), int(h)) for w, h in re.findall(r"crop=w=(\d+):h=(\d+)", layers)]
+    wanted = [(share * 320, share * 180) for share in (0.92, 0.84, 0.76)]
+    np.testing.assert_allclose(crops, wanted[: len(crops)], atol=2)
+    assert len(crops) >= 2
+    assert "lutyuv=y=128:u=128:v=128" in graph_of(replace(of_clip(footage), treatments=(treatment("grain"),)))
