@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from ovrik.errors import OvrikError
-from ovrik.study.programme.lut import check_cube
+from ovrik.study.programme.lut import check_cube, read_cube
 
 GOOD = 'TITLE "t"\n# a remark\nLUT_3D_SIZE 2\nDOMAIN_MIN 0 0 0\n' + "0 0 0\n" * 8
 
@@ -40,3 +40,11 @@ def test_broken_tables(tmp_path: Path, text: str, words: str) -> None:
     path.write_text(text)
     with pytest.raises(OvrikError, match=words):
         check_cube(path)
+
+
+def test_a_table_that_says_nothing_of_its_domain_is_over_0_to_1(tmp_path: Path) -> None:
+    path = tmp_path / "plain.cube"
+    path.write_text("\n".join(line for line in GOOD.splitlines() if not line.startswith("DOMAIN")) + "\n")
+    made = read_cube(path)
+    assert (made.low, made.high, made.as_is, made.size) == ((0.0, 0.0, 0.0), (1.0, 1.0, 1.0), True, 2)
+    assert made.usual_range

@@ -2,12 +2,14 @@
 
 from dataclasses import replace
 from fractions import Fraction
+from pathlib import Path
 
 import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.study.clip.footage import ColourTags, Footage
-from ovrik.study.contender.as_table import parse_intermediate, parse_rate, parse_size
+from ovrik.study.contender.as_table import contender_of, parse_intermediate, parse_rate, parse_size
+from ovrik.study.encoder.containers import SOUNDS
 from ovrik.study.encoder.intermediate import intermediate
 from ovrik.study.facts.output_facts import OutputFacts
 from ovrik.study.programme.excerpt import Excerpt
@@ -170,3 +172,21 @@ def test_methods_of_what_the_programme_lacks_are_idle(cut: Programme) -> None:
     assert len(idle(blurred, methods, resized=False)) == 2
     assert len(idle(cut, methods, resized=True)) == 2
     assert idle(blurred, (("blur", "box"),), resized=False) == []
+
+
+@pytest.mark.parametrize(
+    ("said", "rate"), [({"sound_bit_rate": "192k"}, 192_000), ({"sound_bit_rate": ""}, 0), ({}, 0)]
+)
+def test_a_rate_of_sound_in_a_plan(tmp_path: Path, said: dict[str, str], rate: int) -> None:
+    made = contender_of({"encoder": "libx264", "sound": "aac", **said}, tmp_path)
+    assert made.recipe.sound_bit_rate == rate
+
+
+def test_pcm_and_lossless_sound_have_no_rate_to_set() -> None:
+    assert [name for name, usual in SOUNDS.items() if not usual] == ["pcm_s16le", "pcm_s24le", "flac", "none"]
+
+
+@pytest.mark.parametrize(("kind", "names"), [("title", ("x", "y", "opacity")), ("picture", ("x", "y"))])
+def test_places_in_a_picture_are_shares_of_it(kind: str, names: tuple[str, ...]) -> None:
+    ranges = {p.name: (p.low, p.high) for p in KINDS[kind].parameters}
+    assert [ranges[n] for n in names] == [(0, 100)] * len(names)
