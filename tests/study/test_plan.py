@@ -230,7 +230,11 @@ def test_a_plan_with_everything_reads_back_the_same(tmp_path: Path) -> None:
         ('cache = "hot"', ["timing", "cache is one of as it is, cold, warm"]),
         ("nice = 20", ["timing.nice"]),
         ("nice = -1", ["timing.nice"]),
-        ("most_rounds = 0", ["timing.most_rounds"]),
+        ("most_rounds = 2", ["timing.most_rounds"]),
+        ("most_rounds = 51", ["timing.most_rounds"]),
+        ("rest_limit_s = 3601", ["timing.rest_limit_s"]),
+        ("most_minutes = -1", ["timing.most_minutes"]),
+        ("disturbed_share = 0", ["timing.disturbed_share"]),
         ("disturbed_share = 2.0", ["timing.disturbed_share"]),
         ("resst = true", ["timing.resst"]),
     ],
@@ -239,6 +243,8 @@ def test_how_runs_are_made_is_checked(tmp_path: Path, line: str, words: list[str
     with pytest.raises(OvrikError) as found:
         load_plan(write(tmp_path, f"{GOOD}\n[timing]\n{line}\n"))
     assert all(word in str(found.value) for word in words), str(found.value)
+    ends = "nice = 19\nmost_rounds = 50\nrest_limit_s = 3600\ndisturbed_share = 1"
+    assert load_plan(write(tmp_path, f"{GOOD}\n[timing]\n{ends}\n")).conduct.most_rounds == 50
     for cache in ("as it is", "cold", "warm"):
         assert load_plan(write(tmp_path, f'{GOOD}\n[timing]\ncache = "{cache}"\n')).conduct.cache == cache
 
