@@ -1,6 +1,7 @@
 """`./run bench NAME … | --all [--seed N]`: runs benchmarks, each in its own process, and says in one table which
 claims hold. The seed, of the day if none is named, draws their cases; it is printed first."""
 
+import argparse
 import json
 import os
 import subprocess
@@ -320,16 +321,16 @@ def main(names: list[str]) -> int:
         print(MARK + json.dumps([asdict(claim) for claim in BENCHES[names[1]]()]))
         sys.stdout.flush()
         os._exit(0)  # what is claimed has been said: how Qt takes its windows down is no part of it
-    if "--seed" in names:
-        at = names.index("--seed")
-        os.environ[NAMED] = names[at + 1]
-        names = names[:at] + names[at + 2 :]
-    print(f"seed {os.environ.setdefault(NAMED, str(of_today()))}", flush=True)
-    unknown = [n for n in names if n not in (*BENCHES, "--all")]
-    if unknown:
-        print(f"no benchmark {unknown[0]}; there are --all, {', '.join(BENCHES)}", file=sys.stderr)
-        return 2
-    chosen = list(BENCHES) if not names or "--all" in names else names
+    parser = argparse.ArgumentParser(prog="./run bench")
+    parser.add_argument("names", nargs="*", metavar="NAME", help=f"of {', '.join(BENCHES)}")
+    parser.add_argument("--all", action="store_true", help="every one, as without a name")
+    parser.add_argument("--seed", type=int, default=of_today(), help="what their cases are drawn with")
+    asked = parser.parse_args(names)
+    if unknown := [n for n in asked.names if n not in BENCHES]:
+        parser.error(f"no benchmark {unknown[0]}; there are {', '.join(BENCHES)}")
+    os.environ[NAMED] = str(asked.seed)
+    print(f"seed {asked.seed}", flush=True)
+    chosen = list(BENCHES) if asked.all or not asked.names else asked.names
     rows = [row for name in chosen for row in _rows(name)]
     wide = max(len(text) for _name, text, _found, _said in rows)
     print()

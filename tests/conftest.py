@@ -175,7 +175,7 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> ByFile:
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     """The longest files first."""
     sweeps = config.getoption("--sweeps")
-    if sweeps and len(config.args) == 1:
+    if sweeps and [Path(a).name for a in config.args] == ["tests"]:
         named = [item.nodeid.removeprefix("tests/") for item in items]
         if gone := [n for n in SWEPT if not any(name.startswith(n) for name in named)]:
             raise pytest.UsageError(f"tests/swept.py names what is not there: {gone}")

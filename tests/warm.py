@@ -6,16 +6,16 @@ import shutil
 import tempfile
 from pathlib import Path
 
-os.environ["XDG_CACHE_HOME"] = tempfile.mkdtemp(prefix="ovrik-warm-")
-
 from ovrik.machine.builds.build import find_build, find_builds
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.study.files.kept import cache_folder
 
 if __name__ == "__main__":
-    find_builds()
-    probe_builds([find_build("bundled")])
-    seed = Path(os.environ["OVRIK_TEST_SEED"])
-    shutil.copytree(cache_folder("trials"), seed / "trials")
-    for found in cache_folder().glob("builds-*.json"):
-        shutil.copy(found, seed)
+    with tempfile.TemporaryDirectory(prefix="ovrik-warm-") as folder:
+        os.environ["XDG_CACHE_HOME"] = folder
+        find_builds()
+        probe_builds([find_build("bundled")])
+        seed = Path(os.environ["OVRIK_TEST_SEED"])
+        shutil.copytree(cache_folder("trials"), seed / "trials")
+        for found in cache_folder().glob("builds-*.json"):
+            shutil.copy(found, seed)

@@ -47,16 +47,6 @@ def test_warping_is_what_was_found(large: np.ndarray) -> None:
     assert np.abs(back - ours)[inner].mean() < 0.1 * np.abs(theirs - ours)[inner].mean()
 
 
-@pytest.mark.parametrize("lies", [(0, 0, 0, 0), (2.3, -1.1, 0, 0), (-30, 20.5, 0, 0), (1, 2, 0.07, -0.2)])
-def test_warping_is_scipys(large: np.ndarray, lies: tuple[float, float, float, float]) -> None:
-    theirs = seen(large)
-    across, down, wide, high = lies
-    zoom, centre = np.array([1 / (1 + high), 1 / (1 + wide)]), np.array([26.5, 47.5])
-    offset = centre - zoom * (centre + np.array([down, across]))
-    wanted = [ndimage.affine_transform(p, zoom, offset, order=1, mode="nearest") for p in theirs]
-    np.testing.assert_allclose(warped(theirs, *lies), wanted, atol=1e-6)
-
-
 def test_coding_noise_moves_nothing(large: np.ndarray) -> None:
     plain = seen(large)
     blurred = ndimage.gaussian_filter(plain, (0, 1.2, 1.2)) + np.random.default_rng(5).normal(

@@ -8,15 +8,15 @@ import pytest
 
 from ovrik.export.command.export import device_arguments
 from ovrik.machine.builds.build import Build, find_build
-from ovrik.machine.devices import opening, probing
+from ovrik.machine.devices import opening, probing, trials
 from ovrik.machine.devices.device_list import listed_devices
 from ovrik.machine.devices.known_trials import device_numbers
-from ovrik.machine.devices.opening import open_devices
+from ovrik.machine.devices.opening import Opened, open_devices
 from ovrik.machine.devices.paths import PATHS
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.devices.trial import FAILS, UNTRIED, WORKS
 from ovrik.machine.devices.trials import try_build
-from ovrik.machine.processes.asking import ask
+from ovrik.machine.processes.asking import Replied, ask
 
 OPENCL = next(p for p in PATHS if p.key == "opencl")
 TWO = """#!{python} -S
@@ -105,3 +105,23 @@ def test_an_endless_log_keeps_its_beginning_and_its_end(tmp_path: Path) -> None:
 def test_a_child_that_holds_the_pipe_does_not_delay_the_answer() -> None:
     made = ask(["/bin/sh", "-c", "sleep 30 & echo here"], 10)
     assert (made.code, made.out) == (0, b"here\n")
+
+
+@pytest.mark.parametrize(
+    ("name", "tried"), [("llvmpipe (LLVM 15, 256 bits)", False), ("Foundry Ladle 4", True)]
+)
+def test_encoders_of_a_device_that_is_the_processor_are_not_tried(
+    monkeypatch: pytest.MonkeyPatch, name: str, tried: bool
+) -> None:
+    """Treatments are, on either."""
+    run: list[list[str]] = []
+    monkeypatch.setattr(trials, "open_devices", lambda *_a: [Opened("0", name, Replied(0, b"", ""))])
+    monkeypatch.setattr(trials, "run_trial", lambda words: run.append(list(words)) or Replied(1, b"", "no"))
+    build = Build("b", "/b/ffmpeg", "1", "b", ("h264_vulkan",), ("hflip_vulkan",), devices=("vulkan",))
+    found = [t for t in try_build(build, {}) if t.path == "vulkan"]
+    encodes = [t for t in found if t.place == "encode"]
+    assert encodes
+    assert {t.answer for t in encodes} == {FAILS if tried else UNTRIED}
+    assert any("h264_vulkan" in words for words in run) == tried
+    assert {t.answer for t in found if t.place == "treatment"} == {FAILS}
+    assert all("processor itself" in t.reason for t in encodes) == (not tried)

@@ -7,6 +7,7 @@ begun where their cross-correlation is highest.
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import ndimage
 
 FURTHEST = 12
 """Displacements of up to so many pixels either way are looked at."""
@@ -77,20 +78,10 @@ def geometry(ours: np.ndarray, theirs: np.ndarray) -> Geometry | None:
 def warped(pictures: np.ndarray, across: float, down: float, wide: float, high: float) -> np.ndarray:
     """Pictures moved and scaled about their centre; what comes in from outside repeats the edge."""
     _n, rows, columns = pictures.shape
-    upper, lower, y = _between(rows, down, high)
-    left, right, x = _between(columns, across, wide)
-    kind = np.result_type(pictures.dtype, np.float32)
-    y, x = y.astype(kind)[:, None], x.astype(kind)
-    lines = pictures[:, upper] * (1 - y) + pictures[:, lower] * y
-    return np.asarray(lines[:, :, left] * (1 - x) + lines[:, :, right] * x)
-
-
-def _between(size: int, moved: float, larger: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Of each row (or column) of what is made: the two that it lies between in what there is, and how far along."""
-    centre = (size - 1) / 2
-    at = np.clip(centre + (np.arange(size) - centre - moved) / (1 + larger), 0, size - 1)
-    first = at.astype(int)
-    return first, np.minimum(first + 1, size - 1), at - first
+    zoom = np.array([1 / (1 + high), 1 / (1 + wide)])
+    centre = np.array([(rows - 1) / 2, (columns - 1) / 2])
+    offset = centre - zoom * (centre + np.array([down, across]))
+    return np.stack([ndimage.affine_transform(p, zoom, offset, order=1, mode="nearest") for p in pictures])
 
 
 def _normal(pictures: np.ndarray) -> np.ndarray:

@@ -24,7 +24,9 @@ from ovrik.machine.devices.trial import FAILS, FALLS_BACK, NOT_KNOWN, UNTRIED, W
 from ovrik.machine.processes.asking import Replied
 from ovrik.study.encoder.pixel_formats import sampling_of
 
-ON_PROCESSOR = "this device is the processor itself: its encoders are slower than the software's"
+ON_PROCESSOR = "this device is the processor itself, for which no encoder is tried"
+    "this device is the processor itself: its encoders are not tried, the software's do the same work"
+)
 RIGHT_TREATMENT_DB = 40.0
 RIGHT_ENCODE_DB = 26.0
 RIGHT_DECODE_DB = 60.0
@@ -102,7 +104,7 @@ def _tries(
             if encoder not in build.encoders:
                 continue
             blank = replace(base, place="encode", what=encoder, pixel_format=pixel_format)
-            if opened.processor:  # no trial comes to an end in its time, and nobody would want what it is for
+            if opened.processor:
                 out.append(lambda b=blank: replace(b, answer=UNTRIED, reason=ON_PROCESSOR))  # type: ignore[misc]
                 continue
             add(blank, lambda b=blank, c=codec: _encode(build, path, b, c))  # type: ignore[misc]

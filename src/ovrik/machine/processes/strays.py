@@ -129,14 +129,8 @@ def _environment(process: str) -> bytes:
 
 def _read(path: str) -> bytes:
     """All of one of the kernel's files: there are hundreds to read at the end of every export."""
-    handle = os.open(path, os.O_RDONLY | os.O_CLOEXEC)
-    try:
-        pieces = []
-        while piece := os.read(handle, 1 << 16):
-            pieces.append(piece)
-        return b"".join(pieces)
-    finally:
-        os.close(handle)
+    with open(path, "rb", buffering=0) as handle:
+        return handle.read()
 
 
 def strays(mark: str) -> list[int]:
