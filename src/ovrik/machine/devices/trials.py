@@ -25,8 +25,6 @@ from ovrik.machine.processes.asking import Replied
 from ovrik.study.encoder.pixel_formats import sampling_of
 
 ON_PROCESSOR = "this device is the processor itself, for which no encoder is tried"
-    "this device is the processor itself: its encoders are not tried, the software's do the same work"
-)
 RIGHT_TREATMENT_DB = 40.0
 RIGHT_ENCODE_DB = 26.0
 RIGHT_DECODE_DB = 60.0
