@@ -23,7 +23,7 @@ class Player(QObject):
     """A clock that asks for frames. Signals: `frame` that is due; `began` when the clock starts, and starts over in a
     loop; `stopped` at the end.
 
-    Fields: `shown` and `dropped` frames of this playing.
+    Fields: `shown` and `dropped` frames of this playing; `clock` that it goes by, in seconds.
     """
 
     frame = pyqtSignal(int)
@@ -41,6 +41,7 @@ class Player(QObject):
         self._pace, self._since, self._began, self._loop = 25.0, 0.0, 0.0, False
         self._head = 0
         self.shown = self.dropped = 0
+        self.clock: Callable[[], float] = time.monotonic
 
     def start(
         self,
@@ -57,7 +58,7 @@ class Player(QObject):
         self._first, self._last, self._pace, self._loop, self._ready = first, last, pace, loop, ready
         self._at = at if first <= at < last else first
         self.shown = self.dropped = 0
-        self._since, self._began, self._head = 0.0, time.monotonic(), head
+        self._since, self._began, self._head = 0.0, self.clock(), head
         self._timer.start()
 
     def stop(self) -> None:
@@ -69,7 +70,7 @@ class Player(QObject):
     @property
     def position_s(self) -> float | None:
         """Where in the excerpt it is, seconds at the pace it plays with; None before its clock has started."""
-        return time.monotonic() - self._since if self._since and self._timer.isActive() else None
+        return self.clock() - self._since if self._since and self._timer.isActive() else None
 
     @property
     def running(self) -> bool:
@@ -77,7 +78,7 @@ class Player(QObject):
         return self._timer.isActive()
 
     def _tick(self) -> None:
-        now = time.monotonic()
+        now = self.clock()
         if not self._since:  # the clock starts with the first frame that is there
             head = range(self._at, min(self._at + self._head, self._last) + 1)
             if self._ready(self._at) and (now - self._began > PATIENCE_S or all(map(self._ready, head))):
@@ -90,8 +91,9 @@ class Player(QObject):
             return
         if due > self._last:
             if not self._loop:
-                self.dropped += max(0, self._last - self._at - 1)
-                self._show(self._last)
+                if self._at < self._last:
+                    self.dropped += self._last - self._at - 1
+                    self._show(self._last)
                 self.stop()
                 return
             self._at = self._first
