@@ -8,12 +8,11 @@ from contextlib import closing
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QEvent
 from PyQt6.QtWidgets import QApplication
 
 from bench.seed import drawn
 from ovrik.demo.scenario import unpack_demo
-from ovrik.desk.app.main import application
+from ovrik.desk.app.main import application, take_down
 from ovrik.desk.app.shots import settle
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
@@ -22,8 +21,6 @@ from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.encoder.encoders import NINE_PRESETS
 from ovrik.study.encoder.recipe import recipe
 
-_kept: list[QApplication] = []
-"""Qt ends with its application: a window that is still there would have nothing to end with."""
 CONTENDERS, RUNS, STEPS = 200, 20, 120
 
 
@@ -88,7 +85,6 @@ def frame_ms() -> tuple[float, float]:
     """The mean and the 95th percentile, in milliseconds, from a limit that has moved to a window that shows what
     comes of it."""
     app = application()
-    _kept.append(app)
     with tempfile.TemporaryDirectory(prefix="ovrik-drag-") as place:
         path = Path(place) / "many.ovrik"
         shutil.copy(unpack_demo(Path(place) / "demo"), path)
@@ -100,9 +96,7 @@ def frame_ms() -> tuple[float, float]:
         window.go("verdict")
         settle(app, lambda: not window.runner.small_jobs and len(window.stations) == len(STATIONS), most_s=60)
         took = _dragged(app, window)
-        window.close()
-        window.deleteLater()
-        app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        take_down(window)
     return float(np.mean(took)), float(np.percentile(took, 95))
 
 

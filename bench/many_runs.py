@@ -83,7 +83,7 @@ def lanes_seconds(planned_runs: int = 20) -> float:
     """Median time of one frame of the lanes while a run grows in them."""
     from dataclasses import replace
 
-    from ovrik.desk.app.main import application
+    from ovrik.desk.app.main import application, take_down
     from ovrik.desk.model.study import DeskModel
     from ovrik.desk.stations.timing.station import TimingStation
     from ovrik.export.run.order import PlannedRun
@@ -106,6 +106,6 @@ def lanes_seconds(planned_runs: int = 20) -> float:
         station.follow_live(replace(update, progress=replace(update.progress, frame=n, at_s=n / 2)))
         station.lanes.grab()
         took.append(time.perf_counter() - began)
-    station.close()
+    take_down(station)
     study.close()
     return statistics.median(took)

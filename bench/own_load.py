@@ -28,7 +28,7 @@ def with_window(rounds: int = 3) -> float:
     """Median share of one core over counted runs that were started in a window at Timing."""
     from PyQt6.QtCore import QEventLoop, QTimer
 
-    from ovrik.desk.app.main import application
+    from ovrik.desk.app.main import application, take_down
     from ovrik.desk.app.window import MainWindow
 
     path = work_folder() / "load.ovrik"
@@ -38,7 +38,7 @@ def with_window(rounds: int = 3) -> float:
     made = [Contender("bundled", recipe("libx264", preset, 23)) for preset in ("medium", "slow")]
     for contender in labelled(made):
         study.add_contender(contender)
-    _app = application()  # kept: Qt ends with it
+    application()
     window = MainWindow(study)
     window.show()
     window.stations["timing"].show_page(1)  # traces: the most that can be drawn meanwhile
@@ -48,5 +48,5 @@ def with_window(rounds: int = 3) -> float:
     look.start(1000)
     loop.exec()
     shares = [(r.own_cpu_s or 0) / (r.wall_s or 1) for r in study.runs() if r.counts]
-    window.close()
+    take_down(window)
     return statistics.median(shares)

@@ -72,7 +72,7 @@ def seconds(planned_runs: int = 5) -> float:
 def draw_seconds(planned_runs: int = 40) -> float:
     """Median time of drawing the strip while it is scrolled."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from ovrik.desk.app.main import application
+    from ovrik.desk.app.main import application, take_down
     from ovrik.desk.viewing.strip import Strip
     from ovrik.quality.viewing.thumbnails import strip
     from ovrik.study.programme.excerpt import Excerpt
@@ -98,4 +98,5 @@ def draw_seconds(planned_runs: int = 40) -> float:
         made.grab()
         app.processEvents()
         took.append(time.perf_counter() - began)
+    take_down(made)
     return statistics.median(took)

@@ -14,7 +14,7 @@ from bench.seed import drawn
 from bench.subject import work_folder
 from ovrik.demo.film import make_film
 from ovrik.demo.scenario import adopt_film, unpack_demo
-from ovrik.desk.app.main import application
+from ovrik.desk.app.main import application, take_down
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.model.looking import BESIDE, LOSS, ONE
 from ovrik.quality.reference.made import make_reference
@@ -130,7 +130,7 @@ def speed() -> ViewerSpeed:
         look.player.dropped,
         look.player.shown,
     )
-    window.close()
+    take_down(window)
     return made
 
 

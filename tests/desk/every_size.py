@@ -9,7 +9,7 @@ from pathlib import Path
 from crowd import crowded, cut_texts
 
 from ovrik.demo.scenario import unpack_demo
-from ovrik.desk.app.main import application
+from ovrik.desk.app.main import application, take_down
 from ovrik.desk.app.shots import settle
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
@@ -54,7 +54,7 @@ def main(folder: Path, night: bool, looked_at: dict[int, tuple[tuple[int, int], 
                         app.processEvents()
                     for found in cut_texts(window):
                         print(f"{count} contenders, {size[0]}x{size[1]}, {station.key} {page}: {found}")
-        window.close()
+        take_down(window)
 
 
 def _pages(station: object) -> int:

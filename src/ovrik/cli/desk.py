@@ -36,7 +36,7 @@ def shots_(chosen: argparse.Namespace) -> int:
 
 def standin_(chosen: argparse.Namespace) -> int:
     """`ovrik standin FOLDER`: a program with a button, to time outside exports of."""
-    from ovrik.desk.app.main import application
+    from ovrik.desk.app.main import application, take_down
     from ovrik.desk.dialogs.standin_window import StandinWindow
     from ovrik.errors import OvrikError
 
@@ -46,7 +46,9 @@ def standin_(chosen: argparse.Namespace) -> int:
     app = application()
     window = StandinWindow(command, chosen.folder, chosen.release, chosen.habit)
     window.show()
-    return app.exec()
+    code = app.exec()
+    take_down(window)
+    return code
 
 
 def _standin_command(chosen: argparse.Namespace) -> list[str]:

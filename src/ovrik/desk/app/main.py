@@ -7,9 +7,9 @@ import threading
 from pathlib import Path
 
 import pyqtgraph as pg
-from PyQt6.QtCore import QByteArray, QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QByteArray, QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 import ovrik
 from ovrik.desk.app.window import MainWindow
@@ -21,6 +21,8 @@ from ovrik.log import note
 from ovrik.store.study import Study
 
 SETTLED_MS = 2000
+_kept: list[QApplication] = []
+"""Qt ends with its application, so it has to outlive every window."""
 
 
 def application() -> QApplication:
@@ -32,6 +34,7 @@ def application() -> QApplication:
     app.setWindowIcon(QIcon(str(Path(ovrik.__file__).parent / "desk" / "data" / "ovrik.svg")))
     theme.load_typeface()
     if found is None:
+        _kept.append(app)
         PlainTips(app)
     theme.apply_theme(app)
     pg.setConfigOptions(antialias=True, foreground=theme.tones().ink, background=theme.tones().sheet)
@@ -58,7 +61,17 @@ def run_desk(study: Path | None = None, demo: bool = False) -> int:
     window.show()
     QTimer.singleShot(SETTLED_MS, _collect_again)
     app.aboutToQuit.connect(lambda: keep_geometry(bytes(window.saveGeometry().data())))
-    return app.exec()
+    code = app.exec()
+    take_down(window)
+    return code
+
+
+def take_down(window: QWidget) -> None:
+    """Close a window and end it now, with all that is in it: not when Python happens to, with Qt half gone."""
+    window.close()
+    window.deleteLater()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    QCoreApplication.processEvents()
 
 
 def _collect_again() -> None:

@@ -9,7 +9,7 @@ from typing import Any
 from PyQt6.QtWidgets import QApplication
 
 from ovrik.demo.scenario import adopt_film, unpack_demo
-from ovrik.desk.app.main import application
+from ovrik.desk.app.main import application, take_down
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.model.looking import BESIDE, LOSS
@@ -66,7 +66,7 @@ def take_shots(folder: Path) -> list[Path]:
                 ("19-history.png", _verdict("history")),
             )
         ]
-        window.close()
+        take_down(window)
     return out
 
 
