@@ -102,12 +102,14 @@ class _Head:
 @dataclass(frozen=True, eq=False)
 class _Seen:
     """Packets of a stream that is shown. Fields: `stamps` rising; `complete`, whether all were read;
-    `last_s`, how long the last frame stands; `gop_s`, the longest way between key frames, seconds."""
+    `last_s`, how long the last frame stands; `gop_s`, the longest way between key frames, seconds;
+    `frame_bytes`, what a frame takes."""
 
     stamps: np.ndarray
     complete: bool
     last_s: float
     gop_s: float
+    frame_bytes: float
 
 
 def _read(path: Path, on_share: Share | None, should_stop: Ask) -> Footage:
@@ -129,10 +131,12 @@ def _read(path: Path, on_share: Share | None, should_stop: Ask) -> Footage:
         index = _index(path, checksum, seen, context.width * context.height)
         pace = _pace(stream, seen, index, untimed)
         counted = index is not None or seen.complete
-        frames = pace.frames if counted else _header_frames(container, stream, pace.rate)
+        size = path.stat().st_size
+        stated = 0 if counted else _header_frames(container, stream, pace.rate)
+        # A bare stream says nothing of its length: by its size, then.
+        frames = pace.frames if counted else stated or max(1, round(size / seen.frame_bytes))
         pixel_format = head.pixel_format or context.pix_fmt
         layout = av.VideoFormat(pixel_format, 16, 16)
-        size = path.stat().st_size
         duration = frames / float(pace.rate) if pace.constant or not counted else pace.duration_s
         stamps = index.stamps if index is not None and not untimed else seen.stamps
         return Footage(
@@ -284,11 +288,12 @@ def _seen(
         else (float(stamps[-1] - stamps[0]) * tick if stamps else 0.0)
     )
     shown = np.unique(np.array(stamps, np.int64))
+    frame_bytes = read / max(len(stamps), 1)
     if not complete and len(shown) > 2 * REORDERED:
         shown = shown[
             :-REORDERED
         ]  # packets come in another order than frames: of the last ones some are missing
-    return _Seen(shown, complete, last * tick, max(gop, 0.0))
+    return _Seen(shown, complete, last * tick, max(gop, 0.0), frame_bytes)
 
 
 def _index(path: Path, checksum: str, seen: _Seen, pixels: int) -> FrameIndex | None:
@@ -306,7 +311,8 @@ def _pace(stream: av.VideoStream, seen: _Seen, index: FrameIndex | None, untimed
     stated = [Fraction(r) for r in (stream.average_rate, stream.base_rate, stream.guessed_rate) if r]
     count = len(index.stamps) if index is not None else len(seen.stamps)
     if untimed:
-        rate = stated[0] if stated else Fraction(25)
+        # What its header calls the mean is the reader's own guess in a bare stream; builds take this one, too.
+        rate = Fraction(stream.guessed_rate or 0) or (stated[0] if stated else Fraction(25))
         evidence = "the file's header: it holds no times"
         return DecodePace(
             rate=rate,
