@@ -56,7 +56,8 @@ def picture_points(pair: OutputPair) -> list[Point]:
     made = _colours(pair)
     known = made.answer != DIFFERS
     levels = _levels(pair) if known else Point(LEVELS, UNKNOWN, "other colours have other levels")
-    return [_frames(pair), _lines(pair), levels, made, _chroma(pair), _depth(pair)]
+    beside = _chroma(pair) if known else Point(CHROMA, UNKNOWN, "other colours lie elsewhere")
+    return [_frames(pair), _lines(pair), levels, made, beside, _depth(pair)]
 
 
 def _frames(pair: OutputPair) -> Point:
