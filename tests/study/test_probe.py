@@ -14,7 +14,7 @@ from tiny_clip import FRAMES, write_clip
 
 
 def test_reads_the_facts(footage: Footage) -> None:
-    assert (footage.codec, footage.width, footage.height) == ("ffv1", 320, 180)
+    assert (footage.codec, footage.width, footage.height) == ("ffvhuff", 320, 180)
     assert footage.rate == Fraction(25)
     assert footage.constant_rate
     assert (footage.frames, footage.frames_counted) == (FRAMES, True)

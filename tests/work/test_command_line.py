@@ -76,7 +76,7 @@ def finished(tmp_path_factory: pytest.TempPathFactory, clip: Path) -> Path:
 def test_probe(clip: Path) -> None:
     done = ovrik("probe", clip, "--json")
     said = json.loads(done.stdout)
-    assert (done.returncode, said["rate"], said["frames"], said["codec"]) == (0, "25/1", 30, "ffv1")
+    assert (done.returncode, said["rate"], said["frames"], said["codec"]) == (0, "25/1", 30, "ffvhuff")
     assert "25 fps, constant" in ovrik("probe", clip).stdout
 
 

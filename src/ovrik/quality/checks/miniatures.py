@@ -9,8 +9,10 @@ from pathlib import Path
 
 import av
 import numpy as np
+from av.video.reformatter import Interpolation
 
 from ovrik.errors import Ask, Stopped
+from ovrik.quality.decode.converted import converted
 from ovrik.quality.decode.frame_index import decoded_frames
 
 SIZE = (96, 54)
@@ -105,7 +107,7 @@ LUMA_FIRST = re.compile(r"(yuva?\d{3}p|yuvj\d{3}p|gray|nv12|nv16)(\d+le)?")
 def luma_of(frame: av.VideoFrame) -> np.ndarray:
     """The brightness of a frame's samples in 8-bit levels, shape (height, width)."""
     if not LUMA_FIRST.fullmatch(frame.format.name):
-        return frame.reformat(format="gray").to_ndarray()
+        return converted(frame, frame.width, frame.height, "gray").to_ndarray()
     plane, bits = frame.planes[0], frame.format.components[0].bits
     kind = np.dtype(np.uint8 if bits == 8 else "<u2")
     rows = np.frombuffer(memoryview(plane), kind).reshape(plane.height, -1)[:, : plane.width]
@@ -117,8 +119,7 @@ COLOUR_SIZE = (48, 27)
 
 def colours_of(frame: av.VideoFrame) -> np.ndarray:
     """A frame's mean colours, shape (3, 27, 48), 8-bit Y, Cb and Cr as they are coded."""
-    area = av.video.reformatter.Interpolation.AREA
-    small = frame.reformat(*COLOUR_SIZE, "yuv444p", interpolation=area)
+    small = converted(frame, *COLOUR_SIZE, "yuv444p", Interpolation.AREA)
     planes = [
         np.frombuffer(memoryview(p), np.uint8).reshape(p.height, -1)[:, : p.width] for p in small.planes
     ]

@@ -15,7 +15,7 @@ from ovrik.quality.reference.frames_read import reader_of
 from ovrik.quality.reference.key import reference_path, references_folder
 from ovrik.quality.reference.true_frames import wrong_frames
 from ovrik.study.contender.delivery import Delivery, delivery
-from ovrik.study.encoder.intermediate import Intermediate
+from ovrik.study.encoder.intermediate import QUICK, Intermediate
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import Programme
@@ -44,7 +44,8 @@ def make_reference(
     # What is judged is the picture; sound is checked by its presence.
     silent = recipe("ffv1", sound="none", width=size[0], height=size[1], rate=rate)
     job = Export(str(locate("bundled")), programme, excerpt, silent, mark="bundled")
-    lossless = Intermediate("ffv1", pixel_format=programme.pixel_format)
+    able = programme.pixel_format in QUICK.pixel_formats
+    lossless = Intermediate("quick" if able else "ffv1", pixel_format=programme.pixel_format)
     wrong = wrong_frames(
         reader_of(job, find_build("bundled").sha256),
         programme,

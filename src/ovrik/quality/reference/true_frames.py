@@ -4,10 +4,11 @@ import hashlib
 import subprocess
 from pathlib import Path
 
-import av
 import numpy as np
+from av.video.reformatter import Interpolation
 
 from ovrik.errors import OvrikError, Stopped
+from ovrik.quality.decode.converted import converted
 from ovrik.quality.decode.frame_index import FrameIndex, decoded_frames, frame_index
 from ovrik.quality.decode.pace import grid_of
 from ovrik.quality.reference.frames_read import (
@@ -140,6 +141,6 @@ def _small(path: Path, first: int, end: int, should_stop: Ask) -> list[np.ndarra
         if number >= end:
             break
         if number >= first:
-            small = frame.reformat(*SMALL, "gray", interpolation=av.video.reformatter.Interpolation.AREA)
+            small = converted(frame, *SMALL, "gray", Interpolation.AREA)
             out.append(small.to_ndarray().astype(float))
     return out

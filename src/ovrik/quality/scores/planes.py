@@ -7,8 +7,10 @@ from pathlib import Path
 
 import av
 import numpy as np
+from av.video.reformatter import Interpolation
 
 from ovrik.analysis.signals.losses import Planes
+from ovrik.quality.decode.converted import converted
 from ovrik.quality.decode.frame_index import decoded_frames
 
 BARE = re.compile(r"(yuva?|yuvj)(420|422|444)p(\d+le)?")
@@ -36,7 +38,7 @@ def planes_of(frame: av.VideoFrame, taken: Taken = Taken()) -> Planes:
     if found is None or (taken.size and taken.size != (frame.width, frame.height)):
         size = taken.size or (frame.width, frame.height)
         name = frame.format.name if found else "yuv444p"
-        frame = frame.reformat(*size, name, interpolation=av.video.reformatter.Interpolation.BICUBIC)
+        frame = converted(frame, *size, name, Interpolation.BICUBIC)
     out = []
     for number, plane in enumerate(frame.planes[:3]):
         bits = frame.format.components[number].bits

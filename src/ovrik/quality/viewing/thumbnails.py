@@ -8,6 +8,7 @@ import av
 import numpy as np
 
 from ovrik.errors import Ask
+from ovrik.quality.decode.converted import converted
 from ovrik.quality.viewing.frames import FrameReader, upright_rgb
 
 HEIGHT = 72
@@ -52,7 +53,7 @@ def jpeg(frame: av.VideoFrame, height: int = HEIGHT) -> bytes:
     encoder = av.CodecContext.create("mjpeg", "w")
     encoder.width, encoder.height, encoder.pix_fmt = width, height, "yuvj420p"
     encoder.time_base = Fraction(1, 25)
-    small = frame.reformat(width=width, height=height, format="yuvj420p")
+    small = converted(frame, width, height, "yuvj420p")
     small.pts = 0
     packets = [*encoder.encode(small), *encoder.encode(None)]
     return b"".join(bytes(p) for p in packets)

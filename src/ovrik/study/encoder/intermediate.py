@@ -69,12 +69,23 @@ INTERMEDIATES: dict[str, IntermediateCodec] = {
 
 RAW = IntermediateCodec("raw frames", "rawvideo", (), "rawvideo", (), "nut", "nut")
 """Not to be chosen: what encoding alone is timed from."""
+QUICK = IntermediateCodec(
+    "lossless Huffman coding",
+    "ffvhuff",
+    ("-pred", "median", "-context", "1"),
+    "ffvhuff",
+    tuple(f"yuv{s}p{bits}" for s in ("420", "422", "444") for bits in ("", "10le", "12le", "16le")),
+    "mkv",
+    "matroska",
+)
+"""Not to be chosen: what is judged is kept in it, a tenth larger than FFV1 and decoded in a seventh of the time."""
+HIDDEN = {"raw": RAW, "quick": QUICK}
 
 
 @dataclass(frozen=True)
 class Intermediate:
-    """Fields: `codec`, a key of `INTERMEDIATES`; `width`, `height` in pixels, 0 for the programme's;
-    `pixel_format`."""
+    """Fields: `codec`, a key of `INTERMEDIATES` or of those not to be chosen; `width`, `height` in pixels, 0 for the
+    programme's; `pixel_format`."""
 
     codec: str
     width: int = 0
@@ -84,7 +95,7 @@ class Intermediate:
     @property
     def facts(self) -> IntermediateCodec:
         """The codec's own row of facts."""
-        return RAW if self.codec == "raw" else INTERMEDIATES[self.codec]
+        return HIDDEN.get(self.codec) or INTERMEDIATES[self.codec]
 
     @property
     def words(self) -> str:
