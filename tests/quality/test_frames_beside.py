@@ -13,7 +13,7 @@ from scipy import ndimage
 from ovrik.quality.checks import miniatures as small
 from ovrik.quality.checks.alignment import Match, elsewhere_words, match, resampled
 from ovrik.quality.checks.miniatures import Miniatures, gathered, luma_of, step
-from ovrik.quality.checks.picture_points import OutputPair, picture_points
+from ovrik.quality.checks.picture_points import OutputPair, _beyond_chance, picture_points
 from ovrik.quality.checks.sound_points import sound_points
 from ovrik.study.clip.footage import Footage
 from ovrik.study.facts.point import DIFFERS, RIGHT
@@ -162,6 +162,7 @@ def test_a_moved_picture_is_told_with_how_far_and_where_to(reference: Miniatures
     # The frames stand still: else a pan and a shift in time are one.
     still = film([n / 16 for n in range(FRAMES)])
     found = matched(film([n / 16 for n in range(FRAMES)], _shifted), still)
+    assert (found.lag, found.overlap) == (0, FRAMES)
     [words] = found.faults
     size = re.search(r"moved (\d\.\d) pixels to the right and (\d\.\d) pixels down", words)
     assert size, words
@@ -245,6 +246,32 @@ def test_bits_beyond_the_eighth_have_to_hold_something(facts: Footage, bits: int
     if held > 8:
         # Of samples that are spread evenly so many end in zeros by chance.
         assert output.even == pytest.approx(0.5 ** (bits - 8), abs=0.03)
+
+
+def test_nothing_is_told_of_what_is_not_there(facts: Footage) -> None:
+    """No frames; no colour; lines that hardly differ."""
+    nothing = gathered([], lambda: False)
+    assert (nothing.count, len(nothing.head), len(nothing.colours)) == (0, 0, 0)
+    assert nothing.even is None
+    grey = film(range(12), lambda p: (p[0], p[1] * 0 + 128, p[2] * 0 + 128))
+    found = points(grey, grey, facts, facts)
+    assert found["colours"].endswith("too little colour")
+    assert found["chroma beside luma"].endswith("too little colour")
+    rows = np.full(HIGH, 90.0)
+    rows[1:8:2] += 1.0  # four steps of a level among ninety pairs of lines: 0.044 on average
+    even = replace(grey, rows=rows)
+    assert points(even, even, facts, facts)["order of lines"].endswith("its lines hardly differ")
+    rows[9:12:2] += 1.0
+    assert "order of lines" not in points(even, even, facts, facts)
+
+
+def test_what_chance_gives_is_taken_off(facts: Footage) -> None:
+    ten, twelve = (replace(facts, pixel_format=f"yuv420p{n}le", bit_depth=n) for n in (10, 12))
+    assert _beyond_chance(0.25, ten) == 0
+    assert _beyond_chance(0.625, ten) == pytest.approx(0.5)
+    assert _beyond_chance(1 / 16, twelve) == 0
+    assert _beyond_chance(1.0, twelve) == 1
+    assert _beyond_chance(0.5, facts) is None
 
 
 def test_of_a_reference_of_8_bits_depth_is_not_asked(reference: Miniatures, facts: Footage) -> None:

@@ -8,6 +8,11 @@ import pytest
 
 from ovrik.quality.decode.pace import COMMON_RATES, grid_of, pace_of, snapped
 
+USUAL = [
+    *(Fraction(n) for n in (12, 15, 24, 25, 30, 48, 50, 60, 90, 100, 120)),
+    *(Fraction(n, 1001) for n in (24_000, 30_000, 48_000, 60_000, 120_000)),
+]
+"""Rates of film, television and cameras."""
 TICKS = [Fraction(1, n) for n in (1000, 90_000, 48_000, 12_800, 1_000_000)]
 
 
@@ -17,7 +22,7 @@ def stamps_at(rate: Fraction, tick: Fraction, frames: int) -> np.ndarray:
 
 
 @pytest.mark.parametrize("tick", TICKS)
-@pytest.mark.parametrize("rate", COMMON_RATES)
+@pytest.mark.parametrize("rate", USUAL)
 def test_a_common_rate_is_found_though_the_file_states_none(rate: Fraction, tick: Fraction) -> None:
     found = pace_of(stamps_at(rate, tick, 240), tick, [], 0.0, "all")
     assert found.constant
@@ -25,6 +30,10 @@ def test_a_common_rate_is_found_though_the_file_states_none(rate: Fraction, tick
     assert found.frames == 240
     assert found.duration_s == pytest.approx(240 / float(rate))
     assert found.jitter_s <= float(tick)
+
+
+def test_those_are_all_that_count_as_common() -> None:
+    assert set(COMMON_RATES) == set(USUAL)
 
 
 @pytest.mark.parametrize("rate", [Fraction(37, 2), Fraction(10), Fraction(144), Fraction(200, 3)])
@@ -79,6 +88,8 @@ def test_a_burst_leaves_frames_out() -> None:
     assert f"{len(stamps) - len(shown)} left out" in found.evidence
     assert f"{found.frames - len(shown)} frames are repeated" in found.evidence
     assert len(shown) < len(stamps)
+    # Steps of 4 and 40 ms are what the clip shows at its fastest and slowest.
+    assert found.evidence.startswith("25 to 250 fps")
 
 
 @pytest.mark.parametrize("seed", [20261130, 7])

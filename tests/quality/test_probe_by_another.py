@@ -106,6 +106,11 @@ def test_of_a_long_clip_the_beginning_is_read(coded: Path, monkeypatch: pytest.M
     assert clip.frames == pytest.approx(FRAMES, abs=20 if coded.name.startswith("bare") else 2)
     assert clip.bit_rate > 0
     assert clip.rate == 60
+    if not clip.untimed:
+        shown = min(float(p["pts_time"]) for p in asked(coded)["packets"])
+        assert clip.start_s == pytest.approx(shown, abs=0.001)
+        assert clip.jitter_s < 0.002
+        assert clip.stored_frames == 0
     counted = probing.count_frames(clip)
     assert (counted.frames, counted.frames_counted) == (FRAMES, True)
 
