@@ -50,12 +50,13 @@ def colours(ours: np.ndarray, theirs: np.ndarray, own: str) -> Colours:
     if abs(kept) < GREY and left < GREY * np.sqrt((seen[1:] ** 2).mean()) + ROUNDING:
         return Colours(NO_COLOUR)
     able, doubtful, best = False, False, (RIGHT, np.inf)
+    apart = _unexplained(made - seen, seen)
     for name, predicted in _ways(seen, own).items():
         off = predicted - seen
         if np.sqrt((off**2).mean()) < TELLING:
             continue
         able = True
-        found = _share(made - seen, off, seen)
+        found = _share(apart, _unexplained(off, seen))
         if abs(found.share - 1) > WHOLLY or found.share < CERTAIN * found.error:
             continue
         if found.left > EXPLAINS * found.without:
@@ -78,22 +79,24 @@ class _Share:
     without: float
 
 
-def _share(off: np.ndarray, predicted: np.ndarray, seen: np.ndarray) -> _Share:
-    """What there is of a way in how far samples are off, beside paleness of either colour, contrast and offsets."""
-    parts = [predicted]
-    for plane in range(3):
-        for values in (seen[plane] - seen[plane].mean(), np.ones_like(seen[plane])):
-            part = np.zeros_like(seen)
-            part[plane] = values
-            parts.append(part)
-    flat, wanted = np.stack([p.ravel() for p in parts]), off.ravel()
-    square = np.linalg.pinv(flat @ flat.T)
-    found = square @ flat @ wanted
-    left = float(((wanted - found @ flat) ** 2).mean()) + ROUNDING**2
-    others = flat[1:]
-    usual = np.linalg.pinv(others @ others.T) @ others @ wanted
-    without = float(((wanted - usual @ others) ** 2).mean()) + ROUNDING**2
-    return _Share(float(found[0]), float(np.sqrt(max(square[0, 0], 0.0) * left * ALIKE)), left, without)
+def _unexplained(values: np.ndarray, seen: np.ndarray) -> np.ndarray:
+    """What offsets, contrast and paleness of either colour leave of values: residuals of each plane's regression on
+    its own samples and a constant."""
+    values, seen = (x - x.mean(axis=1, keepdims=True) for x in (values, seen))
+    power = (seen**2).sum(axis=1, keepdims=True)
+    along = (values * seen).sum(axis=1, keepdims=True)
+    return values - np.divide(along, power, out=np.zeros_like(power), where=power > 0) * seen
+
+
+def _share(off: np.ndarray, predicted: np.ndarray) -> _Share:
+    """What there is of a way in how far samples are off, both without what is explained otherwise: the same as in a
+    regression on all of it at once (Frisch and Waugh, 1933)."""
+    power, without = float((predicted**2).sum()), float((off**2).mean()) + ROUNDING**2
+    if not power:
+        return _Share(0.0, 0.0, without, without)
+    share = float((off * predicted).sum()) / power
+    left = float(((off - share * predicted) ** 2).mean()) + ROUNDING**2
+    return _Share(share, float(np.sqrt(left * ALIKE / power)), left, without)
 
 
 def _ways(seen: np.ndarray, own: str) -> dict[str, np.ndarray]:
