@@ -24,6 +24,12 @@ LEFT = Qt.MouseButton.LeftButton
 ALT, CTRL = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
 
 
+@pytest.fixture
+def demo_window(same_window: MainWindow) -> MainWindow:
+    """One for all: no test here changes the study."""
+    return same_window
+
+
 def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
     assert demo_window.station_buttons["verdict"].isChecked()
     e = demo_window.stations["verdict"].model.evidence

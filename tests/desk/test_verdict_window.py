@@ -49,6 +49,12 @@ def crowd(open_window: Open, demo_copy: Path, folder: Path, count: int) -> MainW
     return open_window(Study.open(path))
 
 
+@pytest.fixture
+def demo_window(same_window: MainWindow) -> MainWindow:
+    """One for all: tests here change nothing but limits."""
+    return same_window
+
+
 # The choice and its limits
 
 
@@ -293,9 +299,9 @@ def test_texts_in_the_picture_cover_no_other(
     assert len(texts) < 30
 
 
-def test_keys_walk_the_marks_and_zoom(demo_window: MainWindow, qtbot: QtBot) -> None:
-    page = ready(demo_window, qtbot)
-    chart, model = page.chart, demo_window.model
+def test_keys_walk_the_marks_and_zoom(own_window: MainWindow, qtbot: QtBot) -> None:
+    page = ready(own_window, qtbot)
+    chart, model = page.chart, own_window.model
     chart.setFocus()
     order = sorted(chart.shown.points, key=lambda p: (p.values[TIME], p.contender_id))  # type: ignore[union-attr]
     model.select(order[0].contender_id)
@@ -392,8 +398,8 @@ def test_the_ranking_sorts_filters_and_is_copied(demo_window: MainWindow, qtbot:
     assert rows[1].startswith("SVT-AV1 11 10 bit mp4,")
 
 
-def test_the_first_reason_stands_in_place_of_a_no(demo_window: MainWindow) -> None:
-    page = demo_window.stations["verdict"].ranking
+def test_the_first_reason_stands_in_place_of_a_no(own_window: MainWindow) -> None:
+    page = own_window.stations["verdict"].ranking
     last = page.table.columnCount() - 1
     texts = {
         page.table.item(r, 0).text(): page.table.item(r, last).text() for r in range(page.table.rowCount())

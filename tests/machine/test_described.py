@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from odd_clips import run
 from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.machine.builds import described
@@ -200,9 +201,10 @@ def test_the_documented_description_exports_for_real(
     file = tmp_path / "gst.toml"
     file.write_text(text[start : text.index("```", start)])
     assert main(["build", "describe", str(file), "--yes"]) == 0
-    plan = tmp_path / "plan.toml"
+    plan, known = tmp_path / "plan.toml", tmp_path / "known to both.mkv"
+    run("-i", str(clip), "-c:v", "ffv1", "-c:a", "copy", str(known))
     plan.write_text(
-        f'[study]\ntitle = "Tiny"\nfootage = "{clip}"\nrounds = 2\nwarmup = 0\n'
+        f'[study]\ntitle = "Tiny"\nfootage = "{known}"\nrounds = 2\nwarmup = 0\n'
         "[timing]\nrest = false\nrepeat_disturbed = false\n"
         '[[contender]]\nlabel = "own"\nencoder = "libx264"\npreset = "veryfast"\n'
         '[[contender]]\nlabel = "theirs"\nbuild = "described-gst-x264"\nencoder = "described_h264"\n'
