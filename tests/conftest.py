@@ -28,7 +28,6 @@ from ovrik.study.programme.programme import of_clip
 from ovrik.work.checking import scoring
 from ovrik.work.timing import series
 from played import Played
-from size_checks import SIZE_CHECKS, size_check
 from swept import SWEPT
 
 
@@ -197,18 +196,6 @@ def _swept(item: pytest.Item) -> bool:
 
 def _place(group: str) -> int:
     return next((n for n, name in enumerate(FIRST) if name in group), len(FIRST))
-
-
-def pytest_collection_finish(session: pytest.Session) -> None:
-    """Begin what takes long and disturbs nothing that comes first: numbers are tested then, and nothing is timed."""
-    named = [item.nodeid for item in session.items]
-    first = named[:1]
-    if "PYTEST_XDIST_WORKER" in os.environ:
-        return  # two at a time keep both cores busy as it is
-    if not session.config.option.collectonly and first and first[0].startswith("tests/analysis"):
-        for time_of_day in SIZE_CHECKS:
-            if any(f"test_no_text_is_cut[{time_of_day}]" in n for n in named):
-                size_check(time_of_day)
 
 
 EXPECTED_SKIPS = (

@@ -44,6 +44,10 @@ SWEPT = (
             "right in Matroska",
             "one frame short",
             "limited range called full",
+            "full range called limited",
+            "a frame repeated",
+            "wrong matrix",
+            "quieter sound",
         )
     ),
     *(
@@ -65,6 +69,14 @@ SWEPT = (
     "analysis/test_day_to_day.py::test_nothing_changed_is_called_the_same[8]",
     "analysis/test_blind.py::test_who_only_guesses_is_seldom_called_a_seer[40]",
     # the whole of it, once more
+    "quality/test_complexity_sampled.py::test_a_sample_says_where_it_is_calm_and_where_busy",
+    "quality/test_frames.py::test_random_access_through_long_groups",
+    "analysis/test_factor_effects.py::test_intervals_hold_together_and_nothing_is_made_up",
+    "analysis/test_best.py::test_a_choice_that_is_decided_is_right[0.03]",
+    "work/test_kinds.py::test_outputs_of_every_kind_are_checked",
+    "work/test_references.py::test_another_excerpt_is_named_and_not_scored",
+    "work/test_parts.py::test_every_part_of_a_treated_cut_is_timed[contender2]",
+    "quality/test_beside.py::test_another_rate_is_laid_beside_by_time[30000/1001]",
     "desk/test_sizes.py::test_no_text_is_cut[night]",
     "desk/test_print_pdf.py::test_one_contender_and_two_hundred[200]",
     "work/test_command_line.py::test_some_fail_and_the_others_go_on",
