@@ -302,12 +302,12 @@ def test_some_frames_are_looked_at_in_full_and_fewer_the_longer_it_is(
     assert len(found.colours) == len(found.looked)
     assert [step(n) for n in (1, 47, 96, 200, 1000)] == sorted(step(n) for n in (1, 47, 96, 200, 1000))
     assert len([n for n in range(10_000) if n % step(n + 1) == 0]) < 500
-    monkeypatch.setattr(small, "MOST_HEAD", 40)
+    monkeypatch.setattr(small, "MOST_HEAD", 30)
     monkeypatch.setattr(small, "MOST_TAIL", 10)
     short = film(range(FRAMES))
-    assert (short.head == found.head[:40]).all()
+    assert (short.head == found.head[:30]).all()
     assert (short.tail == found.head[-10:]).all()
-    assert short.looked.tolist() == [n for n in found.looked.tolist() if n < 40]
+    assert short.looked.tolist() == [n for n in found.looked.tolist() if n < 30]
 
 
 @pytest.mark.parametrize("name", ["yuv420p", "yuv420p10le", "yuv422p12le", "gray", "rgb24", "gbrp"])
