@@ -6,9 +6,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from scipy import signal
 
 from ovrik.analysis.signals.delay import delay
-from ovrik.analysis.signals.loudness import RATE, loudness
+from ovrik.analysis.signals.loudness import HIGH_PASS, RATE, SHELF, k_weighted, loudness
 from ovrik.machine.builds.build import locate
 
 
@@ -95,3 +96,12 @@ def test_one_block_is_enough() -> None:
     # Longer by far, the same tone reads −23 dBFS; one block holds the onset of the filters, too.
     assert loudness(exact) == pytest.approx(-23.0, abs=0.3)
     assert loudness(exact[1:]) == float("-inf")
+
+
+@pytest.mark.parametrize("samples", [0, 1, 5000, 131_072, 300_001])
+def test_spectra_weigh_as_recursion_does(samples: int) -> None:
+    sound = np.random.default_rng(samples).normal(0, 0.1, (samples, 2))
+    wanted = signal.lfilter(*HIGH_PASS, signal.lfilter(*SHELF, sound, axis=0), axis=0)
+    found = k_weighted(sound)
+    assert found.shape == wanted.shape
+    assert np.abs(found - wanted).max(initial=0.0) < 1e-12

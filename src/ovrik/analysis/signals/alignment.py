@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ovrik.analysis.signals.correlated import correlated
+
 SAME = 0.75
 """Mean correlation from which two sequences show the same thing, whatever was done to its levels."""
 GAIN = 3e-4
@@ -122,22 +124,18 @@ def _areas(pictures: np.ndarray) -> np.ndarray:
 
 def _means(ours: np.ndarray, theirs: np.ndarray, least: int) -> dict[int, float]:
     """Mean correlation by lag."""
-    from scipy.signal import correlate, correlation_lags, fftconvolve  # only here: it takes a second to load
-
     n, m = len(ours), len(theirs)
     if not n or not m:
         return {}
     # Over all pixels at once; in pieces, since each piece's spectrum is held.
     sums = np.zeros(n + m - 1)
     for place in range(0, ours.shape[1], PIECE):
-        a, b = ours[:, place : place + PIECE], theirs[::-1, place : place + PIECE]
-        sums += fftconvolve(a, b, axes=0).sum(axis=1)
-    there, other = ours.any(axis=1).astype(float), theirs.any(axis=1).astype(float)
-    pairs = correlate(there, other, method="fft")
-    lags = enumerate(correlation_lags(n, m).tolist())
+        sums += correlated(ours[:, place : place + PIECE], theirs[:, place : place + PIECE])
+    there, other = (x.any(axis=1).astype(float)[:, None] for x in (ours, theirs))
+    pairs = correlated(there, other)
     return {
         d: float(sums[k] / pairs[k])
-        for k, d in lags
+        for k, d in enumerate(range(1 - m, n))
         if paired(n, m, d)[1] >= least and round(pairs[k]) >= least
     }
 

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ovrik.analysis.signals.correlated import correlated
+
 CERTAIN = 0.5
 """Normalised correlation from which two sounds are the same one."""
 AMBIGUOUS = 0.98
@@ -28,14 +30,12 @@ def delay(ours: np.ndarray, theirs: np.ndarray, rate: int, most_s: float) -> Del
 
     The highest normalised cross-correlation; of silence nothing is known.
     """
-    from scipy.signal import correlate, correlation_lags  # only here: it takes a second to load
-
     a, b = (x.astype(float) - x.mean() if len(x) else np.zeros(1) for x in (ours, theirs))
     power = float(np.linalg.norm(a) * np.linalg.norm(b))
     if power == 0:
         return Delay(0.0, 0.0, False)
-    found = correlate(a, b, method="fft") / power
-    lags = correlation_lags(len(a), len(b))
+    found = correlated(a[:, None], b[:, None]) / power
+    lags = np.arange(1 - len(b), len(a))
     near = np.abs(lags) <= round(most_s * rate)
     lags, values = lags[near], np.abs(found[near])  # a phase turned over is the same sound
     best = int(values.argmax())
