@@ -51,7 +51,7 @@ def recorded(folder: Path, packages: Iterable[str]) -> Covering:
         where = [f"tests/{p}" for p in packages if (ROOT / "tests" / p).exists()]
         words = ["-p", "bench.covering", "-p", "no:cacheprovider", "-n", "2"]
         subprocess.run(
-            [sys.executable, "-m", "pytest", "-q", *words, "-m", "not alone", *where],
+            [sys.executable, "-m", "pytest", "-q", *words, "-m", "not alone and not quiet", *where],
             cwd=ROOT,
             env={
                 **os.environ,

@@ -188,7 +188,11 @@ def seen(mutant: Mutant, tree: Path, covering: Covering) -> str:
     try:
         if not any(tests):
             return "NOT RUN"
-        return "seen" if any(some and red(["-m", "not alone", *some], tree) for some in tests) else "NOT SEEN"
+        return (
+            "seen"
+            if any(some and red(["-m", "not alone and not quiet", *some], tree) for some in tests)
+            else "NOT SEEN"
+        )
     finally:
         path.write_text(sound)
 

@@ -1,4 +1,4 @@
-"""The tests that are marked as sweeps: many cases of what a few in `./run test` show."""
+"""The tests that `./run test` leaves out: many cases of what a few there show, and what needs a quiet machine."""
 
 import os
 import subprocess
@@ -20,11 +20,20 @@ class Swept:
 
 
 def swept() -> Swept:
-    """Run them all."""
+    """Run those of many cases, two at a time."""
+    return _run(["--sweeps", "-n", "2"])
+
+
+def quiet() -> Swept:
+    """Run those that time something by the clock, one after another."""
+    return _run(["-m", "quiet"])
+
+
+def _run(words: list[str]) -> Swept:
     with tempfile.TemporaryDirectory() as folder:
         told = Path(folder) / "told.xml"
         subprocess.run(
-            [sys.executable, "-m", "pytest", "-q", "--sweeps", "-n", "2", f"--junitxml={told}", "tests"],
+            [sys.executable, "-m", "pytest", "-q", *words, f"--junitxml={told}", "tests"],
             cwd=ROOT,
             env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
             stdout=sys.stderr,

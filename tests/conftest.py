@@ -1,5 +1,6 @@
 """A tiny clip, folders of the tests' own, and stand-alone studies to work on."""
 
+import gc
 import os
 import shutil
 from collections.abc import Iterator
@@ -196,6 +197,13 @@ def _swept(item: pytest.Item) -> bool:
 
 def _place(group: str) -> int:
     return next((n for n, name in enumerate(FIRST) if name in group), len(FIRST))
+
+
+def pytest_collection_finish() -> None:
+    """What has been loaded by now stays: it is not gone through again and again for garbage."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 20)
 
 
 EXPECTED_SKIPS = (

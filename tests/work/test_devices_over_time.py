@@ -87,7 +87,7 @@ def series(folder: Path, run: RunRecord) -> Trace:
     return Trace.unpacked(data)
 
 
-@pytest.mark.alone
+@pytest.mark.quiet
 def test_a_device_that_grows_hot_is_seen_to_throttle(pictures: Path, tmp_path: Path) -> None:
     clip = clip_of(pictures, "1280x720", 200)
     made = Contender("standin-reed", recipe("h264_standin", "fine"))
@@ -101,7 +101,7 @@ def test_a_device_that_grows_hot_is_seen_to_throttle(pictures: Path, tmp_path: P
     assert 1.0 < (t.joules() or 0) < 60 * (run.wall_s or 0) * 1.1
 
 
-@pytest.mark.alone
+@pytest.mark.quiet
 def test_heat_that_stays_between_runs_is_reported_as_drift(pictures: Path, tmp_path: Path) -> None:
     clip = clip_of(pictures, "1280x720", 200)
     made = Contender("standin-reed", recipe("h264_standin", "fast"))
@@ -156,7 +156,7 @@ def test_the_trace_shows_when_the_second_unit_joins(
     assert t.usual("encoder", "load [%]").keys() == {"encoder 1 load [%]", "encoder 2 load [%]"}
 
 
-@pytest.mark.alone
+@pytest.mark.quiet
 def test_the_same_contender_twice_is_no_difference(footage: Footage, tmp_path: Path) -> None:
     """An honest interval errs once in twenty studies: only twice in a row is a fault."""
     answers = []

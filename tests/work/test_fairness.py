@@ -171,7 +171,7 @@ def heavy(tmp_path: Path, footage: Footage) -> Study:
 HOG = "import time\nend = time.monotonic() + 60\nwhile time.monotonic() < end: pass\n"
 
 
-@pytest.mark.alone
+@pytest.mark.quiet
 def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> None:
     hogs: list[subprocess.Popen[bytes]] = []
     hog = tmp_path / "greedy"

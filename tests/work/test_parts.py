@@ -86,7 +86,7 @@ def test_parts_of_a_plain_clip_have_no_treatments(tmp_path: Path, footage: Foota
     study.close()
 
 
-@pytest.mark.alone
+@pytest.mark.quiet
 def test_the_link_of_an_external_box_is_found_to_be_the_limit(tmp_path: Path) -> None:
     """Of a clip that is quickly decoded and needs no scaling: on a slow machine that takes longer than the link."""
     picture = ("-f", "lavfi", "-i", "testsrc2=s=2560x1440:r=25", "-frames:v", "24")

@@ -42,7 +42,7 @@ for n in range(int(frames)):
 """One unit that all streams share, and that takes `cost` seconds for each frame."""
 
 
-@pytest.mark.alone
+@pytest.mark.quiet
 def test_a_decoder_of_known_speed_breaks_where_its_pace_says(tmp_path: Path) -> None:
     """20 frames a second at 15.5 ms each: two streams keep one unit busy for 62 % of the time; four would for 124
     %."""
