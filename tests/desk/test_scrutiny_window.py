@@ -15,8 +15,10 @@ from pytestqt.qtbot import QtBot
 
 from calm import CALM
 from moving_clip import write_moving
+from ovrik.desk.app.main import take_down
+from ovrik.desk.app.shots import settle
 from ovrik.desk.app.window import MainWindow
-from ovrik.desk.model.looking import BESIDE, DIFFERENCE, LOSS, REFERENCE, SPLIT, WATCHINGS
+from ovrik.desk.model.looking import BESIDE, DIFFERENCE, LOSS, REFERENCE, SPLIT, WATCHINGS, Looking
 from ovrik.desk.stations.scrutiny.station import ScrutinyStation
 from ovrik.desk.viewing.player import Player
 from ovrik.quality.decode.probe import probe
@@ -37,6 +39,7 @@ from ovrik.work.timing.schedule import further
 from ovrik.work.timing.series import time_all
 
 EXCERPT = Excerpt(5, 40)
+LOOKED = ("mode", "other", "flipped", "beside", "gain", "loss", "speed", "loop")
 
 
 @pytest.fixture(scope="module")
@@ -57,15 +60,34 @@ def scored(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder / "s.ovrik"
 
 
+@pytest.fixture(scope="module")
+def window(scored: Path, qapp: QApplication) -> Iterator[MainWindow]:
+    """One for all tests: they share the study as it is."""
+    made = MainWindow(Study.open(scored))
+    made.machine.probed = True
+    made.idle.stop()
+    made.show()
+    made.go("scrutiny")
+    settle(qapp, lambda: made.isActiveWindow() and not made.runner.small_jobs, 0.05, 60)
+    yield made
+    take_down(made)
+
+
 @pytest.fixture
-def station(scored: Path, open_window: object, qtbot: QtBot) -> Iterator[ScrutinyStation]:
-    window: MainWindow = open_window(Study.open(scored))  # type: ignore[operator]
+def station(window: MainWindow, qtbot: QtBot) -> Iterator[ScrutinyStation]:
+    """The station as it opens, whatever the test before did to it."""
     window.go("scrutiny")
+    window.activateWindow()
     made = window.stations["scrutiny"]
     assert isinstance(made, ScrutinyStation)
     made.window_ = window  # type: ignore[attr-defined]
+    made.show_page(0)
+    made.sheets.turn_to(0)
+    made.looking.set(**{name: getattr(Looking(), name) for name in LOOKED})
+    made.model.move(0)
     made.model.select(1)
-    qtbot.waitUntil(lambda: made.viewer.image is not None, timeout=20_000)
+    made.viewer.set_zoom(0.0)
+    qtbot.waitUntil(lambda: made.viewer.image is not None and window.isActiveWindow(), timeout=20_000)
     made.viewer.setFocus()
     yield made
     made.looking.set_playing(False)
@@ -214,10 +236,12 @@ def in_steps(player: Player) -> Callable[[], float]:
     return look
 
 
-def test_playing_shows_every_frame_and_a_loop_stays_near(station: ScrutinyStation, qtbot: QtBot) -> None:
+def test_playing_shows_every_frame_and_a_loop_stays_near(
+    station: ScrutinyStation, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
     seen: list[int] = []
     station.model.frame_moved.connect(seen.append)
-    station.look.player.clock = in_steps(station.look.player)
+    monkeypatch.setattr(station.look.player, "clock", in_steps(station.look.player))
     station.looking.set(speed=0.5)
     qtbot.keyClick(station.viewer, "p")
     assert station.looking.playing
