@@ -44,6 +44,8 @@ from ovrik.work.timing import series as timing
 from ovrik.work.timing.schedule import further, remaining
 from ovrik.work.timing.series import time_all
 
+pytestmark = pytest.mark.usefixtures("played")
+
 
 def watched(study: Study, tmp_path: Path) -> int:
     """One watched export of another program, in a file of its own; gives its contender's id."""

@@ -36,6 +36,8 @@ from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.outside.exports import keep_outside, outside_contender
 
+pytestmark = pytest.mark.usefixtures("played")
+
 EXCERPT = Excerpt(10, 30)
 
 

@@ -23,6 +23,8 @@ from ovrik.work.timing.new_sitting import begin, in_place, unfinished
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import time_all
 
+pytestmark = pytest.mark.usefixtures("played")
+
 
 def timed(study: Study, times: dict[int, list[float]], version: str = "9.0.2") -> None:
     for number, found in times.items():

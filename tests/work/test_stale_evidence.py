@@ -52,6 +52,8 @@ from ovrik.work.timing.fairness import State, sources
 from ovrik.work.timing.schedule import further, remaining
 from ovrik.work.timing.series import TimingUpdate, time_all
 
+pytestmark = pytest.mark.usefixtures("played")
+
 FORMATS = Path(__file__).parents[2] / "docs" / "formats.md"
 
 
