@@ -63,6 +63,14 @@ def test_without_times_frames_are_counted(tmp_path: Path, long_groups: Path) -> 
         assert number_in(reader.luma(n)) == n
 
 
+def test_where_a_seek_lands_anywhere_frames_are_counted_too(tmp_path: Path, long_groups: Path) -> None:
+    path = tmp_path / "programme stream.mpg"
+    run("-i", str(long_groups), "-c:v", "mpeg2video", "-q:v", "2", "-g", "18", "-bf", "2", str(path))
+    reader = FrameReader(path)
+    for n in (3, 60, 4, 85, 0, 30, 31, 70):
+        assert number_in(reader.luma(n)) == n
+
+
 def test_of_an_uneven_rate_the_frame_that_stands_there_is_shown(tmp_path: Path) -> None:
     stamps = [0, 1, 2, 3, 10, 11, 12, 13, 14, 15]
     path = write_clip(tmp_path / "uneven.mkv", len(stamps), sound=False, stamps=stamps)

@@ -113,6 +113,7 @@ def test_of_a_long_clip_the_beginning_is_read(coded: Path, monkeypatch: pytest.M
         assert clip.stored_frames == 0
     counted = probing.count_frames(clip)
     assert (counted.frames, counted.frames_counted) == (FRAMES, True)
+    assert probing.count_frames(counted) is counted
 
 
 @pytest.mark.parametrize("offset", [0.0, 0.25])
