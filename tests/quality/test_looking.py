@@ -9,6 +9,7 @@ import pytest
 
 from numbered import number_in
 from odd_clips import raw, run
+from ovrik.quality.decode.probe import probe
 from ovrik.quality.viewing import intra_copy
 from ovrik.quality.viewing.frames import FrameReader
 from ovrik.quality.viewing.intra_copy import copy_path, make_copy, worth_it
@@ -66,6 +67,9 @@ def test_without_times_frames_are_counted(tmp_path: Path, long_groups: Path) -> 
 def test_where_a_seek_lands_anywhere_frames_are_counted_too(tmp_path: Path, long_groups: Path) -> None:
     path = tmp_path / "programme stream.mpg"
     run("-i", str(long_groups), "-c:v", "mpeg2video", "-q:v", "2", "-g", "18", "-bf", "2", str(path))
+    assert (
+        probe(path).frames == FRAMES
+    )  # as of every clip that is chosen: its frames are on file from then on
     reader = FrameReader(path)
     for n in (3, 60, 4, 85, 0, 30, 31, 70):
         assert number_in(reader.luma(n)) == n

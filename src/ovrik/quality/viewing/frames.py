@@ -8,11 +8,12 @@ import av
 import numpy as np
 
 from ovrik.errors import OvrikError
-from ovrik.quality.decode.frame_index import first_frame
+from ovrik.quality.decode.frame_index import first_frame, kept_index
 from ovrik.quality.decode.open_clip import open_clip
 from ovrik.quality.decode.pace import grid_of, pace_of
 from ovrik.quality.viewing.screen import seen
 from ovrik.study.clip.frame_access import BY_CONTAINER, COUNT, EARLY, UNTIMED
+from ovrik.study.files.checksum import footage_checksum
 
 SLOW = ("ffv1", "prores", "jpeg2000", "libopenjpeg")
 """Decoders that take longer for a frame than a copy of it does."""
@@ -47,7 +48,12 @@ class FrameReader:
         self._next: int | None = None
 
     def _shown(self) -> list[int]:
-        """Stamps of the frames that are shown: without what an edit list hides, or what can't be decoded."""
+        """Stamps of the frames that are shown: without what an edit list hides, or what can't be decoded; as they
+        were decoded, where that is on file and the container's own are guesses."""
+        if self._method == COUNT and not self._untimed:
+            known = kept_index(footage_checksum(self._path))
+            if known and known.complete and len(known.stamps):
+                return [int(s) for s in known.stamps]
         found, first = list[int](), None
         for packet in self._container.demux(self._stream):
             if not packet.size or packet.is_discard:
@@ -112,7 +118,7 @@ class FrameReader:
     def _read_on(self, own: int) -> av.VideoFrame:
         sought = self._next is None
         for frame in self._decoded:
-            at = (self._next or 0) if self._untimed else self._index.get(frame.pts or 0, -1)
+            at = (self._next or 0) if self._counted else self._index.get(frame.pts or 0, -1)
             if sought and at > own:
                 break
             sought, self._next = False, at + 1
@@ -125,8 +131,13 @@ class FrameReader:
         self._next = None
         raise OvrikError(f"{self._path.name} ends before frame {own}", "It may be cut off")
 
+    @property
+    def _counted(self) -> bool:
+        """Whether the n-th frame that is decoded is frame n: what times such a file gives may be wrong by some."""
+        return self._untimed or self._method == COUNT
+
     def _go_to(self, own: int) -> None:
-        if self._untimed or self._method == COUNT:
+        if self._counted:
             if self._next is None or own < self._next:
                 self._from_the_beginning()
             return
