@@ -113,6 +113,8 @@ def test_at_another_rate_each_moment_has_the_frame_that_stands_then(reference: M
     half = film(range(0, FRAMES, 2))
     taken = resampled(half, Fraction(25, 2), Fraction(25))
     assert (taken == np.repeat(half.head, 2, axis=0)).all()
+    slow = match(half, Fraction(25, 2), reference, Fraction(25))
+    assert (slow.lag, slow.overlap) == (0, FRAMES)
 
 
 def _bars(planes: Frame) -> Frame:

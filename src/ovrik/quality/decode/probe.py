@@ -285,7 +285,7 @@ def _seen(
     gop = (
         float(np.diff(np.sort(keys)).max()) * tick
         if len(keys) > 1
-        else (float(stamps[-1] - stamps[0]) * tick if stamps else 0.0)
+        else (float(max(stamps) - min(stamps)) * tick if stamps else 0.0)
     )
     shown = np.unique(np.array(stamps, np.int64))
     frame_bytes = read / max(len(stamps), 1)
