@@ -7,9 +7,10 @@ import numpy as np
 import pytest
 
 from odd_clips import run
-from ovrik.quality.checks.file_points import index_first
+from ovrik.quality.checks.file_points import START, file_points, index_first
 from ovrik.quality.decode.frame_index import decoded_frames
 from ovrik.quality.reference.true_frames import SMALL, _small
+from ovrik.study.facts.point import DIFFERS, RIGHT
 from tiny_clip import write_clip
 
 
@@ -48,6 +49,11 @@ def test_a_real_file_with_its_index_moved_to_the_front(tmp_path: Path) -> None:
     run("-i", str(clip), "-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p", str(plain))
     run("-i", str(plain), "-c", "copy", "-movflags", "+faststart", str(moved))
     assert (index_first(plain), index_first(moved)) == (False, True)
+    late, first = (
+        next(p for p in file_points(path, "mov,mp4,m4a", 0) if p.name == START) for path in (plain, moved)
+    )
+    assert (late.answer, first.answer) == (DIFFERS, RIGHT)
+    assert (late.fault, first.fault) == ("", ""), "it is said, and is no fault"
 
 
 def test_small_frames_are_those_of_the_numbers_asked_for(tmp_path: Path) -> None:

@@ -41,6 +41,7 @@ from ovrik.work.answers.sittings import gather_sittings
 from ovrik.work.apart.parts import MOST_RAW_BYTES, short_enough
 from ovrik.work.campaign import rounds
 from ovrik.work.campaign.asking import Next, asking
+from ovrik.work.campaign.equal_quality import _Search
 from ovrik.work.checking import playback
 from ovrik.work.checking.blind import told_words
 from ovrik.work.checking.playback import play_outputs
@@ -62,6 +63,7 @@ def test_estimates_of_several_excerpts_add_up() -> None:
     assert (both.missing, both.once, both.rests) == (2, 3.0, 7.0)
     unknown = estimates_together([one, replace(other, seconds=None, bytes=None, rests=None)])
     assert (unknown.seconds, unknown.bytes, unknown.rests) == (None, None, None)
+    assert estimates_together([replace(one, rests=0.0), other]).rests == 4.0
     assert estimates_together([one]) is one
 
 
@@ -228,6 +230,22 @@ def test_raw_frames_take_no_more_than_their_room(study: Study) -> None:
     assert found.frames == MOST_RAW_BYTES // each
     plan.programme = replace(programme, pixel_format="yuv420p")
     assert short_enough(plan).frames == MOST_RAW_BYTES // (each // 2)
+    plan.excerpt = Excerpt(3, 2)
+    assert short_enough(plan) == Excerpt(3, 2)
+
+
+def test_a_setting_that_was_found_is_the_contender_with_it(study: Study) -> None:
+    """One that is there already, or one that is added; never another."""
+    one = study.contenders()[0]
+    search: Any = SimpleNamespace(c=one, study=study)
+    made = _Search._kept(search, 21.5, {21.5: 90.3}, 3, "near enough")
+    assert made.found is not None
+    assert (made.found.recipe.quality, made.found.recipe.preset) == (21.5, one.recipe.preset)
+    assert made.found.contender_id == study.contenders()[-1].contender_id
+    assert (made.value, made.encodes, made.why) == (90.3, 3, "near enough")
+    again = _Search._kept(search, one.recipe.quality, {one.recipe.quality: 95.0}, 0, "")
+    assert again.found == one
+    assert _Search._kept(search, None, {}, 2, "out of reach").found is None
 
 
 def test_comparisons_say_what_they_may_still_take(study: Study) -> None:

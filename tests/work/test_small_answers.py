@@ -90,7 +90,7 @@ def test_an_estimate_adds_up_runs_trials_and_rests(study: Study) -> None:
     for n in range(4):
         add_run(study, 1, n + 1, 9.7 + 0.2 * n)
     bare = estimate(study, gather(study), [1, 2, 3], 4)
-    assert (bare.missing, bare.rests, bare.once) == (2, 0.0, 0.0)
+    assert (bare.runs, bare.missing, bare.rests, bare.once) == (8, 2, 0.0, 0.0)
     assert bare.bytes == 3 * 1_000_000  # the others are taken to be like the one that is known
     assert set(bare.by_contender) == {1}
     assert bare.seconds == pytest.approx(bare.runs * 10.0, rel=0.01)
