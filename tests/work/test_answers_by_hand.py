@@ -14,6 +14,7 @@ from scipy import stats
 
 from added_runs import BUILD, add_run, scored
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
+from ovrik.analysis.times.estimate import Forecast
 from ovrik.errors import OvrikError, PassingTrouble
 from ovrik.export.run.process import Usage
 from ovrik.export.run.timed import RunResult
@@ -56,11 +57,13 @@ from ovrik.work.timing.fairness import _busiest
 
 
 def test_estimates_of_several_excerpts_add_up() -> None:
-    one = Estimate(10.0, 8.0, 13.0, runs=4, bytes=100, missing=1, by_contender={}, once=2.0, rests=3.0)
+    own = {1: Forecast(10.0, 8.0, 13.0, "runs")}
+    one = Estimate(10.0, 8.0, 13.0, runs=4, bytes=100, missing=1, by_contender=own, once=2.0, rests=3.0)
     other = Estimate(20.0, 17.0, 25.0, runs=6, bytes=300, missing=2, by_contender={}, once=1.0, rests=4.0)
     both = estimates_together([one, other])
     assert (both.seconds, both.low, both.high, both.runs, both.bytes) == (30.0, 25.0, 38.0, 10, 400)
     assert (both.missing, both.once, both.rests) == (2, 3.0, 7.0)
+    assert both.by_contender == own, "those on the first of them"
     unknown = estimates_together([one, replace(other, seconds=None, bytes=None, rests=None)])
     assert (unknown.seconds, unknown.bytes, unknown.rests) == (None, None, None)
     assert estimates_together([replace(one, rests=0.0), other]).rests == 4.0

@@ -45,7 +45,7 @@ def test_an_output_is_played_by_its_own_build_or_by_the_bundled_one(
     said: list[tuple[float, str]] = []
     bench: Any = SimpleNamespace(study=study, say=lambda share, what: said.append((share, what)))
     own = Contender("bundled", recipe("libx264", "fast", 20), label="own", decode="vaapi")
-    simulated = Contender("standin-steady", recipe("libx264", "fast", 20), label="simulated", decode="vaapi")
+    simulated = Contender("standin-reed", recipe("libx264", "fast", 20), label="simulated", decode="vaapi")
     gone = Contender("gone", recipe("libx264", "fast", 20), label="gone", decode="vaapi")
     for c in (own, simulated, gone):
         study.add_contender(c)
@@ -87,9 +87,9 @@ def test_how_far_a_proof_of_frames_has_come_is_said_in_steps(
 
 
 def test_no_device_decodes_for_a_stand_in(study: Study) -> None:
-    one = Contender("standin-steady", recipe("libx264", "fast", 20), label="simulated", decode="vaapi")
+    one = Contender("standin-reed", recipe("libx264", "fast", 20), label="simulated", decode="vaapi")
     judge = judge_for(study.programme(), study.facts().excerpt, [one])
-    build = judge.builds["standin-steady"]
+    build = judge.builds["standin-reed"]
     [said] = judge._decoding(one, build)
     assert "does not decode by" in said
     assert judge._decoding(Contender("bundled", recipe("libx264", "fast", 20)), find_build("bundled")) == []
