@@ -2,6 +2,8 @@
 
 import struct
 from pathlib import Path
+from types import SimpleNamespace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -9,7 +11,8 @@ import pytest
 from odd_clips import run
 from ovrik.quality.checks.file_points import START, file_points, index_first
 from ovrik.quality.decode.frame_index import decoded_frames
-from ovrik.quality.reference.true_frames import SMALL, _small
+from ovrik.quality.reference import true_frames
+from ovrik.quality.reference.true_frames import SMALL, _other_frames, _small
 from ovrik.study.facts.point import DIFFERS, RIGHT
 from tiny_clip import write_clip
 
@@ -54,6 +57,29 @@ def test_a_real_file_with_its_index_moved_to_the_front(tmp_path: Path) -> None:
     )
     assert (late.answer, first.answer) == (DIFFERS, RIGHT)
     assert (late.fault, first.fault) == ("", ""), "it is said, and is no fault"
+
+
+@pytest.mark.parametrize(
+    ("gives", "said"),
+    [
+        ((4, 5, 6, 7), ""),
+        ((5, 5, 6, 7), "it begins with frame 5 instead of 4"),
+        ((4, 5, 6, 6), "it ends with frame 6 instead of 7"),
+        ((4, 7, 5, 7), ""),
+        ((), "it gives no frames"),
+    ],
+)
+def test_another_build_is_held_to_its_first_and_its_last_frame(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, gives: tuple[int, ...], said: str
+) -> None:
+    clip = write_clip(tmp_path / "c.mkv", 12, sound=False)
+    seen = _small(clip, 0, 12, lambda: False)
+    out = b"".join(seen[n].astype(np.uint8).tobytes() for n in gives)
+    monkeypatch.setattr(true_frames, "read_command", lambda *_a, **_k: [])
+    monkeypatch.setattr(true_frames.subprocess, "run", lambda *_a, **_k: SimpleNamespace(stdout=out))
+    part: Any = SimpleNamespace(clip=SimpleNamespace(path=str(clip)))
+    reader: Any = None
+    assert _other_frames(reader, part, np.arange(4, 8), lambda: False) == said
 
 
 def test_small_frames_are_those_of_the_numbers_asked_for(tmp_path: Path) -> None:

@@ -16,7 +16,7 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.origin import Origin
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.question.conduct import Conduct
-from ovrik.work.answers.beside import lay_beside
+from ovrik.work.answers.beside import STATED, _changes, change, lay_beside
 from ovrik.work.answers.estimate import estimate, into_key, trial_frames, trial_key
 from ovrik.work.answers.worth import used
 from ovrik.work.evidence.counted_times import next_round, of_one_kind, times
@@ -204,4 +204,11 @@ def test_two_studies_say_what_else_is_different(study: Study, tmp_path: Path) ->
     assert "cores used (0,) against all" in said
     assert "frames 3 to 22" in found.unlike[0]
     assert "(frames 0 to 29)" in found.unlike[0] or "(0 to 29)" in found.unlike[0]
+    cells = tuple(side.evidence.summaries[0] for side in found.sides)
+    held = [side.sat.held[1] for side in found.sides]
+    # Two studies make as many comparisons as there are rows, three make twice as many.
+    [_base, now] = _changes(found.sides, cells, 6)
+    assert now == change(*held, STATED, 6, found.sides[0].evidence.facts.tie_band)
+    [_base, _now, last] = _changes((*found.sides, found.sides[1]), (*cells, cells[1]), 6)
+    assert last == change(*held, STATED, 12, found.sides[0].evidence.facts.tie_band)
     other.close()
