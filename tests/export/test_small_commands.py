@@ -1,0 +1,62 @@
+"""Small steps of commands: how much is read, how large it is played, what is left in a pipe."""
+
+import os
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+
+from ovrik.export.command.export import Export, plain_source
+from ovrik.export.command.playback import FULL, SIZES, smaller
+from ovrik.export.graph.assembly import _most_frames, frames_taken
+from ovrik.export.run.until_gone import _read
+from ovrik.study.clip.footage import Footage
+from ovrik.study.encoder.recipe import recipe
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.excerpt_pieces import pieces_of
+from ovrik.study.programme.programme import Shot, of_clip
+from ovrik.study.programme.treatment import treatment
+
+
+def test_no_more_of_a_clip_is_read_than_its_excerpt(footage: Footage) -> None:
+    found = plain_source(footage, Excerpt(0, 10), True)
+    words = list(found.inputs)
+    assert float(words[words.index("-t") + 1]) == pytest.approx(10 / 25, abs=0.02)
+    assert "-t" not in plain_source(footage, Excerpt(0, footage.frames), True).inputs
+
+
+def test_full_size_is_the_programmes_own(footage: Footage) -> None:
+    treated = replace(of_clip(footage), treatments=(treatment("blur"),))
+    job = Export("ffmpeg", treated, Excerpt(0, 10), recipe("libx264"), ())
+    assert smaller(job, FULL) is job
+    assert {name: float(share) for name, share in SIZES.items()} == {
+        "full": 1.0,
+        "half": 0.5,
+        "quarter": 0.25,
+    }
+    assert (smaller(job, "half").programme.width, smaller(job, "half").programme.height) == (160, 90)
+    plain = replace(job, programme=of_clip(footage))
+    assert smaller(plain, "half") is plain
+
+
+def test_of_a_still_one_frame_is_read_and_as_many_are_treated_as_it_stands(footage: Footage) -> None:
+    cut = replace(of_clip(footage), shots=(Shot(0, 4, 12, still=True), Shot(0, 0, 10)), sound=())
+    still, moving = pieces_of(cut, Excerpt(0, 22)).base
+    assert (frames_taken(cut, still), _most_frames(cut, still)) == (1, 13)
+    assert _most_frames(cut, moving) == frames_taken(cut, moving) == 12
+
+
+def test_what_is_left_in_a_pipe_is_read_and_nothing_is_waited_for() -> None:
+    out, into = os.pipe()
+    os.set_blocking(out, False)
+    try:
+        os.write(into, b"last words")
+        assert _read(out) == b"last words"
+        assert _read(out) == b""
+    finally:
+        os.close(out)
+        os.close(into)
+
+
+def test_shares_are_exact() -> None:
+    assert all(isinstance(share, Fraction) for share in SIZES.values())
