@@ -15,6 +15,8 @@ from tiny_clip import write_clip
 
 os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else "offscreen")
 
+import hypothesis
+
 from calm import CALM
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.machine.builds import described
@@ -30,6 +32,12 @@ from ovrik.work.checking import scoring
 from ovrik.work.timing import series
 from played import Played
 from swept import SWEPT
+
+# How soon cases are drawn says how busy the machine is, and nothing of what they are drawn for.
+hypothesis.settings.register_profile(
+    "busy", deadline=None, suppress_health_check=[hypothesis.HealthCheck.too_slow]
+)
+hypothesis.settings.load_profile("busy")
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -1,17 +1,21 @@
 """Small steps of commands: how much is read, how large it is played, what is left in a pipe."""
 
 import os
+import re
 from dataclasses import replace
 from fractions import Fraction
+from pathlib import Path
 
 import pytest
 
 from ovrik.export.command.export import Export, plain_source
+from ovrik.export.command.parts import Places, part_commands
 from ovrik.export.command.playback import FULL, SIZES, smaller
 from ovrik.export.graph.assembly import _most_frames, frames_taken
 from ovrik.export.run.until_gone import _read
 from ovrik.study.clip.footage import Footage
 from ovrik.study.encoder.recipe import recipe
+from ovrik.study.facts.part import ALL, ENCODE
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.excerpt_pieces import pieces_of
 from ovrik.study.programme.programme import Shot, of_clip
@@ -23,6 +27,24 @@ def test_no_more_of_a_clip_is_read_than_its_excerpt(footage: Footage) -> None:
     words = list(found.inputs)
     assert float(words[words.index("-t") + 1]) == pytest.approx(10 / 25, abs=0.02)
     assert "-t" not in plain_source(footage, Excerpt(0, footage.frames), True).inputs
+
+
+def test_of_a_clip_that_is_counted_no_more_sound_is_read_either(footage: Footage) -> None:
+    counted = replace(footage, container="avi", untimed=True)
+    words = " ".join(map(str, plain_source(counted, Excerpt(5, 10), True).inputs))
+    lengths = [float(x) for x in re.findall(r"-t (\d[\d.]*)", words)]
+    assert lengths
+    assert max(lengths) < 2.0
+
+
+def test_raw_frames_are_encoded_from_the_first_to_the_last(footage: Footage, tmp_path: Path) -> None:
+    job = Export("ffmpeg", of_clip(footage), Excerpt(5, 10), recipe("libx264"), ())
+    raw = replace(footage, path=str(tmp_path / "raw.nut"), container="nut", frames=10)
+    [command] = part_commands(job, job, raw, Places(tmp_path / "raw.nut", tmp_path))[ENCODE]
+    assert command[command.index("-frames:v") + 1] == "10"
+    assert "-ss" not in command
+    whole = part_commands(job, job, raw, Places(tmp_path / "raw.nut", tmp_path))[ALL][0]
+    assert "-ss" in whole, "the excerpt itself begins later"
 
 
 def test_full_size_is_the_programmes_own(footage: Footage) -> None:

@@ -36,6 +36,7 @@ def test_devices_take_the_scale_of_their_drivers() -> None:
     for encoder, high in (("h264_nvenc", 51), ("hevc_qsv", 51), ("h264_vaapi", 52)):
         scale = ENCODERS[encoder].quality
         assert (scale.low, scale.high, scale.default) == (1, high, 23)
+    assert ENCODERS["h264_nvenc"].presets == ("p1", "p2", "p3", "p4", "p5", "p6", "p7")
 
 
 def test_a_segment_that_ends_where_a_dissolve_begins_needs_nothing_of_it(footage: Footage) -> None:
@@ -65,6 +66,7 @@ def test_a_remapped_speed_is_one_that_can_be_played(percent: str, left_out: str)
 def test_an_item_begins_with_its_clip_unless_it_says_otherwise() -> None:
     item = Item(Fraction(10), Fraction(4))
     assert start_within(item, Fraction(10), Fraction(14)) == 0
+    assert item.into == (0, 0), "a plain cut leads to it"
     assert start_within(item, Fraction(11), Fraction(14)) == 1
     assert start_within(replace(item, start=Fraction(3)), Fraction(11), Fraction(14)) == 4
     assert start_within(replace(item, reverse=True), Fraction(10), Fraction(13)) == 1

@@ -338,6 +338,21 @@ def test_a_retime_is_written_as_a_warp_that_others_read(folder: Path) -> None:
     assert [w.time_scalar for w in warps] == [0.5]
 
 
+def test_a_retime_comes_first_whatever_the_order_on_the_clip(folder: Path) -> None:
+    """Treatments are of the pictures that are shown, not of those that a speed leaves out."""
+    made = edit(folder)
+    write_timeline(made, folder / "later.otio")
+    found = otio.adapters.read_from_file(str(folder / "later.otio"))
+    two = next(c for c in found.find_clips() if c.name == "two")
+    assert two.effects
+    two.effects.append(otio.schema.LinearTimeWarp(time_scalar=0.5))
+    otio.adapters.write_to_file(found, str(folder / "later.otio"))
+    programme = read_timeline(folder / "later.otio").programme
+    assert programme is not None
+    shot = next(s for s in programme.shots if s.name == "two")
+    assert [t.kind for t in shot.treatments] == ["retime", "blur"]
+
+
 def test_what_an_edl_can_t_hold_is_said_when_it_is_written(folder: Path) -> None:
     lost = write_timeline(edit(folder), folder / "lost.edl")
     assert lost[:3] == ("1 overlay", "1 audio track", "1 treatment of shots")
