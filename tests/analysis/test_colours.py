@@ -55,3 +55,13 @@ def test_a_grey_picture_tells_nothing() -> None:
     grey = np.full((3, 900), 128.0)
     assert colours(grey, grey, "bt709").made is None
     assert colours(SOURCE, SOURCE, "ycgco").made is None
+
+
+def test_little_colour_of_the_least_telling_hue_is_enough_where_it_is_kept_exactly() -> None:
+    """Along Cr ≈ Cb = −Y every other way puts samples off by less than a fifth of their chroma: 0.6 levels here."""
+    along = np.random.default_rng(0).normal(0, 1, 2000)
+    seen = np.stack([-along, along, 0.95 * along])
+    seen *= 3.2 / np.sqrt((seen[1:] ** 2).mean())
+    samples = seen + np.array([[16.0], [128.0], [128.0]])
+    found = colours(samples, samples, "bt709")
+    assert (found.made, found.coloured) == (RIGHT, True)
