@@ -6,13 +6,20 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
 import pytest
 
+from odd_clips import run
 from ovrik.export.command.export import Export, plain_source
-from ovrik.export.command.parts import Places, part_commands
+from ovrik.export.command.parts import Places, part_commands, pictures
 from ovrik.export.command.playback import FULL, SIZES, smaller
 from ovrik.export.graph.assembly import _most_frames, frames_taken
-from ovrik.export.run.until_gone import _read
+from ovrik.export.graph.builder import Canvas, GraphBuilder, sampling
+from ovrik.export.graph.source import sound_input
+from ovrik.export.graph.treat import LIGHT_OFF, _even, apply
+from ovrik.export.run.timed import timed_run
+from ovrik.export.run.trace import Trace
+from ovrik.export.run.until_gone import Spent, _read
 from ovrik.study.clip.footage import Footage
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.part import ALL, ENCODE
@@ -20,6 +27,7 @@ from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.excerpt_pieces import pieces_of
 from ovrik.study.programme.programme import Shot, of_clip
 from ovrik.study.programme.treatment import treatment
+from ovrik.study.programme.treatment_kinds import SOFTWARE
 
 
 def test_no_more_of_a_clip_is_read_than_its_excerpt(footage: Footage) -> None:
@@ -82,3 +90,64 @@ def test_what_is_left_in_a_pipe_is_read_and_nothing_is_waited_for() -> None:
 
 def test_shares_are_exact() -> None:
     assert all(isinstance(share, Fraction) for share in SIZES.values())
+
+
+def treated(kind: str, values: dict[str, object]) -> str:
+    """The graph of one treatment in software, as text."""
+    w = GraphBuilder(SOFTWARE)
+    apply(w, "in", treatment(kind, values), Canvas(320, 180, Fraction(25), "yuv420p"))
+    return w.text()
+
+
+def test_light_noise_reduction_works_within_frames_or_across_them() -> None:
+    within, across = (
+        treated("denoise", {"method": f"light {way}", "strength": 4}) for way in ("spatial", "temporal")
+    )
+    found = [dict(re.findall(r"(luma_spatial|luma_tmp)=([\d.]+)", text)) for text in (within, across)]
+    assert [float(f["luma_spatial"]) for f in found] == [4.0, LIGHT_OFF]
+    assert [float(f["luma_tmp"]) for f in found] == [LIGHT_OFF, 6.0]
+
+
+def test_a_picture_that_is_laid_over_has_square_pixels(tmp_path: Path) -> None:
+    path = tmp_path / "badge.png"
+    run("-f", "lavfi", "-i", "color=red:s=64x64", "-frames:v", "1", str(path))
+    assert set(re.findall(r"setsar=r?=?(\d+)", treated("picture", {"file": str(path)}))) <= {"1"}
+
+
+@pytest.mark.parametrize(
+    ("name", "wanted"),
+    [("yuv420p", "420"), ("yuv422p10le", "422"), ("yuv444p12le", "444"), ("gbrp", "444"), ("nv12", "444")],
+)
+def test_sampling_is_read_from_a_formats_name(name: str, wanted: str) -> None:
+    assert sampling(name) == wanted
+
+
+@pytest.mark.parametrize(
+    ("value", "even"), [(0.2, 2), (1.0, 2), (2.9, 2), (3.1, 4), (179.0, 180), (360.0, 360)]
+)
+def test_sizes_are_even_and_never_nothing(value: float, even: int) -> None:
+    assert _even(value) == even
+
+
+def test_where_a_seek_is_no_help_sound_is_read_from_the_beginning(footage: Footage) -> None:
+    stream, avi, mkv = (replace(footage, container=c) for c in ("mpeg", "avi", "matroska,webm"))
+    seeks = [
+        float(options[options.index("-ss") + 1]) if "-ss" in options else 0.0
+        for options, _nodes in (sound_input(c, Fraction(3), Fraction(1)) for c in (stream, avi, mkv))
+    ]
+    assert seeks == [0.0, 3.0, 3.0]
+    [_resample, trim] = sound_input(stream, Fraction(3), Fraction(1))[1]
+    assert "start=3" in trim.text()
+
+
+def test_parts_of_the_picture_have_no_sound(footage: Footage) -> None:
+    job = Export("ffmpeg", of_clip(footage), Excerpt(0, 10), recipe("libx264"), ())
+    assert pictures(job).sound == ""
+    assert plain_source(footage, Excerpt(0, 10), True).sound
+
+
+def test_what_failed_wrote_nothing_and_nothing_was_spent_before_it_began(tmp_path: Path) -> None:
+    done = timed_run([["false"]], tmp_path / "part.mp4", tmp_path / "out.mp4")
+    assert (done.state, done.output_bytes) == ("failed", 0)
+    assert set(vars(Spent()).values()) <= {0, None}
+    assert Trace.unpacked(Trace({"t": np.array([0.0])}).packed()).mean("cpu") == 0.0
