@@ -5,6 +5,7 @@ import re
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -12,14 +13,16 @@ import pytest
 from odd_clips import run
 from ovrik.export.command.export import Export, plain_source
 from ovrik.export.command.parts import Places, part_commands, pictures
-from ovrik.export.command.playback import FULL, SIZES, smaller
+from ovrik.export.command.playback import FULL, SIZES, playback_command, smaller
 from ovrik.export.graph.assembly import _most_frames, frames_taken
 from ovrik.export.graph.builder import Canvas, GraphBuilder, sampling
 from ovrik.export.graph.source import sound_input
 from ovrik.export.graph.treat import LIGHT_OFF, _even, apply
-from ovrik.export.run.timed import timed_run
-from ovrik.export.run.trace import Trace
+from ovrik.export.run import trace
+from ovrik.export.run.timed import PassTimes, RunResult, timed_run
+from ovrik.export.run.trace import Trace, TraceWatcher, TreeUse
 from ovrik.export.run.until_gone import Spent, _read
+from ovrik.machine.sensors.load import Counters
 from ovrik.study.clip.footage import Footage
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.part import ALL, ENCODE
@@ -151,3 +154,43 @@ def test_what_failed_wrote_nothing_and_nothing_was_spent_before_it_began(tmp_pat
     assert (done.state, done.output_bytes) == ("failed", 0)
     assert set(vars(Spent()).values()) <= {0, None}
     assert Trace.unpacked(Trace({"t": np.array([0.0])}).packed()).mean("cpu") == 0.0
+
+
+def test_when_the_last_frame_came_counts_the_passes_before_it() -> None:
+    first, last = PassTimes(4.0, 0.5, 3.5), PassTimes(6.0, 0.4, 5.5)
+    assert RunResult("done", "", passes=(first, last)).last_frame_s == 9.5
+    assert RunResult("done", "", passes=(first, replace(last, last_s=None))).last_frame_s is None
+    assert RunResult("done", "").last_frame_s is None
+
+
+def test_what_disks_moved_and_what_the_export_itself_read(monkeypatch: pytest.MonkeyPatch) -> None:
+    watch = TraceWatcher()
+    watch.first, watch.last = (Counters(0.0, (), 0.0, r, w, 0.0) for r, w in ((100, 50), (700, 950)))
+    assert watch.disk_bytes == 600 + 900
+    uses = iter(
+        [TreeUse(1.0, 2**20, 4_000_000, 1_000_000, (7,)), TreeUse(3.0, 2**21, 10_000_000, 5_000_000, (7,))]
+    )
+    monkeypatch.setattr(trace, "tree_use", lambda _group: next(uses))
+    watch._tree = TreeUse(0.0, 0, 0, 0, ())
+    watch._own(1.0, 2)
+    found = watch._own(2.0, 2)
+    assert found["own read"] == pytest.approx(6.0 / 2)
+    assert found["own written"] == pytest.approx(4.0 / 2)
+    assert found["own cpu"] == pytest.approx(100 * 2.0 / 2 / 2)
+    assert found["own memory"] == 2.0
+
+
+def test_blocks_that_the_kernel_counts_are_of_512_bytes() -> None:
+    """getrusage(2): ru_inblock and ru_oublock; Linux counts them in units of 512 bytes."""
+    spent = Spent()
+    spent.add(SimpleNamespace(ru_utime=1.5, ru_stime=0.5, ru_maxrss=2048, ru_inblock=10, ru_oublock=4))  # type: ignore[arg-type]
+    spent.add(SimpleNamespace(ru_utime=1.0, ru_stime=0.0, ru_maxrss=1024, ru_inblock=0, ru_oublock=1))  # type: ignore[arg-type]
+    assert (spent.user_s, spent.system_s, spent.peak_bytes) == (2.5, 0.5, 2 * 2**20)
+    assert (spent.read_bytes, spent.written_bytes) == (5120, 2560)
+
+
+def test_a_plain_clip_is_scaled_to_the_size_it_is_played_at(footage: Footage) -> None:
+    job = Export("ffmpeg", of_clip(footage), Excerpt(0, 10), recipe("libx264"), ())
+    half, full = (" ".join(playback_command(job, size)) for size in ("half", "full"))
+    assert "scale=160:90:flags=bilinear" in half
+    assert "scale=" not in full
