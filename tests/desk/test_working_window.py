@@ -10,6 +10,7 @@ from pytestqt.qtbot import QtBot
 from ovrik.desk.app.window import MainWindow
 from ovrik.store.study import Study
 from ovrik.study.programme.excerpt import Excerpt
+from played import Played
 
 LEFT = Qt.MouseButton.LeftButton
 LONG_MS = 90_000
@@ -70,7 +71,7 @@ def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     assert window.stations["verdict"].choice.panel.title.text() == evidence.choice.contender.label
 
 
-def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot) -> None:
+def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot, played: Played) -> None:
     window = tiny_window
     window.go("timing")
     window.model.select(2)
@@ -82,7 +83,7 @@ def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot) 
     assert window.stations["timing"].runs.table.rowCount() == 1
 
 
-def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) -> None:
+def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot, played: Played) -> None:
     window = tiny_window
     window.go("timing")
     window.stations["timing"].rounds.setValue(60)
@@ -100,7 +101,9 @@ def test_stopping_keeps_what_is_finished(tiny_window: MainWindow, qtbot: QtBot) 
     assert window.stations["timing"].start.isEnabled()
 
 
-def test_a_change_of_theme_leaves_what_is_locked_locked(tiny_window: MainWindow, qtbot: QtBot) -> None:
+def test_a_change_of_theme_leaves_what_is_locked_locked(
+    tiny_window: MainWindow, qtbot: QtBot, played: Played
+) -> None:
     window = tiny_window
     window.go("timing")
     window.stations["timing"].rounds.setValue(60)
