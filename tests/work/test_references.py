@@ -12,8 +12,11 @@ from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.outside.watch import FIRST_BYTE, OutsideTime
 from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.made import make_reference
 from ovrik.report.words.reasons import reasons_words
 from ovrik.store.study import Study
+from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import of_clip
 from ovrik.study.question.plan import load_plan
@@ -92,6 +95,18 @@ def test_another_film_is_not_scored(study: Study, tmp_path: Path) -> None:
     found = exported(study, path)
     assert "it does not show the excerpt, nor anything else of the programme" in reasons_words(found.reasons)
     assert found.vmaf is None
+
+
+def test_a_reference_is_lossless_whatever_can_hold_it(source: Path) -> None:
+    """Quick to decode where that is possible; of odd sizes, which that can't hold, in FFV1."""
+    programme = of_clip(probe(source))
+    for made, codec in (
+        (recipe("libx264"), "ffvhuff"),
+        (recipe("libx264", width=160, height=90), "ffvhuff"),
+        (recipe("libx264", pixel_format="yuv444p", width=321, height=181), "ffv1"),
+    ):
+        clip = probe(make_reference(programme, Excerpt(5, 10), delivery(programme, Excerpt(5, 10), made)))
+        assert (clip.codec, clip.frames, clip.pixel_format) == (codec, 10, programme.pixel_format)
 
 
 def test_upscales_are_judged_against_a_native_master(study: Study, source: Path, tmp_path: Path) -> None:

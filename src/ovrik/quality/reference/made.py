@@ -44,8 +44,7 @@ def make_reference(
     # What is judged is the picture; sound is checked by its presence.
     silent = recipe("ffv1", sound="none", width=size[0], height=size[1], rate=rate)
     job = Export(str(locate("bundled")), programme, excerpt, silent, mark="bundled")
-    able = programme.pixel_format in QUICK.pixel_formats
-    lossless = Intermediate("quick" if able else "ffv1", pixel_format=programme.pixel_format)
+    lossless = Intermediate(_coded_as(programme, size), pixel_format=programme.pixel_format)
     wrong = wrong_frames(
         reader_of(job, find_build("bundled").sha256),
         programme,
@@ -79,6 +78,12 @@ def make_reference(
     finally:
         partial.unlink(missing_ok=True)
     return path
+
+
+def _coded_as(programme: Programme, size: tuple[int, int]) -> str:
+    """What is quick to decode, where it can hold the format and the size: FFV1 can hold any."""
+    able = programme.pixel_format in QUICK.pixel_formats and not any(side % 2 for side in size)
+    return "quick" if able else "ffv1"
 
 
 def _done(
