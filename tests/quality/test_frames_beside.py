@@ -317,9 +317,10 @@ def test_brightness_is_in_eight_bit_levels(name: str) -> None:
     ramp = np.linspace(16, 235, 64 * 48).round().reshape(48, 64)
     made = frame_of((ramp, np.full((24, 32), 128.0), np.full((24, 32), 128.0))).reformat(format=name)
     found = luma_of(made).astype(float)
+    # RGB and grey are of full range: their levels are stretched when they are made.
     wanted = ramp if name.startswith("yuv") else (ramp - 16) * 255 / 219
     assert found.shape == ramp.shape
-    assert np.abs(found - (ramp if np.abs(found - ramp).max() <= 3 else wanted)).max() <= 3
+    assert np.abs(found - wanted).max() <= 1
 
 
 def test_where_an_output_comes_from_in_words() -> None:

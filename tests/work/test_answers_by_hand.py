@@ -23,7 +23,6 @@ from ovrik.quality.reference.key import reference_key
 from ovrik.store.records.score import BITS, MetricScores, ScoreRecord
 from ovrik.store.records.searched import SearchPoint
 from ovrik.store.study import Study
-from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender, factors_of
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.encoder.recipe import recipe
@@ -387,7 +386,3 @@ def test_a_watch_ends_after_so_many_exports(
         watching.watch_for(study, tmp_path, None, watching.Orders(), lambda _w: None, lambda: False, 2) == 2
     )
     assert kept == ["0.mp4", "1.mp4"]
-
-
-def test_the_tiny_clip_is_of_ten_bits(footage: Footage) -> None:
-    assert footage.pixel_format.endswith("10le")

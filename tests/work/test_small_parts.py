@@ -36,18 +36,8 @@ def test_the_end_of_a_run_fills_in_what_was_measured(tmp_path: Path) -> None:
     filled = run_values(done, output)
     assert filled["output_sha256"] == file_sha256(output)
     assert (filled["frames_written"], filled["output_bytes"], filled["state"]) == (30, 6, "done")
-    for name in (
-        "wall_s",
-        "user_s",
-        "system_s",
-        "peak_bytes",
-        "read_bytes",
-        "written_bytes",
-        "log",
-        "own_cpu_s",
-    ):
-        assert filled[name] == getattr(USAGE, name)
-    assert filled["exit_code"] == 0
+    used = {name: value for name, value in vars(USAGE).items() if name not in ("stopped", "stalled")}
+    assert used.items() <= filled.items()
     failed = run_values(RunResult("failed", "no luck", None), output)
     assert (failed["output_sha256"], failed["output_bytes"], failed["reason"]) == (None, None, "no luck")
     assert "wall_s" not in failed

@@ -1,8 +1,5 @@
 """How loud sound is, as ITU-R BS.1770-4 measures it and EBU R 128 uses it."""
 
-from collections.abc import Sequence
-from functools import cache
-
 import numpy as np
 from scipy import fft
 
@@ -39,7 +36,7 @@ def loudness(sound: np.ndarray, rate: int = RATE) -> float:
 
 
 LONG = 8192
-"""Samples of the filters' response to an impulse: after them less than 1e-17 of it is left."""
+"""Samples that a sound rings on in the filters: after them less than 1e-17 of it is left."""
 PIECE = 1 << 17
 
 
@@ -47,31 +44,13 @@ def k_weighted(sound: np.ndarray) -> np.ndarray:
     """Sound of shape (samples, channels) through both stages, piece by piece with what rings on added to the next
     (overlap-add). By spectra, because what filters by recursion takes two seconds to load."""
     size = fft.next_fast_len(PIECE + LONG, real=True)
-    response = fft.rfft(_response(), size)[:, None]
+    shelf, high_pass = (fft.rfft(above, size) / fft.rfft(below, size) for above, below in (SHELF, HIGH_PASS))
+    response = (shelf * high_pass)[:, None]
     out = np.zeros((len(sound) + size, sound.shape[1]))
     for at in range(0, len(sound), PIECE):
         piece = sound[at : at + PIECE]
         out[at : at + size] += fft.irfft(fft.rfft(piece, size, axis=0) * response, size, axis=0)
     return out[: len(sound)]
-
-
-@cache
-def _response() -> np.ndarray:
-    impulse = [1.0] + [0.0] * (LONG - 1)
-    for numerator, denominator in (SHELF, HIGH_PASS):
-        impulse = _recursive(numerator, denominator, impulse)
-    return np.array(impulse)
-
-
-def _recursive(b: Sequence[float], a: Sequence[float], samples: Sequence[float]) -> list[float]:
-    """A stage of second order, direct form I."""
-    out: list[float] = []
-    x1 = x2 = y1 = y2 = 0.0
-    for x in samples:
-        y = b[0] * x + b[1] * x1 + b[2] * x2 - a[1] * y1 - a[2] * y2
-        x1, x2, y1, y2 = x, x1, y, y1
-        out.append(y)
-    return out
 
 
 def _lufs(power: np.ndarray) -> np.ndarray:
