@@ -25,7 +25,7 @@ def texts_cut() -> list[str]:
 def _started(time_of_day: str) -> "subprocess.Popen[str]":
     folder = tempfile.mkdtemp(prefix="ovrik-sizes-")
     return subprocess.Popen(
-        [sys.executable, str(TESTS / "desk" / "every_size.py"), folder, time_of_day, "everything"],
+        [sys.executable, str(TESTS / "desk" / "every_size.py"), folder, time_of_day],
         env={
             **os.environ,
             "XDG_DATA_HOME": folder,

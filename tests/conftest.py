@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pytest
 from xdist.scheduler import LoadScopeScheduling
 
@@ -18,7 +17,6 @@ os.environ.setdefault("QT_QPA_PLATFORM", "xcb" if os.environ.get("DISPLAY") else
 import hypothesis
 
 from calm import CALM
-from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.machine.builds import described
 from ovrik.quality.decode.probe import probe
 from ovrik.store.study import Study
@@ -32,6 +30,7 @@ from ovrik.work.checking import scoring
 from ovrik.work.timing import series
 from played import Played
 from swept import SWEPT
+from unmeasured import no_losses
 
 # How soon cases are drawn says how busy the machine is, and nothing of what they are drawn for.
 hypothesis.settings.register_profile(
@@ -74,12 +73,8 @@ def losses_left_out(request: pytest.FixtureRequest) -> Iterator[None]:
     """Losses of 0 in every frame, elsewhere."""
     with pytest.MonkeyPatch.context() as patch:
         if not any(name in request.path.as_posix() for name in MEASURED):
-            patch.setattr(scoring, "losses_of", lambda jobs, *_a: [_no_losses(j.match.overlap) for j in jobs])
+            patch.setattr(scoring, "losses_of", no_losses)
         yield
-
-
-def _no_losses(frames: int) -> dict[str, np.ndarray]:
-    return {kind.key: np.zeros(frames) for kind in LOSS_KINDS}
 
 
 @pytest.fixture
@@ -132,7 +127,7 @@ TOGETHER = {
     "work/test_on_device.py": "trials",
 }
 """Files that one process runs after one another: what the first learns of builds and devices, the others know."""
-FIRST = ("test_sizes", "trials", "test_command_line", "test_fuzz", "test_match_quality", "test_assembly")
+FIRST = ("trials", "test_command_line", "test_fuzz", "test_match_quality", "test_assembly")
 """Groups that take longest: one that began last would be waited for by itself."""
 
 

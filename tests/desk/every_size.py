@@ -1,12 +1,14 @@
-"""Opens the demo with 1, 11 and 60 contenders at every size and prints the texts that are cut.
+"""Opens the demo with 1 to 200 contenders at every size and prints the texts that are cut.
 
 Run in a process of its own: the size of text is fixed when the application starts (QT_FONT_DPI).
 """
 
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 
 from crowd import crowded, cut_texts
+from PyQt6.QtWidgets import QApplication
 
 from ovrik.demo.scenario import unpack_demo
 from ovrik.desk.app.main import application, take_down
@@ -19,20 +21,15 @@ from ovrik.store.study import Study
 
 SMALL, LARGE = (1100, 700), (1920, 1044)
 SIZES = (SMALL, (1280, 764), (1366, 730), LARGE)
-LOOKED_AT = {
-    "day": {11: (SMALL,)},
-    "night": {11: (SMALL,)},
-    "everything": dict.fromkeys((1, 11, 60, 200), SIZES),
-}
-"""Sizes of the window by how many contenders there are: `./run bench sizes` looks at everything, by day and night."""
+COUNTS = (1, 11, 60, 200)
 MODES = ("one", "beside", "difference", "loss")
 
 
-def main(folder: Path, night: bool, looked_at: dict[int, tuple[tuple[int, int], ...]]) -> None:
+def main(folder: Path, night: bool) -> None:
     """Look at every page."""
     app = application()
     theme.apply_theme(app, night)
-    for count, sizes in looked_at.items():
+    for count in COUNTS:
         path = unpack_demo(folder / str(count))
         crowded(path, count)
         window = MainWindow(Study.open(path))
@@ -40,21 +37,27 @@ def main(folder: Path, night: bool, looked_at: dict[int, tuple[tuple[int, int], 
         window.show()
         window.go("workstation")
         settle(app, lambda window=window: not window.runner.small_jobs, most_s=60)
-        for size in sizes:
+        for size in SIZES:
             window.resize(*size)
-            for station in STATIONS:
-                window.go(station.key)
-                shown = window.stations[station.key]
-                for page in range(_pages(shown)):
-                    if station.key == "scrutiny":
-                        _turn_to(shown, page)
-                    elif isinstance(shown, PagedStation):
-                        shown.show_page(page)
-                    for _turn in range(4):
-                        app.processEvents()
-                    for found in cut_texts(window):
-                        print(f"{count} contenders, {size[0]}x{size[1]}, {station.key} {page}: {found}")
+            for found in cut_on_any_page(window):
+                print(f"{count} contenders, {size[0]}x{size[1]}, {found}")
         take_down(window)
+
+
+def cut_on_any_page(window: MainWindow) -> Iterator[str]:
+    """Texts that are cut, and where: every page of every station is shown."""
+    for station in STATIONS:
+        window.go(station.key)
+        shown = window.stations[station.key]
+        for page in range(_pages(shown)):
+            if station.key == "scrutiny":
+                _turn_to(shown, page)
+            elif isinstance(shown, PagedStation):
+                shown.show_page(page)
+            for _turn in range(4):
+                QApplication.processEvents()
+            for found in cut_texts(window):
+                yield f"{station.key} {page}: {found}"
 
 
 def _pages(station: object) -> int:
@@ -71,4 +74,4 @@ def _turn_to(scrutiny: object, page: int) -> None:
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]), sys.argv[2] == "night", LOOKED_AT[sys.argv[3]])
+    main(Path(sys.argv[1]), sys.argv[2] == "night")

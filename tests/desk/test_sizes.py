@@ -18,20 +18,12 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
+from every_size import SMALL, cut_on_any_page
 from ovrik.desk.app import window
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import label
-from size_checks import SIZE_CHECKS, size_check
-
-
-@pytest.mark.parametrize("time_of_day", SIZE_CHECKS)
-def test_no_text_is_cut(time_of_day: str) -> None:
-    """Looked for by a process of its own, in which text is set as large."""
-    out, trouble = size_check(time_of_day).communicate(timeout=280)
-    assert size_check(time_of_day).returncode == 0, trouble[-2000:]
-    assert out == ""
 
 
 def test_the_search_finds_what_is_cut(qtbot: QtBot) -> None:
@@ -150,3 +142,9 @@ def test_what_is_drawn_has_contrast(qapp: QApplication, qtbot: QtBot, night: boo
             assert drawn(box, QRect(0, 0, 24, box.height())) >= 3, box.isChecked()
     finally:
         theme.apply_theme(qapp, False)
+
+
+def test_no_text_is_cut(same_window: MainWindow) -> None:
+    """In the smallest window that there is; `./run bench sizes` looks at all sizes, by day and night."""
+    same_window.resize(*SMALL)
+    assert list(cut_on_any_page(same_window)) == []

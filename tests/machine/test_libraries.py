@@ -45,7 +45,6 @@ def test_an_update_of_a_library_makes_another_build(tmp_path: Path, monkeypatch:
     copy = tmp_path / library.name
     shutil.copy(library, copy)
     monkeypatch.setenv("LD_LIBRARY_PATH", str(tmp_path))
-    before = find_build("system", afresh=True)
     # What is kept of a build is looked at again when anything that it loads has changed.
     monkeypatch.setattr(
         "ovrik.machine.builds.build.cache_folder", lambda *n: tmp_path / "cache" / "_".join(n)

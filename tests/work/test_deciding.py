@@ -32,7 +32,7 @@ from ovrik.work.evidence.noise import assume_noise
 from ovrik.work.timing.warm_up import needing_warm_up, slow_at_first
 from played import Played
 
-FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
+FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "medium", 10)
 BIG = recipe("libx264", "ultrafast", 1)
 
 
@@ -63,7 +63,7 @@ def decide_now(study: Study) -> None:
 
 
 def test_a_choice_is_decided_from_nothing(three: Study, played: Played) -> None:
-    played.seconds = {"veryslow": 4.0}
+    played.seconds = {"medium": 4.0}
     assert time_line_up(three, [1, 2, 3], 1)
     evidence = gather(three)
     slow, fast, big = evidence.summaries

@@ -27,7 +27,7 @@ from ovrik.work.lineup.from_plan import question_of, save_plan, study_from_plan
 from ovrik.work.timing import series
 from played import Played
 
-FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "veryslow", 10)
+FAST, SLOW = recipe("libx264", "ultrafast", 35), recipe("libx264", "medium", 10)
 
 
 def study_of(path: Path, footage: Footage, conduct: Conduct, *contenders: Contender) -> Study:
@@ -39,7 +39,7 @@ def study_of(path: Path, footage: Footage, conduct: Conduct, *contenders: Conten
 
 
 def test_a_clear_difference_ends_it_early(tmp_path: Path, footage: Footage, played: Played) -> None:
-    played.seconds = {"veryslow": 4.0}
+    played.seconds = {"medium": 4.0}
     study = study_of(
         tmp_path / "s.ovrik",
         footage,
@@ -133,7 +133,7 @@ def test_a_round_timed_again_counts_once(tmp_path: Path, footage: Footage) -> No
 
 
 def test_the_hopeless_are_dropped_when_it_is_wished(tmp_path: Path, footage: Footage, played: Played) -> None:
-    played.seconds = {"veryslow": 4.0}
+    played.seconds = {"medium": 4.0}
     study = study_of(
         tmp_path / "s.ovrik",
         footage,

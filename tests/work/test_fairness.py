@@ -199,7 +199,7 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
 
 def test_whoever_watches_is_reported_only_now_and_then(heavy: Study) -> None:
     heavy.set_conduct(CALM)
-    heavy.set_excerpt(Excerpt(0, 240))
+    heavy.set_excerpt(Excerpt(0, 120))
     words: list[Progress] = []
     assert time_all(
         heavy, remaining(heavy, [1], 1), lambda m: words.append(m.progress) if m.progress else None

@@ -135,8 +135,8 @@ def test_one_line_up_is_timed_on_all_in_the_same_rounds(two: Study, played: Play
 
 def test_until_the_choice_over_all_is_decided(two: Study, played: Played) -> None:
     """A slow preset against a fast one: two rounds tell, and no more are made."""
-    played.seconds = {"veryslow": 6.0}
-    slow = two.add_contender(Contender("bundled", recipe("libx264", "veryslow", 20)))
+    played.seconds = {"medium": 6.0}
+    slow = two.add_contender(Contender("bundled", recipe("libx264", "medium", 20)))
     two.set_conduct(replace(CALM, until_decided=True, most_rounds=8))
     assert time_line_up(two, [1, 2, slow.contender_id], 1, every=True, more=True)
     found = gather_kinds(two)

@@ -35,10 +35,26 @@ from ovrik.work.checking import scoring
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.outside.exports import keep_outside, outside_contender
+from unmeasured import no_losses
 
 pytestmark = pytest.mark.usefixtures("played")
 
 EXCERPT = Excerpt(10, 30)
+
+
+MEASURED = {
+    "test_losses_and_bits_are_kept_for_every_frame",
+    "test_losses_follow_the_lag_and_stay_off_what_is_not_the_same",
+    "test_stopping_ends_it_soon",
+    "test_one_pass_gives_what_each_gets_alone",
+}
+"""Tests that look at kinds of loss: the others need not wait for them."""
+
+
+@pytest.fixture(autouse=True)
+def losses_where_they_are_looked_at(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    if request.function.__name__ not in MEASURED:
+        monkeypatch.setattr(scoring, "losses_of", no_losses)
 
 
 @pytest.fixture
@@ -271,12 +287,12 @@ def test_what_earlier_checks_said_is_looked_at_again_and_scores_stay(
 ) -> None:
     """A fault that is none any more goes, while the file is there; nothing is measured anew."""
     export(study, tmp_path, "one.mp4", 20)
-    monkeypatch.setattr("ovrik.work.checking.judging.EDITION", 0)
-    score_all(study)
+    with pytest.MonkeyPatch.context() as earlier:
+        earlier.setattr("ovrik.work.checking.judging.EDITION", 0)
+        score_all(study)
     before = gather(study).summaries[0].score
     assert before is not None
     study.keep_score(replace(before, faults=("its frame 3 shows frame 4",)), find_build("bundled").to_json())
-    monkeypatch.undo()
     assert gather(study).summaries[0].reasons
     monkeypatch.setattr("ovrik.work.checking.scoring.scores_of", lambda *_a: pytest.fail("measured anew"))
     assert score_all(study) == 1

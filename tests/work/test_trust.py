@@ -365,6 +365,9 @@ def test_no_input_ends_in_a_traceback(tmp_path: Path, arguments: list[str]) -> N
         return
     said = ovrik(*arguments, folder=tmp_path)
     assert said.returncode == 2, said.stderr
+    assert "Traceback" not in said.stderr
+    if "".join(arguments).isascii():
+        return  # what a terminal of another alphabet makes of the rest needs a process of its own
     done = subprocess.run(
         [*OVRIK, *arguments],
         capture_output=True,
@@ -376,7 +379,7 @@ def test_no_input_ends_in_a_traceback(tmp_path: Path, arguments: list[str]) -> N
         timeout=60,
     )
     assert done.returncode == 2, done.stderr
-    assert "Traceback" not in said.stderr + done.stderr
+    assert "Traceback" not in done.stderr
 
 
 def test_a_full_disk_on_standard_output(clip: Path) -> None:

@@ -96,7 +96,7 @@ def _button(window: QWidget, text: str, name: str, items: Sequence[MenuItem]) ->
     made.setText(text)
     made.setAccessibleName(name)
     made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-    made.setStyleSheet("QToolButton::menu-indicator { image: none; }")
+    made.setProperty("role", "menu")
     made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
     made.setMenu(_menu(QMenu(made), window, items))
     return made

@@ -136,8 +136,11 @@ class StudyJobs(QObject):
         job = self.runner.small(
             "Looking for moments", looking, lambda found: self.moments.emit(contender_id, other_id, found)
         )
-        job.stopped.connect(lambda: self.no_moments.emit("Something else went first; ask again."))
+        job.stopped.connect(self._overtaken)
         job.failed.connect(self.no_moments.emit)
+
+    def _overtaken(self) -> None:
+        self.no_moments.emit("Something else went first; ask again.")
 
     def play_sound(self, path: Path, start_s: float) -> None:
         """Decode a file's sound from a moment on."""

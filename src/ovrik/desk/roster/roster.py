@@ -29,7 +29,7 @@ class Roster(QWidget):
         area.setWidgetResizable(True)
         area.setFrameShape(QScrollArea.Shape.NoFrame)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setStyleSheet("background: transparent;")
+        area.setProperty("role", "bare")
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         inner = QWidget()
         column = QVBoxLayout(inner)

@@ -170,7 +170,9 @@ def tick(t: Tones) -> str:
 
 
 def style_sheet(t: Tones) -> str:
-    """The style sheet in the given tones. Focus is a 2 px verdigris frame everywhere."""
+    """The style sheet in the given tones. Focus is a 2 px verdigris frame everywhere.
+
+    It is the only one: a sheet of a widget's own has all that lies in it dressed anew."""
     return f"""
     * {{ font-family: "{FAMILY}"; }}
     QWidget {{ color: {t.ink}; }}
@@ -274,4 +276,8 @@ def style_sheet(t: Tones) -> str:
     QMenu::item:selected {{ background: {t.act_wash}; color: {t.ink}; }}
     QToolTip {{ background: {t.ink}; color: {t.ground}; border: none; padding: 4px 7px; }}
     QSplitter::handle {{ background: {t.ground}; }}
+    QScrollArea[role="bare"], QScrollArea[role="bare"] > QWidget > QWidget {{ background: transparent; }}
+    QToolButton[role="menu"]::menu-indicator {{ image: none; }}
+    QGraphicsView[role="chart"] {{ border: 1px solid {t.line}; border-radius: 3px; }}
+    QGraphicsView[role="bare"] {{ border: none; }}
     """

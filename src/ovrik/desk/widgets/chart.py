@@ -31,7 +31,7 @@ class Chart(pg.PlotWidget):
             # An axis with its grid lies under everything: without a picture of it kept, each mark that moves would
             # have its text set anew, which is most of the work.
             axis.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
-        self.setStyleSheet(f"border: 1px solid {t.line}; border-radius: 3px;")
+        self.setProperty("role", "chart")
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         """Offer it as a picture, and as text where the chart can say what it shows."""

@@ -152,7 +152,7 @@ def scrolling(inside: QWidget, both_ways: bool = False) -> QScrollArea:
     area = QScrollArea() if both_ways else Scrolling()
     area.setWidgetResizable(True)
     area.setFrameShape(QScrollArea.Shape.NoFrame)
-    area.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+    area.setProperty("role", "bare")
     if not both_ways:
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -187,7 +187,7 @@ class UpTo(QScrollArea):
             column.addWidget(text)
         self.setWidgetResizable(True)
         self.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+        self.setProperty("role", "bare")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setWidget(self._inside)
         self._inside.installEventFilter(self)

@@ -66,9 +66,7 @@ class ArrangementBar(QWidget):
         self.more.setToolTip("Up to two more outputs in the row")
         self.more.setAccessibleName("More outputs beside these")
         self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.more.setStyleSheet(
-            "QToolButton::menu-indicator { image: none; } QToolButton { padding: 3px 8px; }"
-        )
+        self.more.setProperty("role", "menu")
         self.menu = QMenu(self.more)
         self.menu.aboutToShow.connect(self._fill_menu)
         self.more.setMenu(self.menu)

@@ -216,7 +216,7 @@ class Ruler(Chart):
         super().__init__("Seconds", "seconds from start to the exit of the process", "")
         self.setMouseEnabled(x=False, y=False)
         self.setFixedHeight(theme.scaled(RULER_PX))
-        self.setStyleSheet("border: none;")
+        self.setProperty("role", "bare")
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         own, theirs = self.getPlotItem(), lanes.getPlotItem()
         own.getAxis("left").setWidth(theme.scaled(LABELS_PX))

@@ -73,7 +73,7 @@ class RankingPage(QWidget):
         made.setText("Columns ▾")
         made.setAccessibleName("Choose columns")
         made.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        made.setStyleSheet("QToolButton::menu-indicator { image: none; }")
+        made.setProperty("role", "menu")
         made.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         made.setMenu(QMenu(made))
         return made

@@ -117,7 +117,7 @@ class WorkstationPanel(QWidget):
         area.setWidgetResizable(True)
         area.setFrameShape(QScrollArea.Shape.NoFrame)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }")
+        area.setProperty("role", "bare")
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setWidget(side)
         both.addWidget(area, 5)
