@@ -83,6 +83,7 @@ SWEPT = (
     "work/test_parts.py::test_every_part_of_a_treated_cut_is_timed[contender2]",
     "quality/test_beside.py::test_another_rate_is_laid_beside_by_time[30000/1001]",
     "desk/test_print_pdf.py::test_one_contender_and_two_hundred[200]",
+    "desk/test_verdict_window.py::test_texts_in_the_picture_cover_no_other[11]",
     "work/test_command_line.py::test_some_fail_and_the_others_go_on",
     "work/test_scoring.py::test_one_pass_gives_what_each_gets_alone",
     "work/test_references.py::test_the_right_excerpt_is_scored",

@@ -1,6 +1,7 @@
 """The demo in a real window: full at first start, answering to clicks and keys."""
 
 import itertools
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -8,12 +9,14 @@ import av
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QGuiApplication, QImage
+from PyQt6.QtGui import QAction, QGuiApplication, QImage, QKeySequence, QShortcut
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 
+from every_size import SMALL, cut_on_any_page
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
+from ovrik.desk.dialogs.guide_table import KEYS
 from ovrik.desk.roster.list import ROW_PX
 from ovrik.export.run.wall import wall_words as sandbox_words
 from ovrik.store.study import Study
@@ -36,7 +39,9 @@ def test_it_opens_on_the_verdict_and_is_full(demo_window: MainWindow) -> None:
     assert demo_window.stations["verdict"].choice.panel.title.text() == e.choice.contender.label
     assert demo_window.stations["verdict"].ranking.table.rowCount() == len(e.summaries) == 13
     assert demo_window.stations["timing"].runs.table.rowCount() >= 6
-    assert len(demo_window.stations["scrutiny"].chart.getPlotItem().listDataItems()) == 11
+    chart = demo_window.stations["scrutiny"].chart
+    demo_window.go("scrutiny")
+    assert len(chart.getPlotItem().listDataItems()) == 11
     assert demo_window.windowTitle() == "Casting Day: web master – Ovrik"
 
 
@@ -261,3 +266,23 @@ def test_the_grid_answers_for_each_build(demo_window: MainWindow, qtbot: QtBot) 
     assert "its picture is 6 dB off" in panel.why.text()
     qtbot.mouseClick(panel.only, LEFT, pos=QPoint(8, panel.only.height() // 2))
     assert panel.grid.rowCount() == 2
+
+
+def test_every_key_is_explained(demo_window: MainWindow, qtbot: QtBot) -> None:
+    for station in STATIONS:
+        demo_window.go(station.key)
+    qtbot.wait(50)
+    said = " ".join(key for _title, rows in KEYS for key, _what in rows)
+    said = said.replace("Alt+1 to Alt+6", " ".join(f"Alt+{n}" for n in range(1, 7)))
+    said = said.replace("1 to 5", "1 2 3 4 5").replace("−", "-")
+    known = set(re.findall(r"[^\s,]+", said))
+    found = {a.shortcut().toString() for a in demo_window.findChildren(QAction) if not a.shortcut().isEmpty()}
+    found |= {s.key().toString() for s in demo_window.findChildren(QShortcut)}
+    missing = {k for k in found if k and k not in known and QKeySequence(k).toString() not in known}
+    assert missing == set()
+
+
+def test_no_text_is_cut(demo_window: MainWindow) -> None:
+    """In the smallest window that there is; `./run bench sizes` looks at all sizes, by day and night."""
+    demo_window.resize(*SMALL)
+    assert list(cut_on_any_page(demo_window)) == []

@@ -1,18 +1,17 @@
 """Help, recent studies, drops and the window's place."""
 
-import re
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PyQt6.QtGui import QAction, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.dialogs.guide import LIBRARIES, document, headings
-from ovrik.desk.dialogs.guide_table import KEYS, PLACES
+from ovrik.desk.dialogs.guide_table import PLACES
 from ovrik.desk.files import recent
 
 LONG_MS = 60_000
@@ -51,20 +50,6 @@ def test_help_shows_what_is_on_show(tiny_window: MainWindow, qtbot: QtBot) -> No
         assert word in reader.text.toPlainText()
     assert "not found" not in reader.text.toPlainText()
     reader.close()
-
-
-def test_every_key_is_explained(demo_window: MainWindow, qtbot: QtBot) -> None:
-    for station in STATIONS:
-        demo_window.go(station.key)
-    qtbot.wait(50)
-    said = " ".join(key for _title, rows in KEYS for key, _what in rows)
-    said = said.replace("Alt+1 to Alt+6", " ".join(f"Alt+{n}" for n in range(1, 7)))
-    said = said.replace("1 to 5", "1 2 3 4 5").replace("−", "-")
-    known = set(re.findall(r"[^\s,]+", said))
-    found = {a.shortcut().toString() for a in demo_window.findChildren(QAction) if not a.shortcut().isEmpty()}
-    found |= {s.key().toString() for s in demo_window.findChildren(QShortcut)}
-    missing = {k for k in found if k and k not in known and QKeySequence(k).toString() not in known}
-    assert missing == set()
 
 
 def test_recent_studies_are_kept_and_opened(

@@ -18,7 +18,6 @@ from PyQt6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from every_size import SMALL, cut_on_any_page
 from ovrik.desk.app import window
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.style import theme
@@ -142,9 +141,3 @@ def test_what_is_drawn_has_contrast(qapp: QApplication, qtbot: QtBot, night: boo
             assert drawn(box, QRect(0, 0, 24, box.height())) >= 3, box.isChecked()
     finally:
         theme.apply_theme(qapp, False)
-
-
-def test_no_text_is_cut(same_window: MainWindow) -> None:
-    """In the smallest window that there is; `./run bench sizes` looks at all sizes, by day and night."""
-    same_window.resize(*SMALL)
-    assert list(cut_on_any_page(same_window)) == []

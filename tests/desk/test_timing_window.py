@@ -348,6 +348,7 @@ def test_marks_that_would_cover_one_another_are_drawn_once(tiny_window: MainWind
 
 def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, qtbot: QtBot) -> None:
     lanes = timed_window.stations["timing"].lanes
+    timed_window.go("timing")
     labels = [text for _y, text in lanes.getPlotItem().getAxis("left")._tickLevels[0]]
     assert labels == [s.contender.label for s in timed_window.model.evidence.summaries]
     summary = timed_window.model.evidence.summaries[0]

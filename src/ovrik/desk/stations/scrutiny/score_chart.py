@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from ovrik.analysis.scores.bit_rate import around
@@ -65,6 +66,7 @@ class ScoreChart(QWidget):
         self.box = QComboBox()
         self._series = every_series()
         self._drawn: dict[int, np.ndarray] = {}
+        self._behind = False
         self.box.addItems([s.axis for s in self._series])
         self.box.setAccessibleName("Shown in the chart")
         self.box.activated.connect(lambda _i: self.draw())
@@ -100,8 +102,17 @@ class ScoreChart(QWidget):
             s.score, float(delivery(e.programme, e.facts.excerpt, s.contender.recipe).rate)
         )
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """What came while it was not on show is drawn."""
+        super().showEvent(event)
+        if self._behind:
+            self.draw()
+
     def draw(self) -> None:
-        """Draw it anew."""
+        """Draw it anew, now or when it is next on show."""
+        self._behind = not self.isVisible()
+        if self._behind:
+            return
         self.chart.clear()
         e = self.model.evidence
         lowest, highest = [], []

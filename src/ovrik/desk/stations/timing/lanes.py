@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QPen
+from PyQt6.QtGui import QColor, QKeyEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QGraphicsRectItem
 
 from ovrik.analysis.times.spread import Spread
@@ -38,6 +38,7 @@ class Lanes(Chart):
         self.ruler = Ruler(self)
         self.model, self._say = model, say
         self.setMouseEnabled(x=False, y=False)
+        self._behind = False
         self.live_bar = QGraphicsRectItem()
         self.live_bar.setPen(pg.mkPen(None))
         self.live: TimingUpdate | None = None
@@ -49,7 +50,10 @@ class Lanes(Chart):
         self.setAccessibleDescription("Up and Down go from lane to lane, Left and Right from run to run")
 
     def draw(self) -> None:
-        """Draw them all anew."""
+        """Draw them all anew, now or when they are next on show."""
+        self._behind = not self.isVisible()
+        if self._behind:
+            return
         self.clear()
         self.getPlotItem().vb.addItem(self.live_bar, ignoreBounds=True)
         shown = self._in_lanes()
@@ -68,6 +72,12 @@ class Lanes(Chart):
         self.setYRange(0.4, len(shown) + 0.6, padding=0)
         self.ring.setData([])
         self.addItem(self.ring)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """What came while they were not on show is drawn."""
+        super().showEvent(event)
+        if self._behind:
+            self.draw()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Up and Down go from lane to lane, Left and Right from run to run, the one in hand last."""
