@@ -127,7 +127,21 @@ TOGETHER = {
     "work/test_on_device.py": "trials",
 }
 """Files that one process runs after one another: what the first learns of builds and devices, the others know."""
-FIRST = ("trials", "test_command_line", "test_fuzz", "test_match_quality", "test_assembly")
+FIRST = (
+    "trials",
+    "test_command_line",
+    "test_true_frames",
+    "test_timing_window",
+    "test_working_window",
+    "test_fairness",
+    "test_trust",
+    "test_fuzz",
+    "test_match_quality",
+    "test_assembly",
+    "test_scoring",
+    "test_programmes",
+    "test_watch",
+)
 """Groups that take longest: one that began last would be waited for by itself."""
 
 
