@@ -194,7 +194,7 @@ def test_no_answer_in_time_is_not_kept(
         asked.append(command)
         return Replied(None, b"", "")
 
-    monkeypatch.setattr("ovrik.quality.reference.device_forms.run_trial", late)
+    monkeypatch.setattr("ovrik.quality.reference.known_render.run_trial", late)
     for count in (1, 2):
         [found] = try_forms(build, programme, "opencl")
         assert (found.answered, found.db) == (False, None)

@@ -30,9 +30,14 @@ def reference_key(programme: Programme, excerpt: Excerpt, wanted: Delivery | Non
     return hashlib.sha256(said.encode()).hexdigest()[:20]
 
 
-def reference_path(programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None) -> Path:
-    """Where the reference is, or will be."""
-    return references_folder() / f"{reference_key(programme, excerpt, wanted)}.mkv"
+def reference_path(
+    programme: Programme, excerpt: Excerpt, wanted: Delivery | None = None, by: str = ""
+) -> Path:
+    """Where the reference is, or will be; or the same frames as another build treats them, by its identity."""
+    name = reference_key(programme, excerpt, wanted)
+    if by:
+        name += f"-{hashlib.sha256(by.encode()).hexdigest()[:12]}"
+    return references_folder() / f"{name}.mkv"
 
 
 def key_of(facts: StudyFacts, programme: Programme, wanted: Delivery) -> str:

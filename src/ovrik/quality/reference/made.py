@@ -9,7 +9,7 @@ from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.command.export import Export, analyses_of, prerender_command
 from ovrik.export.run.process import measure
 from ovrik.export.run.progress import ProgressReader
-from ovrik.machine.builds.build import find_build, locate
+from ovrik.machine.builds.build import Build, find_build
 from ovrik.quality.reference.cut_short import frames_shown
 from ovrik.quality.reference.frames_read import reader_of
 from ovrik.quality.reference.key import reference_path, references_folder
@@ -28,14 +28,17 @@ def make_reference(
     wanted: Delivery | None = None,
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Ask = lambda: False,
+    by: Build | None = None,
 ) -> Path:
-    """The reference, made now in software by the bundled build if it is not in the cache.
+    """The reference, made now in software by the bundled build if it is not in the cache; or the same frames as
+    another build, `by`, treats them.
 
     `on_share` gets 0 to 1. Raises OvrikError when it can't be made, Stopped on request.
     """
-    path = reference_path(programme, excerpt, wanted)
+    path = reference_path(programme, excerpt, wanted, by.identity if by else "")
     if path.exists():
         return path
+    maker = by or find_build("bundled")
     check_unchanged(programme)
     path.parent.mkdir(parents=True, exist_ok=True)
     partial = path.with_name(f"{path.stem}.{os.getpid()}.partial")
@@ -43,14 +46,10 @@ def make_reference(
     rate = str(wanted.rate) if wanted and wanted.rate != programme.rate else ""
     # What is judged is the picture; sound is checked by its presence.
     silent = recipe("ffv1", sound="none", width=size[0], height=size[1], rate=rate)
-    job = Export(str(locate("bundled")), programme, excerpt, silent, mark="bundled")
+    job = Export(maker.path, programme, excerpt, silent, maker.options, mark=by.sha256 if by else "bundled")
     lossless = Intermediate(_coded_as(programme, size), pixel_format=programme.pixel_format)
     wrong = wrong_frames(
-        reader_of(job, find_build("bundled").sha256),
-        programme,
-        excerpt,
-        lambda s: on_share(0.3 * s),
-        should_stop,
+        reader_of(job, maker.sha256), programme, excerpt, lambda s: on_share(0.3 * s), should_stop
     )
     if wrong:
         raise OvrikError(f"No reference can be made: {wrong}", "")

@@ -74,7 +74,7 @@ def pair_words(pair: SittingPair) -> str:
     out = [f"{subject} {listed_all(moved)}."] if moved else []
     if unsure := _places(groups, "unsure"):
         out.append(f"Whether anything changed {_and(unsure)} can't be told yet: more rounds would tell.")
-    out += [*_outputs(every), *_wrong(every)]
+    out += [*_outputs(every), *_wrong(every), *_treated(every)]
     return " ".join(out) or "Nothing was timed in both."
 
 
@@ -95,6 +95,15 @@ def _outputs(every: Sequence[Changed]) -> list[str]:
                 span = values[0] if len(values) == 1 else f"{values[0]} to {values[-1]}"
                 out.append(words.format(name, span, f"with {listed([label for label, _v in some])}"))
     return out
+
+
+def _treated(every: Sequence[Changed]) -> list[str]:
+    """What new builds do otherwise with the treatments: no matter of their encoders."""
+    labels: dict[str, list[str]] = {}
+    for c in every:
+        if c.treated:
+            labels.setdefault(c.treated, []).append(c.label)
+    return [f"{listed(some)}: {said}." for said, some in labels.items()]
 
 
 def _wrong(every: Sequence[Changed]) -> list[str]:

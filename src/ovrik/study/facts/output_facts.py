@@ -10,7 +10,8 @@ class OutputFacts:
     frame k of the reference; `likeness` to it, 0 to 1, None where they were not laid beside one another;
     `every`, every how many frames one was scored, 1 for all; `checks`, the edition of the checks that were
     made; `losses_measurable`, False where its samples are not the reference's, so that kinds of loss can't be
-    told apart."""
+    told apart; `treated_by`, the identity of the build by whose own treated frames it was judged, "" where that was
+    the reference."""
 
     codec: str = ""
     profile: str = ""
@@ -26,3 +27,4 @@ class OutputFacts:
     every: int = 1
     checks: int = 0
     losses_measurable: bool = True
+    treated_by: str = ""

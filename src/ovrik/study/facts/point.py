@@ -4,6 +4,9 @@ from dataclasses import dataclass
 
 RIGHT, DIFFERS, UNKNOWN = "right", "differs", "can't tell"
 
+TREATED = "treated picture"
+"""The point about what a build makes of the treatments."""
+
 
 @dataclass(frozen=True)
 class Point:

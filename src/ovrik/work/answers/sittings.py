@@ -13,6 +13,7 @@ from ovrik.analysis.times.noise import Noise, moderated
 from ovrik.errors import OvrikError
 from ovrik.machine.workstation.facts import differences, lasting
 from ovrik.store.study import Study
+from ovrik.study.facts.point import TREATED
 from ovrik.study.facts.reason import Reason
 from ovrik.study.question.sitting import Sitting
 from ovrik.work.evidence.counted_times import prior_of
@@ -100,7 +101,7 @@ class Changed:
     """One contender in two sittings. Fields: `then`, `now`, its summaries; `change` of its time, None where one lacks
     times; `build_then`, `build_now`, versions; `new_build`, whether another program timed it; `size`, bytes now over
     bytes then, None unknown; `quality`, mean VMAF now less then, None unknown; `worse`, what is worse beyond
-    doubt."""
+    doubt; `treated`, what the build now does otherwise with the treatments and did not then, in a clause, or ""."""
 
     then: Summary
     now: Summary
@@ -111,6 +112,7 @@ class Changed:
     size: float | None
     quality: float | None
     worse: tuple[Worse, ...]
+    treated: str = ""
 
     @property
     def label(self) -> str:
@@ -182,6 +184,7 @@ class SittingPair:
         old, new = (sat.builds.get(number, TimedBy()) for sat in (self.then, self.now))
         size = now.bytes / then.bytes if now.bytes and then.bytes else None
         quality = now.vmaf.mean - then.vmaf.mean if now.vmaf and then.vmaf else None
+        treated = _treated_otherwise(then, now)  # another picture takes other room: no fault of its encoder
         return Changed(
             then=then,
             now=now,
@@ -191,8 +194,18 @@ class SittingPair:
             new_build=old.known and new.known and not old.same_as(new),
             size=size,
             quality=quality,
-            worse=tuple(_worse(then, now, by, size, quality, now_band(self.now))),
+            worse=tuple(_worse(then, now, by, None if treated else size, quality, now_band(self.now))),
+            treated=treated,
         )
+
+
+def _treated_otherwise(then: Summary, now: Summary) -> str:
+    """What the build makes of the treatments now, where it is not what it made of them then."""
+    before, after = (
+        next((p.words for p in s.score.points if p.name == TREATED), "") if s.score else ""
+        for s in (then, now)
+    )
+    return after if after != before else ""
 
 
 def now_band(sat: Sat) -> float:

@@ -26,7 +26,7 @@ from ovrik.study.files.checksum import file_sha256
 from ovrik.study.programme.unchanged import check_unchanged
 from ovrik.study.question.limit_kinds import LIMIT_KINDS, LimitKind
 from ovrik.work.evidence.gathered import Evidence, gather
-from ovrik.work.footage.references import reference_for
+from ovrik.work.footage.references import against_for, treating_build
 from ovrik.work.lineup.able import barred, builds_for
 from ovrik.work.lineup.approvals_wanted import not_allowed
 from ovrik.work.prepare.fingerprint import fingerprint
@@ -165,7 +165,8 @@ class _Search:
                 Stopped if problem == "stopped" else OvrikError(f"{trial.label}: {problem}", "Mend it first")
             )
         wanted = delivery(e.programme, e.facts.excerpt, recipe)
-        reference = reference_for(e.facts, e.programme, wanted, lambda _s: None, self.should_stop)
+        by = treating_build(e.programme, trial)
+        against = against_for(e.facts, e.programme, wanted, by, lambda _s: None, self.should_stop)
         with tempfile.TemporaryDirectory(prefix="ovrik-search-") as place:
             output = Path(place) / f"try.{recipe.container}"
             partial = output.with_name(f"partial.{recipe.container}")
@@ -178,7 +179,7 @@ class _Search:
                 raise Stopped
             if done.state != "done" or done.usage is None:
                 raise OvrikError(f"{trial.label} failed: {done.reason}", "Choose another contender")
-            values = self._scored(output, reference, wanted)
+            values = self._scored(output, against.path, wanted)
             sha256 = file_sha256(output)
         key = key_of(e.facts, e.programme, wanted)
         point = SearchPoint(

@@ -16,6 +16,7 @@ from ovrik.quality.checks.picture_points import OutputPair
 from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.sound import sound_of
+from ovrik.quality.reference.own_frames import OwnFrames
 from ovrik.quality.scores.losses import ToMeasure
 from ovrik.quality.scores.metric_table import LEAST_SIDE
 from ovrik.quality.scores.metrics import ToScore, belonging
@@ -26,20 +27,21 @@ from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.delivery import Delivery
 from ovrik.study.facts.output_facts import OutputFacts
-from ovrik.study.facts.point import DIFFERS, RIGHT, UNKNOWN, Point, point
+from ovrik.study.facts.point import DIFFERS, RIGHT, TREATED, UNKNOWN, Point, point
 from ovrik.study.files.checksum import file_sha256
 from ovrik.study.programme.programme import Programme
+from ovrik.work.footage.references import Against
 
 
 @dataclass(frozen=True)
 class Judging:
-    """What an output is judged by. Fields: `programme` and `facts` of the study; `reference`, the file, and `key`,
-    its name; `wanted`, what the output is to be; `contender`; `run` that wrote it; `sound`, what the excerpt sounds
-    like."""
+    """What an output is judged by. Fields: `programme` and `facts` of the study; `against`, the reference or the
+    build's own treated frames, and `key`, the reference's name; `wanted`, what the output is to be; `contender`;
+    `run` that wrote it; `sound`, what the excerpt sounds like."""
 
     programme: Programme
     facts: StudyFacts
-    reference: Path
+    against: Against
     key: str
     wanted: Delivery
     contender: Contender
@@ -71,15 +73,19 @@ def checked(output: Path, job: Judging, should_stop: Ask) -> Checked:
         return Checked(dataclasses.replace(blank, problem=str(exc), faults=(f"it can't be judged: {exc}",)))
     clip = dataclasses.replace(clip, frames=seen.count) if clip.constant_rate else clip
     named = bool(job.facts.conduct.reference)
-    against, kept = probe(job.reference), kept_miniatures(job.reference, should_stop)
+    reference = job.against.path
+    against, kept = probe(reference), kept_miniatures(reference, should_stop)
     found = match(seen, clip.rate, kept, wanted.rate, named)
     found = _located(found, seen, clip, job, should_stop)
     points = [
         *all_points(output, OutputPair(seen, clip, kept, against, found), wanted, job.contender.recipe),
+        *_treated(job.against.own),
         *(_heard(output, clip, job, should_stop) if wanted.sound and clip.sounds else []),
     ]
     faults = tuple(p.fault for p in points if p.fault)
-    done = dataclasses.replace(blank, faults=faults, facts=_facts(clip, found), points=tuple(points))
+    own = job.against.own
+    read = dataclasses.replace(_facts(clip, found), treated_by=own.identity if own else "")
+    done = dataclasses.replace(blank, faults=faults, facts=read, points=tuple(points))
     if not found.shown:
         return Checked(dataclasses.replace(done, problem="it shows something else, so that it has no score"))
     if min(wanted.width, wanted.height) < LEAST_SIDE:
@@ -105,6 +111,20 @@ def same_output(output: Path, run: RunRecord) -> None:
         raise PassingTrouble(
             f"the output {output.name} has changed since its run", "Time this contender again"
         )
+
+
+def _treated(own: OwnFrames | None) -> list[Point]:
+    """What the build makes of the treatments, where that is not what the reference shows."""
+    if own is None:
+        return []
+    if own.gross:
+        said = "; ".join(o.said for o in own.gross)
+        return [Point(TREATED, DIFFERS, f"{own.build} gives another picture than the reference: {said}")]
+    said = "; ".join(o.said for o in own.otherwise) or f"by {own.db:.0f} dB in the frame that differs most"
+    words = (
+        f"{own.build} treats it otherwise ({said}), so its encoder is judged by the frames that it was given"
+    )
+    return [Point(TREATED, DIFFERS, words, asked=False)]
 
 
 def _heard(output: Path, clip: Footage, job: Judging, should_stop: Ask) -> list[Point]:

@@ -2,13 +2,13 @@
 
 import dataclasses
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
 from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
 from ovrik.errors import Ask, OvrikError, PassingTrouble
-from ovrik.machine.builds.build import find_build
+from ovrik.machine.builds.build import Build, find_build
 from ovrik.quality.checks.all_points import EDITION as CHECKS
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.sound import excerpt_sound
@@ -27,7 +27,7 @@ from ovrik.work.apart.parts import Bench
 from ovrik.work.checking.judging import Checked, Judging, checked, same_output
 from ovrik.work.checking.playback import play_outputs
 from ovrik.work.evidence.outputs_on_disk import latest_output, output_path
-from ovrik.work.footage.references import reference_for
+from ovrik.work.footage.references import against_for, treating_build
 
 TOGETHER = 4
 """Outputs scored in one pass: decoding the reference is shared, and what each needs of memory adds up."""
@@ -48,13 +48,20 @@ class ScoringUpdate:
 @dataclass(frozen=True)
 class Due:
     """An output that is to be judged. Fields: `contender`; `run` that wrote it; `wanted`, what it is to be; `key` of
-    its reference; `path` of the file."""
+    its reference; `path` of the file; `by`, the build that treated its frames, None where that is the one that makes
+    references."""
 
     contender: Contender
     run: RunRecord
     wanted: Delivery
     key: str
     path: Path
+    by: Build | None = None
+
+    @property
+    def judged_with(self) -> tuple[str, str]:
+        """What those have in common that are judged against the same frames."""
+        return self.key, self.by.identity if self.by else ""
 
 
 def unscored(study: Study, every: int = 1) -> list[Due]:
@@ -69,7 +76,7 @@ def unscored(study: Study, every: int = 1) -> list[Due]:
         due = Due(contender, run, wanted, key_of(facts, programme, wanted), output_path(study, run))
         score = study.score(contender.contender_id, run.output_sha256 or "", due.key)
         if score is None or (_behind(score, every) and due.path.exists()):
-            out.append(due)
+            out.append(replace(due, by=treating_build(programme, contender, run.build_identity)))
     return out
 
 
@@ -106,13 +113,13 @@ def score_all(
 def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, every: int) -> int:
     """Score these outputs, those of one reference together; gives how many."""
     facts, programme = study.facts(), study.programme()
-    steps = len(todo) + len({d.key for d in todo})
+    steps = len(todo) + len({d.judged_with for d in todo})
     at, passing = 0, list[str]()
     sound = cache(lambda: excerpt_sound(programme, facts.excerpt))
     check_unchanged(programme)
     for group in _by_reference(todo):
         report = _reporting(watch, "Making the reference", at / steps, 1 / steps)
-        reference = reference_for(facts, programme, group[0].wanted, report, should_stop)
+        against = against_for(facts, programme, group[0].wanted, group[0].by, report, should_stop)
         at += 1
         for start in range(0, len(group), TOGETHER):
             some = group[start : start + TOGETHER]
@@ -120,7 +127,7 @@ def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, ev
                 Judging(
                     programme=programme,
                     facts=facts,
-                    reference=reference,
+                    against=against,
                     key=d.key,
                     wanted=d.wanted,
                     contender=d.contender,
@@ -148,8 +155,8 @@ def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, ev
 
 
 def _by_reference(todo: Sequence[Due]) -> Iterator[list[Due]]:
-    for key in dict.fromkeys(d.key for d in todo):
-        yield [d for d in todo if d.key == key]
+    for same in dict.fromkeys(d.judged_with for d in todo):
+        yield [d for d in todo if d.judged_with == same]
 
 
 def _reporting(watch: Watch, what: str, at: float, share: float) -> Callable[[float], None]:
@@ -203,10 +210,10 @@ class _Pass:
         self.watch(ScoringUpdate(what, self.at + self.share * share))
 
     def _known(self, due: Due, one: Checked) -> ScoreRecord | None:
-        """The scores of the same file against the same reference, frame beside frame as now: of another contender
-        that wrote it too, or from before the checks were others."""
-        found = self.study.scored_alike(due.run.output_sha256 or "", due.key)
-        alike = found is not None and found.facts.lag == one.record.facts.lag
+        """The scores of the same file against the same frames, beside one another as now: of another contender that
+        wrote it too, or from before the checks were others."""
+        found, now = self.study.scored_alike(due.run.output_sha256 or "", due.key), one.record.facts
+        alike = found is not None and (found.facts.lag, found.facts.treated_by) == (now.lag, now.treated_by)
         return (
             found if found and alike and found.metrics and not (self.every == 1 and _lacking(found)) else None
         )
@@ -217,7 +224,7 @@ class _Pass:
         """Scores by the file's checksum; and, likewise, why there are none."""
         if not new:
             return {}, {}
-        reference, names = self.jobs[0].reference, _names(d for d, _c in new)
+        reference, names = self.jobs[0].against.path, _names(d for d, _c in new)
         score = [c.to_score for _d, c in new if c.to_score]
         report = self._reporter(f"Scoring {names}", CHECKING, SCORING)
         try:
