@@ -33,6 +33,7 @@ from bench import (
 )
 from bench.seed import NAMED, of_today
 from bench.sweeps import quiet, swept
+from bench.zoo.sounds import SOUNDS, WRONG_SOUNDS, heard
 from bench.zoo.tried import tried
 
 MARK = "claims: "
@@ -273,6 +274,24 @@ def zoo() -> list[Claim]:
             5.0,
             "%",
         ),
+        *_sounds(),
+    ]
+
+
+def _sounds() -> list[Claim]:
+    """Sound and wrong exports of everyday sounds."""
+    every = [heard(name) for name in SOUNDS]
+    sound, wrong = ([s for found in every for s in found[n]] for n in (0, 1))
+    said = {w.name: w.said for w in WRONG_SOUNDS}
+    blamed, silent = [s for s in sound if s.faults], [s for s in wrong if not s.faults]
+    untold = [s for s in silent if s.untold]
+    other = [s for s in wrong if s.faults and not any(w in f for w in said[s.export] for f in s.faults)]
+    for title, some in (("blamed", blamed), ("can't be told", untold), ("named otherwise", other)):
+        print("\n".join(f"{title}: {s.sound}, {s.export}: {'; '.join(s.faults)}" for s in some))
+    return [
+        Claim(f"of {len(sound)} sound exports of sounds, blamed", 100 * len(blamed) / len(sound), 1.0, "%"),
+        Claim(f"of {len(wrong)} wrong ones, missed", len(silent) - len(untold), 0, ""),
+        Claim("the same, named otherwise", 100 * len(other) / len(wrong), 5.0, "%"),
     ]
 
 

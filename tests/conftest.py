@@ -170,6 +170,15 @@ def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--sweeps", action="store_true", help="only the many cases of what a few show")
 
 
+def pytest_ignore_collect(collection_path: Path, config: pytest.Config) -> bool | None:
+    """What `--quick` leaves out is not even read."""
+    if not config.getoption("--quick") or collection_path.suffix != ".py":
+        return None
+    file = collection_path.relative_to(Path(__file__).parent).as_posix()
+    wanted = file.startswith(QUICK) and not any(name in file for name in SIMULATIONS)
+    return None if wanted else True
+
+
 def group_of(nodeid: str) -> str:
     """The file of a test, or what it belongs together with."""
     file = nodeid.split("::")[0].removeprefix("tests/")
@@ -197,13 +206,6 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
         if gone := [n for n in SWEPT if not any(name.startswith(n) for name in named)]:
             raise pytest.UsageError(f"tests/swept.py names what is not there: {gone}")
     items[:] = [item for item in items if _swept(item) == sweeps]
-    if config.getoption("--quick"):
-        files = [item.path.relative_to(Path(__file__).parent).as_posix() for item in items]
-        items[:] = [
-            item
-            for item, file in zip(items, files, strict=True)
-            if file.startswith(QUICK) and not any(name in file for name in SIMULATIONS)
-        ]
     items.sort(key=lambda item: _place(group_of(item.nodeid)))
 
 

@@ -13,7 +13,7 @@ import pytest
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.decode.frame_index import _stamp, _step
 from ovrik.quality.decode.probe import probe
-from ovrik.quality.reference.device_forms import STEPS, _untouched
+from ovrik.quality.reference.known_render import STEPS, _untouched
 from ovrik.quality.scores.losses import ToMeasure, losses_of, measurable
 from ovrik.quality.viewing.screen import stored_place
 from ovrik.study.programme.treatment import treatment

@@ -383,11 +383,22 @@ def test_a_clip_of_another_kind_is_not_taken_without_a_word(folder: Path, tmp_pa
     )
 
 
-def test_the_own_size_of_a_sequence_is_said(folder: Path) -> None:
+def test_the_own_size_of_a_sequence_is_the_frame_s(folder: Path) -> None:
     text = XMEML.format(a=(folder / "a.mkv").as_uri(), b=(folder / "b.mkv").as_uri())
-    own = "<format><samplecharacteristics><width>1998</width><height>1080</height></samplecharacteristics></format>"
+    own = "<format><samplecharacteristics><width>{}</width><height>1080</height></samplecharacteristics></format>"
     path = folder / "sized.xml"
-    path.write_text(text.replace("<video>", f"<video>{own}", 1))
+    path.write_text(text.replace("<video>", f"<video>{own.format(1998)}", 1))
     found = read_timeline(path).programme
     assert found is not None
-    assert any("the sequence's own size, 1998 × 1080" in words for words in found.left_out)
+    assert (found.width, found.height, found.fit) == (1998, 1080, "inside")
+    assert not any("size" in words for words in found.left_out)
+    written = folder / "again.otio"
+    write_timeline(found.sized(640, 360, "fill"), written)
+    again = read_timeline(written).programme
+    assert again is not None
+    assert (again.width, again.height, again.fit) == (640, 360, "fill")
+    path.write_text(text.replace("<video>", f"<video>{own.format(1)}", 1))
+    odd = read_timeline(path).programme
+    assert odd is not None
+    assert (odd.width, odd.height) == (odd.clips[0].width, odd.clips[0].height)
+    assert any("1×1080 is no size for a frame" in words for words in odd.left_out)

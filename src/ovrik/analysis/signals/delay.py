@@ -25,8 +25,11 @@ class Delay:
     certain: bool
 
 
-def delay(ours: np.ndarray, theirs: np.ndarray, rate: int, most_s: float) -> Delay:
-    """From two signals of shape (samples,) at the same rate; delays of up to `most_s` either way are looked at.
+def delay(
+    ours: np.ndarray, theirs: np.ndarray, rate: int, most_s: float, beside_s: float = BESIDE_S
+) -> Delay:
+    """From two signals of shape (samples,) at the same rate; delays of up to `most_s` either way are looked at, and
+    what is nearer to the best than `beside_s` is no other one.
 
     The highest normalised cross-correlation; of silence nothing is known.
     """
@@ -39,7 +42,7 @@ def delay(ours: np.ndarray, theirs: np.ndarray, rate: int, most_s: float) -> Del
     near = np.abs(lags) <= round(most_s * rate)
     lags, values = lags[near], np.abs(found[near])  # a phase turned over is the same sound
     best = int(values.argmax())
-    apart = np.abs(lags - lags[best]) > BESIDE_S * rate
+    apart = np.abs(lags - lags[best]) > beside_s * rate
     rival = float(values[apart].max()) if apart.any() else 0.0
     certain = values[best] >= CERTAIN and rival < AMBIGUOUS * values[best]
     return Delay(float(lags[best] / rate), float(values[best]), bool(certain))

@@ -15,7 +15,7 @@ from ovrik.study.clip.footage import Footage
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.excerpt_pieces import Piece, pieces_of
-from ovrik.study.programme.programme import GAP, Programme, SoundPiece
+from ovrik.study.programme.programme import AS_IT_IS, FILL, GAP, INSIDE, Programme, SoundPiece
 from ovrik.study.programme.treatment import Treatment
 from ovrik.study.programme.treatment_kinds import SOFTWARE
 
@@ -73,6 +73,7 @@ def canvas_of(programme: Programme) -> Canvas:
         pixel_format=programme.pixel_format,
         matrix=SCALED_BY.get(programme.colour.matrix, "bt709"),
         sample_aspect=programme.sample_aspect,
+        fit=programme.fit,
     )
 
 
@@ -234,18 +235,27 @@ def _paced(pace: Fraction, c: Canvas, phase: Fraction) -> tuple[Node, ...]:
 
 
 def _fitted(clip: Footage, c: Canvas) -> tuple[Node, ...]:
-    """Filters that fit a picture into the canvas, with bars where its shape is another."""
+    """Filters that bring a picture into the canvas: inside it with bars, filling it, or at its own size."""
     square = node("setsar", r=c.sample_aspect)
     if (clip.shown_width, clip.shown_height, clip.shown_aspect) == (c.width, c.height, c.sample_aspect):
         return (square,)
     # In the canvas's own pixels the picture is as wide as it is shown.
-    wide = clip.shown_width * clip.shown_aspect / c.sample_aspect
-    share = min(c.width / wide, Fraction(c.height, clip.shown_height))
-    size = [max(2, 2 * round(side * share / 2)) for side in (wide, clip.shown_height)]
-    size = [min(size[0], c.width), min(size[1], c.height)]
+    own = (clip.shown_width * clip.shown_aspect / c.sample_aspect, Fraction(clip.shown_height))
+    frame = (c.width, c.height)
+    shares = [side / mine for side, mine in zip(frame, own, strict=True)]
+    share = {INSIDE: min(shares), FILL: max(shares), AS_IT_IS: Fraction(1)}[c.fit]
+    size = [max(2, 2 * round(side * share / 2)) for side in own]
+    # Rounding must leave neither bars of a line nor one line too many.
+    kept = [min(side, there) for side, there in zip(size, frame, strict=True)]
+    if c.fit == INSIDE:
+        size = kept
+    elif c.fit == FILL:
+        size, kept = [max(side, there) for side, there in zip(size, frame, strict=True)], list(frame)
+    cut = (node("crop", w=kept[0], h=kept[1]),) if kept != size else ()
     return (
         node("scale", w=size[0], h=size[1], flags="bicubic"),
         square,
+        *cut,
         node("pad", w=c.width, h=c.height, x=-1, y=-1),
         square,
     )
@@ -255,7 +265,8 @@ def _told(programme: Programme, piece: Piece, at: int, mark: str) -> str:
     shot, clip = piece.shot, programme.clips[piece.shot.clip]
     before = [t.to_json() for t in shot.treatments[: at + 1]]
     canvas = canvas_of(programme)
-    return f"{clip.checksum}|{shot.start}|{shot.frames}|{piece.phase}|{before}|{canvas}|{mark}"
+    said = f"{clip.checksum}|{shot.start}|{shot.frames}|{piece.phase}|{before}|{canvas}|{mark}"
+    return said if canvas.fit == INSIDE else f"{said}|{canvas.fit}"
 
 
 def _stabilised(

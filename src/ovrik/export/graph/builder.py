@@ -4,6 +4,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from ovrik.export.graph.nodes import Chain, Node, graph_text, node
+from ovrik.study.programme.programme import INSIDE
 from ovrik.study.programme.treatment_kinds import NVENC, OPENCL, QSV, SOFTWARE, VAAPI
 
 
@@ -11,7 +12,8 @@ from ovrik.study.programme.treatment_kinds import NVENC, OPENCL, QSV, SOFTWARE, 
 class Canvas:
     """What a picture is while it is treated. Fields: `width`, `height` in pixels; `rate` in frames
     per second; `pixel_format`; `matrix` of its colours, in words that filters take; `sample_aspect`, the shape of
-    a pixel, 1 when square; `frames`, how many there are at the most, 0 where that is not known."""
+    a pixel, 1 when square; `frames`, how many there are at the most, 0 where that is not known; `fit`, how clips of
+    another shape come into it."""
 
     width: int
     height: int
@@ -20,6 +22,7 @@ class Canvas:
     matrix: str = "bt709"
     sample_aspect: Fraction = Fraction(1)
     frames: int = 0
+    fit: str = field(default=INSIDE, repr=False)
 
     def at_rate(self, rate: Fraction, frames: int) -> "Canvas":
         """The same at another rate, with another number of frames."""

@@ -15,7 +15,7 @@ from ovrik.study.contender.losses import tag_conflicts
 from ovrik.study.encoder.encoders import ENCODERS
 from ovrik.study.encoder.recipe import bit_rate_words
 from ovrik.study.facts.output_facts import OutputFacts
-from ovrik.study.programme.programme import GAP, Programme
+from ovrik.study.programme.programme import AS_IT_IS, FILL, GAP, INSIDE, Programme
 
 
 def rate_words(rate: Fraction) -> str:
@@ -46,7 +46,7 @@ def programme_rows(p: Programme) -> list[tuple[str, str]]:
             f"{len(p.clips)}: {', '.join(c.path.rsplit('/', 1)[-1] for c in p.clips[:3])}"
             + (" and more" if len(p.clips) > 3 else ""),
         ),
-        ("Size", f"{p.width} × {p.height}"),
+        ("Size", f"{p.width} × {p.height}, {fit_words(p)}"),
         ("Frame rate", rate_words(p.rate)),
         ("Duration", f"{p.duration_s:.3f} s, {p.frames} frames"),
         ("Working format", p.pixel_format),
@@ -54,6 +54,24 @@ def programme_rows(p: Programme) -> list[tuple[str, str]]:
         ("Audio", f"{len(p.sound)} track{'s' * (len(p.sound) != 1)}" if p.sound else "none"),
         ("Left out", "; ".join(p.left_out) or "nothing"),
     ]
+
+
+FIT_WORDS = {
+    INSIDE: "all of them inside it, with bars",
+    FILL: "filling it, cut at its edges",
+    AS_IT_IS: "at their own size, in its middle",
+}
+
+
+def fit_words(p: Programme) -> str:
+    """How clips of another shape than the frame's come into it."""
+    other = sum(
+        (c.shown_width, c.shown_height, c.shown_aspect) != (p.width, p.height, p.sample_aspect)
+        for c in p.clips
+    )
+    if not other:
+        return "as its clips"
+    return f"{_count(other, 'clip')} of another: {FIT_WORDS[p.fit]}"
 
 
 def _count(number: int, thing: str) -> str:

@@ -10,10 +10,15 @@ from functools import cached_property
 from itertools import accumulate
 from typing import Any
 
+from ovrik.errors import OvrikError
 from ovrik.study.clip.footage import ColourTags, Footage, Sound
 from ovrik.study.programme.treatment import Treatment
 
 GAP = -1
+INSIDE, FILL, AS_IT_IS = FITS = ("inside", "fill", "as is")
+"""How a clip of another shape comes into the frame: all of it, with bars; all of the frame, cut at its edges; or at
+its own size, in the middle."""
+LEAST_SIDE, MOST_SIDE = 16, 16384
 
 
 @dataclass(frozen=True)
@@ -71,7 +76,7 @@ class Programme:
     second and `pixel_format` in which it is put together; `shots` of the first track in order, end to
     end; `overlays`; `sound`, tracks of pieces, each in order and without overlap; `treatments` over the
     whole; `left_out`, what the timeline holds that is not carried, in words; `sample_aspect`, the shape of a
-    pixel, 1 when square.
+    pixel, 1 when square; `fit`, how clips of another shape come into the frame, one of `FITS`.
     """
 
     name: str
@@ -86,6 +91,7 @@ class Programme:
     treatments: tuple[Treatment, ...] = ()
     left_out: tuple[str, ...] = ()
     sample_aspect: Fraction = Fraction(1)
+    fit: str = INSIDE
 
     @cached_property
     def starts(self) -> tuple[int, ...]:
@@ -177,6 +183,18 @@ class Programme:
             return Fraction(0)
         return shot.speed * self.clips[shot.clip].rate / self.rate if shot.clip != GAP else Fraction(1)
 
+    def sized(self, width: int, height: int, fit: str = "") -> "Programme":
+        """The same edit in a frame of another size, its pixels square. Raises OvrikError for a size that no frame can
+        have."""
+        if any(side % 2 or not LEAST_SIDE <= side <= MOST_SIDE for side in (width, height)):
+            raise OvrikError(
+                f"{width}×{height} is no size for a frame",
+                f"Give even sides of {LEAST_SIDE} to {MOST_SIDE} pixels",
+            )
+        same = (width, height) == (self.width, self.height)
+        aspect = self.sample_aspect if same else Fraction(1)
+        return replace(self, width=width, height=height, sample_aspect=aspect, fit=fit or self.fit)
+
     def with_shot(self, index: int, shot: Shot) -> "Programme":
         """The same programme with another shot in one place."""
         return replace(self, shots=(*self.shots[:index], shot, *self.shots[index + 1 :]))
@@ -199,6 +217,7 @@ class Programme:
             "left_out": list(self.left_out),
             # Written only where it is not square, so that what was known by its checksum stays known.
             **({} if self.sample_aspect == 1 else {"sample_aspect": str(self.sample_aspect)}),
+            **({} if self.fit == INSIDE else {"fit": self.fit}),
         }
 
     @classmethod
@@ -221,6 +240,7 @@ class Programme:
             tuple(Treatment.from_json(t) for t in data["treatments"]),
             tuple(data["left_out"]),
             Fraction(data.get("sample_aspect", 1)),
+            data.get("fit", INSIDE),
         )
 
 

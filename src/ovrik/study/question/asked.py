@@ -18,7 +18,8 @@ class Source:
 
     Fields: `clips` in order, or `timeline`, a file; `media`, folders in which its clips are looked for;
     `ready_set`, "" for none; `treatments` over the whole; `on_shots`, by shot number from 1; `timeline_rate`,
-    frames per second, for an .edl, which does not state it.
+    frames per second, for an .edl, which does not state it; `size`, width and height of its frame in pixels, None for
+    the timeline's or the first clip's; `fit`, how clips of another shape come into it, "" for the usual way.
     """
 
     clips: tuple[Path, ...] = ()
@@ -28,6 +29,8 @@ class Source:
     treatments: tuple[Treatment, ...] = ()
     on_shots: tuple[tuple[int, Treatment], ...] = ()
     timeline_rate: Fraction | None = None
+    size: tuple[int, int] | None = None
+    fit: str = ""
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,14 @@ from typing import Any
 from pydantic import ValidationError
 
 from ovrik.errors import OvrikError
-from ovrik.study.contender.as_table import LEVEL_KEYS, SETTING, contender_of, intermediate_text, table_of
+from ovrik.study.contender.as_table import (
+    LEVEL_KEYS,
+    SETTING,
+    contender_of,
+    intermediate_text,
+    parse_size,
+    table_of,
+)
 from ovrik.study.contender.contender import SIMULATED, Contender, labelled
 from ovrik.study.contender.grid import COMBINE, FULL, combined, expanded, filtered
 from ovrik.study.files.text_file import read_text
@@ -149,7 +156,18 @@ def _source(plan: PlanFile, path: Path) -> Source:
         treatments=tuple(over),
         on_shots=tuple(on_shots),
         timeline_rate=rate(about.timeline_rate),
+        size=_size(about.size, path),
+        fit=about.fit,
     )
+
+
+def _size(said: str, path: Path) -> tuple[int, int] | None:
+    if not said:
+        return None
+    try:
+        return parse_size(said)
+    except OvrikError as exc:
+        raise OvrikError(f"{path}: key study.size: {exc.problem}", exc.remedy) from None
 
 
 def _treatment(said: dict[str, Any], folder: Path) -> tuple[int, Treatment]:

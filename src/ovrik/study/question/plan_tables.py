@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, create_model, model_validator
 
 from ovrik.study.contender.as_table import ContenderTable, parse_rate
 from ovrik.study.contender.described import Description
+from ovrik.study.programme.programme import FITS
 from ovrik.study.programme.ready_set import READY_SETS
 from ovrik.study.question.asked import Source, Span
 from ovrik.study.question.conduct import AS_IT_IS, CACHE_STATES, CHOICE, DECIDES
@@ -113,6 +114,8 @@ class StudyTable(Strict):
     timeline_rate: float | str = ""
     media: list[str] = Field(default_factory=list)
     treatments: str = ""
+    size: str = ""
+    fit: str = ""
     excerpt: ExcerptTable | None = None
     rounds: int = Field(3, ge=1, le=100)
     warmup: int = Field(1, ge=0, le=5)
@@ -129,6 +132,8 @@ class StudyTable(Strict):
             raise ValueError(f"{' and '.join(given)} contradict each other: keep one of them")
         if self.treatments and self.treatments not in READY_SETS:
             raise ValueError(f"treatments names a ready set: one of {', '.join(READY_SETS)}")
+        if self.fit and self.fit not in FITS:
+            raise ValueError(f"fit is one of {', '.join(FITS)}")
         return self
 
 

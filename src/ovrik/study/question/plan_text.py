@@ -62,6 +62,8 @@ def _media(source: Source) -> dict[str, Any]:
         "timeline_rate": str(source.timeline_rate) if source.timeline_rate else None,
         "media": [str(m) for m in source.media],
         "treatments": source.ready_set,
+        "size": f"{source.size[0]}x{source.size[1]}" if source.size else None,
+        "fit": source.fit,
     }
 
 

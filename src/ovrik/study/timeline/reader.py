@@ -8,7 +8,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.study.clip.footage import Footage
-from ovrik.study.programme.programme import GAP, Overlay, Programme, working_format
+from ovrik.study.programme.programme import FITS, GAP, INSIDE, Overlay, Programme, working_format
 from ovrik.study.programme.treatment import Treatment, treatment
 from ovrik.study.programme.treatment_kinds import KINDS
 from ovrik.study.timeline.cut import Cut, Item, at_own_speed, linked_sound, start_within
@@ -261,8 +261,6 @@ class _Reader:
             )
         own, notes = self.timeline.metadata.get(OWN, {}), list(left_out)
         rate = Fraction(str(own["rate"])) if own else self._rate(first)
-        width, height = (int(own["width"]), int(own["height"])) if own else self._size(first, notes)
-        aspect = Fraction(str(own.get("sample_aspect", 1))) if own else first.shown_aspect
         shots = self.cut.shots(self.video[0], rate, notes)
         overlays = tuple(
             Overlay(at, shot)
@@ -281,11 +279,11 @@ class _Reader:
             if silent:
                 notes.append(f"the audio of {silent} retimed shot{'s' * (silent > 1)}")
         over = tuple(self._own(t) for t in own.get("treatments", ()))
-        return Programme(
+        made = Programme(
             name=name,
             clips=tuple(self.cut.clips),
-            width=width,
-            height=height,
+            width=first.shown_width,
+            height=first.shown_height,
             rate=rate,
             pixel_format=str(own.get("pixel_format") or working_format(first)),
             shots=shots,
@@ -293,18 +291,28 @@ class _Reader:
             sound=sound,
             treatments=over,
             left_out=tuple(dict.fromkeys(notes)),
-            sample_aspect=aspect,
+            sample_aspect=first.shown_aspect,
         )
+        return self._framed(made, own)
 
-    def _size(self, first: Footage, notes: list[str]) -> tuple[int, int]:
-        """The size of the first clip; a sequence's own, where it is another, is said."""
-        own = sequence_size(self.timeline)
-        if own and own != (first.shown_width, first.shown_height):
-            notes.append(
-                f"the sequence's own size, {own[0]} × {own[1]}: the programme has its first clip's, "
-                f"{first.shown_width} × {first.shown_height}"
+    def _framed(self, made: Programme, own: Any) -> Programme:
+        """In the frame that Ovrik wrote down, or in the sequence's own; else it stays that of the first clip."""
+        if own:
+            return replace(
+                made,
+                width=int(own["width"]),
+                height=int(own["height"]),
+                sample_aspect=Fraction(str(own.get("sample_aspect", 1))),
+                fit=str(own["fit"]) if own.get("fit") in FITS else INSIDE,
             )
-        return first.shown_width, first.shown_height
+        said = sequence_size(self.timeline)
+        if said is None:
+            return made
+        try:
+            return made.sized(*said)
+        except OvrikError as exc:
+            words = f"the sequence's own size: {exc.problem}; it has its first clip's, {made.width} × {made.height}"
+            return replace(made, left_out=(*made.left_out, words))
 
     def _rate(self, first: Footage) -> Fraction:
         begin = self.timeline.global_start_time

@@ -90,6 +90,7 @@ def timeline_of(programme: Programme, folder: Path) -> Any:
         "pixel_format": programme.pixel_format,
         "rate": f"{programme.rate.numerator}/{programme.rate.denominator}",
         "sample_aspect": str(programme.sample_aspect),
+        "fit": programme.fit,
         "treatments": [_told(t, folder) for t in programme.treatments],
     }
     first = otio.schema.Track("V1", kind="Video")

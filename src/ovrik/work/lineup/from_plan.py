@@ -33,6 +33,8 @@ def programme_of(source: Source, name: str) -> Programme:
     else:
         clips = [probe(path.resolve()) for path in source.clips]
         made = of_clips(name if len(clips) > 1 else source.clips[0].name, clips)
+    if source.size or source.fit:
+        made = made.sized(*(source.size or (made.width, made.height)), source.fit)
     if source.ready_set:
         made = with_set(made, source.ready_set)
     for number, t in source.on_shots:
