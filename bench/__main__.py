@@ -12,6 +12,7 @@ from dataclasses import asdict, dataclass
 from bench import (
     against_hyperfine,
     complexity_speed,
+    devices,
     dragging,
     every_size,
     fuzz_longer,
@@ -33,8 +34,9 @@ from bench import (
 )
 from bench.seed import NAMED, of_today
 from bench.sweeps import quiet, swept
+from bench.zoo.lossy import DAMAGES, EVERYDAY, answers, damaged_ones, good_ones, table
 from bench.zoo.sounds import SOUNDS, WRONG_SOUNDS, heard
-from bench.zoo.tried import tried
+from bench.zoo.tried import everywhere, tried
 
 MARK = "claims: "
 
@@ -254,6 +256,46 @@ def sizes() -> list[Claim]:
     return [Claim("texts that are cut, or lie over one another", len(found), 0, "")]
 
 
+def devices_that_work() -> list[Claim]:
+    """Stand-in devices, idle and beside busy loops: who is said to have fallen back."""
+    out = []
+    for loops, beside in ((0, "an idle machine"), (devices.BUSY, f"{devices.BUSY} busy loops beside it")):
+        found = devices.barred(loops)
+        out.append(
+            Claim(f"{beside}: of {found.sound} runs on sound devices, said to fall back", found.blamed, 0, "")
+        )
+        out.append(Claim(f"the same: of {found.fallen} runs that fell back, not found", found.missed, 0, ""))
+    return out
+
+
+def losses_by_kind() -> list[Claim]:
+    """Kinds of loss: what they say of good exports of everyday footage, and of frames that are damaged."""
+    good = list(everywhere(good_ones, EVERYDAY))
+    found = answers(good, list(everywhere(damaged_ones, [d.key for d in DAMAGES])))
+    print(table(found))
+    return [
+        Claim(
+            "frames of good exports that are called worth a look, of any kind, at most",
+            100 * max(found.alarms.values()),
+            1.0,
+            "%",
+        ),
+        Claim(
+            "damaged clips at a strength that a practised eye sees, not found, of any kind, at most",
+            100 * (1 - min(found.found.values())),
+            10.0,
+            "%",
+        ),
+        Claim("clips on which a stronger damage reads as a weaker one", sum(found.falling.values()), 0, ""),
+        Claim(
+            "the strongest answer to another's damage, of what is worth a look",
+            max(v for v, _w in found.others.values()),
+            0.33,
+            "",
+        ),
+    ]
+
+
 def zoo() -> list[Claim]:
     """Sound and wrong exports of everyday footage, and what the checks say of them."""
     found = tried()
@@ -337,6 +379,8 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "sweeps": sweeps,
     "quiet": by_the_clock,
     "zoo": zoo,
+    "devices": devices_that_work,
+    "kinds": losses_by_kind,
 }
 
 

@@ -18,7 +18,7 @@ PAN = s.pan(3.0)
 class Kind:
     """Fields: `name`; `why` it is here; `scene`; `frames`; `rate`; `coded`, its pixel format; `full`, whether of full
     range; `transfer`, as it is tagged; `crop`, how many columns and rows are left out, for odd sizes; `moves`, one of
-    the three above."""
+    the three above; `turned`, by how many degrees it is to be turned to be upright."""
 
     name: str
     why: str
@@ -30,6 +30,7 @@ class Kind:
     transfer: str = "bt709"
     crop: tuple[int, int] = (0, 0)
     moves: str = MOVING
+    turned: int = 0
 
 
 FOOTAGE = (
@@ -44,6 +45,9 @@ FOOTAGE = (
     Kind(
         "grain on a still", "only noise tells frames apart", s.grain(s.frozen(PAN, 0, 99), 0.02), moves=STILL
     ),
+    Kind("grain on flat colours", "drawn, then filmed", s.grain(s.cel, 0.012)),
+    Kind("grain on a gradient", "a sky on fast film", s.grain(lambda k: s.gradient(k), 0.03), moves=STILL),
+    Kind("grain in fog", "little else than grain", s.grain(s.toned(PAN, 0.55, 0.6), 0.02), moves=STILL),
     Kind("still", "all frames are one", s.frozen(PAN, 0, 99), moves=STILL),
     Kind("freeze frame", "a third of it stands", s.frozen(PAN, 12, 24)),
     Kind("fade from black", "its first frames are flat", s.mixed(PAN, 0.0, s.ramp(3, 22))),
@@ -116,6 +120,8 @@ FOOTAGE = (
     Kind("29.97", "NTSC", PAN, rate="30000/1001"),
     Kind("50", "twice as many", s.pan(1.0), rate="50"),
     Kind("59.94", "twice as many", s.pan(1.0), rate="60000/1001"),
+    Kind("turned", "a telephone held upright", PAN, coded="yuv420p", turned=90),
+    Kind("turned by half", "a camera upside down", PAN, coded="yuv420p", turned=180),
     Kind("8 frames", "an excerpt hardly there", PAN, frames=8),
     Kind("PQ", "high dynamic range", PAN, transfer="smpte2084"),
     Kind("HLG", "high dynamic range", PAN, transfer="arib-std-b67"),
@@ -123,7 +129,7 @@ FOOTAGE = (
 
 
 def write(kind: Kind, path: Path, picture: s.Scene | None = None) -> Path:
-    """The clip as it is filmed, or with other pictures in the same coding. Raises RuntimeError."""
+    """The clip as it is filmed, or with other pictures in the same coding; gives where it is. Raises RuntimeError."""
     wide, high = s.WIDE - kind.crop[0], s.HIGH - kind.crop[1]
     shown = picture or kind.scene
     frames = (np.ascontiguousarray(shown(k)[:high, :wide]) for k in range(kind.frames))
@@ -143,11 +149,27 @@ def write(kind: Kind, path: Path, picture: s.Scene | None = None) -> Path:
         *given,
         "-vf",
         tagged,
-        "-c:v",
-        "ffv1",
+        *(("-c:v", "libx264", "-qp", "0") if kind.turned else ("-c:v", "ffv1")),
         str(path),
     ]
     done = subprocess.run(command, input=raw, capture_output=True, check=False)
     if done.returncode:
         raise RuntimeError(done.stderr.decode()[-400:])
-    return path
+    return _turned(path, kind.turned) if kind.turned else path
+
+
+def _turned(path: Path, degrees: int) -> Path:
+    """The same frames, with a flag by which players turn them."""
+    made = path.with_suffix(".mp4")
+    said = [
+        find_build("bundled").path,
+        "-v",
+        "error",
+        "-y",
+        "-display_rotation",
+        str(degrees),
+        "-i",
+        str(path),
+    ]
+    subprocess.run([*said, "-c", "copy", str(made)], check=True, capture_output=True)
+    return made

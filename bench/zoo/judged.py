@@ -9,6 +9,7 @@ from ovrik.quality.checks.all_points import all_points
 from ovrik.quality.checks.miniatures import Miniatures, miniatures
 from ovrik.quality.checks.picture_points import OutputPair
 from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.made import make_reference
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.delivery import Delivery, delivery
 from ovrik.study.encoder.recipe import Recipe
@@ -18,11 +19,14 @@ from ovrik.study.programme.programme import of_clip
 
 
 class Reference:
-    """A clip as a reference for its exports. Attributes: `clip`, `seen`, what was read and decoded of it."""
+    """A clip as a reference for its exports: the file itself, or, of a turned one, its frames made upright.
+    Attributes: `clip`, what was read of it; `against` and `seen`, what was read and decoded of the reference."""
 
     def __init__(self, path: Path) -> None:
         self.clip: Footage = probe(path)
-        self.seen: Miniatures = miniatures(path)
+        file = make_reference(of_clip(self.clip), whole(self.clip)) if self.clip.rotation else path
+        self.against: Footage = probe(file)
+        self.seen: Miniatures = miniatures(file)
 
     def wanted(self, recipe: Recipe) -> Delivery:
         """What an export of all of it is to be."""
@@ -45,5 +49,5 @@ def points_of(output: Path, reference: Reference, recipe: Recipe) -> tuple[list[
     clip = replace(clip, frames=seen.count) if clip.constant_rate else clip
     found = match(seen, clip.rate, reference.seen, wanted.rate)
     other = [] if found.shown else ["it does not show what the reference shows"]
-    pair = OutputPair(seen, clip, reference.seen, reference.clip, found)
+    pair = OutputPair(seen, clip, reference.seen, reference.against, found)
     return all_points(output, pair, wanted, recipe), other

@@ -188,7 +188,7 @@ def make_wrong(wrong: Wrong, kind: Kind, folder: Path) -> Path:
     order = wrong.order or (lambda k, _n: k)
     change = wrong.picture or (lambda f, _k: f)
     source = folder / "wrong.mkv"
-    write(kind, source, lambda k: change(kind.scene(order(k, kind.frames)), k))
+    source = write(kind, source, lambda k: change(kind.scene(order(k, kind.frames)), k))
     path = folder / "wrong out.mkv"
     filters = ["-vf", wrong.filters] if wrong.filters else []
     coded = ["-c:v", "libx264", "-crf", "14", "-preset", "veryfast", "-pix_fmt", EIGHT]

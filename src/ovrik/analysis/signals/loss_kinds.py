@@ -35,7 +35,7 @@ LOSS_KINDS = (
         0,
         "of the fine contrast along structures",
         "softer: fine detail is gone",
-        12,
+        15,
         40,
     ),
     LossKind(
@@ -48,7 +48,7 @@ LOSS_KINDS = (
         2,
         "steps at the borders of 8×8 blocks beyond the reference's",
         "blocks show",
-        0.25,
+        0.5,
         2.5,
     ),
     LossKind(
@@ -58,7 +58,7 @@ LOSS_KINDS = (
         2,
         "steps across smooth areas beyond the reference's",
         "smooth areas break into bands",
-        0.25,
+        0.4,
         1.5,
     ),
     LossKind(
@@ -68,7 +68,7 @@ LOSS_KINDS = (
         2,
         "ripples beside hard edges, beyond what is there elsewhere",
         "ripples beside hard edges",
-        0.6,
+        0.8,
         5,
     ),
     LossKind(
@@ -76,7 +76,7 @@ LOSS_KINDS = (
         "Colour shift",
         "ΔE",
         2,
-        "distance of mean colours, CIE 1976",
+        "distance of mean colours without their lightness, CIE 1976",
         "colours are off",
         1.5,
         8,

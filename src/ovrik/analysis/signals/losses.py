@@ -19,8 +19,19 @@ FINE, BROAD = 1.5, 2.0
 STRUCTURED, EVEN = 4.0, 1.0
 """Slope of the smoothed reference, levels a pixel: its root mean square in a block that holds structure is at least
 the first; in an even block, at a smooth pixel, less than the second."""
+PULSE = 32
+"""Side of the areas whose brightness flickers, pixels."""
 LEAST_GRAIN = 0.5
 """Standard deviation from which there is grain to lose, levels."""
+CALMEST, GRAIN_SLOPE = 0.1, 0.016
+"""The quantile of blocks whose detail is taken for grain, and what a unit of its variance adds to the squared slope
+of the smoothed luma, three times what white noise does: (1/(8π·2⁴) · 2) / 0.93."""
+HIDES, LEAST_SHOWING = 2.0, 0.5
+"""Detail of so many levels halves what shows of a step; the picture counts as if so much of it showed it at least."""
+LEAST_AWAY = 0.01
+"""Share of the picture that must lie far from hard edges for ripples beside them to be told."""
+LEAST_EVEN = 0.05
+"""Of the picture must be even and hold grain for its loss to be named."""
 HARD_EDGE = 18.0
 """Slope of a hard edge, levels a pixel."""
 BESIDE, AWAY = 3, 10
@@ -33,11 +44,12 @@ pixels, levels."""
 @dataclass(frozen=True, eq=False)
 class Planes:
     """A frame as coded, in 8-bit levels. Fields: `luma`, shape (height, width), `cb` and `cr`, of their own size, all
-    float32."""
+    float32; `bits` of its samples."""
 
     luma: np.ndarray
     cb: np.ndarray
     cr: np.ndarray
+    bits: int = 8
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,15 +73,21 @@ class Ground:
         return _slope(ndimage.gaussian_filter(self.planes.luma, BROAD, truncate=2.5))
 
     @cached_property
+    def steepness(self) -> np.ndarray:
+        """Mean square of the slope of each block, less what grain alone would give it: that of the calmest blocks."""
+        grain = float(np.quantile(self.energy, CALMEST))
+        return np.clip(blocks(self.slope**2) - GRAIN_SLOPE * grain, 0, None)
+
+    @cached_property
     def structured(self) -> np.ndarray:
         """Blocks that hold structure."""
-        return np.sqrt(blocks(self.slope**2)) >= STRUCTURED
+        return self.steepness >= STRUCTURED**2
 
     @cached_property
     def even(self) -> np.ndarray:
         """Blocks without structure, neither black nor white."""
         mean = blocks(self.planes.luma)
-        return (np.sqrt(blocks(self.slope**2)) < EVEN) & (mean > 20) & (mean < 232)
+        return (self.steepness < EVEN**2) & (mean > 20) & (mean < 232)
 
     @cached_property
     def energy(self) -> np.ndarray:
@@ -92,12 +110,17 @@ class Ground:
     @cached_property
     def own_steps(self) -> np.ndarray:
         """Energy of steps across the smooth areas, by block."""
-        return steps(self.planes.luma, self.smooth)
+        return steps(self.planes.luma, self.smooth, self.planes.bits)
 
     @cached_property
     def own_borders(self) -> np.ndarray:
         """Steps at the borders of coded blocks, by block."""
         return borders(self.planes.luma)
+
+    @cached_property
+    def unmasked(self) -> np.ndarray:
+        """How much of a step would show in each block, 0 to 1: fine detail hides it."""
+        return np.asarray(1 / (1 + np.sqrt(self.energy) / HIDES))
 
     @cached_property
     def lab(self) -> np.ndarray:
@@ -122,11 +145,11 @@ def losses(ground: Ground, output: Planes, before: np.ndarray | None = None) -> 
     found = {
         "loss_detail": _detail(ground, fine),
         "loss_grain": _grain(ground, fine),
-        "loss_blocking": _pooled_over(borders(output.luma) - ground.own_borders),
-        "loss_banding": _banding(ground, output.luma),
+        "loss_blocking": _blocking(ground, output.luma),
+        "loss_banding": _banding(ground, output),
         "loss_ringing": _ringing(ground, fine),
         "loss_colour": _colour(ground, output),
-        "loss_flicker": _flicker(ground, drift, before),
+        "loss_flicker": _flicker(ground, output, drift, before),
     }
     values = {key: value for key, (value, _map) in found.items()}
     return Losses(values, {key: found_map for key, (_value, found_map) in found.items()}, drift)
@@ -154,10 +177,10 @@ def _grain(ground: Ground, fine: np.ndarray) -> Found:
     lost = np.where(counted, np.clip(1 - np.sqrt(held / np.maximum(own, 1e-9)), 0, 1), 0)
     if not counted.any():
         return 0.0, 100 * lost
+    if counted.mean() < LEAST_EVEN:
+        return 0.0, 100 * lost
     whole = 1 - np.sqrt(held[counted].sum() / own[counted].sum())
-    # Where little of the picture is even, there is little grain to be missed.
-    share = min(1.0, 4 * float(counted.mean()))
-    return 100 * max(0.0, float(whole)) * share, 100 * lost
+    return 100 * max(0.0, float(whole)), 100 * lost
 
 
 def borders(luma: np.ndarray) -> np.ndarray:
@@ -174,29 +197,31 @@ def borders(luma: np.ndarray) -> np.ndarray:
     return out
 
 
-def _pooled_over(signed: np.ndarray) -> Found:
-    return max(0.0, float(signed.mean())), np.clip(signed, 0, None)
+def _blocking(ground: Ground, luma: np.ndarray) -> Found:
+    more, shows = borders(luma) - ground.own_borders, ground.unmasked
+    mean = float((more * shows).sum() / max(shows.sum(), LEAST_SHOWING * shows.size))
+    return max(0.0, mean), np.clip(more, 0, None)
 
 
-def steps(luma: np.ndarray, smooth: np.ndarray) -> np.ndarray:
-    """Squared height of steps with flat ground on both sides, as a mean over a block's smooth pixels, by block. Steps
-    at the borders of coded blocks are blocking, and don't count."""
-    out = np.zeros(1)
+def steps(luma: np.ndarray, smooth: np.ndarray, bits: int = 8) -> np.ndarray:
+    """Squared height of steps with flat ground on both sides, beyond the least step that so many bits have, as a mean
+    over a block's smooth pixels, by block. Steps at the borders of coded blocks are blocking, and don't count."""
+    out, least = np.zeros(1), np.float32(2.0 ** (8 - bits))
     for plane, mask in ((luma, smooth), (luma.T, smooth.T)):
         jump = np.abs(plane[:, 3:-2] - plane[:, 2:-3])
         flat = (np.abs(plane[:, 2:-3] - plane[:, :-5]) < FLAT) & (
             np.abs(plane[:, 5:] - plane[:, 3:-2]) < FLAT
         )
         found = np.zeros_like(plane)
-        found[:, 2:-3] = np.where(flat & (jump >= STEP) & mask[:, 2:-3], jump**2, 0)
+        found[:, 2:-3] = np.where(flat & (jump >= STEP) & mask[:, 2:-3], jump**2 - least**2, 0)
         found[:, CODED - 1 :: CODED] = 0
         energy = blocks(found) / np.maximum(blocks(mask.astype(np.float32)), 0.25)
         out = out + (energy if plane is luma else energy.T)
     return out
 
 
-def _banding(ground: Ground, luma: np.ndarray) -> Found:
-    more = steps(luma, ground.smooth) - ground.own_steps
+def _banding(ground: Ground, output: Planes) -> Found:
+    more = steps(output.luma, ground.smooth, output.bits) - ground.own_steps
     weight = blocks(ground.smooth.astype(np.float32))
     mean = float((more * weight).sum() / max(weight.sum(), 1e-9))
     share = min(1.0, 4 * float(weight.mean()))
@@ -205,30 +230,34 @@ def _banding(ground: Ground, luma: np.ndarray) -> Found:
 
 def _ringing(ground: Ground, fine: np.ndarray) -> Found:
     beside, away = ground.beside_edges
-    if not beside.any():
+    if not beside.any() or away.mean() < LEAST_AWAY:
         return 0.0, np.zeros_like(ground.energy)
-    off = (fine - ground.fine) ** 2
-    usual = float(off[away].mean()) if away.any() else 0.0
-    near = max(0.0, float(off[beside].mean())) ** 0.5
+    more = fine**2 - ground.fine**2  # ripples are added: grain that is lost beside an edge is none
+    usual = max(0.0, float(more[away].mean()))
+    near = max(0.0, float(more[beside].mean()) - usual) ** 0.5
     weight = blocks(beside.astype(np.float32))
-    by_block = np.sqrt(blocks(np.where(beside, off, 0)) / np.maximum(weight, 0.05)) - usual**0.5
+    by_block = blocks(np.where(beside, more, 0)) / np.maximum(weight, 0.05) - usual
     share = min(1.0, 20 * float(beside.mean()))
-    return share * max(0.0, near - usual**0.5), np.where(weight > 0, np.clip(by_block, 0, None), 0)
+    return share * near, np.where(weight > 0, np.sqrt(np.clip(by_block, 0, None)), 0)
 
 
 def _colour(ground: Ground, output: Planes) -> Found:
-    far = np.sqrt(((mean_lab(output, ground.matrix) - ground.lab) ** 2).sum(axis=0))
+    far = np.hypot(*(mean_lab(output, ground.matrix) - ground.lab)[1:])  # lightness is no colour
     return float(far.mean()), far
 
 
-def _flicker(ground: Ground, drift: np.ndarray, before: np.ndarray | None) -> Found:
+def _flicker(ground: Ground, output: Planes, drift: np.ndarray, before: np.ndarray | None) -> Found:
     rows, columns = ground.energy.shape
     if before is None or before.shape != drift.shape:
         return 0.0, np.zeros((rows, columns))
     change = drift - before
     per = BLOCK // CODED
     inside = change[: rows * per, : columns * per].reshape(rows, per, columns, per)
-    return float(np.sqrt((change**2).mean())), np.sqrt((inside**2).mean(axis=(1, 3)))
+    # Detail that is lost moves small areas up and down as the picture moves: brightness flickers over larger ones.
+    broad = blocks(change, PULSE // CODED)
+    # The mean of an area varies by itself where what was lost is noise: twice its variance over so many pixels.
+    by_chance = 2 * float((output.luma - ground.planes.luma).var()) / PULSE**2
+    return float(np.sqrt(max(0.0, (broad**2).mean() - by_chance))), np.abs(inside.mean(axis=(1, 3)))
 
 
 def blocks(plane: np.ndarray, side: int = BLOCK) -> np.ndarray:

@@ -17,7 +17,7 @@ from ovrik.quality.checks.conformity import same_rate
 from ovrik.quality.scores.planes import Taken, planes_in
 from ovrik.study.clip.footage import Footage
 
-EDITION = "1"
+EDITION = "2"
 """Raised when a measure changes, so that old values are not taken for new."""
 
 
