@@ -85,8 +85,9 @@ def aligned(ours: np.ndarray, theirs: np.ndarray, least: int = 1, expected: int 
 
 COARSE = 6
 """Side of the squares whose means are all that the coarsest coding keeps, pixels of small pictures."""
-OWN_DETAIL = 0.5
-"""Of the reference's detail: a picture that has so much of its own, which the reference has not, is another one."""
+OWN_DETAIL, CLOSE, BLOCKY = 0.5, 0.8, 1.0
+"""Of the reference's detail: a picture that has so much of its own, which the reference has not, is another one; where
+the large areas are so alike, twice as much: the coarsest coding draws blocks of its own."""
 NOTHING = 12.0
 """Root mean square of what pictures have apart, in 8-bit levels, under which nothing shows that they are not the
 same: fog and night have no more contrast."""
@@ -101,14 +102,16 @@ def same_coarsely(ours: np.ndarray, theirs: np.ndarray) -> bool:
     a, b = _areas(ours), _areas(theirs)
     p, q = (x - x.mean(axis=(1, 2), keepdims=True) for x in (a, b))
     lengths = float(np.sqrt((p**2).sum() * (q**2).sum()))
-    if not lengths or (p * q).sum() / lengths < SAME:
+    like = float((p * q).sum()) / lengths if lengths else 0.0
+    if like < SAME:
         return False
     fine, theirs_fine = (
         _cropped(x) - np.kron(y, np.ones((1, COARSE, COARSE))) for x, y in ((ours, a), (theirs, b))
     )
     power = max(float((theirs_fine**2).sum()), 1e-9)
     share = np.clip((fine * theirs_fine).sum() / power, 0, 1)
-    return bool(((fine - share * theirs_fine) ** 2).sum() <= OWN_DETAIL * power)
+    own = float(((fine - share * theirs_fine) ** 2).sum())
+    return own <= (BLOCKY if like >= CLOSE else OWN_DETAIL) * power
 
 
 def _cropped(pictures: np.ndarray) -> np.ndarray:

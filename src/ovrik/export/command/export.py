@@ -194,6 +194,8 @@ def _to_delivery(job: Export) -> list[Node]:
         nodes += delivered_nodes(job.programme.clips[0])
     if (made.width, made.height) != (job.programme.width, job.programme.height):
         nodes.append(node("scale", w=made.width, h=made.height, flags=job.kernel))
+        if made.sample_aspect != 1:  # a clip that does not state its shape would come out stretched
+            nodes.append(node("setsar", r=made.sample_aspect))
     if made.rate != job.programme.rate:
         nodes.append(node("fps", fps=made.rate))
     return nodes

@@ -46,7 +46,8 @@ def planes_of(frame: av.VideoFrame, taken: Taken = Taken()) -> Planes:
         values = np.frombuffer(memoryview(plane), kind).reshape(plane.height, -1)[:, : plane.width]
         levels = values.astype(np.float32) / np.float32(1 << (bits - 8))
         out.append(_limited(levels, number) if taken.full_range else levels)
-    return Planes(*out, bits)
+    luma, cb, cr = out
+    return Planes(luma, cb, cr, bits)
 
 
 def _limited(levels: np.ndarray, number: int) -> np.ndarray:
