@@ -86,8 +86,8 @@ def aligned(ours: np.ndarray, theirs: np.ndarray, least: int = 1, expected: int 
 COARSE = 6
 """Side of the squares whose means are all that the coarsest coding keeps, pixels of small pictures."""
 OWN_DETAIL, CLOSE, BLOCKY = 0.5, 0.8, 1.0
-"""Of the reference's detail: a picture that has so much of its own, which the reference has not, is another one; where
-the large areas are so alike, twice as much: the coarsest coding draws blocks of its own."""
+"""Of the reference's detail: a picture that has so much of its own, which the reference has not, is another one;
+where the large areas are so alike, twice as much: the coarsest coding draws blocks of its own."""
 NOTHING = 12.0
 """Root mean square of what pictures have apart, in 8-bit levels, under which nothing shows that they are not the
 same: fog and night have no more contrast."""
