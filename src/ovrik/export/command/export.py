@@ -195,7 +195,7 @@ def _to_delivery(job: Export) -> list[Node]:
     if (made.width, made.height) != (job.programme.width, job.programme.height):
         nodes.append(node("scale", w=made.width, h=made.height, flags=job.kernel))
         if made.sample_aspect != 1:  # a clip that does not state its shape would come out stretched
-            nodes.append(node("setsar", r=made.sample_aspect))
+            nodes.append(node("setsar", r=made.sample_aspect, max=65535))
     if made.rate != job.programme.rate:
         nodes.append(node("fps", fps=made.rate))
     return nodes
