@@ -329,7 +329,7 @@ def _sounds() -> list[Claim]:
     untold = [s for s in silent if s.untold]
     other = [s for s in wrong if s.faults and not any(w in f for w in said[s.export] for f in s.faults)]
     for title, some in (("blamed", blamed), ("can't be told", untold), ("named otherwise", other)):
-        print("\n".join(f"{title}: {s.sound}, {s.export}: {'; '.join(s.faults)}" for s in some))
+        print("\n".join(f"{title}: {s.kind}, {s.export}: {'; '.join(s.faults)}" for s in some))
     return [
         Claim(f"of {len(sound)} sound exports of sounds, blamed", 100 * len(blamed) / len(sound), 1.0, "%"),
         Claim(f"of {len(wrong)} wrong ones, missed", len(silent) - len(untold), 0, ""),

@@ -9,6 +9,7 @@ import numpy as np
 
 from bench.seed import drawn
 from bench.zoo.outputs import run
+from bench.zoo.tried import Said
 from ovrik.machine.builds.build import find_build
 from ovrik.quality.checks.sound_points import sound_points
 from ovrik.quality.decode.sound import sound_of
@@ -156,33 +157,22 @@ WRONG_SOUNDS = (
 )
 
 
-@dataclass(frozen=True)
-class Heard:
-    """What the checks say of one export. Fields: `sound` that it is of; `export`, its name; `faults`, in clauses;
-    `untold`, names of points of which nothing can be told."""
-
-    sound: str
-    export: str
-    faults: tuple[str, ...]
-    untold: tuple[str, ...]
-
-
 FRAME_S = 0.04
 
 
 def heard(
     name: str, codings: Sequence[str] = tuple(CODED), wrongs: Sequence[WrongSound] = WRONG_SOUNDS
-) -> tuple[list[Heard], list[Heard]]:
+) -> tuple[list[Said], list[Said]]:
     """Sound exports of one sound, and wrong ones. Raises RuntimeError."""
     made = SOUNDS[name]()
     with tempfile.TemporaryDirectory(prefix="ovrik-zoo-") as place:
         folder = Path(place)
         source = sound_of(write_sound(made, folder / "source.mka", "-c:a", "pcm_f32le"))
 
-        def said(export: str, path: Path) -> Heard:
+        def said(export: str, path: Path) -> Said:
             points = sound_points(sound_of(path), source, FRAME_S)
             faults = tuple(p.fault for p in points if p.fault)
-            return Heard(name, export, faults, tuple(p.name for p in points if p.answer == UNKNOWN))
+            return Said(name, export, faults, tuple(p.name for p in points if p.answer == UNKNOWN))
 
         sound = [said(c, write_sound(made, folder / f"sound.{CODED[c][0]}", *CODED[c][1:])) for c in codings]
         bad = [

@@ -75,6 +75,8 @@ def test_it_is_part_of_what_a_programme_is(programme: Programme) -> None:
     inside, fill = programme.sized(160, 160), programme.sized(160, 160, FILL)
     assert len({programme.checksum, inside.checksum, fill.checksum}) == 3
     assert Programme.from_json(fill.to_json(), fill.clips) == fill
+    with pytest.raises(ValueError, match="fit is one of"):
+        Programme.from_json(fill.to_json() | {"fit": "a stranger's"}, fill.clips)
     assert "fit" not in inside.to_json(), "what was known before stays known by its checksum"
     assert programme.sized(programme.width, programme.height).checksum == programme.checksum
 

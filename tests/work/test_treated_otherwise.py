@@ -11,6 +11,7 @@ import pytest
 
 from approving import allow_program
 from calm import CALM
+from ovrik.errors import OvrikError
 from ovrik.machine.builds.build import find_build, locate
 from ovrik.quality.reference.made import make_reference
 from ovrik.quality.reference.own_frames import least_psnr, own_frames, tile_db
@@ -19,7 +20,7 @@ from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.encoder.recipe import recipe
-from ovrik.study.facts.point import DIFFERS, TREATED
+from ovrik.study.facts.point import DIFFERS, TREATED, UNKNOWN
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import Programme, of_clip
 from ovrik.study.programme.treatment import treatment
@@ -161,3 +162,23 @@ def test_a_small_part_that_differs_is_seen() -> None:
     assert 10 * np.log10(255**2 / ((one - other) ** 2).mean()) > 55
     assert tile_db(one, other) == pytest.approx(10 * np.log10(255**2 * 256 / (8 * 28**2)))
     assert tile_db(one, one) == 100
+
+
+def test_what_could_not_be_made_is_said(
+    tmp_path: Path, titled: Programme, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Judged by the reference, and not without a word."""
+
+    def broken(*_given: object) -> None:
+        raise OvrikError("no room is left", "")
+
+    monkeypatch.setattr("ovrik.work.footage.references.own_frames", broken)
+    study = studied(tmp_path, titled, bent(tmp_path, "(h-text_h)", "10+(h-text_h)"))
+    assert time_all(study, remaining(study, [2], 1))
+    score_all(study)
+    score = gather(study).summaries[1].score
+    assert score is not None
+    [said] = [p for p in score.points if p.name == TREATED]
+    assert said.answer == UNKNOWN
+    assert "no room is left" in said.words
+    study.close()

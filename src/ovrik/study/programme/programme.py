@@ -227,6 +227,8 @@ class Programme:
             tuple(SoundPiece(c, Fraction(s), Fraction(n), Fraction(a)) for c, s, n, a in track)
             for track in data["sound"]
         )
+        if data.get("fit", INSIDE) not in FITS:
+            raise ValueError(f"a fit is one of {', '.join(FITS)}")
         return cls(
             data["name"],
             tuple(clips),

@@ -201,11 +201,10 @@ class SittingPair:
 
 def _treated_otherwise(then: Summary, now: Summary) -> str:
     """What the build makes of the treatments now, where it is not what it made of them then."""
-    before, after = (
-        next((p.words for p in s.score.points if p.name == TREATED), "") if s.score else ""
-        for s in (then, now)
-    )
-    return after if after != before else ""
+    if not then.score or not now.score or then.score.facts.treated_by == now.score.facts.treated_by:
+        return ""
+    own = (p.words for p in now.score.points if p.name == TREATED)
+    return next(own, "it is treated as the reference is again")
 
 
 def now_band(sat: Sat) -> float:

@@ -16,7 +16,6 @@ from ovrik.quality.checks.picture_points import OutputPair
 from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.sound import sound_of
-from ovrik.quality.reference.own_frames import OwnFrames
 from ovrik.quality.scores.losses import ToMeasure
 from ovrik.quality.scores.metric_table import LEAST_SIDE
 from ovrik.quality.scores.metrics import ToScore, belonging
@@ -79,7 +78,7 @@ def checked(output: Path, job: Judging, should_stop: Ask) -> Checked:
     found = _located(found, seen, clip, job, should_stop)
     points = [
         *all_points(output, OutputPair(seen, clip, kept, against, found), wanted, job.contender.recipe),
-        *_treated(job.against.own),
+        *_treated(job.against),
         *(_heard(output, clip, job, should_stop) if wanted.sound and clip.sounds else []),
     ]
     faults = tuple(p.fault for p in points if p.fault)
@@ -113,8 +112,11 @@ def same_output(output: Path, run: RunRecord) -> None:
         )
 
 
-def _treated(own: OwnFrames | None) -> list[Point]:
+def _treated(against: Against) -> list[Point]:
     """What the build makes of the treatments, where that is not what the reference shows."""
+    if against.trouble:
+        return [Point(TREATED, UNKNOWN, f"what this build makes of it can't be told: {against.trouble}")]
+    own = against.own
     if own is None:
         return []
     if own.gross:

@@ -22,10 +22,12 @@ from ovrik.study.question.conduct import Conduct
 @dataclass(frozen=True)
 class Against:
     """What an output is judged against. Fields: `path`, the file; `own`, the treated frames of the build that made
-    the output, where they are not the reference's: then the file is theirs."""
+    the output, where they are not the reference's: then the file is theirs; `trouble`, why these could not
+    be made."""
 
     path: Path
     own: OwnFrames | None = None
+    trouble: str = ""
 
 
 def treating_build(programme: Programme, contender: Contender, identity: str = "") -> Build | None:
@@ -58,8 +60,8 @@ def against_for(
         own = own_frames(
             programme, facts.excerpt, wanted, by, reference, lambda s: on_share(0.5 + 0.5 * s), should_stop
         )
-    except OvrikError:
-        return Against(reference)  # it can treat them while it encodes, at least
+    except OvrikError as exc:
+        return Against(reference, trouble=exc.problem)
     return Against(own.path, own) if own else Against(reference)
 
 
