@@ -9,7 +9,9 @@ import pytest
 
 from moving_clip import write_moving
 from ovrik.errors import OvrikError
+from ovrik.export.command.export import Export, export_commands
 from ovrik.quality.decode.probe import probe
+from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import AS_IT_IS, FILL, INSIDE, Programme, of_clip
 from rendered import pictures
@@ -104,3 +106,10 @@ def test_a_plan_says_it(programme: Programme, tmp_path: Path) -> None:
         plan.write_text(text.replace(old, new))
         with pytest.raises(OvrikError, match=why):
             load_plan(plan)
+
+
+def test_another_shape_is_stated_for_a_clip_that_states_none(programme: Programme) -> None:
+    """320×180 made 160×100: its pixels are 10:9."""
+    made = recipe("libx264", "ultrafast", 30, sound="none", width=160, height=100)
+    [command] = export_commands(Export("ffmpeg", programme, TWO, made), Path("o.mp4"), Path("s"))
+    assert "setsar=r=10/9:max=65535" in " ".join(command)
