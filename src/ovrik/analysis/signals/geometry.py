@@ -39,6 +39,25 @@ class Geometry:
         return (1 - self.after) / max(1 - self.before, 1e-9)
 
 
+IN_PLACE_LIKE, FEW = 0.9, 8
+"""So much alike must pictures be, and as many of them are looked at, for a look at their slopes to tell that they are
+in place."""
+
+
+def in_place_already(ours: np.ndarray, theirs: np.ndarray, least: float, least_scale: float) -> bool:
+    """Whether some of the pictures alone, both of shape (frames, height, width), show that neither displacement nor
+    scale comes near those, pixels and a share. Much quicker than `geometry`; False where that takes a closer look."""
+    every = max(1, len(ours) // FEW)
+    a, b = _normal(ours[::every]), _normal(theirs[::every])
+    seen = a.any(axis=(1, 2)) & b.any(axis=(1, 2))
+    if not seen.any() or _like(a[seen], b[seen]) < IN_PLACE_LIKE:
+        return False
+    found = _fitted(a[seen] - b[seen], b[seen])
+    return found is not None and bool(
+        np.abs(found[:2]).max() < least / 3 and np.abs(found[2:]).max() < least_scale / 3
+    )
+
+
 def geometry(ours: np.ndarray, theirs: np.ndarray) -> Geometry | None:
     """From pairs of pictures, both of shape (frames, height, width); None where nothing in them shows it."""
     a, b = _normal(ours), _normal(theirs)

@@ -203,15 +203,18 @@ def _blocking(ground: Ground, luma: np.ndarray) -> Found:
     return max(0.0, mean), np.clip(more, 0, None)
 
 
+def _apart(one: np.ndarray, other: np.ndarray) -> np.ndarray:
+    return np.abs(np.subtract(one, other))
+
+
 def steps(luma: np.ndarray, smooth: np.ndarray, bits: int = 8) -> np.ndarray:
     """Squared height of steps with flat ground on both sides, beyond the least step that so many bits have, as a mean
     over a block's smooth pixels, by block. Steps at the borders of coded blocks are blocking, and don't count."""
     out, least = np.zeros(1), np.float32(2.0 ** (8 - bits))
     for plane, mask in ((luma, smooth), (luma.T, smooth.T)):
-        jump = np.abs(plane[:, 3:-2] - plane[:, 2:-3])
-        flat = (np.abs(plane[:, 2:-3] - plane[:, :-5]) < FLAT) & (
-            np.abs(plane[:, 5:] - plane[:, 3:-2]) < FLAT
-        )
+        jump = _apart(plane[:, 3:-2], plane[:, 2:-3])
+        flat = _apart(plane[:, 2:-3], plane[:, :-5]) < FLAT
+        flat &= _apart(plane[:, 5:], plane[:, 3:-2]) < FLAT
         found = np.zeros_like(plane)
         found[:, 2:-3] = np.where(flat & (jump >= STEP) & mask[:, 2:-3], jump**2 - least**2, 0)
         found[:, CODED - 1 :: CODED] = 0
@@ -278,8 +281,8 @@ def high_pass(plane: np.ndarray) -> np.ndarray:
 
 def _slope(plane: np.ndarray) -> np.ndarray:
     out = np.zeros_like(plane)
-    out[:, 1:-1] = ((plane[:, 2:] - plane[:, :-2]) / 2) ** 2
-    out[1:-1] += ((plane[2:] - plane[:-2]) / 2) ** 2
+    out[:, 1:-1] = np.square(np.subtract(plane[:, 2:], plane[:, :-2]) / 2)
+    out[1:-1] += np.square(np.subtract(plane[2:], plane[:-2]) / 2)
     return np.sqrt(out)
 
 

@@ -43,7 +43,7 @@ PIECE = 1 << 17
 def k_weighted(sound: np.ndarray) -> np.ndarray:
     """Sound of shape (samples, channels) through both stages, piece by piece with what rings on added to the next
     (overlap-add). By spectra, because what filters by recursion takes two seconds to load."""
-    size = fft.next_fast_len(PIECE + LONG, real=True)
+    size = fft.next_fast_len(min(len(sound), PIECE) + LONG, real=True)
     shelf, high_pass = (fft.rfft(above, size) / fft.rfft(below, size) for above, below in (SHELF, HIGH_PASS))
     response = (shelf * high_pass)[:, None]
     out = np.zeros((len(sound) + size, sound.shape[1]))

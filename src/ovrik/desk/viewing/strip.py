@@ -278,7 +278,7 @@ class Strip(QWidget):
         if event is None:
             return
         second = max(1, round(self.rate))
-        steps = {
+        steps: dict[int, int] = {
             Qt.Key.Key_Left: -1,
             Qt.Key.Key_Right: 1,
             Qt.Key.Key_PageUp: -second,
@@ -286,7 +286,7 @@ class Strip(QWidget):
             Qt.Key.Key_Home: -self.frames,
             Qt.Key.Key_End: self.frames,
         }
-        key = Qt.Key(event.key())
+        key = event.key()
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.programme:
             self.frame_wanted.emit(self._next_cut(-1 if key == Qt.Key.Key_Up else 1))
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):

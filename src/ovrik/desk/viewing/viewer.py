@@ -251,7 +251,7 @@ class Viewer(QWidget):
         """Zoom, step, turn, hold."""
         if event is None:
             return
-        key = Qt.Key(event.key())
+        key = event.key()
         plain = event.modifiers() in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier)
         if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
             self.step_zoom(key != Qt.Key.Key_Minus)

@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
-from ovrik.study.files.checksum import Mark, file_sha256, mark_of
+from ovrik.study.files.checksum import sha256_now
 from ovrik.study.files.kept import change_json, data_folder, read_json
 from ovrik.study.files.text_file import visible
 
@@ -63,17 +63,6 @@ def build_claim(path: Path) -> Claim:
         sha256_now(place),
         tuple((str(place), "-hide_banner", *words) for words in BUILD_COMMANDS),
     )
-
-
-_KNOWN: dict[str, tuple[Mark, str]] = {}
-
-
-def sha256_now(path: Path) -> str:
-    """SHA-256 of a program file, read again only when the file system reports a change. Raises OSError."""
-    mark, known = mark_of(path), _KNOWN.get(str(path))
-    if known is None or known[0] != mark:
-        known = _KNOWN[str(path)] = mark, file_sha256(path)
-    return known[1]
 
 
 def _file() -> Path:

@@ -23,7 +23,7 @@ from ovrik.study.contender.contender import is_simulated
 from ovrik.study.contender.described import KEY as DESCRIBED_KEY
 from ovrik.study.contender.described import Description
 from ovrik.study.encoder.encoders import DESCRIBED
-from ovrik.study.files.checksum import file_sha256
+from ovrik.study.files.checksum import sha256_now
 from ovrik.study.files.kept import cache_folder, change_json, read_json
 from ovrik.study.files.text_file import visible
 
@@ -182,7 +182,7 @@ def _asked(key: str, path: Path, described: Description | None) -> Build:
         key=key,
         path=str(path),
         version="",
-        sha256=file_sha256(path),
+        sha256=sha256_now(path),
         encoders=(),
         filters=(),
         architecture=kind,

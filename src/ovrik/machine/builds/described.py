@@ -8,9 +8,10 @@ import shutil
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.machine.builds.approvals import PROGRAM, Claim, approve, approved, sha256_now, withdraw
+from ovrik.machine.builds.approvals import PROGRAM, Claim, approve, approved, withdraw
 from ovrik.machine.processes.asking import ask
 from ovrik.study.contender.described import Description
+from ovrik.study.files.checksum import sha256_now
 from ovrik.study.files.kept import data_folder
 from ovrik.study.files.whole_file import write_whole
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.machine.processes.asking import ask
-from ovrik.study.files.checksum import file_sha256
+from ovrik.study.files.checksum import sha256_now
 
 LIST_TIMEOUT_S = 10
 LOADERS = ("/lib/", "/lib64/", "/usr/lib/", "/usr/lib64/")
@@ -37,7 +37,7 @@ class Loaded:
     def same_content(self) -> bool:
         """Whether it holds what it held."""
         try:
-            return file_sha256(Path(self.path)) == self.sha256
+            return sha256_now(Path(self.path)) == self.sha256
         except OSError:
             return False
 
@@ -50,7 +50,7 @@ def loads_of(program: Path) -> tuple[Loaded, ...]:
 
 def _loaded(path: Path) -> Loaded:
     said = path.stat()
-    return Loaded(str(path), said.st_size, said.st_mtime_ns, file_sha256(path))
+    return Loaded(str(path), said.st_size, said.st_mtime_ns, sha256_now(path))
 
 
 def _libraries(program: Path) -> set[Path]:

@@ -78,9 +78,9 @@ def psnr(one: bytes, other: bytes, pixel_format: str) -> float | None:
 
     100 stands for equal frames.
     """
-    kind = np.dtype(np.uint8 if PEAKS[pixel_format] == 255 else "<u2")
+    kind = "u1" if PEAKS[pixel_format] == 255 else "<u2"
     sizes = plane_sizes(pixel_format)
-    if len(one) != len(other) or len(one) % (sum(sizes) * kind.itemsize):
+    if len(one) != len(other) or len(one) % (sum(sizes) * np.dtype(kind).itemsize):
         return None
     a, b = (np.frombuffer(x, kind).reshape(-1, sum(sizes)).astype(float) for x in (one, other))
     edges = np.cumsum(sizes)[:-1]

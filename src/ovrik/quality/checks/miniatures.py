@@ -78,8 +78,8 @@ def gathered(frames: Iterable[av.VideoFrame] | Iterator[av.VideoFrame], should_s
             if (frame.width, frame.height) != (width, height):
                 width, height = frame.width, frame.height
                 rows, columns = np.zeros(height), np.zeros(width)
-            rows = np.maximum(rows, np.quantile(lit[:, ::SPARSE], BRIGHT, axis=1))
-            columns = np.maximum(columns, np.quantile(lit[::SPARSE], BRIGHT, axis=0))
+            np.maximum(rows, np.quantile(lit[:, ::SPARSE], BRIGHT, axis=1), out=rows)
+            np.maximum(columns, np.quantile(lit[::SPARSE], BRIGHT, axis=0), out=columns)
     blank = np.zeros((0, SIZE[1], SIZE[0]), np.uint8)
     return Miniatures(
         count=count,
@@ -109,7 +109,7 @@ def luma_of(frame: av.VideoFrame) -> np.ndarray:
     if not LUMA_FIRST.fullmatch(frame.format.name):
         return converted(frame, frame.width, frame.height, "gray").to_ndarray()
     plane, bits = frame.planes[0], frame.format.components[0].bits
-    kind = np.dtype(np.uint8 if bits == 8 else "<u2")
+    kind = "u1" if bits == 8 else "<u2"
     rows = np.frombuffer(memoryview(plane), kind).reshape(plane.height, -1)[:, : plane.width]
     return rows if bits == 8 else (rows // (1 << (bits - 8))).astype(np.uint8)
 

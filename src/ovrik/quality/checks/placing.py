@@ -3,7 +3,7 @@
 import numpy as np
 
 from ovrik.analysis.signals.alignment import SAME, Aligned, aligned, inside, normal, paired
-from ovrik.analysis.signals.geometry import Geometry, geometry
+from ovrik.analysis.signals.geometry import Geometry, geometry, in_place_already
 from ovrik.quality.checks.miniatures import SIZE
 
 LOOKED_AT = 24
@@ -48,11 +48,13 @@ def _pairs(
 
 def _lies(a: np.ndarray, b: np.ndarray, wide: int, wanted: int) -> Geometry | None:
     """Where the one lies in the other, None where it is in its place or that can't be told."""
-    lies = geometry(a, b) if len(a) else None
-    if lies is None or lies.explains > EXPLAINS:
-        return None
     # Miniatures are of samples: those of two sizes lie up to a pixel apart.
     sampled = 0.0 if wide == wanted else SIZE[0] / min(wide, wanted)
+    if not len(a) or in_place_already(a, b, max(LEAST_PX * SIZE[0] / wide, LEAST) + sampled, LEAST_SCALE):
+        return None
+    lies = geometry(a, b)
+    if lies is None or lies.explains > EXPLAINS:
+        return None
     least = max(LEAST_PX * SIZE[0] / wide, LEAST, CERTAIN * lies.doubt) + sampled
     moved = max(abs(lies.across), abs(lies.down)) >= least
     return lies if moved or max(abs(lies.wide), abs(lies.high)) >= LEAST_SCALE else None

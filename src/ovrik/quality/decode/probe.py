@@ -17,7 +17,7 @@ from ovrik.study.clip.address import STILLS
 from ovrik.study.clip.colour_names import colour_of
 from ovrik.study.clip.footage import ColourTags, Footage, Sound
 from ovrik.study.clip.frame_access import UNTIMED
-from ovrik.study.files.checksum import footage_checksum
+from ovrik.study.files.checksum import Mark, footage_checksum, mark_of
 from ovrik.study.files.regular_file import regular
 
 MOST_PACKETS, MOST_BYTES, MOST_S = 20_000, 1 << 30, 0.7
@@ -36,10 +36,26 @@ LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 Share = Callable[[float], None]
 
 
+MOST_KNOWN = 64
+_known: dict[tuple[str, Mark], Footage] = {}
+"""Clips as they were read: each is asked for again and again while it is checked."""
+
+
 def probe(path: Path) -> Footage:
     """Read a clip's facts, within about a second whatever its length. Raises OvrikError when it is missing or holds
     no usable picture."""
-    return _probed(path, None, lambda: False)
+    try:
+        key = str(path), mark_of(path)
+    except OSError:
+        return _probed(path, None, lambda: False)
+    if found := _known.get(key):
+        return found
+    found = _probed(path, None, lambda: False)
+    if found.frames_counted:  # the others may be counted meanwhile
+        if len(_known) >= MOST_KNOWN:
+            _known.clear()
+        _known[key] = found
+    return found
 
 
 def count_frames(

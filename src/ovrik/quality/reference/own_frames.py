@@ -201,7 +201,7 @@ def _elsewhere(
 
 
 def _first_luma(raw: bytes, pixel_format: str) -> np.ndarray:
-    kind = np.dtype(np.uint8 if PEAKS[pixel_format] == 255 else "<u2")
+    kind = "u1" if PEAKS[pixel_format] == 255 else "<u2"
     count = plane_sizes(pixel_format)[0]
     samples = np.frombuffer(raw, kind, count)
     return samples.reshape(HEIGHT, WIDTH).astype(float) * (255 / PEAKS[pixel_format])

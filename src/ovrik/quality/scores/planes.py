@@ -42,7 +42,7 @@ def planes_of(frame: av.VideoFrame, taken: Taken = Taken()) -> Planes:
     out, bits = [], 8
     for number, plane in enumerate(frame.planes[:3]):
         bits = frame.format.components[number].bits
-        kind = np.dtype(np.uint8 if bits == 8 else "<u2")
+        kind = "u1" if bits == 8 else "<u2"
         values = np.frombuffer(memoryview(plane), kind).reshape(plane.height, -1)[:, : plane.width]
         levels = values.astype(np.float32) / np.float32(1 << (bits - 8))
         out.append(_limited(levels, number) if taken.full_range else levels)

@@ -1,6 +1,7 @@
 """Checksums that say whether a file is still the same one."""
 
 import hashlib
+from collections.abc import Callable
 from pathlib import Path
 
 from ovrik.study.files.regular_file import regular
@@ -16,7 +17,8 @@ def file_sha256(path: Path) -> str:
 
 
 Mark = tuple[int, int, int, int]
-_KNOWN: dict[str, tuple[Mark, str]] = {}
+_SAMPLED: dict[str, tuple[Mark, str]] = {}
+_WHOLE: dict[str, tuple[Mark, str]] = {}
 
 
 def mark_of(path: Path) -> Mark:
@@ -29,9 +31,18 @@ def mark_of(path: Path) -> Mark:
 def checksum_now(path: Path) -> str:
     """The footage checksum, read again only when the file system reports a change. Raises OSError, and OvrikError
     for what is no regular file."""
-    mark, known = mark_of(regular(path)), _KNOWN.get(str(path))
+    return _now(regular(path), _SAMPLED, footage_checksum)
+
+
+def sha256_now(path: Path) -> str:
+    """SHA-256 of a whole file, read again only when the file system reports a change. Raises OSError."""
+    return _now(path, _WHOLE, file_sha256)
+
+
+def _now(path: Path, kept: dict[str, tuple[Mark, str]], read: Callable[[Path], str]) -> str:
+    mark, known = mark_of(path), kept.get(str(path))
     if known is None or known[0] != mark:
-        known = _KNOWN[str(path)] = mark, footage_checksum(path)
+        known = kept[str(path)] = mark, read(path)
     return known[1]
 
 

@@ -22,7 +22,7 @@ from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.contender.delivery import Delivery, delivery
 from ovrik.study.contender.quality_series import but_quality, has_a_setting
 from ovrik.study.encoder.recipe import Recipe
-from ovrik.study.files.checksum import file_sha256
+from ovrik.study.files.checksum import sha256_now
 from ovrik.study.programme.unchanged import check_unchanged
 from ovrik.study.question.limit_kinds import LIMIT_KINDS, LimitKind
 from ovrik.work.evidence.gathered import Evidence, gather
@@ -180,7 +180,7 @@ class _Search:
             if done.state != "done" or done.usage is None:
                 raise OvrikError(f"{trial.label} failed: {done.reason}", "Choose another contender")
             values = self._scored(output, against.path, wanted)
-            sha256 = file_sha256(output)
+            sha256 = sha256_now(output)
         key = key_of(e.facts, e.programme, wanted)
         point = SearchPoint(
             contender_id=self.c.contender_id,

@@ -27,7 +27,7 @@ from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.delivery import Delivery
 from ovrik.study.facts.output_facts import OutputFacts
 from ovrik.study.facts.point import DIFFERS, RIGHT, TREATED, UNKNOWN, Point, point
-from ovrik.study.files.checksum import file_sha256
+from ovrik.study.files.checksum import sha256_now
 from ovrik.study.programme.programme import Programme
 from ovrik.work.footage.references import Against
 
@@ -100,7 +100,7 @@ def checked(output: Path, job: Judging, should_stop: Ask) -> Checked:
 def same_output(output: Path, run: RunRecord) -> None:
     """See that the file is still the one that the run wrote. Raises PassingTrouble."""
     try:
-        same = file_sha256(output) == run.output_sha256
+        same = sha256_now(output) == run.output_sha256
     except OSError as exc:
         raise PassingTrouble(
             f"the output {output.name} can't be read ({exc.strerror})",

@@ -12,12 +12,12 @@ from ovrik.machine.builds.approvals import (
     approve,
     approved,
     build_claim,
-    sha256_now,
     visible,
 )
 from ovrik.machine.builds.build import locate
 from ovrik.machine.builds.described import approve_described, claim_of, descriptions
 from ovrik.standin.build import keys as standin_keys
+from ovrik.study.files.checksum import sha256_now
 from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.described import KEY as DESCRIBED_KEY
 from ovrik.study.contender.described import Description

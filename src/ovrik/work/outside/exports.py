@@ -22,7 +22,7 @@ from ovrik.study.contender.contender import SIMULATED, Contender, outside_label
 from ovrik.study.encoder.encoders import OUTSIDE
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.origin import Origin
-from ovrik.study.files.checksum import file_sha256
+from ovrik.study.files.checksum import sha256_now
 from ovrik.study.question.conduct import CHOICE
 from ovrik.work.answers.rivals import rivals
 from ovrik.work.evidence.counted_times import next_round
@@ -155,7 +155,7 @@ def keep_outside(
         wall_s=found.wall_s + found.lead_s / 2,
         output=found.path.name,
         output_bytes=found.bytes,
-        output_sha256=file_sha256(found.path),
+        output_sha256=sha256_now(found.path),
         conditions=conditions,
     )
     return study.keep_run(made, build, fingerprint(study).to_json(), study.programme(), _series(found))
@@ -186,7 +186,7 @@ def program_facts(executable: str) -> tuple[str, str]:
     if not executable:
         return "", ""
     try:
-        return package_version(Path(executable)), file_sha256(Path(executable))
+        return package_version(Path(executable)), sha256_now(Path(executable))
     except OSError:
         return "", ""
 

@@ -5,7 +5,7 @@ from typing import Any
 
 from ovrik.export.run.timed import RunResult
 from ovrik.store.records.run import RunState
-from ovrik.study.files.checksum import file_sha256
+from ovrik.study.files.checksum import sha256_now
 
 
 def run_values(result: RunResult, output: Path) -> dict[str, Any]:
@@ -18,7 +18,7 @@ def run_values(result: RunResult, output: Path) -> dict[str, Any]:
         "passes": result.passes,
         "frames_written": result.frames,
         "output_bytes": result.output_bytes or None,
-        "output_sha256": file_sha256(output) if result.state == "done" else None,
+        "output_sha256": sha256_now(output) if result.state == "done" else None,
         "other_cpu_s": result.other_cpu_s,
         "stolen_s": result.stolen_s,
     }

@@ -81,7 +81,7 @@ class Lanes(Chart):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Up and Down go from lane to lane, Left and Right from run to run, the one in hand last."""
-        key = Qt.Key(event.key()) if event else None
+        key = event.key() if event else 0
         if key in LANE_KEYS:
             self._to_lane(LANE_KEYS[key])
         elif key in RUN_KEYS:

@@ -17,7 +17,12 @@ NEAR_PX, RING_PX, ZOOM = 18.0, 12.0, 0.7
 MARGIN = 0.07
 BEYOND = 0.6
 """A limit that lies farther outside what was measured, as a share of its span, is not drawn into the picture."""
-ARROWS = {Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Down: (1, -1), Qt.Key.Key_Up: (1, 1)}
+ARROWS: dict[int, tuple[int, int]] = {
+    Qt.Key.Key_Left: (0, -1),
+    Qt.Key.Key_Right: (0, 1),
+    Qt.Key.Key_Down: (1, -1),
+    Qt.Key.Key_Up: (1, 1),
+}
 
 
 SOLID = Qt.PenStyle.SolidLine
@@ -331,7 +336,7 @@ class TradeOffChart(Chart):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Arrows go from mark to mark along an axis; + and − zoom, 0 shows all."""
-        key = Qt.Key(event.key()) if event else Qt.Key.Key_0
+        key = event.key() if event else 0
         if key in ARROWS:
             self._step(*ARROWS[key])
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
