@@ -254,11 +254,7 @@ def test_other_footage_for_the_same_study_is_refused(finished: Path, tmp_path: P
     assert "a different programme" in done.stderr
 
 
-SLOW = {
-    'preset = "veryfast"': 'preset = "slow"',
-    "warmup = 1": "warmup = 0",
-    "excerpt = { start = 0.2, duration = 0.8 }": "",
-}
+SLOW = {"warmup = 1": "warmup = 0", "excerpt = { start = 0.2, duration = 0.8 }": ""}
 
 
 def start_slow_run(folder: Path, clip: Path) -> "tuple[subprocess.Popen[str], Path, Path]":

@@ -213,7 +213,7 @@ def test_whoever_watches_is_reported_only_now_and_then(heavy: Study) -> None:
 @pytest.mark.parametrize("cache", [COLD, WARM])
 def test_every_run_keeps_how_it_began_and_what_went_on(heavy: Study, cache: str) -> None:
     heavy.set_conduct(Conduct(cache=cache, nice=5, cores=(0,), repeat_disturbed=False))
-    heavy.set_excerpt(Excerpt(0, 150))
+    heavy.set_excerpt(Excerpt(0, 90))
     assert time_all(heavy, remaining(heavy, [1], 1))
     run = heavy.runs()[0]
     assert (run.conditions["cache"], run.conditions["nice"], run.conditions["cores"]) == (cache, 5, [0])

@@ -181,7 +181,7 @@ PATHS: tuple[DevicePath, ...] = (
             ),
             DeviceFilter("deinterlace", "bwdif_vulkan", "bwdif_vulkan=mode=send_frame", "bwdif=mode=0", NEAR),
             DeviceFilter(
-                "denoise", "nlmeans_vulkan", "nlmeans_vulkan=s=3:p=5:r=9", "nlmeans=s=3:p=5:r=9", NEAR
+                "denoise", "nlmeans_vulkan", "nlmeans_vulkan=s=3:p=3:r=5", "nlmeans=s=3:p=3:r=5", NEAR
             ),
         ),
     ),
@@ -204,7 +204,7 @@ PATHS: tuple[DevicePath, ...] = (
             ),
             DeviceFilter("blur", "avgblur_opencl", "avgblur_opencl=sizeX=2", "avgblur=sizeX=2"),
             DeviceFilter(
-                "denoise", "nlmeans_opencl", "nlmeans_opencl=s=3:p=5:r=9", "nlmeans=s=3:p=5:r=9", NEAR
+                "denoise", "nlmeans_opencl", "nlmeans_opencl=s=3:p=3:r=5", "nlmeans=s=3:p=3:r=5", NEAR
             ),
         ),
         PLANAR,

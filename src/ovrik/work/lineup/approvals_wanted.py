@@ -5,23 +5,15 @@ from pathlib import Path
 
 from ovrik.errors import OvrikError
 from ovrik.machine.builds.added import added_builds
-from ovrik.machine.builds.approvals import (
-    OPTIONS,
-    PROGRAM,
-    Claim,
-    approve,
-    approved,
-    build_claim,
-    visible,
-)
+from ovrik.machine.builds.approvals import OPTIONS, PROGRAM, Claim, approve, approved, build_claim, visible
 from ovrik.machine.builds.build import locate
 from ovrik.machine.builds.described import approve_described, claim_of, descriptions
 from ovrik.standin.build import keys as standin_keys
-from ovrik.study.files.checksum import sha256_now
 from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.described import KEY as DESCRIBED_KEY
 from ovrik.study.contender.described import Description
 from ovrik.study.encoder.raw_options import unlisted
+from ovrik.study.files.checksum import sha256_now
 
 
 def claims_of(c: Contender, programs: Mapping[str, Description] | None = None) -> list[Claim]:

@@ -20,8 +20,8 @@ from ovrik.work.evidence.summary import Summary
 from ovrik.work.timing.series import TimingUpdate
 
 MOST_LANES = 40
-LANE_KEYS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
-RUN_KEYS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+LANE_KEYS: dict[int, int] = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+RUN_KEYS: dict[int, int] = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 LANE_PX, RULER_PX, LABELS_PX, FEWEST_LANES = 15, 46, 176, 4
 LEAST_GROWTH_S = 0.9
 MOST_MARKS = 400
