@@ -226,7 +226,7 @@ def test_a_grid_is_filled_filtered_and_put_in_the_line_up(tiny_window: MainWindo
     for key, text in (
         ("encoder", "libx264, libx265"),
         ("preset", "ultrafast, fast"),
-        ("container", "mp4, webm"),
+        ("container", "mov, webm"),
         ("quality", "24"),
     ):
         grid.fields[key].setFocus()

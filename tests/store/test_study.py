@@ -60,7 +60,7 @@ def test_it_comes_back_as_it_was(study: Study, footage: Footage) -> None:
     assert [c.label for c in again.contenders()] == [
         "x264 veryfast CRF 24",
         "x264 ultrafast CRF 30",
-        "SVT-AV1 12 10 bit mov",
+        "SVT-AV1 12 10 bit aac",
     ]
     kept = again.runs()[0]
     assert (kept.state, kept.wall_s, kept.argv, kept.build) == ("done", 2.5, ("ffmpeg", "-i", "a b.mov"), "9")

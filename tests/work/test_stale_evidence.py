@@ -67,7 +67,7 @@ def timed(study: Study, *ids: int) -> None:
 
 def test_an_output_that_is_away_is_scored_when_it_is_back(study: Study) -> None:
     timed(study, 1)
-    output = next(study.outputs.glob("*.mp4"))
+    output = next(study.outputs.glob("*.mov"))
     away = output.rename(output.with_suffix(".away"))
     with pytest.raises(PassingTrouble, match="can't be read"):
         score_all(study)
@@ -79,7 +79,7 @@ def test_an_output_that_is_away_is_scored_when_it_is_back(study: Study) -> None:
 
 def test_an_output_that_was_changed_gets_no_score(study: Study) -> None:
     timed(study, 1)
-    output = next(study.outputs.glob("*.mp4"))
+    output = next(study.outputs.glob("*.mov"))
     kept = output.read_bytes()
     output.write_bytes(kept + b"x")
     with pytest.raises(PassingTrouble, match="has changed since its run"):
