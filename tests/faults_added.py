@@ -80,9 +80,8 @@ def _loss_grain(amount: float) -> tuple[Planes, Planes]:
 def _loss_blocking(amount: float) -> tuple[Planes, Planes]:
     _clean, plain, _grain = film(1.0)  # more grain would hide it
     signs = np.random.default_rng(3).choice([-1, 1], size=(SIZE[0] // 8, SIZE[1] // 8))
-    return plain, Planes(
-        plain.luma + np.kron(signs, np.ones((8, 8))) * np.float32(2 * amount), plain.cb, plain.cr
-    )
+    off = np.kron(signs, np.ones((8, 8))) * 2 * amount
+    return plain, Planes((plain.luma + off).astype(np.float32), plain.cb, plain.cr)
 
 
 def _loss_banding(amount: float) -> tuple[Planes, Planes]:

@@ -21,6 +21,8 @@ from ovrik.analysis.signals.losses import (
     blocks,
     losses,
     mean_lab,
+    smoothed,
+    steps,
 )
 
 KEYS = [k.key for k in LOSS_KINDS]
@@ -190,7 +192,7 @@ def test_ripples_are_as_high_as_they_are_however_few_they_fill() -> None:
     """A map shows the height beside edges, not how much of a block is beside one."""
     _clean, plain, _grain = film(0.0)
     ground = Ground(plain)
-    beside, _away = ground.beside_edges
+    beside = ground.beside_edges[0] > 0
     wave = np.where(np.indices(plain.luma.shape).sum(axis=0) % 2, 6.0, -6.0)
     seen = losses(ground, replace(plain, luma=plain.luma + np.where(beside, wave, 0).astype(np.float32)))
     share = blocks(beside.astype(float))
@@ -235,7 +237,7 @@ def test_beside_an_edge_is_as_far_as_scipys_distance_says() -> None:
     for row, column in draw.integers(12, 84, (5, 2)):
         luma[row : row + 2, column : column + 9] += 70
     ground = Ground(Planes(luma, *(np.full((48, 64), 128, np.float32) for _ in "br")))
-    beside, away = ground.beside_edges
+    beside, away = (pixels > 0 for pixels in ground.beside_edges)
     far = ndimage.distance_transform_cdt(_slope(luma) < HARD_EDGE, "chessboard")
     calm = ground.slope < STRUCTURED
     np.testing.assert_array_equal(beside, (far > BESIDE) & (far <= AWAY) & calm)
@@ -284,3 +286,26 @@ def test_lost_grain_is_a_share_of_the_grain_that_shows(wide: int) -> None:
     chroma = (np.full((180, 320), 128, np.float32),) * 2
     before, after = (Planes((ground + share * grain).astype(np.float32), *chroma) for share in (1.0, 0.5))
     assert losses(Ground(before), after).values["loss_grain"] == pytest.approx(50, abs=2)
+
+
+@pytest.mark.parametrize("shape", [(96, 128), (33, 47)])
+def test_smoothing_and_slopes_are_scipys(shape: tuple[int, int]) -> None:
+    plane = np.random.default_rng(4).uniform(16, 235, shape).astype(np.float32)
+    for deviation in (1.5, 2.0):
+        theirs = ndimage.gaussian_filter(plane.astype(float), deviation, truncate=2.5)
+        np.testing.assert_allclose(smoothed(plane, deviation), theirs, atol=2e-3)
+    down, across = (ndimage.correlate1d(plane.astype(float), (-0.5, 0, 0.5), axis=a) for a in (0, 1))
+    inner = np.s_[1:-1, 1:-1]
+    np.testing.assert_allclose(_slope(plane)[inner], np.hypot(down, across)[inner], atol=2e-3)
+
+
+def test_a_picture_in_strips_is_as_the_whole() -> None:
+    """Bands are found in rows taken a few at a time: none is lost or doubled where they meet."""
+    rows = np.repeat(np.arange(0, 200, 10, dtype=np.float32), 10)[:, None] * np.ones((1, 64), np.float32)
+    ones = np.ones((200, 64), np.float32)
+    found = steps(rows, ones, blocks(ones))
+    jump = np.abs(np.diff(rows, axis=0))[:, 0]
+    at = np.flatnonzero(jump)
+    counted = [k for k in at if (k + 1) % 8 and 2 <= k < 197]
+    each = np.bincount(np.array(counted) // 16, minlength=12)[:12] * (100 - 1) / 16
+    np.testing.assert_allclose(found[:, 1], each, rtol=1e-5)

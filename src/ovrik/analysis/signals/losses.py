@@ -7,9 +7,10 @@ docs/method.md gives the formulas.
 from dataclasses import dataclass
 from functools import cached_property
 
+import cv2
 import numpy as np
-from scipy import ndimage
 
+cv2.setNumThreads(1)  # outputs are measured side by side: threads of its own would only wait for one another
 BLOCK = 16
 """Side of a block of a map, pixels."""
 CODED = 8
@@ -70,7 +71,7 @@ class Ground:
     @cached_property
     def slope(self) -> np.ndarray:
         """Slope of the smoothed luma, levels a pixel, shape (height, width)."""
-        return _slope(ndimage.gaussian_filter(self.planes.luma, BROAD, truncate=2.5))
+        return _slope(smoothed(self.planes.luma, BROAD))
 
     @cached_property
     def steepness(self) -> np.ndarray:
@@ -92,25 +93,41 @@ class Ground:
     @cached_property
     def energy(self) -> np.ndarray:
         """Variance of the fine detail in each block."""
-        return blocks(self.fine**2)
+        return blocks(self.power)
+
+    @cached_property
+    def power(self) -> np.ndarray:
+        """The fine detail, squared."""
+        return cv2.multiply(self.fine, self.fine)
 
     @cached_property
     def beside_edges(self) -> tuple[np.ndarray, np.ndarray]:
-        """Pixels near hard edges but not on them, and pixels far from any; both without structure of their own."""
-        hard = (_slope(self.planes.luma) >= HARD_EDGE).astype(np.uint8)
-        near, around = (ndimage.maximum_filter(hard, 2 * r + 1).astype(bool) for r in (BESIDE, AWAY))
-        calm = self.slope < STRUCTURED
+        """Pixels near hard edges but not on them, and pixels far from any, both without structure of their own: 255
+        there, else 0."""
+        hard = cv2.compare(_slope(self.planes.luma), HARD_EDGE, cv2.CMP_GE)
+        near, around = (cv2.dilate(hard, np.ones((2 * r + 1, 2 * r + 1), np.uint8)) for r in (BESIDE, AWAY))
+        calm = cv2.compare(self.slope, STRUCTURED, cv2.CMP_LT)
         return around & ~near & calm, ~around & calm
 
     @cached_property
+    def beside_share(self) -> np.ndarray:
+        """Share of each block's pixels that lie beside hard edges."""
+        return blocks(self.beside_edges[0]) / 255
+
+    @cached_property
     def smooth(self) -> np.ndarray:
-        """Pixels of smooth areas."""
-        return self.slope < EVEN
+        """Pixels of smooth areas, 1 or 0, float32."""
+        return (self.slope < EVEN).astype(np.float32)
+
+    @cached_property
+    def smooth_share(self) -> np.ndarray:
+        """Share of each block's pixels that are smooth."""
+        return blocks(self.smooth)
 
     @cached_property
     def own_steps(self) -> np.ndarray:
         """Energy of steps across the smooth areas, by block."""
-        return steps(self.planes.luma, self.smooth, self.planes.bits)
+        return steps(self.planes.luma, self.smooth, self.smooth_share, self.planes.bits)
 
     @cached_property
     def own_borders(self) -> np.ndarray:
@@ -127,6 +144,21 @@ class Ground:
         """Mean colours of the blocks."""
         return mean_lab(self.planes, self.matrix)
 
+    def ready(self) -> "Ground":
+        """The same, with all of it worked out: several outputs may be held against it at once."""
+        for name in (
+            "structured",
+            "even",
+            "energy",
+            "own_steps",
+            "own_borders",
+            "unmasked",
+            "lab",
+            "beside_share",
+        ):
+            getattr(self, name)
+        return self
+
 
 @dataclass(frozen=True, eq=False)
 class Losses:
@@ -138,30 +170,44 @@ class Losses:
     drift: np.ndarray
 
 
+def brief_losses(ground: Ground, output: Planes, before: np.ndarray | None = None) -> Losses:
+    """Of one frame those kinds alone that every frame is measured for: what rests on the one before, and colours."""
+    off = cv2.subtract(output.luma, ground.planes.luma)
+    drift = blocks(off, CODED)
+    found = {"loss_colour": _colour(ground, output), "loss_flicker": _flicker(ground, off, drift, before)}
+    return _losses(found, drift)
+
+
 def losses(ground: Ground, output: Planes, before: np.ndarray | None = None) -> Losses:
     """All kinds of loss of one frame; `before` is the drift of the frame before it, None for the first."""
     fine = high_pass(output.luma)
-    drift = blocks(output.luma - ground.planes.luma, CODED)
+    power = cv2.multiply(fine, fine)
+    off = cv2.subtract(output.luma, ground.planes.luma)
+    drift = blocks(off, CODED)
     found = {
         "loss_detail": _detail(ground, fine),
-        "loss_grain": _grain(ground, fine),
+        "loss_grain": _grain(ground, power),
         "loss_blocking": _blocking(ground, output.luma),
         "loss_banding": _banding(ground, output),
-        "loss_ringing": _ringing(ground, fine),
+        "loss_ringing": _ringing(ground, power),
         "loss_colour": _colour(ground, output),
-        "loss_flicker": _flicker(ground, output, drift, before),
+        "loss_flicker": _flicker(ground, off, drift, before),
     }
-    values = {key: value for key, (value, _map) in found.items()}
-    return Losses(values, {key: found_map for key, (_value, found_map) in found.items()}, drift)
+    return _losses(found, drift)
 
 
 Found = tuple[float, np.ndarray]
 
 
+def _losses(found: dict[str, Found], drift: np.ndarray) -> Losses:
+    values = {key: value for key, (value, _map) in found.items()}
+    return Losses(values, {key: found_map for key, (_value, found_map) in found.items()}, drift)
+
+
 def _detail(ground: Ground, fine: np.ndarray) -> Found:
     """How much less of the reference's fine detail the output has, by projection: what is only added does not make up
     for it. Grain, as it is in even blocks, is taken off both sides first."""
-    shared, own = blocks(ground.fine * fine), ground.energy
+    shared, own = blocks(cv2.multiply(ground.fine, fine)), ground.energy
     if ground.even.any():
         shared, own = shared - shared[ground.even].mean(), own - own[ground.even].mean()
     counted = ground.structured & (own > 1)
@@ -170,9 +216,9 @@ def _detail(ground: Ground, fine: np.ndarray) -> Found:
     return 100 * float((lost * weight).sum() / max(weight.sum(), 1e-9)), 100 * lost
 
 
-def _grain(ground: Ground, fine: np.ndarray) -> Found:
+def _grain(ground: Ground, power: np.ndarray) -> Found:
     """How much weaker the noise of even blocks is, by its standard deviation."""
-    held, own = blocks(fine**2), ground.energy
+    held, own = blocks(power), ground.energy
     counted = ground.even & (own >= LEAST_GRAIN**2)
     lost = np.where(counted, np.clip(1 - np.sqrt(held / np.maximum(own, 1e-9)), 0, 1), 0)
     if not counted.any():
@@ -186,15 +232,21 @@ def _grain(ground: Ground, fine: np.ndarray) -> Found:
 def borders(luma: np.ndarray) -> np.ndarray:
     """How much larger the steps between coded blocks are than those beside them, levels, by block; signed, so that
     noise has no part in it."""
-    out = np.zeros(1)
-    for plane in (luma, luma.T):
-        jump = np.abs(np.diff(plane, axis=1))
-        extra = np.zeros_like(plane)
-        at = np.arange(CODED - 1, jump.shape[1] - 1, CODED)
-        extra[:, at] = jump[:, at] - (jump[:, at - 1] + jump[:, at + 1]) / 2
-        found = blocks(extra) * CODED
-        out = out + (found if plane is luma else found.T) / 2
-    return out
+    return (_borders_across(luma) + _borders_across(luma.T).T) / 2
+
+
+def _borders_across(plane: np.ndarray) -> np.ndarray:
+    """Of the borders that are crossed along the second axis."""
+    rows, columns = (max(length // BLOCK, 1) for length in plane.shape)
+    count = max(0, (plane.shape[1] - CODED - 2) // CODED + 1)
+    first = [plane[:, CODED + k : CODED + k + (count - 1) * CODED + 1 : CODED] for k in (-2, -1, 0, 1)]
+    a, b, c, d = (np.ascontiguousarray(x) for x in first)
+    extra = cv2.absdiff(b, c) - (cv2.absdiff(a, b) + cv2.absdiff(c, d)) / 2 if count else np.zeros((1, 0))
+    per, high = BLOCK // CODED, min(BLOCK, plane.shape[0])
+    whole = np.zeros((rows * high, columns * per), np.float32)
+    wide = min(count, columns * per)
+    whole[:, :wide] = extra[: rows * high, :wide]
+    return np.asarray(whole.reshape(rows, high, columns, per).sum(axis=(1, 3)) * (CODED / (high * BLOCK)))
 
 
 def _blocking(ground: Ground, luma: np.ndarray) -> Found:
@@ -203,45 +255,59 @@ def _blocking(ground: Ground, luma: np.ndarray) -> Found:
     return max(0.0, mean), np.clip(more, 0, None)
 
 
-def _apart(one: np.ndarray, other: np.ndarray) -> np.ndarray:
-    return np.abs(np.subtract(one, other))
-
-
-def steps(luma: np.ndarray, smooth: np.ndarray, bits: int = 8) -> np.ndarray:
+def steps(luma: np.ndarray, smooth: np.ndarray, share: np.ndarray, bits: int = 8) -> np.ndarray:
     """Squared height of steps with flat ground on both sides, beyond the least step that so many bits have, as a mean
-    over a block's smooth pixels, by block. Steps at the borders of coded blocks are blocking, and don't count."""
-    out, least = np.zeros(1), np.float32(2.0 ** (8 - bits))
-    for plane, mask in ((luma, smooth), (luma.T, smooth.T)):
-        jump = _apart(plane[:, 3:-2], plane[:, 2:-3])
-        flat = _apart(plane[:, 2:-3], plane[:, :-5]) < FLAT
-        flat &= _apart(plane[:, 5:], plane[:, 3:-2]) < FLAT
+    over a block's smooth pixels, by block; `share` is of each block's pixels that are smooth. Steps at the borders of
+    coded blocks are blocking, and don't count."""
+    least = 2.0 ** (2 * (8 - bits))
+    across = _steps_down(luma.T, smooth.T, least).T
+    return (across + _steps_down(luma, smooth, least)) / np.maximum(share, 0.25)
+
+
+STRIP = 4 * BLOCK
+"""Rows that are gone through at once: what belongs to them stays in the processor's cache."""
+
+
+def _steps_down(luma: np.ndarray, smooth: np.ndarray, least: float) -> np.ndarray:
+    """Those from row to row, their squares as means over the blocks."""
+    out = []
+    for start in range(0, max(luma.shape[0] // BLOCK, 1) * BLOCK, STRIP):
+        above = min(start, 2)
+        plane = np.ascontiguousarray(luma[start - above : start + STRIP + 3])
+        even = np.ascontiguousarray(smooth[start - above : start + STRIP + 3])
         found = np.zeros_like(plane)
-        found[:, 2:-3] = np.where(flat & (jump >= STEP) & mask[:, 2:-3], jump**2 - least**2, 0)
-        found[:, CODED - 1 :: CODED] = 0
-        energy = blocks(found) / np.maximum(blocks(mask.astype(np.float32)), 0.25)
-        out = out + (energy if plane is luma else energy.T)
-    return out
+        if len(plane) > 5:
+            jump = cv2.absdiff(plane[3:-2], plane[2:-3])
+            here = cv2.compare(cv2.absdiff(plane[2:-3], plane[:-5]), FLAT, cv2.CMP_LT)
+            here &= cv2.compare(cv2.absdiff(plane[5:], plane[3:-2]), FLAT, cv2.CMP_LT)
+            here &= cv2.compare(jump, STEP, cv2.CMP_GE)
+            squares = cv2.multiply(cv2.subtract(cv2.multiply(jump, jump), least), even[2:-3])
+            cv2.copyTo(squares, here, found[2:-3])
+        inside = found[above : above + STRIP]
+        inside[CODED - 1 :: CODED] = 0
+        out.append(blocks(inside))
+    return np.concatenate(out)
 
 
 def _banding(ground: Ground, output: Planes) -> Found:
-    more = steps(output.luma, ground.smooth, output.bits) - ground.own_steps
-    weight = blocks(ground.smooth.astype(np.float32))
+    weight = ground.smooth_share
+    more = steps(output.luma, ground.smooth, weight, output.bits) - ground.own_steps
     mean = float((more * weight).sum() / max(weight.sum(), 1e-9))
     share = min(1.0, 4 * float(weight.mean()))
     return share * max(0.0, mean) ** 0.5, np.sqrt(np.clip(more, 0, None))
 
 
-def _ringing(ground: Ground, fine: np.ndarray) -> Found:
+def _ringing(ground: Ground, power: np.ndarray) -> Found:
     beside, away = ground.beside_edges
-    if not beside.any() or away.mean() < LEAST_AWAY:
+    share, far = cv2.countNonZero(beside) / beside.size, cv2.countNonZero(away) / away.size
+    if not share or far < LEAST_AWAY:
         return 0.0, np.zeros_like(ground.energy)
-    more = fine**2 - ground.fine**2  # ripples are added: grain that is lost beside an edge is none
-    usual = max(0.0, float(more[away].mean()))
-    near = max(0.0, float(more[beside].mean()) - usual) ** 0.5
-    weight = blocks(beside.astype(np.float32))
-    by_block = blocks(np.where(beside, more, 0)) / np.maximum(weight, 0.05) - usual
-    share = min(1.0, 20 * float(beside.mean()))
-    return share * near, np.where(weight > 0, np.sqrt(np.clip(by_block, 0, None)), 0)
+    more = cv2.subtract(power, ground.power)  # ripples are added: grain that is lost beside an edge is none
+    usual = max(0.0, cv2.mean(more, away)[0])
+    near = max(0.0, cv2.mean(more, beside)[0] - usual) ** 0.5
+    weight = ground.beside_share
+    by_block = blocks(cv2.bitwise_and(more, more, mask=beside)) / np.maximum(weight, 0.05) - usual
+    return min(1.0, 20 * share) * near, np.where(weight > 0, np.sqrt(np.clip(by_block, 0, None)), 0)
 
 
 def _colour(ground: Ground, output: Planes) -> Found:
@@ -249,8 +315,8 @@ def _colour(ground: Ground, output: Planes) -> Found:
     return float(far.mean()), far
 
 
-def _flicker(ground: Ground, output: Planes, drift: np.ndarray, before: np.ndarray | None) -> Found:
-    rows, columns = ground.energy.shape
+def _flicker(ground: Ground, off: np.ndarray, drift: np.ndarray, before: np.ndarray | None) -> Found:
+    rows, columns = (max(1, length // BLOCK) for length in off.shape)
     if before is None or before.shape != drift.shape:
         return 0.0, np.zeros((rows, columns))
     change = drift - before
@@ -259,7 +325,8 @@ def _flicker(ground: Ground, output: Planes, drift: np.ndarray, before: np.ndarr
     # Detail that is lost moves small areas up and down as the picture moves: brightness flickers over larger ones.
     broad = blocks(change, PULSE // CODED)
     # The mean of an area varies by itself where what was lost is noise: twice its variance over so many pixels.
-    by_chance = 2 * float((output.luma - ground.planes.luma).var()) / PULSE**2
+    varies = cv2.norm(off, cv2.NORM_L2SQR) / off.size - float(drift.mean()) ** 2
+    by_chance = 2 * max(0.0, varies) / PULSE**2
     return float(np.sqrt(max(0.0, (broad**2).mean() - by_chance))), np.abs(inside.mean(axis=(1, 3)))
 
 
@@ -274,16 +341,23 @@ def blocks(plane: np.ndarray, side: int = BLOCK) -> np.ndarray:
     return np.asarray(down.reshape(rows, columns, side).sum(axis=2) / side**2)
 
 
+def smoothed(plane: np.ndarray, deviation: float) -> np.ndarray:
+    """Through a Gaussian of that standard deviation, pixels, cut off at two and a half of them; mirrored edges."""
+    side = 2 * int(2.5 * deviation + 0.5) + 1
+    return cv2.GaussianBlur(plane, (side, side), deviation, borderType=cv2.BORDER_REFLECT)
+
+
 def high_pass(plane: np.ndarray) -> np.ndarray:
     """What is finer than a Gaussian of `FINE` pixels, shape as the plane."""
-    return plane - ndimage.gaussian_filter(plane, FINE, truncate=2.5)
+    return cv2.subtract(plane, smoothed(plane, FINE))
 
 
 def _slope(plane: np.ndarray) -> np.ndarray:
-    out = np.zeros_like(plane)
-    out[:, 1:-1] = np.square(np.subtract(plane[:, 2:], plane[:, :-2]) / 2)
-    out[1:-1] += np.square(np.subtract(plane[2:], plane[:-2]) / 2)
-    return np.sqrt(out)
+    """Of central differences, 0 beyond the edges, float32."""
+    across, down = np.zeros_like(plane), np.zeros_like(plane)
+    cv2.subtract(plane[:, 2:], plane[:, :-2], across[:, 1:-1])
+    cv2.subtract(plane[2:], plane[:-2], down[1:-1])
+    return cv2.multiply(cv2.magnitude(across, down), 0.5)
 
 
 _TO_XYZ = np.array(
@@ -310,6 +384,8 @@ def mean_lab(planes: Planes, matrix: tuple[float, float]) -> np.ndarray:
 def _means_at(plane: np.ndarray, luma: tuple[int, ...], grid: tuple[int, ...]) -> np.ndarray:
     """Block means of a chroma plane, on luma's grid."""
     down, across = luma[0] / plane.shape[0], luma[1] / plane.shape[1]
+    if down == across and down in (1, 2) and min(luma) >= BLOCK:
+        return blocks(plane, BLOCK // int(down))
     rows = np.minimum(np.rint(np.arange(grid[0]) * BLOCK / down).astype(int), plane.shape[0] - 1)
     columns = np.minimum(np.rint(np.arange(grid[1]) * BLOCK / across).astype(int), plane.shape[1] - 1)
     high, wide = max(1, round(BLOCK / down)), max(1, round(BLOCK / across))

@@ -1,5 +1,6 @@
 """What an output shows beside the reference: the same frames, other ones of the programme, or something else."""
 
+import threading
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass, replace
@@ -231,7 +232,7 @@ def _upright(frame: av.VideoFrame, clip: Footage) -> av.VideoFrame:
     return av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels, np.uint8), format="gray")
 
 
-EDITION = 3
+EDITION = 4
 """Raised when miniatures are made another way, so that old ones are not taken for new."""
 
 
@@ -239,11 +240,22 @@ def kept_miniatures(reference: Path, should_stop: Ask = lambda: False) -> Miniat
     """Those of a reference, kept in the cache by its checksum."""
     mark = f"{EDITION}-{checksum_now(reference).rsplit(':', 1)[-1][:40]}"
     place = cache_folder("references", "miniatures") / f"{mark}.npz"
+    with _MAKING:  # outputs are checked at once: the first makes them, the others read them
+        return _read(place) or _made(reference, place, should_stop)
+
+
+_MAKING = threading.Lock()
+
+
+def _read(place: Path) -> Miniatures | None:
     try:
         with np.load(place, allow_pickle=False) as kept:
             return _kept({name: kept[name] for name in kept.files})
     except (OSError, ValueError, KeyError):
-        pass
+        return None
+
+
+def _made(reference: Path, place: Path, should_stop: Ask) -> Miniatures:
     made = miniatures(reference, should_stop)
     with suppress(OSError), writing(place) as handle:  # a full cache costs another decode, nothing else
         np.savez(

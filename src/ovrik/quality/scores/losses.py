@@ -1,5 +1,6 @@
 """The kinds of loss of every frame of every output, in one pass over the reference."""
 
+import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
@@ -10,7 +11,8 @@ import numpy as np
 
 from ovrik.analysis.signals.levels import KR_KB
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
-from ovrik.analysis.signals.losses import Ground, Planes, losses
+from ovrik.analysis.signals.loss_picks import CUT, between, picks
+from ovrik.analysis.signals.losses import Ground, Planes, brief_losses, losses
 from ovrik.errors import Ask, Stopped
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
@@ -24,11 +26,13 @@ EDITION = "2"
 @dataclass(frozen=True)
 class ToMeasure:
     """An output whose losses are to be measured. Fields: `output`, its file; `clip`, what was read from it; `match`,
-    how it lies beside the reference."""
+    how it lies beside the reference; `vmaf` of each frame that both have, if it is known: where it does something
+    unusual, all kinds are measured."""
 
     output: Path
     clip: Footage
     match: Match
+    vmaf: np.ndarray | None = None
 
 
 def ground_of(planes: Planes, against: Footage) -> Ground:
@@ -58,47 +62,83 @@ def losses_of(
     """Values of each kind of loss, shape (frames,), by key, of each output; nothing of one that can't be measured.
     Raises OvrikError, Stopped on request."""
     able = [j for j in jobs if measurable(j, against)]
-    taking = [_Taking(_aligned(j, against), max(-j.match.lag, 0)) for j in able]
-    with ThreadPoolExecutor(2, "losses") as pool:
-        frames = planes_in(reference, Taken(full_range=against.full_range)) if able else ()
-        for number, planes in enumerate(frames):
+    taking = [_Taking(_aligned(j, against), max(-j.match.lag, 0), _picked(j, against)) for j in able]
+    frames = planes_in(reference, Taken(full_range=against.full_range)) if able else iter(())
+    with ThreadPoolExecutor(os.cpu_count(), "losses") as pool:
+        coming = pool.submit(_ground_at, 0, frames, against, taking)
+        number = 0
+        while ground := coming.result():
             if should_stop():
                 raise Stopped
-            ground = ground_of(planes, against)
-            beside = [(t, t.frame_beside(number)) for t in taking]
-            if number >= max(t.first for t in taking) and not any(p for _t, p in beside):
+            # The next one is made while outputs are held against this one.
+            coming = pool.submit(_ground_at, number + 1, frames, against, taking)
+            todo = [pool.submit(t.measure, ground) for t in taking if number >= t.first]
+            there = [done.result() for done in todo]
+            if len(there) == len(taking) and not any(there):
                 break  # the reference may be longer than what it was named for
-            todo = [pool.submit(t.measure, ground, p) for t, p in beside if p]
-            for done in todo:
-                done.result()
-            on_share(min((number + 1) / max(against.frames, 1), 1.0))
+            number += 1
+            on_share(min(number / max(against.frames, 1), 1.0))
     found = iter(taking)
     return [next(found).series() if j in able else {} for j in jobs]
+
+
+def _picked(job: ToMeasure, against: Footage) -> np.ndarray:
+    count = min(job.clip.frames - max(job.match.lag, 0), against.frames - max(-job.match.lag, 0))
+    return picks(max(count, 1), job.vmaf)
+
+
+def _ground_at(
+    number: int, frames: Iterator[Planes], against: Footage, taking: "Sequence[_Taking]"
+) -> Ground | None:
+    planes = next(frames, None)
+    if planes is None:
+        return None
+    ground = ground_of(planes, against)
+    return ground.ready() if any(t.wants(number) for t in taking) else ground
 
 
 @dataclass(eq=False)
 class _Taking:
     """An output as it is measured, frame by frame. Fields: `frames` of it that are still to come; `first`, the
-    reference's frame beside the next of them; `values`, those of each frame so far; `drift` of the last one."""
+    reference's frame beside the next of them; `picked`, which of them are measured for all kinds; `values`, those of
+    each frame so far; `bright`, the blocks' brightness in the last one of the reference; `cuts`, for each so far
+    whether a shot begins there; `drift` of the last one."""
 
     frames: Iterator[Planes]
     first: int
+    picked: np.ndarray
     values: list[dict[str, float]] = field(default_factory=list)
+    bright: np.ndarray | None = None
+    cuts: list[bool] = field(default_factory=list)
     drift: np.ndarray | None = None
 
-    def frame_beside(self, number: int) -> Planes | None:
-        """The frame beside this one of the reference; None where it has none."""
-        return next(self.frames, None) if number >= self.first else None
+    def wants(self, number: int) -> bool:
+        """Whether all kinds are measured of the frame beside this one of the reference."""
+        place = number - self.first
+        return place >= 0 and (place >= len(self.picked) or bool(self.picked[place]))
 
-    def measure(self, ground: Ground, planes: Planes) -> None:
-        """Take in one more; its maps are not kept, which would be many times the size of the frames."""
-        found = losses(ground, planes, self.drift)
+    def measure(self, ground: Ground) -> bool:
+        """Take in the next one, if there is any; its maps are not kept, which would be many times the size of the
+        frames."""
+        planes = next(self.frames, None)
+        if planes is None:
+            return False
+        wanted = self.wants(self.first + len(self.values))
+        found = (losses if wanted else brief_losses)(ground, planes, self.drift)
+        self.cuts.append(self.bright is None or float(np.abs(ground.lab[0] - self.bright).mean()) > CUT)
+        self.bright = ground.lab[0]
         self.values.append(found.values)
         self.drift = found.drift
+        return True
 
     def series(self) -> dict[str, np.ndarray]:
-        """Each kind's values."""
-        return {k.key: np.array([v[k.key] for v in self.values]) for k in LOSS_KINDS} if self.values else {}
+        """Each kind's values, one for each frame."""
+        if not self.values:
+            return {}
+        cuts = np.array(self.cuts)
+        return {
+            k.key: between(np.array([v.get(k.key, np.nan) for v in self.values]), cuts) for k in LOSS_KINDS
+        }
 
 
 def _aligned(job: ToMeasure, against: Footage) -> Iterator[Planes]:

@@ -1,10 +1,14 @@
 """Check and score the outputs that have not been judged yet."""
 
 import dataclasses
+import os
+import threading
 from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
+from typing import TypeVar
 
 from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
 from ovrik.errors import Ask, OvrikError, PassingTrouble
@@ -115,7 +119,7 @@ def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, ev
     facts, programme = study.facts(), study.programme()
     steps = len(todo) + len({d.judged_with for d in todo})
     at, passing = 0, list[str]()
-    sound = cache(lambda: excerpt_sound(programme, facts.excerpt))
+    sound = _once(lambda: excerpt_sound(programme, facts.excerpt))
     check_unchanged(programme)
     for group in _by_reference(todo):
         report = _reporting(watch, "Making the reference", at / steps, 1 / steps)
@@ -154,6 +158,20 @@ def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, ev
     return len(todo)
 
 
+Made = TypeVar("Made")
+
+
+def _once(make: Callable[[], Made]) -> Callable[[], Made]:
+    """What it makes, made by whoever asks first; the others wait for it."""
+    lock, kept = threading.Lock(), cache(make)
+
+    def asked() -> Made:
+        with lock:
+            return kept()
+
+    return asked
+
+
 def _by_reference(todo: Sequence[Due]) -> Iterator[list[Due]]:
     for same in dict.fromkeys(d.judged_with for d in todo):
         yield [d for d in todo if d.judged_with == same]
@@ -184,12 +202,18 @@ class _Pass:
     def done(self) -> list[str]:
         """Judge them; gives what could not be judged for a passing reason."""
         passing, found = list[str](), list[tuple[Due, Checked]]()
-        for number, (job, due) in enumerate(zip(self.jobs, self.due, strict=True)):
-            self._say(f"Checking {due.contender.label}", CHECKING * number / len(self.jobs))
-            try:
-                found.append((due, checked(due.path, job, self.should_stop)))
-            except PassingTrouble as exc:
-                passing.append(f"{due.contender.label}: {exc}")
+        self._say(f"Checking {_names(iter(self.due))}", 0.0)
+        with ThreadPoolExecutor(os.cpu_count(), "checks") as pool:
+            looks = [
+                pool.submit(checked, due.path, job, self.should_stop)
+                for job, due in zip(self.jobs, self.due, strict=True)
+            ]
+            for number, (look, due) in enumerate(zip(looks, self.due, strict=True), 1):
+                try:
+                    found.append((due, look.result()))
+                except PassingTrouble as exc:
+                    passing.append(f"{due.contender.label}: {exc}")
+                self._say(f"Checked {due.contender.label}", CHECKING * number / len(self.jobs))
         # By content: two contenders may have written the very same file.
         new = {
             d.run.output_sha256: (d, c) for d, c in reversed(found) if c.to_score and not self._known(d, c)
@@ -239,7 +263,11 @@ class _Pass:
             )
         if self.every == 1:
             report = self._reporter(f"Measuring losses of {names}", SCORING, 1.0)
-            measure = [c.to_measure for _d, c in new if c.to_measure]
+            measure = [
+                replace(c.to_measure, vmaf=m["vmaf"].values)
+                for (_d, c), m in zip(new, found, strict=True)
+                if c.to_measure
+            ]
             lost = losses_of(measure, reference, probe(reference), report, self.should_stop)
             for metrics, kinds in zip(found, lost, strict=True):
                 metrics |= {key: MetricScores(EDITION, values) for key, values in kinds.items()}
