@@ -11,6 +11,7 @@ from dataclasses import asdict, dataclass
 
 from bench import (
     against_hyperfine,
+    checking,
     complexity_speed,
     devices,
     dragging,
@@ -209,6 +210,21 @@ def scoring() -> list[Claim]:
     ]
 
 
+def check() -> list[Claim]:
+    """From the last export to the verdict."""
+    out = []
+    for name, most in (("720p", 1.3), ("2160p 10 bit", 1.3), ("160x90", 2.0)):
+        found = checking.took(checking.CASES[name], checking.TIMES if name != "2160p 10 bit" else 1)
+        print(f"{name}, processor seconds: {found.parts}", flush=True)
+        named = f"{name}: from the last export's end to the verdict, over VMAF, PSNR and SSIM by commands"
+        out.append(Claim(named, found.whole, most, ""))
+        if name != "160x90":
+            out.append(Claim(f"{name}: the same to the first verdict, so far", found.so_far, 0.3, ""))
+            share = found.parts["losses"] / found.parts["scores"]
+            out.append(Claim(f"{name}: processor time of kinds of loss over that of scores", share, 0.4, ""))
+    return out
+
+
 def losses() -> list[Claim]:
     """Each measure of loss answers to its own fault, and little to the others."""
     own, other = loss_table.weakest_own(), loss_table.worst_crosstalk()
@@ -371,6 +387,7 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "fuzz": fuzz,
     "viewer": viewer,
     "scoring": scoring,
+    "checking": check,
     "losses": losses,
     "drag": drag,
     "match": match,

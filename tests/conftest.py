@@ -32,9 +32,10 @@ from played import Played
 from swept import SWEPT
 from unmeasured import no_losses
 
-# How soon cases are drawn says how busy the machine is, and nothing of what they are drawn for.
+# How soon cases are drawn says how busy the machine is, and nothing of what they are drawn for. `./run bench fuzz`
+# draws many more.
 hypothesis.settings.register_profile(
-    "busy", deadline=None, suppress_health_check=[hypothesis.HealthCheck.too_slow]
+    "busy", deadline=None, max_examples=50, suppress_health_check=[hypothesis.HealthCheck.too_slow]
 )
 hypothesis.settings.load_profile("busy")
 

@@ -10,6 +10,8 @@ SWEPT = (
     "work/test_odd_footage.py::test_turned_clips_come_out_upright[180]",
     "work/test_odd_footage.py::test_turned_clips_come_out_upright[90]",
     "work/test_parts.py::test_every_part_of_a_treated_cut_is_timed[contender3]",
+    "work/test_match_quality.py::test_by_the_command_line",
+    "work/test_fairness.py::test_a_stand_in_that_falls_back_is_caught",  # and `./run bench devices`
     "work/test_odd_footage.py::test_full_range_is_delivered_as_limited_and_looks_the_same[False-10le]",
     "work/test_odd_footage.py::test_full_range_is_delivered_as_limited_and_looks_the_same[True-",
     "work/test_odd_footage.py::test_rgb_is_delivered_in_a_stated_matrix[coded0]",

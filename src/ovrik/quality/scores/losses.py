@@ -101,7 +101,7 @@ def _ground_at(
 class _Taking:
     """An output as it is measured, frame by frame. Fields: `frames` of it that are still to come; `first`, the
     reference's frame beside the next of them; `picked`, which of them are measured for all kinds; `values`, those of
-    each frame so far; `bright`, the blocks' brightness in the last one of the reference; `cuts`, for each so far
+    each frame so far; `bright`, the blocks' L* in the last one of the reference; `cuts`, for each so far
     whether a shot begins there; `drift` of the last one."""
 
     frames: Iterator[Planes]
