@@ -7,6 +7,7 @@ from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.records.score import MetricScores, ScoreRecord
 from ovrik.store.study import Study
 from ovrik.study.contender.delivery import delivery
+from ovrik.study.facts.output_facts import OutputFacts
 
 BUILD = {"key": "bundled", "path": "/b/ffmpeg", "version": "9", "sha256": "aa"}
 
@@ -40,11 +41,14 @@ def add_run(
     study.keep_run(made, build, {"processor": machine}, study.programme())
 
 
-def scored(study: Study, contender: int, vmaf: list[float], faults: tuple[str, ...] = ()) -> None:
-    """A finished run of a contender whose output has these scores."""
+def scored(
+    study: Study, contender: int, vmaf: list[float], faults: tuple[str, ...] = (), treated_by: str = ""
+) -> None:
+    """A finished run of a contender whose output has these scores, by frames that a build treated."""
     add_run(study, contender, 1, 3.0)
     found = next(c for c in study.contenders() if c.contender_id == contender)
     wanted = delivery(study.programme(), study.facts().excerpt, found.recipe)
     key = reference_key(study.programme(), study.facts().excerpt, wanted)
     metrics = {"vmaf": MetricScores("", np.array(vmaf))}
-    study.keep_score(ScoreRecord(contender, "ff", key, faults, metrics=metrics), BUILD)
+    facts = OutputFacts(treated_by=treated_by)
+    study.keep_score(ScoreRecord(contender, "ff", key, faults, metrics=metrics, facts=facts), BUILD)

@@ -25,7 +25,7 @@ EIGHT_KINDS = (
     "letterbox",
 )
 """Footage on which every wrong export is tried."""
-NO_MATTER = {("DNxHR lb", "PQ"), ("DNxHR lb", "HLG")}
+NO_MATTER = {(coding, kind) for coding in ("DNxHR lb", "DNxHR hqx") for kind in ("PQ", "HLG")}
 """Blamed rightly: this encoder tags its stream as BT.709 whatever it is given."""
 CAN_NOT = {(coding, kind) for coding in ("DNxHR lb", "DNxHR hqx") for kind in ("odd size", "turned")}
 """Smaller than this encoder takes."""

@@ -162,6 +162,16 @@ candidates = st.lists(
 )
 
 
+def test_two_come_in_where_a_limit_is_rounded() -> None:
+    """98.06 and 98.00 both pass at 98.0: the one that is chosen there is named."""
+    found = [
+        Entrant(n, 0, cost, cost, measured=Measured({"vmaf_mean": vmaf}))
+        for n, cost, vmaf in ((2, 2.0, 99.0), (3, 1.0, 98.0), (4, 1.0, 98.06))
+    ]
+    [loosened] = [c for c in limit_changes(found, limits(vmaf_mean=99.0)) if not c.gone]
+    assert (loosened.to, loosened.choice) == (98.0, 3)
+
+
 @settings(max_examples=200, deadline=None)
 @given(candidates, st.floats(60, 99), st.floats(2, 90))
 def test_a_change_that_is_named_is_one_and_the_first(found: list[Entrant], vmaf: float, size: float) -> None:

@@ -265,6 +265,25 @@ def test_quality_and_size_that_changed_are_said(study: Study) -> None:
     assert "Files are larger by 10.0 % with x264 veryfast CRF 24." in said
 
 
+@pytest.mark.parametrize(("treated_by", "held"), [("", ["larger"]), ("another build's frames", [])])
+def test_a_size_is_held_against_the_same_picture_alone(
+    study: Study, treated_by: str, held: list[str]
+) -> None:
+    """What a build draws otherwise takes other room: that is said, and no fault of its encoder."""
+    for name, size in (("one", 1_000_000), ("two", 2_000_000)):
+        if name == "two":
+            study.begin_sitting(name)
+        scored(study, 1, [94.0] * 30, treated_by=treated_by if name == "two" else "")
+        with study._change() as db:
+            db.execute("UPDATE run SET output_bytes = ? WHERE sitting_id = ?", (size, study.sitting_id))
+            db.execute("UPDATE run SET output_sha256 = ? WHERE sitting_id = ?", (name, study.sitting_id))
+            db.execute("UPDATE score SET output_sha256 = ? WHERE output_sha256 = 'ff'", (name,))
+    [changed] = gather_sittings(study).pair(1, 2).changed
+    assert changed.size == 2.0
+    assert bool(changed.treated) == bool(treated_by)
+    assert [w.got for w in changed.worse] == held
+
+
 def test_a_lower_quality_is_worse(study: Study) -> None:
     for name, vmaf in (("one", 94.0), ("two", 93.0), ("three", 92.7)):
         if name != "one":

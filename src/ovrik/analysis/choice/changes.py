@@ -74,7 +74,10 @@ def _loosened(
         return []
     one = min(able, key=lambda e: (abs(values[e.contender_id] - limit), e.order))
     shown = _loosely(kind, values[one.contender_id])
-    return [(abs(shown - limit) / kind.step, _change(kind, shown, False, one))]
+    there = chosen(
+        found, rest.having(kind.key, shown)
+    )  # another may come in with it, where the limit is rounded
+    return [(abs(shown - limit) / kind.step, _change(kind, shown, False, there))]
 
 
 def _change(kind: LimitKind, to: float, gone: bool, choice: Entrant | None) -> Change:

@@ -8,7 +8,7 @@ HAPPENS, UNUSUAL = 2.0, 3.0
 """Points by which a frame's VMAF differs from what its measured neighbours let one expect, and how many times what is
 usual in this output: then it is measured too. Frames of different coded types differ by themselves."""
 CUT = 12.0
-"""Mean change of the blocks' L* from one frame to the next that begins another shot."""
+"""Mean change of the coded blocks' brightness from one frame to the next that begins another shot, levels."""
 
 
 def picks(frames: int, vmaf: np.ndarray | None = None) -> np.ndarray:

@@ -10,11 +10,11 @@ from functools import cached_property
 import cv2
 import numpy as np
 
+from ovrik.analysis.signals.block_means import CODED, Samples
+
 cv2.setNumThreads(1)  # outputs are measured side by side: threads of its own would only wait for one another
 BLOCK = 16
 """Side of a block of a map, pixels."""
-CODED = 8
-"""Side of the smallest block that encoders transform whole, pixels."""
 FINE, BROAD = 1.5, 2.0
 """Standard deviations of the Gaussians that part fine from coarse, pixels."""
 STRUCTURED, EVEN = 4.0, 1.0
@@ -170,12 +170,32 @@ class Losses:
     drift: np.ndarray
 
 
-def brief_losses(ground: Ground, output: Planes, before: np.ndarray | None = None) -> Losses:
-    """Of one frame those kinds alone that every frame is measured for: what rests on the one before, and colours."""
-    off = cv2.subtract(output.luma, ground.planes.luma)
-    drift = blocks(off, CODED)
-    found = {"loss_colour": _colour(ground, output), "loss_flicker": _flicker(ground, off, drift, before)}
+def brief_losses(
+    reference: Samples, output: Samples, matrix: tuple[float, float], before: np.ndarray | None = None
+) -> Losses | None:
+    """Of one frame those kinds alone that every frame is measured for, what rests on the one before and colours, from
+    its samples as they are; None where those of the two are of different kinds or sizes."""
+    square = output.square_apart(reference)
+    grid = [length // BLOCK for length in reference.planes[0].shape]
+    if square is None or not all(grid) or not reference.chroma_block or not output.chroma_block:
+        return None
+    means = [frame.means(0, (CODED, CODED)) for frame in (reference, output)]
+    drift = means[1] - means[0]
+    own, ours = (_lab_of(frame, luma, matrix) for frame, luma in zip((reference, output), means, strict=True))
+    found = {
+        "loss_colour": _apart(own, ours),
+        "loss_flicker": _flicker(square, (grid[0], grid[1]), drift, before),
+    }
     return _losses(found, drift)
+
+
+def _lab_of(frame: Samples, luma: np.ndarray, matrix: tuple[float, float]) -> np.ndarray:
+    """Mean colours of its blocks, from the luma's means over coded ones."""
+    per = BLOCK // CODED
+    y = blocks(luma, per)
+    block = frame.chroma_block or (CODED, CODED)
+    cb, cr = (frame.means(number, block) for number in (1, 2))
+    return lab(y, cb, cr, matrix)
 
 
 def losses(ground: Ground, output: Planes, before: np.ndarray | None = None) -> Losses:
@@ -184,6 +204,7 @@ def losses(ground: Ground, output: Planes, before: np.ndarray | None = None) -> 
     power = cv2.multiply(fine, fine)
     off = cv2.subtract(output.luma, ground.planes.luma)
     drift = blocks(off, CODED)
+    square = cv2.norm(off, cv2.NORM_L2SQR) / off.size
     found = {
         "loss_detail": _detail(ground, fine),
         "loss_grain": _grain(ground, power),
@@ -191,7 +212,7 @@ def losses(ground: Ground, output: Planes, before: np.ndarray | None = None) -> 
         "loss_banding": _banding(ground, output),
         "loss_ringing": _ringing(ground, power),
         "loss_colour": _colour(ground, output),
-        "loss_flicker": _flicker(ground, off, drift, before),
+        "loss_flicker": _flicker(square, ground.energy.shape, drift, before),
     }
     return _losses(found, drift)
 
@@ -311,12 +332,17 @@ def _ringing(ground: Ground, power: np.ndarray) -> Found:
 
 
 def _colour(ground: Ground, output: Planes) -> Found:
-    far = np.hypot(*(mean_lab(output, ground.matrix) - ground.lab)[1:])  # lightness is no colour
+    return _apart(ground.lab, mean_lab(output, ground.matrix))
+
+
+def _apart(own: np.ndarray, ours: np.ndarray) -> Found:
+    far = np.hypot(*(ours - own)[1:])  # lightness is no colour
     return float(far.mean()), far
 
 
-def _flicker(ground: Ground, off: np.ndarray, drift: np.ndarray, before: np.ndarray | None) -> Found:
-    rows, columns = (max(1, length // BLOCK) for length in off.shape)
+def _flicker(square: float, grid: tuple[int, ...], drift: np.ndarray, before: np.ndarray | None) -> Found:
+    """`square`, the mean square of what luma is off by; `grid`, rows and columns of blocks."""
+    rows, columns = grid
     if before is None or before.shape != drift.shape:
         return 0.0, np.zeros((rows, columns))
     change = drift - before
@@ -325,8 +351,7 @@ def _flicker(ground: Ground, off: np.ndarray, drift: np.ndarray, before: np.ndar
     # Detail that is lost moves small areas up and down as the picture moves: brightness flickers over larger ones.
     broad = blocks(change, PULSE // CODED)
     # The mean of an area varies by itself where what was lost is noise: twice its variance over so many pixels.
-    varies = cv2.norm(off, cv2.NORM_L2SQR) / off.size - float(drift.mean()) ** 2
-    by_chance = 2 * max(0.0, varies) / PULSE**2
+    by_chance = 2 * max(0.0, square - float(drift.mean()) ** 2) / PULSE**2
     return float(np.sqrt(max(0.0, (broad**2).mean() - by_chance))), np.abs(inside.mean(axis=(1, 3)))
 
 
@@ -368,9 +393,14 @@ _TO_XYZ = np.array(
 
 def mean_lab(planes: Planes, matrix: tuple[float, float]) -> np.ndarray:
     """CIE 1976 L*, a*, b* of the blocks' mean colours, shape (3, rows, columns), of limited-range planes."""
-    kr, kb = matrix
     y = blocks(planes.luma)
     cb, cr = (_means_at(plane, planes.luma.shape, y.shape) for plane in (planes.cb, planes.cr))
+    return lab(y, cb, cr, matrix)
+
+
+def lab(y: np.ndarray, cb: np.ndarray, cr: np.ndarray, matrix: tuple[float, float]) -> np.ndarray:
+    """CIE 1976 L*, a*, b*, shape (3, rows, columns), of colours in 8-bit levels of limited range."""
+    kr, kb = matrix
     y, cb, cr = (y - 16) / 219, (cb - 128) / 224, (cr - 128) / 224
     red, blue = y + 2 * (1 - kr) * cr, y + 2 * (1 - kb) * cb
     green = (y - kr * red - kb * blue) / (1 - kr - kb)

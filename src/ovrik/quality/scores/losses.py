@@ -4,11 +4,13 @@ import os
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import cached_property
 from itertools import islice
 from pathlib import Path
 
 import numpy as np
 
+from ovrik.analysis.signals.block_means import CODED, Samples
 from ovrik.analysis.signals.levels import KR_KB
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.analysis.signals.loss_picks import CUT, between, picks
@@ -16,7 +18,7 @@ from ovrik.analysis.signals.losses import Ground, Planes, brief_losses, losses
 from ovrik.errors import Ask, Stopped
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
-from ovrik.quality.scores.planes import Taken, planes_in
+from ovrik.quality.scores.planes import Taken, planes_from, samples_in
 from ovrik.study.clip.footage import Footage
 
 EDITION = "2"
@@ -35,9 +37,14 @@ class ToMeasure:
     vmaf: np.ndarray | None = None
 
 
+def matrix_of(against: Footage) -> tuple[float, float]:
+    """(Kr, Kb) of a clip's colours, BT.709's where it says nothing."""
+    return KR_KB.get(against.colour.matrix or "bt709", KR_KB["bt709"])
+
+
 def ground_of(planes: Planes, against: Footage) -> Ground:
     """A frame of the reference as ground for outputs."""
-    return Ground(planes, KR_KB.get(against.colour.matrix or "bt709", KR_KB["bt709"]))
+    return Ground(planes, matrix_of(against))
 
 
 def measurable(job: ToMeasure, against: Footage) -> bool:
@@ -63,7 +70,7 @@ def losses_of(
     Raises OvrikError, Stopped on request."""
     able = [j for j in jobs if measurable(j, against)]
     taking = [_Taking(_aligned(j, against), max(-j.match.lag, 0), _picked(j, against)) for j in able]
-    frames = planes_in(reference, Taken(full_range=against.full_range)) if able else iter(())
+    frames = samples_in(reference, Taken(full_range=against.full_range)) if able else iter(())
     with ThreadPoolExecutor(os.cpu_count(), "losses") as pool:
         coming = pool.submit(_ground_at, 0, frames, against, taking)
         number = 0
@@ -87,24 +94,46 @@ def _picked(job: ToMeasure, against: Footage) -> np.ndarray:
     return picks(max(count, 1), job.vmaf)
 
 
+@dataclass(frozen=True, eq=False)
+class _Beside:
+    """A frame of the reference that outputs are held against. Fields: `samples` of it; `matrix`, (Kr, Kb) of its
+    colours; `ground`, all of it worked out, where all kinds of loss are measured of some output."""
+
+    samples: Samples
+    matrix: tuple[float, float]
+    ground: Ground | None
+
+    @cached_property
+    def full(self) -> Ground:
+        """The ground, made now where nobody foresaw that it is needed."""
+        return self.ground or Ground(planes_from(self.samples), self.matrix)
+
+    @cached_property
+    def bright(self) -> np.ndarray:
+        """Means of luma over its coded blocks."""
+        high, wide = self.samples.planes[0].shape
+        return self.samples.means(0, (min(CODED, high), min(CODED, wide)))
+
+
 def _ground_at(
-    number: int, frames: Iterator[Planes], against: Footage, taking: "Sequence[_Taking]"
-) -> Ground | None:
-    planes = next(frames, None)
-    if planes is None:
+    number: int, frames: Iterator[Samples], against: Footage, taking: "Sequence[_Taking]"
+) -> _Beside | None:
+    samples = next(frames, None)
+    if samples is None:
         return None
-    ground = ground_of(planes, against)
-    return ground.ready() if any(t.wants(number) for t in taking) else ground
+    wanted = any(t.wants(number) for t in taking)
+    matrix = matrix_of(against)
+    return _Beside(samples, matrix, ground_of(planes_from(samples), against).ready() if wanted else None)
 
 
 @dataclass(eq=False)
 class _Taking:
     """An output as it is measured, frame by frame. Fields: `frames` of it that are still to come; `first`, the
     reference's frame beside the next of them; `picked`, which of them are measured for all kinds; `values`, those of
-    each frame so far; `bright`, the blocks' L* in the last one of the reference; `cuts`, for each so far
-    whether a shot begins there; `drift` of the last one."""
+    each frame so far; `bright`, the means of luma over blocks in the last one of the reference; `cuts`, for each so
+    far whether a shot begins there; `drift` of the last one."""
 
-    frames: Iterator[Planes]
+    frames: Iterator[Samples]
     first: int
     picked: np.ndarray
     values: list[dict[str, float]] = field(default_factory=list)
@@ -117,16 +146,18 @@ class _Taking:
         place = number - self.first
         return place >= 0 and (place >= len(self.picked) or bool(self.picked[place]))
 
-    def measure(self, ground: Ground) -> bool:
+    def measure(self, beside: _Beside) -> bool:
         """Take in the next one, if there is any; its maps are not kept, which would be many times the size of the
         frames."""
-        planes = next(self.frames, None)
-        if planes is None:
+        samples = next(self.frames, None)
+        if samples is None:
             return False
-        wanted = self.wants(self.first + len(self.values))
-        found = (losses if wanted else brief_losses)(ground, planes, self.drift)
-        self.cuts.append(self.bright is None or float(np.abs(ground.lab[0] - self.bright).mean()) > CUT)
-        self.bright = ground.lab[0]
+        brief = None
+        if not self.wants(self.first + len(self.values)):
+            brief = brief_losses(beside.samples, samples, beside.matrix, self.drift)
+        found = brief or losses(beside.full, planes_from(samples), self.drift)
+        self.cuts.append(self.bright is None or float(np.abs(beside.bright - self.bright).mean()) > CUT)
+        self.bright = beside.bright
         self.values.append(found.values)
         self.drift = found.drift
         return True
@@ -141,6 +172,6 @@ class _Taking:
         }
 
 
-def _aligned(job: ToMeasure, against: Footage) -> Iterator[Planes]:
+def _aligned(job: ToMeasure, against: Footage) -> Iterator[Samples]:
     """The output's frames from the one on that belongs to the reference's first, or that is its own first."""
-    return islice(planes_in(job.output, taken_of(job, against)), max(job.match.lag, 0), None)
+    return islice(samples_in(job.output, taken_of(job, against)), max(job.match.lag, 0), None)

@@ -9,6 +9,7 @@ import av
 import numpy as np
 from av.video.reformatter import Interpolation
 
+from ovrik.analysis.signals.block_means import Samples
 from ovrik.analysis.signals.losses import Planes
 from ovrik.quality.decode.converted import converted
 from ovrik.quality.decode.frame_index import decoded_frames
@@ -26,32 +27,39 @@ class Taken:
     full_range: bool = False
 
 
+def samples_in(path: Path, taken: Taken = Taken()) -> Iterator[Samples]:
+    """The samples of every frame shown, in order. Raises OvrikError."""
+    for frame in decoded_frames(path, lambda: None):
+        yield samples_of(frame, taken)
+
+
 def planes_in(path: Path, taken: Taken = Taken()) -> Iterator[Planes]:
     """The planes of every frame shown, in order. Raises OvrikError."""
-    for frame in decoded_frames(path, lambda: None):
-        yield planes_of(frame, taken)
+    return (planes_from(samples) for samples in samples_in(path, taken))
 
 
-def planes_of(frame: av.VideoFrame, taken: Taken = Taken()) -> Planes:
-    """The planes of one frame."""
+def samples_of(frame: av.VideoFrame, taken: Taken = Taken()) -> Samples:
+    """The samples of one frame, which they keep alive."""
     found = BARE.fullmatch(frame.format.name)
     if found is None or (taken.size and taken.size != (frame.width, frame.height)):
         size = taken.size or (frame.width, frame.height)
         name = frame.format.name if found else "yuv444p"
         frame = converted(frame, *size, name, Interpolation.BICUBIC)
-    out, bits = [], 8
-    for number, plane in enumerate(frame.planes[:3]):
-        bits = frame.format.components[number].bits
-        kind = "u1" if bits == 8 else "<u2"
-        values = np.frombuffer(memoryview(plane), kind).reshape(plane.height, -1)[:, : plane.width]
-        levels = values.astype(np.float32) / np.float32(1 << (bits - 8))
-        out.append(_limited(levels, number) if taken.full_range else levels)
-    luma, cb, cr = out
-    return Planes(luma, cb, cr, bits)
+    bits = frame.format.components[0].bits
+    kind = "u1" if bits == 8 else "<u2"
+    planes = [
+        np.frombuffer(memoryview(plane), kind).reshape(plane.height, -1)[:, : plane.width]
+        for plane in frame.planes[:3]
+    ]
+    return Samples(tuple(planes), bits, taken.full_range)
 
 
-def _limited(levels: np.ndarray, number: int) -> np.ndarray:
-    """Full-range levels as limited ones."""
-    return (
-        16 + levels * np.float32(219 / 255) if number == 0 else 128 + (levels - 128) * np.float32(224 / 255)
-    )
+def planes_of(frame: av.VideoFrame, taken: Taken = Taken()) -> Planes:
+    """The planes of one frame."""
+    return planes_from(samples_of(frame, taken))
+
+
+def planes_from(samples: Samples) -> Planes:
+    """The same samples in 8-bit levels."""
+    luma, cb, cr = (samples.levels(number) for number in range(3))
+    return Planes(luma, cb, cr, samples.bits)
