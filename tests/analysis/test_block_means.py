@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from ovrik.analysis.signals.block_means import Samples
-from ovrik.analysis.signals.losses import Ground, Planes, brief_losses, losses
+from ovrik.analysis.signals.losses import BriefGround, Ground, Planes, brief_losses, losses
 
 BT709 = (0.2126, 0.0722)
 
@@ -37,7 +37,7 @@ def test_what_every_frame_is_measured_for_is_as_in_full(
     pairs = [(frame(n, bits, chroma, full), frame(n + 10, bits, chroma, full)) for n in (1, 2)]
     brief, whole = None, None
     for reference, output in pairs:
-        brief = brief_losses(reference, output, BT709, brief.drift if brief else None)
+        brief = brief_losses(BriefGround(reference, BT709), output, brief.drift if brief else None)
         assert brief is not None
         whole = losses(Ground(planes(reference), BT709), planes(output), whole.drift if whole else None)
         np.testing.assert_allclose(brief.drift, whole.drift, atol=2e-4)
@@ -49,10 +49,10 @@ def test_what_every_frame_is_measured_for_is_as_in_full(
 def test_the_first_frame_has_no_flicker_and_the_second_may() -> None:
     one, two = frame(1, 8, (2, 2)), frame(1, 8, (2, 2))
     brighter = Samples((one.planes[0] + np.uint8(4), *one.planes[1:]), 8, False)
-    first = brief_losses(one, two, BT709)
+    first = brief_losses(BriefGround(one, BT709), two)
     assert first is not None
     assert first.values["loss_flicker"] == 0
-    second = brief_losses(one, brighter, BT709, first.drift)
+    second = brief_losses(BriefGround(one, BT709), brighter, first.drift)
     assert second is not None
     assert second.values["loss_flicker"] == pytest.approx(4, abs=1e-4)
 
@@ -62,10 +62,10 @@ def test_the_first_frame_has_no_flicker_and_the_second_may() -> None:
     [frame(2, 10, (2, 2)), frame(2, 8, (2, 2), True), Samples((np.zeros((8, 8), np.uint8),) * 3, 8, False)],
 )
 def test_samples_of_different_kinds_are_not_compared_as_they_are(other: Samples) -> None:
-    assert brief_losses(frame(1, 8, (2, 2)), other, BT709) is None
+    assert brief_losses(BriefGround(frame(1, 8, (2, 2)), BT709), other) is None
 
 
 def test_blocks_that_chroma_does_not_fill_are_not_guessed() -> None:
     odd = Samples((np.zeros((81, 112), np.uint8), *2 * (np.zeros((41, 56), np.uint8),)), 8, False)
     assert odd.chroma_block is None
-    assert brief_losses(odd, odd, BT709) is None
+    assert brief_losses(BriefGround(odd, BT709), odd) is None

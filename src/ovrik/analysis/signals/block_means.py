@@ -44,8 +44,8 @@ class Samples:
         for row in range(rows):
             strip = plane[row * high : (row + 1) * high, : columns * wide]
             cv2.reduce(strip, 0, cv2.REDUCE_SUM, down[row : row + 1], cv2.CV_32F)
-        sums = down.reshape(rows, columns, wide).sum(axis=2)
-        return self._limited(sums / np.float32(high * wide * self.step), number)
+        share = np.full(wide, 1 / (high * wide * self.step), np.float32)
+        return self._limited((down.reshape(-1, wide) @ share).reshape(rows, columns), number)
 
     def square_apart(self, other: "Samples") -> float | None:
         """Mean square of the difference of both lumas, in squared 8-bit levels of limited range; None where they are

@@ -170,20 +170,38 @@ class Losses:
     drift: np.ndarray
 
 
-def brief_losses(
-    reference: Samples, output: Samples, matrix: tuple[float, float], before: np.ndarray | None = None
-) -> Losses | None:
+@dataclass(frozen=True, eq=False)
+class BriefGround:
+    """A frame of the reference, for what every frame is measured for. Fields: `samples` of it; `matrix`, (Kr, Kb) of
+    its colours."""
+
+    samples: Samples
+    matrix: tuple[float, float]
+
+    @cached_property
+    def means(self) -> np.ndarray:
+        """Of luma over its coded blocks."""
+        high, wide = self.samples.planes[0].shape
+        return self.samples.means(0, (min(CODED, high), min(CODED, wide)))
+
+    @cached_property
+    def lab(self) -> np.ndarray:
+        """Mean colours of the blocks."""
+        return _lab_of(self.samples, self.means, self.matrix)
+
+
+def brief_losses(ground: BriefGround, output: Samples, before: np.ndarray | None = None) -> Losses | None:
     """Of one frame those kinds alone that every frame is measured for, what rests on the one before and colours, from
     its samples as they are; None where those of the two are of different kinds or sizes."""
+    reference = ground.samples
     square = output.square_apart(reference)
     grid = [length // BLOCK for length in reference.planes[0].shape]
     if square is None or not all(grid) or not reference.chroma_block or not output.chroma_block:
         return None
-    means = [frame.means(0, (CODED, CODED)) for frame in (reference, output)]
-    drift = means[1] - means[0]
-    own, ours = (_lab_of(frame, luma, matrix) for frame, luma in zip((reference, output), means, strict=True))
+    luma = output.means(0, (CODED, CODED))
+    drift = luma - ground.means
     found = {
-        "loss_colour": _apart(own, ours),
+        "loss_colour": _apart(ground.lab, _lab_of(output, luma, ground.matrix)),
         "loss_flicker": _flicker(square, (grid[0], grid[1]), drift, before),
     }
     return _losses(found, drift)
@@ -191,10 +209,8 @@ def brief_losses(
 
 def _lab_of(frame: Samples, luma: np.ndarray, matrix: tuple[float, float]) -> np.ndarray:
     """Mean colours of its blocks, from the luma's means over coded ones."""
-    per = BLOCK // CODED
-    y = blocks(luma, per)
-    block = frame.chroma_block or (CODED, CODED)
-    cb, cr = (frame.means(number, block) for number in (1, 2))
+    y = blocks(luma, BLOCK // CODED)
+    cb, cr = (frame.means(number, frame.chroma_block or (CODED, CODED)) for number in (1, 2))
     return lab(y, cb, cr, matrix)
 
 
@@ -363,7 +379,9 @@ def blocks(plane: np.ndarray, side: int = BLOCK) -> np.ndarray:
     whole = np.ascontiguousarray(plane[: rows * side, : columns * side])
     # Sums over rows first: contiguous, and so several times faster than over both at once.
     down = whole.reshape(rows, side, columns * side).sum(axis=1)
-    return np.asarray(down.reshape(rows, columns, side).sum(axis=2) / side**2)
+    return np.asarray(
+        (down.reshape(-1, side) @ np.full(side, 1 / side**2, down.dtype)).reshape(rows, columns)
+    )
 
 
 def smoothed(plane: np.ndarray, deviation: float) -> np.ndarray:

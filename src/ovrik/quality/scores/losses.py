@@ -10,11 +10,11 @@ from pathlib import Path
 
 import numpy as np
 
-from ovrik.analysis.signals.block_means import CODED, Samples
+from ovrik.analysis.signals.block_means import Samples
 from ovrik.analysis.signals.levels import KR_KB
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.analysis.signals.loss_picks import CUT, between, picks
-from ovrik.analysis.signals.losses import Ground, Planes, brief_losses, losses
+from ovrik.analysis.signals.losses import BriefGround, Ground, Planes, brief_losses, losses
 from ovrik.errors import Ask, Stopped
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
@@ -96,23 +96,16 @@ def _picked(job: ToMeasure, against: Footage) -> np.ndarray:
 
 @dataclass(frozen=True, eq=False)
 class _Beside:
-    """A frame of the reference that outputs are held against. Fields: `samples` of it; `matrix`, (Kr, Kb) of its
-    colours; `ground`, all of it worked out, where all kinds of loss are measured of some output."""
+    """A frame of the reference that outputs are held against. Fields: `brief`, what every frame is measured by;
+    `ground`, all of it worked out, where all kinds of loss are measured of some output."""
 
-    samples: Samples
-    matrix: tuple[float, float]
+    brief: BriefGround
     ground: Ground | None
 
     @cached_property
     def full(self) -> Ground:
         """The ground, made now where nobody foresaw that it is needed."""
-        return self.ground or Ground(planes_from(self.samples), self.matrix)
-
-    @cached_property
-    def bright(self) -> np.ndarray:
-        """Means of luma over its coded blocks."""
-        high, wide = self.samples.planes[0].shape
-        return self.samples.means(0, (min(CODED, high), min(CODED, wide)))
+        return self.ground or Ground(planes_from(self.brief.samples), self.brief.matrix)
 
 
 def _ground_at(
@@ -122,8 +115,10 @@ def _ground_at(
     if samples is None:
         return None
     wanted = any(t.wants(number) for t in taking)
-    matrix = matrix_of(against)
-    return _Beside(samples, matrix, ground_of(planes_from(samples), against).ready() if wanted else None)
+    return _Beside(
+        BriefGround(samples, matrix_of(against)),
+        ground_of(planes_from(samples), against).ready() if wanted else None,
+    )
 
 
 @dataclass(eq=False)
@@ -154,10 +149,10 @@ class _Taking:
             return False
         brief = None
         if not self.wants(self.first + len(self.values)):
-            brief = brief_losses(beside.samples, samples, beside.matrix, self.drift)
+            brief = brief_losses(beside.brief, samples, self.drift)
         found = brief or losses(beside.full, planes_from(samples), self.drift)
-        self.cuts.append(self.bright is None or float(np.abs(beside.bright - self.bright).mean()) > CUT)
-        self.bright = beside.bright
+        self.cuts.append(self.bright is None or float(np.abs(beside.brief.means - self.bright).mean()) > CUT)
+        self.bright = beside.brief.means
         self.values.append(found.values)
         self.drift = found.drift
         return True
