@@ -379,9 +379,8 @@ def blocks(plane: np.ndarray, side: int = BLOCK) -> np.ndarray:
     whole = np.ascontiguousarray(plane[: rows * side, : columns * side])
     # Sums over rows first: contiguous, and so several times faster than over both at once.
     down = whole.reshape(rows, side, columns * side).sum(axis=1)
-    return np.asarray(
-        (down.reshape(-1, side) @ np.full(side, 1 / side**2, down.dtype)).reshape(rows, columns)
-    )
+    share = np.full(side, 1 / side**2, np.result_type(down, np.float32))
+    return np.asarray((down.reshape(-1, side) @ share).reshape(rows, columns))
 
 
 def smoothed(plane: np.ndarray, deviation: float) -> np.ndarray:

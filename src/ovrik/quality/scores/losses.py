@@ -115,10 +115,8 @@ def _ground_at(
     if samples is None:
         return None
     wanted = any(t.wants(number) for t in taking)
-    return _Beside(
-        BriefGround(samples, matrix_of(against)),
-        ground_of(planes_from(samples), against).ready() if wanted else None,
-    )
+    ground = ground_of(planes_from(samples), against).ready() if wanted else None
+    return _Beside(BriefGround(samples, matrix_of(against)), ground)
 
 
 @dataclass(eq=False)
