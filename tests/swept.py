@@ -57,6 +57,7 @@ SWEPT = (
             "quieter sound",
             "silent sound",
             "sound late by three frames",
+            "8 bits in 10",
         )
     ),
     *(
@@ -96,5 +97,8 @@ SWEPT = (
     "desk/test_verdict_window.py::test_texts_in_the_picture_cover_no_other[1",
     "work/test_command_line.py::test_some_fail_and_the_others_go_on",
     "work/test_scoring.py::test_one_pass_gives_what_each_gets_alone",
+    "quality/test_complexity_sampled.py::test_time_that_runs_out_leaves_a_coarser_curve",
+    "desk/test_verdict_pages.py::test_all_footage_is_timed_and_weighed_from_the_window",
+    "work/test_treated_otherwise.py::test_a_build_that_treats_alike_is_judged_by_the_reference",
     "work/test_references.py::test_the_right_excerpt_is_scored",
 )

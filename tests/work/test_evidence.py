@@ -130,7 +130,7 @@ def test_words_for_time(seconds: float | None, words: str) -> None:
 
 def test_a_build_deleted_between_two_runs_is_a_clear_failure(study: Study, tmp_path: Path) -> None:
     program = tmp_path / "mine"
-    shutil.copy(locate("bundled"), program)
+    shutil.copy(locate("system"), program)
     allow_program(program)
     kept = study.add_contender(Contender(str(program), recipe("libx264", "ultrafast", 24), "mine", True))
 
