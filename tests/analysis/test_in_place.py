@@ -96,3 +96,29 @@ def test_no_frame_further_off_is_named(film: np.ndarray, away: int, named: bool)
     order = np.arange(FRAMES)
     order[20] += away
     assert (laid(film[order], film).shows.get(20) == 20 + away) is named
+
+
+def mouthed(film: np.ndarray) -> np.ndarray:
+    """A still picture in which something small opens and closes."""
+    theirs = np.repeat(film[:1], FRAMES, axis=0)
+    theirs[:, 10:12, 18:22] = (60 + 50 * np.sin(np.arange(FRAMES) * 0.9))[:, None, None]
+    return theirs
+
+
+def test_what_an_encoder_does_to_a_small_thing_is_no_other_moment_of_it() -> None:
+    """One frame of a mouth looks as two frames later, and those stay where they are."""
+    theirs = mouthed(np.stack([90 + 40 * np.random.default_rng(2).normal(size=(24, 40))]))
+    ours = theirs.copy()
+    ours[10] = theirs[12]
+    found = laid(ours, theirs)
+    assert found.shows == {}
+    assert found.told < 1
+
+
+def test_small_things_that_changed_places_or_go_on_elsewhere_are_found() -> None:
+    theirs = mouthed(np.stack([90 + 40 * np.random.default_rng(2).normal(size=(24, 40))]))
+    order = np.arange(FRAMES)
+    order[[10, 12]] = 12, 10
+    order[[20, 21]] = 22, 23
+    order[30] = 31
+    assert laid(theirs[order], theirs).shows == {10: 12, 12: 10, 20: 22, 21: 23, 30: 31}

@@ -30,6 +30,9 @@ BETTER = 0.25
 """The better ones: this quantile."""
 CONTRAST, FLAT = 8.0, 2.0
 """Standard deviation of a frame that shows something, and of one that is blank, levels."""
+SMALL, STRONG = 0.05, 0.1
+"""A share of the picture, counted where D² is over the second share of its greatest, in which what an encoder does to
+something small that opens and closes may look like another moment of it."""
 UNLIKE, LIKE, APART = 0.5, 0.85, 5.0
 """A frame shows another picture if its correlation with its own is under the first where the median is over the
 second, and it is so many times as far off as nine in ten of the others."""
@@ -59,7 +62,7 @@ def in_place(ours: np.ndarray, theirs: np.ndarray, lag: int) -> InPlace:
     shown = (contrast >= FLAT) & (spread >= FLAT)
     coding = np.sqrt(((mine - wanted) ** 2).mean(axis=1)[shown])
     usual = OVER_CODING * float(np.quantile(coding, BETTER)) if len(coding) else 0.0
-    best, shows = np.full(count, np.inf), places.copy()
+    best, shows, small = np.full(count, np.inf), places.copy(), np.zeros(count, bool)
     differs, seen, held = np.zeros(count, bool), np.zeros(count, bool), np.ones(count, bool)
     for step in (s for s in range(-AROUND, AROUND + 1) if s):
         there = places + step
@@ -81,6 +84,9 @@ def in_place(ours: np.ndarray, theirs: np.ndarray, lag: int) -> InPlace:
         held &= ~able | (own <= NEAR)
         closer = able & (far <= NEAR) & (own >= FAR) & (far < best)
         best[closer], shows[closer] = far[closer], there[closer]
+        strong = weight[closer] > STRONG * weight[closer].max(axis=1, keepdims=True)
+        small[closer] = strong.mean(axis=1) < SMALL
+    shows = np.where(small & _by_itself(shows - places), places, shows)
     moved = shows != places
     found = {int(p + lag): int(s + lag) for p, s in zip(places[moved], shows[moved], strict=True)}
     elsewhere = _another(mine, wanted, shown & (contrast >= CONTRAST) & ~moved)
@@ -91,6 +97,17 @@ def in_place(ours: np.ndarray, theirs: np.ndarray, lag: int) -> InPlace:
         told=float(told.sum() / max(differs.sum(), 1)),
         differ=int(differs.sum()),
     )
+
+
+def _by_itself(steps: np.ndarray) -> np.ndarray:
+    """Which frames show one that is two and more away, while neither the next ones are as far off nor the two have
+    changed places: no fault makes that, which repeats, drops or exchanges frames."""
+    at = np.arange(len(steps))
+    partner = np.clip(at + steps, 0, len(steps) - 1)
+    beside = np.zeros(len(steps), bool)
+    beside[1:] |= steps[1:] == steps[:-1]
+    beside[:-1] |= steps[:-1] == steps[1:]
+    return np.asarray((np.abs(steps) > 1) & ~beside & (steps[partner] != -steps))
 
 
 def _as(ours: np.ndarray, theirs: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
