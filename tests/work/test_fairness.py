@@ -95,7 +95,7 @@ def test_a_rest_ends_at_its_limit_and_says_what_it_waited_for() -> None:
     assert rest(State(-1.0, None, None), Conduct(rest=False), lambda: False)["rest_s"] < 1
 
 
-@pytest.mark.alone
+@pytest.mark.quiet
 def test_a_rest_says_who_is_waited_for_and_can_be_ended() -> None:
     seen: list[Waiting] = []
 
@@ -276,7 +276,7 @@ def test_a_short_hog_is_named_and_the_export_is_not(tmp_path: Path) -> None:
     assert sys.executable.rsplit("/", 1)[-1][:15] not in named
 
 
-@pytest.mark.alone
+@pytest.mark.quiet
 def test_who_writes_to_the_disks_is_named(tmp_path: Path) -> None:
     done = []
 
