@@ -132,8 +132,8 @@ def verdict(study: Study, every: int = 1) -> None:
     assert all(s.score for s in gather(study).summaries)
 
 
-PARTS = {"checks": "checked", "scores": "scores_of", "losses": "losses_of", "reference": "against_for"}
-"""What a check consists of, and the functions that do it."""
+PARTS = {"scores": "scores_of", "losses": "losses_of", "reference": "against_for"}
+"""What a verdict consists of and the functions that do it, one after another; what is left of "all" are the checks."""
 
 
 def by_part(study: Study) -> tuple[float, dict[str, float]]:

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from ovrik.analysis.signals.geometry import geometry, warped
+from ovrik.analysis.signals.geometry import geometry, in_place_already, warped
 
 
 @pytest.fixture(scope="module")
@@ -63,3 +63,21 @@ def test_levels_are_no_matter_and_flat_pictures_tell_nothing(large: np.ndarray) 
     assert found is not None
     assert found.across == pytest.approx(1.0, abs=0.02)
     assert geometry(np.full((3, 54, 96), 16.0), seen(large)[:3]) is None
+
+
+@pytest.mark.parametrize(
+    ("across", "down", "there"), [(0.0, 0.0, True), (0.3, 0.0, False), (0.0, -0.1, False), (4.0, -6.0, False)]
+)
+def test_a_quick_look_never_takes_what_is_moved_for_in_place(
+    large: np.ndarray, across: float, down: float, there: bool
+) -> None:
+    noise = np.random.default_rng(9).normal(0, 2, (6, 54, 96))
+    assert in_place_already(seen(large, across, down) + noise, seen(large), 0.1, 0.008) is there
+
+
+def test_a_quick_look_sees_a_scale_and_says_nothing_of_flat_pictures(large: np.ndarray) -> None:
+    rows, columns = (120 - 54) // 2, (180 - 96) // 2
+    bigger = warped(large, 0, 0, 0.02, 0.02)[:, rows : rows + 54, columns : columns + 96]
+    plain = large[:, rows : rows + 54, columns : columns + 96]
+    assert not in_place_already(bigger, plain, 0.1, 0.008)
+    assert not in_place_already(np.full((3, 54, 96), 16.0), plain[:3], 0.1, 0.008)

@@ -74,9 +74,8 @@ def _loosened(
         return []
     one = min(able, key=lambda e: (abs(values[e.contender_id] - limit), e.order))
     shown = _loosely(kind, values[one.contender_id])
-    there = chosen(
-        found, rest.having(kind.key, shown)
-    )  # another may come in with it, where the limit is rounded
+    # Another may come in with it, where the limit is rounded.
+    there = chosen(found, rest.having(kind.key, shown))
     return [(abs(shown - limit) / kind.step, _change(kind, shown, False, there))]
 
 

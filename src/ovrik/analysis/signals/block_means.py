@@ -5,6 +5,8 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+BLOCK = 16
+"""Side of a block of a map, pixels."""
 CODED = 8
 """Side of the smallest block that encoders transform whole, pixels."""
 
@@ -31,9 +33,9 @@ class Samples:
     def chroma_block(self) -> tuple[int, int] | None:
         """Rows and columns of chroma samples in a block of 16×16 pixels; None where it holds no whole number."""
         (high, wide), (rows, columns) = self.planes[0].shape, self.planes[1].shape
-        if high % rows or wide % columns or 16 % (high // rows) or 16 % (wide // columns):
+        if high % rows or wide % columns or BLOCK % (high // rows) or BLOCK % (wide // columns):
             return None
-        return 16 * rows // high, 16 * columns // wide
+        return BLOCK * rows // high, BLOCK * columns // wide
 
     def means(self, number: int, block: tuple[int, int]) -> np.ndarray:
         """Means of one plane over whole blocks of so many rows and columns, in 8-bit levels of limited range,

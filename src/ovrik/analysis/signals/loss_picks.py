@@ -13,7 +13,7 @@ CUT = 12.0
 
 def picks(frames: int, vmaf: np.ndarray | None = None) -> np.ndarray:
     """Which of so many frames to measure, shape (frames,), bool: every sixth, the last, the lowest of all, and those
-    whose VMAF is not what a line between the measured ones says, with their neighbours."""
+    whose VMAF is further from the line between the measured ones than is usual here."""
     out = np.zeros(frames, bool)
     out[::EVERY] = True
     out[-1:] = True

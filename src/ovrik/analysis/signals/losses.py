@@ -10,11 +10,9 @@ from functools import cached_property
 import cv2
 import numpy as np
 
-from ovrik.analysis.signals.block_means import CODED, Samples
+from ovrik.analysis.signals.block_means import BLOCK, CODED, Samples
 
 cv2.setNumThreads(1)  # outputs are measured side by side: threads of its own would only wait for one another
-BLOCK = 16
-"""Side of a block of a map, pixels."""
 FINE, BROAD = 1.5, 2.0
 """Standard deviations of the Gaussians that part fine from coarse, pixels."""
 STRUCTURED, EVEN = 4.0, 1.0
