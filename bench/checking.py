@@ -133,7 +133,7 @@ def verdict(study: Study, every: int = 1) -> None:
 
 
 PARTS = {"scores": "scores_of", "losses": "losses_of", "reference": "against_for"}
-"""What a verdict consists of and the functions that do it, one after another; what is left of "all" are the checks."""
+"""What a verdict consists of and the functions that do it, one after another; the rest of "all" are checks."""
 
 
 def by_part(study: Study) -> tuple[float, dict[str, float]]:
