@@ -3,20 +3,25 @@ their VMAF, PSNR and SSIM by one command of the build each, in turns."""
 
 import shutil
 import subprocess
+import threading
 import time
 from collections.abc import Callable
-from contextlib import closing
+from contextlib import ExitStack, closing
 from dataclasses import dataclass
 from pathlib import Path
 from resource import RUSAGE_CHILDREN, RUSAGE_SELF, getrusage
+from typing import Any
 from unittest.mock import patch
 
 import numpy as np
 
 from bench.subject import work_folder
 from ovrik.machine.builds.build import find_build
+from ovrik.quality.checks.miniatures import Gathering
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import reference_path
+from ovrik.quality.scores import losses, one_reading
+from ovrik.quality.scores.losses import Measured
 from ovrik.quality.scores.metric_table import MODEL
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, labelled
@@ -25,7 +30,7 @@ from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
 from ovrik.study.question.conduct import Conduct
 from ovrik.work.campaign.rounds import time_line_up
-from ovrik.work.checking import scoring
+from ovrik.work.checking import one_pass, scoring
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.evidence.outputs_on_disk import latest_output, output_path
 
@@ -132,35 +137,38 @@ def verdict(study: Study, every: int = 1) -> None:
     assert all(s.score for s in gather(study).summaries)
 
 
-PARTS = {"scores": "scores_of", "losses": "losses_of", "reference": "against_for"}
-"""What a verdict consists of and the functions that do it, one after another; the rest of "all" are checks."""
+PARTS: dict[str, tuple[tuple[Any, str], ...]] = {
+    "losses": ((Measured, "take"), (Measured, "complete"), (losses, "beside_of"), (one_reading, "beside_of")),
+    "miniatures": ((Gathering, "take"),),
+    "checks": ((one_pass, "checked"),),
+}
+"""What goes on in threads of this process, and the functions that do it; scores are taken by another program, and what
+is left of "all" is decoding and the rest."""
 
 
 def by_part(study: Study) -> tuple[float, dict[str, float]]:
     """Wall seconds of a complete verdict, and processor seconds of its parts."""
-    spent = dict.fromkeys([*PARTS, "all"], 0.0)
+    spent, adding = dict.fromkeys([*PARTS, "scores", "all"], 0.0), threading.Lock()
 
     def counted(name: str, real: Callable[..., object]) -> Callable[..., object]:
         def run(*given: object, **named: object) -> object:
-            before = processor_s()
+            before = time.thread_time()
             try:
                 return real(*given, **named)
             finally:
-                spent[name] += processor_s() - before
+                with adding:
+                    spent[name] += time.thread_time() - before
 
         return run
 
-    patches = [
-        patch.object(scoring, function, counted(name, getattr(scoring, function)))
-        for name, function in PARTS.items()
-    ]
-    for one in patches:
-        one.start()
-    try:
+    with ExitStack() as patched:
+        for name, functions in PARTS.items():
+            for owner, function in functions:
+                patched.enter_context(patch.object(owner, function, counted(name, getattr(owner, function))))
+        others = getrusage(RUSAGE_CHILDREN)
         wall_s, spent["all"] = timed(lambda: verdict(study))
-    finally:
-        for one in patches:
-            one.stop()
+        after = getrusage(RUSAGE_CHILDREN)
+        spent["scores"] = after.ru_utime + after.ru_stime - others.ru_utime - others.ru_stime
     return wall_s, spent
 
 

@@ -525,8 +525,8 @@ PROMISES = (
     ),
     Promise(
         "the same file is scored again",
-        "work/checking/scoring.py",
-        "_Pass.done",
+        "work/checking/one_pass.py",
+        "OnePass.done",
         "c.to_score and (not self._known(d, c))",
         "c.to_score",
         "work/test_scoring.py",

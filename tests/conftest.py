@@ -26,11 +26,10 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
-from ovrik.work.checking import scoring
 from ovrik.work.timing import series
 from played import Played
 from swept import SWEPT
-from unmeasured import no_losses
+from unmeasured import leave_losses_out
 
 # How soon cases are drawn says how busy the machine is, and nothing of what they are drawn for. `./run bench fuzz`
 # draws many more.
@@ -74,7 +73,7 @@ def losses_left_out(request: pytest.FixtureRequest) -> Iterator[None]:
     """Losses of 0 in every frame, elsewhere."""
     with pytest.MonkeyPatch.context() as patch:
         if not any(name in request.path.as_posix() for name in MEASURED):
-            patch.setattr(scoring, "losses_of", no_losses)
+            leave_losses_out(patch)
         yield
 
 

@@ -1,6 +1,7 @@
 """The pass over the reference that measures losses; shades for a key; where a turned pixel is stored; steps."""
 
 import re
+from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -10,11 +11,16 @@ from typing import Any
 import numpy as np
 import pytest
 
+from moving_clip import write_moving
+from odd_clips import run
+from ovrik.errors import OvrikError, Stopped
 from ovrik.quality.checks.alignment import Match
+from ovrik.quality.checks.miniatures import miniatures
 from ovrik.quality.decode.frame_index import _stamp, _step
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.known_render import STEPS, _untouched
-from ovrik.quality.scores.losses import ToMeasure, losses_of, measurable
+from ovrik.quality.scores.losses import ToMeasure, losses_of, measurable, measured_meanwhile
+from ovrik.quality.scores.one_reading import Reading, read_together
 from ovrik.quality.viewing.screen import stored_place
 from ovrik.study.programme.treatment import treatment
 from tiny_clip import write_clip
@@ -50,6 +56,74 @@ def test_what_has_bars_or_another_rate_can_not_be_measured(tmp_path: Path) -> No
     assert not measurable(job, replace(clip, rate=Fraction(50)))
     assert not measurable(job, replace(clip, chroma="RGB", pixel_format="gbrp"))
     assert losses_of([replace(job, clip=replace(clip, rate=Fraction(50)))], Path(clip.path), clip) == [{}]
+
+
+def test_what_was_measured_while_it_was_read_is_completed_and_no_other(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A frame that VMAF finds unusual is measured for all kinds later; the others are not decoded again."""
+    source = probe(write_moving(tmp_path / "c.mkv", 1))
+    coarse = tmp_path / "coarse.mp4"
+    run("-i", source.path, "-c:v", "libx264", "-crf", "45", "-pix_fmt", "yuv420p", str(coarse))
+    path, clip = Path(source.path), probe(coarse)
+    job = ToMeasure(coarse, clip, Match(0, clip.frames, 1.0))
+    vmaf = np.full(clip.frames, 90.0)
+    vmaf[[8, 15]] = 40, 60
+    reading = Reading(coarse, measured_meanwhile(job, source))
+    assert reading.measured
+    read_together([reading], path, source)
+    assert reading.seen.count == clip.frames
+    begun = replace(job, vmaf=vmaf, begun=reading.measured)
+    [at_once], [later] = (losses_of([j], path, source) for j in (replace(job, vmaf=vmaf), begun))
+    for key, values in at_once.items():
+        np.testing.assert_allclose(later[key], values, rtol=1e-5, atol=1e-5, err_msg=key)
+    assert not np.array_equal(later["loss_detail"], losses_of([job], path, source)[0]["loss_detail"])
+
+    def none(*_asked: Any) -> Iterator[Any]:
+        pytest.fail("decoded again")
+        yield
+
+    monkeypatch.setattr("ovrik.quality.scores.losses.decoded_frames", none)
+    [same] = losses_of([begun], path, source)
+    assert same.keys() == at_once.keys()
+
+
+def test_what_is_read_together_is_what_each_is_alone(tmp_path: Path) -> None:
+    """Also where one ends early, is longer than the reference, or is no video at all."""
+    source = probe(write_moving(tmp_path / "c.mkv", 1))
+    names = {"short.mkv": ("-frames:v", "9"), "same.mp4": (), "long.mkv": ("-vf", "tpad=stop=12")}
+    for name, more in names.items():
+        run(
+            "-i",
+            source.path,
+            *more,
+            "-c:v",
+            "libx264",
+            "-crf",
+            "30",
+            "-pix_fmt",
+            "yuv420p",
+            str(tmp_path / name),
+        )
+    (tmp_path / "bad.mkv").write_bytes(b"no video at all")
+    readings = []
+    for name in names:
+        clip = probe(tmp_path / name)
+        job = ToMeasure(tmp_path / name, clip, Match(0, clip.frames, 1.0))
+        readings.append(Reading(tmp_path / name, measured_meanwhile(job, source)))
+    bad = Reading(tmp_path / "bad.mkv")
+    read_together([*readings, bad], Path(source.path), source)
+    with pytest.raises(OvrikError):
+        _ = bad.seen
+    for one in readings:
+        alone = miniatures(one.output)
+        assert one.seen.count == alone.count
+        np.testing.assert_array_equal(one.seen.head, alone.head)
+        np.testing.assert_array_equal(one.seen.rows, alone.rows)
+        assert one.measured
+        assert len(one.measured.values) == min(alone.count, source.frames)
+    with pytest.raises(Stopped):
+        read_together([Reading(tmp_path / "same.mp4")], Path(source.path), source, should_stop=lambda: True)
 
 
 def test_a_key_finds_its_colour_and_colours_ever_further_from_it() -> None:

@@ -44,8 +44,8 @@ from ovrik.work.campaign.asking import Next, asking
 from ovrik.work.campaign.equal_quality import _Search
 from ovrik.work.checking import playback
 from ovrik.work.checking.blind import told_words
+from ovrik.work.checking.one_pass import lacking
 from ovrik.work.checking.playback import play_outputs
-from ovrik.work.checking.scoring import _lacking
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.evidence.noise import keep_noise
 from ovrik.work.evidence.outputs_on_disk import output_path
@@ -327,13 +327,13 @@ def test_what_is_lacking_of_a_score() -> None:
     losses = {k.key: MetricScores("", np.zeros(3)) for k in LOSS_KINDS}
     whole = {"vmaf": MetricScores("", np.zeros(3)), **losses}
     facts = OutputFacts(losses_measurable=True)
-    assert not _lacking(ScoreRecord(1, "ff", "k"))
-    assert not _lacking(ScoreRecord(1, "ff", "k", metrics=whole, facts=facts))
-    assert _lacking(ScoreRecord(1, "ff", "k", metrics={"vmaf": whole["vmaf"]}, facts=facts))
+    assert not lacking(ScoreRecord(1, "ff", "k"))
+    assert not lacking(ScoreRecord(1, "ff", "k", metrics=whole, facts=facts))
+    assert lacking(ScoreRecord(1, "ff", "k", metrics={"vmaf": whole["vmaf"]}, facts=facts))
     other = OutputFacts(losses_measurable=False)
-    assert not _lacking(ScoreRecord(1, "ff", "k", metrics={"vmaf": whole["vmaf"]}, facts=other))
-    assert _lacking(ScoreRecord(1, "ff", "k", metrics=whole, facts=replace(facts, every=4)))
-    assert not _lacking(
+    assert not lacking(ScoreRecord(1, "ff", "k", metrics={"vmaf": whole["vmaf"]}, facts=other))
+    assert lacking(ScoreRecord(1, "ff", "k", metrics=whole, facts=replace(facts, every=4)))
+    assert not lacking(
         ScoreRecord(1, "ff", "k", problem="gone", metrics=whole, facts=replace(facts, every=4))
     )
 

@@ -31,11 +31,11 @@ from ovrik.store.study import Study
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import of_clip
-from ovrik.work.checking import scoring
+from ovrik.work.checking import one_pass
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.outside.exports import keep_outside, outside_contender
-from unmeasured import no_losses
+from unmeasured import leave_losses_out
 
 pytestmark = pytest.mark.usefixtures("played")
 
@@ -54,7 +54,7 @@ MEASURED = {
 @pytest.fixture(autouse=True)
 def losses_where_they_are_looked_at(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
     if request.function.__name__ not in MEASURED:
-        monkeypatch.setattr(scoring, "losses_of", no_losses)
+        leave_losses_out(monkeypatch)
 
 
 @pytest.fixture
@@ -153,7 +153,7 @@ def test_one_that_breaks_the_pass_does_not_spoil_the_others(
 ) -> None:
     for crf in (18, 30):
         export(study, tmp_path, f"{crf}.mp4", crf)
-    real = scoring.scores_of
+    real = one_pass.scores_of
 
     def refuses(outputs: list[ToScore], *more: object) -> object:
         from ovrik.errors import OvrikError
@@ -162,7 +162,7 @@ def test_one_that_breaks_the_pass_does_not_spoil_the_others(
             raise OvrikError("it could not be scored (broken)", "")
         return real(outputs, *more)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(scoring, "scores_of", refuses)
+    monkeypatch.setattr(one_pass, "scores_of", refuses)
     with pytest.raises(Exception, match=r"Not checked.*30.*could not be scored"):
         score_all(study)
     assert [bool(s.score and s.score.metrics) for s in gather(study).summaries] == [True, False]
@@ -209,8 +209,8 @@ def test_the_same_file_is_scored_once(study: Study, tmp_path: Path, monkeypatch:
     one = export(study, tmp_path, "a.mp4", 30)
     score_all(study)
     export(study, tmp_path, "b.mp4", 30, twin=one)
-    monkeypatch.setattr(scoring, "scores_of", lambda *_a: pytest.fail("scored again"))
-    monkeypatch.setattr(scoring, "losses_of", lambda *_a: pytest.fail("measured again"))
+    monkeypatch.setattr(one_pass, "scores_of", lambda *_a: pytest.fail("scored again"))
+    monkeypatch.setattr(one_pass, "losses_of", lambda *_a: pytest.fail("measured again"))
     assert score_all(study) == 1
     first, second = scores(study)
     assert first.output_sha256 == second.output_sha256
@@ -253,13 +253,13 @@ def test_twins_in_one_pass_are_scored_once(
 ) -> None:
     one = export(study, tmp_path, "a.mp4", 30)
     export(study, tmp_path, "b.mp4", 30, twin=one)
-    real, asked = scoring.scores_of, list[int]()
+    real, asked = one_pass.scores_of, list[int]()
 
     def counted(outputs: list[ToScore], *more: object) -> object:
         asked.append(len(outputs))
         return real(outputs, *more)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(scoring, "scores_of", counted)
+    monkeypatch.setattr(one_pass, "scores_of", counted)
     assert score_all(study) == 2
     assert asked == [1]
     first, second = scores(study)
@@ -294,7 +294,7 @@ def test_what_earlier_checks_said_is_looked_at_again_and_scores_stay(
     assert before is not None
     study.keep_score(replace(before, faults=("its frame 3 shows frame 4",)), find_build("bundled").to_json())
     assert gather(study).summaries[0].reasons
-    monkeypatch.setattr("ovrik.work.checking.scoring.scores_of", lambda *_a: pytest.fail("measured anew"))
+    monkeypatch.setattr("ovrik.work.checking.one_pass.scores_of", lambda *_a: pytest.fail("measured anew"))
     assert score_all(study) == 1
     [after] = [s.score for s in gather(study).summaries if s.score]
     assert after.faults == ()

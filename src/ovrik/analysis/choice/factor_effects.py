@@ -10,8 +10,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import stdtrit
 
+from ovrik.analysis.special import student_quantile
 from ovrik.analysis.times.cells import Cells
 from ovrik.analysis.times.ratio import ALPHA, Ratio, answer
 
@@ -182,7 +182,7 @@ class _Effects:
 
     def _ratio(self, pairs: np.ndarray, together: int) -> Ratio:
         value, error, freedom = self.cells.contrast(self._weights(pairs))
-        half = float(stdtrit(freedom, 1 - self.alpha / (2 * max(together, 1)))) * error
+        half = float(student_quantile(freedom, 1 - self.alpha / (2 * max(together, 1)))) * error
         return Ratio(
             float(np.exp(value)), float(np.exp(value - half)), float(np.exp(value + half)), len(pairs)
         )
@@ -240,7 +240,7 @@ class _Effects:
             here = q.pairs[at == name]
             rest = q.pairs[np.isin(at, [n for n in left if n != name])]
             value, error, freedom = self.cells.contrast(self._weights(here) - self._weights(rest))
-            bound = float(stdtrit(freedom, 1 - self.alpha / (2 * together))) * error
+            bound = float(student_quantile(freedom, 1 - self.alpha / (2 * together))) * error
             # A difference within the band is none that anybody would act on.
             bound = max(bound, float(np.log1p(self.band)))
             if abs(value) / bound > sure:
@@ -254,7 +254,11 @@ def _span(values: np.ndarray, alpha: float) -> EffectSpan | None:
         return None
     mean, low, high = float(known.mean()), None, None
     if len(known) >= FEWEST_FOR_SPAN:
-        half = float(stdtrit(len(known) - 1, 1 - alpha / 2)) * float(known.std(ddof=1)) / len(known) ** 0.5
+        half = (
+            float(student_quantile(len(known) - 1, 1 - alpha / 2))
+            * float(known.std(ddof=1))
+            / len(known) ** 0.5
+        )
         low, high = mean - half, mean + half
     return EffectSpan(mean, low, high, float(known.min()), float(known.max()))
 

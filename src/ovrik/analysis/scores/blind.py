@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
-from scipy.special import bdtrc, betaincinv
+
+from ovrik.analysis.special import beta_quantile, binomial_above
 
 OPEN, ONE, OTHER, NEITHER = "open", "one", "other", "neither"
 RISK = 0.05
@@ -39,7 +40,11 @@ def needed(most: int, risk: float = RISK) -> tuple[int, ...]:
     more than `risk` of all comparisons, whenever they stop: computed exactly over all sequences of guesses.
     """
     tails = sorted(
-        {float(2 * bdtrc(k - 1, n, 0.5)) for n in range(1, most + 1) for k in range(n // 2 + 1, n + 1)}
+        {
+            float(2 * binomial_above(k - 1, n, 0.5))
+            for n in range(1, most + 1)
+            for k in range(n // 2 + 1, n + 1)
+        }
     )
     allowed = [t for t in tails if t <= risk]
     low, high = -1, len(allowed) - 1
@@ -55,7 +60,7 @@ def needed(most: int, risk: float = RISK) -> tuple[int, ...]:
 def _bounds(most: int, tail: float) -> tuple[int, ...]:
     out = []
     for n in range(1, most + 1):
-        able = [k for k in range(n // 2 + 1, n + 1) if 2 * bdtrc(k - 1, n, 0.5) <= tail * (1 + 1e-9)]
+        able = [k for k in range(n // 2 + 1, n + 1) if 2 * binomial_above(k - 1, n, 0.5) <= tail * (1 + 1e-9)]
         out.append(min(able, default=n + 1))
     return tuple(out)
 
@@ -86,8 +91,8 @@ def told(chose_one: Sequence[bool], most: int = USUAL_MOST, risk: float = RISK) 
 def _interval(k: int, n: int) -> tuple[float, float]:
     if not n:
         return 0.0, 1.0
-    low = float(betaincinv(k, n - k + 1, 0.025)) if k else 0.0
-    high = float(betaincinv(k + 1, n - k, 0.975)) if k < n else 1.0
+    low = float(beta_quantile(k, n - k + 1, 0.025)) if k else 0.0
+    high = float(beta_quantile(k + 1, n - k, 0.975)) if k < n else 1.0
     return low, high
 
 

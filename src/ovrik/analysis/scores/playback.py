@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import stdtrit
 
+from ovrik.analysis.special import student_quantile
 from ovrik.study.facts.played import Pace
 
 PREROLL = 2
@@ -39,7 +39,7 @@ def between(rounds: Sequence[float]) -> tuple[float, float, float]:
     mean = float(values.mean())
     if len(values) < 2:
         return mean, 0.0, float("inf")
-    half = float(stdtrit(len(values) - 1, 0.975)) * float(values.std(ddof=1)) / len(values) ** 0.5
+    half = float(student_quantile(len(values) - 1, 0.975)) * float(values.std(ddof=1)) / len(values) ** 0.5
     return mean, max(0.0, mean - half), mean + half
 
 

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.linalg import block_diag
 
 from ovrik.analysis.times.joint import Joint
 
@@ -33,11 +32,20 @@ class Cells:
         return value, error, min(freedom, self.total)
 
 
+def _along_the_diagonal(squares: Sequence[np.ndarray]) -> np.ndarray:
+    """Square matrices after one another in one, 0 beside them."""
+    starts = np.cumsum([0, *(len(s) for s in squares)])
+    out = np.zeros((starts[-1], starts[-1]))
+    for start, square in zip(starts, squares, strict=False):
+        out[start : start + len(square), start : start + len(square)] = square
+    return out
+
+
 def cells_of(found: Sequence[Joint]) -> Cells:
     """The contenders of each joint fit after one another: fits of different footage share no runs."""
     return Cells(
         np.concatenate([f.logs for f in found]),
-        block_diag(*[f.cover for f in found]),
+        _along_the_diagonal([f.cover for f in found]),
         np.concatenate([f.noise.variances / np.maximum(f.counts, 1) for f in found]),
         np.concatenate([f.noise.freedoms for f in found]),
         float(sum(f.noise.total for f in found)),

@@ -3,8 +3,8 @@
 from functools import cache
 
 import numpy as np
-from scipy.special import gammaincinv, ndtr, stdtrit
 
+from ovrik.analysis.special import gamma_quantile, normal_share, student_quantile
 from ovrik.analysis.times.ratio import ALPHA
 
 LOOK_SHARES = {
@@ -43,12 +43,12 @@ def alpha_for(most_looks: int) -> float:
 def one_sided(freedoms: np.ndarray, comparisons: int, alpha: float) -> np.ndarray:
     """Standard errors for so many bounds on one side together: Student's t at 1 − α / m, each with its own degrees of
     freedom (Bonferroni's inequality)."""
-    return np.asarray(stdtrit(freedoms, 1 - alpha / max(comparisons, 1)))
+    return np.asarray(student_quantile(freedoms, 1 - alpha / max(comparisons, 1)))
 
 
 def two_sided(freedoms: np.ndarray, comparisons: int, alpha: float) -> np.ndarray:
     """The same for intervals: t at 1 − α / 2m."""
-    return np.asarray(stdtrit(freedoms, 1 - alpha / (2 * max(comparisons, 1))))
+    return np.asarray(student_quantile(freedoms, 1 - alpha / (2 * max(comparisons, 1))))
 
 
 @cache
@@ -60,8 +60,8 @@ def dunnett(comparisons: int, freedom: float, alpha: float) -> float:
     American Statistical Association 50, 1955: the d with P(max |T| ≤ d) = 1 − α, by quadrature over the baseline's
     error and over the spread.
     """
-    low = float(stdtrit(freedom, 1 - alpha / 2))
-    high = float(stdtrit(freedom, 1 - alpha / (2 * comparisons)))
+    low = float(student_quantile(freedom, 1 - alpha / 2))
+    high = float(student_quantile(freedom, 1 - alpha / (2 * comparisons)))
     for _step in range(18):
         middle = (low + high) / 2
         low, high = (middle, high) if _all_within(middle, comparisons, freedom) < 1 - alpha else (low, middle)
@@ -82,8 +82,8 @@ def _quadrature() -> tuple[np.ndarray, np.ndarray]:
 
 def _all_within(reach: float, comparisons: int, freedom: float) -> float:
     # The spread's distribution in 100 slices of equal chance; within each, the baseline's error by Gauss-Hermite.
-    scale = np.sqrt(2 * gammaincinv(freedom / 2, _SHARES) / freedom)[:, None]
+    scale = np.sqrt(2 * gamma_quantile(freedom / 2, _SHARES) / freedom)[:, None]
     at, weight = _quadrature()
     shared, edge = at[None, :], reach * scale * np.sqrt(2)
-    within = (ndtr(edge + shared) - ndtr(-edge + shared)) ** comparisons
+    within = (normal_share(edge + shared) - normal_share(-edge + shared)) ** comparisons
     return float((within @ weight).mean())

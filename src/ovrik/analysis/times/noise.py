@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import digamma, polygamma
 
+from ovrik.analysis.special import digamma, tetragamma, trigamma
 from ovrik.study.question.conduct import STATED_NOISE
 
 LEAST_SPREAD = 0.001
@@ -82,22 +82,22 @@ def _apart(own: np.ndarray, freedoms: np.ndarray) -> float:
     if len(own) < 2:
         return 0.0
     logs = np.log(own) - digamma(freedoms / 2) + np.log(freedoms / 2)
-    off = (logs - logs.mean()) ** 2 * len(own) / (len(own) - 1) - polygamma(1, freedoms / 2)
+    off = (logs - logs.mean()) ** 2 * len(own) / (len(own) - 1) - trigamma(freedoms / 2)
     return float(off.sum())
 
 
 def _alike(apart: float, contenders: int) -> float:
     """Smyth's d0, from that sum and from `ALIKE` as some more contenders."""
-    left = (apart + ALIKE_WEIGHT * float(polygamma(1, ALIKE / 2))) / (contenders + ALIKE_WEIGHT)
-    return 2 * trigamma_inverse(left) if left > float(polygamma(1, MOST_ALIKE / 2)) else MOST_ALIKE
+    left = (apart + ALIKE_WEIGHT * float(trigamma(ALIKE / 2))) / (contenders + ALIKE_WEIGHT)
+    return 2 * trigamma_inverse(left) if left > float(trigamma(MOST_ALIKE / 2)) else MOST_ALIKE
 
 
 def trigamma_inverse(value: float) -> float:
     """x with ψ′(x) = value, by Newton's method on 1 / ψ′ as in the appendix of Smyth 2004."""
     x = 0.5 + 1 / value
     for _step in range(50):
-        tri = float(polygamma(1, x))
-        step = tri * (1 - tri / value) / float(polygamma(2, x))
+        tri = float(trigamma(x))
+        step = tri * (1 - tri / value) / float(tetragamma(x))
         x += step
         if -step / x < 1e-8:
             break

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import stdtrit
+
+from ovrik.analysis.special import student_quantile
 
 CONFIDENCE = 0.95
 ALPHA = 1 - CONFIDENCE
@@ -57,7 +58,7 @@ def paired_ratio(
 
 def t_quantile(freedom: float, confidence: float = CONFIDENCE) -> float:
     """Two-sided Student t quantile."""
-    return float(stdtrit(freedom, 0.5 + confidence / 2))
+    return float(student_quantile(freedom, 0.5 + confidence / 2))
 
 
 def answer(ratio: Ratio | None, band: float) -> str:

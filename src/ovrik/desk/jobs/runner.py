@@ -45,7 +45,7 @@ class Runner(QObject):
 
     def small(self, name: str, run: Callable[[Job], Any], done: Callable[[Any], Any]) -> Job:
         """Short work that shows no progress."""
-        job = Job(name, run, self)
+        job = self._job(name, run)
         self.small_jobs.add(job)
         job.ended.connect(done)
         job.failed.connect(lambda words: self.say(words, trouble=True))
@@ -58,13 +58,19 @@ class Runner(QObject):
             self.refused.emit(f"{self.job.name} is still running; stop it first")
             return None
         self._began = time.monotonic()
-        job = self.job = Job(name, run, self)
+        job = self.job = self._job(name, run)
         self.began.emit(job)
         self.busy.emit(True)
         job.ended.connect(lambda result: self._over(done(result)))
         job.failed.connect(lambda words: self._over(words, True))
         job.stopped.connect(lambda: self._over(f"{name}: stopped. Finished work is kept."))
         return job.start()
+
+    def _job(self, name: str, run: Callable[[Job], Any]) -> Job:
+        """A job that goes when it has ended: with it goes the study that it was about."""
+        job = Job(name, run, self)
+        job.finished.connect(job.deleteLater)
+        return job
 
     def tell_desktop(self) -> None:
         """A desktop notification of the long job that has just ended, if it took long enough to be forgotten."""

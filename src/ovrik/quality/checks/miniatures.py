@@ -2,8 +2,8 @@
 
 import re
 from collections import deque
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 
@@ -48,51 +48,75 @@ class Miniatures:
 def miniatures(path: Path, should_stop: Ask = lambda: False) -> Miniatures:
     """Decode a file to its end. Raises OvrikError when it can't be read, Stopped."""
     broken: list[int] = []
-    found = gathered(decoded_frames(path, lambda: broken.append(1)), should_stop)
-    return replace(found, broken=len(broken))
+    return gathered(decoded_frames(path, lambda: broken.append(1)), should_stop, broken)
 
 
-def gathered(frames: Iterable[av.VideoFrame] | Iterator[av.VideoFrame], should_stop: Ask) -> Miniatures:
-    """The same of frames at hand."""
-    head: list[np.ndarray] = []
-    tail: deque[np.ndarray] = deque(maxlen=MOST_TAIL)
-    rows = columns = np.zeros(1)
-    count = width = height = 0
-    looked: list[int] = []
-    colours: list[np.ndarray] = []
-    even: list[float] = []
-    for count, frame in enumerate(frames, 1):
+def gathered(
+    frames: Iterable[av.VideoFrame], should_stop: Ask = lambda: False, broken: Sequence[int] = ()
+) -> Miniatures:
+    """The same of frames at hand. Raises Stopped."""
+    made = Gathering()
+    for frame in frames:
         if should_stop():
             raise Stopped
-        small = small_of(frame)
-        if count <= MOST_HEAD:
-            head.append(small)
-        else:
-            tail.append(small)
-        if (count - 1) % step(count) == 0:
-            lit = luma_of(frame)
-            if count <= MOST_HEAD:
-                looked.append(count - 1)
-                colours.append(colours_of(frame))
-            even += [share] if (share := even_share(frame)) is not None else []
-            if (frame.width, frame.height) != (width, height):
-                width, height = frame.width, frame.height
-                rows, columns = np.zeros(height), np.zeros(width)
-            np.maximum(rows, _bright(lit[:, :: _apart(width)].T), out=rows)
-            np.maximum(columns, _bright(lit[:: _apart(height)]), out=columns)
-    blank = np.zeros((0, SIZE[1], SIZE[0]), np.uint8)
-    return Miniatures(
-        count=count,
-        head=np.stack(head) if head else blank,
-        tail=np.stack(tail) if tail else blank,
-        rows=rows,
-        columns=columns,
-        width=width,
-        height=height,
-        looked=np.array(looked, np.int64),
-        colours=np.stack(colours) if colours else np.zeros((0, 3, *COLOUR_SIZE[::-1]), np.uint8),
-        even=float(np.mean(even)) if even else None,
-    )
+        made.take(frame)
+    return made.made(len(broken))
+
+
+@dataclass(eq=False)
+class Gathering:
+    """Miniatures as they come in, frame by frame. Fields: see `Miniatures`; `shares`, of each frame that was looked
+    at, what `even` is the mean of."""
+
+    count: int = 0
+    head: list[np.ndarray] = field(default_factory=list)
+    tail: deque[np.ndarray] = field(default_factory=lambda: deque(maxlen=MOST_TAIL))
+    rows: np.ndarray = field(default_factory=lambda: np.zeros(1))
+    columns: np.ndarray = field(default_factory=lambda: np.zeros(1))
+    width: int = 0
+    height: int = 0
+    looked: list[int] = field(default_factory=list)
+    colours: list[np.ndarray] = field(default_factory=list)
+    shares: list[float] = field(default_factory=list)
+
+    def take(self, frame: av.VideoFrame) -> None:
+        """Take in the next one."""
+        self.count += 1
+        (self.head if self.count <= MOST_HEAD else self.tail).append(small_of(frame))
+        if (self.count - 1) % step(self.count) == 0:
+            self._look_at(frame)
+
+    def _look_at(self, frame: av.VideoFrame) -> None:
+        lit = luma_of(frame)
+        if self.count <= MOST_HEAD:
+            self.looked.append(self.count - 1)
+            self.colours.append(colours_of(frame))
+        if (share := even_share(frame)) is not None:
+            self.shares.append(share)
+        if (frame.width, frame.height) != (self.width, self.height):
+            self.width, self.height = frame.width, frame.height
+            self.rows, self.columns = np.zeros(frame.height), np.zeros(frame.width)
+        np.maximum(self.rows, _bright(lit[:, :: _apart(frame.width)].T), out=self.rows)
+        np.maximum(self.columns, _bright(lit[:: _apart(frame.height)]), out=self.columns)
+
+    def made(self, broken: int = 0) -> Miniatures:
+        """All of it."""
+        blank = np.zeros((0, SIZE[1], SIZE[0]), np.uint8)
+        return Miniatures(
+            count=self.count,
+            head=np.stack(self.head) if self.head else blank,
+            tail=np.stack(self.tail) if self.tail else blank,
+            rows=self.rows,
+            columns=self.columns,
+            width=self.width,
+            height=self.height,
+            looked=np.array(self.looked, np.int64),
+            colours=np.stack(self.colours)
+            if self.colours
+            else np.zeros((0, 3, *COLOUR_SIZE[::-1]), np.uint8),
+            even=float(np.mean(self.shares)) if self.shares else None,
+            broken=broken,
+        )
 
 
 def step(count: int) -> int:

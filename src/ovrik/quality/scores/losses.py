@@ -8,9 +8,9 @@ from functools import cached_property
 from itertools import islice
 from pathlib import Path
 
+import av
 import numpy as np
 
-from ovrik.analysis.signals.block_means import Samples
 from ovrik.analysis.signals.levels import KR_KB
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.analysis.signals.loss_picks import CUT, between, picks
@@ -18,7 +18,8 @@ from ovrik.analysis.signals.losses import BriefGround, Ground, Planes, brief_los
 from ovrik.errors import Ask, Stopped
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
-from ovrik.quality.scores.planes import Taken, planes_from, samples_in
+from ovrik.quality.decode.frame_index import decoded_frames
+from ovrik.quality.scores.planes import Taken, planes_from, samples_of
 from ovrik.study.clip.footage import Footage
 
 EDITION = "2"
@@ -29,12 +30,13 @@ EDITION = "2"
 class ToMeasure:
     """An output whose losses are to be measured. Fields: `output`, its file; `clip`, what was read from it; `match`,
     how it lies beside the reference; `vmaf` of each frame that both have, if it is known: where it does something
-    unusual, all kinds are measured."""
+    unusual, all kinds are measured; `begun`, what was measured of it while it was checked."""
 
     output: Path
     clip: Footage
     match: Match
     vmaf: np.ndarray | None = None
+    begun: "Measured | None" = None
 
 
 def matrix_of(against: Footage) -> tuple[float, float]:
@@ -54,48 +56,8 @@ def measurable(job: ToMeasure, against: Footage) -> bool:
     return not (bars or job.clip.rgb or against.rgb) and same_rate(job.clip.rate, against.rate)
 
 
-def taken_of(job: ToMeasure, against: Footage) -> Taken:
-    """How an output's frames are taken: at the reference's size."""
-    return Taken((against.width, against.height), job.clip.full_range)
-
-
-def losses_of(
-    jobs: Sequence[ToMeasure],
-    reference: Path,
-    against: Footage,
-    on_share: Callable[[float], None] = lambda _s: None,
-    should_stop: Ask = lambda: False,
-) -> list[dict[str, np.ndarray]]:
-    """Values of each kind of loss, shape (frames,), by key, of each output; nothing of one that can't be measured.
-    Raises OvrikError, Stopped on request."""
-    able = [j for j in jobs if measurable(j, against)]
-    taking = [_Taking(_aligned(j, against), max(-j.match.lag, 0), _picked(j, against)) for j in able]
-    frames = samples_in(reference, Taken(full_range=against.full_range)) if able else iter(())
-    with ThreadPoolExecutor(os.cpu_count(), "losses") as pool:
-        coming = pool.submit(_ground_at, 0, frames, against, taking)
-        number = 0
-        while ground := coming.result():
-            if should_stop():
-                raise Stopped
-            # The next one is made while outputs are held against this one.
-            coming = pool.submit(_ground_at, number + 1, frames, against, taking)
-            todo = [pool.submit(t.measure, ground) for t in taking if number >= t.first]
-            there = [done.result() for done in todo]
-            if len(there) == len(taking) and not any(there):
-                break  # the reference may be longer than what it was named for
-            number += 1
-            on_share(min(number / max(against.frames, 1), 1.0))
-    found = iter(taking)
-    return [next(found).series() if j in able else {} for j in jobs]
-
-
-def _picked(job: ToMeasure, against: Footage) -> np.ndarray:
-    count = min(job.clip.frames - max(job.match.lag, 0), against.frames - max(-job.match.lag, 0))
-    return picks(max(count, 1), job.vmaf)
-
-
 @dataclass(frozen=True, eq=False)
-class _Beside:
+class Beside:
     """A frame of the reference that outputs are held against. Fields: `brief`, what every frame is measured by;
     `ground`, all of it worked out, where all kinds of loss are measured of some output."""
 
@@ -108,26 +70,22 @@ class _Beside:
         return self.ground or Ground(planes_from(self.brief.samples), self.brief.matrix)
 
 
-def _ground_at(
-    number: int, frames: Iterator[Samples], against: Footage, taking: "Sequence[_Taking]"
-) -> _Beside | None:
-    samples = next(frames, None)
-    if samples is None:
-        return None
-    wanted = any(t.wants(number) for t in taking)
+def beside_of(frame: av.VideoFrame, against: Footage, wanted: bool) -> Beside:
+    """A frame of the reference; all of it worked out where that is wanted."""
+    samples = samples_of(frame, Taken(full_range=against.full_range))
     ground = ground_of(planes_from(samples), against).ready() if wanted else None
-    return _Beside(BriefGround(samples, matrix_of(against)), ground)
+    return Beside(BriefGround(samples, matrix_of(against)), ground)
 
 
 @dataclass(eq=False)
-class _Taking:
-    """An output as it is measured, frame by frame. Fields: `frames` of it that are still to come; `first`, the
-    reference's frame beside the next of them; `picked`, which of them are measured for all kinds; `values`, those of
-    each frame so far; `bright`, the means of luma over blocks in the last one of the reference; `cuts`, for each so
-    far whether a shot begins there; `drift` of the last one."""
+class Measured:
+    """What was measured of an output, frame by frame. Fields: `first`, the reference's frame beside its first;
+    `taken`, how its frames are taken; `picked`, which of them are measured for all kinds; `values`, those of each
+    frame so far; `bright`, the means of luma over blocks in the last one of the reference; `cuts`, for each so far
+    whether a shot begins there; `drift` of the last one."""
 
-    frames: Iterator[Samples]
     first: int
+    taken: Taken
     picked: np.ndarray
     values: list[dict[str, float]] = field(default_factory=list)
     bright: np.ndarray | None = None
@@ -139,13 +97,9 @@ class _Taking:
         place = number - self.first
         return place >= 0 and (place >= len(self.picked) or bool(self.picked[place]))
 
-    def measure(self, beside: _Beside) -> bool:
-        """Take in the next one, if there is any; its maps are not kept, which would be many times the size of the
-        frames."""
-        samples = next(self.frames, None)
-        if samples is None:
-            return False
-        brief = None
+    def take(self, beside: Beside, frame: av.VideoFrame) -> None:
+        """Take in the next one; its maps are not kept, which would be many times the size of the frames."""
+        samples, brief = samples_of(frame, self.taken), None
         if not self.wants(self.first + len(self.values)):
             brief = brief_losses(beside.brief, samples, self.drift)
         found = brief or losses(beside.full, planes_from(samples), self.drift)
@@ -153,7 +107,16 @@ class _Taking:
         self.bright = beside.brief.means
         self.values.append(found.values)
         self.drift = found.drift
-        return True
+
+    def complete(self, place: int, beside: Beside, frame: av.VideoFrame) -> None:
+        """Measure what is lacking of one that was taken in before."""
+        found = losses(beside.full, planes_from(samples_of(frame, self.taken)))
+        self.values[place] = {**found.values, **self.values[place]}
+
+    def lacking(self, picked: np.ndarray) -> list[int]:
+        """Which of those picked were not measured for all kinds, in order."""
+        wanted = np.flatnonzero(picked[: len(self.values)])
+        return [int(n) for n in wanted if len(self.values[n]) < len(LOSS_KINDS)]
 
     def series(self) -> dict[str, np.ndarray]:
         """Each kind's values, one for each frame."""
@@ -165,6 +128,98 @@ class _Taking:
         }
 
 
-def _aligned(job: ToMeasure, against: Footage) -> Iterator[Samples]:
-    """The output's frames from the one on that belongs to the reference's first, or that is its own first."""
-    return islice(samples_in(job.output, taken_of(job, against)), max(job.match.lag, 0), None)
+def unmeasured(job: ToMeasure, against: Footage) -> Measured:
+    """An output of which nothing was measured yet; its frames are taken at the reference's size."""
+    taken = Taken((against.width, against.height), job.clip.full_range)
+    return Measured(max(-job.match.lag, 0), taken, _picked(job, against))
+
+
+def measured_meanwhile(job: ToMeasure, against: Footage) -> Measured | None:
+    """The same for one that is measured while it is checked, so that nothing is decoded twice; None where it can't be
+    measured."""
+    return unmeasured(job, against) if measurable(job, against) else None
+
+
+def _picked(job: ToMeasure, against: Footage) -> np.ndarray:
+    count = min(job.clip.frames - max(job.match.lag, 0), against.frames - max(-job.match.lag, 0))
+    return picks(max(count, 1), job.vmaf)
+
+
+def losses_of(
+    jobs: Sequence[ToMeasure],
+    reference: Path,
+    against: Footage,
+    on_share: Callable[[float], None] = lambda _s: None,
+    should_stop: Ask = lambda: False,
+) -> list[dict[str, np.ndarray]]:
+    """Values of each kind of loss, shape (frames,), by key, of each output; nothing of one that can't be measured.
+    Raises OvrikError, Stopped on request."""
+    taking = [_taking(j, against) if measurable(j, against) else None for j in jobs]
+    todo = [t for t in taking if t and t.due]
+    frames = decoded_frames(reference) if todo else iter(())
+    with ThreadPoolExecutor(os.cpu_count(), "losses") as pool:
+        coming = pool.submit(_next_beside, 0, frames, against, todo)
+        number = 0
+        while beside := coming.result():
+            if should_stop():
+                raise Stopped
+            # The next one is made while outputs are held against this one.
+            coming = pool.submit(_next_beside, number + 1, frames, against, todo)
+            held = [pool.submit(t.measure, number, beside) for t in todo if number >= t.measured.first]
+            there = [done.result() for done in held]
+            if len(there) == len(todo) and not any(there):
+                break  # the reference may be longer than what it was named for
+            number += 1
+            on_share(min(number / max(against.frames, 1), 1.0))
+    return [t.measured.series() if t else {} for t in taking]
+
+
+@dataclass(eq=False)
+class _Taking:
+    """An output as it is measured. Fields: `measured` of it so far; `frames` of it that are still to come, the first
+    of them beside the reference's `measured.first`; `lacking`, those that are to be completed, where it was begun
+    before, None where all are taken in."""
+
+    measured: Measured
+    frames: Iterator[av.VideoFrame]
+    lacking: list[int] | None = None
+
+    @property
+    def due(self) -> bool:
+        """Whether there is anything left to measure."""
+        return self.lacking is None or bool(self.lacking)
+
+    def wants(self, number: int) -> bool:
+        """Whether all kinds are measured of the frame beside this one of the reference."""
+        if self.lacking is None:
+            return self.measured.wants(number)
+        return number - self.measured.first in self.lacking
+
+    def measure(self, number: int, beside: Beside) -> bool:
+        """Take in the next one, if there is any that matters."""
+        place = number - self.measured.first
+        if self.lacking is not None and place > self.lacking[-1]:
+            return False
+        frame = next(self.frames, None)
+        if frame is None:
+            return False
+        if self.lacking is None:
+            self.measured.take(beside, frame)
+        elif place in self.lacking:
+            self.measured.complete(place, beside, frame)
+        return True
+
+
+def _taking(job: ToMeasure, against: Footage) -> _Taking:
+    """From the output's frame on that belongs to the reference's first, or that is its own first."""
+    frames = islice(decoded_frames(job.output), max(job.match.lag, 0), None)
+    if job.begun and job.match.plain:
+        return _Taking(job.begun, frames, job.begun.lacking(_picked(job, against)))
+    return _Taking(unmeasured(job, against), frames)
+
+
+def _next_beside(
+    number: int, frames: Iterator[av.VideoFrame], against: Footage, taking: Sequence[_Taking]
+) -> Beside | None:
+    frame = next(frames, None)
+    return beside_of(frame, against, any(t.wants(number) for t in taking)) if frame else None

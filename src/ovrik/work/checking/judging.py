@@ -11,7 +11,8 @@ import numpy as np
 from ovrik.errors import Ask, OvrikError, PassingTrouble
 from ovrik.quality.checks.alignment import Match, doubtful, elsewhere_words, kept_miniatures, match, whose
 from ovrik.quality.checks.all_points import EDITION, all_points
-from ovrik.quality.checks.miniatures import Miniatures, miniatures
+from ovrik.quality.checks.conformity import conformity_faults
+from ovrik.quality.checks.miniatures import Miniatures
 from ovrik.quality.checks.picture_points import OutputPair
 from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
 from ovrik.quality.decode.probe import probe
@@ -47,6 +48,11 @@ class Judging:
     run: RunRecord
     sound: Callable[[], np.ndarray]
 
+    @property
+    def named(self) -> bool:
+        """Whether a reference was named that outputs are held against instead of the programme."""
+        return bool(self.facts.conduct.reference)
+
 
 @dataclass(frozen=True)
 class Checked:
@@ -58,23 +64,43 @@ class Checked:
     to_measure: ToMeasure | None = None
 
 
-def checked(output: Path, job: Judging, should_stop: Ask) -> Checked:
-    """Conformity of one output, and how it lies beside the reference; a fault becomes part of the record. Raises
-    PassingTrouble when the trouble lies elsewhere than in the output, Stopped."""
+def to_score(output: Path, job: Judging, clip: Footage, found: Match) -> ToScore:
+    """How an output is scored that lies so beside the reference."""
+    wanted, against = job.wanted, probe(job.against.path)
+    theirs = dataclasses.replace(wanted, colour=against.colour) if job.named else wanted
+    return ToScore(output, theirs, clip.colour, belonging(found, clip, against, wanted))
+
+
+def in_place(output: Path, job: Judging) -> ToMeasure | None:
+    """An output as it lies beside the reference if nothing is wrong with it; None where its own facts say otherwise,
+    or it can't be read or scored."""
+    try:
+        clip, against = probe(output), probe(job.against.path)
+    except OvrikError:
+        return None
+    wrong = conformity_faults(clip, job.wanted, job.contender.recipe)
+    if wrong or min(job.wanted.width, job.wanted.height) < LEAST_SIDE:
+        return None
+    return ToMeasure(output, clip, Match(0, min(clip.frames, against.frames), 1.0))
+
+
+def checked(output: Path, job: Judging, decoded: Callable[[], Miniatures], should_stop: Ask) -> Checked:
+    """Conformity of one output, and how it lies beside the reference; a fault becomes part of the record. `decoded`
+    gives what it shows, or raises why it can't be read. Raises PassingTrouble when the trouble lies elsewhere than in
+    the output, Stopped."""
     blank = ScoreRecord(job.contender.contender_id, job.run.output_sha256 or "", job.key)
     wanted = job.wanted
     same_output(output, job.run)
     try:
         clip = probe(output)
-        seen = miniatures(output, should_stop)
+        seen = decoded()
     except OvrikError as exc:
         same_output(output, job.run)
         return Checked(dataclasses.replace(blank, problem=str(exc), faults=(f"it can't be judged: {exc}",)))
     clip = dataclasses.replace(clip, frames=seen.count) if clip.constant_rate else clip
-    named = bool(job.facts.conduct.reference)
     reference = job.against.path
     against, kept = probe(reference), kept_miniatures(reference, should_stop)
-    found = match(seen, clip.rate, kept, wanted.rate, named)
+    found = match(seen, clip.rate, kept, wanted.rate, job.named)
     found = _located(found, seen, clip, job, should_stop)
     points = [
         *all_points(output, OutputPair(seen, clip, kept, against, found), wanted, job.contender.recipe),
@@ -92,9 +118,7 @@ def checked(output: Path, job: Judging, should_stop: Ask) -> Checked:
             f"{wanted.width}×{wanted.height} is too small for VMAF, which takes {LEAST_SIDE} pixels and more"
         )
         return Checked(dataclasses.replace(done, problem=small))
-    theirs = dataclasses.replace(wanted, colour=against.colour) if named else wanted
-    filters = belonging(found, clip, against, wanted)
-    return Checked(done, ToScore(output, theirs, clip.colour, filters), ToMeasure(output, clip, found))
+    return Checked(done, to_score(output, job, clip, found), ToMeasure(output, clip, found))
 
 
 def same_output(output: Path, run: RunRecord) -> None:
@@ -149,7 +173,7 @@ def _heard(output: Path, clip: Footage, job: Judging, should_stop: Ask) -> list[
 
 def _located(found: Match, seen: Miniatures, clip: Footage, job: Judging, should_stop: Ask) -> Match:
     """The same match, with what the output shows instead of the excerpt where that is in doubt."""
-    if job.facts.conduct.reference:
+    if job.named:
         other = "it does not show what the reference shows"
         return found if found.shown else dataclasses.replace(found, faults=(other,))
     if not doubtful(found):

@@ -1,0 +1,106 @@
+"""Outputs of one reference, each decoded once for all that wants to see its frames in order: what it shows, and what
+kinds of loss it has."""
+
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import av
+
+from ovrik.errors import Ask, OvrikError, Stopped
+from ovrik.quality.checks.miniatures import Gathering, Miniatures
+from ovrik.quality.decode.frame_index import decoded_frames
+from ovrik.quality.scores.losses import Beside, Measured, beside_of
+from ovrik.study.clip.footage import Footage
+
+
+@dataclass(eq=False)
+class Reading:
+    """An output as it is read. Fields: `output`, its file; `measured`, its losses as they come in if frame k of it
+    lies beside frame k of the reference, None where they are not measured meanwhile; `problem`, why it could not be
+    read to its end; `gathering`, its miniatures so far; `frames` that are still to come; `broken` packets."""
+
+    output: Path
+    measured: Measured | None = None
+    problem: OvrikError | None = None
+    gathering: Gathering = field(default_factory=Gathering)
+    frames: Iterator[av.VideoFrame] = field(init=False)
+    broken: int = 0
+
+    def __post_init__(self) -> None:
+        self.frames = decoded_frames(self.output, self._lost)
+
+    def _lost(self) -> None:
+        self.broken += 1
+
+    @property
+    def seen(self) -> Miniatures:
+        """What it shows. Raises OvrikError when it can't be read."""
+        if self.problem:
+            raise self.problem
+        return self.gathering.made(self.broken)
+
+    def take(self, beside: Beside | None) -> bool:
+        """Take in its next frame, and hold it against the reference's, if there is one; whether there was any."""
+        try:
+            frame = next(self.frames, None)
+        except OvrikError as exc:
+            self.problem = exc
+            return False
+        if frame is None:
+            return False
+        self.gathering.take(frame)
+        if beside and self.measured:
+            self.measured.take(beside, frame)
+        return True
+
+    def rest(self, should_stop: Ask) -> None:
+        """Take in all that is left of it. Raises Stopped."""
+        while self.take(None):
+            if should_stop():
+                raise Stopped
+
+
+def read_together(
+    readings: Sequence[Reading],
+    reference: Path,
+    against: Footage,
+    on_share: Callable[[float], None] = lambda _s: None,
+    should_stop: Ask = lambda: False,
+) -> None:
+    """Read all of them to their ends, side by side where they are measured. Raises OvrikError when the reference
+    can't be read, Stopped on request."""
+    beside = [r for r in readings if r.measured]
+    with ThreadPoolExecutor(os.cpu_count(), "checks") as pool:
+        if beside:
+            _side_by_side(beside, decoded_frames(reference), against, pool, on_share, should_stop)
+        for done in [pool.submit(r.rest, should_stop) for r in readings]:
+            done.result()
+
+
+def _side_by_side(
+    readings: Sequence[Reading],
+    frames: Iterator[av.VideoFrame],
+    against: Footage,
+    pool: ThreadPoolExecutor,
+    on_share: Callable[[float], None],
+    should_stop: Ask,
+) -> None:
+    def following(number: int) -> Beside | None:
+        frame = next(frames, None)
+        if frame is None:
+            return None
+        return beside_of(frame, against, any(r.measured and r.measured.wants(number) for r in readings))
+
+    coming, number, left = pool.submit(following, 0), 0, list(readings)
+    while left and (beside := coming.result()):
+        if should_stop():
+            raise Stopped
+        number += 1
+        coming = pool.submit(following, number)  # made while outputs are held against this one
+        there = list(pool.map(lambda r, b=beside: r.take(b), left))
+        left = [r for r, more in zip(left, there, strict=True) if more]
+        on_share(min(number / max(against.frames, 1), 1.0))
+    coming.result()
