@@ -171,11 +171,24 @@ CALM = (
     "cel animation",
     "night",
     "grain on flat colours",
-    "grain in fog",
     "scrolling credits",
+    "bright",
+    "on twos",
+    "held title over black",
+    "title card, then a shot",
 )
 """Where blocks show: busy pictures and strong grain hide them."""
-HARD = ("cel animation", "title over a pan", "scrolling credits")
+HARD = (
+    "cel animation",
+    "scrolling credits",
+    "on twos",
+    "grain on flat colours",
+    "held title over black",
+    "title card, then a shot",
+    "pillarbox",
+)
+"""Where there are hard edges and calm ground far from them: beside a pan that is edges all over, ripples can't be
+told."""
 
 
 @dataclass(frozen=True)

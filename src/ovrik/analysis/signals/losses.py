@@ -27,8 +27,13 @@ CALMEST, GRAIN_SLOPE = 0.1, 0.016
 of the smoothed luma, three times what white noise does: (1/(8π·2⁴) · 2) / 0.93."""
 HIDES, LEAST_SHOWING = 2.0, 0.5
 """Detail of so many levels halves what shows of a step; the picture counts as if so much of it showed it at least."""
-LEAST_AWAY = 0.01
+LEAST_AWAY = 0.05
 """Share of the picture that must lie far from hard edges for ripples beside them to be told."""
+MORE = 1.2
+"""By so many times ripples beside hard edges must exceed what coding leaves far from them."""
+LEVEL = 0.5
+"""Where the fine detail of a pixel is less, levels, it is level ground: coding leaves another error there than in
+texture."""
 LEAST_EVEN = 0.05
 """Of the picture must be even and hold grain for its loss to be named."""
 HARD_EDGE = 18.0
@@ -108,6 +113,13 @@ class Ground:
         return around & ~near & calm, ~around & calm
 
     @cached_property
+    def grounds(self) -> tuple[tuple[np.ndarray, np.ndarray], ...]:
+        """Both of these once of level ground, once of texture."""
+        level = cv2.compare(cv2.absdiff(self.fine, 0.0), LEVEL, cv2.CMP_LT)
+        beside, away = self.beside_edges
+        return tuple((beside & kind, away & kind) for kind in (level, ~level))
+
+    @cached_property
     def beside_share(self) -> np.ndarray:
         """Share of each block's pixels that lie beside hard edges."""
         return blocks(self.beside_edges[0]) / 255
@@ -153,6 +165,7 @@ class Ground:
             "unmasked",
             "lab",
             "beside_share",
+            "grounds",
         ):
             getattr(self, name)
         return self
@@ -333,16 +346,22 @@ def _banding(ground: Ground, output: Planes) -> Found:
 
 
 def _ringing(ground: Ground, power: np.ndarray) -> Found:
-    beside, away = ground.beside_edges
-    share, far = cv2.countNonZero(beside) / beside.size, cv2.countNonZero(away) / away.size
-    if not share or far < LEAST_AWAY:
-        return 0.0, np.zeros_like(ground.energy)
     more = cv2.subtract(power, ground.power)  # ripples are added: grain that is lost beside an edge is none
-    usual = max(0.0, cv2.mean(more, away)[0])
-    near = max(0.0, cv2.mean(more, beside)[0] - usual) ** 0.5
+    told, excess, by_block = 0, 0.0, np.zeros_like(ground.energy)
+    for near, far in ground.grounds:
+        count = cv2.countNonZero(near)
+        if not count or cv2.countNonZero(far) < LEAST_AWAY * far.size:
+            continue
+        usual = MORE * max(0.0, cv2.mean(more, far)[0])
+        told += count
+        excess += count * (cv2.mean(more, near)[0] - usual)
+        excesses = cv2.subtract(more, usual)
+        by_block += blocks(cv2.copyTo(excesses, near, np.zeros_like(excesses)))
+    if not told:
+        return 0.0, by_block
     weight = ground.beside_share
-    by_block = blocks(cv2.bitwise_and(more, more, mask=beside)) / np.maximum(weight, 0.05) - usual
-    return min(1.0, 20 * share) * near, np.where(weight > 0, np.sqrt(np.clip(by_block, 0, None)), 0)
+    strength = np.where(weight > 0, np.sqrt(np.clip(by_block / np.maximum(weight, 0.05), 0, None)), 0)
+    return min(1.0, 20 * told / more.size) * max(0.0, excess / told) ** 0.5, strength
 
 
 def _colour(ground: Ground, output: Planes) -> Found:

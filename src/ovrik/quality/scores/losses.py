@@ -22,7 +22,7 @@ from ovrik.quality.decode.frame_index import decoded_frames
 from ovrik.quality.scores.planes import Taken, planes_from, samples_of
 from ovrik.study.clip.footage import Footage
 
-EDITION = "2"
+EDITION = "3"
 """Raised when a measure changes, so that old values are not taken for new."""
 
 

@@ -51,6 +51,27 @@ def found_moments(score: ScoreRecord, against: ScoreRecord | None, rate: float) 
     return [*own, *differing(score.of("vmaf"), against.of("vmaf"), rate)]
 
 
+class Readers:
+    """Files that are looked at one frame after another, each opened when it is first asked for; closed at the end of
+    the block. Not for use by two threads at once."""
+
+    def __init__(self) -> None:
+        self._open: dict[Path, LookedAt] = {}
+
+    def __getitem__(self, path: Path) -> LookedAt:
+        """Raises OvrikError where it can't be opened."""
+        if path not in self._open:
+            self._open[path] = LookedAt(path)
+        return self._open[path]
+
+    def __enter__(self) -> "Readers":
+        return self
+
+    def __exit__(self, *_error: object) -> None:
+        for reader in self._open.values():
+            reader.close()
+
+
 def look(
     found: Sequence[Moment],
     output: Looked,
@@ -61,31 +82,39 @@ def look(
 ) -> list[Telling]:
     """Each moment with its region and a small picture. `other`, called `name`, is what moments of the kind "apart"
     compare with. Raises OvrikError, Stopped on request."""
-    sides = [output, reference, *([other] if other else [])]
-    readers = {o.path: LookedAt(o.path) for o in sides}
-    out = []
-    try:
-        for moment in found:
-            if should_stop():
-                raise Stopped
-            # Scores are of frames that both have: the first is the one where the later of the two begins.
-            frame = int(moment.frame / output.pace)
-            strength = _strength(readers, output, reference, frame, moment.kind)
-            if moment.kind == APART and other:
-                theirs = _strength(readers, other, reference, frame, moment.kind)
-                strength = np.abs(strength - theirs) if strength.shape == theirs.shape else strength
-            area = region(strength)
-            picture = _crop(readers[output.path], output.at(frame), area)
-            out.append(Telling(moment, frame, words_of(moment, name), area, picture))
-    finally:
-        for reader in readers.values():
-            reader.close()
-    return out
+    with Readers() as readers:
+        return [
+            look_at(one, readers, output, reference, other, name) for one in found if _goes_on(should_stop)
+        ]
 
 
-def _strength(
-    readers: dict[Path, LookedAt], output: Looked, reference: Looked, frame: int, kind: str
-) -> np.ndarray:
+def _goes_on(should_stop: Ask) -> bool:
+    if should_stop():
+        raise Stopped
+    return True
+
+
+def look_at(
+    moment: Moment,
+    readers: Readers,
+    output: Looked,
+    reference: Looked,
+    other: Looked | None = None,
+    name: str = "",
+) -> Telling:
+    """One of them. Raises OvrikError."""
+    # Scores are of frames that both have: the first is the one where the later of the two begins.
+    frame = int(moment.frame / output.pace)
+    strength = _strength(readers, output, reference, frame, moment.kind)
+    if moment.kind == APART and other:
+        theirs = _strength(readers, other, reference, frame, moment.kind)
+        strength = np.abs(strength - theirs) if strength.shape == theirs.shape else strength
+    area = region(strength)
+    picture = _crop(readers[output.path], output.at(frame), area)
+    return Telling(moment, frame, words_of(moment, name), area, picture)
+
+
+def _strength(readers: Readers, output: Looked, reference: Looked, frame: int, kind: str) -> np.ndarray:
     """The map of one kind of loss, or of all of them."""
 
     def pair(number: int) -> LossPair:
