@@ -142,8 +142,8 @@ PARTS: dict[str, tuple[tuple[Any, str], ...]] = {
     "miniatures": ((Gathering, "take"),),
     "checks": ((one_pass, "checked"),),
 }
-"""What goes on in threads of this process, and the functions that do it; scores are taken by another program, and what
-is left of "all" is decoding and the rest."""
+"""What goes on in threads of this process, and the functions that do it; scores are taken by another program, and
+what is left of "all" is decoding and the rest."""
 
 
 def by_part(study: Study) -> tuple[float, dict[str, float]]:
