@@ -29,7 +29,7 @@ def test_frames_of_coded_types_differ_by_themselves() -> None:
 
 
 @pytest.mark.parametrize("vmaf", [None, np.full(40, np.nan), np.array([80.0])])
-def test_without_scores_every_sixth_and_the_last(vmaf: np.ndarray | None) -> None:
+def test_without_scores_every_twelfth_and_the_last(vmaf: np.ndarray | None) -> None:
     found = picks(40, vmaf)
     assert found[::EVERY].all()
     assert found[39]

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-EVERY = 6
+EVERY = 12
 """Frames from one that is measured to the next, where nothing happens."""
 HAPPENS, UNUSUAL = 2.0, 3.0
 """Points by which a frame's VMAF differs from what its measured neighbours let one expect, and how many times what is
@@ -12,7 +12,7 @@ CUT = 12.0
 
 
 def picks(frames: int, vmaf: np.ndarray | None = None) -> np.ndarray:
-    """Which of so many frames to measure, shape (frames,), bool: every sixth, the last, the lowest of all, and those
+    """Which of so many frames to measure, shape (frames,), bool: every twelfth, the last, the lowest, and those
     whose VMAF is further from the line between the measured ones than is usual here."""
     out = np.zeros(frames, bool)
     out[::EVERY] = True

@@ -98,13 +98,15 @@ class Measured:
         return place >= 0 and (place >= len(self.picked) or bool(self.picked[place]))
 
     def take(self, beside: Beside, frame: av.VideoFrame) -> None:
-        """Take in the next one; its maps are not kept, which would be many times the size of the frames."""
-        samples, brief = samples_of(frame, self.taken), None
-        if not self.wants(self.first + len(self.values)):
+        """Take in the next one, for all kinds where a shot begins; its maps are not kept, which would be many times
+        the size of the frames."""
+        samples, brief, means = samples_of(frame, self.taken), None, beside.brief.means
+        cut = self.bright is None or float(np.abs(means - self.bright).mean()) > CUT
+        if not (cut or self.wants(self.first + len(self.values))):
             brief = brief_losses(beside.brief, samples, self.drift)
         found = brief or losses(beside.full, planes_from(samples), self.drift)
-        self.cuts.append(self.bright is None or float(np.abs(beside.brief.means - self.bright).mean()) > CUT)
-        self.bright = beside.brief.means
+        self.cuts.append(cut)
+        self.bright = means
         self.values.append(found.values)
         self.drift = found.drift
 

@@ -55,6 +55,7 @@ class Meanwhile:
         if self._thread is None or not any(one in self.jobs for one in wanted):
             self.drop()
             return none
+        say(self.share)
         while self._thread.is_alive():
             self._thread.join(SAID_EVERY_S)
             say(self.share)

@@ -210,15 +210,15 @@ class OnePass:
 
     def _lost(self, new: list[Found], metrics: BySum, readings: dict[Path, Reading]) -> None:
         """Add kinds of loss to the scores: what was not measured when they were read."""
-        reference, report = (
-            self.jobs[0].against.path,
-            self._reporter(f"Measuring losses of {_names(d for d, _c in new)}", READ + SCORED, 1.0),
-        )
         able = [(d, c.to_measure) for d, c in new if c.to_measure]
+        if not able:
+            return
         jobs = [
             replace(m, vmaf=metrics[d.run.output_sha256]["vmaf"].values, begun=readings[d.path].measured)
             for d, m in able
         ]
+        reference = self.jobs[0].against.path
+        report = self._reporter(f"Measuring losses of {_names(d for d, _m in able)}", READ + SCORED, 1.0)
         lost = losses_of(jobs, reference, probe(reference), report, self.should_stop)
         for (due, _m), kinds in zip(able, lost, strict=True):
             metrics[due.run.output_sha256] |= {
