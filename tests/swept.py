@@ -8,7 +8,6 @@ SWEPT = (
     "export/test_assembly.py::test_a_dissolve_is_the_same_by_every_version[system]",
     "work/test_parts.py::test_every_part_of_a_treated_cut_is_timed[contender1]",
     "work/test_odd_footage.py::test_turned_clips_come_out_upright[180]",
-    "work/test_odd_footage.py::test_turned_clips_come_out_upright[90]",
     "work/test_parts.py::test_every_part_of_a_treated_cut_is_timed[contender3]",
     "work/test_match_quality.py::test_by_the_command_line",
     "work/test_fairness.py::test_a_stand_in_that_falls_back_is_caught",  # and `./run bench devices`
@@ -105,6 +104,9 @@ SWEPT = (
     "work/test_treated_otherwise.py::test_a_build_that_treats_alike_is_judged_by_the_reference",
     "work/test_references.py::test_the_right_excerpt_is_scored",
     "desk/test_sizes.py::test_what_is_drawn_has_contrast[night]",
+    "work/test_fuzz.py::test_timelines_whose_reader_may_fall_over",  # and `./run bench fuzz`
+    "work/test_true_frames.py::test_the_frames_and_the_sound_that_are_meant[mkv late sound",
+    "work/test_odd_footage.py::test_turned_clips_come_out_upright[270]",
     "desk/test_demo_window.py::test_no_text_is_cut",  # and `./run bench sizes`
     "analysis/test_ahead.py::test_the_plan_holds_what_comes[logs0]",
     "work/test_odd_footage.py::test_rgb_is_delivered_in_a_stated_matrix[coded1]",
