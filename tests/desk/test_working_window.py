@@ -1,6 +1,8 @@
 """Work in a real window: choose the excerpt, change the line-up, time, look, read the verdict."""
 
+import threading
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -10,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from ovrik.desk.app.window import MainWindow
 from ovrik.store.study import Study
 from ovrik.study.programme.excerpt import Excerpt
+from ovrik.work.checking import one_pass, scoring
 from played import Played
 
 LEFT = Qt.MouseButton.LeftButton
@@ -69,6 +72,30 @@ def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     assert viewer.caption.startswith("Reference")
     qtbot.keyClick(window, Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier)
     assert window.stations["verdict"].choice.panel.title.text() == evidence.choice.contender.label
+
+
+def test_what_has_been_judged_is_shown_while_others_are_judged(
+    tiny_window: MainWindow, qtbot: QtBot, played: Played, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window, seen, real, passes = tiny_window, threading.Event(), one_pass.scores_of, list[int]()
+    ids = [s.contender.contender_id for s in window.model.driven[:2]]
+    window.jobs.start_timing(ids, 1, score=False)
+    wait_idle(window, qtbot)
+
+    def waits(*asked: Any) -> Any:
+        passes.append(len(passes))
+        assert len(passes) == 1 or seen.wait(60)
+        return real(*asked)
+
+    monkeypatch.setattr(scoring, "TOGETHER", 1)
+    monkeypatch.setattr(one_pass, "scores_of", waits)
+    window.jobs.start_scoring()
+    qtbot.waitUntil(lambda: any(s.score for s in window.model.evidence.summaries), timeout=LONG_MS)
+    assert window.runner.job is not None, "the second one is still being judged"
+    assert sum(bool(s.score) for s in window.model.evidence.summaries) == 1
+    seen.set()
+    wait_idle(window, qtbot)
+    assert sum(bool(s.score) for s in window.model.evidence.summaries) == 2
 
 
 def test_one_more_round_of_one_contender(tiny_window: MainWindow, qtbot: QtBot, played: Played) -> None:

@@ -2,8 +2,6 @@
 
 import os
 import re
-import shutil
-import time
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -11,6 +9,7 @@ from pathlib import Path
 import av
 import numpy as np
 import pytest
+from exported import EXCERPT, export
 
 from calm import CALM
 from moving_clip import write_moving
@@ -18,7 +17,6 @@ from odd_clips import run
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.errors import PassingTrouble
 from ovrik.machine.builds.build import find_build
-from ovrik.outside.watch import FIRST_BYTE, OutsideTime
 from ovrik.quality.checks.all_points import EDITION
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.made import make_reference
@@ -29,17 +27,13 @@ from ovrik.store.records.score import BITS, ScoreRecord
 from ovrik.store.schema.file import nothing_timed
 from ovrik.store.study import Study
 from ovrik.study.contender.delivery import delivery
-from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import of_clip
-from ovrik.work.checking import one_pass
+from ovrik.work.checking import one_pass, scoring
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.outside.exports import keep_outside, outside_contender
 from unmeasured import leave_losses_out
 
 pytestmark = pytest.mark.usefixtures("played")
-
-EXCERPT = Excerpt(10, 30)
 
 
 MEASURED = {
@@ -63,24 +57,6 @@ def study(tmp_path: Path) -> Study:
     made = Study.create(tmp_path / "s.ovrik", "S", of_clip(probe(source)), EXCERPT, rounds=1, warmup=0)
     made.set_conduct(CALM)
     return made
-
-
-def export(study: Study, folder: Path, name: str, crf: int, twin: Path | None = None, more: str = "") -> Path:
-    """An output of its own contender: the excerpt coded so well, or a copy of another output."""
-    path, source = folder / name, study.programme().clips[0].path
-    if twin:
-        shutil.copy(twin, path)
-    else:
-        cut = (
-            f"trim=start_frame={EXCERPT.start_frame}:end_frame={EXCERPT.end_frame},setpts=PTS-STARTPTS{more}"
-        )
-        coded = ("-c:v", "libx264", "-preset", "ultrafast", "-crf", str(crf), "-pix_fmt", "yuv420p")
-        run("-i", source, "-vf", cut, *coded, str(path))
-    contender = study.add_contender(outside_contender("Bell Yard", "1.0", {"quality": f"{crf} {name}"}))
-    now, size = time.monotonic(), path.stat().st_size
-    took = OutsideTime(path, 2.0, 0.05, 0.0, FIRST_BYTE, now - 2, now, size, (path.name,), 0, 0, "bellyard")
-    keep_outside(study, contender, took)
-    return path
 
 
 def scores(study: Study) -> list[ScoreRecord]:
@@ -202,6 +178,17 @@ def test_a_sample_first_and_the_rest_later(study: Study, tmp_path: Path) -> None
         np.testing.assert_allclose(sample.of(key)[known], whole.of(key)[:25][known], atol=1e-6)
     assert not np.isnan(whole.of("vmaf")).any()
     assert score_all(study) == 0
+
+
+def test_the_fastest_is_judged_first(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whether it is the choice is known while the others are still being judged."""
+    for name, took_s in (("slow.mp4", 3.0), ("fast.mp4", 1.0), ("usual.mp4", 2.0)):
+        export(study, tmp_path, name, 30 + int(took_s), took_s=took_s)
+    monkeypatch.setattr(scoring, "TOGETHER", 1)
+    told = list[str]()
+    assert score_all(study, lambda update: told.append(update.ended) if update.ended else None) == 3
+    slow, fast, usual = (c.label for c in study.contenders())
+    assert told == [fast, usual, slow]
 
 
 def test_the_same_file_is_scored_once(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -18,7 +18,8 @@ from ovrik.study.encoder.intermediate import intermediate
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.files.checksum import file_sha256
 from ovrik.work.answers.equal_curves import TIME, equal_quality_words
-from ovrik.work.checking.moments import SMALL, _crop, words_of
+from ovrik.work.checking.moments import SMALL, _crop
+from ovrik.work.checking.which_moments import words_of
 from ovrik.work.lineup.able import tried_words
 from ovrik.work.lineup.grid_levels import KEYS, for_key, of_contender
 from ovrik.work.timing.run_values import run_values, who_else

@@ -4,7 +4,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import uniform_filter
 
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 
@@ -82,6 +81,8 @@ def region(strength: np.ndarray) -> tuple[float, float, float, float]:
     if strength.max() <= 0 or rows < 4 or columns < 4:
         return 0.0, 0.0, 1.0, 1.0
     # Means over windows that lie inside: the filter's windows begin `size // 2` before their place.
+    from scipy.ndimage import uniform_filter  # loaded where a map is looked at, not when a report is written
+
     means = uniform_filter(np.asarray(strength, float), (high, wide), mode="constant")
     inside = means[high // 2 : high // 2 + rows - high + 1, wide // 2 : wide // 2 + columns - wide + 1]
     top, left = divmod(int(inside.argmax()), inside.shape[1])

@@ -24,13 +24,14 @@ class Job(QObject):
 
     The work is a function of this job; it calls `report` and asks `should_stop`. Signals
     arrive in the thread that made the job: `progressed` (share 0 to 1 or −1, words, seconds left or
-    None), `moment` (anything the work wants to hand over), `noted` (what it
-    found before it began), `ended` (result), `failed` (words),
+    None), `updated` (anything the work wants to hand over), `judged` (the label of an output that has just been
+    scored), `noted` (what it found before it began), `ended` (result), `failed` (words),
     `stopped`.
     """
 
     progressed = pyqtSignal(float, str, object)
     updated = pyqtSignal(object)
+    judged = pyqtSignal(str)
     noted = pyqtSignal(object)
     ended = pyqtSignal(object)
     failed = pyqtSignal(str)

@@ -1,11 +1,12 @@
 """What runs the window's jobs: short ones at any time, long ones one at a time."""
 
+import contextlib
 import threading
 import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ovrik.desk.jobs.job import Job
 from ovrik.machine.workstation.session import notify
@@ -15,6 +16,8 @@ LONG_S = 20.0
 
 CLOSING_S = {"long": 8, "short": 4}
 """How long the window waits for each kind of job when it closes."""
+AGAIN_MS = 20
+"""Until a job's thread, which had told its end, is looked for again."""
 
 
 class Runner(QObject):
@@ -69,8 +72,16 @@ class Runner(QObject):
     def _job(self, name: str, run: Callable[[Job], Any]) -> Job:
         """A job that goes when it has ended: with it goes the study that it was about."""
         job = Job(name, run, self)
-        job.finished.connect(job.deleteLater)
+        job.finished.connect(lambda: self._dismiss(job))
         return job
+
+    def _dismiss(self, job: Job) -> None:
+        """Not before its thread has told everybody: what is gone meanwhile is told nothing."""
+        if not job.wait(0):
+            QTimer.singleShot(AGAIN_MS, lambda: self._dismiss(job))
+            return
+        with contextlib.suppress(RuntimeError):  # the window is gone, and it with that
+            job.deleteLater()
 
     def tell_desktop(self) -> None:
         """A desktop notification of the long job that has just ended, if it took long enough to be forgotten."""

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ovrik.desk.jobs.open_study import OpenStudy
 from ovrik.desk.model.study import DeskModel
@@ -12,10 +12,13 @@ from ovrik.desk.viewing.pictures import image_of
 from ovrik.study.contender.contender import Contender
 
 if TYPE_CHECKING:
+    from ovrik.desk.jobs.work import Work
     from ovrik.work.outside.watching import Watched
     from ovrik.work.timing.series import TimingUpdate
 
 
+SOON_MS = 200
+"""Outputs that were judged together come one right after another: they are read together."""
 SAMPLE = 8
 """Every how many frames a sample has one."""
 
@@ -41,6 +44,10 @@ class StudyJobs(QObject):
     def __init__(self, opened: OpenStudy, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.opened, self.runner = opened, opened.runner
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(lambda: self.opened.look_again())
 
     def start_timing(self, ids: list[int], rounds: int, score: bool, every: bool = False) -> None:
         """Time these contenders for so many more rounds, on this excerpt or on every kind of footage;
@@ -53,6 +60,7 @@ class StudyJobs(QObject):
         job = self.runner.big("Timing", timing, _timing_words)
         if job:
             job.updated.connect(self._moment)
+            job.judged.connect(lambda _label: self._soon.start())
             job.noted.connect(self.findings)
             self.timing_began.emit()
 
@@ -265,8 +273,7 @@ class StudyJobs(QObject):
         from ovrik.desk.jobs import work
 
         if self.opened.model:
-            self.runner.big(
-                "Checking the outputs",
+            self._checking(
                 work.scoring_everywhere(self.opened.model.study, every),
                 lambda n: f"{n} outputs checked." if n else "All had been checked already.",
             )
@@ -276,11 +283,15 @@ class StudyJobs(QObject):
         from ovrik.desk.jobs import work
 
         if self.opened.model:
-            self.runner.big(
-                "Checking the outputs",
-                work.judging_against(self.opened.model.study, path),
-                lambda n: f"{n} outputs checked.",
+            self._checking(
+                work.judging_against(self.opened.model.study, path), lambda n: f"{n} outputs checked."
             )
+
+    def _checking(self, checks: "Work", words: Callable[[int], str]) -> None:
+        """Check outputs; what has been judged is shown while the others are."""
+        job = self.runner.big("Checking the outputs", checks, words)
+        if job:
+            job.judged.connect(lambda _label: self._soon.start())
 
     def prepare_demo(self) -> None:
         """Make the demo's footage and reference if they are not there; blocks nothing."""

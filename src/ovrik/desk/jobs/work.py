@@ -120,6 +120,8 @@ def scoring(study: Study, every: int = 1) -> Work:
     def run(job: Job) -> int:
         def watch(update: ScoringUpdate) -> None:
             job.report(update.share, update.what, None, always=bool(update.ended))
+            if update.ended:
+                job.judged.emit(update.ended)
 
         return score_all(study, watch, job.should_stop, every)
 
@@ -269,7 +271,8 @@ def moments_job(study: Study, evidence: Evidence, contender_id: int, other_id: i
     """Where to look at an output; it gives way as soon as something is `busy`."""
 
     def run(job: Job) -> Any:
-        from ovrik.work.checking.moments import found_moments, look
+        from ovrik.work.checking.moments import look
+        from ovrik.work.checking.which_moments import found_moments
         from ovrik.work.evidence.shown_files import output_of, reference_of
 
         s, other = evidence.of(contender_id), evidence.of(other_id)

@@ -6,13 +6,12 @@ from pathlib import Path
 
 import numpy as np
 
-from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
-from ovrik.analysis.signals.telling import APART, LOWEST, Moment, differing, moments, region
+from ovrik.analysis.signals.telling import APART, Moment, region
 from ovrik.errors import Ask, Stopped
 from ovrik.quality.scores.loss_map import LossPair, strength_of
 from ovrik.quality.viewing.looked_at import LookedAt
-from ovrik.store.records.score import ScoreRecord
 from ovrik.study.facts.notes import Area
+from ovrik.work.checking.which_moments import words_of
 from ovrik.work.evidence.shown_files import Looked
 
 SMALL = (192, 108)
@@ -29,26 +28,6 @@ class Telling:
     words: str
     area: Area
     picture: np.ndarray
-
-
-def words_of(moment: Moment, other: str = "") -> str:
-    """Why a moment is worth a look; `other` names what it is compared with."""
-    if moment.kind == LOWEST:
-        return f"lowest VMAF, {moment.value:.1f}"
-    if moment.kind == APART:
-        how = "higher" if moment.value > 0 else "lower"
-        return f"VMAF {abs(moment.value):.1f} {how} than {other}"
-    kind = LOSS_TABLE[moment.kind]
-    return f"{kind.plain} ({kind.title.lower()} {moment.value:.{kind.digits}f} {kind.unit})"
-
-
-def found_moments(score: ScoreRecord, against: ScoreRecord | None, rate: float) -> list[Moment]:
-    """The telling frames of an output, and those where it differs most from another one, each by its place among the
-    scores."""
-    own = moments({key: found.values for key, found in score.metrics.items()}, rate)
-    if against is None or against.output_sha256 == score.output_sha256:
-        return own
-    return [*own, *differing(score.of("vmaf"), against.of("vmaf"), rate)]
 
 
 class Readers:
@@ -124,14 +103,19 @@ def _strength(readers: Readers, output: Looked, reference: Looked, frame: int, k
     return strength_of(pair(frame), pair(frame - 1) if frame else None, kind)
 
 
-def _crop(reader: LookedAt, frame: int, area: Area) -> np.ndarray:
-    """The region of a frame, made no larger than a small picture."""
+def cut_of(reader: LookedAt, frame: int, area: Area) -> np.ndarray:
+    """The region of a frame as it is, 8-bit B, G, R and filler, shape (height, width, 4). Raises OvrikError."""
     found = reader.seen(frame).pixels
     high, wide = found.shape[:2]
     left, top, across, down = area
-    cut = found[
+    return found[
         round(top * high) : round((top + down) * high), round(left * wide) : round((left + across) * wide)
     ]
+
+
+def _crop(reader: LookedAt, frame: int, area: Area) -> np.ndarray:
+    """The region of a frame, made no larger than a small picture."""
+    cut = cut_of(reader, frame, area)
     step = max(1, -(-cut.shape[1] // SMALL[0]), -(-cut.shape[0] // SMALL[1]))
     if step == 1:
         return np.ascontiguousarray(cut)

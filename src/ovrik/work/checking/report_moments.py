@@ -12,11 +12,10 @@ import numpy as np
 
 from ovrik.analysis.signals.telling import Moment
 from ovrik.errors import Ask, OvrikError, Stopped
-from ovrik.quality.viewing.thumbnails import jpeg_of
 from ovrik.store.study import Study
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.files.whole_file import writing
-from ovrik.work.checking.moments import Readers, found_moments, look_at, words_of
+from ovrik.work.checking.which_moments import found_moments, words_of
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.shown_files import Looked, output_of, reference_of
 from ovrik.work.evidence.summary import Summary
@@ -25,6 +24,9 @@ MOST_SHOWN, OF_EACH = 3, 2
 """Contenders of which moments are shown, and how many of each."""
 EDITION = 1
 """Raised when pictures are made another way, so that old ones are not taken for new."""
+
+Pictures = tuple[bytes, bytes]
+"""A region of an output and of its reference, JPEG."""
 
 
 @dataclass(frozen=True)
@@ -76,20 +78,19 @@ class _Asked:
 
     def shown(self, should_stop: Ask) -> list[Shown]:
         """Raises Stopped."""
+        known = {moment: _kept(self._place(moment)) for moment in self.found}
         try:
-            with Readers() as readers:
-                return [self._one(moment, readers, should_stop) for moment in self.found]
+            made = self._made([m for m, pictures in known.items() if pictures is None], should_stop)
         except Stopped:
             raise
         except OvrikError:
-            return []  # a file that can't be decoded any more is no reason to have no report
-
-    def _one(self, moment: Moment, readers: Readers, should_stop: Ask) -> Shown:
-        if should_stop():
-            raise Stopped
-        place = self._place(moment)
-        pictures = _kept(place) or self._made(moment, readers, place)
-        return Shown(self.label, int(moment.frame / self.output.pace), words_of(moment), *pictures)
+            made = {}  # a file that can't be decoded any more is no reason to have no report
+        pace = self.output.pace
+        return [
+            Shown(self.label, int(moment.frame / pace), words_of(moment), *pictures)
+            for moment in self.found
+            if (pictures := known[moment] or made.get(moment))
+        ]
 
     def _place(self, moment: Moment) -> Path:
         """Where both pictures are kept, by what they are made of."""
@@ -105,21 +106,31 @@ class _Asked:
         )
         return cache_folder("moments") / f"{sha256(repr(made_of).encode()).hexdigest()[:40]}.npz"
 
-    def _made(self, moment: Moment, readers: Readers, place: Path) -> tuple[bytes, bytes]:
-        told = look_at(moment, readers, self.output, self.reference)
-        pixels = readers[self.reference.path].seen(self.reference.at(told.frame)).pixels
-        high, wide = pixels.shape[:2]
-        left, top, across, down = told.area
-        cut = pixels[
-            round(top * high) : round((top + down) * high), round(left * wide) : round((left + across) * wide)
-        ]
-        pictures = _jpeg(told.picture), _jpeg(cut, told.picture.shape)
-        with suppress(OSError), writing(place) as handle:  # a full cache costs another look, nothing else
-            np.savez(handle, *(np.frombuffer(p, np.uint8) for p in pictures))
-        return pictures
+    def _made(self, missing: list[Moment], should_stop: Ask) -> dict[Moment, Pictures]:
+        """Those that were not made before. Raises OvrikError, Stopped."""
+        if not missing:
+            return {}
+        # What decodes and draws takes a second to load, and is not needed where all have been made.
+        from ovrik.work.checking.moments import Readers, cut_of, look_at
+
+        made = {}
+        with Readers() as readers:
+            for moment in missing:
+                if should_stop():
+                    raise Stopped
+                told = look_at(moment, readers, self.output, self.reference)
+                beside = cut_of(readers[self.reference.path], self.reference.at(told.frame), told.area)
+                made[moment] = pictures = (_jpeg(told.picture), _jpeg(beside, told.picture.shape))
+                _keep(self._place(moment), pictures)
+        return made
 
 
-def _kept(place: Path) -> tuple[bytes, bytes] | None:
+def _keep(place: Path, pictures: Pictures) -> None:
+    with suppress(OSError), writing(place) as handle:  # a full cache costs another look, nothing else
+        np.savez(handle, *(np.frombuffer(p, np.uint8) for p in pictures))
+
+
+def _kept(place: Path) -> Pictures | None:
     """Both pictures, if they were made before."""
     try:
         with np.load(place, allow_pickle=False) as found:
@@ -131,4 +142,6 @@ def _kept(place: Path) -> tuple[bytes, bytes] | None:
 def _jpeg(pixels: np.ndarray, like: tuple[int, ...] | None = None) -> bytes:
     """B, G, R and filler, shape (height, width, 4), as JPEG, of the size of another picture where one is given."""
     high = (like or pixels.shape)[0]
+    from ovrik.quality.viewing.thumbnails import jpeg_of
+
     return jpeg_of(np.ascontiguousarray(pixels[:, :, 2::-1]), high)

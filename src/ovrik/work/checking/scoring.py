@@ -1,5 +1,7 @@
 """Check and score the outputs that have not been judged yet."""
 
+import math
+import statistics
 import threading
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
@@ -19,6 +21,7 @@ from ovrik.work.apart.parts import Bench
 from ovrik.work.checking.judging import Judging
 from ovrik.work.checking.one_pass import Due, OnePass, ScoringUpdate, Watch, lacking, reporting
 from ovrik.work.checking.playback import play_outputs
+from ovrik.work.evidence.gathered import counted
 from ovrik.work.evidence.outputs_on_disk import latest_output, output_path
 from ovrik.work.footage.references import against_for, treating_build
 
@@ -27,7 +30,8 @@ TOGETHER = 4
 
 
 def unscored(study: Study, every: int = 1) -> list[Due]:
-    """Outputs that no score on file speaks of, or only one of a sample of frames when all of them are wanted."""
+    """Outputs that no score on file speaks of, or only one of a sample of frames when all of them are wanted: the
+    fastest first, since the first of them that is acceptable is the choice, whatever the slower ones are like."""
     facts, programme = study.facts(), study.programme()
     out = []
     for contender in study.contenders():
@@ -39,7 +43,17 @@ def unscored(study: Study, every: int = 1) -> list[Due]:
         score = study.score(contender.contender_id, run.output_sha256 or "", due.key)
         if score is None or (_behind(score, every) and due.path.exists()):
             out.append(replace(due, by=treating_build(programme, contender, run.build_identity)))
-    return out
+    usual = _usual_s(study)
+    return sorted(out, key=lambda due: usual.get(due.contender.contender_id, math.inf))
+
+
+def _usual_s(study: Study) -> dict[int, float]:
+    """Median seconds of each contender's counted runs."""
+    found: dict[int, list[float]] = {}
+    for run in counted(study):
+        if run.wall_s is not None:
+            found.setdefault(run.contender_id, []).append(run.wall_s)
+    return {contender_id: statistics.median(times) for contender_id, times in found.items()}
 
 
 def _behind(score: ScoreRecord, every: int) -> bool:

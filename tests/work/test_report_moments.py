@@ -1,0 +1,60 @@
+"""Pictures of moments in a report: made once, shown again without looking."""
+
+from collections.abc import Iterator
+from contextlib import closing
+from pathlib import Path
+
+import numpy as np
+import pytest
+from exported import EXCERPT, export
+
+from calm import CALM
+from moving_clip import write_moving
+from ovrik.errors import Stopped
+from ovrik.quality.decode.probe import probe
+from ovrik.store.study import Study
+from ovrik.study.files.kept import cache_folder
+from ovrik.study.programme.programme import of_clip
+from ovrik.work.checking import moments
+from ovrik.work.checking.report_moments import MOST_SHOWN, OF_EACH, report_moments
+from ovrik.work.checking.scoring import score_all
+from ovrik.work.evidence.gathered import gather
+
+
+@pytest.fixture
+def study(tmp_path: Path) -> Iterator[Study]:
+    """Two outputs, one good and one coarse, judged."""
+    source = write_moving(tmp_path / "source.mkv", 2)
+    made = Study.create(tmp_path / "s.ovrik", "S", of_clip(probe(source)), EXCERPT, rounds=1, warmup=0)
+    made.set_conduct(CALM)
+    for crf in (20, 44):
+        export(made, tmp_path, f"it's “{crf}”.mp4", crf)
+    score_all(made)
+    with closing(made):
+        yield made
+
+
+def test_they_are_made_once(study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
+    evidence = gather(study)
+    with pytest.raises(Stopped):
+        report_moments(study, evidence, lambda: True)
+    first = report_moments(study, evidence)
+    places = list(cache_folder("moments").iterdir())
+    assert len(first) == len(places) <= MOST_SHOWN * OF_EACH
+    monkeypatch.setattr(moments, "look_at", lambda *_a: pytest.fail("looked at again"))
+    assert report_moments(study, evidence) == first
+    assert first
+    for one in first:
+        assert one.output.startswith(b"\xff\xd8")
+        assert one.reference.startswith(b"\xff\xd8")
+
+
+def test_what_is_kept_may_be_damaged(study: Study) -> None:
+    evidence = gather(study)
+    first = report_moments(study, evidence)
+    for number, place in enumerate(cache_folder("moments").iterdir()):
+        if number % 2:
+            place.write_bytes(b"no archive")
+        else:
+            np.savez(place, other=np.zeros(3, np.uint8))
+    assert report_moments(study, evidence) == first
