@@ -37,14 +37,15 @@ def test_twenty_in_one_window(tiny_window: MainWindow, study: Study, qtbot: QtBo
     for number, path in enumerate(copies(study, tmp_path, TWENTY)):
         tiny_window.files.open_path(path)
         qtbot.waitUntil(lambda path=path: tiny_window.model.study.path == path, timeout=LONG_MS)
-        tiny_window.go(STATIONS[number % len(STATIONS)].key)
+        if number < len(STATIONS):
+            tiny_window.go(STATIONS[-1 - number].key)
         qtbot.waitUntil(lambda: not tiny_window.runner.small_jobs, timeout=LONG_MS)
     assert alive(DeskModel) <= before + 1
 
 
-def test_ten_windows_come_and_go(qapp: QApplication, study: Study, qtbot: QtBot, tmp_path: Path) -> None:
+def test_windows_come_and_go(qapp: QApplication, study: Study, qtbot: QtBot, tmp_path: Path) -> None:
     top, kept = len(qapp.topLevelWidgets()), alive(MainWindow)
-    for path in copies(study, tmp_path, TWENTY // 2):
+    for path in copies(study, tmp_path, 6):
         window = MainWindow(Study.open(path))
         window.machine.probed = True
         window.show()

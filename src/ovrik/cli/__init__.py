@@ -8,6 +8,7 @@ import os
 import sys
 from collections.abc import Callable, Sequence
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 
 from ovrik import __version__
@@ -77,6 +78,7 @@ def _shut() -> None:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
+@cache
 def parser() -> argparse.ArgumentParser:
     """The commands and their options."""
     top = argparse.ArgumentParser(prog="ovrik", description="The same work without a window.")

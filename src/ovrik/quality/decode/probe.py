@@ -37,24 +37,37 @@ Share = Callable[[float], None]
 
 
 MOST_KNOWN = 64
-_known: dict[tuple[str, Mark], Footage] = {}
-"""Clips as they were read: each is asked for again and again while it is checked."""
+_known: dict[tuple[str, Mark, bool], Footage] = {}
+"""Clips as they were read, and whether small ones were decoded for it: each is asked for again and again while it is
+checked."""
 
 
 def probe(path: Path) -> Footage:
     """Read a clip's facts, within about a second whatever its length. Raises OvrikError when it is missing or holds
     no usable picture."""
+    return _remembered(path, decodes=True)
+
+
+def probe_packets(path: Path) -> Footage:
+    """The same of a file that is decoded for something else: where its packets say when each is shown, what they say
+    is taken for it. Raises OvrikError."""
+    return _remembered(path, decodes=False)
+
+
+def _remembered(path: Path, decodes: bool) -> Footage:
+    never: Ask = lambda: False  # noqa: E731
     try:
-        key = str(path), mark_of(path)
+        mark = mark_of(path)
     except OSError:
-        return _probed(path, None, lambda: False)
-    if found := _known.get(key):
-        return found
-    found = _probed(path, None, lambda: False)
+        return _probed(path, None, never, decodes)
+    for known in {True, decodes}:
+        if found := _known.get((str(path), mark, known)):
+            return found
+    found = _probed(path, None, never, decodes)
     if found.frames_counted:  # the others may be counted meanwhile
         if len(_known) >= MOST_KNOWN:
             _known.clear()
-        _known[key] = found
+        _known[str(path), mark, decodes] = found
     return found
 
 
@@ -71,10 +84,10 @@ def count_frames(
     return made
 
 
-def _probed(path: Path, on_share: Share | None, should_stop: Ask) -> Footage:
+def _probed(path: Path, on_share: Share | None, should_stop: Ask, decodes: bool = True) -> Footage:
     regular(path)
     try:
-        return _read(path, on_share, should_stop)
+        return _read(path, on_share, should_stop, decodes)
     except PermissionError:
         raise OvrikError(f"{path} may not be read", "Change its permissions") from None
     except (av.error.FFmpegError, ValueError, OSError) as exc:
@@ -117,18 +130,19 @@ class _Head:
 
 @dataclass(frozen=True, eq=False)
 class _Seen:
-    """Packets of a stream that is shown. Fields: `stamps` rising; `complete`, whether all were read;
-    `last_s`, how long the last frame stands; `gop_s`, the longest way between key frames, seconds;
-    `frame_bytes`, what a frame takes."""
+    """Packets of a stream that is shown. Fields: `stamps` rising; `complete`, whether all were read; `timed`, whether
+    each says when it is shown; `last_s`, how long the last frame stands; `gop_s`, the longest way between key frames,
+    seconds; `frame_bytes`, what a frame takes."""
 
     stamps: np.ndarray
     complete: bool
+    timed: bool
     last_s: float
     gop_s: float
     frame_bytes: float
 
 
-def _read(path: Path, on_share: Share | None, should_stop: Ask) -> Footage:
+def _read(path: Path, on_share: Share | None, should_stop: Ask, decodes: bool) -> Footage:
     """All of it where there is somebody to hear how far it is, its beginning otherwise."""
     checksum = footage_checksum(path)
     head = _head(path)
@@ -144,7 +158,9 @@ def _read(path: Path, on_share: Share | None, should_stop: Ask) -> Footage:
         seen = _seen(container, stream, head, on_share, should_stop)
         if not len(seen.stamps):
             raise OvrikError(f"{path} holds no frames that can be shown", "Check that the file is complete")
-        index = _index(path, checksum, seen, context.width * context.height)
+        sure = seen.timed and not decodes
+        index = kept_index(checksum) if sure else _index(path, checksum, seen, context.width * context.height)
+        index = index if index is not None and index.complete and len(index.stamps) else None
         pace = _pace(stream, seen, index, untimed)
         counted = index is not None or seen.complete
         size = path.stat().st_size
@@ -277,7 +293,7 @@ def _seen(
     length = max((container.duration or 0) / 1e6, 1e-3)
     stamps: list[int] = []
     keys: list[int] = []
-    read, complete, last = 0, True, 0
+    read, complete, last, timed = 0, True, 0, head.stamp is not None
     for packet in container.demux(stream):
         if not packet.size or packet.is_discard:
             continue
@@ -285,6 +301,7 @@ def _seen(
             packet.pts if packet.pts is not None else packet.dts if packet.dts is not None else len(stamps)
         )
         last = packet.duration or last
+        timed = timed and packet.pts is not None
         read += packet.size
         if packet.is_keyframe:
             keys.append(stamp)
@@ -309,7 +326,7 @@ def _seen(
         shown = shown[
             :-REORDERED
         ]  # packets come in another order than frames: of the last ones some are missing
-    return _Seen(shown, complete, last * tick, max(gop, 0.0), frame_bytes)
+    return _Seen(shown, complete, timed, last * tick, max(gop, 0.0), frame_bytes)
 
 
 def _index(path: Path, checksum: str, seen: _Seen, pixels: int) -> FrameIndex | None:

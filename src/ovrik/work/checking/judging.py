@@ -15,7 +15,7 @@ from ovrik.quality.checks.conformity import conformity_faults
 from ovrik.quality.checks.miniatures import Miniatures
 from ovrik.quality.checks.picture_points import OutputPair
 from ovrik.quality.checks.sound_points import LOUDNESS, sound_points
-from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.probe import probe_packets
 from ovrik.quality.decode.sound import sound_of
 from ovrik.quality.scores.losses import ToMeasure
 from ovrik.quality.scores.metric_table import LEAST_SIDE
@@ -66,7 +66,7 @@ class Checked:
 
 def to_score(output: Path, job: Judging, clip: Footage, found: Match) -> ToScore:
     """How an output is scored that lies so beside the reference."""
-    wanted, against = job.wanted, probe(job.against.path)
+    wanted, against = job.wanted, probe_packets(job.against.path)
     theirs = dataclasses.replace(wanted, colour=against.colour) if job.named else wanted
     return ToScore(output, theirs, clip.colour, belonging(found, clip, against, wanted))
 
@@ -75,7 +75,7 @@ def in_place(output: Path, job: Judging) -> ToMeasure | None:
     """An output as it lies beside the reference if nothing is wrong with it; None where its own facts say otherwise,
     or it can't be read or scored."""
     try:
-        clip, against = probe(output), probe(job.against.path)
+        clip, against = probe_packets(output), probe_packets(job.against.path)
     except OvrikError:
         return None
     wrong = conformity_faults(clip, job.wanted, job.contender.recipe)
@@ -92,14 +92,14 @@ def checked(output: Path, job: Judging, decoded: Callable[[], Miniatures], shoul
     wanted = job.wanted
     same_output(output, job.run)
     try:
-        clip = probe(output)
+        clip = probe_packets(output)
         seen = decoded()
     except OvrikError as exc:
         same_output(output, job.run)
         return Checked(dataclasses.replace(blank, problem=str(exc), faults=(f"it can't be judged: {exc}",)))
     clip = dataclasses.replace(clip, frames=seen.count) if clip.constant_rate else clip
     reference = job.against.path
-    against, kept = probe(reference), kept_miniatures(reference, should_stop)
+    against, kept = probe_packets(reference), kept_miniatures(reference, should_stop)
     found = match(seen, clip.rate, kept, wanted.rate, job.named)
     found = _located(found, seen, clip, job, should_stop)
     points = [

@@ -12,7 +12,7 @@ from pathlib import Path
 from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
 from ovrik.errors import Ask, OvrikError, PassingTrouble
 from ovrik.machine.builds.build import Build, find_build
-from ovrik.quality.decode.probe import probe
+from ovrik.quality.decode.probe import probe_packets
 from ovrik.quality.scores.bits import bits_of
 from ovrik.quality.scores.losses import EDITION, ToMeasure, losses_of, measured_meanwhile
 from ovrik.quality.scores.metrics import ToScore, scores_of
@@ -130,7 +130,7 @@ class OnePass:
     def _read(self, meanwhile: Meanwhile) -> dict[Path, Reading]:
         """All of them, decoded to their ends."""
         reference = self.jobs[0].against.path
-        against = probe(reference)
+        against = probe_packets(reference)
         readings = {due.path: Reading(due.path) for due in self.due}
         for path, (_job, measure) in self._foreseen.items():
             readings[path].measured = measured_meanwhile(measure, against) if self.every == 1 else None
@@ -219,7 +219,7 @@ class OnePass:
         ]
         reference = self.jobs[0].against.path
         report = self._reporter(f"Measuring losses of {_names(d for d, _m in able)}", READ + SCORED, 1.0)
-        lost = losses_of(jobs, reference, probe(reference), report, self.should_stop)
+        lost = losses_of(jobs, reference, probe_packets(reference), report, self.should_stop)
         for (due, _m), kinds in zip(able, lost, strict=True):
             metrics[due.run.output_sha256] |= {
                 k: MetricScores(EDITION, values) for k, values in kinds.items()
