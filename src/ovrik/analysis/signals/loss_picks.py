@@ -12,8 +12,8 @@ CUT = 12.0
 
 
 def picks(frames: int, vmaf: np.ndarray | None = None) -> np.ndarray:
-    """Which of so many frames to measure, shape (frames,), bool: every twelfth, the last, the lowest, and those
-    whose VMAF is further from the line between the measured ones than is usual here."""
+    """Which of so many frames to measure, shape (frames,), bool: every twelfth, the last, and those whose
+    VMAF is further from the line between the measured ones than is usual here."""
     out = np.zeros(frames, bool)
     out[::EVERY] = True
     out[-1:] = True
@@ -27,7 +27,6 @@ def picks(frames: int, vmaf: np.ndarray | None = None) -> np.ndarray:
     off = np.abs(vmaf[places] - expected)
     usual = float(np.nanmedian(off[~out[places]])) if not out[places].all() else 0.0
     out[places[off > max(HAPPENS, UNUSUAL * usual)]] = True
-    out[int(np.nanargmin(vmaf[places]))] = True
     return out
 
 
