@@ -105,6 +105,12 @@ SWEPT = (
     "work/test_references.py::test_the_right_excerpt_is_scored",
     "desk/test_sizes.py::test_what_is_drawn_has_contrast[night]",
     "work/test_fuzz.py::test_timelines_whose_reader_may_fall_over",  # and `./run bench fuzz`
+    "work/test_trust.py::test_random_bytes_never_end_in_a_traceback",  # likewise
+    "work/test_kinds.py::test_until_the_choice_over_all_is_decided",
+    "analysis/test_over_all.py::test_the_bound_over_all_holds",  # and `./run bench verdict`
+    "analysis/test_best.py::test_of_equal_contenders_none_is_called_slower_too_often[12-spreads1]",
+    "desk/test_verdict_window.py::test_texts_in_the_picture_cover_no_other[42]",  # and `./run bench sizes`
+    "demo/test_demo.py::test_each_shot_uses_the_range_and_stays_legal[3]",
     "work/test_true_frames.py::test_the_frames_and_the_sound_that_are_meant[mkv late sound",
     "work/test_odd_footage.py::test_turned_clips_come_out_upright[270]",
     "desk/test_demo_window.py::test_no_text_is_cut",  # and `./run bench sizes`

@@ -9,6 +9,7 @@ import pytest
 from scipy import ndimage
 
 from faults_added import FAULTS, film, rounded
+from ovrik.analysis.signals.block_means import blocks
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS, LOSS_TABLE
 from ovrik.analysis.signals.losses import (
     AWAY,
@@ -18,12 +19,11 @@ from ovrik.analysis.signals.losses import (
     Ground,
     Planes,
     _slope,
-    blocks,
     losses,
-    mean_lab,
     smoothed,
     steps,
 )
+from ovrik.analysis.signals.mean_colours import mean_lab
 
 KEYS = [k.key for k in LOSS_KINDS]
 
@@ -62,7 +62,7 @@ def test_a_known_amount_is_read_off() -> None:
     tone = Planes(
         *(np.full(s, v, np.float32) for s, v in (((32, 32), 126), ((16, 16), 128), ((16, 16), 128)))
     )
-    grey = mean_lab(tone, (0.2126, 0.0722))[:, 0, 0]
+    grey = mean_lab(tone.luma, tone.cb, tone.cr, (0.2126, 0.0722))[:, 0, 0]
     # Y' 126 is 0.5023 of the signal; by BT.709 and CIE 15 that is Y 0.2616 and L* 58.2.
     linear = ((110 / 219 + 0.099) / 1.099) ** (1 / 0.45)
     assert grey == pytest.approx([116 * linear ** (1 / 3) - 16, 0, 0], abs=1e-3)
@@ -87,7 +87,7 @@ def test_colours_are_those_of_cie(rgb: tuple[int, ...], lab: tuple[float, ...]) 
     planes = Planes(
         *(np.full(s, v, np.float32) for s, v in zip(((32, 32), (16, 16), (16, 16)), coded, strict=True))
     )
-    assert mean_lab(planes, (kr, kb))[:, 1, 1] == pytest.approx(lab, abs=0.06)
+    assert mean_lab(planes.luma, planes.cb, planes.cr, (kr, kb))[:, 1, 1] == pytest.approx(lab, abs=0.06)
 
 
 @pytest.mark.parametrize(("level", "even"), [(19.5, False), (20.5, True), (231.5, True), (232.5, False)])

@@ -10,7 +10,8 @@ from functools import cached_property
 import cv2
 import numpy as np
 
-from ovrik.analysis.signals.block_means import BLOCK, CODED, Samples
+from ovrik.analysis.signals.block_means import BLOCK, CODED, Samples, blocks
+from ovrik.analysis.signals.mean_colours import lab, mean_lab
 
 cv2.setNumThreads(1)  # outputs are measured side by side: threads of its own would only wait for one another
 FINE, BROAD = 1.5, 2.0
@@ -114,10 +115,15 @@ class Ground:
 
     @cached_property
     def grounds(self) -> tuple[tuple[np.ndarray, np.ndarray], ...]:
-        """Both of these once of level ground, once of texture."""
+        """Both of these of level ground, and of texture, where there is enough of both."""
         level = cv2.compare(cv2.absdiff(self.fine, 0.0), LEVEL, cv2.CMP_LT)
         beside, away = self.beside_edges
-        return tuple((beside & kind, away & kind) for kind in (level, ~level))
+        found = ((beside & kind, away & kind) for kind in (level, ~level))
+        return tuple(
+            (near, far)
+            for near, far in found
+            if cv2.countNonZero(near) and cv2.countNonZero(far) >= LEAST_AWAY * far.size
+        )
 
     @cached_property
     def beside_share(self) -> np.ndarray:
@@ -152,7 +158,7 @@ class Ground:
     @cached_property
     def lab(self) -> np.ndarray:
         """Mean colours of the blocks."""
-        return mean_lab(self.planes, self.matrix)
+        return mean_lab(self.planes.luma, self.planes.cb, self.planes.cr, self.matrix)
 
     def ready(self) -> "Ground":
         """The same, with all of it worked out: several outputs may be held against it at once."""
@@ -324,7 +330,7 @@ def _steps_down(luma: np.ndarray, smooth: np.ndarray, least: float) -> np.ndarra
         plane = np.ascontiguousarray(luma[start - above : start + STRIP + 3])
         even = np.ascontiguousarray(smooth[start - above : start + STRIP + 3])
         found = np.zeros_like(plane)
-        if len(plane) > 5:
+        if len(plane) > 5 and cv2.countNonZero(even):
             jump = cv2.absdiff(plane[3:-2], plane[2:-3])
             here = cv2.compare(cv2.absdiff(plane[2:-3], plane[:-5]), FLAT, cv2.CMP_LT)
             here &= cv2.compare(cv2.absdiff(plane[5:], plane[3:-2]), FLAT, cv2.CMP_LT)
@@ -346,26 +352,24 @@ def _banding(ground: Ground, output: Planes) -> Found:
 
 
 def _ringing(ground: Ground, power: np.ndarray) -> Found:
-    more = cv2.subtract(power, ground.power)  # ripples are added: grain that is lost beside an edge is none
     told, excess, by_block = 0, 0.0, np.zeros_like(ground.energy)
+    if not ground.grounds:
+        return 0.0, by_block
+    more = cv2.subtract(power, ground.power)  # ripples are added: grain that is lost beside an edge is none
     for near, far in ground.grounds:
         count = cv2.countNonZero(near)
-        if not count or cv2.countNonZero(far) < LEAST_AWAY * far.size:
-            continue
         usual = MORE * max(0.0, cv2.mean(more, far)[0])
         told += count
         excess += count * (cv2.mean(more, near)[0] - usual)
         excesses = cv2.subtract(more, usual)
         by_block += blocks(cv2.copyTo(excesses, near, np.zeros_like(excesses)))
-    if not told:
-        return 0.0, by_block
     weight = ground.beside_share
     strength = np.where(weight > 0, np.sqrt(np.clip(by_block / np.maximum(weight, 0.05), 0, None)), 0)
     return min(1.0, 20 * told / more.size) * max(0.0, excess / told) ** 0.5, strength
 
 
 def _colour(ground: Ground, output: Planes) -> Found:
-    return _apart(ground.lab, mean_lab(output, ground.matrix))
+    return _apart(ground.lab, mean_lab(output.luma, output.cb, output.cr, ground.matrix))
 
 
 def _apart(own: np.ndarray, ours: np.ndarray) -> Found:
@@ -388,18 +392,6 @@ def _flicker(square: float, grid: tuple[int, ...], drift: np.ndarray, before: np
     return float(np.sqrt(max(0.0, (broad**2).mean() - by_chance))), np.abs(inside.mean(axis=(1, 3)))
 
 
-def blocks(plane: np.ndarray, side: int = BLOCK) -> np.ndarray:
-    """Means over whole blocks, shape (height // side, width // side); a picture smaller than one block is one."""
-    rows, columns = plane.shape[0] // side, plane.shape[1] // side
-    if not rows or not columns:
-        return np.full((max(rows, 1), max(columns, 1)), plane.mean() if plane.size else 0.0)
-    whole = np.ascontiguousarray(plane[: rows * side, : columns * side])
-    # Sums over rows first: contiguous, and so several times faster than over both at once.
-    down = whole.reshape(rows, side, columns * side).sum(axis=1)
-    share = np.full(side, 1 / side**2, np.result_type(down, np.float32))
-    return np.asarray((down.reshape(-1, side) @ share).reshape(rows, columns))
-
-
 def smoothed(plane: np.ndarray, deviation: float) -> np.ndarray:
     """Through a Gaussian of that standard deviation, pixels, cut off at two and a half of them; mirrored edges."""
     side = 2 * int(2.5 * deviation + 0.5) + 1
@@ -412,48 +404,7 @@ def high_pass(plane: np.ndarray) -> np.ndarray:
 
 
 def _slope(plane: np.ndarray) -> np.ndarray:
-    """Of central differences, 0 beyond the edges, float32."""
-    across, down = np.zeros_like(plane), np.zeros_like(plane)
-    cv2.subtract(plane[:, 2:], plane[:, :-2], across[:, 1:-1])
-    cv2.subtract(plane[2:], plane[:-2], down[1:-1])
-    return cv2.multiply(cv2.magnitude(across, down), 0.5)
-
-
-_TO_XYZ = np.array(
-    [[0.4123908, 0.3575843, 0.1804808], [0.2126390, 0.7151687, 0.0721923], [0.0193308, 0.1191948, 0.9505322]]
-)
-"""Linear BT.709 R, G, B to CIE XYZ (Rec. ITU-R BT.709, white D65)."""
-
-
-def mean_lab(planes: Planes, matrix: tuple[float, float]) -> np.ndarray:
-    """CIE 1976 L*, a*, b* of the blocks' mean colours, shape (3, rows, columns), of limited-range planes."""
-    y = blocks(planes.luma)
-    cb, cr = (_means_at(plane, planes.luma.shape, y.shape) for plane in (planes.cb, planes.cr))
-    return lab(y, cb, cr, matrix)
-
-
-def lab(y: np.ndarray, cb: np.ndarray, cr: np.ndarray, matrix: tuple[float, float]) -> np.ndarray:
-    """CIE 1976 L*, a*, b*, shape (3, rows, columns), of colours in 8-bit levels of limited range."""
-    kr, kb = matrix
-    y, cb, cr = (y - 16) / 219, (cb - 128) / 224, (cr - 128) / 224
-    red, blue = y + 2 * (1 - kr) * cr, y + 2 * (1 - kb) * cb
-    green = (y - kr * red - kb * blue) / (1 - kr - kb)
-    signal = np.clip(np.stack([red, green, blue]), 0, 1)
-    linear = np.where(signal < 0.081, signal / 4.5, ((signal + 0.099) / 1.099) ** (1 / 0.45))
-    xyz = np.tensordot(_TO_XYZ, linear, 1) / _TO_XYZ.sum(axis=1)[:, None, None]
-    f = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz / (3 * (6 / 29) ** 2) + 4 / 29)
-    return np.stack([116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])])
-
-
-def _means_at(plane: np.ndarray, luma: tuple[int, ...], grid: tuple[int, ...]) -> np.ndarray:
-    """Block means of a chroma plane, on luma's grid."""
-    down, across = luma[0] / plane.shape[0], luma[1] / plane.shape[1]
-    if down == across and down in (1, 2) and min(luma) >= BLOCK:
-        return blocks(plane, BLOCK // int(down))
-    rows = np.minimum(np.rint(np.arange(grid[0]) * BLOCK / down).astype(int), plane.shape[0] - 1)
-    columns = np.minimum(np.rint(np.arange(grid[1]) * BLOCK / across).astype(int), plane.shape[1] - 1)
-    high, wide = max(1, round(BLOCK / down)), max(1, round(BLOCK / across))
-    inside = plane[: rows[-1] + high, : columns[-1] + wide]
-    total = np.add.reduceat(np.add.reduceat(inside, rows, axis=0), columns, axis=1)
-    heights = np.diff(np.append(rows, inside.shape[0]))[:, None]
-    return total / (heights * np.diff(np.append(columns, inside.shape[1]))[None])
+    """Of central differences, 0 across the edges, float32."""
+    # Mirrored about its edge, a plane does not change across it.
+    across, down = (cv2.Sobel(plane, cv2.CV_32F, *way, ksize=1, scale=0.5) for way in ((1, 0), (0, 1)))
+    return cv2.magnitude(across, down)
