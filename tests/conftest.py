@@ -1,6 +1,7 @@
 """A tiny clip, folders of the tests' own, and stand-alone studies to work on."""
 
 import gc
+import itertools
 import os
 import shutil
 from collections.abc import Iterator
@@ -57,10 +58,15 @@ def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
         os.environ.pop(name) if value is None else os.environ.__setitem__(name, value)
 
 
+NUMBERS = itertools.count()
+
+
 @pytest.fixture(autouse=True)
 def own_data(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     """What one test approves, adds or describes is not there for the next; answers of builds stay cached."""
-    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path_factory.mktemp("data")))
+    # Not there yet: to make a folder for each of thousands of tests takes longer than many a test.
+    place = tmp_path_factory.getbasetemp() / "data" / str(next(NUMBERS))
+    monkeypatch.setenv("XDG_DATA_HOME", str(place))
     monkeypatch.setattr(described, "_introduced", {})
 
 

@@ -191,6 +191,15 @@ def test_the_fastest_is_judged_first(study: Study, tmp_path: Path, monkeypatch: 
     assert told == [fast, usual, slow]
 
 
+@pytest.mark.parametrize(
+    ("size", "count"),
+    [((1280, 720), 4), ((1920, 1080), 4), ((2560, 1440), 2), ((3840, 2160), 1), ((7680, 4320), 1)],
+)
+def test_of_large_frames_fewer_are_judged_together(study: Study, size: tuple[int, int], count: int) -> None:
+    wanted = delivery(study.programme(), EXCERPT)
+    assert scoring.together(replace(wanted, width=size[0], height=size[1])) == count
+
+
 def test_the_same_file_is_scored_once(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Another contender wrote the very same file: its scores are taken over, its points are its own."""
     one = export(study, tmp_path, "a.mp4", 30)

@@ -88,13 +88,14 @@ def _until_here(
     on_progress: FetchProgress,
     should_stop: Ask,
 ) -> None:
-    until = time.monotonic() + FETCH_TIMEOUT_S
+    until, most = time.monotonic() + FETCH_TIMEOUT_S, 0
     while child.poll() is None:
         if should_stop():
             raise Stopped
         if time.monotonic() > until:
             raise OvrikError(f"Fetching {PACKAGE} {version} took too long", "Check the network")
-        on_progress(*_how_far(version, said.read_text(errors="replace"), _size(parts)))
+        most = max(most, _size(parts))  # what is whole is moved away before the end
+        on_progress(*_how_far(version, said.read_text(errors="replace"), most))
         time.sleep(LOOK_EVERY_S)
 
 

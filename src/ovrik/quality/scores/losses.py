@@ -1,10 +1,8 @@
 """The kinds of loss of every frame of every output, in one pass over the reference."""
 
-import os
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, partial
 from itertools import islice
 from pathlib import Path
 
@@ -15,11 +13,12 @@ from ovrik.analysis.signals.levels import KR_KB
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.analysis.signals.loss_picks import CUT, between, picks
 from ovrik.analysis.signals.losses import BriefGround, Ground, Planes, brief_losses, losses
-from ovrik.errors import Ask, Stopped
+from ovrik.errors import Ask
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
 from ovrik.quality.decode.frame_index import decoded_frames
 from ovrik.quality.scores.planes import Taken, planes_from, samples_of
+from ovrik.quality.scores.workers import Workers
 from ovrik.study.clip.footage import Footage
 
 EDITION = "3"
@@ -159,16 +158,14 @@ def losses_of(
     taking = [_taking(j, against) if measurable(j, against) else None for j in jobs]
     todo = [t for t in taking if t and t.due]
     frames = decoded_frames(reference) if todo else iter(())
-    with ThreadPoolExecutor(os.cpu_count(), "losses") as pool:
-        coming = pool.submit(_next_beside, 0, frames, against, todo)
-        number = 0
-        while beside := coming.result():
-            if should_stop():
-                raise Stopped
+    with Workers(should_stop) as workers:
+        coming, number = workers.begin(partial(_next_beside, 0, frames, against, todo)), 0
+        while beside := workers.ended([coming])[0]:
             # The next one is made while outputs are held against this one.
-            coming = pool.submit(_next_beside, number + 1, frames, against, todo)
-            held = [pool.submit(t.measure, number, beside) for t in todo if number >= t.measured.first]
-            there = [done.result() for done in held]
+            coming = workers.begin(partial(_next_beside, number + 1, frames, against, todo))
+            due = [t for t in todo if number >= t.measured.first]
+            held = [workers.begin(partial(t.measure, number, beside)) for t in due]
+            there = workers.ended(held)
             if len(there) == len(todo) and not any(there):
                 break  # the reference may be longer than what it was named for
             number += 1

@@ -1,10 +1,9 @@
 """Outputs of one reference, each decoded once for all that wants to see its frames in order: what it shows, and what
 kinds of loss it has."""
 
-import os
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 
 import av
@@ -13,6 +12,7 @@ from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.checks.miniatures import Gathering, Miniatures
 from ovrik.quality.decode.frame_index import decoded_frames
 from ovrik.quality.scores.losses import Beside, Measured, beside_of
+from ovrik.quality.scores.workers import Workers
 from ovrik.study.clip.footage import Footage
 
 
@@ -73,20 +73,18 @@ def read_together(
     """Read all of them to their ends, side by side where they are measured. Raises OvrikError when the reference
     can't be read, Stopped on request."""
     beside = [r for r in readings if r.measured]
-    with ThreadPoolExecutor(os.cpu_count(), "checks") as pool:
+    with Workers(should_stop) as workers:
         if beside:
-            _side_by_side(beside, decoded_frames(reference), against, pool, on_share, should_stop)
-        for done in [pool.submit(r.rest, should_stop) for r in readings]:
-            done.result()
+            _side_by_side(beside, decoded_frames(reference), against, workers, on_share)
+        workers.ended([workers.begin(partial(r.rest, should_stop)) for r in readings])
 
 
 def _side_by_side(
     readings: Sequence[Reading],
     frames: Iterator[av.VideoFrame],
     against: Footage,
-    pool: ThreadPoolExecutor,
+    workers: Workers,
     on_share: Callable[[float], None],
-    should_stop: Ask,
 ) -> None:
     def following(number: int) -> Beside | None:
         frame = next(frames, None)
@@ -94,13 +92,11 @@ def _side_by_side(
             return None
         return beside_of(frame, against, any(r.measured and r.measured.wants(number) for r in readings))
 
-    coming, number, left = pool.submit(following, 0), 0, list(readings)
-    while left and (beside := coming.result()):
-        if should_stop():
-            raise Stopped
+    coming, number, left = workers.begin(partial(following, 0)), 0, list(readings)
+    while left and (beside := workers.ended([coming])[0]):
         number += 1
-        coming = pool.submit(following, number)  # made while outputs are held against this one
-        there = list(pool.map(lambda r, b=beside: r.take(b), left))
+        coming = workers.begin(partial(following, number))  # made while outputs are held against this one
+        there = workers.ended([workers.begin(partial(r.take, beside)) for r in left])
         left = [r for r, more in zip(left, there, strict=True) if more]
         on_share(min(number / max(against.frames, 1), 1.0))
-    coming.result()
+    workers.ended([coming])

@@ -15,7 +15,7 @@ from ovrik.quality.reference.key import key_of
 from ovrik.store.records.score import ScoreRecord
 from ovrik.store.schema.file import nothing_timed
 from ovrik.store.study import Study
-from ovrik.study.contender.delivery import delivery
+from ovrik.study.contender.delivery import Delivery, delivery
 from ovrik.study.programme.unchanged import check_unchanged
 from ovrik.work.apart.parts import Bench
 from ovrik.work.checking.judging import Judging
@@ -25,8 +25,9 @@ from ovrik.work.evidence.gathered import counted
 from ovrik.work.evidence.outputs_on_disk import latest_output, output_path
 from ovrik.work.footage.references import against_for, treating_build
 
-TOGETHER = 4
-"""Outputs scored in one pass: decoding the reference is shared, and what each needs of memory adds up."""
+TOGETHER, PIXELS_TOGETHER = 4, 4 * 1920 * 1088
+"""Outputs scored in one pass, and the most pixels that one frame of each has together: decoding the reference is
+shared, and what each needs of memory adds up, some 60 bytes for each of these pixels."""
 
 
 def unscored(study: Study, every: int = 1) -> list[Due]:
@@ -89,8 +90,9 @@ def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, ev
         report = reporting(watch, "Making the reference", at / steps, 1 / steps)
         against = against_for(facts, programme, group[0].wanted, group[0].by, report, should_stop)
         at += 1
-        for start in range(0, len(group), TOGETHER):
-            some = group[start : start + TOGETHER]
+        count = together(group[0].wanted)
+        for start in range(0, len(group), count):
+            some = group[start : start + count]
             jobs = [
                 Judging(
                     programme=programme,
@@ -120,6 +122,11 @@ def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, ev
         more = f", and {len(passing) - 1} more" if len(passing) > 1 else ""
         raise PassingTrouble(f"Not checked: {passing[0]}{more}", "Finished checks are kept")
     return len(todo)
+
+
+def together(wanted: Delivery) -> int:
+    """How many outputs of this size are scored in one pass."""
+    return max(1, min(TOGETHER, PIXELS_TOGETHER // max(wanted.width * wanted.height, 1)))
 
 
 Made = TypeVar("Made")
