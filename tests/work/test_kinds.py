@@ -32,7 +32,7 @@ from ovrik.work.campaign.rounds import time_line_up
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.evidence.outputs_on_disk import everywhere
-from ovrik.work.lineup.from_plan import question_of
+from ovrik.work.lineup.from_plan import question_of, study_from_plan
 from ovrik.work.timing.schedule import further, remaining
 from ovrik.work.timing.series import time_all
 from played import Played
@@ -289,12 +289,46 @@ def test_a_plan_with_other_footage(run_from_a_plan: tuple[Path, str]) -> None:
     assert "excerpt “sport”" in one.stdout
 
 
+def test_other_footage_has_a_frame_of_its_own(clip: Path, sport: Path, tmp_path: Path) -> None:
+    plan = tmp_path / "plan.toml"
+    plan.write_text(
+        f"""
+[study]
+title = "Two sizes"
+footage = "{clip}"
+
+[[excerpt]]
+name = "interview"
+
+[[excerpt]]
+name = "sport"
+footage = "{sport}"
+size = "160x120"
+fit = "fill"
+
+[[contender]]
+encoder = "libx264"
+"""
+    )
+    with closing(study_from_plan(load_plan(plan), tmp_path / "s.ovrik")) as study:
+        other = study.on(next(k for k in study.kinds() if k.name == "sport")).programme()
+        assert (other.width, other.height, other.fit) == (160, 120, "fill")
+        assert study.programme().width == 320
+        again = tmp_path / "again.toml"
+        again.write_text(plan_text(question_of(study)))
+    [said] = [s.source for s in load_plan(again).excerpts if s.source]
+    assert (said.size, said.fit) == ((160, 120), "fill")
+
+
 def test_what_a_plan_can_not_say(run_from_a_plan: tuple[Path, str], tmp_path: Path) -> None:
     text = (run_from_a_plan[0] / "plan.toml").read_text()
     for old, new, words in (
         ('name = "sport"\n', "", "needs a name"),
         ('footage = "fast one.mkv"', 'footage = "a.mkv"\nclips = ["b.mkv"]', "contradict"),
         ("weight = 3", "weight = -1", "weight"),
+        ("weight = 3", 'size = "12by12"', "excerpt sport, key size"),
+        ('name = "interview"', 'name = "interview"\nsize = "160x90"', "size goes with footage"),
+        ("weight = 3", 'fit = "somehow"', "fit is one of"),
     ):
         path = tmp_path / "wrong.toml"
         path.write_text(text.replace(old, new))

@@ -23,7 +23,7 @@ from ovrik.study.files.text_file import read_text
 from ovrik.study.programme.methods import PREFIX
 from ovrik.study.programme.treatment import Treatment, treatment
 from ovrik.study.programme.treatment_kinds import KINDS
-from ovrik.study.question.asked import Question, Source
+from ovrik.study.question.asked import Question, Source, Span
 from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.plan_tables import ExcerptTable, PlanFile, TimingTable, placed, rate
 from ovrik.study.question.worth import Worth
@@ -113,7 +113,7 @@ def _question(plan: PlanFile, path: Path) -> Question:
     return Question(
         title=about.title,
         source=_source(plan, path),
-        excerpts=tuple(e.span(path.parent) for e in plan.excerpt or single),
+        excerpts=tuple(_span(e, path) for e in plan.excerpt or single),
         rounds=about.rounds,
         warmup=about.warmup,
         baseline=baseline,
@@ -159,6 +159,13 @@ def _source(plan: PlanFile, path: Path) -> Source:
         size=_size(about.size, path),
         fit=about.fit,
     )
+
+
+def _span(table: ExcerptTable, path: Path) -> Span:
+    try:
+        return table.span(path.parent)
+    except OvrikError as exc:
+        raise OvrikError(f"{path}: excerpt {table.name}, key size: {exc.problem}", exc.remedy) from None
 
 
 def _size(said: str, path: Path) -> tuple[int, int] | None:

@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, create_model, model_validator
 
-from ovrik.study.contender.as_table import ContenderTable, parse_rate
+from ovrik.study.contender.as_table import ContenderTable, parse_rate, parse_size
 from ovrik.study.contender.described import Description
 from ovrik.study.programme.programme import FITS
 from ovrik.study.programme.ready_set import READY_SETS
@@ -38,6 +38,8 @@ class ExcerptTable(Strict):
     timeline_rate: float | str = ""
     media: list[str] = Field(default_factory=list)
     treatments: str = ""
+    size: str = ""
+    fit: str = ""
     weight: float = Field(1.0, ge=0, le=MOST_WEIGHT)
 
     @model_validator(mode="after")
@@ -47,8 +49,11 @@ class ExcerptTable(Strict):
             raise ValueError(f"{' and '.join(given)} contradict each other: keep one of them")
         if given and not self.name:
             raise ValueError("an excerpt of other footage needs a name")
-        if self.treatments and not given:
-            raise ValueError("treatments go with footage, clips or timeline of its own")
+        alone = next((name for name in ("treatments", "size", "fit") if getattr(self, name)), "")
+        if alone and not given:
+            raise ValueError(f"{alone} goes with footage, clips or timeline of its own")
+        if self.fit and self.fit not in FITS:
+            raise ValueError(f"fit is one of {', '.join(FITS)}")
         if self.treatments and self.treatments not in READY_SETS:
             raise ValueError(f"treatments names a ready set: one of {', '.join(READY_SETS)}")
         return self
@@ -60,7 +65,7 @@ class ExcerptTable(Strict):
         return self
 
     def span(self, folder: Path) -> Span:
-        """As a value; files are named from the plan's folder."""
+        """As a value; files are named from the plan's folder. Raises OvrikError for a size that is none."""
         source = None
         if self.footage or self.clips or self.timeline:
             names = [self.footage] if self.footage else self.clips
@@ -70,6 +75,8 @@ class ExcerptTable(Strict):
                 tuple(placed(folder, m) for m in self.media),
                 self.treatments,
                 timeline_rate=rate(self.timeline_rate),
+                size=parse_size(self.size) if self.size else None,
+                fit=self.fit,
             )
         return Span(
             name=self.name,

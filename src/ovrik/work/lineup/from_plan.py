@@ -10,7 +10,7 @@ from ovrik.store.study import Study
 from ovrik.study.contender.follow_source import all_following
 from ovrik.study.files.whole_file import write_asked
 from ovrik.study.programme.excerpt import Excerpt, excerpt_checked, from_seconds
-from ovrik.study.programme.programme import Programme, of_clips
+from ovrik.study.programme.programme import INSIDE, Programme, of_clips
 from ovrik.study.programme.ready_set import with_set
 from ovrik.study.programme.whole_treatments import treated_over_all, with_over_all
 from ovrik.study.question.asked import Question, Source, Span
@@ -159,7 +159,12 @@ def _other_kinds(study: Study) -> list[Span]:
         if kind.programme == own:
             continue
         programme = study.on(kind).programme()
-        source = Source(tuple(Path(c.path) for c in programme.clips))
+        first, size = programme.clips[0], (programme.width, programme.height)
+        source = Source(
+            tuple(Path(c.path) for c in programme.clips),
+            size=size if size != (first.shown_width, first.shown_height) else None,
+            fit=programme.fit if programme.fit != INSIDE else "",
+        )
         out.append(replace(_span(programme, kind.excerpt, kind.name), source=source, weight=kind.weight))
     return out
 
