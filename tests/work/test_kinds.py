@@ -295,14 +295,14 @@ def test_other_footage_has_a_frame_of_its_own(clip: Path, sport: Path, tmp_path:
         f"""
 [study]
 title = "Two sizes"
-footage = "{clip}"
+footage = {json.dumps(str(clip))}
 
 [[excerpt]]
 name = "interview"
 
 [[excerpt]]
 name = "sport"
-footage = "{sport}"
+footage = {json.dumps(str(sport))}
 size = "160x120"
 fit = "fill"
 
