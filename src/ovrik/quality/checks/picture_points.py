@@ -35,8 +35,9 @@ reference there is no finer picture; a reference with more than the second is no
 APART_PX, APART, APART_EXPLAINS = 2.5, 0.12, 0.5
 """Chroma lies so many pixels, of the frame and of the small pictures, off luma, and that explains so much."""
 LEAST_CHROMA = 3.0
-LEAST_STEPS, REVERSED = 0.05, -0.4
-"""Mean square of the steps between lines from which they tell, levels; and what share of them is left, reversed."""
+LEAST_STEPS, REVERSED, OPPOSITE = 0.05, -0.4, -0.6
+"""Mean square of the steps between lines from which they tell, levels; what share of them is left, reversed; and how
+far both must be each other's opposites (correlation): steps of grain alone, coarsely coded, fall anyhow."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,8 +103,9 @@ def _lines(pair: OutputPair) -> Point:
     power = float((wanted**2).sum())
     if power < LEAST_STEPS * len(wanted):
         return Point(LINES, UNKNOWN, "its lines hardly differ")
-    kept = float((mine * wanted).sum()) / power
-    if kept < REVERSED:
+    shared = float((mine * wanted).sum())
+    kept, own = shared / power, float((mine**2).sum())
+    if kept < REVERSED and shared < OPPOSITE * (power * own) ** 0.5:
         return Point(
             LINES, DIFFERS, "its lines have changed places two by two, as with the wrong field first"
         )
