@@ -383,6 +383,18 @@ def test_a_clip_of_another_kind_is_not_taken_without_a_word(folder: Path, tmp_pa
     )
 
 
+def test_a_clip_of_another_length_is_no_stand_in(folder: Path) -> None:
+    text = XMEML.format(a=(folder / "a.mkv").as_uri(), b=(folder / "gone" / "b.mov").as_uri())
+    head, file_of_b = text.split('<file id="f2">')
+    path = folder / "longer.xml"
+    for frames, taken in ((90, False), (63, False), (62, True), (58, True), (57, False)):
+        of_length = file_of_b.replace("<duration>60<", f"<duration>{frames}<", 1)
+        path.write_text(f'{head}<file id="f2">{of_length}')
+        found = read_timeline(path)
+        assert (found.programme is not None) is taken, frames
+        assert taken or ["its length" in words for words in found.missing] == [True]
+
+
 def test_the_own_size_of_a_sequence_is_the_frame_s(folder: Path) -> None:
     text = XMEML.format(a=(folder / "a.mkv").as_uri(), b=(folder / "b.mkv").as_uri())
     own = "<format><samplecharacteristics><width>{}</width><height>1080</height></samplecharacteristics></format>"

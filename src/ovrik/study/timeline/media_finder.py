@@ -59,6 +59,10 @@ class MediaFinder:
                     return found
         return None
 
+    def stands_in(self, path: Path) -> bool:
+        """Whether a file was found for another that is not there."""
+        return path in self.stand_ins.values()
+
     def _known(self) -> dict[str, Path]:
         if self._index is None:
             self._index = {}

@@ -60,6 +60,19 @@ def _stand_ins(finder: MediaFinder) -> list[str]:
     return out
 
 
+LONGER = 2
+"""Frames by which the length of a clip may be another than a timeline says, which rounds it to frames of its own."""
+
+
+def _as_long(clip: Footage, media: Any) -> bool:
+    """Whether a clip is as long as the one that a timeline names, as far as that says how long it is. Of its size a
+    timeline knows nothing."""
+    known = media.available_range if media is not None else None
+    if known is None or known.duration.value <= 0:
+        return True
+    return abs(_seconds(known.duration) - clip.frames / clip.rate) <= LONGER / clip.rate
+
+
 @dataclass
 class _Reader:
     timeline: Any
@@ -181,6 +194,9 @@ class _Reader:
             self.missing.append(address or child.name or "a clip without a name")
             return Item(Fraction(0), length)
         clip = self.finder.footage(found)
+        if self.finder.stands_in(found) and not _as_long(clip, media):
+            self.missing.append(f"{address or child.name} ({found.name} has its name, but not its length)")
+            return Item(Fraction(0), length)
         start = _seconds(child.trimmed_range().start_time) - self._media_start(media, clip, child)
         if sound:
             self._list_effects(child, f"the audio of “{child.name}”")
