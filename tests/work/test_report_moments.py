@@ -1,8 +1,10 @@
 """Pictures of moments in a report: made once, shown again without looking."""
 
+import shutil
 from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -19,6 +21,7 @@ from ovrik.work.checking import moments
 from ovrik.work.checking.report_moments import MOST_SHOWN, OF_EACH, report_moments
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.shown_files import Looked, output_of
 
 
 @pytest.fixture
@@ -58,3 +61,24 @@ def test_what_is_kept_may_be_damaged(study: Study) -> None:
         else:
             np.savez(place, other=np.zeros(3, np.uint8))
     assert report_moments(study, evidence) == first
+
+
+def test_a_file_that_took_another_s_place_is_looked_at_itself(
+    study: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Whatever checksum a study claims for it: what was seen of another file is not shown for it."""
+    evidence, looked, real = gather(study), list[Path](), moments.look_at
+    first = report_moments(study, evidence)
+
+    def counted(moment: Any, readers: Any, output: Looked, *more: Any) -> Any:
+        looked.append(output.path)
+        return real(moment, readers, output, *more)
+
+    monkeypatch.setattr(moments, "look_at", counted)
+    [one, *_rest] = [s for s in evidence.summaries if s.score]
+    output = output_of(study, one, evidence)
+    assert output
+    shutil.copy(output.path, output.path.with_suffix(".copy"))
+    output.path.with_suffix(".copy").replace(output.path)
+    assert len(report_moments(study, evidence)) == len(first)
+    assert set(looked) == {output.path}

@@ -180,6 +180,16 @@ def test_a_sample_first_and_the_rest_later(study: Study, tmp_path: Path) -> None
     assert score_all(study) == 0
 
 
+def test_a_file_that_no_run_wrote_is_not_even_decoded(
+    study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    export(study, tmp_path, "a.mp4", 30).write_bytes(b"put there by somebody else")
+    monkeypatch.setattr(one_pass, "Reading", lambda *_a: pytest.fail("decoded"))
+    monkeypatch.setattr(one_pass, "in_place", lambda *_a: pytest.fail("probed"))
+    with pytest.raises(PassingTrouble, match="has changed since its run"):
+        score_all(study)
+
+
 def test_the_fastest_is_judged_first(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Whether it is the choice is known while the others are still being judged."""
     for name, took_s in (("slow.mp4", 3.0), ("fast.mp4", 1.0), ("usual.mp4", 2.0)):

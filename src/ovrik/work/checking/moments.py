@@ -61,16 +61,13 @@ def look(
 ) -> list[Telling]:
     """Each moment with its region and a small picture. `other`, called `name`, is what moments of the kind "apart"
     compare with. Raises OvrikError, Stopped on request."""
+    out = []
     with Readers() as readers:
-        return [
-            look_at(one, readers, output, reference, other, name) for one in found if _goes_on(should_stop)
-        ]
-
-
-def _goes_on(should_stop: Ask) -> bool:
-    if should_stop():
-        raise Stopped
-    return True
+        for moment in found:
+            if should_stop():
+                raise Stopped
+            out.append(look_at(moment, readers, output, reference, other, name))
+    return out
 
 
 def look_at(

@@ -110,11 +110,26 @@ class OnePass:
         return passing + self._kept(found, metrics, troubles)
 
     @cached_property
+    def _unchanged(self) -> list[tuple[Judging, Due]]:
+        """Those whose outputs are still what their runs wrote: no other file is decoded."""
+
+        def unchanged(due: Due) -> bool:
+            try:
+                same_output(due.path, due.run)
+            except PassingTrouble:
+                return False  # it is said when it comes to the checks
+            return True
+
+        with ThreadPoolExecutor(os.cpu_count(), "checksums") as pool:
+            same = pool.map(unchanged, self.due)
+            return [(j, d) for j, d, there in zip(self.jobs, self.due, same, strict=True) if there]
+
+    @cached_property
     def _foreseen(self) -> dict[Path, tuple[ToScore, ToMeasure]]:
         """How outputs are scored and measured that nothing seems to be wrong with, by their files; each content
         once, and none that was scored before."""
         out, sums = dict[Path, tuple[ToScore, ToMeasure]](), set[str | None]()
-        for job, due in zip(self.jobs, self.due, strict=True):
+        for job, due in self._unchanged:
             known = self.study.scored_alike(due.run.output_sha256 or "", due.key)
             measure = in_place(due.path, job)
             if measure is None or self._suffices(known) or due.run.output_sha256 in sums:
@@ -131,7 +146,7 @@ class OnePass:
         """All of them, decoded to their ends."""
         reference = self.jobs[0].against.path
         against = probe_packets(reference)
-        readings = {due.path: Reading(due.path) for due in self.due}
+        readings = {due.path: Reading(due.path) for _job, due in self._unchanged}
         for path, (_job, measure) in self._foreseen.items():
             readings[path].measured = measured_meanwhile(measure, against) if self.every == 1 else None
         names = _names(iter(self.due))

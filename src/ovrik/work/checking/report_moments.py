@@ -13,6 +13,7 @@ import numpy as np
 from ovrik.analysis.signals.telling import Moment
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.store.study import Study
+from ovrik.study.files.checksum import mark_of
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.files.whole_file import writing
 from ovrik.work.checking.which_moments import found_moments, words_of
@@ -78,13 +79,15 @@ class _Asked:
 
     def shown(self, should_stop: Ask) -> list[Shown]:
         """Raises Stopped."""
-        known = {moment: _kept(self._place(moment)) for moment in self.found}
         try:
+            known = {moment: _kept(self._place(moment)) for moment in self.found}
             made = self._made([m for m, pictures in known.items() if pictures is None], should_stop)
         except Stopped:
             raise
         except OvrikError:
             made = {}  # a file that can't be decoded any more is no reason to have no report
+        except OSError:
+            return []  # nor is one that is gone by now
         pace = self.output.pace
         return [
             Shown(self.label, int(moment.frame / pace), words_of(moment), *pictures)
@@ -93,17 +96,9 @@ class _Asked:
         ]
 
     def _place(self, moment: Moment) -> Path:
-        """Where both pictures are kept, by what they are made of."""
-        made_of = (
-            EDITION,
-            self.output.checksum,
-            self.output.offset,
-            self.output.pace,
-            self.reference.checksum,
-            self.reference.offset,
-            moment.frame,
-            moment.kind,
-        )
+        """Where both pictures are kept, by the files as they are: what a study says of them may be a stranger's."""
+        files = [(str(f.path), mark_of(f.path), f.offset, f.pace) for f in (self.output, self.reference)]
+        made_of = EDITION, files, moment.frame, moment.kind
         return cache_folder("moments") / f"{sha256(repr(made_of).encode()).hexdigest()[:40]}.npz"
 
     def _made(self, missing: list[Moment], should_stop: Ask) -> dict[Moment, Pictures]:

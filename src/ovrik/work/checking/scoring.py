@@ -27,7 +27,7 @@ from ovrik.work.footage.references import against_for, treating_build
 
 TOGETHER, PIXELS_TOGETHER = 4, 4 * 1920 * 1088
 """Outputs scored in one pass, and the most pixels that one frame of each has together: decoding the reference is
-shared, and what each needs of memory adds up, some 60 bytes for each of these pixels."""
+shared, and what each needs of memory adds up."""
 
 
 def unscored(study: Study, every: int = 1) -> list[Due]:
