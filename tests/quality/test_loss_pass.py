@@ -20,7 +20,7 @@ from ovrik.quality.decode.frame_index import _stamp, _step
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.known_render import STEPS, _untouched
 from ovrik.quality.scores.losses import ToMeasure, losses_of, measurable, measured_meanwhile
-from ovrik.quality.scores.one_reading import Reading, read_together
+from ovrik.quality.scores.one_reading import BesideThem, Reading, read_together
 from ovrik.quality.viewing.screen import stored_place
 from ovrik.study.programme.treatment import treatment
 from tiny_clip import write_clip
@@ -71,7 +71,7 @@ def test_what_was_measured_while_it_was_read_is_completed_and_no_other(
     vmaf[[8, 15]] = 40, 60
     reading = Reading(coarse, measured_meanwhile(job, source))
     assert reading.measured
-    read_together([reading], path, source)
+    read_together([reading], BesideThem(path, source))
     assert reading.seen.count == clip.frames
     begun = replace(job, vmaf=vmaf, begun=reading.measured)
     [at_once], [later] = (losses_of([j], path, source) for j in (replace(job, vmaf=vmaf), begun))
@@ -112,7 +112,7 @@ def test_what_is_read_together_is_what_each_is_alone(tmp_path: Path) -> None:
         job = ToMeasure(tmp_path / name, clip, Match(0, clip.frames, 1.0))
         readings.append(Reading(tmp_path / name, measured_meanwhile(job, source)))
     bad = Reading(tmp_path / "bad.mkv")
-    read_together([*readings, bad], Path(source.path), source)
+    read_together([*readings, bad], BesideThem(Path(source.path), source))
     with pytest.raises(OvrikError):
         _ = bad.seen
     for one in readings:
@@ -123,7 +123,9 @@ def test_what_is_read_together_is_what_each_is_alone(tmp_path: Path) -> None:
         assert one.measured
         assert len(one.measured.values) == min(alone.count, source.frames)
     with pytest.raises(Stopped):
-        read_together([Reading(tmp_path / "same.mp4")], Path(source.path), source, should_stop=lambda: True)
+        read_together(
+            [Reading(tmp_path / "same.mp4")], BesideThem(Path(source.path), source), should_stop=lambda: True
+        )
 
 
 def test_a_key_finds_its_colour_and_colours_ever_further_from_it() -> None:

@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from odd_clips import run
 from ovrik.errors import OvrikError, Stopped
 from ovrik.export.run.process import measure
 from ovrik.export.run.timed import timed_run
@@ -13,6 +14,7 @@ from ovrik.machine.builds.build import locate
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import reference_key, reference_path
 from ovrik.quality.reference.made import make_reference
+from ovrik.quality.scores.metric_table import METRICS
 from ovrik.quality.scores.metrics import frame_scores, read_scores
 from ovrik.quality.viewing.frames import FrameReader
 from ovrik.store.records.score import MetricScores
@@ -228,8 +230,40 @@ def test_an_output_that_is_no_clip(reference: Path, footage: Footage, tmp_path: 
 
 def test_unreadable_logs(tmp_path: Path) -> None:
     with pytest.raises(OvrikError, match="can't be read"):
-        read_scores(tmp_path)
+        read_scores(tmp_path, METRICS)
 
 
 def test_the_format_in_which_frames_are_compared(footage: Footage) -> None:
     assert working_format(footage) == "yuv422p10le"
+
+
+def test_logs_of_different_frames_are_no_scores(tmp_path: Path) -> None:
+    ssim = [m for m in METRICS if m.key in ("ssim", "xpsnr")]
+    (tmp_path / "ssim.log").write_text("".join(f"n:{n} Y:0.5 U:0.5\n" for n in range(1, 31)))
+    (tmp_path / "xpsnr.log").write_text(
+        "".join(f"n: {n:4}  XPSNR y: {(31.5, -2.5)[n > 1]}  XPSNR u: 30.0\n" for n in range(1, 31))
+    )
+    found = read_scores(tmp_path, ssim)
+    assert found["xpsnr"].values.tolist() == [31.5, *[-2.5] * 29]
+    (tmp_path / "xpsnr.log").write_text("n:    1  XPSNR y: 31.5  XPSNR u: 30.0\n")
+    with pytest.raises(OvrikError, match="30 of ssim, 1 of xpsnr"):
+        read_scores(tmp_path, ssim)
+
+
+@pytest.mark.parametrize("width", [162, 192, 208, 320])
+def test_xpsnr_is_of_the_picture_however_wide_it_is(tmp_path: Path, width: int) -> None:
+    """Of the same picture in 8 and in 10 bits it is nearly the same, or there is none."""
+    found = []
+    for pixel_format in ("yuv420p", "yuv420p10le"):
+        paths = [tmp_path / f"{pixel_format}.{kind}" for kind in ("mkv", "mp4")]
+        source = f"mandelbrot=s={width}x96:r=25,noise=alls=8:allf=t:all_seed=3,trim=end_frame=4"
+        coding = (("ffv1",), ("libx264", "-crf", "34", "-preset", "ultrafast"))
+        for path, (coder, *words) in zip(paths, coding, strict=True):
+            run("-f", "lavfi", "-i", source, "-pix_fmt", pixel_format, "-c:v", coder, *words, str(path))
+        clip = probe(paths[0])
+        wanted = delivery(of_clip(clip), Excerpt(0, 4))
+        found.append(frame_scores(paths[1], paths[0], wanted).get("xpsnr"))
+    assert found[0] is not None
+    assert (found[1] is None) is bool(width % 64)
+    if found[1] is not None:
+        assert found[1].values == pytest.approx(found[0].values, abs=1)

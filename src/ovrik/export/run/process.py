@@ -78,6 +78,7 @@ def measure(
     on_start: Callable[[int], None] = lambda _group: None,
     start: Start = Start(),
     wall: Wall | None = None,
+    inherits: Sequence[int] = (),
 ) -> Usage:
     """Run an argument list to the exit of its whole process group, and of whatever it started that left the group.
 
@@ -85,7 +86,7 @@ def measure(
     shows work getting on. `should_stop` is asked five times a second; the group then gets SIGTERM,
     and SIGKILL after 3 s. A program that does not get on for `stall_s` seconds is ended likewise.
     `on_start` gets the number of the process group; `start` says with what rights it begins; `wall`, what it may
-    read and write, where the kernel can see to that.
+    read and write, where the kernel can see to that; `inherits`, the open files that it takes over.
     Raises OvrikError when the program can't be started.
     """
     _adopt_orphans()
@@ -107,6 +108,7 @@ def measure(
                 stderr=subprocess.PIPE,
                 start_new_session=True,
                 cwd=cwd,
+                pass_fds=tuple(inherits),
                 env={**os.environ, MARK: mark},
             )
 

@@ -23,7 +23,8 @@ class Metric:
     reference; metrics with the same graph are measured together; `log`, the file that the graph writes;
     `read`, which takes the log's text and gives one value per frame, none where frames have no such thing, raising
     ValueError or KeyError; `version`, which takes the log's text and names the model, or "" where the build's version
-    says all; `sampling`, how every n-th frame alone can be measured (see below).
+    says all; `sampling`, how every n-th frame alone can be measured (see below); `able`, which takes width and pixel
+    format of frames and says whether the filter gives of them what it should.
     """
 
     key: str
@@ -37,6 +38,7 @@ class Metric:
     read: Callable[[str], list[float]]
     version: Callable[[str], str] = lambda _log: ""
     sampling: str = PICKED
+    able: Callable[[int, str], bool] = lambda _width, _pixel_format: True
 
     @property
     def axis(self) -> str:
@@ -49,8 +51,18 @@ _VMAF_GRAPH = (
     f"libvmaf=log_path={{name}}vmaf.json:log_fmt=json:n_threads={{threads}}:n_subsample={{every}}"
     f":model=version={MODEL}:feature=name=psnr:shortest=1"
 )
-_SSIM_LINE = re.compile(r"^n:\d+ Y:([0-9.naif]+)", re.MULTILINE)
-_XPSNR_LINE = re.compile(r"^n: *\d+ +XPSNR y: *([0-9.]+|inf)", re.MULTILINE)
+_SSIM_LINE = re.compile(r"^n:\d+ Y:(-?[0-9.naif]+)", re.MULTILINE)
+_XPSNR_LINE = re.compile(r"^n: *\d+ +XPSNR y: *(-?[0-9.]+|-?inf|-?nan)", re.MULTILINE)
+
+
+_ROW_BYTES = 128
+"""What a build's frames of more than 8 bits are padded to."""
+
+
+def _unpadded(width: int, pixel_format: str) -> bool:
+    """The build's filter takes rows of more than 8 bits as if there was no padding: of frames 854 wide it gives
+    10 dB instead of 44."""
+    return not pixel_format.endswith("le") or 2 * width % _ROW_BYTES == 0
 
 
 def _from_vmaf(name: str) -> Callable[[str], list[float]]:
@@ -123,5 +135,11 @@ METRICS: list[Metric] = [
         "xpsnr.log",
         lambda log: [float(value) for value in _XPSNR_LINE.findall(log)],
         sampling=NEVER,
+        able=_unpadded,
     ),
 ]
+
+
+def measured_of(width: int, pixel_format: str, every: int = 1) -> list[Metric]:
+    """Those that are measured of every n-th of such frames."""
+    return [m for m in METRICS if m.able(width, pixel_format) and (every == 1 or m.sampling != NEVER)]

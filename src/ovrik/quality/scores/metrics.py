@@ -2,9 +2,10 @@
 
 import os
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
 
 import numpy as np
 
@@ -14,7 +15,8 @@ from ovrik.export.run.progress import ProgressReader
 from ovrik.machine.builds.build import find_build
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
-from ovrik.quality.scores.metric_table import METRICS, NEVER, PICKED
+from ovrik.quality.scores.feed import Feed
+from ovrik.quality.scores.metric_table import PICKED, Metric, measured_of
 from ovrik.store.records.score import MetricScores
 from ovrik.study.clip.address import CONTAINERS, PROTOCOLS, address
 from ovrik.study.clip.footage import ColourTags, Footage
@@ -77,6 +79,12 @@ class ToScore:
         )
         return f"{self.beside.output}{ours}{same}", f"{self.beside.reference}{theirs}{same}"
 
+    def as_it_is(self, clip: Footage) -> bool:
+        """Whether the samples of the output, read as `clip`, are compared as they are coded."""
+        w = self.wanted
+        same = (clip.width, clip.height, clip.pixel_format) == (w.width, w.height, w.pixel_format)
+        return same and self.beside == BesideFilters() and not clip.rgb
+
 
 def frame_scores(
     output: Path,
@@ -95,12 +103,14 @@ def scores_of(
     every: int = 1,
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Ask = lambda: False,
+    feeds: Mapping[Path, Feed] = MappingProxyType({}),
 ) -> list[dict[str, MetricScores]]:
     """Score outputs against one reference, frame by frame in order, in one pass over it.
 
     Frames are paired by number, not by time stamp, so that the stamps of different containers can't shift them.
-    `every` n-th frame alone is measured where that is more than 1; the others are NaN. Raises OvrikError when the
-    build can't score one of them, Stopped on request.
+    `every` n-th frame alone is measured where that is more than 1; the others are NaN. Of files that somebody else
+    decodes meanwhile, `feeds` bring the frames. Raises OvrikError when the build can't score one of them, Stopped on
+    request.
     """
     build = find_build("bundled")
     graphs = [_graph(job, n, len(outputs), every) for n, job in enumerate(outputs)]
@@ -108,7 +118,11 @@ def scores_of(
     bounded = ("-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS)
     arguments = [
         *(build.path, "-nostdin", "-hide_banner", "-nostats", "-progress", "pipe:1"),
-        *(word for path in inputs for word in (*bounded, "-i", address(path))),
+        *(
+            word
+            for p in inputs
+            for word in (feeds[p].arguments if p in feeds else (*bounded, "-i", address(p)))
+        ),
         *(word for graph, _ends in graphs for word in ("-filter_complex", graph)),
         *(word for _graph, ends in graphs for end in ends for word in ("-map", end, "-f", "null", "-")),
     ]
@@ -120,22 +134,46 @@ def scores_of(
             on_share(min(report.frame / frames, 1.0))
         return bool(reports)
 
+    def inherited(_group: int = 0) -> None:
+        for feed in feeds.values():
+            feed.inherited()
+
     with _scratch() as folder:
-        usage = measure(arguments, took, should_stop, cwd=Path(folder))
+        usage = measure(
+            arguments,
+            took,
+            should_stop,
+            cwd=Path(folder),
+            on_start=inherited,
+            inherits=[f.read_end for f in feeds.values()],
+        )
         if usage.stopped:
             raise Stopped
         if usage.exit_code or usage.stalled:
             last = usage.log[-1] if usage.log else "no message"
             named = outputs[0].output.name if len(outputs) == 1 else f"{len(outputs)} outputs together"
             raise OvrikError(f"{named} could not be scored ({last})", "Check that it plays")
-        return [read_scores(Path(folder), build.version, f"{n}-", every) for n in range(len(outputs))]
+        if any(feed.given() < frames for feed in feeds.values()):
+            raise OvrikError("Not all frames were handed on", "Score the files themselves")
+        return [
+            read_scores(
+                Path(folder),
+                measured_of(o.wanted.width, o.wanted.pixel_format, every),
+                build.version,
+                f"{n}-",
+                every,
+            )
+            for n, o in enumerate(outputs)
+        ]
 
 
 def _graph(job: ToScore, number: int, reference: int, every: int) -> tuple[str, list[str]]:
     """The filter graph for all metrics of one output, each filter once, and the names of its ends. Each output has a
     graph of its own, since a build runs each in a thread of its own; what they read of the reference is decoded once.
     `number` and `reference` are places among the inputs."""
-    filters = list(dict.fromkeys((m.graph, m.sampling) for m in METRICS if every == 1 or m.sampling != NEVER))
+    wanted = job.wanted
+    measured = measured_of(wanted.width, wanted.pixel_format, every)
+    filters = list(dict.fromkeys((m.graph, m.sampling) for m in measured))
     parts = []
     for stream, side, chain in zip((number, reference), "or", job.chains, strict=True):
         names = "".join(f"[{side}{number}.{k}]" for k in range(len(filters)))
@@ -188,29 +226,35 @@ def _labels(own: ColourTags, other: ColourTags) -> str:
 
 
 def read_scores(
-    folder: Path, build_version: str = "", name: str = "", every: int = 1
+    folder: Path, measured: Sequence[Metric], build_version: str = "", name: str = "", every: int = 1
 ) -> dict[str, MetricScores]:
-    """Read the logs that the build wrote for one output. Raises OvrikError when they hold no frame."""
-    measured = [m for m in METRICS if every == 1 or m.sampling != NEVER]
+    """Read the logs that the build wrote for one output. Raises OvrikError when they hold no frame, or not the same
+    ones."""
     try:
         logs = {log: (folder / f"{name}{log}").read_text() for log in {m.log for m in measured}}
-        values = {m.key: m.read(logs[m.log]) for m in measured}
+        values = {m.key: found for m in measured if (found := m.read(logs[m.log]))}
         versions = {m.key: m.version(logs[m.log]) for m in measured}
     except (OSError, ValueError, KeyError, TypeError) as exc:
-        raise OvrikError(
-            f"The build's scores can't be read ({exc})",
-            "The bundled build may be damaged: install Ovrik again",
-        ) from None
-    count = min((len(v) for v in values.values() if v), default=0)
+        raise _unreadable(str(exc)) from None
+    counts = {key: len(v) for key, v in values.items()}
+    count, most = min(counts.values(), default=0), max(counts.values(), default=0)
     if count == 0:
         raise OvrikError("No frame could be scored", "The output may hold no video")
+    # The last frame of the longer of two may be in one log and not in another.
+    if most - count > 1:
+        raise _unreadable("frames: " + ", ".join(f"{n} of {key}" for key, n in counts.items()))
     return {
         key: MetricScores(
             ", ".join(filter(None, (versions[key], build_version))), _spread(found[:count], every)
         )
         for key, found in values.items()
-        if found
     }
+
+
+def _unreadable(why: str) -> OvrikError:
+    return OvrikError(
+        f"The build's scores can't be read ({why})", "The bundled build may be damaged: install Ovrik again"
+    )
 
 
 def _spread(found: Sequence[float], every: int) -> np.ndarray:

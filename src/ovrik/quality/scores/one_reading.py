@@ -1,5 +1,5 @@
 """Outputs of one reference, each decoded once for all that wants to see its frames in order: what it shows, and what
-kinds of loss it has."""
+kinds of loss it has; and what somebody else makes of them."""
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
@@ -11,6 +11,7 @@ import av
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.checks.miniatures import Gathering, Miniatures
 from ovrik.quality.decode.frame_index import decoded_frames
+from ovrik.quality.scores.feed import Feed
 from ovrik.quality.scores.losses import Beside, Measured, beside_of
 from ovrik.quality.scores.workers import Workers
 from ovrik.study.clip.footage import Footage
@@ -19,11 +20,13 @@ from ovrik.study.clip.footage import Footage
 @dataclass(eq=False)
 class Reading:
     """An output as it is read. Fields: `output`, its file; `measured`, its losses as they come in if frame k of it
-    lies beside frame k of the reference, None where they are not measured meanwhile; `problem`, why it could not be
-    read to its end; `gathering`, its miniatures so far; `frames` that are still to come; `broken` packets."""
+    lies beside frame k of the reference, None where they are not measured meanwhile; `feed`, who else gets its
+    frames, None likewise; `problem`, why it could not be read to its end; `gathering`, its miniatures so far;
+    `frames` that are still to come; `broken` packets."""
 
     output: Path
     measured: Measured | None = None
+    feed: Feed | None = None
     problem: OvrikError | None = None
     gathering: Gathering = field(default_factory=Gathering)
     frames: Iterator[av.VideoFrame] = field(init=False)
@@ -47,8 +50,8 @@ class Reading:
         try:
             frame = next(self.frames, None)
         except OvrikError as exc:
-            self.problem = exc
-            return False
+            self.problem, frame = exc, None
+        hand_on(frame, self.feed)
         if frame is None:
             return False
         self.gathering.take(frame)
@@ -63,34 +66,53 @@ class Reading:
                 raise Stopped
 
 
+def hand_on(frame: av.VideoFrame | None, feed: Feed | None) -> None:
+    """Give a frame to whoever else wants it; None is the end."""
+    if feed is None:
+        return
+    if frame is None:
+        feed.end()
+    else:
+        feed.give(frame)
+
+
+@dataclass(frozen=True, eq=False)
+class BesideThem:
+    """The reference. Fields: its `file`; `against`, what was read from it; `feed`, who else gets its frames, None
+    where nobody does."""
+
+    file: Path
+    against: Footage
+    feed: Feed | None = None
+
+
 def read_together(
     readings: Sequence[Reading],
-    reference: Path,
-    against: Footage,
+    reference: BesideThem,
     on_share: Callable[[float], None] = lambda _s: None,
     should_stop: Ask = lambda: False,
 ) -> None:
-    """Read all of them to their ends, side by side where they are measured. Raises OvrikError when the reference
-    can't be read, Stopped on request."""
-    beside = [r for r in readings if r.measured]
+    """Read all of them to their ends, side by side where they are measured or handed on. Raises OvrikError when the
+    reference can't be read, Stopped on request."""
+    beside = [r for r in readings if r.measured or r.feed]
     with Workers(should_stop) as workers:
         if beside:
-            _side_by_side(beside, decoded_frames(reference), against, workers, on_share)
+            _side_by_side(beside, reference, workers, on_share)
         workers.ended([workers.begin(partial(r.rest, should_stop)) for r in readings])
 
 
 def _side_by_side(
-    readings: Sequence[Reading],
-    frames: Iterator[av.VideoFrame],
-    against: Footage,
-    workers: Workers,
-    on_share: Callable[[float], None],
+    readings: Sequence[Reading], reference: BesideThem, workers: Workers, on_share: Callable[[float], None]
 ) -> None:
+    frames, against = decoded_frames(reference.file), reference.against
+    measured = [r.measured for r in readings if r.measured]
+
     def following(number: int) -> Beside | None:
         frame = next(frames, None)
+        hand_on(frame, reference.feed)
         if frame is None:
             return None
-        return beside_of(frame, against, any(r.measured and r.measured.wants(number) for r in readings))
+        return beside_of(frame, against, any(m.wants(number) for m in measured))
 
     coming, number, left = workers.begin(partial(following, 0)), 0, list(readings)
     while left and (beside := workers.ended([coming])[0]):

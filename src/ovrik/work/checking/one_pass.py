@@ -6,7 +6,7 @@ import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 
 from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
@@ -14,9 +14,10 @@ from ovrik.errors import Ask, OvrikError, PassingTrouble
 from ovrik.machine.builds.build import Build, find_build
 from ovrik.quality.decode.probe import probe_packets
 from ovrik.quality.scores.bits import bits_of
+from ovrik.quality.scores.feed import Feed, shape_of
 from ovrik.quality.scores.losses import EDITION, ToMeasure, losses_of, measured_meanwhile
 from ovrik.quality.scores.metrics import ToScore, scores_of
-from ovrik.quality.scores.one_reading import Reading, read_together
+from ovrik.quality.scores.one_reading import BesideThem, Reading, read_together
 from ovrik.store.records.run import RunRecord
 from ovrik.store.records.score import BITS, MetricScores, ScoreRecord
 from ovrik.store.study import Study
@@ -93,10 +94,12 @@ class OnePass:
 
     def done(self) -> list[str]:
         """Judge them; gives what could not be judged for a passing reason. Raises OvrikError, Stopped."""
-        meanwhile = Meanwhile([job for job, _m in self._foreseen.values()], self._scoring)
+        feeds = self._feeds()
+        scoring = partial(self._scoring, feeds)
+        meanwhile = Meanwhile([job for job, _m in self._foreseen.values()], scoring)
         meanwhile.begin(self.should_stop)
         try:
-            readings = self._read(meanwhile)
+            readings = self._read(meanwhile, feeds)
             found, passing = self._checked(readings)
             # By content: two contenders may have written the very same file.
             new = {
@@ -138,15 +141,30 @@ class OnePass:
             out[due.path] = to_score(due.path, job, measure.clip, measure.match), measure
         return out
 
-    def _scoring(self, on_share: Callable[[float], None], should_stop: Ask) -> list[Scores]:
-        jobs = [job for job, _m in self._foreseen.values()]
-        return scores_of(jobs, self.jobs[0].against.path, self.every, on_share, should_stop)
+    def _feeds(self) -> dict[Path, Feed]:
+        """Those of them, and of the reference, whose frames are handed on as they are read."""
+        reference = self.jobs[0].against.path
+        shapes = {path: shape_of(m.clip) for path, (job, m) in self._foreseen.items() if job.as_it_is(m.clip)}
+        if not any(shapes.values()) or not (theirs := shape_of(probe_packets(reference))):
+            return {}
+        found = {path: shape for path, shape in (*shapes.items(), (reference, theirs)) if shape}
+        return {path: Feed(shape, len(found)) for path, shape in found.items()}
 
-    def _read(self, meanwhile: Meanwhile) -> dict[Path, Reading]:
+    def _scoring(
+        self, feeds: dict[Path, Feed], on_share: Callable[[float], None], should_stop: Ask
+    ) -> list[Scores]:
+        jobs = [job for job, _m in self._foreseen.values()]
+        try:
+            return scores_of(jobs, self.jobs[0].against.path, self.every, on_share, should_stop, feeds)
+        finally:
+            for feed in feeds.values():
+                feed.close()
+
+    def _read(self, meanwhile: Meanwhile, feeds: dict[Path, Feed]) -> dict[Path, Reading]:
         """All of them, decoded to their ends."""
         reference = self.jobs[0].against.path
         against = probe_packets(reference)
-        readings = {due.path: Reading(due.path) for _job, due in self._unchanged}
+        readings = {due.path: Reading(due.path, feed=feeds.get(due.path)) for _job, due in self._unchanged}
         for path, (_job, measure) in self._foreseen.items():
             readings[path].measured = measured_meanwhile(measure, against) if self.every == 1 else None
         names = _names(iter(self.due))
@@ -155,7 +173,8 @@ class OnePass:
             self._say(f"Checking {names}", READ * share + SCORED * meanwhile.share)
 
         say(0.0)
-        read_together(list(readings.values()), reference, against, say, self.should_stop)
+        beside = BesideThem(reference, against, feeds.get(reference))
+        read_together(list(readings.values()), beside, say, self.should_stop)
         return readings
 
     def _checked(self, readings: dict[Path, Reading]) -> tuple[list[Found], list[str]]:

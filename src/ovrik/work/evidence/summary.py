@@ -302,7 +302,8 @@ def proofs(run: RunRecord) -> list[FormTrial]:
 
 def _pooled(score: ScoreRecord, rate: float) -> dict[str, Pooled]:
     """What the metrics come to, by key."""
-    found = {m.key: score.of(m.key) for m in METRICS}
+    shown = score.facts.width, score.facts.pixel_format
+    found = {m.key: score.of(m.key) for m in METRICS if m.able(*shown)}
     return {key: pooled(values, rate) for key, values in found.items() if len(values)}
 
 
