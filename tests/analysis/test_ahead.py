@@ -6,7 +6,7 @@ import pytest
 from ovrik.analysis.choice.contest import contest
 from ovrik.analysis.times.ahead import Ahead, ahead, position
 from ovrik.analysis.times.joint import Joint, Times, joint
-from ovrik.analysis.times.noise import STATED
+from quiet_machine import QUIET
 
 BAND, MOST = 0.02, 20
 
@@ -26,7 +26,7 @@ class Simulated:
             self.rounds[row].append(number)
             self.seconds[row].append(float(np.exp(self.logs[row] + effect + self.draw.normal(0, 0.03))))
         return joint(
-            [Times(tuple(r), tuple(s)) for r, s in zip(self.rounds, self.seconds, strict=True)], STATED
+            [Times(tuple(r), tuple(s)) for r, s in zip(self.rounds, self.seconds, strict=True)], QUIET
         )
 
     def decide(self) -> tuple[Ahead | None, float, int]:
@@ -73,6 +73,6 @@ def test_the_plan_is_no_longer_than_its_limit_and_the_same_twice() -> None:
 
 
 def test_what_is_decided_needs_nothing_more() -> None:
-    found = joint([Times((1, 2), (1.0, 1.01)), Times((1, 2), (9.0, 9.01))], STATED)
+    found = joint([Times((1, 2), (1.0, 1.01)), Times((1, 2), (9.0, 9.01))], QUIET)
     plan = ahead(position(found, np.ones(2, bool), None, BAND, 2, MOST))
     assert (plan.runs_high, plan.seconds_high, plan.undecided) == (0, 0.0, 0.0)

@@ -9,13 +9,14 @@ from ovrik.analysis.choice.best import against, best_of, pair, still_in
 from ovrik.analysis.choice.contest import contest
 from ovrik.analysis.times.critical import LOOK_SHARES, alpha_for, dunnett, look_share, one_sided
 from ovrik.analysis.times.joint import Joint, Times, joint
-from ovrik.analysis.times.noise import STATED, Prior
+from ovrik.analysis.times.noise import Prior
 from ovrik.analysis.times.ratio import answer
+from quiet_machine import QUIET, independent
 
 STUDIES = 400
 
 
-def complete(logs: np.ndarray, prior: Prior = STATED) -> Joint:
+def complete(logs: np.ndarray, prior: Prior = QUIET) -> Joint:
     """Log times of shape (contenders, rounds), every contender in every round."""
     rounds = tuple(range(1, logs.shape[1] + 1))
     return joint([Times(rounds, tuple(np.exp(row))) for row in logs], prior)
@@ -72,7 +73,7 @@ def test_between_the_tables_rows_a_share_lies_between() -> None:
 def test_the_bound_on_a_rival_is_hsus() -> None:
     """With every contender in every round and a prior that weighs nothing: mean gaps, and t at 1 − α / (m − 1)."""
     logs = simulated(np.random.default_rng(4), np.array([0.0, 0.04, 0.1]), 6, 0.02)
-    found = complete(logs, Prior(0.02, 1e-9))
+    found = complete(logs, independent(0.02, 1e-9))
     best = best_of(found, np.ones(3, bool), 0.02, 0)
     assert best is not None
     assert best.choice == int(np.argmin(logs.mean(axis=1)))
@@ -127,7 +128,7 @@ def test_a_choice_that_is_decided_is_right(prior: float) -> None:
                 rounds[row].append(number)
                 seconds[row].append(float(np.exp(means[row] + effect + random.normal(0, 0.03))))
             found = joint(
-                [Times(tuple(r), tuple(s)) for r, s in zip(rounds, seconds, strict=True)], Prior(prior)
+                [Times(tuple(r), tuple(s)) for r, s in zip(rounds, seconds, strict=True)], independent(prior)
             )
             now = contest(found, np.ones(6, bool), 0, 0.02, 20)
             timed = now.timed
@@ -142,10 +143,10 @@ def test_a_choice_that_is_decided_is_right(prior: float) -> None:
 
 def test_rivals_come_back_when_what_was_learned_since_makes_them_rivals() -> None:
     """Left out after one round; then times that scatter far more than was assumed."""
-    first = joint([Times((1,), (1.0,)), Times((1,), (1.5,)), Times((1,), (1.05,))], STATED)
+    first = joint([Times((1,), (1.0,)), Times((1,), (1.5,)), Times((1,), (1.05,))], QUIET)
     assert contest(first, np.ones(3, bool), None, 0.02, 0).rivals == (2,)
     later = joint(
-        [Times((1, 2, 3), (1.0, 1.8, 1.2)), Times((1,), (1.5,)), Times((1, 2, 3), (1.05, 1.0, 1.7))], STATED
+        [Times((1, 2, 3), (1.0, 1.8, 1.2)), Times((1,), (1.5,)), Times((1, 2, 3), (1.05, 1.0, 1.7))], QUIET
     )
     assert 1 in contest(later, np.ones(3, bool), None, 0.02, 0).rivals
 
@@ -180,7 +181,7 @@ def test_a_second_between_two_stopwatch_times_is_no_difference(one: float, other
 
 def test_no_interval_is_narrower_than_the_reading_of_a_stopwatch() -> None:
     rounds = (-1, -2, -3)
-    found = joint([Times(rounds, (10.0,) * 3, 0.5), Times(rounds, (8.0,) * 3, 0.5)], Prior(0.001, 50.0))
+    found = joint([Times(rounds, (10.0,) * 3, 0.5), Times(rounds, (8.0,) * 3, 0.5)], independent(0.001, 50.0))
     ratio = pair(found, 0, 1, 1, 0)
     assert ratio is not None
     assert ratio.value == pytest.approx(1.25)
@@ -227,7 +228,7 @@ def test_dunnetts_intervals_are_for_contenders_timed_as_often(missing: bool) -> 
         logs[3, 4:] = np.nan
     seen = [np.flatnonzero(~np.isnan(row)) for row in logs]
     found = joint(
-        [Times(tuple(at), tuple(np.exp(row[at]))) for row, at in zip(logs, seen, strict=True)], STATED
+        [Times(tuple(at), tuple(np.exp(row[at]))) for row, at in zip(logs, seen, strict=True)], QUIET
     )
     assert found.noise.alike_all
     rows, alpha = np.array([1, 2, 3]), alpha_for(1)

@@ -6,14 +6,14 @@ import pytest
 from ovrik.analysis.choice.best import best_of, pair
 from ovrik.analysis.choice.over_all import over_all
 from ovrik.analysis.times.joint import Joint, Times, joint
-from ovrik.analysis.times.noise import STATED
+from quiet_machine import QUIET
 
 ROUNDS = tuple(range(5))
 
 
 def fit(seconds: np.ndarray) -> Joint:
     """Every contender in every round; shape (contenders, rounds)."""
-    return joint([Times(ROUNDS, tuple(row)) for row in seconds], STATED)
+    return joint([Times(ROUNDS, tuple(row)) for row in seconds], QUIET)
 
 
 def simulated(random: np.random.Generator, means: np.ndarray, spread: float) -> Joint:
@@ -66,7 +66,7 @@ def test_a_weight_of_nothing_leaves_it_out_and_rows_may_lie_elsewhere() -> None:
 
 def test_whoever_lacks_a_time_on_one_has_none_over_all() -> None:
     one = fit(np.outer(CALM, np.ones(5)))
-    other = joint([Times(ROUNDS, (9.0,) * 5), Times((), ()), Times(ROUNDS, (8.0,) * 5)], STATED)
+    other = joint([Times(ROUNDS, (9.0,) * 5), Times((), ()), Times(ROUNDS, (8.0,) * 5)], QUIET)
     found = over_all([one, other], ROWS, [1.0, 1.0])
     assert np.isnan(found.logs[1])
     assert found.counts.tolist() == [10, 0, 10]
@@ -89,7 +89,7 @@ def test_the_bound_over_all_holds() -> None:
 
 @pytest.mark.parametrize("rounds", [1, 2, 5])
 def test_over_one_kind_it_is_that_kind(rounds: int) -> None:
-    one = joint([Times(ROUNDS[:rounds], tuple(row[:rounds])) for row in np.outer(CALM, np.ones(5))], STATED)
+    one = joint([Times(ROUNDS[:rounds], tuple(row[:rounds])) for row in np.outer(CALM, np.ones(5))], QUIET)
     found = over_all([one], [[0, 1, 2]], [2.0])
     assert found.logs == pytest.approx(one.logs)
     assert found.cover == pytest.approx(one.cover)

@@ -23,10 +23,12 @@ def with_upload(found: Joint, seconds: np.ndarray) -> Joint:
         share = np.where(np.isfinite(total), took / total, 0.0)
         logs = np.log(total)
     noise = replace(found.noise, variances=found.noise.variances * share**2)
-    return Joint(
-        logs,
-        found.cover * share[:, None] * share[None, :],
-        noise,
-        found.seen & np.isfinite(total)[:, None],
-        found.read * share,
+    return replace(
+        found,
+        logs=logs,
+        cover=found.cover * share[:, None] * share[None, :],
+        noise=noise,
+        seen=found.seen & np.isfinite(total)[:, None],
+        read=found.read * share,
+        parts=found.parts * share**2,
     )

@@ -23,9 +23,7 @@ def over_all(found: Sequence[Joint], rows: Sequence[Sequence[int]], weights: Seq
     own = [rows_of(found[f], rows[f]) for f in kept]
     logs = sum(w * f.logs for w, f in zip(share, own, strict=True))
     cover = sum(w**2 * f.cover for w, f in zip(share, own, strict=True))
-    parts = np.array(
-        [w**2 * f.noise.variances / np.maximum(f.counts, 1) for w, f in zip(share, own, strict=True)]
-    )
+    parts = np.array([w**2 * f.parts for w, f in zip(share, own, strict=True)])
     with np.errstate(invalid="ignore"):  # no variance at all leaves no freedoms to be known
         freedoms = parts.sum(axis=0) ** 2 / sum(
             part**2 / f.noise.freedoms for part, f in zip(parts, own, strict=True)
@@ -40,11 +38,27 @@ def over_all(found: Sequence[Joint], rows: Sequence[Sequence[int]], weights: Seq
         total=float(sum(f.noise.total for f in own)),
     )
     read = sum(w * f.read for w, f in zip(share, own, strict=True))
-    return Joint(np.asarray(logs), np.asarray(cover), noise, seen, np.asarray(read))
+    return replace(
+        own[0],
+        logs=np.asarray(logs),
+        cover=np.asarray(cover),
+        noise=noise,
+        seen=seen,
+        read=np.asarray(read),
+        parts=parts.sum(axis=0),
+    )
 
 
 def rows_of(found: Joint, rows: Sequence[int]) -> Joint:
     """The same fit, of these rows in this order."""
     rows = list(rows)
     noise = replace(found.noise, variances=found.noise.variances[rows], freedoms=found.noise.freedoms[rows])
-    return Joint(found.logs[rows], found.cover[np.ix_(rows, rows)], noise, found.seen[rows], found.read[rows])
+    return replace(
+        found,
+        logs=found.logs[rows],
+        cover=found.cover[np.ix_(rows, rows)],
+        noise=noise,
+        seen=found.seen[rows],
+        read=found.read[rows],
+        parts=found.parts[rows],
+    )

@@ -125,8 +125,10 @@ def position(
     wins = able & (found.counts > 0)
     rows = np.flatnonzero(wins | (np.arange(len(able)) == (-1 if also is None else also)))
     own, counts = found.noise, found.counts[rows]
-    noise = replace(own, variances=own.variances[rows], freedoms=own.freedoms[rows])
-    errors = np.sqrt(noise.variances / np.maximum(counts, 1))
+    # As if runs were independent, with a variance that gives the errors that they have.
+    alone = found.parts[rows] * np.maximum(counts, 1)
+    noise = replace(own, variances=alone, freedoms=own.freedoms[rows])
+    errors = np.sqrt(found.parts[rows])
     place = None if also is None else int(np.searchsorted(rows, also))
     return Position(
         logs=found.logs[rows],

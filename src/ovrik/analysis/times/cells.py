@@ -46,7 +46,7 @@ def cells_of(found: Sequence[Joint]) -> Cells:
     return Cells(
         np.concatenate([f.logs for f in found]),
         _along_the_diagonal([f.cover for f in found]),
-        np.concatenate([f.noise.variances / np.maximum(f.counts, 1) for f in found]),
+        np.concatenate([f.parts for f in found]),
         np.concatenate([f.noise.freedoms for f in found]),
         float(sum(f.noise.total for f in found)),
     )

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from ovrik.analysis.times.noise import STATED, Noise, Prior, moderated
+from ovrik.analysis.times.succession import Likeness, likeness
 
 ROUND_EFFECT = 0.08
 """How far a whole round may lie from another at the most that is usual, as a standard deviation of log times. So wide
@@ -19,11 +20,13 @@ class Times:
     """One contender's counted times.
 
     Fields: `rounds`, what names the round of each, shape (n,); `seconds`, shape (n,); `doubt_s`, half the step in
-    which they were read, 0 for exact ones."""
+    which they were read, 0 for exact ones; `slowed`, by how much something may have slowed each down at the most, as
+    a log of times, shape (n,), () where nothing did."""
 
     rounds: tuple[Any, ...]
     seconds: tuple[float, ...]
     doubt_s: float = 0.0
+    slowed: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,7 +35,9 @@ class Joint:
 
     Fields: `logs`, log of the usual time of each in an average round, shape (k,), NaN without times; `cover`, their
     covariance, shape (k, k); `noise`, the spread of one run of each; `seen`, who has a time in which round, shape
-    (k, rounds) of bool; `read`, how far each log time may be off for the way it was read, shape (k,).
+    (k, rounds) of bool; `read`, how far each log time may be off for the way it was read, shape (k,); `parts`,
+    variance of each log for its own runs' noise, shape (k,), in which it is allowed for that runs resemble those
+    before them as `alike` says; `alike_shown`, what these times alone show of that.
     """
 
     logs: np.ndarray
@@ -40,6 +45,9 @@ class Joint:
     noise: Noise
     seen: np.ndarray
     read: np.ndarray
+    parts: np.ndarray
+    alike: Likeness
+    alike_shown: Likeness
 
     @property
     def counts(self) -> np.ndarray:
@@ -62,8 +70,8 @@ class Joint:
     def freedoms_to(self, one: int) -> np.ndarray:
         """Degrees of freedom of those errors, shape (k,), after F. E. Satterthwaite, "An approximate distribution of
         estimates of variance components", Biometrics Bulletin 2, 1946."""
-        part = self.noise.variances / np.maximum(self.counts, 1)
-        mine, own = part[one], self.noise.freedoms
+        part, own = self.parts, self.noise.freedoms
+        mine = part[one]
         found = (mine + part) ** 2 / (mine**2 / own[one] + part**2 / own)
         # Both rest on the same common variance: together they have no more freedom than there is.
         return np.asarray(np.minimum(found, self.noise.total))
@@ -75,33 +83,49 @@ def joint(contenders: Sequence[Times], prior: Prior = STATED) -> Joint:
     Each run weighs 1 / (its contender's variance + what reading it leaves open); rounds count as random with standard
     deviation `ROUND_EFFECT`, or what they show if that is more (the mixed model of C. R. Henderson, "Best linear
     unbiased estimation and prediction under a selection model", Biometrics 31, 1975). With every contender in every
-    round this gives geometric means and paired ratios. Raises ValueError on times that are not positive.
+    round this gives geometric means and paired ratios. How much a contender's runs resemble those before them widens
+    the variances. Raises ValueError on times that are not positive.
     """
-    table, reading = _table(contenders)
+    table, reading, slowed = _table(contenders)
     seen = ~np.isnan(table)
     counts = seen.sum(axis=1)
     variances = np.full(len(contenders), prior.spread**2)
     effect = ROUND_EFFECT**2
-    for _again in range(2):
-        weights = np.where(seen, 1 / (variances[:, None] + reading**2), 0.0)
-        logs, rounds, _cover = _solved(table, weights, effect)
+    wide = np.ones(len(contenders))
+    for _again in range(3):
+        mean_of = (variances * wide)[
+            :, None
+        ] + slowed**2  # what a run adds to the variance of its contender's mean
+        logs, rounds, _cover = _solved(table, _weights(seen, mean_of + reading**2), effect)
         left = np.where(seen, table - logs[:, None] - rounds[None, :], 0.0)
-        noise = moderated((left**2).sum(axis=1), _freedoms(weights, effect), prior)
-        variances = noise.variances
+        one = variances[:, None] + slowed**2
+        shown_alike = likeness([row[there] for row, there in zip(left / np.sqrt(one), seen, strict=True)])
+        alike = prior.alike.and_also(shown_alike)
+        # Of a disturbed run's deviation only so much is its contender's own.
+        own = np.where(seen, variances[:, None] / one, 0.0) ** 2
+        told = np.array([alike.told(int(n)) for n in counts]) * own.sum(axis=1) / np.maximum(counts, 1)
+        freedoms = _freedoms(_weights(seen, mean_of + reading**2), effect) * told
+        noise = moderated((own * left**2).sum(axis=1), freedoms, prior)
+        variances, wide = noise.variances, np.array([alike.widening(int(n)) for n in counts])
         effect = max(ROUND_EFFECT**2, 2 * float(np.var(rounds))) if len(rounds) else effect
-    weights = np.where(seen, 1 / (variances[:, None] + reading**2), 0.0)
-    logs, _rounds, cover = _solved(table, weights, effect)
+    mean_of = (variances * wide)[:, None] + slowed**2
+    logs, _rounds, cover = _solved(table, _weights(seen, mean_of + reading**2), effect)
     read = np.where(counts > 0, np.sqrt(3) * reading.sum(axis=1) / np.maximum(counts, 1), 0.0)
-    return Joint(np.where(counts > 0, logs, np.nan), cover, noise, seen, read)
+    parts = 1 / np.maximum(_weights(seen, mean_of).sum(axis=1), 1e-12)
+    return Joint(np.where(counts > 0, logs, np.nan), cover, noise, seen, read, parts, alike, shown_alike)
 
 
-def _table(contenders: Sequence[Times]) -> tuple[np.ndarray, np.ndarray]:
-    """Log times by contender and round, NaN where there is none, and how far each may be off for its reading: a step
-    of 2 `doubt_s` spreads by doubt_s / √3."""
+def _weights(seen: np.ndarray, variances: np.ndarray) -> np.ndarray:
+    return np.where(seen, 1 / variances, 0.0)
+
+
+def _table(contenders: Sequence[Times]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Log times by contender and round, NaN where there is none; how far each may be off for its reading: a step of
+    2 `doubt_s` spreads by doubt_s / √3; and for what slowed it down: up to `slowed` spreads by slowed / √12."""
     rounds = sorted({r for c in contenders for r in c.rounds})
     column = {r: n for n, r in enumerate(rounds)}
     table = np.full((len(contenders), len(rounds)), np.nan)
-    reading = np.zeros_like(table)
+    reading, slowed = np.zeros_like(table), np.zeros_like(table)
     for row, c in enumerate(contenders):
         if not c.rounds:
             continue
@@ -111,7 +135,9 @@ def _table(contenders: Sequence[Times]) -> tuple[np.ndarray, np.ndarray]:
         at = [column[r] for r in c.rounds]
         table[row, at] = np.log(seconds)
         reading[row, at] = c.doubt_s / seconds / np.sqrt(3)
-    return table, reading
+        if c.slowed:
+            slowed[row, at] = np.asarray(c.slowed, float) / np.sqrt(12)
+    return table, reading, slowed
 
 
 def _pieces(weights: np.ndarray, effect: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

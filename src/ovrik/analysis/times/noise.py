@@ -1,11 +1,13 @@
 """The spread of one run of each contender: its own, moderated by what the others and earlier runs show."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import reduce
 
 import numpy as np
 
-from ovrik.analysis.special import digamma, tetragamma, trigamma
+from ovrik.analysis.special import digamma, gamma_quantile, tetragamma, trigamma
+from ovrik.analysis.times.succession import UNKNOWN, Likeness
 from ovrik.study.question.conduct import STATED_NOISE
 
 LEAST_SPREAD = 0.001
@@ -21,17 +23,26 @@ class Prior:
     """What is held of the noise before the study's own runs are looked at.
 
     Fields: `spread` of one run, a standard deviation of log times; `freedom`, how many degrees of freedom that is
-    worth; `runs`, of how many earlier runs on this machine it was taken, 0 where it is only stated.
+    worth; `runs`, of how many earlier runs on this machine it was taken, 0 where it is only stated; `alike`, how much
+    successive runs of one contender resemble one another; `fades`, whether it counts for less the more runs there
+    are.
     """
 
     spread: float = STATED_NOISE
     freedom: float = 3.0
     runs: int = 0
+    alike: Likeness = UNKNOWN
+    fades: bool = False
+
+    def freedom_beside(self, own: float) -> float:
+        """What it is worth beside so many degrees of freedom of the study's own runs."""
+        return self.freedom / (1 + own / self.freedom) if self.fades else self.freedom
 
 
-STATED = Prior()
-"""Cautious: on a quiet workstation runs mostly spread by 1 to 3 %; and so few degrees of freedom that a spread three
-times as wide does not mislead."""
+STATED = Prior(fades=True)
+"""Where nothing is known of a machine: wide, until its own runs say what it is like."""
+KNOWN_FREEDOM = 3.0
+"""What earlier runs are worth: another film or encoder is noisy in another way."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,7 +50,7 @@ class Noise:
     """Fields: `variances` of one log time of each contender, shape (k,); `freedoms` that they have, shape (k,);
     `common`, the variance of all together; `alike`, how many degrees of freedom the others lend to each;
     `alike_all`, whether they differ by no more than chance makes them; `total`, all there are, which no comparison
-    of two can exceed."""
+    of two can exceed; `shown`, the variance that their own runs alone show together, and `shown_freedom` of it."""
 
     variances: np.ndarray
     freedoms: np.ndarray
@@ -47,6 +58,8 @@ class Noise:
     alike: float
     alike_all: bool
     total: float
+    shown: float
+    shown_freedom: float
 
 
 def moderated(squares: np.ndarray, freedoms: np.ndarray, prior: Prior) -> Noise:
@@ -59,21 +72,45 @@ def moderated(squares: np.ndarray, freedoms: np.ndarray, prior: Prior) -> Noise:
     `ALIKE` as some more contenders.
     """
     total = float(freedoms.sum())
-    able = freedoms >= 0.5
+    able = freedoms >= 0.25
     own = np.maximum(squares[able] / freedoms[able], LEAST_SPREAD**2)
     apart = _apart(own, freedoms[able])
     alike = _alike(apart, len(own))
-    common = (prior.freedom * prior.spread**2 + float(squares.sum())) / (prior.freedom + total)
-    variances = np.maximum((alike * common + squares) / (alike + freedoms), LEAST_SPREAD**2)
-    most = prior.freedom + total
+    common, usual = _common(squares, freedoms, prior)
+    # Whoever spreads more than chance would make it is not like the others: its own runs speak of it.
+    over = np.maximum(squares / np.maximum(freedoms, 1e-9) / (usual * common), 1.0)
+    lent = alike / over**ALONE
+    variances = np.maximum((lent * common + squares) / (lent + freedoms), LEAST_SPREAD**2)
+    most = prior.freedom_beside(total) + total
     return Noise(
         variances=variances,
-        freedoms=np.minimum(alike + freedoms, most),
+        freedoms=np.minimum(lent + freedoms, most),
         common=common,
         alike=alike,
         alike_all=apart <= 0,
         total=most,
+        shown=float(squares.sum()) / total if total > 0 else 0.0,
+        shown_freedom=total,
     )
+
+
+UNUSUAL, ALONE = 0.95, 3
+"""Of equal spreads, the share that lie under the bound from which one counts as unusual; and the power of how far it
+is beyond that by which it is lent less."""
+
+
+def _common(squares: np.ndarray, freedoms: np.ndarray, prior: Prior) -> tuple[float, np.ndarray]:
+    """The variance that contenders have in common, and the multiples of it from which an own one counts as unusual,
+    shape (k,). What exceeds that is cut back to it before all are pooled, so that one that is erratic does not speak
+    for the others: P. J. Huber's winsorised deviations ("Robust Statistics", 1981, section 7)."""
+    able = np.maximum(freedoms, 0.1)
+    bound = 2 * gamma_quantile(able / 2, UNUSUAL) / able
+    own = float(freedoms.sum())
+    start, total = prior.freedom_beside(own) * prior.spread**2, prior.freedom_beside(own) + own
+    common = (start + float(squares.sum())) / total
+    for _again in range(6):
+        common = (start + float(np.minimum(squares, bound * common * freedoms).sum())) / total
+    return common, bound
 
 
 def _apart(own: np.ndarray, freedoms: np.ndarray) -> float:
@@ -104,11 +141,27 @@ def trigamma_inverse(value: float) -> float:
     return x
 
 
-def pooled_prior(spreads: Sequence[float], freedoms: Sequence[float]) -> Prior | None:
-    """What earlier runs on this machine say: the pooled spread of contenders timed more than once. It is worth no
-    more than the stated one: another film or encoder is noisy in another way. None with too few."""
-    total = sum(freedoms)
+MOST_PAIRS = 30.0
+"""What earlier runs are worth at the most of how alike they are, in pairs of runs."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What one study's runs showed. Fields: `spread` of one run, a standard deviation of log times; `freedom`,
+    degrees of freedom that it rests on; `alike`, how much runs resembled those before them."""
+
+    spread: float
+    freedom: float
+    alike: Likeness
+
+
+def pooled_prior(found: Sequence[Shown]) -> Prior | None:
+    """What earlier studies on this machine say: the pooled spread of contenders timed more than once, and how alike
+    successive runs were. It is worth little: another film or encoder is noisy in another way. None with too few."""
+    total = sum(one.freedom for one in found)
     if total < 10:
         return None
-    pooled = sum(f * s * s for s, f in zip(spreads, freedoms, strict=True)) / total
-    return Prior(max(float(np.sqrt(pooled)), LEAST_SPREAD), STATED.freedom, round(total))
+    pooled = sum(one.freedom * one.spread**2 for one in found) / total
+    alike = reduce(Likeness.and_also, (one.alike for one in found), UNKNOWN)
+    alike = replace(alike, pairs=min(alike.pairs, MOST_PAIRS))
+    return Prior(max(float(np.sqrt(pooled)), LEAST_SPREAD), KNOWN_FREEDOM, round(total), alike)

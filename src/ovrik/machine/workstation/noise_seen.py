@@ -1,6 +1,7 @@
 """How much runs spread on this machine, as earlier studies showed it: what a new study assumes at first."""
 
 import contextlib
+import math
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
@@ -15,11 +16,14 @@ FEWEST = 10
 @dataclass(frozen=True)
 class NoiseSeen:
     """Fields: `study`, a checksum that tells it from others; `spread` of one run, a standard deviation of log times;
-    `freedom`, degrees of freedom that it rests on."""
+    `freedom`, degrees of freedom that it rests on; `correlation` of a run with the one before it, and `pairs` of runs
+    that it rests on, 0 of studies of an earlier Ovrik."""
 
     study: str
     spread: float
     freedom: float
+    correlation: float = 0.0
+    pairs: float = 0.0
 
 
 def noise_file() -> Path:
@@ -31,9 +35,13 @@ def noise_seen() -> list[NoiseSeen]:
     """What is on file, the oldest first; a damaged file counts as none."""
     try:
         found = [NoiseSeen(**row) for row in read_json(noise_file(), MOST_BYTES) or ()]
-        return [n for n in found if 0 < float(n.spread) < 1 and float(n.freedom) > 0]
+        return [n for n in found if 0 < float(n.spread) < 1 and float(n.freedom) > 0 and _sound(n)]
     except (ValueError, TypeError):
         return []
+
+
+def _sound(seen: NoiseSeen) -> bool:
+    return 0 <= float(seen.correlation) < 1 and 0 <= float(seen.pairs) < math.inf
 
 
 def remember_noise(made: NoiseSeen) -> None:

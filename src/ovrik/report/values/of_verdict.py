@@ -92,16 +92,23 @@ class NoisePassed(PassedOn):
     freedom: float
     alike: float
     """How many degrees of freedom the others lend to each."""
+    correlation: float
+    """Of a run with the same contender's run before it."""
+    pairs: float
+    """Of how many pairs of runs that is worth."""
 
 
 def _noise(e: Evidence) -> NoisePassed:
-    noise, conduct = e.times.found.noise, e.facts.conduct
+    found, conduct = e.times.found, e.facts.conduct
+    noise = found.noise
     return NoisePassed(
         assumed=conduct.noise,
         assumed_runs=conduct.noise_runs,
         common=noise.common**0.5,
         freedom=noise.total,
         alike=noise.alike,
+        correlation=found.alike.correlation,
+        pairs=found.alike.pairs,
     )
 
 

@@ -115,16 +115,38 @@ def together_words(comparisons: int, looks: int) -> str:
 
 
 def assumed_words(evidence: Evidence) -> str:
-    """What the intervals take for the spread of runs while the study's own say little of it; "" after that."""
+    """What the intervals take for the spread of runs while the study's own say little of it, and for how much a run
+    resembles the one before it where that widens them; "" where there is nothing to say."""
+    return " ".join(filter(None, (_assumed_spread(evidence), _alike(evidence))))
+
+
+def _assumed_spread(evidence: Evidence) -> str:
     noise, conduct = evidence.times.found.noise, evidence.facts.conduct
     if not evidence.times.found.counts.any() or noise.total >= ENOUGH_FREEDOM:
         return ""
     seen = (
         f"as {conduct.noise_runs} earlier runs on this machine showed"
         if conduct.noise_runs
-        else "to be cautious"
+        else "since nothing is known of this machine yet"
     )
-    return f"Few runs so far: their spread is taken to be {100 * conduct.noise:.1f} %, {seen}."
+    return f"Few runs so far: their spread is taken to be {100 * conduct.noise:.0f} % at first, {seen}."
+
+
+def _alike(evidence: Evidence) -> str:
+    found = evidence.times.found
+    runs = int(found.counts.max(initial=0))
+    wider = found.alike.widening(runs) ** 0.5
+    if runs < 2 or wider < TELLING:
+        return ""
+    known = "resemble" if found.alike_shown.pairs else "may resemble"
+    return (
+        f"A contender's runs {known} the one before them (correlation {found.alike.correlation:.1f}), as where a "
+        f"machine warms up or a cache fills: of {runs} runs that makes an interval {100 * (wider - 1):.0f} % wider."
+    )
+
+
+TELLING = 1.15
+"""By so much wider intervals are said to be."""
 
 
 def near_words(evidence: Evidence) -> str:

@@ -1,5 +1,7 @@
 """What else used the machine while a run went on."""
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -34,3 +36,22 @@ class Disturbance:
     was: float = 0.0
     name: str = ""
     said: str = ""
+
+    @property
+    def slows(self) -> float:
+        """By how much it may have slowed a run down at the most, as a log of times: whoever shares processors or a
+        device with others gets what they leave; of what can't be told from its size, half as long again."""
+        if self.by in (Disturber.PROGRAMS, Disturber.HOST, Disturber.DEVICE, Disturber.LIMITED):
+            return -math.log(1 - min(max(self.size, LEAST_SHARE), MOST_SHARE))
+        if self.by is Disturber.CLOCK and self.was > self.size > 0:
+            return math.log(self.was / self.size)
+        return UNTOLD
+
+
+def slowed(disturbances: Sequence[Disturbance]) -> float:
+    """By how much all of them may have slowed a run down together, as a log of times, 0 where nothing did."""
+    return sum(d.slows for d in disturbances)
+
+
+LEAST_SHARE, MOST_SHARE = 0.02, 0.95
+UNTOLD = math.log(1.5)

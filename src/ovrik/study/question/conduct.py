@@ -6,8 +6,11 @@ from typing import Any, ClassVar
 from ovrik.study.files.plain_values import OPEN, from_plain
 
 AS_IT_IS, COLD, WARM = "as it is", "cold", "warm"
-STATED_NOISE = 0.03
-"""Standard deviation of log times. On a quiet workstation runs mostly spread by 1 to 3 %."""
+STATED_NOISE = 0.10
+"""Standard deviation of log times, where nothing is known of a machine: a quiet workstation's runs mostly spread by 1
+to 3 %, a virtual machine's by 15."""
+STATED_ALIKE, STATED_PAIRS = 0.5, 8.0
+"""How much a run is taken to resemble the one before, and what that is worth, likewise."""
 CACHE_STATES = (AS_IT_IS, COLD, WARM)
 CHOICE, BASELINE = "choice", "baseline"
 DECIDES = (CHOICE, BASELINE)
@@ -17,23 +20,24 @@ RENAMED = {"until_told": "until_decided"}
 
 @dataclass(frozen=True)
 class Conduct:
-    """Fields: `cache`, what the page cache holds of the source when a run begins ("cold": the first export of
-    the day, "warm": again); `rest`, whether to wait until load, temperature and clock are back within what was
-    seen before the first run, for up to `rest_limit_s` seconds; `nice` of the export, 0 to 19; `cores` it may
-    use, empty for all; `until_decided`, add rounds until it is decided, for up to `most_rounds` and,
-    above 0, `most_minutes`: either the choice (`decides` is "choice": which acceptable contender is fastest, and only
-    what can still win is timed) or every comparison with the baseline ("baseline", where `drop_hopeless` leaves out
-    what can no longer win); `set_aside`, whether an output that misses a limit or does not conform ends its
-    contender's part while the choice is decided; `warm_all`, warm up every contender then, not only those that need
-    it; `noise`, the spread of one run that is assumed before the study's own runs show it, from `noise_runs` earlier
-    ones on this machine, 0 where it is only stated; `disturbed_share`, the share of all processors used by others
-    above which a run is disturbed; `repeat_disturbed`, whether it is then made again at the end of its round;
-    `outputs`, the folder (and with it the drive) in which the study's folder of outputs lies, "" for beside the
-    study; `remove_left`, whether what runs that were cut off left in the folder of outputs is removed before a run;
+    """Fields: `cache`, what the page cache holds of the source when a run begins ("cold": the first export of the
+    day, "warm": again); `rest`, whether to wait until load, temperature and clock are back within what was seen
+    before the first run, for up to `rest_limit_s` seconds; `nice` of the export, 0 to 19; `cores` it may use, empty
+    for all; `until_decided`, add rounds until it is decided, for up to `most_rounds` and, above 0, `most_minutes`:
+    either the choice (`decides` is "choice": which acceptable contender is fastest, and only what can still win is
+    timed) or every comparison with the baseline ("baseline", where `drop_hopeless` leaves out what can no longer
+    win); `set_aside`, whether an output that misses a limit or does not conform ends its contender's part while the
+    choice is decided; `warm_all`, warm up every contender then, not only those that need it; `noise`, the spread of
+    one run that is assumed before the study's own runs show it, from `noise_runs` earlier ones on this machine, 0
+    where it is only stated; `noise_alike`, how much a run resembles the one before it, 0 to 1, and `noise_pairs`,
+    of how many pairs of runs that is worth; `disturbed_share`, the share of all processors used by others above
+    which a run is disturbed; `repeat_disturbed`, whether it is then made again at the end of its round; `outputs`,
+    the folder (and with it the drive) in which the study's folder of outputs lies, "" for beside the study;
+    `remove_left`, whether what runs that were cut off left in the folder of outputs is removed before a run;
     `sync`, whether all that waits to be written is on the disks before a run begins; `refuse_forms`, whether a
     contender is out whose device gives another picture than software for a treatment in use, instead of only being
-    warned about; `reference`, a file that outputs are judged against instead of the programme, "" for the programme,
-    and `reference_checksum` of it when it was named."""
+    warned about; `reference`, a file that outputs are judged against instead of the programme, "" for the
+    programme, and `reference_checksum` of it when it was named."""
 
     __pydantic_config__: ClassVar[Any] = OPEN
 
@@ -48,6 +52,8 @@ class Conduct:
     warm_all: bool = False
     noise: float = STATED_NOISE
     noise_runs: int = 0
+    noise_alike: float = STATED_ALIKE
+    noise_pairs: float = STATED_PAIRS
     most_rounds: int = 12
     most_minutes: float = 0.0
     drop_hopeless: bool = False

@@ -9,7 +9,7 @@ from ovrik.study.question.asked import Question, Source, Span
 from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.limits import Limits
 
-ELSEWHERE = ("noise", "noise_runs", "reference", "reference_checksum")
+ELSEWHERE = ("noise", "noise_runs", "noise_alike", "noise_pairs", "reference", "reference_checksum")
 """What belongs to a study alone, or stands in another place of a plan."""
 
 

@@ -1,11 +1,13 @@
 """Which runs' times count, and all of a line-up's times at once."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ovrik.analysis.times.joint import Joint, Times, joint
-from ovrik.analysis.times.noise import LEAST_SPREAD, STATED, Prior
+from ovrik.analysis.times.noise import KNOWN_FREEDOM, LEAST_SPREAD, MOST_PAIRS, STATED, Prior
+from ovrik.analysis.times.succession import MOST, Likeness
 from ovrik.store.records.run import RunRecord
+from ovrik.study.facts.disturbance import slowed
 from ovrik.study.facts.origin import Origin
 from ovrik.study.question.conduct import Conduct
 
@@ -38,7 +40,11 @@ def of_one_kind(runs: Iterable[RunRecord], by_hand: bool | None = None) -> list[
 
 def prior_of(conduct: Conduct) -> Prior:
     """What the study holds of the noise before its own runs are looked at, within what can be."""
-    return Prior(min(max(conduct.noise, LEAST_SPREAD), MOST_NOISE), STATED.freedom, conduct.noise_runs)
+    spread = min(max(conduct.noise, LEAST_SPREAD), MOST_NOISE)
+    alike = Likeness(min(max(conduct.noise_alike, 0.0), MOST), min(max(conduct.noise_pairs, 0.0), MOST_PAIRS))
+    if not conduct.noise_runs:
+        return replace(STATED, spread=spread, alike=alike)
+    return Prior(spread, KNOWN_FREEDOM, conduct.noise_runs, alike)
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,5 +84,10 @@ def line_up_times(
 
 
 def _times(runs: Sequence[RunRecord]) -> Times:
-    found = times(runs)
-    return Times(tuple(found), tuple(found.values()), max((r.doubt_s for r in runs), default=0.0))
+    found = {(r.origin.series, r.round): r for r in runs if r.counts and r.wall_s is not None}
+    return Times(
+        tuple(found),
+        tuple(r.wall_s or 0.0 for r in found.values()),
+        max((r.doubt_s for r in runs), default=0.0),
+        tuple(slowed(r.disturbed) for r in found.values()),
+    )

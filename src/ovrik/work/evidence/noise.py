@@ -3,10 +3,10 @@
 import hashlib
 from dataclasses import replace
 
-from ovrik.analysis.times.noise import STATED, pooled_prior
+from ovrik.analysis.times.noise import STATED, Shown, pooled_prior
+from ovrik.analysis.times.succession import Likeness
 from ovrik.machine.workstation.noise_seen import NoiseSeen, noise_seen, remember_noise
 from ovrik.store.study import Study
-from ovrik.work.evidence.counted_times import prior_of
 from ovrik.work.evidence.gathered import Evidence, counted
 
 
@@ -16,21 +16,31 @@ def assume_noise(study: Study) -> None:
     if counted(study):
         return
     mine = [n for n in noise_seen() if n.study != noise_name(study)]
-    found = pooled_prior([n.spread for n in mine], [n.freedom for n in mine]) or STATED
+    shown = [Shown(n.spread, n.freedom, Likeness(n.correlation, n.pairs)) for n in mine]
+    found = pooled_prior(shown) or STATED
     conduct = study.facts().conduct
-    if (conduct.noise, conduct.noise_runs) != (found.spread, found.runs):
-        study.set_conduct(replace(conduct, noise=found.spread, noise_runs=found.runs))
+    assumed = replace(
+        conduct,
+        noise=found.spread,
+        noise_runs=found.runs,
+        noise_alike=found.alike.correlation,
+        noise_pairs=found.alike.pairs,
+    )
+    if assumed != conduct:
+        study.set_conduct(assumed)
 
 
 def keep_noise(study: Study, evidence: Evidence) -> None:
     """Keep what this study's runs show, where Ovrik drove all of them: other times carry their reading as well."""
     if any(s.by_hand or s.contender.outside for s in evidence.summaries):
         return
-    noise, prior = evidence.times.found.noise, prior_of(evidence.facts.conduct)
-    freedom = noise.total - prior.freedom
-    if freedom > 0:
-        own = (noise.common * noise.total - prior.freedom * prior.spread**2) / freedom
-        remember_noise(NoiseSeen(noise_name(study), max(own, 0.0) ** 0.5, freedom))
+    found = evidence.times.found
+    noise, alike = found.noise, found.alike_shown
+    if noise.shown_freedom > 0:
+        spread = noise.shown**0.5
+        remember_noise(
+            NoiseSeen(noise_name(study), spread, noise.shown_freedom, alike.correlation, alike.pairs)
+        )
 
 
 def noise_name(study: Study) -> str:

@@ -1,0 +1,61 @@
+"""How much successive runs resemble one another: against series of known correlation, and sums done plainly."""
+
+import numpy as np
+import pytest
+from scipy import linalg, signal
+
+from ovrik.analysis.times.joint import Times, joint
+from ovrik.analysis.times.succession import NOTHING, UNKNOWN, Likeness, likeness
+from quiet_machine import QUIET
+
+
+def series(random: np.random.Generator, correlation: float, shape: tuple[int, int]) -> np.ndarray:
+    """Rows of unit variance in which each value resembles the one before, after a long time."""
+    noise = random.normal(0, np.sqrt(1 - correlation**2), (shape[0], shape[1] + 60))
+    return np.asarray(signal.lfilter([1.0], [1.0, -correlation], noise, axis=1))[:, 60:]
+
+
+@pytest.mark.parametrize("runs", [1, 2, 5, 20])
+@pytest.mark.parametrize("correlation", [0.0, 0.3, 0.7])
+def test_widening_is_that_of_the_mean_of_such_a_series(runs: int, correlation: float) -> None:
+    """By the sum of its covariance matrix, and by its trace."""
+    cover = linalg.toeplitz(correlation ** np.arange(runs))
+    of = Likeness(correlation, 1.0)
+    assert of.widening(runs) == pytest.approx(cover.sum() / runs)
+    if runs > 1:
+        centred = np.eye(runs) - 1 / runs
+        assert of.told(runs) == pytest.approx(np.trace(centred @ cover) / (runs - 1))
+
+
+@pytest.mark.parametrize("runs", [3, 4, 8, 30])
+@pytest.mark.parametrize("correlation", [0.0, 0.4, 0.7])
+def test_a_correlation_is_found_in_short_series_too(runs: int, correlation: float) -> None:
+    drawn = series(np.random.default_rng([runs, round(10 * correlation)]), correlation, (6000 // runs, runs))
+    drawn -= drawn.mean(axis=1, keepdims=True)
+    found = likeness(list(drawn))
+    assert found.correlation == pytest.approx(correlation, abs=0.12)
+    assert found.pairs == len(drawn) * (runs - 2)
+
+
+def test_two_runs_say_nothing_of_it() -> None:
+    assert likeness([np.array([0.1, -0.1])] * 50) == NOTHING
+    assert UNKNOWN.and_also(NOTHING) == UNKNOWN
+    assert NOTHING.and_also(NOTHING) == NOTHING
+
+
+def test_what_was_known_and_what_is_seen_are_weighed_by_their_pairs() -> None:
+    found = Likeness(0.5, 8).and_also(Likeness(0.1, 24))
+    assert (found.correlation, found.pairs) == (pytest.approx(0.2), 32)
+
+
+def test_alike_runs_are_worth_fewer() -> None:
+    """Over many studies the gap between two scatters by the error that is stated, where runs resemble one another."""
+    random, gaps, errors = np.random.default_rng(5), [], []
+    for _ in range(300):
+        logs = 0.03 * series(random, 0.6, (8, 8))
+        found = joint([Times(tuple(range(8)), tuple(np.exp(row))) for row in logs])
+        gaps.append(found.gap(0, 1))
+        errors.append(found.errors_to(0)[1])
+    assert 0.8 < np.mean(errors) / np.std(gaps) < 1.35
+    blind = joint([Times(tuple(range(8)), tuple(np.exp(row))) for row in logs], QUIET)
+    assert blind.errors_to(0)[1] < 0.75 * np.mean(errors)
