@@ -46,7 +46,7 @@ def again_(chosen: argparse.Namespace) -> int:
 def history_(chosen: argparse.Namespace) -> int:
     """`ovrik history STUDY`: the sittings, and each against the one before, or two that are named."""
     from ovrik.report.values.of_sittings import pair_passed, sat_passed
-    from ovrik.report.words.sittings import pair_text
+    from ovrik.report.words.sittings import disturbed_in, pair_text
     from ovrik.store.study import Study
     from ovrik.work.answers.sittings import gather_sittings
     from ovrik.work.lineup.programs import take_in_programs
@@ -68,7 +68,8 @@ def history_(chosen: argparse.Namespace) -> int:
         return DONE
     for sat in over.each:
         versions = ", ".join(sorted({b.version for b in sat.builds.values() if b.version}))
-        say(f"{sat.sitting.id}  {sat.sitting.words}: {len(sat.held)} timed; {versions}")
+        odd = f"; {words}" if (words := disturbed_in(sat)) else ""
+        say(f"{sat.sitting.id}  {sat.sitting.words}: {len(sat.held)} timed; {versions}{odd}")
     for pair in pairs:
         say("\n" + pair_text(pair, over))
     return DONE if over.each else BAD_INPUT

@@ -38,26 +38,33 @@ STATED = Shift(0.03)
 @dataclass(frozen=True)
 class Held:
     """A contender's usual time in one sitting. Fields: `log` of it; `variance` of that, within the sitting;
-    `freedom`, its degrees of freedom; `read`, how far it may be off for the way it was read; `runs`."""
+    `freedom`, its degrees of freedom; `read`, how far it may be off for the way it was read; `runs`, and the share of
+    them that was `disturbed`."""
 
     log: float
     variance: float
     freedom: float
     read: float
     runs: int
+    disturbed: float = 0.0
+
+
+MOSTLY = 0.5
+"""Share of disturbed runs from which a sitting says nothing of what changed: what slowed one slowed all."""
 
 
 @dataclass(frozen=True)
 class DayChange:
     """Fields: `ratio`, T_then / T_now, with the interval that allows for runs and days; `runs_reach`, half the
-    interval that runs alone give, in log times; `days_reach`, likewise for days; `answer`: "faster" or "slower", it
-    changed by more than days do; "tie", it did not, and runs say so as surely as days let them; "unsure", runs are
+    interval that runs alone give, in log times; `days_reach`, likewise for days; `disturbed`, whether half of
+    either's runs were; `answer`: "faster" or "slower", it changed by more than days do; "tie", it did not, and runs say so as surely as days let them; "unsure", runs are
     too few or too unlike to say."""
 
     ratio: Ratio
     runs_reach: float
     days_reach: float
     answer: str
+    disturbed: bool = False
 
 
 def change(then: Held, now: Held, shift: Shift, among: int, band: float) -> DayChange:
@@ -65,7 +72,7 @@ def change(then: Held, now: Held, shift: Shift, among: int, band: float) -> DayC
     m contenders together, with Satterthwaite's f; days: d = t · √2 · spread. One shift moves all m contenders of a
     sitting alike, so that the two parts are added, not their squares: as independent errors they would hold for each
     contender, but in 90 to 94 of 100 cases only for all of them. Interval: exp(g ± (h + d)). The same, while that
-    holds 1, if h ≤ d + ln(1 + band)."""
+    holds 1, if h ≤ d + ln(1 + band). Nothing is said where half of either's runs were disturbed."""
     gap, variance = then.log - now.log, then.variance + now.variance
     parts = then.variance**2 / max(then.freedom, 1e-9) + now.variance**2 / max(now.freedom, 1e-9)
     freedom = variance**2 / parts if parts > 0 else then.freedom + now.freedom
@@ -74,6 +81,8 @@ def change(then: Held, now: Held, shift: Shift, among: int, band: float) -> DayC
     half = runs + shift.reach
     low, high = (float(np.exp(np.clip(gap + v, -6.9, 6.9))) for v in (-half, half))
     ratio = Ratio(float(np.exp(gap)), low, high, min(then.runs, now.runs))
+    if max(then.disturbed, now.disturbed) >= MOSTLY:
+        return DayChange(ratio, runs, shift.reach, "unsure", disturbed=True)
     if abs(gap) > half:
         return DayChange(ratio, runs, shift.reach, "faster" if gap > 0 else "slower")
     sure = runs <= shift.reach + float(np.log1p(band))

@@ -23,7 +23,7 @@ from ovrik.report.words.numbers import (
 )
 from ovrik.report.words.phrases import table
 from ovrik.report.words.progress import changes_words, open_words, order_words
-from ovrik.report.words.reasons import reasons_words
+from ovrik.report.words.reasons import how_disturbed, reasons_words
 from ovrik.report.words.verdict import lead_of, sentence_of, sentence_over
 from ovrik.study.contender.losses import losses_together, programme_losses, recipe_losses
 from ovrik.work.answers.factors import factors
@@ -54,7 +54,9 @@ def verdict_text(evidence: Evidence, over: OverKinds | None = None) -> str:
     """Table, reasons and sentence, ready to print; with all kinds of footage, where factors are asked over those."""
     ranked = sorted(evidence.summaries, key=lambda s: s.entrant.order)
     name = f": excerpt “{evidence.excerpt_name}”" if evidence.excerpt_name else ""
-    lines = [evidence.facts.title + name, "", *table([HEAD, *map(_cells, ranked)]), ""]
+    odd = how_disturbed(r for s in ranked for r in s.runs)
+    lines = [evidence.facts.title + name, *([f"{odd[0].upper()}{odd[1:]}."] if odd else []), ""]
+    lines += [*table([HEAD, *map(_cells, ranked)]), ""]
     lines += [f"  {s.contender.label}: {'; '.join(reasons_words(s.reasons))}" for s in ranked if s.reasons]
     lines += [
         f"  {s.contender.label} {s.apart.warning} (against the baseline)" for s in ranked if s.apart.warning

@@ -20,7 +20,7 @@ from ovrik.report.words.numbers import (
     unlike,
 )
 from ovrik.report.words.phrases import gain_words, seconds_words
-from ovrik.report.words.reasons import first_reason
+from ovrik.report.words.reasons import first_reason, how_disturbed
 from ovrik.report.words.verdict import faster_words, lead_of
 from ovrik.work.answers.what_if import WhatIf, what_if
 from ovrik.work.evidence.gathered import Evidence
@@ -63,7 +63,7 @@ def choice_of(e: Evidence) -> ChoiceShown:
         return ChoiceShown(
             title=lead_of(e),
             contender_id=0,
-            claim="",
+            claim=claim_words(e),
             figures=(),
             lines=tuple(line for line in lines if line),
             if_=WhatIf(),
@@ -81,7 +81,11 @@ def choice_of(e: Evidence) -> ChoiceShown:
 
 
 def claim_words(e: Evidence) -> str:
-    """What is claimed of the choice, with its bound."""
+    """What is claimed of the choice, with its bound, and of how many runs something else disturbed."""
+    return "; ".join(filter(None, (_bound_words(e), how_disturbed(r for s in e.summaries for r in s.runs))))
+
+
+def _bound_words(e: Evidence) -> str:
     v = e.verdict
     what = "first to be delivered" if e.facts.worth.delivered else "fastest acceptable"
     if v.gain is None:

@@ -1,6 +1,7 @@
 """What speaks against a contender, and what happened to a run, in words."""
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Iterable, Sequence
 
 from ovrik.analysis.choice.entrant import Standing, Wanting
 from ovrik.machine.devices.paths import PATHS
@@ -101,6 +102,34 @@ def fell_back_words(f: FellBack | None) -> str:
 def disturbed_words(found: Sequence[Disturbance]) -> str:
     """Who or what disturbed a run, with the size of it; "" when nothing did."""
     return "; ".join(map(_disturbance_words, found))
+
+
+WHAT = {
+    Disturber.PROGRAMS: "other programs",
+    Disturber.HOST: "the virtual machine's host",
+    Disturber.ASLEEP: "a suspended machine",
+    Disturber.DISKS: "other programs on the disks",
+    Disturber.DEVICE: "another program on the device",
+    Disturber.LIMITED: "heat or power",
+    Disturber.CLOCK: "a lower clock",
+    Disturber.EARLIER: "what an earlier Ovrik noted",
+}
+
+
+def how_disturbed(runs: Iterable[RunRecord]) -> str:
+    """How many of the runs that count were disturbed, and mostly by what, in a clause; "" when none was."""
+    counted = [r for r in runs if r.counts]
+    disturbed = [r for r in counted if r.disturbed]
+    if not disturbed:
+        return ""
+    by = Counter(_by_whom(d) for r in disturbed for d in r.disturbed).most_common(1)[0][0]
+    were = "was" if len(disturbed) == 1 else "were"
+    return f"{len(disturbed)} of {len(counted)} counted runs {were} disturbed, mostly by {by}"
+
+
+def _by_whom(d: Disturbance) -> str:
+    named = [name for name, _size in d.who[:1]] or [d.name] * (d.by is Disturber.DEVICE)
+    return f"{WHAT[d.by]} ({named[0]})" if any(named) else WHAT[d.by]
 
 
 def _disturbance_words(d: Disturbance) -> str:

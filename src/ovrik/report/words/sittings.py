@@ -8,12 +8,13 @@ from ovrik.analysis.times.day_to_day import Shift
 from ovrik.analysis.times.ratio import Ratio
 from ovrik.report.words.numbers import NONE, ratio_words, saved_words, size_words
 from ovrik.report.words.phrases import listed, table
-from ovrik.report.words.reasons import first_reason, reason_words
+from ovrik.report.words.reasons import first_reason, how_disturbed, reason_words
 from ovrik.work.answers.sittings import (
     VMAF_STEP,
     Changed,
     Got,
     OverSittings,
+    Sat,
     SittingPair,
     Worse,
     short_version,
@@ -52,6 +53,11 @@ def worse_words(w: Worse) -> str:
     }[w.got]
 
 
+def disturbed_in(sat: Sat) -> str:
+    """How many runs of a sitting something else disturbed, in a clause; "" when none."""
+    return how_disturbed(r for s in sat.evidence.summaries for r in s.runs)
+
+
 def answer_of(c: Changed) -> str:
     """One of the four answers, or why there is none."""
     if c.change is not None:
@@ -73,7 +79,9 @@ def pair_words(pair: SittingPair) -> str:
     subject = "The new builds are" if len(builds) > 1 else "The new build is" if builds else "It is"
     out = [f"{subject} {listed_all(moved)}."] if moved else []
     if unsure := _places(groups, "unsure"):
-        out.append(f"Whether anything changed {_and(unsure)} can't be told yet: more rounds would tell.")
+        busy = [c for c in every if c.change and c.change.disturbed]
+        why = "runs were disturbed: time it again on a quiet machine" if busy else "more rounds would tell"
+        out.append(f"Whether anything changed {_and(unsure)} can't be told yet: {why}.")
     out += [*_outputs(every), *_wrong(every), *_treated(every)]
     return " ".join(out) or "Nothing was timed in both."
 
@@ -172,8 +180,9 @@ def pair_text(pair: SittingPair, over: OverSittings) -> str:
     """Sentence, table and what else changed, ready to print."""
     then, now = pair.then.sitting, pair.now.sitting
     rows = [row_of(c) for c in pair.changed]
-    lines = [f"Sitting {now.id} ({now.words}) against sitting {then.id} ({then.words})", ""]
-    lines += [*table([HEAD, *rows]), ""]
+    lines = [f"Sitting {now.id} ({now.words}) against sitting {then.id} ({then.words})"]
+    lines += [f"  Sitting {s.sitting.id}: {odd}." for s in (pair.now, pair.then) if (odd := disturbed_in(s))]
+    lines += ["", *table([HEAD, *rows]), ""]
     lines += [f"  New build: {words}" for words in pair.new_builds]
     lines += [f"  {pair.unfair}"] if pair.unfair else ["  Nothing else about the machine changed."]
     lines.append(f"  {shift_words(over.shift)}")

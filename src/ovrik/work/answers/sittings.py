@@ -241,14 +241,15 @@ def gather_sittings(study: Study, present: Evidence | None = None) -> OverSittin
 def sat(study: Study, sitting: Sitting, evidence: Evidence) -> Sat:
     """A sitting with its times as they are compared with those of others."""
     timed = [s for s in evidence.summaries if s.counted and s.usual_s is not None]
-    noise = _noise(timed, evidence)
+    noise, found = _noise(timed, evidence), evidence.times.found
     held = {
         s.contender.contender_id: Held(
-            float(np.log(s.usual_s or 1.0)),
-            float(noise.variances[n]) / len(s.times),
-            float(noise.freedoms[n]),
-            float(evidence.times.found.read[evidence.times.rows[s.contender.contender_id]]),
-            len(s.times),
+            log=float(np.log(s.usual_s or 1.0)),
+            variance=float(noise.variances[n]) * found.alike.widening(len(s.times)) / len(s.times),
+            freedom=float(noise.freedoms[n]),
+            read=float(found.read[evidence.times.rows[s.contender.contender_id]]),
+            runs=len(s.times),
+            disturbed=float(np.mean([bool(r.disturbed) for r in s.counted])),
         )
         for n, s in enumerate(timed)
     }
