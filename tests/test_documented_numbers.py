@@ -45,7 +45,7 @@ def test_a_loss_is_worth_a_look_from_what_is_stated(kind: str, stated: str) -> N
         (losses.BESIDE + 1, r"at (\d+) to \d+ pixels from hard edges"),
         (losses.AWAY, r"at \d+ to (\d+) pixels from hard edges"),
         (coded_steps.STEP, r"j a step of ([\d.]+) and more"),
-        (losses.FLAT, r"change by less than ([\d.]+) over two pixels"),
+        (coded_steps.FLAT, r"change by less than ([\d.]+) over two pixels"),
         (losses.CODED, r"each border of an (\d+)×\d+ grid"),
         (loss_picks.HAPPENS, r"between measured neighbours than (\d+) points"),
         (loss_picks.CUT, r"change by more than (\d+) on average"),
