@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from ovrik.analysis.signals import loss_picks, losses
+from ovrik.analysis.signals import coded_steps, loss_picks, losses
 from ovrik.analysis.signals.loss_kinds import LOSS_TABLE
 
 METHOD = re.sub(r"\s+", " ", (Path(__file__).parents[1] / "docs" / "method.md").read_text())
@@ -44,8 +44,8 @@ def test_a_loss_is_worth_a_look_from_what_is_stated(kind: str, stated: str) -> N
         (losses.HARD_EDGE, r"from hard edges \(\|∇R\| ≥ ([\d.]+)\)"),
         (losses.BESIDE + 1, r"at (\d+) to \d+ pixels from hard edges"),
         (losses.AWAY, r"at \d+ to (\d+) pixels from hard edges"),
-        (losses.STEP, r"j a step of ([\d.]+) and more"),
-        (losses.FLAT, r"change by less than ([\d.]+) over two pixels"),
+        (coded_steps.STEP, r"j a step of ([\d.]+) and more"),
+        (coded_steps.FLAT, r"change by less than ([\d.]+) over two pixels"),
         (losses.CODED, r"each border of an (\d+)×\d+ grid"),
         (loss_picks.HAPPENS, r"between measured neighbours than (\d+) points"),
         (loss_picks.CUT, r"change by more than (\d+) on average"),

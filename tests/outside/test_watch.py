@@ -271,22 +271,35 @@ def test_network_drives_are_looked_at_again_and_again(
     ],
 )
 def test_the_begin_of_work(loads: list[float], first: float, began: float | None) -> None:
-    """Cores in use in each second."""
+    """Cores in use in each second: of the processor, of a graphics device, or of one that others keep busy."""
     used = [0.0]
     for load in loads:
         used.append(used[-1] + load)
-    for samples in ([(n, u, 0.0) for n, u in enumerate(used)], [(n, 0.0, u) for n, u in enumerate(used)]):
+    for place in range(3):
+        samples = []
+        for n, u in enumerate(used):
+            by = [0.0, 0.0, 0.0]
+            by[place] = u
+            samples.append((float(n), *by))
         found = onset(samples, first)
-        assert (found[0] if found else None) == began, "of the processor, or of a graphics device"
+        assert (found[0] if found else None) == began
 
 
 def test_a_wait_shorter_than_a_pause_is_part_of_the_work() -> None:
     """Ten samples a second: a pause of 0.5 s, work, 0.2 s of waiting, work."""
     loads = [0.0] * 5 + [0.1] * 5 + [0.0] * 2 + [0.1] * 5
     used = [sum(loads[:n]) for n in range(len(loads) + 1)]
-    found = onset([(n / 10, u, 0.0) for n, u in enumerate(used)], 1.7)
+    found = onset([(n / 10, u, 0.0, 0.0) for n, u in enumerate(used)], 1.7)
     assert found is not None
     assert found[0] == pytest.approx(0.5)
+
+
+def test_what_a_thread_that_ended_waited_for_is_no_work() -> None:
+    used, waited = [0.0, 0.0, 0.0, 1.0, 2.0], [5.0, 5.0, 0.0, 0.0, 0.0]
+    samples = [(float(n), u, 0.0, w) for n, (u, w) in enumerate(zip(used, waited, strict=True))]
+    found = onset(samples, 4.5)
+    assert found is not None
+    assert found[0] == 2.0
 
 
 def test_graphics_clients_are_counted_once(tmp_path: Path) -> None:

@@ -31,9 +31,9 @@ def coded(place: Path, pixel_format: str, *words: str, size: str = "192x108") ->
     return probe_packets(place)
 
 
-def feeds_of(*clips: Footage) -> dict[Path, Feed]:
+def feeds_of(*clips: Footage, every: int = 1) -> dict[Path, Feed]:
     shapes = [shape_of(c) for c in clips]
-    return {Path(c.path): Feed(s, len(clips)) for c, s in zip(clips, shapes, strict=True) if s}
+    return {Path(c.path): Feed(s, len(clips), every) for c, s in zip(clips, shapes, strict=True) if s}
 
 
 def job(clip: Footage) -> ToScore:
@@ -49,7 +49,7 @@ def job(clip: Footage) -> ToScore:
         ("yuv422p", ("-c:v", "libx264", "-crf", "36", "-threads", "1"), "166x90"),
     ],
 )
-@pytest.mark.parametrize("every", [1, 7])
+@pytest.mark.parametrize("every", [1, 3, 7, 29])
 def test_scores_are_the_same_whoever_decodes(
     tmp_path: Path, pixel_format: str, words: tuple[str, ...], size: str, every: int
 ) -> None:
@@ -57,7 +57,7 @@ def test_scores_are_the_same_whoever_decodes(
     output = coded(tmp_path / "it's.mkv", pixel_format, *words, size=size)
     path, beside = Path(output.path), Path(reference.path)
     [alone] = scores_of([job(output)], beside, every)
-    feeds = feeds_of(reference, output)
+    feeds = feeds_of(reference, output, every=every)
     assert len(feeds) == 2
     reading = Reading(path, feed=feeds[path])
     seen = threading.Thread(

@@ -18,8 +18,9 @@ IDLE_CORES = 0.2
 """Under so many cores in use a program waits; a menu that is drawn uses less, an export more."""
 
 
-Sample = tuple[float, float, float]
-"""A moment on the monotonic clock, and the processor and graphics seconds used up to it."""
+Sample = tuple[float, float, float, float]
+"""A moment on the monotonic clock; the processor and graphics seconds used up to it; and those for which its threads
+were ready up to it and got no processor."""
 
 
 class ProgramLoad:
@@ -46,13 +47,14 @@ class ProgramLoad:
             try:
                 family: list[int] = []
                 used = _used(self._pid, family)
-                self._samples.append((time.monotonic(), used, self._graphics.seconds(family)))
+                waited = sum(map(_waited, family))
+                self._samples.append((time.monotonic(), used, self._graphics.seconds(family), waited))
             except OSError:
                 return
 
     @property
     def samples(self) -> list[Sample]:
-        """Moments on the monotonic clock, and processor and graphics seconds up to them."""
+        """What was seen, the oldest first."""
         return list(self._samples)
 
 
@@ -76,6 +78,18 @@ def _own(pid: int) -> float:
     return sum(int(v) for v in fields[11:15]) / TICKS
 
 
+def _waited(pid: int) -> float:
+    """Seconds for which the threads that it has now were ready and got no processor; 0 where the kernel does not
+    count them."""
+    total = 0
+    try:
+        for task in Path(f"/proc/{pid}/task").iterdir():
+            total += int((task / "schedstat").read_text().split()[1])
+    except (OSError, IndexError, ValueError):
+        pass  # what has ended waits no more
+    return total / 1e9
+
+
 def _children(pid: int) -> list[int]:
     found = []
     for task in Path(f"/proc/{pid}/task").iterdir():
@@ -89,16 +103,17 @@ def _children(pid: int) -> list[int]:
 def onset(samples: Sequence[Sample], first_byte_s: float) -> tuple[float, float] | None:
     """When the work that led up to the first byte began, and how far off that may be: the end of the last pause
     before it, of `PAUSE_S` or more, in which the program used less than `IDLE_CORES` of processor and graphics
-    together. A shorter one is a wait for the disk, or for a busy machine. None when it was idle up to the first byte,
-    or was at work for as long as it was watched."""
+    together, and waited for no more either: one that others keep from working does not pause. A shorter one is a wait
+    for the disk. None when it was idle up to the first byte, or was at work for as long as it was watched."""
     began: tuple[float, float] | None = None
     idle_since: float | None = None
     paused = False
-    together = [(at, processor + graphics) for at, processor, graphics in samples]
-    for (a, used_a), (b, used_b) in itertools.pairwise(together):
+    together = [(at, processor + graphics, waited) for at, processor, graphics, waited in samples]
+    for (a, used_a, waited_a), (b, used_b, waited_b) in itertools.pairwise(together):
         if a >= first_byte_s or b <= a:
             continue
-        if (used_b - used_a) / (b - a) < IDLE_CORES:
+        # What a thread that has ended waited for is gone: the sum may fall.
+        if (used_b - used_a + max(waited_b - waited_a, 0.0)) / (b - a) < IDLE_CORES:
             idle_since = a if idle_since is None else idle_since
             if b - idle_since >= PAUSE_S:
                 began = (b, b - a)
@@ -114,6 +129,6 @@ def loads_between(
     """What was in use during an export: seconds since its start, cores, and graphics engines, up to then."""
     return tuple(
         (b - began_s, (used_b - used_a) / (b - a), (drawn_b - drawn_a) / (b - a))
-        for (a, used_a, drawn_a), (b, used_b, drawn_b) in itertools.pairwise(samples)
+        for (a, used_a, drawn_a, _before), (b, used_b, drawn_b, _after) in itertools.pairwise(samples)
         if began_s <= a < b <= ended_s
     )

@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 
 from ovrik.analysis.signals.block_means import BLOCK, CODED, Samples, blocks
+from ovrik.analysis.signals.coded_steps import borders, steps
 from ovrik.analysis.signals.mean_colours import lab, mean_lab
 
 cv2.setNumThreads(1)  # outputs are measured side by side: threads of its own would only wait for one another
@@ -41,9 +42,6 @@ HARD_EDGE = 18.0
 """Slope of a hard edge, levels a pixel."""
 BESIDE, AWAY = 3, 10
 """Ripples are sought further than the first and no further than the second from a hard edge, pixels."""
-STEP, FLAT = 0.9, 0.3
-"""A step across a smooth area is at least the first high, and what it parts changes by less than the second over two
-pixels, levels."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +53,21 @@ class Planes:
     cb: np.ndarray
     cr: np.ndarray
     bits: int = 8
+
+
+class Where:
+    """Pixels of a frame. Attributes: `pixels`, 1 there and 0 elsewhere, float32, shape (height, width); `count` of
+    them; `share` of each block."""
+
+    def __init__(self, mask: np.ndarray) -> None:
+        """From a mask of 255 and 0."""
+        self.pixels = (mask & 1).astype(np.float32)
+        self.count = cv2.countNonZero(mask)
+        self.share = blocks(self.pixels)
+
+    def mean(self, plane: np.ndarray) -> float:
+        """Of a plane of float32, over these pixels."""
+        return float(np.vdot(plane, self.pixels)) / self.count
 
 
 @dataclass(frozen=True, eq=False)
@@ -114,15 +127,13 @@ class Ground:
         return around & ~near & calm, ~around & calm
 
     @cached_property
-    def grounds(self) -> tuple[tuple[np.ndarray, np.ndarray], ...]:
+    def grounds(self) -> tuple[tuple["Where", "Where"], ...]:
         """Both of these of level ground, and of texture, where there is enough of both."""
         level = cv2.compare(cv2.absdiff(self.fine, 0.0), LEVEL, cv2.CMP_LT)
         beside, away = self.beside_edges
-        found = ((beside & kind, away & kind) for kind in (level, ~level))
+        found = ((Where(beside & kind), Where(away & kind)) for kind in (level, ~level))
         return tuple(
-            (near, far)
-            for near, far in found
-            if cv2.countNonZero(near) and cv2.countNonZero(far) >= LEAST_AWAY * far.size
+            (near, far) for near, far in found if near.count and far.count >= LEAST_AWAY * level.size
         )
 
     @cached_property
@@ -283,64 +294,10 @@ def _grain(ground: Ground, power: np.ndarray) -> Found:
     return 100 * max(0.0, float(whole)), 100 * lost
 
 
-def borders(luma: np.ndarray) -> np.ndarray:
-    """How much larger the steps between coded blocks are than those beside them, levels, by block; signed, so that
-    noise has no part in it."""
-    return (_borders_across(luma) + _borders_across(luma.T).T) / 2
-
-
-def _borders_across(plane: np.ndarray) -> np.ndarray:
-    """Of the borders that are crossed along the second axis."""
-    rows, columns = (max(length // BLOCK, 1) for length in plane.shape)
-    count = max(0, (plane.shape[1] - CODED - 2) // CODED + 1)
-    first = [plane[:, CODED + k : CODED + k + (count - 1) * CODED + 1 : CODED] for k in (-2, -1, 0, 1)]
-    a, b, c, d = (np.ascontiguousarray(x) for x in first)
-    extra = cv2.absdiff(b, c) - (cv2.absdiff(a, b) + cv2.absdiff(c, d)) / 2 if count else np.zeros((1, 0))
-    per, high = BLOCK // CODED, min(BLOCK, plane.shape[0])
-    whole = np.zeros((rows * high, columns * per), np.float32)
-    wide = min(count, columns * per)
-    whole[:, :wide] = extra[: rows * high, :wide]
-    return np.asarray(whole.reshape(rows, high, columns, per).sum(axis=(1, 3)) * (CODED / (high * BLOCK)))
-
-
 def _blocking(ground: Ground, luma: np.ndarray) -> Found:
     more, shows = borders(luma) - ground.own_borders, ground.unmasked
     mean = float((more * shows).sum() / max(shows.sum(), LEAST_SHOWING * shows.size))
     return max(0.0, mean), np.clip(more, 0, None)
-
-
-def steps(luma: np.ndarray, smooth: np.ndarray, share: np.ndarray, bits: int = 8) -> np.ndarray:
-    """Squared height of steps with flat ground on both sides, beyond the least step that so many bits have, as a mean
-    over a block's smooth pixels, by block; `share` is of each block's pixels that are smooth. Steps at the borders of
-    coded blocks are blocking, and don't count."""
-    least = 2.0 ** (2 * (8 - bits))
-    across = _steps_down(luma.T, smooth.T, least).T
-    return (across + _steps_down(luma, smooth, least)) / np.maximum(share, 0.25)
-
-
-STRIP = 4 * BLOCK
-"""Rows that are gone through at once: what belongs to them stays in the processor's cache."""
-
-
-def _steps_down(luma: np.ndarray, smooth: np.ndarray, least: float) -> np.ndarray:
-    """Those from row to row, their squares as means over the blocks."""
-    out = []
-    for start in range(0, max(luma.shape[0] // BLOCK, 1) * BLOCK, STRIP):
-        above = min(start, 2)
-        plane = np.ascontiguousarray(luma[start - above : start + STRIP + 3])
-        even = np.ascontiguousarray(smooth[start - above : start + STRIP + 3])
-        found = np.zeros_like(plane)
-        if len(plane) > 5 and cv2.countNonZero(even):
-            jump = cv2.absdiff(plane[3:-2], plane[2:-3])
-            here = cv2.compare(cv2.absdiff(plane[2:-3], plane[:-5]), FLAT, cv2.CMP_LT)
-            here &= cv2.compare(cv2.absdiff(plane[5:], plane[3:-2]), FLAT, cv2.CMP_LT)
-            here &= cv2.compare(jump, STEP, cv2.CMP_GE)
-            squares = cv2.multiply(cv2.subtract(cv2.multiply(jump, jump), least), even[2:-3])
-            cv2.copyTo(squares, here, found[2:-3])
-        inside = found[above : above + STRIP]
-        inside[CODED - 1 :: CODED] = 0
-        out.append(blocks(inside))
-    return np.concatenate(out)
 
 
 def _banding(ground: Ground, output: Planes) -> Found:
@@ -357,12 +314,10 @@ def _ringing(ground: Ground, power: np.ndarray) -> Found:
         return 0.0, by_block
     more = cv2.subtract(power, ground.power)  # ripples are added: grain that is lost beside an edge is none
     for near, far in ground.grounds:
-        count = cv2.countNonZero(near)
-        usual = MORE * max(0.0, cv2.mean(more, far)[0])
-        told += count
-        excess += count * (cv2.mean(more, near)[0] - usual)
-        excesses = cv2.subtract(more, usual)
-        by_block += blocks(cv2.copyTo(excesses, near, np.zeros_like(excesses)))
+        usual = MORE * max(0.0, far.mean(more))
+        told += near.count
+        excess += near.count * (near.mean(more) - usual)
+        by_block += blocks(cv2.multiply(more, near.pixels)) - usual * near.share
     weight = ground.beside_share
     strength = np.where(weight > 0, np.sqrt(np.clip(by_block / np.maximum(weight, 0.05), 0, None)), 0)
     return min(1.0, 20 * told / more.size) * max(0.0, excess / told) ** 0.5, strength

@@ -1,6 +1,7 @@
 """Decoded frames of a file, handed on to the program that scores them, so that nothing is decoded twice."""
 
 import contextlib
+import fcntl
 import os
 import threading
 from collections.abc import Sequence
@@ -17,6 +18,7 @@ from ovrik.study.clip.footage import Footage
 WAITING_BYTES, FEWEST, MOST = 192_000_000, 3, 24
 """Of all frames that wait for the program together, and how many of one file do at the least and at the most."""
 ASKED_EVERY_S = 0.1
+PIPE_BYTES = 1 << 20
 EXACT = frozenset({"h264", "hevc", "av1", "vp9", "ffv1", "utvideo", "huffyuv", "ffvhuff"})
 """Codecs whose standard says every bit of a decoded frame, so that it is no matter who decodes it."""
 
@@ -47,17 +49,28 @@ def shape_of(clip: Footage) -> Shape | None:
     return Shape(clip.width, clip.height, clip.pixel_format, clip.rate) if able else None
 
 
+BESIDE = 3
+"""Of a sample, frames that are handed on for each that is measured: it, and those before and after it."""
+
+
 class Feed:
     """The frames of one file on their way to a program. `give` hands one on, `end` says that it was the last; both
-    wait where the program is behind, until it is gone. Attributes: `read_end`, the pipe that the program inherits."""
+    wait where the program is behind, until it is gone.
 
-    def __init__(self, shape: Shape, files: int) -> None:
-        self.shape = shape
+    Attributes: `read_end`, the pipe that the program inherits; `every` n-th frame is to be measured: of a sample the
+    others stay here, but for the neighbours of those, which motion is told from. So the program has every `BESIDE`-th
+    to measure, from the first on."""
+
+    def __init__(self, shape: Shape, files: int, every: int = 1) -> None:
+        self.shape, self.every = shape, every
+        self._count = 0
         most = min(max(WAITING_BYTES // (shape.bytes * max(files, 1)), FEWEST), MOST)
         self._waiting: Queue[av.VideoFrame | None] = Queue(most)
         self._over = threading.Event()
         self._given = 0
         self.read_end, self._write_end = os.pipe()
+        with contextlib.suppress(OSError):  # in larger pieces both sides wake up less often
+            fcntl.fcntl(self._write_end, fcntl.F_SETPIPE_SZ, PIPE_BYTES)
         self._readable = True
         self._thread = threading.Thread(target=self._pass_on, name="feed", daemon=True)
         self._thread.start()
@@ -75,7 +88,9 @@ class Feed:
         s = self.shape
         if (frame.width, frame.height, frame.format.name) != (s.width, s.height, s.pixel_format):
             self.drop()
-        self._put(frame)
+        self._count += 1
+        if self.every <= BESIDE or (self._count % self.every) < BESIDE:
+            self._put(frame)
 
     def end(self) -> None:
         """There are no more."""
@@ -95,6 +110,12 @@ class Feed:
         if self._readable:
             self._readable = False
             os.close(self.read_end)
+
+    def fed(self, frames: int) -> int:
+        """How many of so many frames are handed on."""
+        if self.every <= BESIDE:
+            return frames
+        return sum((n % self.every) < BESIDE for n in range(1, frames + 1))
 
     def given(self) -> int:
         """How many frames went to the program, whole. Asked when it has ended: no more will."""

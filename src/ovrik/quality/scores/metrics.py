@@ -15,7 +15,7 @@ from ovrik.export.run.progress import ProgressReader
 from ovrik.machine.builds.build import find_build
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
-from ovrik.quality.scores.feed import Feed
+from ovrik.quality.scores.feed import BESIDE, Feed
 from ovrik.quality.scores.metric_table import PICKED, Metric, measured_of
 from ovrik.store.records.score import MetricScores
 from ovrik.study.clip.address import CONTAINERS, PROTOCOLS, address
@@ -113,7 +113,9 @@ def scores_of(
     request.
     """
     build = find_build("bundled")
-    graphs = [_graph(job, n, len(outputs), every) for n, job in enumerate(outputs)]
+    # Of a sample that is handed on the program gets little more than that.
+    within = BESIDE if any(f.every > BESIDE for f in feeds.values()) else every
+    graphs = [_graph(job, n, len(outputs), within) for n, job in enumerate(outputs)]
     inputs = [*(o.output for o in outputs), reference]
     bounded = ("-protocol_whitelist", PROTOCOLS, "-format_whitelist", CONTAINERS)
     arguments = [
@@ -127,11 +129,12 @@ def scores_of(
         *(word for _graph, ends in graphs for end in ends for word in ("-map", end, "-f", "null", "-")),
     ]
     reader, frames = ProgressReader(), max(o.wanted.frames for o in outputs)
+    coming = max((feed.fed(frames) for feed in feeds.values()), default=frames)
 
     def took(piece: bytes, at_s: float) -> bool:
         reports = reader.feed(piece, at_s)
         for report in reports:
-            on_share(min(report.frame / frames, 1.0))
+            on_share(min(report.frame / coming, 1.0))
         return bool(reports)
 
     def inherited(_group: int = 0) -> None:
@@ -153,7 +156,7 @@ def scores_of(
             last = usage.log[-1] if usage.log else "no message"
             named = outputs[0].output.name if len(outputs) == 1 else f"{len(outputs)} outputs together"
             raise OvrikError(f"{named} could not be scored ({last})", "Check that it plays")
-        if any(feed.given() < frames for feed in feeds.values()):
+        if any(feed.given() < coming for feed in feeds.values()):
             raise OvrikError("Not all frames were handed on", "Score the files themselves")
         return [
             read_scores(

@@ -148,7 +148,9 @@ class OnePass:
         if not any(shapes.values()) or not (theirs := shape_of(probe_packets(reference))):
             return {}
         found = {path: shape for path, shape in (*shapes.items(), (reference, theirs)) if shape}
-        return {path: Feed(shape, len(found)) for path, shape in found.items()}
+        # Of a sample most frames can stay here where none of them is read by the program itself.
+        every = self.every if len(found) == len(self._foreseen) + 1 else 1
+        return {path: Feed(shape, len(found), every) for path, shape in found.items()}
 
     def _scoring(
         self, feeds: dict[Path, Feed], on_share: Callable[[float], None], should_stop: Ask
