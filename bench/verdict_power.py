@@ -1,159 +1,117 @@
 """What a verdict costs and how often it is wrong, on simulated line-ups, by the code that decides real ones."""
 
+import os
 import sys
 import time
-from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from itertools import chain
 
 import numpy as np
 
+from bench.line_ups import MOST_ROUNDS, QUIET, Kind, LineUp, hard, line_up
 from bench.seed import drawn
 from ovrik.analysis.choice.best import against, best_of
 from ovrik.analysis.choice.contest import contest
 from ovrik.analysis.times.ahead import Ahead, ahead, position
 from ovrik.analysis.times.joint import Joint, Times, joint
-from ovrik.analysis.times.noise import STATED, Prior
+from ovrik.analysis.times.noise import STATED, Prior, Shown, pooled_prior
 from ovrik.analysis.times.ratio import Ratio
 
-BEFORE = {
-    "6, 3 % apart": "20 and more",
-    "12, 3 % apart": "20 and more",
-    "30, 3 % apart": "20 and more",
-    "6, 8 % apart": "8 to 14",
-    "12, 8 % apart": "8 to 14",
-    "30, 8 % apart": "8 to 14",
+BAND, BEFORE = 0.02, 6
+"""The tie band; and earlier studies of the same kind that a machine is known by."""
+GOALS = {
+    "6 over a factor of 8": (1.3, 2.5),
+    "12 over a factor of 8": (1.4, 2.5),
+    "30 over a factor of 8": (1.5, 2.5),
+    "6, 3 % apart": (5.5, 9.0),
+    "12, 3 % apart": (4.2, 5.6),
+    "30, 3 % apart": (2.75, 3.3),
 }
-"""Rounds' worth that comparisons with the baseline took to name one or a tie."""
-BAND, MOST_ROUNDS, BLOCK = 0.02, 20, 0.03
+"""Machine time in rounds' worth of everybody, median and 90th percentile: 1.25 of what it took before runs were
+allowed to be alike, 4.39 (7.17), 3.35 (4.51) and 2.19 (2.66) for the lower three."""
 
 
 @dataclass(frozen=True)
-class Cell:
-    """A kind of line-up. Fields: `name`; `logs` of the true times, shape (k,); `spreads` of one run, made anew for
-    each study; `prior` of the noise; `drift`, by how much a round slows from its first run to its last; `outliers`,
-    share of runs that something slows by up to 40 %; `failing`, share of outputs that miss a limit; `goal`, median
-    and 90th percentile of the machine time, or None."""
-
-    name: str
-    logs: np.ndarray
-    spreads: Callable[[np.random.Generator, int], np.ndarray]
-    prior: Prior = STATED
-    drift: float = 0.0
-    outliers: float = 0.0
-    failing: float = 0.0
-    goal: tuple[float, float] | None = None
-
-
-@dataclass
 class Outcome:
     """One simulated study. Fields: `cost` in rounds' worth of everybody; `undecided`; `wrong`, the choice is more
-    than the band slower than the truly fastest; `called`, somebody truly equal was called slower than the choice;
-    `baseline_missed` of `baseline_shown` intervals against the baseline miss; `choice_off`, one against the choice
-    does; `bound_off`, the bound on what a rival could gain is too low; `planned`, whether the plan after the first
-    round held the rest's cost."""
+    than the band slower than the truly fastest; `called`, somebody truly no slower was called slower than the
+    choice; `missed`, after any look an interval against the baseline did not hold the truth; `missed_last`, at
+    its end; `chosen_missed`, likewise one against the choice; `planned`, whether the plan after the first round
+    held the rest's cost; `shown`, what it shows of the machine."""
 
     cost: float
     undecided: bool
     wrong: bool
     called: bool
-    baseline_missed: int
-    baseline_shown: int
-    choice_off: bool
-    bound_off: bool
-    planned: bool | None
+    missed: bool
+    missed_last: bool
+    chosen_missed: bool
+    planned: bool
+    shown: Shown | None
 
 
-def even(spread: float) -> Callable[[np.random.Generator, int], np.ndarray]:
-    """All runs spread alike."""
-    return lambda _draw, k: np.full(k, spread)
-
-
-def uneven(draw: np.random.Generator, k: int) -> np.ndarray:
-    """Spreads from 1 to 6 %."""
-    return draw.uniform(0.01, 0.06, k)
-
-
-def one_erratic(draw: np.random.Generator, k: int) -> np.ndarray:
-    """2 %, and one of 12 %."""
-    out = np.full(k, 0.02)
-    out[draw.integers(k)] = 0.12
-    return out
-
-
-def cells() -> Iterator[Cell]:
-    """All kinds of line-ups, those with a goal first."""
-    goals = {6: (5.5, 8.0), 12: (3.5, 5.0), 30: (3.5, 5.0)}
-    for k in (6, 12, 30):
-        decade = np.linspace(0, np.log(8), k)
-        yield Cell(f"{k} over a factor of 8", decade, even(0.03), goal=(1.3, 2.5))
-        yield Cell(f"{k}, 3 % apart", np.arange(k) * 0.03, even(0.03), goal=goals[k])
-    for k in (6, 12, 30):
-        apart = np.arange(k) * 0.03
-        yield Cell(f"{k} equal", np.zeros(k), even(0.03))
-        yield Cell(f"{k}, 1 % apart", np.arange(k) * 0.01, even(0.03))
-        yield Cell(f"{k}, 8 % apart", np.arange(k) * 0.08, even(0.03))
-        yield Cell(f"{k}, 3 % apart, spreads 1 to 6 %", apart, uneven)
-        yield Cell(f"{k} equal, spreads 1 to 6 %", np.zeros(k), uneven)
-        yield Cell(f"{k}, 3 % apart, one erratic", apart, one_erratic)
-        yield Cell(f"{k}, 3 % apart, spread 1 %", apart, even(0.01))
-        yield Cell(f"{k}, 3 % apart, spread 6 %", apart, even(0.06))
-        yield Cell(f"{k}, 3 % apart, rounds drift by 5 %", apart, even(0.03), drift=0.05)
-        yield Cell(f"{k}, 3 % apart, 3 % outliers", apart, even(0.03), outliers=0.03)
-        yield Cell(f"{k}, 3 % apart, prior a third", apart, even(0.03), replace(STATED, spread=0.01))
-        yield Cell(f"{k}, 3 % apart, prior threefold", apart, even(0.03), replace(STATED, spread=0.09))
-        yield Cell(f"{k} equal, prior a third", np.zeros(k), even(0.03), replace(STATED, spread=0.01))
-        yield Cell(f"{k}, 3 % apart, a tenth failing", apart, even(0.03), failing=0.1)
-        yield Cell(f"{k}, 3 % apart, half failing", apart, even(0.03), failing=0.5)
-
-
-def study(cell: Cell, draw: np.random.Generator, plan: bool) -> Outcome:
-    """One study from its first round to the decision, or to the limit."""
-    k = len(cell.logs)
-    spreads, base = cell.spreads(draw, k), int(draw.integers(k))
-    able = np.ones(k, bool)
-    able[draw.permutation(k)[: round(cell.failing * k)]] = False
-    rounds: list[list[int]] = [[] for _ in range(k)]
-    seconds: list[list[float]] = [[] for _ in range(k)]
-    timed, cost, at_plan, planned = tuple(range(k)), 0.0, 0.0, None
-    for number in range(1, MOST_ROUNDS + 1):
-        effect = draw.normal(0, BLOCK)
-        for place, row in enumerate(draw.permutation(timed)):
-            log = cell.logs[row] + effect + draw.normal(0, spreads[row]) + cell.drift * place / len(timed)
-            log += draw.uniform(0, 0.34) * (draw.random() < cell.outliers)
-            rounds[row].append(number)
-            seconds[row].append(float(np.exp(log)))
-            cost += float(np.exp(log))
-        found = joint([Times(tuple(r), tuple(s)) for r, s in zip(rounds, seconds, strict=True)], cell.prior)
+def study(kind: Kind, draw: np.random.Generator, prior: Prior) -> Outcome:
+    """One from its first round to the decision, or to the limit."""
+    truth, k = line_up(kind, draw), kind.contenders
+    base, able = int(draw.integers(k)), np.ones(k, bool)
+    times: list[list[tuple[int, float]]] = [[] for _ in range(k)]
+    timed, cost, missed, plan = tuple(range(k)), 0.0, False, None
+    for number in range(MOST_ROUNDS):
+        cost += _round(truth, times, timed, number, draw)
+        found = joint([Times(tuple(n for n, _s in t), tuple(s for _n, s in t)) for t in times], prior)
         now = contest(found, able, base, BAND, MOST_ROUNDS)
-        if plan and number == 1:
-            at_plan, planned = cost, _plan(found, able, now.timed, base)
+        last = _misses(against(found, base, np.arange(k), MOST_ROUNDS).items(), truth.logs, base)
+        missed |= last
+        if plan is None:
+            plan = cost, _plan(found, able, now.timed, base)
         timed = now.timed
         if not timed:
             break
     assert now.best is not None
-    truth, best = cell.logs, now.best
-    versus = against(found, base, np.flatnonzero(able), MOST_ROUNDS)
-    fastest = truth[able].min()
+    assert plan is not None
+    best, fastest = now.best, truth.logs.min()
+    noise = found.noise
     return Outcome(
-        cost / float(np.exp(truth).sum()),
-        bool(timed),
-        not timed and bool(truth[best.choice] - fastest > np.log1p(BAND)),
-        any(r is not None and r.high < 1 and truth[n] <= truth[best.choice] for n, r in _high(best.ratios)),
-        _missed(versus.items(), truth, base),
-        len(versus),
-        bool(_missed(enumerate(best.ratios), truth, best.choice)),
-        bool(truth[best.choice] - fastest > np.log1p(best.gain) + 1e-12),
-        None if planned is None else planned.seconds_low <= cost - at_plan <= planned.seconds_high,
+        cost=cost / float(np.exp(truth.logs).sum()),
+        undecided=bool(timed),
+        wrong=not timed and bool(truth.logs[best.choice] - fastest > np.log1p(BAND) - 1e-9),
+        called=any(
+            r is not None and (r.high or 1) < 1 and truth.logs[n] <= truth.logs[best.choice]
+            for n, r in enumerate(best.ratios)
+        ),
+        missed=missed,
+        missed_last=last,
+        chosen_missed=_misses(enumerate(best.ratios), truth.logs, best.choice),
+        planned=plan[1].seconds_low <= cost - plan[0] <= plan[1].seconds_high,
+        shown=Shown(noise.shown**0.5, noise.shown_freedom, found.alike_shown)
+        if noise.shown_freedom
+        else None,
     )
 
 
-def _high(ratios: tuple[Ratio | None, ...]) -> Iterator[tuple[int, Ratio]]:
-    return ((n, r) for n, r in enumerate(ratios) if r is not None and r.high is not None)
+def _round(
+    truth: LineUp,
+    times: list[list[tuple[int, float]]],
+    timed: Sequence[int],
+    number: int,
+    draw: np.random.Generator,
+) -> float:
+    """Time these in a round; gives the seconds that it took. In the first nothing is lost."""
+    took = 0.0
+    for place, row in enumerate(draw.permutation(list(timed))):
+        seconds = truth.seconds(row, len(times[row]), number, place / len(timed))
+        took += seconds
+        if not number or draw.random() >= truth.kind.lost:
+            times[row].append((number, seconds))
+    return took
 
 
-def _missed(ratios: Iterable[tuple[int, Ratio | None]], truth: np.ndarray, base: int) -> int:
-    return sum(
-        r is not None and not r.low <= float(np.exp(truth[base] - truth[row])) <= r.high for row, r in ratios
+def _misses(ratios: Iterable[tuple[int, Ratio | None]], truth: np.ndarray, base: int) -> bool:
+    return any(
+        r is not None and not (r.low or 0) <= float(np.exp(truth[base] - truth[row])) <= (r.high or np.inf)
+        for row, r in ratios
     )
 
 
@@ -162,10 +120,11 @@ def _plan(found: Joint, able: np.ndarray, timed: tuple[int, ...], base: int) -> 
 
 
 @dataclass(frozen=True)
-class Found:
-    """What a kind of line-up came to. Fields: `cell`; `outcomes`, one for each study."""
+class Cell:
+    """A kind of line-up on a machine that is known, or of which nothing is. Fields: `kind`; `known`; `outcomes`."""
 
-    cell: Cell
+    kind: Kind
+    known: bool
     outcomes: tuple[Outcome, ...]
 
     @property
@@ -175,51 +134,79 @@ class Found:
         return float(np.median(costs)), float(np.quantile(costs, 0.9))
 
     def share(self, name: str) -> float:
-        """Per cent of the studies in which something was so; NaN where it was not asked."""
-        values = [getattr(o, name) for o in self.outcomes if getattr(o, name) is not None]
-        return 100 * float(np.mean(values)) if values else float("nan")
+        """Per cent of the studies in which something was so."""
+        return 100 * float(np.mean([getattr(o, name) for o in self.outcomes]))
 
-    @property
-    def missed(self) -> tuple[float, float]:
-        """Per cent of single intervals against the baseline that miss, and of studies in which any does."""
-        shown = sum(o.baseline_shown for o in self.outcomes)
-        missed = sum(o.baseline_missed for o in self.outcomes)
-        return 100 * missed / max(shown, 1), 100 * float(
-            np.mean([o.baseline_missed > 0 for o in self.outcomes])
-        )
 
-    def row(self) -> str:
+def cell(kind: Kind, known: bool, studies: int) -> Cell:
+    """Simulate it; a known machine is known by other studies for every ten."""
+    draw, prior, out = drawn(f"{kind} {known}"), STATED, list[Outcome]()
+    for number in range(studies):
+        if known and number % 10 == 0:
+            before = (study(kind, draw, STATED).shown for _ in range(BEFORE))
+            prior = pooled_prior([s for s in before if s]) or STATED
+        out.append(study(kind, draw, prior))
+    return Cell(kind, known, tuple(out))
+
+
+@dataclass(frozen=True)
+class Row:
+    """What a kind of line-up came to in all its sizes. Fields: `name`; `cells`."""
+
+    name: str
+    cells: tuple[Cell, ...]
+
+    def worst(self, name: str, known: bool) -> float:
+        """Per cent in the size in which it is most."""
+        return max(c.share(name) for c in self.cells if c.known is known)
+
+    def text(self) -> str:
         """A row of the table in docs/method.md."""
-        goal = f"{self.cell.goal[0]:g} ({self.cell.goal[1]:g})" if self.cell.goal else ""
-        plan = f"{self.share('planned'):.0f} %" if self.cell.goal else ""
-        shares = (f"{self.share(n):.1f} %" for n in ("undecided", "wrong", "called"))
-        rest = (f"{self.missed[0]:.1f}, {self.missed[1]:.1f} %", f"{self.share('bound_off'):.1f} %", plan)
-        cost = f"{self.cost[0]:.2f} ({self.cost[1]:.2f})"
-        cells = (self.cell.name, cost, goal, BEFORE.get(self.cell.name, ""), *shares, *rest)
-        return f"| {' | '.join(cells)} |"
+        of = ("undecided", "wrong", "called", "missed_last", "missed", "chosen_missed")
+        pairs = (" ".join(f"{self.worst(name, known):.1f}" for known in (True, False)) for name in of)
+        cost = " ".join(
+            f"{np.median([c.cost[0] for c in self.cells if c.known is k]):.1f}" for k in (True, False)
+        )
+        return f"| {self.name} | {cost} | {' | '.join(pairs)} |"
 
 
-def found(studies: int, say: Callable[[str], None] = print) -> list[Found]:
-    """Simulate every kind of line-up, and say its row."""
-    say("| line-up | machine time | goal | before | undecided | wrong | called | miss | bound | plan |")
-    say("|---|---|---|---|---|---|---|---|---|---|")
-    out = []
-    for cell in cells():
-        draw = drawn(cell.name)
-        out.append(Found(cell, tuple(study(cell, draw, cell.goal is not None) for _ in range(studies))))
-        say(out[-1].row())
+HEAD = "| line-up | rounds | undecided | wrong | called | miss at the end | after any look | against the choice |"
+
+
+def found(studies: int, say: Callable[[str], None] = print, only: str = "") -> list[Row]:
+    """Simulate every kind, each size of it known and unknown, and say its row."""
+    say(f"{HEAD}\n|{'---|' * 8}")
+    rows = []
+    with ProcessPoolExecutor(os.cpu_count()) as pool:
+        for name, kinds in hard():
+            if only in name:
+                both = [(kind, known) for kind in kinds for known in (True, False)]
+                cells = pool.map(cell, *zip(*both, strict=True), [studies] * len(both))
+                rows.append(Row(name, tuple(cells)))
+                say(rows[-1].text())
+    return rows
+
+
+def quiet(studies: int, say: Callable[[str], None] = print) -> dict[str, Cell]:
+    """What it costs on a quiet machine that is known."""
+    with ProcessPoolExecutor(os.cpu_count()) as pool:
+        cells = pool.map(cell, QUIET.values(), [True] * len(QUIET), [studies] * len(QUIET))
+        out = dict(zip(QUIET, cells, strict=True))
+    say("| line-up | machine time | undecided | wrong | plan |\n|---|---|---|---|---|")
+    for name, one in out.items():
+        cells = (f"{one.cost[0]:.2f} ({one.cost[1]:.2f})", *(f"{one.share(n):.1f}" for n in SHOWN))
+        say(f"| {name} | {' | '.join(cells)} |")
     return out
+
+
+SHOWN = ("undecided", "wrong", "planned")
 
 
 def seconds_of_200() -> float:
     """Verdict and all intervals of 200 contenders with 20 runs each, best of five."""
     draw, k = drawn("200 contenders"), 200
-    logs = (
-        np.linspace(0, 2, k)[:, None]
-        + draw.normal(0, BLOCK, MOST_ROUNDS)
-        + draw.normal(0, 0.03, (k, MOST_ROUNDS))
-    )
-    times = [Times(tuple(range(MOST_ROUNDS)), tuple(np.exp(row))) for row in logs]
+    logs = np.linspace(0, 2, k)[:, None] + draw.normal(0, 0.03, 20) + draw.normal(0, 0.03, (k, 20))
+    times = [Times(tuple(range(20)), tuple(np.exp(row))) for row in logs]
     took = []
     for _ in range(5):
         began = time.perf_counter()
@@ -231,4 +218,6 @@ def seconds_of_200() -> float:
 
 
 if __name__ == "__main__":
-    found(int(sys.argv[1]) if len(sys.argv) > 1 else 400)
+    count = int(sys.argv[1]) if len(sys.argv) > 1 else 400
+    quiet(count)
+    found(count, only=next(chain(sys.argv[2:3], [""])))

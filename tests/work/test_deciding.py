@@ -6,7 +6,8 @@ from pathlib import Path
 import pytest
 
 from added_runs import BUILD, add_run
-from calm import CALM
+from calm import CALM, quiet
+from ovrik.analysis.times.succession import UNKNOWN
 from ovrik.export.run.order import PlannedRun
 from ovrik.machine.workstation.noise_seen import NoiseSeen, noise_file, noise_seen, remember_noise
 from ovrik.quality.reference.key import reference_key
@@ -23,12 +24,13 @@ from ovrik.study.contender.delivery import delivery
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import Excerpt, whole
 from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.limits import limits
 from ovrik.work.answers.rivals import Rest, changes, plan_of, rivals
 from ovrik.work.campaign import rounds as campaign
 from ovrik.work.campaign.rounds import time_line_up
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.evidence.noise import assume_noise
+from ovrik.work.evidence.noise import assume_noise, keep_noise
 from ovrik.work.timing.warm_up import needing_warm_up, slow_at_first
 from played import Played
 
@@ -40,7 +42,7 @@ BIG = recipe("libx264", "ultrafast", 1)
 def three(tmp_path: Path, footage: Footage) -> Study:
     """A slow one, a fast one, and one whose output is too big; nothing timed."""
     study = Study.create(tmp_path / "s.ovrik", "Choice", of_clip(footage), whole(of_clip(footage)), warmup=1)
-    study.set_conduct(replace(CALM, until_decided=True, most_rounds=6))
+    study.set_conduct(quiet(replace(CALM, until_decided=True, most_rounds=6)))
     study.add_contenders([Contender("bundled", r) for r in (SLOW, FAST, BIG)])
     study.set_limits(limits(megabytes_per_minute=60))
     return study
@@ -64,6 +66,7 @@ def decide_now(study: Study) -> None:
 
 def test_a_choice_is_decided_from_nothing(three: Study, played: Played) -> None:
     played.seconds = {"medium": 4.0}
+    remember_noise(NoiseSeen("an earlier one", 0.03, 30.0, 0.0, 40.0))
     assert time_line_up(three, [1, 2, 3], 1)
     evidence = gather(three)
     slow, fast, big = evidence.summaries
@@ -193,17 +196,35 @@ def test_devices_and_what_was_slow_at_first_are_warmed_up(three: Study) -> None:
 
 
 def test_earlier_studies_on_this_machine_are_the_prior_until_something_counts(three: Study) -> None:
-    remember_noise(NoiseSeen("an earlier one", 0.05, 30.0))
+    remember_noise(NoiseSeen("an earlier one", 0.05, 30.0, 0.25, 4.0))
     remember_noise(NoiseSeen("too little", 0.5, 3.0))
     assert [n.study for n in noise_seen()] == ["an earlier one"]
     assume_noise(three)
-    assert (three.facts().conduct.noise, three.facts().conduct.noise_runs) == (pytest.approx(0.05), 30)
+    conduct = three.facts().conduct
+    assert (conduct.noise, conduct.noise_runs) == (pytest.approx(0.05), 30)
+    weighed = (UNKNOWN.correlation * UNKNOWN.pairs + 0.25 * 4) / (UNKNOWN.pairs + 4)
+    assert (conduct.noise_alike, conduct.noise_pairs) == (pytest.approx(weighed), UNKNOWN.pairs + 4)
     add_run(three, 1, 1, 4.0)
     remember_noise(NoiseSeen("another", 0.01, 300.0))
     assume_noise(three)
     assert three.facts().conduct.noise == pytest.approx(0.05), "the study says the same tomorrow"
+    noise_file().write_text('[{"study": "of an earlier Ovrik", "spread": 0.02, "freedom": 12.0}]')
+    assert noise_seen() == [NoiseSeen("of an earlier Ovrik", 0.02, 12.0, 0.0, 0.0)]
+    noise_file().write_text('[{"study": "", "spread": 0.02, "freedom": 12.0, "correlation": 7, "pairs": 1}]')
+    assert noise_seen() == []
     noise_file().write_text("[{")
     assert noise_seen() == []
+
+
+def test_what_a_study_shows_of_its_noise_is_kept_for_later_ones(three: Study) -> None:
+    for number in range(1, 9):
+        for contender in (1, 2, 3):
+            add_run(three, contender, number, 2.0 + contender + 0.05 * ((number * contender) % 3))
+    keep_noise(three, gather(three))
+    [seen] = noise_seen()
+    found = gather(three).times.found
+    assert seen.spread == pytest.approx(found.noise.shown**0.5)
+    assert (seen.correlation, seen.pairs) == (pytest.approx(found.alike_shown.correlation), 18)
 
 
 def test_what_rests_on_an_assumption_or_on_a_limit_says_so(three: Study) -> None:
@@ -213,7 +234,7 @@ def test_what_rests_on_an_assumption_or_on_a_limit_says_so(three: Study) -> None
     size = gather(three).of(3).mb_per_minute or 0.0  # type: ignore[union-attr]
     three.set_limits(limits(megabytes_per_minute=round(size * 0.99, 2)))
     text = verdict_text(gather(three))
-    assert "Few runs so far: their spread is taken to be 3.0 %, to be cautious." in text
+    assert "Few runs so far: their spread is taken to be 3 % at first, as 30 earlier runs" in text
     assert "Close to a limit: " in text
     three.set_limits(limits(megabytes_per_minute=size * 2))
     for number in range(2, 9):
@@ -222,6 +243,11 @@ def test_what_rests_on_an_assumption_or_on_a_limit_says_so(three: Study) -> None
     text = verdict_text(gather(three))
     assert "Few runs" not in text
     assert "Close to a limit" not in text
+    assert "the one before them" not in text
+    three.set_conduct(Conduct(noise_alike=0.9, noise_pairs=900.0))
+    text = verdict_text(gather(three))
+    assert "runs resemble the one before them (correlation 0." in text
+    assert "% wider" in text
 
 
 def test_a_rival_that_fails_now_is_not_waited_for(three: Study) -> None:

@@ -10,6 +10,7 @@ from scipy import stats
 
 from added_runs import add_run, scored
 from approving import allow_program
+from calm import quiet
 from ovrik.analysis.choice.entrant import judge
 from ovrik.machine.builds.build import locate
 from ovrik.machine.workstation.facts import differences
@@ -49,6 +50,7 @@ def test_ratios_pair_rounds_and_warm_ups_do_not_count(study: Study) -> None:
 
 
 def test_a_round_that_is_not_shared_says_less(study: Study) -> None:
+    study.set_conduct(quiet(study.facts().conduct))
     add_run(study, 1, 1, 4.0)
     add_run(study, 2, 1, 2.0)
     add_run(study, 2, 2, 1.0)

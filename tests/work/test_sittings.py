@@ -11,6 +11,7 @@ import pytest
 
 from added_runs import add_run, scored
 from by_command import ovrik
+from calm import quiet
 from ovrik.cli import main, question
 from ovrik.errors import OvrikError
 from ovrik.report.words.sittings import pair_words, worse_words
@@ -83,6 +84,7 @@ def test_the_change_is_the_quotient_of_both_usual_times(twice: Study) -> None:
 
 
 def test_what_repeats_show_is_taken_once_for_all_contenders(study: Study) -> None:
+    study.set_conduct(quiet(study.facts().conduct))
     for sitting in range(3):
         shift = (0.0, 0.08, -0.04)[sitting]
         by = float(np.exp(shift))

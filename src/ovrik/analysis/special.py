@@ -64,9 +64,11 @@ def tetragamma(x: np.ndarray | float) -> np.ndarray:
 
 
 def _from_afar(
-    x: np.ndarray | float, step: Callable[[np.ndarray], np.ndarray], series: tuple[float, ...], power: int
+    x: np.ndarray | float, step: Callable[[Any], Any], series: tuple[float, ...], power: int
 ) -> np.ndarray:
     """A function that falls by `step` from x to x + 1, and far out is a series in 1/x that begins with a `power`."""
+    if isinstance(x, float):
+        return np.asarray(_one_from_afar(x, step, series, power))
     at = np.array(x, float)
     out = np.zeros_like(at)
     for _more in range(FAR):
@@ -74,3 +76,15 @@ def _from_afar(
         out = out + np.where(near, step(at), 0.0)
         at = at + near
     return np.asarray(out + np.polynomial.polynomial.polyval(1 / at, series) * at**-power)
+
+
+def _one_from_afar(x: float, step: Callable[[Any], Any], series: tuple[float, ...], power: int) -> float:
+    """The same of a single number, at a tenth of the price: it is asked for at every step of an inverse."""
+    out, x = 0.0, float(x)
+    while x < FAR:
+        out += step(x)
+        x += 1
+    far = 0.0
+    for factor in reversed(series):
+        far = far / x + factor
+    return out + far * x**-power

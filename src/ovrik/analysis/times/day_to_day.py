@@ -57,8 +57,8 @@ MOSTLY = 0.5
 class DayChange:
     """Fields: `ratio`, T_then / T_now, with the interval that allows for runs and days; `runs_reach`, half the
     interval that runs alone give, in log times; `days_reach`, likewise for days; `disturbed`, whether half of
-    either's runs were; `answer`: "faster" or "slower", it changed by more than days do; "tie", it did not, and runs say so as surely as days let them; "unsure", runs are
-    too few or too unlike to say."""
+    either's runs were; `answer`: "faster" or "slower", it changed by more than days do; "tie", it did not, and runs
+    say so as surely as days let them; "unsure", runs are too few or too unlike to say."""
 
     ratio: Ratio
     runs_reach: float

@@ -16,6 +16,9 @@ ALIKE, ALIKE_WEIGHT = 6.0, 4.0
 """How alike contenders' variances are taken to be at first, in degrees of freedom, and as how many contenders that
 counts against those of the line-up."""
 MOST_ALIKE = 60.0
+UNSEEN, BY_RUN = 6.0, 10.0
+"""Whoever has shown little of its own spread may be an erratic one: the degrees of freedom that others lend to it at
+the most, and by how much more with each of its own."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +87,7 @@ def moderated(squares: np.ndarray, freedoms: np.ndarray, prior: Prior) -> Noise:
     most = prior.freedom_beside(total) + total
     return Noise(
         variances=variances,
-        freedoms=np.minimum(lent + freedoms, most),
+        freedoms=np.minimum(np.minimum(lent, UNSEEN + BY_RUN * freedoms) + freedoms, most),
         common=common,
         alike=alike,
         alike_all=apart <= 0,
