@@ -1,6 +1,7 @@
 """Clean starts, rests, disturbances with the culprit's name, and devices that were not used after all."""
 
 import os
+import signal
 import subprocess
 import sys
 import threading
@@ -18,22 +19,32 @@ from ovrik.export.run.order import PlannedRun
 from ovrik.export.run.process import Usage
 from ovrik.export.run.progress import Progress
 from ovrik.export.run.timed import RunResult, timed_run
-from ovrik.export.run.trace import Trace
+from ovrik.export.run.trace import Trace, TraceWatcher
 from ovrik.machine.sensors.load import drop_from_cache, read_into_cache
 from ovrik.report.words.progress import waiting_words
-from ovrik.report.words.reasons import disturbed_words, reason_words
+from ovrik.report.words.reasons import disturbed_words, how_disturbed, reason_words
+from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
 from ovrik.study.encoder.recipe import recipe
-from ovrik.study.facts.disturbance import Disturber
+from ovrik.study.facts.disturbance import Disturbance, Disturber, slowed
 from ovrik.study.facts.passes import PassTimes
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import Shot, of_clip
 from ovrik.study.question.conduct import COLD, WARM, Conduct
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.timing import series as timing
-from ovrik.work.timing.fairness import State, Waiting, disturbances, missing_cores, rest, throttled, within
+from ovrik.work.timing.fairness import (
+    State,
+    Waiting,
+    at_rest,
+    disturbances,
+    missing_cores,
+    rest,
+    throttled,
+    within,
+)
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import SAY_EVERY_S, time_all
 
@@ -43,6 +54,9 @@ USAGE = Usage(10.0, 15.0, 1.0, 1 << 20, 0, 0, 0, (), False, False, 0.01)
 def result(**changes: object) -> RunResult:
     """A run of ten seconds with nothing wrong."""
     return replace(RunResult("done", "", USAGE, (PassTimes(10.0, 0.2, 9.0),), 250, 1000), **changes)
+
+
+RUN = RunRecord(1, Excerpt(0, 5), "", round=1, state=RunState.DONE, wall_s=2.0)
 
 
 @pytest.mark.parametrize(
@@ -195,6 +209,61 @@ def test_a_hog_is_named_and_the_run_made_again(heavy: Study, tmp_path: Path) -> 
     assert taken[1].get("greedy", 0.0) < taken[0]["greedy"] / 2
     assert [r.id for r in gather(heavy).summaries[0].counted] == [1, 2]
     assert gather(heavy).summaries[0].median_s == second.wall_s, "the later run stands for the round"
+
+
+def test_an_export_that_was_stopped_is_disturbed() -> None:
+    watcher = TraceWatcher()
+    with subprocess.Popen(["sleep", "60"], start_new_session=True) as held:
+        watcher.begin(held.pid)
+        until = time.monotonic() + 20
+        while not watcher.rows and time.monotonic() < until:
+            time.sleep(0.05)
+        assert watcher.stopped_s == 0
+        held.send_signal(signal.SIGSTOP)
+        while not watcher.stopped_s and time.monotonic() < until:
+            time.sleep(0.05)
+        held.kill()
+    watcher.end()
+    assert watcher.stopped_s > 0
+    [found] = disturbances(result(halted_s=watcher.stopped_s), CALM, 4)
+    assert found.by is Disturber.HALTED
+    assert disturbed_words([found]).startswith("the export was stopped for ")
+
+
+def test_a_busy_machine_is_not_at_rest() -> None:
+    quiet, busy = State(0.02, 3000.0, 40.0), State(0.9, 3000.0, 40.0)
+    assert at_rest(quiet) == quiet
+    assert within(busy, at_rest(busy)) == "load"
+    assert within(replace(busy, busy=0.15), at_rest(busy)) == ""
+
+
+@pytest.mark.parametrize(
+    ("one", "least", "most"),
+    [
+        (Disturbance(Disturber.PROGRAMS, 0.05), 0.05, 0.06),
+        (Disturbance(Disturber.HOST, 0.5), 0.69, 0.70),
+        (Disturbance(Disturber.PROGRAMS, 1.4), 2.9, 3.1),
+        (Disturbance(Disturber.CLOCK, 1000.0, was=2000.0), 0.69, 0.70),
+        (Disturbance(Disturber.CLOCK, 0.0), 0.4, 0.41),
+        (Disturbance(Disturber.DISKS, 300.0), 0.4, 0.41),
+    ],
+)
+def test_a_disturbance_slows_by_what_it_takes(one: Disturbance, least: float, most: float) -> None:
+    """Half of the processors gone: a run may take twice as long, ln 2 more."""
+    assert least < one.slows < most
+    assert slowed([one, one]) == 2 * one.slows
+    assert slowed([]) == 0
+
+
+def test_how_many_runs_were_disturbed_and_mostly_by_whom_is_said() -> None:
+    render = (Disturbance(Disturber.PROGRAMS, 0.9, (("render", 1.8), ("backup", 0.1))),)
+    host = (Disturbance(Disturber.HOST, 0.3),)
+    found = [replace(RUN, disturbed=d) for d in (render, render, host, (), ())]
+    assert how_disturbed(found) == "3 of 5 counted runs were disturbed, mostly by other programs (render)"
+    assert (
+        how_disturbed(found[2:]) == "1 of 3 counted runs was disturbed, mostly by the virtual machine's host"
+    )
+    assert how_disturbed([replace(r, warmup=True) for r in found]) == ""
 
 
 def test_whoever_watches_is_reported_only_now_and_then(heavy: Study) -> None:

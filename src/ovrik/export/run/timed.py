@@ -33,7 +33,8 @@ class RunResult:
     went on; `others`, processes that were at work meanwhile with their processor seconds, the greediest first;
     `asleep_s`, how long the machine was suspended; `disk_bytes` that all disks moved; `device_users`, other processes
     on the device that was asked for with the largest share of it seen, 0 to 1; `disk_users`, other processes with the
-    MB/s that they moved on the disks, the greediest first, of those whose counts may be read.
+    MB/s that they moved on the disks, the greediest first, of those whose counts may be read; `halted_s`, how long
+    one of its own processes was stopped.
     """
 
     state: str
@@ -50,6 +51,7 @@ class RunResult:
     disk_bytes: int = 0
     device_users: tuple[tuple[str, float], ...] = ()
     disk_users: tuple[tuple[str, float], ...] = ()
+    halted_s: float = 0.0
 
     @property
     def first_frame_s(self) -> float | None:
@@ -155,6 +157,7 @@ def timed_run(
         disk_bytes=watcher.disk_bytes,
         device_users=tuple(watcher.device_users.items()),
         disk_users=tuple(sorted(watcher.seen_disks.items(), key=lambda s: -s[1])),
+        halted_s=watcher.stopped_s,
     )
 
 

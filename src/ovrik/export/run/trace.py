@@ -93,6 +93,7 @@ class TraceWatcher:
     device_users: dict[str, float] = field(default_factory=dict)
     seen_disks: dict[str, float] = field(default_factory=dict)
     group: int = 0
+    stopped_s: float = 0.0
     graphics: GraphicsUse = field(default_factory=GraphicsUse)
     _over: threading.Event = field(default_factory=threading.Event)
     _thread: threading.Thread | None = None
@@ -155,6 +156,7 @@ class TraceWatcher:
     def _own(self, span: float, cores: int) -> dict[str, float]:
         """What the export's own processes used since the last reading."""
         now, old = tree_use(self.group), self._tree
+        self.stopped_s += EVERY_S * now.stopped
         self._tree = now
         if not now.pids:
             return {}

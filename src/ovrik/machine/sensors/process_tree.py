@@ -12,13 +12,18 @@ PAGE = os.sysconf("SC_PAGE_SIZE")
 class TreeUse:
     """Running totals of a tree of processes. Fields: `cpu_s`, processor seconds of them and of those that have ended;
     `memory`, bytes resident now; `read`, `written`, bytes that went to the disks' own layer, 0 where that may not be
-    read; `pids`, those that are there."""
+    read; `pids`, those that are there; `stopped`, whether one of them is, by a signal or a debugger."""
 
     cpu_s: float
     memory: int
     read: int
     written: int
     pids: tuple[int, ...]
+    stopped: bool = False
+
+
+STOPPED = (b"T", b"t")
+"""How the kernel writes that in /proc/PID/stat."""
 
 
 def tree_of(pid: int) -> list[int]:
@@ -39,17 +44,19 @@ def tree_of(pid: int) -> list[int]:
 def tree_use(pid: int) -> TreeUse:
     """What a process and its descendants have used up to now."""
     cpu = memory = read = written = 0
+    stopped = False
     pids = tree_of(pid)
     for one in pids:
         values = _read(f"/proc/{one}/stat").rpartition(b")")[2].split()
         if len(values) < 22:
             continue
+        stopped |= values[0] in STOPPED
         # User and system time, and those of children that were waited for; resident pages.
         cpu += sum(map(int, values[11:15]))
         memory += int(values[21]) * PAGE
         moved = disk_bytes(one)
         read, written = read + moved[0], written + moved[1]
-    return TreeUse(cpu / TICKS, memory, read, written, tuple(pids))
+    return TreeUse(cpu / TICKS, memory, read, written, tuple(pids), stopped)
 
 
 def disk_bytes(pid: int) -> tuple[int, int]:

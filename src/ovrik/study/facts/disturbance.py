@@ -12,6 +12,7 @@ class Disturber(StrEnum):
     PROGRAMS = "programs"
     HOST = "host"
     ASLEEP = "asleep"
+    HALTED = "halted"
     DISKS = "disks"
     DEVICE = "device"
     LIMITED = "limited"
@@ -24,7 +25,8 @@ class Disturbance:
     """One thing that disturbed a run.
 
     Fields: `by`; `size` of it: of other programs, of the virtual machine's host and of a device's other users, the
-    share of all processors or of the device; of a suspended machine, seconds; on the disks, MB/s; where heat or power
+    share of all processors or of the device; of a suspended machine, and of an export that was
+    stopped, seconds; on the disks, MB/s; where heat or power
     limited a device, the share of the time; of a clock, the MHz that it dropped to; `who` was at work, names with the
     processor seconds in a second or the MB/s of each, the greediest first; `was`, MHz of a clock before; `name` of
     the clock or of the device's other user; `said`, what an earlier Ovrik wrote where it can't be read as one of

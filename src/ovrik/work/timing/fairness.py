@@ -5,7 +5,7 @@ import statistics
 import threading
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +28,7 @@ LOOK_S = 0.5
 WARMER_C = 4.0
 SLOWER_SHARE = 0.1
 IDLE_SHARE = 0.08
+RESTING_SHARE = 0.1
 THROTTLED_SHARE = 0.8
 STOLEN_SHARE = 0.02
 HELD_BACK_SHARE = 0.05
@@ -96,6 +97,11 @@ class State:
     clock: float | None
     celsius: float | None
     device_celsius: float | None = None
+
+
+def at_rest(seen: State) -> State:
+    """What is taken for a machine's resting state: one that is busy when the first run is due is not at rest."""
+    return replace(seen, busy=min(seen.busy, RESTING_SHARE))
 
 
 def take_state(sensors: Sequence[Sensors] = ()) -> State:
@@ -198,6 +204,8 @@ def disturbances(result: RunResult, conduct: Conduct, cores: int) -> tuple[Distu
         out.append(Disturbance(Disturber.HOST, result.stolen_s / all_s))
     if result.asleep_s > ASLEEP_S:
         out.append(Disturbance(Disturber.ASLEEP, result.asleep_s))
+    if result.halted_s > 0:
+        out.append(Disturbance(Disturber.HALTED, result.halted_s))
     # What the export wrote reaches the disk under the kernel's own name.
     other_disk = result.disk_bytes - usage.read_bytes - max(usage.written_bytes, 2 * result.output_bytes)
     if other_disk > LEAST_DISK and other_disk / wall_s / 1e6 > DISK_MB_S:

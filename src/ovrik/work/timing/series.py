@@ -39,6 +39,7 @@ from ovrik.work.timing.band import band_json, first_band
 from ovrik.work.timing.fairness import (
     State,
     Waiting,
+    at_rest,
     clean_start,
     disturbances,
     missing_cores,
@@ -157,7 +158,7 @@ class _Series:
             self.barred |= {(e.contender.contender_id, kind): e.reason for e in found if e.reason}
         well = not any(self._is_barred(t) for t in self.todo)
         if self.conduct.rest:
-            self.band = first_band(self.study, self.machine) or take_state()
+            self.band = first_band(self.study, self.machine) or at_rest(take_state())
         number = 0
         while number < len(self.todo):
             planned = self.todo[number]
