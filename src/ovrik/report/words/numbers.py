@@ -157,13 +157,17 @@ def near_words(evidence: Evidence) -> str:
     return f"Close to a limit: {', '.join(found)}." if found else ""
 
 
+WORTH_ROUNDS = 20
+"""More rounds than these are not offered: what takes so long to be told is not worth telling."""
+
+
 def answer_words(summary: Summary) -> str:
     """The answer, with how many more rounds would settle it when it is open."""
     said = ANSWERS[summary.answer]
     if summary.answer == "unsure":
         if not summary.counted:
             return "not timed"
-        if summary.more_rounds:
+        if summary.more_rounds and summary.more_rounds <= WORTH_ROUNDS:
             return f"{said} (+{summary.more_rounds})"
     return said
 
