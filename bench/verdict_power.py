@@ -19,7 +19,7 @@ from ovrik.analysis.times.joint import Joint, Times, joint
 from ovrik.analysis.times.noise import STATED, Prior, Shown, pooled_prior
 from ovrik.analysis.times.ratio import Ratio
 
-BAND, BEFORE = 0.02, 6
+BAND, BEFORE = 0.02, 10
 """The tie band; and earlier studies of the same kind that a machine is known by."""
 GOALS = {
     "6 over a factor of 8": (1.3, 2.5),
@@ -139,10 +139,10 @@ class Cell:
 
 
 def cell(kind: Kind, known: bool, studies: int) -> Cell:
-    """Simulate it; a known machine is known by other studies for every ten."""
+    """Simulate it; a known machine is known by other studies for every twenty."""
     draw, prior, out = drawn(f"{kind} {known}"), STATED, list[Outcome]()
     for number in range(studies):
-        if known and number % 10 == 0:
+        if known and number % 20 == 0:
             before = (study(kind, draw, STATED).shown for _ in range(BEFORE))
             prior = pooled_prior([s for s in before if s]) or STATED
         out.append(study(kind, draw, prior))

@@ -20,11 +20,13 @@ def series(random: np.random.Generator, correlation: float, shape: tuple[int, in
 def test_widening_is_that_of_the_mean_of_such_a_series(runs: int, correlation: float) -> None:
     """By the sum of its covariance matrix, and by its trace."""
     cover = linalg.toeplitz(correlation ** np.arange(runs))
-    of = Likeness(correlation, 1.0)
+    of = Likeness(correlation, 1e12)
     assert of.widening(runs) == pytest.approx(cover.sum() / runs)
     if runs > 1:
         centred = np.eye(runs) - 1 / runs
-        assert of.told(runs) == pytest.approx(np.trace(centred @ cover) / (runs - 1))
+        own = linalg.eigvalsh(centred @ cover @ centred)
+        assert of.told(runs).share == pytest.approx(own.sum() / (runs - 1))
+        assert of.told(runs).freedom == pytest.approx(own.sum() ** 2 / (own**2).sum() / (runs - 1))
 
 
 @pytest.mark.parametrize("runs", [3, 4, 8, 30])
@@ -34,7 +36,15 @@ def test_a_correlation_is_found_in_short_series_too(runs: int, correlation: floa
     drawn -= drawn.mean(axis=1, keepdims=True)
     found = likeness(list(drawn))
     assert found.correlation == pytest.approx(correlation, abs=0.12)
-    assert found.pairs == len(drawn) * (runs - 2)
+    assert 0 < found.pairs < len(drawn) * (runs - 2)
+
+
+def test_short_series_say_little_of_it_and_what_is_not_sure_is_allowed_for() -> None:
+    short, long = (likeness([np.arange(n) % 3 - 1.0] * (120 // n)).pairs for n in (3, 30))
+    assert short < 3 < 60 < long
+    vague, sure = Likeness(0.3, 4), Likeness(0.3, 400)
+    assert 0.3 < sure.careful < 0.35 < vague.careful < 0.6
+    assert Likeness(0.89, 1).careful == 0.9
 
 
 def test_two_runs_say_nothing_of_it() -> None:

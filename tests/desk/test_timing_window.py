@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from test_working_window import LEFT, LONG_MS, pick, retype, wait_idle
 
 from added_runs import add_run
-from calm import CALM
+from calm import CALM, quiet
 from ovrik.analysis.times.time_left import TimeLeft
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.roster.list import roster_said
@@ -167,7 +167,7 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
 def test_what_was_left_out_is_brought_back_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
     study = window.model.study
-    study.set_conduct(replace(study.facts().conduct, until_decided=True))
+    study.set_conduct(quiet(replace(study.facts().conduct, until_decided=True)))
     other = study.add_contender(Contender("bundled", recipe("libx264", "faster", 22))).contender_id
     for contender, times in ((1, [4.0, 4.1]), (2, [2.0, 2.02]), (other, [2.1, 1.9])):
         for number, wall in enumerate(times, 1):
@@ -253,6 +253,7 @@ def test_a_stopwatch_time_is_entered_for_the_selected_one(tiny_window: MainWindo
 def timed_window(tiny_window: MainWindow) -> MainWindow:
     """Three contenders, four rounds on file; the second is erratic."""
     study = tiny_window.model.study
+    study.set_conduct(quiet(study.facts().conduct))
     for contender, times in (
         (1, [4.0, 4.1, 4.05, 4.02]),
         (2, [2.0, 2.9, 2.1, 3.2]),
@@ -282,7 +283,8 @@ def test_any_pair_is_compared_in_the_verdict(timed_window: MainWindow, qtbot: Qt
 
 def test_the_tie_band_is_set_in_the_verdict(tiny_window: MainWindow, qtbot: QtBot) -> None:
     window = tiny_window
-    for contender, times in ((1, [4.0, 4.01, 4.02]), (2, [3.5, 3.51, 3.52])):
+    window.model.study.set_conduct(quiet(window.model.study.facts().conduct))
+    for contender, times in ((1, [4.0, 4.01, 4.02]), (2, [3.6, 3.61, 3.62])):
         for number, wall in enumerate(times, 1):
             add_run(window.model.study, contender, number, wall)
     window.model.refresh()

@@ -90,7 +90,8 @@ def test_the_limit_of_rounds_ends_it(three: Study, monkeypatch: pytest.MonkeyPat
 
     def timed(study: Study, todo: list[PlannedRun], *_rest: object) -> bool:
         for planned in todo:
-            add_run(study, planned.contender_id, planned.round, 2.0 + planned.contender_id / 100)
+            one, at = planned.contender_id, planned.round
+            add_run(study, one, at, 2.0 + 0.03 * one + 0.04 * ((one + at) % 2))
         judge(study, {})
         return True
 
@@ -224,7 +225,9 @@ def test_what_a_study_shows_of_its_noise_is_kept_for_later_ones(three: Study) ->
     [seen] = noise_seen()
     found = gather(three).times.found
     assert seen.spread == pytest.approx(found.noise.shown**0.5)
-    assert (seen.correlation, seen.pairs) == (pytest.approx(found.alike_shown.correlation), 18)
+    shown = found.alike_shown
+    assert (seen.correlation, seen.pairs) == (pytest.approx(shown.correlation), pytest.approx(shown.pairs))
+    assert 0 < seen.pairs < 18
 
 
 def test_what_rests_on_an_assumption_or_on_a_limit_says_so(three: Study) -> None:
@@ -244,9 +247,9 @@ def test_what_rests_on_an_assumption_or_on_a_limit_says_so(three: Study) -> None
     assert "Few runs" not in text
     assert "Close to a limit" not in text
     assert "the one before them" not in text
-    three.set_conduct(Conduct(noise_alike=0.9, noise_pairs=900.0))
+    three.set_conduct(Conduct(noise_alike=0.9, noise_pairs=60.0))
     text = verdict_text(gather(three))
-    assert "runs resemble the one before them (correlation 0." in text
+    assert "runs may resemble the one before them (correlation 0." in text
     assert "% wider" in text
 
 

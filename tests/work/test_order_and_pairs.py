@@ -1,5 +1,6 @@
 """Order effects, pairs on demand, and times taken by hand."""
 
+import re
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -19,7 +20,7 @@ from ovrik.store.study import Study
 from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.work.answers.pairs import compare
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.evidence.order_effects import Along, order_effects
+from ovrik.work.evidence.order_effects import Along, Meanwhile, causes, order_effects
 from ovrik.work.outside.by_hand import enter_time
 
 
@@ -43,9 +44,31 @@ def test_a_drift_over_the_hour_is_found_with_its_size(study: Study) -> None:
     over = found[Along.HOUR]
     assert over.trend.clear
     assert over.trend.low < 0.10 < over.trend.high
-    assert order_words(over).startswith("over 29 min +")
-    assert order_words(over).endswith("clear")
+    assert re.fullmatch(r"exports became \d+ % slower over 29 min \(\d+ to \d+ %\)", order_words(over))
     assert not found[Along.PLACE].trend.clear or abs(found[Along.PLACE].trend.change) < 0.03
+
+
+def test_what_changed_meanwhile_is_named(study: Study) -> None:
+    made = runs_at(study, 0.10)
+    for n, run in enumerate(made):
+        run.conditions.update(celsius=40 + 0.5 * n, clock=3000.0 + n % 2)
+        object.__setattr__(run, "other_cpu_s", 0.0)
+    over = {o.along: o for o in order_effects(made)}[Along.HOUR]
+    assert [c.what for c in over.causes] == [Meanwhile.WARMER]
+    assert order_words(over).endswith("; meanwhile the machine became 10 °C warmer")
+    assert causes(made[:5]) == ()
+    falling = [replace(r, conditions={"clock": 3000.0 - 20 * n}) for n, r in enumerate(made)]
+    assert [c.what for c in causes(falling)] == [Meanwhile.CLOCK]
+    loud = [
+        replace(r, conditions={}, other_cpu_s=10 * (r.wall_s or 0) * (n > 20)) for n, r in enumerate(made)
+    ]
+    assert [c.what for c in causes(loud)] == [Meanwhile.OTHERS]
+
+
+def test_what_is_not_clear_says_so(study: Study) -> None:
+    for o in order_effects(runs_at(study, 0.0)):
+        if not o.trend.clear:
+            assert order_words(o).startswith("no clear change ")
 
 
 def test_repeats_at_the_end_of_a_round_do_not_look_like_an_order_effect(study: Study) -> None:

@@ -103,9 +103,11 @@ def joint(contenders: Sequence[Times], prior: Prior = STATED) -> Joint:
         alike = prior.alike.and_also(shown_alike)
         # Of a disturbed run's deviation only so much is its contender's own.
         own = np.where(seen, variances[:, None] / one, 0.0) ** 2
-        told = np.array([alike.told(int(n)) for n in counts]) * own.sum(axis=1) / np.maximum(counts, 1)
-        freedoms = _freedoms(_weights(seen, mean_of + reading**2), effect) * told
-        noise = moderated((own * left**2).sum(axis=1), freedoms, prior)
+        told = [alike.told(int(n)) for n in counts]
+        share, freedom = (np.array([getattr(t, name) for t in told]) for name in ("share", "freedom"))
+        freedoms = _freedoms(_weights(seen, mean_of + reading**2), effect) * freedom
+        squares = (own * left**2).sum(axis=1) * freedom / share
+        noise = moderated(squares, freedoms * own.sum(axis=1) / np.maximum(counts, 1), prior)
         variances, wide = noise.variances, np.array([alike.widening(int(n)) for n in counts])
         effect = max(ROUND_EFFECT**2, 2 * float(np.var(rounds))) if len(rounds) else effect
     mean_of = (variances * wide)[:, None] + slowed**2

@@ -39,7 +39,7 @@ class Prior:
 
     def freedom_beside(self, own: float) -> float:
         """What it is worth beside so many degrees of freedom of the study's own runs."""
-        return self.freedom / (1 + own / self.freedom) if self.fades else self.freedom
+        return self.freedom / (1 + own) if self.fades else self.freedom
 
 
 STATED = Prior(fades=True)
@@ -109,11 +109,28 @@ def _common(squares: np.ndarray, freedoms: np.ndarray, prior: Prior) -> tuple[fl
     able = np.maximum(freedoms, 0.1)
     bound = 2 * gamma_quantile(able / 2, UNUSUAL) / able
     own = float(freedoms.sum())
-    start, total = prior.freedom_beside(own) * prior.spread**2, prior.freedom_beside(own) + own
-    common = (start + float(squares.sum())) / total
+    common = _with_prior(float(squares.sum()), own, prior)
     for _again in range(6):
-        common = (start + float(np.minimum(squares, bound * common * freedoms).sum())) / total
+        common = _with_prior(float(np.minimum(squares, bound * common * freedoms).sum()), own, prior)
     return common, bound
+
+
+def _with_prior(squares: float, own: float, prior: Prior) -> float:
+    """One variance out of a sum of squares with so many degrees of freedom and what is held beforehand.
+
+    What earlier runs showed is pooled with it. Of what is only stated nothing but the order of magnitude is meant:
+    logs of both are weighed, that of the runs without its bias, ψ(d/2) − ln(d/2)."""
+    weight = prior.freedom_beside(own)
+    if not prior.fades:
+        return (weight * prior.spread**2 + squares) / (weight + own)
+    if own < LEAST_OWN:
+        return prior.spread**2
+    shown = np.log(max(squares / own, LEAST_SPREAD**2)) + np.log(own / 2) - float(digamma(own / 2))
+    return float(np.exp((weight * 2 * np.log(prior.spread) + own * shown) / (weight + own)))
+
+
+LEAST_OWN = 0.25
+"""Degrees of freedom from which a study's own runs have a say."""
 
 
 def _apart(own: np.ndarray, freedoms: np.ndarray) -> float:
@@ -144,7 +161,7 @@ def trigamma_inverse(value: float) -> float:
     return x
 
 
-MOST_PAIRS = 30.0
+MOST_PAIRS = 60.0
 """What earlier runs are worth at the most of how alike they are, in pairs of runs."""
 
 

@@ -16,6 +16,10 @@ from ovrik.study.question.conduct import STATED_ALIKE, STATED_PAIRS
 MOST = 0.9
 _TRIED = np.linspace(0.0, MOST, 46)
 """Correlations that are tried; a negative one, where runs alternate, is taken for none."""
+CARE = 0.6
+"""Standard errors above what was found that are allowed for."""
+LEAST_SQUARES = 1e-6
+"""Of deviations in units of their spread: what is less is how numbers are rounded."""
 FEWEST = 3
 """Runs of a contender that say something: of two the deviations are opposites, whatever they are."""
 
@@ -35,14 +39,28 @@ class Likeness:
             return self
         return Likeness((self.correlation * self.pairs + other.correlation * other.pairs) / pairs, pairs)
 
+    @property
+    def careful(self) -> float:
+        """The correlation that is allowed for: so many standard errors, √((1 − ρ²) / pairs), above it."""
+        error = ((1 - self.correlation**2) / self.pairs) ** 0.5 if self.pairs else 0.0
+        return min(self.correlation + CARE * error, MOST)
+
     def widening(self, runs: int) -> float:
         """Variance of the mean of so many successive runs, over that of as many independent ones."""
-        return _widening(runs, round(self.correlation, 2))
+        return _widening(runs, round(self.careful, 2))
 
-    def told(self, runs: int) -> float:
-        """What their sample variance shows of the variance of one run, as a share: (n − f) / (n − 1) with f the
-        widening."""
-        return (runs - self.widening(runs)) / (runs - 1) if runs > 1 else 1.0
+    def told(self, runs: int) -> "Told":
+        """What the scatter of so many successive runs about their mean tells of the variance of one."""
+        return _told(runs, round(self.careful, 2))
+
+
+@dataclass(frozen=True)
+class Told:
+    """Fields: `share` of the variance of one run that their sample variance shows; `freedom`, its degrees of freedom
+    over those of as many independent runs."""
+
+    share: float
+    freedom: float
 
 
 UNKNOWN = Likeness(STATED_ALIKE, STATED_PAIRS)
@@ -57,15 +75,31 @@ def _widening(runs: int, correlation: float) -> float:
 
 
 @cache
+def _told(runs: int, correlation: float) -> Told:
+    """With P the covariance of the deviations: tr P / (n − 1), and tr² P / tr P² / (n − 1), after F. E. Satterthwaite
+    (Biometrics Bulletin 2, 1946)."""
+    if runs < 2:
+        return Told(1.0, 1.0)
+    places = np.arange(runs)
+    left = _centred(correlation ** np.abs(places[:, None] - places[None, :]))
+    whole = float(np.trace(left))
+    return Told(whole / (runs - 1), whole**2 / float((left**2).sum()) / (runs - 1))
+
+
+def _centred(cover: np.ndarray) -> np.ndarray:
+    """The covariance of deviations from the mean, from that of the values."""
+    rows = cover.mean(axis=0)
+    return np.asarray(cover - rows[None, :] - rows[:, None] + rows.mean())
+
+
+@cache
 def _expected(runs: int) -> tuple[np.ndarray, np.ndarray]:
     """By correlation tried, for so many runs of variance 1: the expected sums of squares of their deviations from
     their mean, and of products of successive deviations."""
     squares, products = np.zeros(len(_TRIED)), np.zeros(len(_TRIED))
     places = np.arange(runs)
     for n, correlation in enumerate(_TRIED):
-        cover = correlation ** np.abs(places[:, None] - places[None, :])
-        rows = cover.mean(axis=0)
-        left = cover - rows[None, :] - rows[:, None] + rows.mean()
+        left = _centred(correlation ** np.abs(places[:, None] - places[None, :]))
         squares[n], products[n] = np.trace(left), np.trace(left, offset=1)
     return squares, products
 
@@ -78,11 +112,21 @@ def likeness(series: Sequence[np.ndarray]) -> Likeness:
     Marriott and J. A. Pope, "Bias in the estimation of autocorrelations", Biometrika 41, 1954)."""
     able = [own for own in series if len(own) >= FEWEST]
     squares = float(sum((own**2).sum() for own in able))
-    if squares <= 0:
+    if squares < LEAST_SQUARES:
         return NOTHING
     ratio = float(sum((own[1:] * own[:-1]).sum() for own in able)) / squares
     expected = [_expected(len(own)) for own in able]
     ratios = sum(products for _squares, products in expected) / sum(
         squares for squares, _products in expected
     )
-    return Likeness(float(np.interp(ratio, ratios, _TRIED)), float(sum(len(own) - 2 for own in able)))
+    pairs = sum((len(own) - 2) * _steepness(len(own)) ** 2 for own in able)
+    return Likeness(float(np.interp(ratio, ratios, _TRIED)), float(pairs))
+
+
+@cache
+def _steepness(runs: int) -> float:
+    """By how much the ratio grows with the correlation, from 0 to `MOST`: in short series it hardly does, so that
+    they say little of it; in long ones by as much."""
+    squares, products = _expected(runs)
+    ratios = products / squares
+    return float((ratios[-1] - ratios[0]) / MOST)

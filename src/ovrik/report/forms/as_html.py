@@ -267,7 +267,7 @@ def _mind(e: Evidence) -> list[str]:
     out = [words for words in (near_words(e), assumed_words(e)) if words]
     out += [f"{words[:1].upper()}{words[1:]}." for words in losses_text(e)]
     out += [f"Machines, or states of one, that runs were made on differ in {words}." for words in e.machines]
-    out += [f"Times changed: {order_words(o)}." for o in e.order if o.trend.clear]
+    out += [f"Order of the runs: {order_words(o)}." for o in e.order if o.trend.clear]
     if e.set_aside:
         out.append(
             f"{e.set_aside} runs of other footage or another excerpt are on file and don't count here."

@@ -80,7 +80,8 @@ def verdict_text(evidence: Evidence, over: OverKinds | None = None) -> str:
     ]
     lines += [f"  Note: {words}." for words in losses_text(evidence)]
     if evidence.order:
-        lines.append(f"  Times changed: {'; '.join(map(order_words, evidence.order))}.")
+        moved = sorted(evidence.order, key=lambda o: not o.trend.clear)
+        lines += [f"  Order of the runs: {order_words(o)}." for o in moved]
     if evidence.set_aside:
         lines.append(
             f"  {evidence.set_aside} runs of other footage or another excerpt are on file and don't count here."

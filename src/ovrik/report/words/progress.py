@@ -1,11 +1,13 @@
 """What goes on, and what is still open, in words: rests, what is left, how times moved, where a winner changes."""
 
+from collections.abc import Callable, Sequence
+
 from ovrik.analysis.times.ahead import Ahead
 from ovrik.report.words.phrases import listed, seconds_words
 from ovrik.work.answers.over_kinds import OverKinds, places_on
 from ovrik.work.answers.rivals import Rest, still_open
 from ovrik.work.evidence.gathered import Evidence
-from ovrik.work.evidence.order_effects import Along, OrderEffect
+from ovrik.work.evidence.order_effects import Along, Cause, Meanwhile, OrderEffect
 from ovrik.work.timing.fairness import Waiting
 from ovrik.work.timing.update import TimingUpdate
 
@@ -49,16 +51,43 @@ def open_words(e: Evidence) -> str:
 
 
 def order_words(o: OrderEffect) -> str:
-    """ "last against first in each round +1.2 % (−0.8 to 3.3)"; one that is clear says so."""
+    """What times did along the runs: "exports became 30 % slower over 10 min (17 to 44 %); meanwhile the machine
+    became 9 °C warmer"; or that nothing is clear."""
     span = f"{60 * o.hours:.0f} min" if o.hours < 2 else f"{o.hours:.1f} h"
-    name = {
-        Along.HOUR: f"over {span}",
-        Along.PLACE: "last against first in each round",
-        Along.LATER: "later runs against the first of each",
-    }[o.along]
     t = o.trend
-    said = f"{name} {100 * t.change:+.1f} % ({100 * t.low:+.1f} to {100 * t.high:+.1f})"
-    return (f"{said}, clear" if t.clear else said).replace("-", "−")
+    if not t.clear:
+        where = {Along.HOUR: f"over {span}", Along.PLACE: "along the rounds", Along.LATER: "after first runs"}
+        bounds = f"{100 * t.low:+.0f} to {100 * t.high:+.0f} %".replace("-", "−")
+        return f"no clear change {where[o.along]} ({bounds})"
+    ends = sorted((abs(t.low), abs(t.high)))
+    said, slower = f"{100 * abs(t.change):.0f} %", t.change > 0
+    bounds = f"({100 * ends[0]:.0f} to {100 * ends[1]:.0f} %)"
+    return {
+        Along.HOUR: f"exports became {said} {'slower' if slower else 'faster'} over {span} {bounds}",
+        Along.PLACE: f"the last of a round took {said} {'longer' if slower else 'less'} than the first {bounds}",
+        Along.LATER: f"later runs took {said} {'longer' if slower else 'less'} than each first one {bounds}",
+    }[o.along] + _cause_words(o.causes)
+
+
+def _cause_words(causes: Sequence[Cause]) -> str:
+    if not causes:
+        return ""
+    return f"; meanwhile {listed([CAUSES[c.what](c.early, c.late) for c in causes])}"
+
+
+CAUSES: dict[Meanwhile, Callable[[float, float], str]] = {
+    Meanwhile.WARMER: lambda early, late: (
+        f"the machine became {abs(late - early):.0f} °C {'warmer' if late > early else 'cooler'}"
+    ),
+    Meanwhile.CLOCK: lambda early, late: f"its clock went from {early:.0f} to {late:.0f} MHz",
+    Meanwhile.OTHERS: lambda early, late: (
+        f"other programs used {100 * late:.0f} % of the processors instead of {100 * early:.0f} %"
+    ),
+    Meanwhile.HOST: lambda early, late: (
+        f"the virtual machine's host took {100 * late:.0f} % of the processors instead of {100 * early:.0f} %"
+    ),
+}
+"""What changed while times did, in a clause, from what it was early and late."""
 
 
 PLACES = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")

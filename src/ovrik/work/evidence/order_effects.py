@@ -1,10 +1,12 @@
 """Whether times moved with the order of runs or with the hour: looked for in a study's counted runs."""
 
+import os
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
+from statistics import median
 
 from ovrik.analysis.times.drift import Trend, trend
 from ovrik.store.records.run import RunRecord
@@ -19,13 +21,70 @@ class Along(StrEnum):
     LATER = "later runs"
 
 
+class Meanwhile(StrEnum):
+    """What of the machine may have changed while times did: its temperature before a run, °C; its clock then, MHz;
+    what other programs, and the host of a virtual machine, used during one, as shares of all processors."""
+
+    WARMER = "warmer"
+    CLOCK = "clock"
+    OTHERS = "others"
+    HOST = "host"
+
+
+@dataclass(frozen=True)
+class Cause:
+    """What changed while times did. Fields: `what`; `early`, `late`, its medians in the first and in the last third
+    of the runs."""
+
+    what: Meanwhile
+    early: float
+    late: float
+
+
 @dataclass(frozen=True)
 class OrderEffect:
-    """Fields: `along`; `trend`; `hours` from the first run to the last."""
+    """Fields: `along`; `trend`; `hours` from the first run to the last; `causes` that were found for it."""
 
     along: Along
     trend: Trend
     hours: float
+    causes: tuple[Cause, ...] = ()
+
+
+NOTABLE: dict[Meanwhile, Callable[[float, float], bool]] = {
+    Meanwhile.WARMER: lambda early, late: abs(late - early) >= 4,
+    Meanwhile.CLOCK: lambda early, late: abs(late / early - 1) >= 0.04 if early else False,
+    Meanwhile.OTHERS: lambda early, late: abs(late - early) >= 0.04,
+    Meanwhile.HOST: lambda early, late: abs(late - early) >= 0.02,
+}
+"""Whether what is seen early and late is far enough apart to be named."""
+
+
+def _of_run(r: RunRecord) -> dict[Meanwhile, object]:
+    cores = (r.wall_s or 0.0) * (os.cpu_count() or 1)
+    return {
+        Meanwhile.WARMER: r.conditions.get("celsius"),
+        Meanwhile.CLOCK: r.conditions.get("clock"),
+        Meanwhile.OTHERS: (r.other_cpu_s or 0.0) / cores if cores else None,
+        Meanwhile.HOST: (r.stolen_s or 0.0) / cores if cores else None,
+    }
+
+
+def causes(timed: Sequence[RunRecord]) -> tuple[Cause, ...]:
+    """What of the machine was another in the last third of these runs than in the first, in order of time."""
+    third = len(timed) // 3
+    if third < 2:
+        return ()
+    found = []
+    for what, notable in NOTABLE.items():
+        ends = []
+        for part in (timed[:third], timed[-third:]):
+            said = [v for r in part if isinstance(v := _of_run(r)[what], int | float)]
+            ends.append(median(said) if said else None)
+        early, late = ends
+        if early is not None and late is not None and notable(early, late):
+            found.append(Cause(what, early, late))
+    return tuple(found)
 
 
 def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
@@ -58,4 +117,5 @@ def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
         (Along.PLACE, trend(times, who, places)),
         (Along.LATER, trend(times, who, later)),
     )
-    return tuple(OrderEffect(along, t, max(hours)) for along, t in found if t is not None)
+    why = {Along.HOUR: causes(timed)}
+    return tuple(OrderEffect(along, t, max(hours), why.get(along, ())) for along, t in found if t is not None)
