@@ -308,3 +308,19 @@ def test_only_sittings_on_one_machine_are_repetitions(study: Study, machines: st
         for round_ in range(1, 4):
             add_run(study, 1, round_, 2.0 + 0.01 * round_, machine=machine)
     assert gather_sittings(study).shift.freedom == freedom
+
+
+def test_who_joined_a_line_up_later_does_not_reopen_a_sitting(twice: Study) -> None:
+    """A sitting is begun, not half joined; and one that has a name keeps it to itself."""
+    twice.set_plan("S", 4, 0, 0.02)
+    before = twice.sitting
+    assert not unfinished(twice)
+    first = twice.contenders()[0]
+    twice.add_contender(replace(first, contender_id=0, recipe=replace(first.recipe, quality=33.0), label="x"))
+    assert not unfinished(twice)
+    assert begin(twice, dict(before.builds), "third").id == before.id + 1
+    assert twice.sitting.name == "third"
+    timed(twice, {1: [2.0], 2: [1.0]})
+    assert unfinished(twice)
+    assert begin(twice, dict(before.builds)).name == "third", "it is gone on with"
+    assert begin(twice, dict(before.builds), "fourth").name == "fourth"

@@ -46,29 +46,34 @@ def may_replace(old: str, new: str) -> bool:
 
 
 def begin(study: Study, builds: Mapping[str, str], name: str = "", together: bool = False) -> Sitting:
-    """Begin another sitting, or take up the last one where it was left unfinished on the same builds. With
-    `together` the builds do not take others' places: the line-up gets contenders that have them, so that old and new
-    are timed in the same shuffled rounds. Raises OvrikError before anything has been timed."""
+    """Begin another sitting, or take up the last one where it was left unfinished on the same builds, and no other
+    name is given. With `together` the builds do not take others' places: the line-up gets contenders that have
+    them, so that old and new are timed in the same shuffled rounds. Raises OvrikError before anything has been
+    timed."""
     if not study.runs(every_sitting=True):
         raise OvrikError("Nothing has been timed yet", "Time the study first: ovrik run, or Ctrl+R")
     if together:
         _add(study, builds)
         builds = {}
     last = study.sitting
-    if last.id > 1 and dict(last.builds) == dict(builds) and unfinished(study):
+    same = dict(last.builds) == dict(builds) and name in ("", last.name)
+    if last.id > 1 and same and unfinished(study):
         return last
     return study.begin_sitting(name, builds)
 
 
 def unfinished(study: Study) -> bool:
-    """Whether rounds of the last sitting are still to be made, of contenders that did not fail in it."""
+    """Whether rounds of the last sitting are still to be made, of contenders that did not fail in it; one that joined
+    the line-up when the others had theirs leaves nothing unfinished."""
     runs = study.runs()
     if not runs:
         return True
     if study.facts().conduct.until_decided:
         return False
     failed = {r.contender_id for r in runs if _last_of(runs, r.contender_id).state == "failed"}
-    able = [c.contender_id for c in driven(study.contenders(), {}) if c.contender_id not in failed]
+    timed = {r.contender_id for r in study.runs(every_sitting=True)}  # who never was joined it later
+    every = (c.contender_id for c in driven(study.contenders(), {}))
+    able = [i for i in every if i in timed and i not in failed]
     return bool(remaining(study, able, study.facts().rounds))
 
 
