@@ -9,7 +9,7 @@ from ovrik.study.files.kept import change_json, data_folder, read_json
 
 MOST_KEPT = 40
 MOST_BYTES = 1 << 16
-FEWEST = 10
+FEWEST = 4
 """Degrees of freedom below which one study's runs say too little."""
 
 
