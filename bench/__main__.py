@@ -33,7 +33,7 @@ from bench import (
     wall_cost,
     watching,
 )
-from bench.seed import NAMED, of_today
+from bench.seed import LACKING, NAMED, of_today
 from bench.sweeps import quiet, swept
 from bench.zoo.lossy import DAMAGES, EVERYDAY, answers, damaged_ones, good_ones, table
 from bench.zoo.sounds import SOUNDS, WRONG_SOUNDS, heard
@@ -436,6 +436,8 @@ def _rows(name: str) -> list[tuple[str, str, str, str]]:
     )
     told = [line.removeprefix(MARK) for line in done.stdout.splitlines() if line.startswith(MARK)]
     print("\n".join(line for line in done.stdout.splitlines() if not line.startswith(MARK)), end="")
+    if done.returncode == LACKING:
+        return [(name, BENCHES[name].__doc__ or "", "what it needs is not here", "NOT TRIED")]
     if not told:
         return [(name, BENCHES[name].__doc__ or "", f"exit code {done.returncode}", "BROKE DOWN")]
     claims = [Claim(**one) for one in json.loads(told[-1])]

@@ -13,6 +13,7 @@ from pathlib import Path
 from urllib.parse import unquote
 
 from bench.dragging import CONTENDERS, crowd
+from bench.seed import LACKING
 from ovrik.demo.scenario import unpack_demo
 from ovrik.report.forms.export import WholeStudy, export
 from ovrik.store.study import Study
@@ -83,7 +84,8 @@ def of_crowds() -> dict[str, list[str]]:
     """Findings on a report of one contender, of the demo, and of 200, which were looked for in a browser."""
     for program in ("chromium", "npm"):
         if not shutil.which(program):
-            sys.exit(f"{program} is not there: apt-get install chromium npm")
+            print(f"{program} is not there: apt-get install chromium npm", flush=True)
+            sys.exit(LACKING)
     out = {}
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)

@@ -6,6 +6,8 @@ import time
 import numpy as np
 
 NAMED = "OVRIK_BENCH_SEED"
+LACKING = 3
+"""Exit code of a bench that needs what is not on this machine."""
 
 
 def of_today() -> int:
