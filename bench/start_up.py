@@ -30,7 +30,7 @@ PyQt6.QtWidgets.QApplication.exec = lambda self=None: populated()
 main(["open", sys.argv[1]])
 """
 """The command itself; only its wait for the user is replaced."""
-LIBRARIES = "import PyQt6.QtWidgets, numpy, scipy.special, pyqtgraph, av; THERE"
+LIBRARIES = "import PyQt6.QtWidgets, numpy, scipy.special, pyqtgraph, av, pydantic, psutil, psygnal; THERE"
 THERE = "import os, time; print(time.monotonic(), flush=True); os._exit(0)"
 """The moment that counts: what a process does to end is no part of a start."""
 

@@ -88,9 +88,17 @@ class Feed:
         s = self.shape
         if (frame.width, frame.height, frame.format.name) != (s.width, s.height, s.pixel_format):
             self.drop()
-        self._count += 1
-        if self.every <= BESIDE or (self._count % self.every) < BESIDE:
+        if self.wants(self._count):
             self._put(frame)
+        self._count += 1
+
+    def wants(self, number: int) -> bool:
+        """Whether the program gets this one, counted from 0."""
+        return self.every <= BESIDE or (number + 1) % self.every < BESIDE
+
+    def pass_over(self) -> None:
+        """The next one is not wanted, and was not decoded."""
+        self._count += 1
 
     def end(self) -> None:
         """There are no more."""
@@ -113,9 +121,7 @@ class Feed:
 
     def fed(self, frames: int) -> int:
         """How many of so many frames are handed on."""
-        if self.every <= BESIDE:
-            return frames
-        return sum((n % self.every) < BESIDE for n in range(1, frames + 1))
+        return sum(self.wants(number) for number in range(frames))
 
     def given(self) -> int:
         """How many frames went to the program, whole. Asked when it has ended: no more will."""

@@ -17,6 +17,7 @@ from ovrik.errors import Ask
 from ovrik.quality.checks.alignment import Match
 from ovrik.quality.checks.conformity import same_rate
 from ovrik.quality.decode.frame_index import decoded_frames
+from ovrik.quality.decode.some_frames import some_frames
 from ovrik.quality.scores.planes import Taken, planes_from, samples_of
 from ovrik.quality.scores.workers import Workers
 from ovrik.study.clip.footage import Footage
@@ -157,10 +158,13 @@ def losses_of(
     Raises OvrikError, Stopped on request."""
     taking = [_taking(j, against) if measurable(j, against) else None for j in jobs]
     todo = [t for t in taking if t and t.due]
-    frames = decoded_frames(reference) if todo else iter(())
+    frames = some_frames(reference, lambda n: any(t.needs(n) for t in todo)) if todo else iter(())
     with Workers(should_stop) as workers:
         coming, number = workers.begin(partial(_next_beside, 0, frames, against, todo)), 0
-        while beside := workers.ended([coming])[0]:
+        while True:
+            [(more, beside)] = workers.ended([coming])
+            if not more:
+                break
             # The next one is made while outputs are held against this one.
             coming = workers.begin(partial(_next_beside, number + 1, frames, against, todo))
             due = [t for t in todo if number >= t.measured.first]
@@ -194,14 +198,20 @@ class _Taking:
             return self.measured.wants(number)
         return number - self.measured.first in self.lacking
 
-    def measure(self, number: int, beside: Beside) -> bool:
-        """Take in the next one, if there is any that matters."""
+    def needs(self, number: int) -> bool:
+        """Whether it is held against this frame of the reference at all."""
+        return self.lacking is None or self.wants(number)
+
+    def measure(self, number: int, beside: Beside | None) -> bool:
+        """Take in the next one, if there is any that matters; `beside`, None where nobody needs it."""
         place = number - self.measured.first
         if self.lacking is not None and place > self.lacking[-1]:
             return False
         frame = next(self.frames, None)
         if frame is None:
             return False
+        if beside is None:
+            return True
         if self.lacking is None:
             self.measured.take(beside, frame)
         elif place in self.lacking:
@@ -218,7 +228,11 @@ def _taking(job: ToMeasure, against: Footage) -> _Taking:
 
 
 def _next_beside(
-    number: int, frames: Iterator[av.VideoFrame], against: Footage, taking: Sequence[_Taking]
-) -> Beside | None:
-    frame = next(frames, None)
-    return beside_of(frame, against, any(t.wants(number) for t in taking)) if frame else None
+    number: int, frames: Iterator[av.VideoFrame | None], against: Footage, taking: Sequence[_Taking]
+) -> tuple[bool, Beside | None]:
+    """Whether there is another frame, and what outputs are held against of it, if any is."""
+    try:
+        frame = next(frames)
+    except StopIteration:
+        return False, None
+    return True, beside_of(frame, against, any(t.wants(number) for t in taking)) if frame else None

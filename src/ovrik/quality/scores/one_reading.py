@@ -11,6 +11,7 @@ import av
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.checks.miniatures import Gathering, Miniatures
 from ovrik.quality.decode.frame_index import decoded_frames
+from ovrik.quality.decode.some_frames import some_frames
 from ovrik.quality.scores.feed import Feed
 from ovrik.quality.scores.losses import Beside, Measured, beside_of
 from ovrik.quality.scores.workers import Workers
@@ -104,21 +105,33 @@ def read_together(
 def _side_by_side(
     readings: Sequence[Reading], reference: BesideThem, workers: Workers, on_share: Callable[[float], None]
 ) -> None:
-    frames, against = decoded_frames(reference.file), reference.against
+    against, feed = reference.against, reference.feed
     measured = [r.measured for r in readings if r.measured]
+    frames = some_frames(reference.file, lambda number: bool(measured) or feed is None or feed.wants(number))
 
-    def following(number: int) -> Beside | None:
-        frame = next(frames, None)
-        hand_on(frame, reference.feed)
-        if frame is None:
-            return None
-        return beside_of(frame, against, any(m.wants(number) for m in measured))
+    def following(number: int) -> tuple[bool, Beside | None]:
+        """Whether there is another frame, and what outputs are held against of it."""
+        try:
+            frame = next(frames)
+        except StopIteration:
+            hand_on(None, feed)
+            return False, None
+        if frame is not None:
+            hand_on(frame, feed)
+        elif feed:
+            feed.pass_over()
+        if frame is None or not measured:
+            return True, None
+        return True, beside_of(frame, against, any(m.wants(number) for m in measured))
 
     coming, number, left = workers.begin(partial(following, 0)), 0, list(readings)
-    while left and (beside := workers.ended([coming])[0]):
+    while left:
+        [(more, beside)] = workers.ended([coming])
+        if not more:
+            break
         number += 1
         coming = workers.begin(partial(following, number))  # made while outputs are held against this one
         there = workers.ended([workers.begin(partial(r.take, beside)) for r in left])
-        left = [r for r, more in zip(left, there, strict=True) if more]
+        left = [r for r, any_left in zip(left, there, strict=True) if any_left]
         on_share(min(number / max(against.frames, 1), 1.0))
     workers.ended([coming])

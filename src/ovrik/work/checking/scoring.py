@@ -8,6 +8,8 @@ from dataclasses import replace
 from functools import cache
 from typing import TypeVar
 
+import psutil
+
 from ovrik.errors import Ask, PassingTrouble
 from ovrik.quality.checks.all_points import EDITION as CHECKS
 from ovrik.quality.decode.sound import excerpt_sound
@@ -25,9 +27,12 @@ from ovrik.work.evidence.gathered import counted
 from ovrik.work.evidence.outputs_on_disk import latest_output, output_path
 from ovrik.work.footage.references import against_for, treating_build
 
-TOGETHER, PIXELS_TOGETHER = 4, 4 * 1920 * 1088
-"""Outputs scored in one pass, and the most pixels that one frame of each has together: decoding the reference is
-shared, and what each needs of memory adds up."""
+TOGETHER = 4
+"""Outputs scored in one pass, at the most: decoding the reference is shared, and what each needs of memory adds up."""
+BYTES_A_PIXEL, OF_REFERENCE, SHARE = 256, 150, 1 / 3
+"""Memory that judging takes for each pixel of an output's frames, the program that scores included, and for each of
+the reference's (measured with 2160p of 10 bits: 2.1 GB and 1.25 GB); and the share of what is free that it may
+take."""
 
 
 def unscored(study: Study, every: int = 1) -> list[Due]:
@@ -124,9 +129,11 @@ def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, ev
     return len(todo)
 
 
-def together(wanted: Delivery) -> int:
-    """How many outputs of this size are scored in one pass."""
-    return max(1, min(TOGETHER, PIXELS_TOGETHER // max(wanted.width * wanted.height, 1)))
+def together(wanted: Delivery, free: int | None = None) -> int:
+    """How many outputs of this size are scored in one pass; `free` bytes of memory, None for what is free now."""
+    pixels = max(wanted.width * wanted.height, 1)
+    may_take = SHARE * (psutil.virtual_memory().available if free is None else free)
+    return max(1, min(TOGETHER, int((may_take / pixels - OF_REFERENCE) / BYTES_A_PIXEL)))
 
 
 Made = TypeVar("Made")
