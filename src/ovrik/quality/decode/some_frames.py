@@ -1,4 +1,4 @@
-"""Of the frames of a clip only those that are wanted: the others are left out undecoded, where its codec allows it."""
+"""Of a clip's frames only those that are wanted: the others are not decoded, where its codec allows that."""
 
 from collections import deque
 from collections.abc import Callable, Iterator

@@ -173,11 +173,12 @@ def scores_of(
 def _graph(job: ToScore, number: int, reference: int, every: int) -> tuple[str, list[str]]:
     """The filter graph for all metrics of one output, each filter once, and the names of its ends. Each output has a
     graph of its own, since a build runs each in a thread of its own; what they read of the reference is decoded once.
-    `number` and `reference` are places among the inputs."""
+    `number` and `reference` are places among the inputs, the reference's being the last."""
     wanted = job.wanted
     measured = measured_of(wanted.width, wanted.pixel_format, every)
     filters = list(dict.fromkeys((m.graph, m.sampling) for m in measured))
-    parts = []
+    # More threads than cores would only wait for one another, each with frames of its own.
+    threads, parts = max(1, (os.cpu_count() or 1) // reference), []
     for stream, side, chain in zip((number, reference), "or", job.chains, strict=True):
         names = "".join(f"[{side}{number}.{k}]" for k in range(len(filters)))
         parts.append(f"[{stream}:v:0]{chain},split={len(filters)}{names}")
@@ -188,7 +189,7 @@ def _graph(job: ToScore, number: int, reference: int, every: int) -> tuple[str, 
             pick = f"select=not(mod(n\\,{every}))"
             parts += [f"[{side}{number}.{k}]{pick}[{side}{number}.{k}p]" for side in "or"]
             pair = f"[o{number}.{k}p][r{number}.{k}p]"
-        made = text.format(threads=os.cpu_count() or 1, name=f"{number}-", every=every)
+        made = text.format(threads=threads, name=f"{number}-", every=every)
         parts.append(f"{pair}{made}[s{number}.{k}]")
         ends.append(f"[s{number}.{k}]")
     return ";".join(parts), ends

@@ -28,7 +28,7 @@ from ovrik.work.evidence.outputs_on_disk import latest_output, output_path
 from ovrik.work.footage.references import against_for, treating_build
 
 TOGETHER = 4
-"""Outputs scored in one pass, at the most: decoding the reference is shared, and what each needs of memory adds up."""
+"""Outputs scored in one pass, at the most: decoding the reference is shared, what each needs of memory adds up."""
 BYTES_A_PIXEL, OF_REFERENCE, SHARE = 256, 150, 1 / 3
 """Memory that judging takes for each pixel of an output's frames, the program that scores included, and for each of
 the reference's (measured with 2160p of 10 bits: 2.1 GB and 1.25 GB); and the share of what is free that it may
