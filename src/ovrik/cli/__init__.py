@@ -12,7 +12,7 @@ from functools import cache
 from pathlib import Path
 
 from ovrik import __version__
-from ovrik.cli import answers, at_home, desk, outside, passing_on, question, repeating, workstation
+from ovrik.cli import answers, at_home, desk, first, outside, passing_on, question, repeating, workstation
 from ovrik.cli.terminal import BAD_INPUT, DONE, PARTLY, YesNo, answering, print_json, printable
 from ovrik.errors import OvrikError, Stopped
 from ovrik.log import note
@@ -129,6 +129,7 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("--csv", type=Path, metavar="FILE", help="also write every run as CSV")
     one.add_argument("--excerpt", metavar="NAME", help="which one, where there are several")
+    _costs(one)
     one = verb("again", repeating.again_, "time the same line-up once more and say what changed")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument(
@@ -229,6 +230,16 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument("label", metavar="LABEL")
     one.add_argument("seconds", metavar="TIME", help="seconds, m:ss or h:mm:ss")
     one.add_argument("--step", type=_seconds, default=1.0, metavar="S", help="read to this many seconds (1)")
+    one.add_argument(
+        "--first",
+        action="store_true",
+        help="it is what comes before its exports, once for a film: a render, a cache",
+    )
+    one = verb("first", first.first_, "rank what comes before exports: pre-renders and analyses")
+    one.add_argument("study", type=Path, metavar="STUDY")
+    one.add_argument(
+        "--times", type=_rounds, default=0, metavar="N", help="first make each until it was timed so often"
+    )
     top_outside = verbs.add_parser(
         "outside", help="time exports of other programs", description=outside.__doc__
     )
@@ -268,11 +279,23 @@ def parser() -> argparse.ArgumentParser:
     return top
 
 
+def _costs(one: argparse.ArgumentParser) -> None:
+    """What whole costs are counted by, for this answer alone."""
+    one.add_argument(
+        "--exports-a-film",
+        type=_rounds,
+        metavar="N",
+        help="share what comes first over so many exports of a film",
+    )
+    one.add_argument("--nobody-waits", action="store_true", help="leave out what comes first")
+
+
 def _passed_on(one: argparse.ArgumentParser) -> None:
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("-o", "--output", type=Path, required=True, metavar="FILE")
     one.add_argument("--private", action="store_true", help="name the folders of files too")
     one.add_argument("--excerpt", metavar="NAME", help="which one, where there are several")
+    _costs(one)
 
 
 def _floor(text: str) -> tuple[str, float | None]:

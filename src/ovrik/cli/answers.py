@@ -23,6 +23,7 @@ from ovrik.errors import OvrikError
 
 def verdict_(chosen: argparse.Namespace) -> int:
     """`ovrik verdict STUDY`."""
+    from ovrik.cli.first import as_asked
     from ovrik.report.forms.as_csv import write_runs_csv
     from ovrik.report.forms.as_text import kinds_text, verdict_text
     from ovrik.store.study import Study
@@ -38,6 +39,7 @@ def verdict_(chosen: argparse.Namespace) -> int:
         asked = study.on(kind_named(study, chosen.excerpt)) if chosen.excerpt else study
         evidence = gather(asked, against)
         kinds = None if chosen.excerpt else gather_kinds(study, against)
+        evidence, kinds = as_asked(chosen, evidence, kinds)
     finally:
         study.close()
     if chosen.csv:
@@ -290,15 +292,20 @@ def play_(chosen: argparse.Namespace) -> int:
 def enter_(chosen: argparse.Namespace) -> int:
     """`ovrik enter STUDY LABEL SECONDS`: keep a stopwatch's time as a run."""
     from ovrik.report.words.numbers import answer_words, ratio_words
+    from ovrik.report.words.whole_cost import cost_words
     from ovrik.store.study import Study
     from ovrik.work.evidence.gathered import gather
-    from ovrik.work.outside.by_hand import enter_time, parse_time
+    from ovrik.work.outside.by_hand import enter_first, enter_time, parse_time
 
     study = Study.open(chosen.study)
     try:
         contender = _labelled(study, chosen.label)
-        enter_time(study, contender, parse_time(chosen.seconds), chosen.step)
-        found = gather(study).of(contender.contender_id)
+        if chosen.first:
+            enter_first(study, contender, parse_time(chosen.seconds))
+        else:
+            enter_time(study, contender, parse_time(chosen.seconds), chosen.step)
+        evidence = gather(study)
+        found = evidence.of(contender.contender_id)
     finally:
         study.close()
     assert found is not None
@@ -309,11 +316,14 @@ def enter_(chosen: argparse.Namespace) -> int:
         {
             "label": contender.label,
             "usual_s": found.usual_s,
+            "first_s": found.first_s,
+            "cost_s": found.cost_s,
             "ratio": ratio,
             "answer": found.answer,
             "differs_in": [title for title, _a, _b in found.apart.differ],
         },
-        f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}{warning}",
+        f"Kept. {contender.label}: {ratio_words(found.ratio)}, {answer_words(found)}{warning}"
+        + (f"; whole cost {whole}" if (whole := cost_words(found, evidence)) else ""),
     )
     return DONE
 

@@ -50,6 +50,7 @@ def _write(chosen: argparse.Namespace, what: str) -> int:
 def gathered_whole(study: Any, chosen: argparse.Namespace, with_moments: bool = False) -> Any:
     """All that is passed on of a study."""
     from ovrik.cli.answers import kind_named
+    from ovrik.cli.first import as_asked
     from ovrik.report.forms.export import WholeStudy
     from ovrik.work.answers.over_kinds import gather_kinds
     from ovrik.work.answers.sittings import gather_sittings
@@ -63,6 +64,7 @@ def gathered_whole(study: Any, chosen: argparse.Namespace, with_moments: bool = 
     asked = study.on(kind_named(study, chosen.excerpt)) if chosen.excerpt else study
     evidence = gather(asked, against)
     kinds = None if chosen.excerpt else gather_kinds(study, against, evidence)
+    evidence, kinds = as_asked(chosen, evidence, kinds)
     moments = report_moments(asked, evidence) if with_moments else ()
     return WholeStudy(
         study=asked,

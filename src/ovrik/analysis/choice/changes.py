@@ -119,6 +119,42 @@ def line_crossing(choice: Entrant, others: Sequence[Entrant]) -> Crossing | None
     return max(found, key=lambda c: (c.at, -c.contender_id), default=None)
 
 
+def exports_crossing(choice: Entrant, others: Sequence[Entrant], now: float) -> Crossing | None:
+    """From how many exports of a film on another one is ahead, where what comes first is shared over `now`: costs are
+    a + first / n, and the first that is passed by another with a smaller a. `at` is a whole number above `now`."""
+    if choice.cost_s is None or choice.first_s is None:
+        return None
+    found = []
+    for e in others:
+        if e.cost_s is None or e.first_s is None:
+            continue
+        without, own = e.cost_s - e.first_s / now, choice.cost_s - choice.first_s / now
+        if without < own and e.first_s > choice.first_s:
+            at = math.floor((e.first_s - choice.first_s) / (own - without)) + 1
+            found.append((max(at, math.floor(now) + 1), without + e.first_s / at, e.contender_id))
+    return Crossing(best[2], float(best[0])) if (best := min(found, default=None)) else None
+
+
+def exports_below(choice: Entrant, others: Sequence[Entrant], now: float) -> Crossing | None:
+    """With how many exports of a film and fewer another one is ahead, likewise: `at` is a whole number below
+    `now`."""
+    if choice.cost_s is None or not choice.first_s:
+        return None
+    for count in range(min(math.ceil(now) - 1, MOST_TRIED), 0, -1):
+        costs = {
+            e.contender_id: e.cost_s + e.first_s * (1 / count - 1 / now)
+            for e in (choice, *others)
+            if e.cost_s is not None and e.first_s is not None
+        }
+        first = min(costs, key=lambda i: (costs[i], i != choice.contender_id, i))
+        if first != choice.contender_id:
+            return Crossing(first, float(count))
+    return None
+
+
+MOST_TRIED = 1000
+
+
 def length_crossing(choice: Entrant, others: Sequence[Entrant], band: float) -> Crossing | None:
     """How many times as long the programme has to be for another to be ahead: T = fixed + pace · length, with pace
     from the rest of its cost. Only where its pace is better by more than the band."""

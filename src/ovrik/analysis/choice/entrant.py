@@ -29,16 +29,18 @@ class Entrant:
     """What is known of a contender, whatever the limits are.
 
     Fields: `contender_id`; `row` in the joint times; `usual_s`, its usual time, None while untimed; `cost_s`, what
-    the choice goes by, None where it is not known: the usual time, and the upload where what counts is when the file
-    has been sent; `fixed_s`, what every export pays once, None unknown; `bytes` of its output, None unknown;
-    `measured`, what limits ask for; `checked`, whether its output was; `proved`, whether a device's treatments were
-    compared with software's, or need not be; `faults`, the gravest first; `price` that it
-    costs once."""
+    the choice goes by, None where it is not known: the whole cost, which is the usual time, its share of what comes
+    first, and the upload where what counts is when the file has been sent; `first_s`, what comes first of a film, 0
+    where nothing does, None unknown; `fixed_s`, what every export pays once, None unknown; `bytes` of its output,
+    None unknown; `measured`, what limits ask for; `checked`, whether its output was; `proved`, whether a device's
+    treatments were compared with software's, or need not be; `faults`, the gravest first; `price` that it
+    costs once, and `yearly`, what it costs a year."""
 
     contender_id: int
     row: int
     usual_s: float | None
     cost_s: float | None
+    first_s: float | None = 0.0
     fixed_s: float | None = None
     bytes: int | None = None
     measured: Measured = field(default_factory=Measured)
@@ -46,6 +48,7 @@ class Entrant:
     proved: bool = True
     faults: tuple[Reason, ...] = ()
     price: float = 0.0
+    yearly: float = 0.0
 
     @property
     def order(self) -> tuple[float, float, int]:
@@ -108,6 +111,7 @@ class Wanting(StrEnum):
     PROOF = "proof"
     PLAYBACK = "playback"
     BLIND = "blind comparison"
+    FIRST = "first"
 
 
 @dataclass(frozen=True)
@@ -146,7 +150,10 @@ def judge(e: Entrant, limits: Limits) -> Judgement:
         if (value := values.get(key)) is not None and LIMIT_KINDS[key].fails(value, bound)
     }
     missed = tuple(standings(Limits(tuple(failing.items())), e.measured)) if failing else ()
-    wanted_first = () if e.proved else (Wanting.PROOF,)
+    wanted_first = (
+        *(() if e.proved else (Wanting.PROOF,)),
+        *(() if e.first_s is not None or e.usual_s is None else (Wanting.FIRST,)),
+    )
     reasons = [Reason(Against.LIMIT, limit=s.kind.key, value=s.value or 0.0, bound=s.limit) for s in missed]
     wanting: list[str] = [*wanted_first, *(key for key, _bound in limits.values if key not in values)]
     for asked, held, against, open_ in (

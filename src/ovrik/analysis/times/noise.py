@@ -161,6 +161,13 @@ def trigamma_inverse(value: float) -> float:
     return x
 
 
+def lent_to(found: Noise, squares: float, freedom: float) -> tuple[float, float]:
+    """The variance of one more series on the same machine, from its sum of squared deviations with so many degrees of
+    freedom and from what the others lend to it, as `moderated` has it; and its degrees of freedom."""
+    variance = max((found.alike * found.common + squares) / (found.alike + freedom), LEAST_SPREAD**2)
+    return variance, min(min(found.alike, UNSEEN + BY_RUN * freedom) + freedom, found.total)
+
+
 MOST_PAIRS = 60.0
 """What earlier runs are worth at the most of how alike they are, in pairs of runs."""
 

@@ -18,6 +18,7 @@ from ovrik.report.words.numbers import (
     state_words,
 )
 from ovrik.report.words.reasons import brief, first_reason
+from ovrik.report.words.whole_cost import costs_apart
 from ovrik.study.contender.contender import factors_of
 from ovrik.study.contender.grid import passing
 from ovrik.study.question.limit_kinds import LIMIT_KINDS
@@ -188,10 +189,20 @@ COLUMNS: tuple[RankingColumn, ...] = (
 )
 
 
+COST = RankingColumn(
+    "cost",
+    "Whole cost",
+    lambda s, _e: f"{number(s.cost_s)} s" if s.cost_s else NONE,
+    lambda s, _e: s.cost_s or NAN,
+    hint="what the choice goes by: the export, its share of what comes first, and the upload if asked for",
+)
+
+
 def columns_of(e: Evidence) -> list[RankingColumn]:
-    """The columns there are: those of the table, and one for each factor that varies."""
+    """The columns there are: those of the table, whole costs where they are other than times, and one for each factor
+    that varies."""
     contenders = [s.contender for s in e.summaries]
-    out = list(COLUMNS)
+    out = [*COLUMNS[:2], *([COST] if costs_apart(e) else ()), *COLUMNS[2:]]
     for key, factor in factors_of(contenders).items():
         if len({repr(factor.raw(c)) for c in contenders}) > 1:
             out.insert(

@@ -67,16 +67,17 @@ def export_commands(job: Export, output: Path, stats: Path) -> list[list[str]]:
     return [_command(job, made, output, stats, n, last=n == passes) for n in range(1, passes + 1)]
 
 
-def analyses_of(job: Export) -> list[Analysis]:
-    """Stabilisation analyses that an export rests on and that are not there yet, as full commands."""
+def every_analysis(job: Export) -> list[Analysis]:
+    """Stabilisation analyses that an export rests on, those that others of them rest on first, as full commands."""
     if job.programme.plain:
         return []
     found = assemble(job.programme, job.excerpt, job.treat, job.mark, with_sound=False).analyses
-    return [
-        Analysis(a.result, (job.program, *head_arguments(job), *a.arguments))
-        for a in found
-        if not a.result.exists()
-    ]
+    return [Analysis(a.result, (job.program, *head_arguments(job), *a.arguments)) for a in found]
+
+
+def analyses_of(job: Export) -> list[Analysis]:
+    """Those of them that are not there yet."""
+    return [a for a in every_analysis(job) if not a.result.exists()]
 
 
 def _source(job: Export) -> Assembly:

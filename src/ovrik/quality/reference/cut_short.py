@@ -4,18 +4,19 @@ from pathlib import Path
 
 import av
 
-from ovrik.errors import Ask, OvrikError
+from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.decode.frame_index import decoded_frames, first_frame
 from ovrik.quality.decode.open_clip import open_clip
 
 
 def frames_shown(path: Path, should_stop: Ask = lambda: False) -> int:
-    """How many frames a player shows, by decoding them all. Raises OvrikError when it can't be read."""
+    """How many frames a player shows, by decoding them all. Raises OvrikError when it can't be read, Stopped
+    on request."""
     count = 0
     for _frame in decoded_frames(path):
         count += 1
         if should_stop():
-            break
+            raise Stopped
     return count
 
 

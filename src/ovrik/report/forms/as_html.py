@@ -34,6 +34,9 @@ from ovrik.report.words.progress import changes_words, order_words
 from ovrik.report.words.reasons import disturbed_words, fell_back_words, first_reason
 from ovrik.report.words.sittings import HEAD, pair_words, row_of, shift_words
 from ovrik.report.words.verdict import sentence_over
+from ovrik.report.words.whole_cost import cost_lines, costs_apart, payoff_words
+from ovrik.report.words.worth import HEADINGS as WORTH_HEADINGS
+from ovrik.report.words.worth import worth_rows, worth_sentence
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.facts.origin import Origin
@@ -110,6 +113,8 @@ def _told(
         "up": up,
         "together": together_words(e.comparisons, e.looks),
         "ranking": [_row(s) for s in ranked],
+        "costs": costs_apart(e),
+        "worth": _worth(e),
         "moments": [_moment(m) for m in moments],
         "factors": [effect_words(found, f, x) for f in found.effects for x in f.levels],
         "kinds": _kinds(over) if over and over.begun else None,
@@ -240,6 +245,7 @@ def _row(s: Summary) -> dict[str, Any]:
         "marks": marks,
         "rounds": s.rounds or "–",
         "time": f"{own_time_words(s)} s  {spread_words(s)}" if s.usual_s is not None else "–",
+        "cost": f"{s.cost_s:.2f} s" if s.cost_s is not None else "–",
         "ratio": ratio_words(r) + unlike(s),
         "drawn": interval_svg(r.value, r.low, r.high, FARTHEST) if r else "",
         "size": size_words(s.bytes),
@@ -250,6 +256,16 @@ def _row(s: Summary) -> dict[str, Any]:
         "failed": bool(s.reasons),
         "won": s.standing in ("choice", "tie"),
     }
+
+
+def _worth(e: Evidence) -> dict[str, Any] | None:
+    """What the times come to in use, and what comes first; nothing without a choice."""
+    if not e.choice:
+        return None
+    notes = [f"{words}." for words in cost_lines(e)]
+    notes += [f"{s.contender.label}: {payoff_words(s.payoff)}." for s in e.summaries if s.payoff]
+    rows = [row.cells for row in worth_rows(e) if row.used.found]
+    return {"sentence": worth_sentence(e), "notes": notes, "heads": WORTH_HEADINGS, "rows": rows}
 
 
 def _kinds(over: OverKinds) -> dict[str, Any]:

@@ -11,7 +11,6 @@ from ovrik.report.words.numbers import (
     near_words,
     number,
     own_time_words,
-    payoff_words,
     quality_words,
     ratio_words,
     saved_words,
@@ -25,6 +24,9 @@ from ovrik.report.words.phrases import table
 from ovrik.report.words.progress import changes_words, open_words, order_words
 from ovrik.report.words.reasons import how_disturbed, reasons_words
 from ovrik.report.words.verdict import lead_of, sentence_of, sentence_over
+from ovrik.report.words.whole_cost import cost_lines, costs_apart, payoff_words
+from ovrik.report.words.worth import HEADINGS as WORTH_HEADINGS
+from ovrik.report.words.worth import worth_rows, worth_sentence
 from ovrik.study.contender.losses import losses_together, programme_losses, recipe_losses
 from ovrik.work.answers.factors import factors
 from ovrik.work.answers.over_kinds import OverKinds
@@ -56,12 +58,13 @@ def verdict_text(evidence: Evidence, over: OverKinds | None = None) -> str:
     name = f": excerpt “{evidence.excerpt_name}”" if evidence.excerpt_name else ""
     odd = how_disturbed(r for s in ranked for r in s.runs)
     lines = [evidence.facts.title + name, *([f"{odd[0].upper()}{odd[1:]}."] if odd else []), ""]
-    lines += [*table([HEAD, *map(_cells, ranked)]), ""]
+    lines += [*_ranking(ranked, costs_apart(evidence)), ""]
     lines += [f"  {s.contender.label}: {'; '.join(reasons_words(s.reasons))}" for s in ranked if s.reasons]
     lines += [
         f"  {s.contender.label} {s.apart.warning} (against the baseline)" for s in ranked if s.apart.warning
     ]
     lines += [f"  {s.contender.label}: {how_timed(s)}" for s in ranked if how_timed(s)]
+    lines += [f"  {words}" for words in cost_lines(evidence)]
     lines += [f"  {s.contender.label}: {payoff_words(s.payoff)}" for s in ranked if s.payoff]
     if named := evidence.facts.conduct.reference:
         lines.append(
@@ -95,7 +98,17 @@ def verdict_text(evidence: Evidence, over: OverKinds | None = None) -> str:
     for line in choice_of(evidence).lines:
         if line.head in TOLD:
             lines += textwrap.wrap(f"{line.head}: {'; '.join(line.items or (line.short,))}.", 98)
+    if evidence.choice:
+        rows = [row.cells for row in worth_rows(evidence) if row.used.found]
+        lines += ["", *textwrap.wrap(f"Worth: {worth_sentence(evidence)}", 98), ""]
+        lines += table([[h.lower() for h in WORTH_HEADINGS], *rows])
     return "\n".join(lines)
+
+
+def _ranking(ranked: list[Summary], costs: bool) -> list[str]:
+    """The table; with whole costs where they are other than times."""
+    rows = [(*row[:4], number(s.cost_s), *row[4:]) if costs else row for s in ranked for row in [_cells(s)]]
+    return table([(*HEAD[:4], "whole cost s", *HEAD[4:]) if costs else HEAD, *rows])
 
 
 TOLD = ("Ties", "Would change it", "Nearest")

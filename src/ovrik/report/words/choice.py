@@ -6,7 +6,6 @@ import numpy as np
 
 from ovrik.analysis.choice.best import against
 from ovrik.analysis.choice.changes import Change
-from ovrik.analysis.choice.delivered import upload_s
 from ovrik.analysis.choice.entrant import Standing, standings
 from ovrik.analysis.choice.verdict import Answer, Outcome
 from ovrik.analysis.times.ratio import Ratio
@@ -22,6 +21,7 @@ from ovrik.report.words.numbers import (
 from ovrik.report.words.phrases import gain_words, seconds_words
 from ovrik.report.words.reasons import first_reason, how_disturbed
 from ovrik.report.words.verdict import faster_words, lead_of
+from ovrik.report.words.whole_cost import cost_words, costs_apart
 from ovrik.work.answers.what_if import WhatIf, what_if
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
@@ -108,9 +108,10 @@ def _figures(s: Summary, e: Evidence) -> list[tuple[str, str]]:
         ratio = _aimed_ratio(s, e)
         out = [(versus, f"{ratio_words(ratio)}, {saved_words(ratio)}{unlike(s)}")]
     out.append(("usual time", f"{own_time_words(s)} s"))
-    if e.facts.worth.delivered and s.bytes:
-        sent = upload_s(s.bytes, e.facts.worth.line_mbit_s)
-        out.append(("delivered", f"{(s.usual_s or 0.0) + sent:.2f} s, {sent:.2f} s of it upload"))
+    if s.first and not e.facts.worth.first_waits:
+        out.append(("first, nobody waits", f"{s.first_s or 0.0:.2f} s"))
+    if whole := cost_words(s, e):
+        out.append(("whole cost", whole))
     if s.bytes:
         out.append(("size", size_words(s.bytes)))
     if s.vmaf and e.facts.limits.get("vmaf_mean") is None:
@@ -120,8 +121,8 @@ def _figures(s: Summary, e: Evidence) -> list[tuple[str, str]]:
 
 
 def _aimed_ratio(s: Summary, e: Evidence) -> Ratio | None:
-    """Against the baseline, of the times that are compared: until the file is written, or sent."""
-    if not e.facts.worth.delivered or e.times.base is None:
+    """Against the baseline, of whole costs."""
+    if not costs_apart(e) or e.times.base is None:
         return s.ratio
     rows = np.array(sorted(e.times.rows.values()), int)
     found = against(e.costs, e.times.base, rows, e.looks)
@@ -174,6 +175,18 @@ def _changes(e: Evidence, asked: WhatIf) -> Line | None:
     if asked.line:
         first = e.label(asked.line.contender_id)
         items.append(f"an upload line slower than {figures(asked.line.at)} Mb/s: {first} is delivered first")
+    if asked.exports:
+        items.append(
+            f"from export {asked.exports.at:.0f} of the same film on: {e.label(asked.exports.contender_id)}, which "
+            "needs more first and less for each"
+        )
+    if asked.fewer:
+        several = (
+            f"{asked.fewer.at:.0f} exports of a film or fewer"
+            if asked.fewer.at > 1
+            else "one export of a film"
+        )
+        items.append(f"with {several}: {e.label(asked.fewer.contender_id)}")
     if asked.length:
         seconds = asked.length.at * e.facts.excerpt.frames / float(e.programme.rate)
         label = e.label(asked.length.contender_id)
@@ -182,7 +195,7 @@ def _changes(e: Evidence, asked: WhatIf) -> Line | None:
             "better pace"
         )
     if not items:
-        return Line("Would change it", "No limit, line or length that was tried changes the choice.")
+        return Line("Would change it", "Nothing that was tried: no limit, line, length or number of exports.")
     return Line("Would change it", items[0], tuple(items))
 
 

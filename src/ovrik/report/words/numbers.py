@@ -2,7 +2,6 @@
 
 import math
 
-from ovrik.analysis.choice.payoff import Payoff
 from ovrik.analysis.times.ratio import Ratio
 from ovrik.report.words.phrases import seconds_words
 from ovrik.report.words.reasons import close_words, decision_words, doubt_words
@@ -219,16 +218,6 @@ def state_words(summary: Summary) -> str:
     if not summary.counted:
         return "not timed"
     return "acceptable" if summary.judged else "not checked"
-
-
-def payoff_words(payoff: Payoff) -> str:
-    """When a pre-render has paid for itself, in a sentence."""
-    size = f", {size_words(payoff.bytes)}" if payoff.bytes else ""
-    words = f"{payoff.from_s:.2f} s from it, {payoff.direct_s:.2f} s directly"
-    cost = f"the pre-render ({payoff.prerender_s:.2f} s{size})"
-    if payoff.exports is None:
-        return f"{cost} never pays for itself: {words}"
-    return f"{cost} has paid for itself with export {payoff.exports}: {words}"
 
 
 def estimate_words(e: Estimate) -> str:

@@ -75,6 +75,7 @@ WANTING = {
     Wanting.PROOF: "its treatments have not been compared with software's yet: time it again",
     Wanting.PLAYBACK: "it has not been played yet",
     Wanting.BLIND: "no blind comparison has come to an end",
+    Wanting.FIRST: "what comes first has not been timed: time it again",
 }
 
 

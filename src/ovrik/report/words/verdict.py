@@ -5,6 +5,7 @@ from collections.abc import Callable
 from ovrik.analysis.choice.verdict import Answer, Faster, Outcome, Verdict, unchecked
 from ovrik.report.words.phrases import NAMED, gain_words, listed, others
 from ovrik.report.words.reasons import first_reason, reason_words, wanting_words
+from ovrik.report.words.whole_cost import included
 from ovrik.work.answers.over_kinds import OverKinds
 from ovrik.work.evidence.gathered import Evidence
 
@@ -13,7 +14,7 @@ Label = Callable[[int | None], str]
 
 def lead_of(e: Evidence) -> str:
     """Who the choice is, and what a rival could still gain; or why there is none."""
-    return _lead(e.verdict, e.label, e.facts.worth.delivered)
+    return _lead(e.verdict, e.label, e.facts.worth.delivered, included(e))
 
 
 def why_not_of(e: Evidence) -> str:
@@ -46,7 +47,7 @@ def faster_words(f: Faster, label: str) -> str:
     return f"{label} ({f.cost_s:.2f} s): {reason_words(f.reason) if f.reason else wanting_words(f.wanting)}"
 
 
-def _lead(v: Verdict, label: Label, delivered: bool) -> str:
+def _lead(v: Verdict, label: Label, delivered: bool, with_first: str = "") -> str:
     if v.outcome is Outcome.UNTIMED:
         return "No verdict yet: nothing has been timed."
     if v.outcome is Outcome.WAITING:
@@ -57,20 +58,20 @@ def _lead(v: Verdict, label: Label, delivered: bool) -> str:
     if v.outcome is Outcome.NOTHING:
         nearest = f"; {label(v.nearest)} comes nearest" if v.nearest is not None else ""
         return f"Nothing timed is acceptable{nearest}."
-    return _choice(v, label, "deliver" if delivered else "export")
+    return _choice(v, label, "deliver" if delivered else "export", with_first)
 
 
-def _choice(v: Verdict, label: Label, to: str) -> str:
+def _choice(v: Verdict, label: Label, to: str, with_first: str) -> str:
     name, gain = label(v.choice), v.gain or 0.0
-    lead = f"{name} is the fastest acceptable way to {to}, at {v.choice_s:.2f} s"
+    lead = f"{name} is the fastest acceptable way to {to}, at {v.choice_s:.2f} s{with_first}"
     if not any(p.answer for i, p in v.places.items() if i != v.choice):
         return f"{lead}; no other is acceptable."
     if not v.decided:
         rivals = v.could_be_faster
         each = "could still be" if len(rivals) == 1 else "could each still be"
         return (
-            f"{name} leads the acceptable ones at {v.choice_s:.2f} s, but {listed([label(i) for i in rivals])} "
-            f"{each} faster, by up to {gain_words(gain)}."
+            f"{name} leads the acceptable ones at {v.choice_s:.2f} s{with_first}, but "
+            f"{listed([label(i) for i in rivals])} {each} faster, by up to {gain_words(gain)}."
         )
     # Once decided, "can't be told" adds nothing to the bound but names.
     ties = [label(i) for i in v.with_answer(Answer.TIE)]

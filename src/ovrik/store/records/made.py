@@ -10,11 +10,13 @@ from ovrik.study.programme.excerpt import Excerpt
 
 
 class PreparationKind(StrEnum):
-    """What was made once so that runs can be made; a trial is a short export, to learn how long a run will take."""
+    """What was made once so that runs can be made; a trial is a short export, to learn how long a run will take; what
+    was entered is somebody's time of what another program makes first."""
 
     PRE_RENDER = "pre-render"
     ANALYSIS = "analysis"
     TRIAL = "trial"
+    ENTERED = "entered"
 
 
 @dataclass(frozen=True)

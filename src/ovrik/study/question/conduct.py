@@ -33,8 +33,9 @@ class Conduct:
     of how many pairs of runs that is worth; `disturbed_share`, the share of all processors used by others above
     which a run is disturbed; `repeat_disturbed`, whether it is then made again at the end of its round; `outputs`,
     the folder (and with it the drive) in which the study's folder of outputs lies, "" for beside the study;
-    `remove_left`, whether what runs that were cut off left in the folder of outputs is removed before a run;
-    `sync`, whether all that waits to be written is on the disks before a run begins; `refuse_forms`, whether a
+    `first_times`, how often what comes first (pre-render, analysis) is made, once a round, so that its time has an
+    interval; `remove_left`, whether what runs that were cut off left in the folder of outputs is removed before a
+    run; `sync`, whether all that waits to be written is on the disks before a run begins; `refuse_forms`, whether a
     contender is out whose device gives another picture than software for a treatment in use, instead of only being
     warned about; `reference`, a file that outputs are judged against instead of the programme, "" for the
     programme, and `reference_checksum` of it when it was named."""
@@ -60,6 +61,7 @@ class Conduct:
     disturbed_share: float = 0.05
     repeat_disturbed: bool = True
     outputs: str = ""
+    first_times: int = 3
     remove_left: bool = True
     sync: bool = True
     refuse_forms: bool = False

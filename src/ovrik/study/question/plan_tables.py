@@ -109,6 +109,8 @@ class WorthTable(Strict):
     minutes: float = Field(10.0, ge=0, le=1e5)
     an_hour: float = Field(0.0, ge=0, le=1e6)
     years_kept: float = Field(1.0, ge=0, le=100)
+    exports_a_film: float = Field(1.0, ge=1, le=1e5)
+    first_waits: bool = True
 
 
 class StudyTable(Strict):
@@ -162,6 +164,7 @@ class TimingTable(Strict):
     disturbed_share: float = Field(0.05, gt=0, le=1)
     repeat_disturbed: bool = True
     outputs: str = ""
+    first_times: int = Field(3, ge=1, le=9)
     remove_left: bool = True
     sync: bool = True
     refuse_forms: bool = False

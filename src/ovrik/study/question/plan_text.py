@@ -8,6 +8,7 @@ from ovrik.study.contender.as_table import table_of
 from ovrik.study.question.asked import Question, Source, Span
 from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.limits import Limits
+from ovrik.study.question.worth import PRICES
 
 ELSEWHERE = ("noise", "noise_runs", "noise_alike", "noise_pairs", "reference", "reference_checksum")
 """What belongs to a study alone, or stands in another place of a plan."""
@@ -34,7 +35,7 @@ def plan_text(question: Question) -> str:
         if several
         else [],
         "limits": _limits(question.limits),
-        "worth": {k: v for k, v in question.worth.to_json().items() if k != "prices"},
+        "worth": {k: v for k, v in question.worth.to_json().items() if k not in PRICES},
         "timing": {k: v for k, v in own.items() if v != usual[k] and k not in ELSEWHERE},
         "treatment": [
             *({"kind": t.kind, **dict(t.values)} for t in source.treatments),

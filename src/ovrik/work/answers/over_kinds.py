@@ -13,7 +13,8 @@ from ovrik.analysis.times.joint import Joint
 from ovrik.analysis.times.ratio import Ratio
 from ovrik.store.study import Study
 from ovrik.study.question.footage_kind import FootageKind
-from ovrik.work.evidence.gathered import Evidence, gather
+from ovrik.study.question.worth import Worth
+from ovrik.work.evidence.gathered import Evidence, gather, judged
 from ovrik.work.evidence.summary import Summary
 
 
@@ -66,6 +67,11 @@ def gather_kinds(
         return have if have is not None and same else gather(study.on(kind), barred)
 
     return summed_up(kinds, [evidence(k) for k in kinds])
+
+
+def with_worth(found: OverKinds, worth: Worth) -> OverKinds:
+    """The same with costs as this use of the times has them."""
+    return summed_up(found.kinds, [judged(e, e.facts.limits, worth) for e in found.each])
 
 
 def summed_up(kinds: Sequence[FootageKind], each: Sequence[Evidence]) -> OverKinds:

@@ -11,11 +11,13 @@ from ovrik.work.evidence.summary import Summary
 
 @dataclass(frozen=True)
 class Used:
-    """Fields: `summary`; `found`, None where it has no time; `price`, what it costs once."""
+    """Fields: `summary`; `found`, None where it has no time; `price`, what it costs once, and
+    `yearly`, what it costs a year."""
 
     summary: Summary
     found: InUse | None
     price: float
+    yearly: float = 0.0
 
 
 def used(e: Evidence) -> list[Used]:
@@ -29,12 +31,14 @@ def used(e: Evidence) -> list[Used]:
         line_mbit_s=w.line_mbit_s,
         years_kept=w.years_kept,
         an_hour=w.an_hour,
+        exports_a_film=w.exports_a_film,
+        first_waits=w.first_waits,
     )
     out = []
     for s in e.summaries:
         other = base.entrant if base and base.usual_s is not None else s.entrant
         found = in_use(s.entrant, other, use) if s.usual_s is not None else None
-        out.append(Used(s, found, s.entrant.price))
+        out.append(Used(s, found, s.entrant.price, s.entrant.yearly))
     return out
 
 

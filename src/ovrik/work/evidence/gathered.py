@@ -8,9 +8,10 @@ from typing import Any
 import numpy as np
 
 from ovrik.analysis.choice.best import against
-from ovrik.analysis.choice.delivered import upload_s, with_upload
+from ovrik.analysis.choice.delivered import upload_s
 from ovrik.analysis.choice.entrant import Entrant, Standing, judge, near, standings
 from ovrik.analysis.choice.verdict import Outcome, Verdict, decide
+from ovrik.analysis.choice.whole_cost import whole_costs
 from ovrik.analysis.forecast.whole_programme import Timed, costs
 from ovrik.analysis.times.joint import Joint
 from ovrik.analysis.times.ratio import Ratio
@@ -18,7 +19,7 @@ from ovrik.analysis.times.spread import erratic
 from ovrik.machine.workstation.facts import differences
 from ovrik.store.records.decision import Decision
 from ovrik.store.records.looks import Looks
-from ovrik.store.records.made import PlaybackRecord
+from ovrik.store.records.made import PlaybackRecord, Preparation
 from ovrik.store.records.run import RunRecord
 from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.study import Study
@@ -29,12 +30,14 @@ from ovrik.study.facts.reason import Against, Reason
 from ovrik.study.programme.excerpt import Excerpt, NamedExcerpt
 from ovrik.study.programme.programme import Programme
 from ovrik.study.question.footage_kind import FootageKind
+from ovrik.study.question.limit_kinds import SECONDS
 from ovrik.study.question.limits import Limits
 from ovrik.study.question.sitting import Sitting
 from ovrik.study.question.worth import Worth
 from ovrik.work.evidence.counted_times import LineUpTimes, line_up_times, prior_of
+from ovrik.work.evidence.first import ComesFirst, comes_first
 from ovrik.work.evidence.order_effects import OrderEffect, order_effects
-from ovrik.work.evidence.summary import Case, Summary, payoff_of, prepared_for, summary_of
+from ovrik.work.evidence.summary import Case, Summary, alike_before, payoff_of, summary_of
 from ovrik.work.evidence.tried import Tried, plays_by_output
 
 
@@ -159,20 +162,42 @@ def judged(e: Evidence, asked: Limits, worth: Worth | None = None) -> Evidence:
 
 
 def _costs(e: Evidence, worth: Worth) -> Joint:
-    """The times that are compared: until the file is written, or until it has been sent."""
-    if not worth.delivered:
+    """The whole costs that are compared: what comes first, where somebody waits for it, then until the file is
+    written, or until it has been sent."""
+    steps = _steps(e) if worth.first_waits else {}
+    if not worth.delivered and not steps:
         return e.times.found
-    added = np.full(len(e.times.found.logs), np.nan)
+    found = e.times.found
+    sent = np.full(len(found.logs), np.nan if worth.delivered else 0.0)
     for s in e.summaries:
-        if s.bytes is not None:
-            added[e.times.rows[s.contender.contender_id]] = upload_s(s.bytes, worth.line_mbit_s)
-    return with_upload(e.times.found, added)
+        if worth.delivered and s.bytes is not None:
+            sent[e.times.rows[s.contender.contender_id]] = upload_s(s.bytes, worth.line_mbit_s)
+    made = [(step.step(found), rows) for step, rows in steps.values()]
+    return whole_costs(found, sent, made, worth.exports_a_film)
+
+
+def _steps(e: Evidence) -> dict[str, tuple[ComesFirst, list[int]]]:
+    """What comes first, by its key, with the rows that need it."""
+    out: dict[str, tuple[ComesFirst, list[int]]] = {}
+    for s in e.summaries:
+        for step in s.first:
+            if step.times:
+                out.setdefault(step.key, (step, []))[1].append(s.entrant.row)
+    return out
 
 
 def _priced(entrant: Entrant, costs: Joint, worth: Worth) -> Entrant:
+    """What an entrant comes to: a ceiling on the time is one on the whole cost."""
     cost = float(np.exp(costs.logs[entrant.row])) if entrant.usual_s is not None else np.nan
-    price = worth.price_of(entrant.contender_id)
-    return replace(entrant, cost_s=cost if np.isfinite(cost) else None, price=price)
+    known, price = np.isfinite(cost), worth.price_of(entrant.contender_id)
+    values = {**entrant.measured.values, **({SECONDS: cost} if known else {})}
+    return replace(
+        entrant,
+        cost_s=cost if known else None,
+        price=price,
+        yearly=worth.yearly_of(entrant.contender_id),
+        measured=replace(entrant.measured, values=values),
+    )
 
 
 def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excerpt | None = None) -> Evidence:
@@ -204,6 +229,8 @@ def gather(study: Study, barred: Mapping[int, str] | None = None, excerpt: Excer
         facts,
         programme,
         every,
+        found,
+        looks,
     )
     used = {r.machine_id for s in summaries for r in s.counted}
     machines = [known for number, known in study.machines().items() if number in used]
@@ -251,26 +278,53 @@ def _related(
     facts: StudyFacts,
     programme: Programme,
     every: list[RunRecord],
+    found: LineUpTimes,
+    looks: int,
 ) -> tuple[Summary, ...]:
     """The same with what takes the others to be known: what differs from the baseline, what was prepared and what
     that saves, whose spread stands out, and what an export pays once."""
-    first = next((s.contender for s in summaries if s.contender.contender_id == facts.baseline_id), None)
+    base = next((s.contender for s in summaries if s.contender.contender_id == facts.baseline_id), None)
     place = programme.checksum, facts.excerpt
     made = [p for p in study.preparations() if p.kind != "trial" and (p.programme, p.excerpt) == place]
     everyone = study.contenders(with_dropped=True) if made else []
+    alike = {s.contender.contender_id: alike_before(s.contender, everyone) for s in summaries}
+    first = {
+        i: comes_first(s.contender, s.runs, made, alike[i])
+        for s in summaries
+        if (i := s.contender.contender_id)
+    }
     spreads = [s.spread.share for s in summaries if s.spread and not s.spread.assumed]
     paid = _paid_once(study, every, facts, programme)
     out = tuple(
         replace(
             s,
-            apart=contender_difference(first or s.contender, s.contender),
-            prepared=prepared_for(s.contender, made, everyone),
+            apart=contender_difference(base or s.contender, s.contender),
+            prepared=tuple(p for p in made if _belongs(p, first[s.contender.contender_id], alike, s)),
+            first=first[s.contender.contender_id],
             erratic=bool(s.spread and not s.spread.assumed and erratic(s.spread.share, spreads)),
-            entrant=replace(s.entrant, fixed_s=paid.get(s.contender.contender_id)),
+            entrant=replace(
+                s.entrant,
+                fixed_s=paid.get(s.contender.contender_id),
+                first_s=_first_s(first[s.contender.contender_id], found),
+            ),
         )
         for s in summaries
     )
-    return tuple(replace(s, payoff=payoff_of(s, out)) for s in out) if made else out
+    return tuple(replace(s, payoff=payoff_of(s, out, found.found, looks)) for s in out) if made else out
+
+
+def _belongs(
+    made: Preparation, first: tuple[ComesFirst, ...], alike: Mapping[int, frozenset[int]], s: Summary
+) -> bool:
+    """Whether something was made for this contender, or for one that needs the same."""
+    return made.key in {f.key for f in first} or made.contender_id in alike[s.contender.contender_id]
+
+
+def _first_s(first: tuple[ComesFirst, ...], found: LineUpTimes) -> float | None:
+    """What comes first of a film, seconds; None where not all of it was timed."""
+    if not all(f.times for f in first):
+        return None
+    return sum(f.step(found.found).seconds for f in first)
 
 
 def _paid_once(

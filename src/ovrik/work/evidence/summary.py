@@ -1,23 +1,27 @@
 """What a study's runs and scores come to for one contender."""
 
+import math
 import statistics
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ovrik.analysis.choice.best import pair
 from ovrik.analysis.choice.entrant import Entrant, Measured, megabytes_per_minute
 from ovrik.analysis.choice.payoff import Payoff, payoff
 from ovrik.analysis.choice.verdict import Place
 from ovrik.analysis.scores.bit_rate import busiest
 from ovrik.analysis.scores.pooling import Pooled, pooled
+from ovrik.analysis.times.critical import alpha_for, two_sided
+from ovrik.analysis.times.joint import Joint
 from ovrik.analysis.times.ratio import Ratio, answer, rounds_to_decide
 from ovrik.analysis.times.spread import Spread, assumed_spread, spread_of
 from ovrik.quality.reference.form_trial import FormTrial, form_trial
 from ovrik.quality.reference.key import key_of
 from ovrik.quality.scores.metric_table import METRICS
 from ovrik.store.records.decision import Decision
-from ovrik.store.records.made import Preparation
+from ovrik.store.records.made import Preparation, PreparationKind
 from ovrik.store.records.run import RunRecord
 from ovrik.store.records.score import BITS, ScoreRecord
 from ovrik.store.records.study_facts import StudyFacts
@@ -28,6 +32,7 @@ from ovrik.study.facts.reason import Against, Reason
 from ovrik.study.programme.programme import Programme
 from ovrik.study.question.limit_kinds import BIT_RATE, LIMIT_KINDS, MEMORY, PEAK, PER_MINUTE, SECONDS, SPREAD
 from ovrik.work.evidence.counted_times import LineUpTimes, Round, of_one_kind, times
+from ovrik.work.evidence.first import ComesFirst
 from ovrik.work.evidence.tried import Tried, unseen_by
 
 
@@ -36,13 +41,14 @@ class Summary:
     """All that is known of one contender.
 
     Fields: `contender`; `entrant`, what any question about the choice sees of it; `runs` of the present excerpt, in
-    order; `median_s` of the counted ones; `ratio` to the baseline, the quotient of their usual times, None where one
-    has no times; `answer`, one of baseline, faster, slower, tie, unsure; `more_rounds` that would settle it, when
-    unsure; `mb_per_minute` of the output; `score` on file for it, or None; `quality`, pooled by metric, empty while
-    unscored; `apart`, what differs from the baseline; `place`, where the verdict puts it; `prepared`, what was made
-    once for it or for another that shares it; `payoff` of its pre-render, None without one or without the same export
-    done directly; `spread` of its times, None with fewer than two; `erratic`, whether that stands out among the
-    others; `left_out`, the decision by which it is not timed any more, None where it is; `rate`, frames per second.
+    order; `median_s` of the counted ones; `ratio` to the baseline, the quotient of their usual times, None where
+    one has no times; `answer`, one of baseline, faster, slower, tie, unsure; `more_rounds` that would settle it,
+    when unsure; `mb_per_minute` of the output; `score` on file for it, or None; `quality`, pooled by metric, empty
+    while unscored; `apart`, what differs from the baseline; `place`, where the verdict puts it; `prepared`, what
+    was made once for it or for another that shares it; `first`, what its exports need first; `payoff` of its
+    pre-render, None without one or without the same export done directly; `spread` of its times, None with fewer
+    than two; `erratic`, whether that stands out among the others; `left_out`, the decision by which it is not timed
+    any more, None where it is; `rate`, frames per second.
     """
 
     contender: Contender
@@ -58,6 +64,7 @@ class Summary:
     apart: Difference
     place: Place = field(default_factory=Place)
     prepared: tuple[Preparation, ...] = ()
+    first: tuple[ComesFirst, ...] = ()
     payoff: Payoff | None = None
     spread: Spread | None = None
     erratic: bool = False
@@ -68,6 +75,16 @@ class Summary:
     def usual_s(self) -> float | None:
         """Its time in an average round."""
         return self.entrant.usual_s
+
+    @property
+    def first_s(self) -> float | None:
+        """What comes first of a film, seconds: 0 where nothing does, None where not all of it was timed."""
+        return self.entrant.first_s
+
+    @property
+    def cost_s(self) -> float | None:
+        """Its whole cost, by which it is chosen."""
+        return self.entrant.cost_s
 
     @property
     def bytes(self) -> int | None:
@@ -307,26 +324,39 @@ def _pooled(score: ScoreRecord, rate: float) -> dict[str, Pooled]:
     return {key: pooled(values, rate) for key, values in found.items() if len(values)}
 
 
-def prepared_for(
-    c: Contender, made: list[Preparation], contenders: list[Contender]
-) -> tuple[Preparation, ...]:
-    """What was made for this contender, or for one that exports from the same."""
-    sharing = {
+def alike_before(c: Contender, contenders: list[Contender]) -> frozenset[int]:
+    """Those that need the same first, itself among them, as far as that can be told without their builds."""
+    return frozenset(
         o.contender_id
         for o in contenders
         if (o.prerendered, o.decode, o.treat, o.build, o.methods)
         == (c.prerendered, c.decode, c.treat, c.build, c.methods)
-    }
-    return tuple(p for p in made if p.contender_id in sharing)
+    )
 
 
-def payoff_of(s: Summary, every: tuple[Summary, ...]) -> Payoff | None:
-    """The pre-render's cost against what it saves: needs the same export done directly."""
+def payoff_of(s: Summary, every: tuple[Summary, ...], found: Joint, looks: int) -> Payoff | None:
+    """What comes first against what it saves: needs the same export done directly, which may need something first
+    itself. Its bounds hold together at 95 %."""
     c = s.contender
-    if c.prerendered is None or s.usual_s is None:
+    first_s = s.first_s
+    if c.prerendered is None or s.usual_s is None or not first_s:
         return None
-    direct = next((o.usual_s for o in every if o.contender.same_thing(replace(c, prerendered=None))), None)
-    cost = next((p for p in reversed(s.prepared) if p.kind == "pre-render" and p.state == "done"), None)
-    if direct is None or cost is None or cost.wall_s is None:
+    direct = next((o for o in every if o.contender.same_thing(replace(c, prerendered=None))), None)
+    if direct is None or direct.usual_s is None or direct.first_s is None:
         return None
-    return payoff(cost.wall_s, direct, s.usual_s, cost.bytes or 0)
+    added = first_s - direct.first_s
+    ratio = pair(found, direct.entrant.row, s.entrant.row, BOUNDS, looks)
+    if ratio is None or ratio.low is None or ratio.high is None or added <= 0:
+        return None
+    shared = {x.key for x in direct.first}
+    steps = [x.step(found) for x in s.first if x.key not in shared]
+    variance = sum(x.variance * x.seconds**2 for x in steps) / added**2
+    freedom = min(x.freedoms for x in steps)
+    half = float(two_sided(np.array([freedom]), BOUNDS, alpha_for(looks))[0]) * variance**0.5
+    sizes = [x.bytes for x in s.first if x.kind is PreparationKind.PRE_RENDER and x.bytes]
+    between = math.log(ratio.high / ratio.low) / 2
+    return payoff(added, direct.usual_s, s.usual_s, half, between, sizes[-1] if sizes else 0)
+
+
+BOUNDS = 2
+"""Of a pay-off two numbers are uncertain: what comes first, and what is saved."""

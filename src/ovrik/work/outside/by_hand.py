@@ -3,11 +3,13 @@
 import re
 
 from ovrik.errors import OvrikError
+from ovrik.store.records.made import Preparation, PreparationKind
 from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.study.facts.origin import Origin
 from ovrik.work.evidence.counted_times import next_round
+from ovrik.work.evidence.first import entered_key
 from ovrik.work.evidence.gathered import belongs
 from ovrik.work.prepare.fingerprint import fingerprint
 
@@ -55,3 +57,22 @@ def enter_time(study: Study, contender: Contender, seconds: float, step_s: float
         conditions={"step_s": step_s},
     )
     return study.keep_run(made, BUILD, fingerprint(study).to_json(), programme)
+
+
+def enter_first(study: Study, contender: Contender, seconds: float) -> None:
+    """Keep a time that somebody took of what another program makes before its exports, once for a film: its own
+    render, cache or proxies. A later one takes its place. Raises OvrikError on a time that can't be."""
+    if not 0 < seconds < 1e6:
+        raise OvrikError(f"{seconds:g} s can't be the time of what comes first", "Give seconds above 0")
+    facts, programme = study.facts(), study.programme()
+    made = Preparation(
+        key=entered_key(contender.contender_id),
+        kind=PreparationKind.ENTERED,
+        contender_id=contender.contender_id,
+        excerpt=facts.excerpt,
+        argv=(),
+        state="done",
+        wall_s=seconds,
+        programme=programme.checksum,
+    )
+    study.keep_preparation(made, programme, BUILD, fingerprint(study).to_json())

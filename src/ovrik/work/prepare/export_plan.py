@@ -5,12 +5,19 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
-from ovrik.export.command.export import Export, analyses_of, export_commands, prerender_command
+from ovrik.export.command.export import (
+    Export,
+    analyses_of,
+    every_analysis,
+    export_commands,
+    prerender_command,
+)
 from ovrik.export.graph.assembly import assemble
 from ovrik.export.run.progress import PatternReader, Reader
 from ovrik.machine.builds.build import Build, replaced
 from ovrik.machine.builds.described import description_of
 from ovrik.machine.devices.known_trials import device_numbers
+from ovrik.store.records.made import PreparationKind
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.delivery import delivery
@@ -20,6 +27,22 @@ from ovrik.study.programme.excerpt import Excerpt, whole
 from ovrik.study.programme.methods import done_by, kernel_of
 from ovrik.study.programme.programme import Programme, of_clip
 from ovrik.study.programme.treatment_kinds import SOFTWARE
+
+
+@dataclass(frozen=True)
+class First:
+    """Something that an export needs first. Fields: `kind`; `result`, the file that is there when it is made;
+    `partial`, what it is until then; `arguments` that write that."""
+
+    kind: PreparationKind
+    result: Path
+    partial: Path
+    arguments: tuple[str, ...]
+
+    @property
+    def key(self) -> str:
+        """Names what is made, by what it shows and what made it."""
+        return self.result.stem
 
 
 @dataclass(frozen=True)
@@ -91,6 +114,17 @@ class Plan:
     def analyses(self) -> list[tuple[Path, Path, tuple[str, ...]]]:
         """Stabilisation analyses not made yet: result, what is written first, and command."""
         return [(a.result, a.partial, a.arguments) for a in analyses_of(self.straight())]
+
+    def first(self) -> list["First"]:
+        """What must be made before the export can run, in order."""
+        out = [
+            First(PreparationKind.ANALYSIS, a.result, a.partial, a.arguments)
+            for a in every_analysis(self.straight())
+        ]
+        if (kept := self.prerendered_file()) is not None:
+            partial = kept.with_name(f"partial {kept.name}")
+            out.append(First(PreparationKind.PRE_RENDER, kept, partial, tuple(self.prerender(partial))))
+        return out
 
     def analysed(self) -> list[Path]:
         """Files of stabilisation analyses that the export reads."""

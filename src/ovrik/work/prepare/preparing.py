@@ -1,5 +1,6 @@
 """What must be there before a contender can be timed: analyses and intermediates, each timed itself."""
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -20,7 +21,7 @@ from ovrik.study.programme.excerpt import Excerpt, place_in_name
 from ovrik.study.programme.programme import Programme
 from ovrik.study.programme.treatment_kinds import SOFTWARE
 from ovrik.work.lineup.approvals_wanted import not_allowed
-from ovrik.work.prepare.export_plan import Plan
+from ovrik.work.prepare.export_plan import First, Plan
 
 Say = Callable[[str, Progress | None], None]
 
@@ -41,9 +42,11 @@ def plan_for(
     )
 
 
-def prepare(study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Ask) -> str:
-    """Prove the frames that will be read and make what is not there yet; gives "" when all is there, "stopped", or
-    why it can't be made."""
+def prepare(
+    study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Ask, times: int = 0
+) -> str:
+    """Prove the frames that will be read and make what is not there yet, or was not timed so many `times`; gives ""
+    when all is there, "stopped", or why it can't be made."""
     if refused := not_allowed(plan.contender):
         return refused
     try:
@@ -54,42 +57,27 @@ def prepare(study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_
             return "; ".join(differing)
     except Stopped:
         return "stopped"
-    kept = plan.prerendered_file()
-    if kept is not None and kept.exists():
-        return ""
-    for result, partial, arguments in plan.analyses():
-        result.parent.mkdir(parents=True, exist_ok=True)
-        done = _made(
-            study,
-            plan,
-            machine,
-            PreparationKind.ANALYSIS,
-            result.stem,
-            arguments,
-            partial,
-            result,
-            say,
-            should_stop,
-        )
-        if done.state != "done":
-            return _why("the stabilisation analysis", done)
-    if kept is None:
-        return ""
-    kept.parent.mkdir(parents=True, exist_ok=True)
-    partial = kept.with_name(f"partial {kept.name}")
-    done = _made(
-        study,
-        plan,
-        machine,
-        PreparationKind.PRE_RENDER,
-        kept.stem,
-        plan.prerender(partial),
-        partial,
-        kept,
-        say,
-        should_stop,
+    return make_first(study, plan, machine, say, should_stop, times)
+
+
+def make_first(
+    study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Ask, times: int = 0
+) -> str:
+    """Make what comes first and is not there; and, until each was timed so many `times` for this study, make it
+    again, and throw that away. Gives as `prepare` does."""
+    steps = plan.first()
+    timed = (
+        Counter(p.key for p in study.preparations() if p.state == "done") if steps and times else Counter()
     )
-    return "" if done.state == "done" else _why("the pre-render", done)
+    there = bool(steps) and steps[-1].kind is PreparationKind.PRE_RENDER and steps[-1].result.exists()
+    for step in steps:
+        made = step.result.exists()
+        if (made or there) and timed[step.key] >= times:
+            continue
+        done = _made(study, plan, machine, step, made, say, should_stop)
+        if done.state != "done":
+            return "stopped" if done.state == "stopped" else f"{NAMES[step.kind]} failed: {done.reason}"
+    return ""
 
 
 def _frames_proved(plan: Plan, say: Say, should_stop: Ask) -> str:
@@ -127,33 +115,30 @@ def proofs_of(plan: Plan, should_stop: Ask = lambda: False) -> list[FormTrial]:
     return try_forms(by, plan.straight().programme, plan.contender.treat, should_stop)
 
 
-def _why(what: str, done: RunResult) -> str:
-    return "stopped" if done.state == "stopped" else f"{what} failed: {done.reason}"
-
-
 TITLES = {
     PreparationKind.ANALYSIS: "Analysing for stabilisation",
     PreparationKind.PRE_RENDER: "Pre-rendering",
 }
+NAMES = {PreparationKind.ANALYSIS: "the stabilisation analysis", PreparationKind.PRE_RENDER: "the pre-render"}
+AGAIN = "again "
+"""Begins the name of what is made only to be timed once more."""
 
 
 def _made(
-    study: Study,
-    plan: Plan,
-    machine: dict[str, Any],
-    kind: PreparationKind,
-    key: str,
-    arguments: Sequence[str],
-    partial: Path,
-    result: Path,
-    say: Say,
-    should_stop: Ask,
+    study: Study, plan: Plan, machine: dict[str, Any], step: First, there: bool, say: Say, should_stop: Ask
 ) -> RunResult:
-    words = f"{TITLES[kind]} for {plan.contender.label}"
+    """Make it; where it is `there` already what is made now is thrown away."""
+    words = f"{TITLES[step.kind]} for {plan.contender.label}{', to time it again' if there else ''}"
     say(words, None)
-    done = timed_run([list(arguments)], partial, result, lambda p: say(words, p), should_stop)
+    step.result.parent.mkdir(parents=True, exist_ok=True)
+    result = step.result.with_name(AGAIN + step.result.name) if there else step.result
+    try:
+        done = timed_run([list(step.arguments)], step.partial, result, lambda p: say(words, p), should_stop)
+    finally:
+        if there:
+            result.unlink(missing_ok=True)
     study.keep_preparation(
-        record_of(plan, kind, key, arguments, done),
+        record_of(plan, step.kind, step.key, step.arguments, done),
         plan.programme,
         (plan.maker or plan.build).to_json(),
         machine,

@@ -185,7 +185,14 @@ class _Series:
     def _made(self, planned: PlannedRun, number: int) -> str:
         """Make one run; gives its state."""
         plan, place = self._plan(planned), self.places[planned.kind]
-        unmade = prepare(place.study, plan, self.machine, self._preparing(planned, number), self.should_stop)
+        unmade = prepare(
+            place.study,
+            plan,
+            self.machine,
+            self._preparing(planned, number),
+            self.should_stop,
+            min(max(planned.round, 1), self.conduct.first_times),
+        )
         if unmade == "stopped":
             return unmade
         if not unmade:
@@ -330,6 +337,7 @@ class _Series:
                 **rested,
                 **who_else(result),
                 "outputs": str(plan.folder),
+                "first": [step.key for step in plan.first()],
                 "proofs": [asdict(f) for f in proofs_of(plan)],
                 "on_processor": [[o.path, o.device] for o in really_processor(plan)],
                 "untold": untold(plan, result),

@@ -6,8 +6,9 @@ from ovrik.desk.model.study import DeskModel
 from ovrik.desk.widgets.text import emptied, label, scrolling, sheet
 from ovrik.report.forms.as_text import losses_text
 from ovrik.report.words.choice import ChoiceShown, choice_of
-from ovrik.report.words.numbers import assumed_words, near_words, payoff_words
+from ovrik.report.words.numbers import assumed_words, near_words
 from ovrik.report.words.progress import order_words
+from ovrik.report.words.whole_cost import cost_lines, payoff_words
 from ovrik.work.evidence.gathered import Evidence
 
 
@@ -73,6 +74,7 @@ def caveats(e: Evidence) -> list[str]:
             f"≠ marks the {len(mixed)} that differ from the baseline in more than one thing: their "
             "times have no single cause."
         )
+    out += [f"{words}." for words in cost_lines(e)]
     out += [f"{s.contender.label}: {payoff_words(s.payoff)}." for s in e.summaries if s.payoff]
     moved = [order_words(o) for o in e.order if o.trend.clear]
     if moved:
