@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from ovrik.analysis.choice.best import pair
 from ovrik.analysis.choice.changes import chosen, limit_changes
-from ovrik.analysis.choice.delivered import with_upload
 from ovrik.analysis.choice.entrant import Entrant, Measured, judge
 from ovrik.analysis.choice.verdict import Verdict, decide
+from ovrik.analysis.choice.whole_cost import whole_costs
 from ovrik.analysis.times.joint import Joint, Times, joint
 from ovrik.analysis.times.noise import Prior
 from ovrik.analysis.times.ratio import Ratio, answer
@@ -135,7 +135,7 @@ def test_a_tie_is_one_from_both_sides_at_its_very_edge() -> None:
 @given(line_ups(), st.lists(st.floats(0.0, 50.0), min_size=7, max_size=7))
 def test_what_is_added_to_all_times_only_narrows_what_they_say(ones: list[One], added: list[float]) -> None:
     _verdict, found = said(ones, limits())
-    longer = with_upload(found, np.array(added[: len(ones)]))
+    longer = whole_costs(found, np.array(added[: len(ones)]), ())
     np.testing.assert_allclose(np.exp(longer.logs), np.exp(found.logs) + added[: len(ones)])
     assert np.all(np.diag(longer.cover) <= np.diag(found.cover) * (1 + 1e-9))
 

@@ -5,11 +5,11 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from calm import CALM
 from numbered import number_in, write_numbered
-from ovrik.analysis.choice.payoff import payoff
 from ovrik.errors import OvrikError
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.key import reference_path
@@ -18,6 +18,7 @@ from ovrik.quality.viewing.frames import FrameReader
 from ovrik.report.forms.as_text import verdict_text
 from ovrik.report.values.everything import evidence_json
 from ovrik.report.words.numbers import estimate_words
+from ovrik.report.words.verdict import sentence_of
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
 from ovrik.study.contender.contender import Contender
@@ -29,12 +30,14 @@ from ovrik.study.programme.programme import Programme, Shot, of_clips
 from ovrik.study.programme.ready_set import READY_SETS, set_of, with_set
 from ovrik.study.programme.treatment import treatment
 from ovrik.study.question.asked import Source, Span
+from ovrik.study.question.worth import Worth
 from ovrik.work.answers.estimate import estimate
 from ovrik.work.checking.scoring import score_all
-from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.gathered import gather, judged
 from ovrik.work.footage.relink import relink
 from ovrik.work.lineup.able import barred
 from ovrik.work.lineup.from_plan import excerpt_of, programme_of, question_of, save_plan, study_from_plan
+from ovrik.work.outside.by_hand import enter_first
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import time_all
 from ovrik.work.timing.try_out import try_all
@@ -138,25 +141,70 @@ def test_a_pre_render_is_timed_kept_and_used_again(tmp_path: Path, cut: Programm
     psnr = [s.quality["psnr"].mean for s in (kept, direct)]
     assert psnr[0] == pytest.approx(psnr[1], abs=0.5), "the intermediate loses nothing"
     assert kept.payoff is not None
-    assert kept.payoff.prerender_s == made[0].wall_s
-    assert "the pre-render (" in verdict_text(gather(study))
-    assert time_all(study, remaining(study, [2], 2))
-    assert len(study.preparations("pre-render")) == 1
+    assert kept.first_s == pytest.approx(made[0].wall_s)
+    assert kept.payoff.prerender_s == pytest.approx(made[0].wall_s)
+    assert kept.cost_s == pytest.approx((kept.usual_s or 0) + (made[0].wall_s or 0))
+    assert direct.cost_s == direct.usual_s
+    assert "what comes first (" in verdict_text(gather(study))
     study.close()
 
 
-@pytest.mark.parametrize(
-    ("numbers", "exports"), [((10, 5, 4), 11), ((10, 5, 2.5), 5), ((10, 5, 5), None), ((0.5, 5, 4), 1)]
-)
-def test_when_a_pre_render_has_paid_for_itself(
-    numbers: tuple[float, float, float], exports: int | None
-) -> None:
-    found = payoff(*numbers)
-    assert found.exports == exports
-    if exports:
-        cost, direct, later = numbers
-        assert exports * direct > cost + exports * later
-        assert (exports - 1) * direct <= cost + (exports - 1) * later
+def test_what_comes_first_is_timed_once_a_round_and_made_once(tmp_path: Path, cut: Programme) -> None:
+    """So that its time has an interval; the file that exports read stays the one that it was."""
+    from_it = Contender("bundled", X264, prerendered=intermediate("ffv1", pixel_format="yuv420p"))
+    also = replace(from_it, recipe=replace(X264, quality=22.0))
+    study = study_of(tmp_path / "s.ovrik", cut, from_it, also)
+    assert time_all(study, remaining(study, [1, 2], 1))
+    [place] = [p for p in (study.outputs / "prerendered").iterdir() if p.is_file()]
+    first = place.stat().st_ino, place.stat().st_mtime_ns
+    assert time_all(study, remaining(study, [1, 2], 5))
+    made = study.preparations("pre-render")
+    assert [p.state for p in made] == ["done"] * 3, "three times, for both together"
+    assert len({p.key for p in made}) == 1
+    assert (place.stat().st_ino, place.stat().st_mtime_ns) == first
+    assert [p for p in place.parent.iterdir() if p.is_file()] == [place], "what was made again is gone"
+    one, other = gather(study).summaries
+    assert one.first == other.first
+    assert one.first[0].times == tuple(p.wall_s for p in made)
+    assert one.first_s == pytest.approx(float(np.exp(np.mean(np.log(one.first[0].times)))))
+    study.close()
+
+
+def test_the_choice_goes_by_the_whole_cost(tmp_path: Path, cut: Programme) -> None:
+    """What comes first of another program's export is entered: who needs a minute before is not the fastest."""
+    study = study_of(
+        tmp_path / "s.ovrik",
+        cut,
+        Contender("bundled", X264),
+        Contender("bundled", replace(X264, quality=24.0)),
+    )
+    time_it(study)
+    for number, loser in ((1, 2), (2, 1)):
+        enter_first(study, study.contenders()[number - 1], 300.0)
+        enter_first(study, study.contenders()[number - 1], 60.0)
+        e = gather(study)
+        assert e.of(number).first[0].times == (300.0, 60.0)  # type: ignore[union-attr]
+        assert e.of(number).first_s == 60.0, "the last time that was entered"  # type: ignore[union-attr]
+        if number == 1:
+            assert e.verdict.choice == loser
+            assert e.verdict.place(number).answer == "slower"
+            assert "fewer" not in sentence_of(e)
+    assert "what comes first included" in sentence_of(e)
+    with pytest.raises(OvrikError, match="can't be the time"):
+        enter_first(study, study.contenders()[0], 0.0)
+    study.close()
+
+
+def test_nobody_waits_for_what_is_made_overnight(tmp_path: Path, cut: Programme) -> None:
+    from_it = Contender("bundled", X264, prerendered=intermediate("ffv1", pixel_format="yuv420p"))
+    study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264), from_it)
+    time_it(study)
+    e = gather(study)
+    for worth, share in ((Worth(), 1.0), (Worth(exports_a_film=4.0), 0.25), (Worth(first_waits=False), 0.0)):
+        kept = judged(e, e.facts.limits, worth).summaries[1]
+        assert kept.cost_s == pytest.approx((kept.usual_s or 0) + share * (kept.first_s or 0))
+        assert kept.measured.values["seconds"] == kept.cost_s, "a ceiling on the time is one on all of it"
+    study.close()
 
 
 def test_stabilising_is_prepared_once_for_each_build(tmp_path: Path, clips: list[Footage]) -> None:

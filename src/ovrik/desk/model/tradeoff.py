@@ -8,6 +8,7 @@ import numpy as np
 from ovrik.analysis.choice.tradeoff import edge
 from ovrik.report.words.numbers import figures, quality_words, size_words
 from ovrik.report.words.reasons import first_reason
+from ovrik.report.words.whole_cost import cost_title, costs_apart
 from ovrik.study.question.limit_kinds import BIT_RATE, LIMIT_KINDS, MEAN, PER_MINUTE, SECONDS, LimitKind
 from ovrik.study.question.limits import Limits
 from ovrik.work.evidence.gathered import Evidence
@@ -203,7 +204,7 @@ def quality_of(e: Evidence) -> str:
 
 def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> TradeoffPoint:
     low, high = (s.spread.low, s.spread.high) if s.spread else (seconds, seconds)
-    if e.facts.worth.delivered and s.usual_s:
+    if costs_apart(e) and s.usual_s:
         low, high = low + seconds - s.usual_s, high + seconds - s.usual_s
     values = {
         TIME: seconds,
@@ -241,7 +242,7 @@ def _axis(key: str, values: list[float], quality: str, log: bool | None, e: Evid
     spans = low > 0 and high >= DECADE * low
     title = "Size, MB"
     if key == TIME:
-        title = "Time until it is delivered, s" if e.facts.worth.delivered else "Usual time, s"
+        title = f"{cost_title(e)}, s"
     return Axis(
         key=key, title=title, more=False, log=spans if log is None else log and low > 0, low=low, high=high
     )
@@ -262,7 +263,7 @@ def _lines(e: Evidence, across: Axis, up: Axis, quality: str) -> tuple[LimitLine
     out = []
     for key, value in e.facts.limits.values:
         axis, per = along.get(key, ("", 1.0))
-        if axis in (across.key, up.key) and not (axis == TIME and e.facts.worth.delivered):
+        if axis in (across.key, up.key):
             out.append(LimitLine(LIMIT_KINDS[key], axis, value * per, per))
     return tuple(out)
 

@@ -14,6 +14,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QMenu, QSizePolicy, QToolTip, QWidget
 
+from ovrik.analysis.choice.verdict import Answer
 from ovrik.desk.model.roster_order import FOLDED_FROM, LINE_UP, arranged
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import marks, theme
@@ -24,7 +25,6 @@ from ovrik.report.words.numbers import (
     how_timed,
     left_out_words,
     number,
-    own_time_words,
     quality_words,
     size_words,
     spread_words,
@@ -32,6 +32,7 @@ from ovrik.report.words.numbers import (
     unlike,
 )
 from ovrik.report.words.reasons import reasons_words
+from ovrik.report.words.whole_cost import cost_words, first_words, time_words
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
@@ -140,7 +141,7 @@ class RosterList(QWidget):
         p.drawText(QRectF(box.right() - px(24), box.top(), px(18), box.height()), _RIGHT, sign)
         p.setFont(theme.font(10, 600))
         p.setPen(QColor(t.ink))
-        time = f"{own_time_words(s)} s" if s.usual_s is not None else "–"
+        time = time_words(s, self.model.evidence)
         taken = p.fontMetrics().horizontalAdvance(time) + px(30)
         p.drawText(QRectF(box.left(), box.top(), box.width() - px(28), box.height()), _RIGHT, time)
         font = theme.font(10, 700 if s.standing == "choice" else 500)
@@ -159,7 +160,7 @@ class RosterList(QWidget):
             hollow=not s.counted,
         )
         p.setFont(theme.font(11.5, 600))
-        time = f"{own_time_words(s)} s" if s.usual_s is not None else "–"
+        time = time_words(s, self.model.evidence)
         taken = p.fontMetrics().horizontalAdvance(time) + px(16)
         p.setPen(QColor(t.soft if out and not s.counted else t.ink))
         p.drawText(QRectF(box.right() - taken, box.top() + px(7), taken - 8, px(24)), _RIGHT, time)
@@ -196,6 +197,8 @@ class RosterList(QWidget):
             return "✕ " + words, False
         if s.standing in STANDING and words == "acceptable":
             return STANDING[s.standing][self.model.evidence.verdict.decided], s.standing != "unsure"
+        if s.standing == Answer.SLOWER:
+            return "slower", False
         if words == "acceptable":
             return ANSWERS[s.answer], False
         return words, False
@@ -273,6 +276,10 @@ def roster_said(s: Summary, e: Evidence) -> str:
             f"usual time {s.usual_s:.3f} s, median {number(s.median_s, 3)} s over {runs}, {number(s.fps, 1)} fps, "
             f"×{number(s.times_real_time, 2)} real time"
         )
+    if s.first:
+        lines.append(f"first: {first_words(s)}")
+    if whole := cost_words(s, e):
+        lines.append(f"whole cost {whole}")
     if how := how_timed(s):
         lines.append(how)
     lines.append(f"against the baseline: {ANSWERS[s.answer]}{unlike(s)}")

@@ -34,7 +34,7 @@ from ovrik.report.words.progress import changes_words, order_words
 from ovrik.report.words.reasons import disturbed_words, fell_back_words, first_reason
 from ovrik.report.words.sittings import HEAD, pair_words, row_of, shift_words
 from ovrik.report.words.verdict import sentence_over
-from ovrik.report.words.whole_cost import cost_lines, costs_apart, payoff_words
+from ovrik.report.words.whole_cost import cost_lines, cost_title, costs_apart, payoff_words
 from ovrik.report.words.worth import HEADINGS as WORTH_HEADINGS
 from ovrik.report.words.worth import worth_rows, worth_sentence
 from ovrik.store.records.run import RunRecord
@@ -193,7 +193,7 @@ def _asked(e: Evidence) -> str:
 
 def picture_of(e: Evidence) -> tuple[str, str]:
     """What lies up, and the SVG: quality over time, or size over time where nothing was scored."""
-    shown = [s for s in e.summaries if s.usual_s is not None and s.vmaf is not None]
+    shown = [s for s in e.summaries if s.cost_s is not None and s.vmaf is not None]
     if not shown:
         return "quality", ""
     front = {int(n) for n in _edge(shown)}
@@ -201,10 +201,10 @@ def picture_of(e: Evidence) -> tuple[str, str]:
     marks = [
         SvgMark(
             label=s.contender.label,
-            x=s.usual_s or 0.0,
+            x=s.cost_s or 0.0,
             y=s.vmaf.mean if s.vmaf else 0.0,
-            low=s.spread.low if s.spread else s.usual_s or 0.0,
-            high=s.spread.high if s.spread else s.usual_s or 0.0,
+            low=(s.cost_s or 0.0) + (s.spread.low - (s.usual_s or 0.0) if s.spread else 0.0),
+            high=(s.cost_s or 0.0) + (s.spread.high - (s.usual_s or 0.0) if s.spread else 0.0),
             filled=bool(s.acceptable),
             named=n in front or s.standing == "choice" or s.contender.contender_id == base,
             strong=s.standing == "choice",
@@ -216,14 +216,14 @@ def picture_of(e: Evidence) -> tuple[str, str]:
     lines += [("x", v, f"ceiling {v:g} s") for k, v in e.facts.limits.values if k == "seconds"]
     log = max(times) > 10 * min(times)
     order = [int(n) for n in _edge(shown)]
-    return "quality", trade_off_svg(marks, order, "usual time, s", "VMAF, mean", log, lines)
+    return "quality", trade_off_svg(marks, order, f"{cost_title(e).lower()}, s", "VMAF, mean", log, lines)
 
 
 def _edge(shown: Sequence[Summary]) -> Any:
     import numpy as np
 
     sound = [not s.faults for s in shown]
-    times = np.array([s.usual_s if ok else np.nan for s, ok in zip(shown, sound, strict=True)], float)
+    times = np.array([s.cost_s if ok else np.nan for s, ok in zip(shown, sound, strict=True)], float)
     return edge(times, np.array([s.vmaf.mean if s.vmaf else np.nan for s in shown]), more_up=True)
 
 

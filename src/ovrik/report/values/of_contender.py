@@ -47,6 +47,16 @@ class Differs(PassedOn):
     here: str
 
 
+class ComesFirstPassed(PassedOn):
+    """Something that is made before its exports."""
+
+    kind: str
+    times: tuple[float, ...]
+    """Seconds of each time that it was made."""
+    bytes: int | None
+    """What was written."""
+
+
 class ContenderPassed(PassedOn):
     """One contender with every run of the sitting."""
 
@@ -63,6 +73,11 @@ class ContenderPassed(PassedOn):
     runs: tuple[RunPassed, ...]
     usual_s: float | None
     """The one time shown, seconds."""
+    first_s: float | None
+    """What comes first of a film, seconds: 0 where nothing does; null where not all of it was timed."""
+    cost_s: float | None
+    """The whole cost that the choice goes by, seconds: what comes first, shared, the export, the upload if asked."""
+    first: tuple[ComesFirstPassed, ...]
     fps: float | None
     """Frames of the excerpt / usual time."""
     times_real_time: float | None

@@ -2,7 +2,7 @@
 
 from ovrik.analysis.choice.delivered import upload_s
 from ovrik.analysis.choice.payoff import Payoff
-from ovrik.report.words.numbers import size_words
+from ovrik.report.words.numbers import NONE, own_time_words, size_words
 from ovrik.report.words.phrases import listed
 from ovrik.store.records.made import PreparationKind
 from ovrik.work.evidence.first import ComesFirst
@@ -20,6 +20,13 @@ INCLUDED = ", what comes first included"
 def costs_apart(e: Evidence) -> bool:
     """Whether whole costs are other than usual times of any contender."""
     return e.costs is not e.times.found
+
+
+def cost_title(e: Evidence) -> str:
+    """What an axis of costs is called."""
+    if e.facts.worth.delivered:
+        return "Time until it is delivered"
+    return "Whole cost" if costs_apart(e) else "Usual time"
 
 
 def included(e: Evidence) -> str:
@@ -62,6 +69,15 @@ def cost_words(s: Summary, e: Evidence) -> str:
     if worth.delivered and s.bytes:
         parts.append(f"{upload_s(s.bytes, worth.line_mbit_s):.2f} s upload")
     return f"{s.cost_s:.2f} s: {' + '.join(parts)}" if len(parts) > 1 else ""
+
+
+def time_words(s: Summary, e: Evidence) -> str:
+    """Its usual time, and its share of what comes first where somebody waits for that: "3.10 + 9.03 s"."""
+    if s.usual_s is None:
+        return NONE
+    worth = e.facts.worth
+    first = s.first_s / worth.exports_a_film if s.first_s and worth.first_waits else 0.0
+    return f"{own_time_words(s)}{f' + {first:.2f}' if first else ''} s"
 
 
 def cost_lines(e: Evidence) -> list[str]:

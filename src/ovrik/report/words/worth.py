@@ -7,16 +7,17 @@ from ovrik.report.words.phrases import seconds_words
 from ovrik.work.answers.worth import Used, used
 from ovrik.work.evidence.gathered import Evidence
 
+UPLOAD, DELIVERED = "Upload", "Delivered"
 HEADINGS = (
     "Contender",
     "One export",
     "First, each",
-    "Upload",
-    "Delivered",
+    UPLOAD,
+    DELIVERED,
     "Hours a week",
-    "Saved a week",
+    "Saved",
     "Stored",
-    "Price paid after",
+    "Paid after",
 )
 
 
@@ -52,7 +53,7 @@ def _row(u: Used, e: Evidence) -> WorthRow:
         size_words(round(f.stored_bytes)) if f.stored_bytes is not None else NONE,
         paid,
     )
-    hints = ("", "", _first_hint(e), "", "", "", "against the baseline", "", hint)
+    hints = ("", "", _first_hint(e), "", "", "", "hours a week against the baseline", "", hint)
     return WorthRow(u, cells, hints)
 
 

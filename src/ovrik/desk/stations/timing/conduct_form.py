@@ -35,8 +35,12 @@ class ConductForm(QWidget):
         self.cores.setPlaceholderText(f"all {os.cpu_count()}; or 0,1")
         self.aside = QCheckBox("set aside what is not acceptable, after its first run")
         self.warm_all = QCheckBox("warm up every contender, not only devices")
-        self.most_rounds = QSpinBox()
+        self.most_rounds, self.first_times = QSpinBox(), QSpinBox()
         self.most_rounds.setRange(3, 50)
+        self.first_times.setRange(1, 9)
+        self.first_times.setToolTip(
+            "Pre-renders and analyses, once a round: so that their times have intervals"
+        )
         self.most_minutes = self._seconds(10_000, " min")
         self.most_minutes.setSpecialValueText("no limit")
         self.drop = QCheckBox("leave out what can no longer win")
@@ -48,14 +52,15 @@ class ConductForm(QWidget):
         self.outputs = QLineEdit()
         self.outputs.setPlaceholderText("beside the study")
         self.outputs.setToolTip("An existing folder on the drive to write to")
-        for spin in (self.nice, self.most_rounds):
+        for spin in (self.nice, self.most_rounds, self.first_times):
             spin.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
             spin.setKeyboardTracking(False)
         self._lay_out()
         self.cache.activated.connect(lambda _n: self._keep())
         for box in self._boxes():
             box.toggled.connect(lambda _on: self._keep())
-        for field in (self.rest_limit, self.nice, self.most_rounds, self.most_minutes, self.share):
+        spins = (self.nice, self.most_rounds, self.first_times)
+        for field in (self.rest_limit, *spins, self.most_minutes, self.share):
             field.valueChanged.connect(lambda _v: self._keep())
         for line in (self.cores, self.outputs):
             line.editingFinished.connect(self._keep)
@@ -82,6 +87,7 @@ class ConductForm(QWidget):
             (self.cores, "Cores"),
             (self.rest_limit, "Longest wait"),
             (self.most_rounds, "Most rounds"),
+            (self.first_times, "How often what comes first is timed"),
             (self.most_minutes, "Most minutes"),
             (self.share, "Disturbed above"),
             (self.outputs, "Folder of outputs"),
@@ -95,6 +101,7 @@ class ConductForm(QWidget):
         for parts in (
             (label("Source in the page cache", "soft"), self.cache),
             (label("Niceness, cores", "soft"), self.nice, self.cores),
+            (label("Times that what comes first is made", "soft"), self.first_times),
             (self.rest, self.rest_limit),
             (
                 label("Until decided: at most", "soft"),
@@ -120,6 +127,7 @@ class ConductForm(QWidget):
             self.rest_limit,
             self.nice,
             self.most_rounds,
+            self.first_times,
             self.most_minutes,
             self.share,
         )
@@ -134,6 +142,7 @@ class ConductForm(QWidget):
         self.aside.setChecked(c.set_aside)
         self.warm_all.setChecked(c.warm_all)
         self.most_rounds.setValue(c.most_rounds)
+        self.first_times.setValue(c.first_times)
         self.most_minutes.setValue(c.most_minutes)
         self.drop.setChecked(c.drop_hopeless)
         self.share.setValue(100 * c.disturbed_share)
@@ -160,6 +169,7 @@ class ConductForm(QWidget):
             set_aside=self.aside.isChecked(),
             warm_all=self.warm_all.isChecked(),
             most_rounds=self.most_rounds.value(),
+            first_times=self.first_times.value(),
             most_minutes=self.most_minutes.value(),
             drop_hopeless=self.drop.isChecked(),
             disturbed_share=max(self.share.value(), 1) / 100,

@@ -14,6 +14,7 @@ from ovrik.report.words.numbers import ANSWERS, number, ratio_words, unlike
 from ovrik.report.words.progress import changes_words
 from ovrik.report.words.reasons import first_reason
 from ovrik.report.words.verdict import lead_over, why_not_over
+from ovrik.report.words.whole_cost import cost_title
 from ovrik.study.question.footage_kind import MOST_WEIGHT, FootageKind
 from ovrik.work.answers.over_kinds import OverKinds
 from ovrik.work.evidence.summary import Summary
@@ -82,7 +83,7 @@ class KindsPage(QWidget):
         changes = f"The winner changes with the footage: {said}." if said else ""
         self.changes.setText(" ".join(filter(None, (changes, why))))
         self.changes.setVisible(bool(self.changes.text()))
-        until = "Time until it is delivered" if e.facts.worth.delivered else "Usual time"
+        until = cost_title(e)
         self.what.setText(f"{until}, on each in seconds; over all their weighted geometric mean")
         self._list_kinds(e.kinds)
         self._fill(over)

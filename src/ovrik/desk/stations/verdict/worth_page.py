@@ -17,7 +17,7 @@ from ovrik.report.words.numbers import NONE
 from ovrik.report.words.phrases import seconds_words
 from ovrik.report.words.reasons import first_reason
 from ovrik.report.words.whole_cost import payoff_words
-from ovrik.report.words.worth import HEADINGS, WorthRow, worth_rows, worth_sentence
+from ovrik.report.words.worth import DELIVERED, HEADINGS, UPLOAD, WorthRow, worth_rows, worth_sentence
 from ovrik.study.question.worth import MOST, Worth
 from ovrik.work.answers.worth import programme_worth
 from ovrik.work.evidence.gathered import Evidence
@@ -56,9 +56,8 @@ class WorthPage(QWidget):
         self.trouble.hide()
         self.price, self.yearly, self.price_of = QDoubleSpinBox(), QDoubleSpinBox(), label("", "soft")
         self.waits = QCheckBox("wait for what comes first")
-        self.table = DeskTable(
-            (HEADINGS[0], PROGRAMME, *HEADINGS[1:]), "What each contender comes to in use", last_fills=True
-        )
+        heads = (HEADINGS[0], PROGRAMME, *(h for h in HEADINGS[1:] if h != UPLOAD))
+        self.table = DeskTable(heads, "What each contender comes to in use", last_fills=True)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self._lay_out()
         model.evidence_changed.connect(self.follow)
@@ -97,7 +96,7 @@ class WorthPage(QWidget):
         inner.addWidget(self.trouble)
         column.addWidget(frame)
         frame, inner = sheet()
-        inner.addWidget(label(ABOUT, "soft", wrap=True))
+        self.table.setToolTip(ABOUT)
         inner.addWidget(self.table, 1)
         column.addWidget(frame, 1)
 
@@ -142,12 +141,20 @@ class WorthPage(QWidget):
         forecast = Cell(NONE, "no segments were timed", right=True)
         if whole:
             seconds, low, high, basis = whole
-            forecast = Cell(
-                seconds_words(seconds), f"{seconds_words(low)} to {seconds_words(high)}: {basis}", right=True
-            )
-        name, *others = zip(row.cells, row.hints, strict=True)
-        label = Cell(name[0], first_reason(s.reasons), bold=True, mark=s.contender.contender_id)
-        return [label, forecast, *(Cell(text, hint, right=True) for text, hint in others)]
+            hint = f"{seconds_words(low)} to {seconds_words(high)}: {basis}"
+            if s.first_s:
+                before = s.first_s * e.programme.frames / e.facts.excerpt.frames
+                hint += f"; and about {seconds_words(before)} for what comes first"
+            forecast = Cell(seconds_words(seconds), hint, right=True)
+        cells = dict(zip(HEADINGS, zip(row.cells, row.hints, strict=True), strict=True))
+        sent = f"{cells[UPLOAD][0]} of it upload"
+        label = Cell(s.contender.label, first_reason(s.reasons), bold=True, mark=s.contender.contender_id)
+        told = [
+            Cell(text, sent if head == DELIVERED else hint, right=True)
+            for head, (text, hint) in cells.items()
+            if head not in (HEADINGS[0], UPLOAD)
+        ]
+        return [label, forecast, *told]
 
     # What is asked for
 
