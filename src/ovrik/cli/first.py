@@ -30,7 +30,7 @@ def as_asked(chosen: argparse.Namespace, evidence: "Evidence", kinds: "OverKinds
 def first_(chosen: argparse.Namespace) -> int:
     """`ovrik first STUDY`: pre-renders and analyses, ranked by themselves; --times makes each so often before."""
     from ovrik.report.words.phrases import listed, table
-    from ovrik.report.words.whole_cost import KINDS
+    from ovrik.report.words.whole_cost import name_of
     from ovrik.store.study import Study
     from ovrik.work.campaign.first_steps import ranked_first, time_first
     from ovrik.work.evidence.gathered import gather
@@ -60,7 +60,7 @@ def first_(chosen: argparse.Namespace) -> int:
         return PARTLY if failed else DONE
     rows = [
         (
-            KINDS[f.step.kind],
+            name_of(f.step),
             f"{f.seconds:.2f}" if f.seconds else "–",
             f"{f.low:.2f} to {f.high:.2f}" if f.seconds else "–",
             str(len(f.step.times)),
@@ -81,4 +81,10 @@ def first_(chosen: argparse.Namespace) -> int:
 def _passed(found: Any) -> dict[str, Any]:
     values = asdict(found)
     step = values.pop("step")
-    return {"kind": str(step["kind"]), "times": step["times"], "bytes": step["bytes"], **values}
+    return {
+        "kind": str(step["kind"]),
+        "entered": step["entered"],
+        "times": step["times"],
+        "bytes": step["bytes"],
+        **values,
+    }

@@ -55,6 +55,8 @@ class ComesFirstPassed(PassedOn):
     """Seconds of each time that it was made."""
     bytes: int | None
     """What was written."""
+    entered: bool
+    """Whether somebody took the time of what another program made."""
 
 
 class ContenderPassed(PassedOn):

@@ -9,11 +9,7 @@ from ovrik.work.evidence.first import ComesFirst
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
-KINDS = {
-    PreparationKind.PRE_RENDER: "pre-render",
-    PreparationKind.ANALYSIS: "stabilisation analysis",
-    PreparationKind.ENTERED: "entered by hand",
-}
+KINDS = {PreparationKind.PRE_RENDER: "pre-render", PreparationKind.ANALYSIS: "stabilisation analysis"}
 INCLUDED = ", what comes first included"
 
 
@@ -34,16 +30,23 @@ def included(e: Evidence) -> str:
     return INCLUDED if e.choice and e.choice.first_s and e.facts.worth.first_waits else ""
 
 
+def name_of(step: ComesFirst) -> str:
+    """What it is, in a word or two."""
+    return "entered by hand" if step.entered else KINDS.get(step.kind, str(step.kind))
+
+
 def step_words(step: ComesFirst) -> str:
     """ "pre-render 8.49 s (3 times, 8.2 to 8.9 s, 13.8 MB)"."""
-    name = KINDS.get(step.kind, str(step.kind))
+    name = name_of(step)
     if not step.times:
         return f"{name} not timed"
     middle = sorted(step.times)[len(step.times) // 2] if len(step.times) % 2 else None
     usual = middle if middle is not None else sum(step.times) / len(step.times)
-    more = [] if step.kind is PreparationKind.ENTERED else [_often(step.times)]
+    if step.entered:
+        return f"{name} {step.times[-1]:.2f} s"
+    more = [_often(step.times)]
     more += [size_words(step.bytes)] if step.bytes and step.kind is PreparationKind.PRE_RENDER else []
-    return f"{name} {usual:.2f} s" + (f" ({', '.join(more)})" if more else "")
+    return f"{name} {usual:.2f} s ({', '.join(more)})"
 
 
 def _often(times: tuple[float, ...]) -> str:

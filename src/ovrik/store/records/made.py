@@ -10,13 +10,11 @@ from ovrik.study.programme.excerpt import Excerpt
 
 
 class PreparationKind(StrEnum):
-    """What was made once so that runs can be made; a trial is a short export, to learn how long a run will take; what
-    was entered is somebody's time of what another program makes first."""
+    """What was made once so that runs can be made; a trial is a short export, to learn how long a run will take."""
 
     PRE_RENDER = "pre-render"
     ANALYSIS = "analysis"
     TRIAL = "trial"
-    ENTERED = "entered"
 
 
 @dataclass(frozen=True)
@@ -39,6 +37,11 @@ class Preparation:
     first_frame_s: float | None = None
     bytes: int | None = None
     programme: str = ""
+
+    @property
+    def entered(self) -> bool:
+        """Whether somebody took its time of what another program made: Ovrik ran nothing."""
+        return not self.argv
 
 
 PREPARATIONS = Table(

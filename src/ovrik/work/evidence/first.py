@@ -14,17 +14,17 @@ from ovrik.study.contender.contender import Contender
 class ComesFirst:
     """One thing that is made before an export can run. Fields: `kind`; `key`, which contenders that share it have in
     common; `times`, seconds of each time that it was made, in order, () where none is known; `bytes` of what was
-    written, None unknown."""
+    written, None unknown; `entered`, whether somebody took the times of what another program made."""
 
     kind: PreparationKind
     key: str
     times: tuple[float, ...]
     bytes: int | None = None
+    entered: bool = False
 
     def step(self, found: Joint) -> Step:
         """As it enters the whole cost, on the machine of these times."""
-        by_hand = self.kind is PreparationKind.ENTERED
-        return entered(self.times[-1], found) if by_hand else step_of(self.times, found)
+        return entered(self.times[-1], found) if self.entered else step_of(self.times, found)
 
 
 def entered_key(contender_id: int) -> str:
@@ -49,6 +49,7 @@ def comes_first(
             key=key,
             times=tuple(p.wall_s or 0.0 for p in mine),
             bytes=mine[-1].bytes if mine else None,
+            entered=bool(mine) and mine[-1].entered,
         )
         for key, mine in found.items()
     )
@@ -60,6 +61,7 @@ def _needed(
     said = [r.conditions["first"] for r in runs if r.counts and isinstance(r.conditions.get("first"), list)]
     if said:
         return [str(key) for key in said[-1]]
+    done = [p for p in done if not p.entered]
     mine = [p for p in done if p.contender_id in like_it]
     # An analysis that a contender of another build or device needs may have been there before the study: what the
     # same one took here stands for it.

@@ -67,7 +67,7 @@ def enter_first(study: Study, contender: Contender, seconds: float) -> None:
     facts, programme = study.facts(), study.programme()
     made = Preparation(
         key=entered_key(contender.contender_id),
-        kind=PreparationKind.ENTERED,
+        kind=PreparationKind.PRE_RENDER,
         contender_id=contender.contender_id,
         excerpt=facts.excerpt,
         argv=(),
