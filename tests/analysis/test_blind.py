@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.stats import binomtest
 
-from ovrik.analysis.scores.blind import NEITHER, ONE, OPEN, OTHER, RISK, needed, told
+from ovrik.analysis.scores.blind import NEITHER, ONE, OPEN, OTHER, RISK, needed, power, told
 
 
 @pytest.mark.parametrize("most", [6, 12, 20, 40])
@@ -89,3 +89,20 @@ def test_the_bounds_are_those_of_a_search_through_every_sequence(most: int) -> N
         if called.any(axis=1).mean() <= RISK:
             best = bounds
     assert needed(most) == best
+
+
+@pytest.mark.parametrize(("most", "share"), [(20, 0.75), (40, 0.75), (12, 0.9), (60, 0.6)])
+def test_how_often_a_viewer_is_found_agrees_with_viewers_who_are_drawn(most: int, share: float) -> None:
+    draw, found = np.random.default_rng(most), 0
+    for _viewer in range(1500):
+        answers: list[bool] = []
+        while told(answers, most).answer == OPEN:
+            answers.append(bool(draw.random() < share))
+        found += told(answers, most).answer == ONE
+    assert found / 1500 == pytest.approx(power(most, share), abs=0.04)
+
+
+def test_more_trials_find_more_and_a_guesser_is_found_no_more_than_is_said() -> None:
+    assert power(20, 0.75) < power(40, 0.75) < power(60, 0.75)
+    for most in (6, 20, 40, 60):
+        assert 2 * power(most, 0.5) <= RISK + 1e-12

@@ -79,6 +79,21 @@ def _called(bounds: Sequence[int]) -> float:
     return called
 
 
+@cache
+def power(most: int, share: float, risk: float = RISK) -> float:
+    """How often somebody who chooses one of the two in this share of trials is told to see it, in comparisons of at
+    most so many: exactly, over all sequences of answers."""
+    alive, found = np.array([1.0]), 0.0
+    for n, bound in enumerate(needed(most, risk), 1):
+        spread = np.zeros(n + 1)
+        spread[:n] += alive * (1 - share)
+        spread[1:] += alive * share
+        at = np.arange(n + 1)
+        found += float(spread[at >= bound].sum())
+        alive = np.where((at >= bound) | (n - at >= bound), 0.0, spread)
+    return found
+
+
 def told(chose_one: Sequence[bool], most: int = USUAL_MOST, risk: float = RISK) -> Told:
     """What the answers so far come to. Raises ValueError for more answers than trials."""
     n, k = len(chose_one), sum(chose_one)

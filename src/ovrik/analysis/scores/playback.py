@@ -25,11 +25,26 @@ def paced(moments: Sequence[float], rate: float, preroll: int = PREROLL) -> Pace
     return Pace(
         frames=len(came),
         late=int((behind > 0).sum()),
-        dropped=int((behind > 1.0 / rate).sum()),
+        dropped=_without_new(came - came[0] - preroll / rate, rate),
         sustained=float((len(came) - 1) / (came[-1] - came[0])) if came[-1] > came[0] else float("inf"),
         hitch_s=float(max(0.0, waits.max() - 1 / rate)),
         rate=rate,
     )
+
+
+def _without_new(came: np.ndarray, rate: float) -> int:
+    """Periods of 1 / rate on the screen, from the moment at which the first frame is shown until the last one is, in
+    which nothing new could be: a period shows the newest frame that came before its end, and none before it is due.
+    `came`, shape (n,), seconds from that moment."""
+    came, last = np.maximum.accumulate(came), len(came) - 1  # one after another, as they are shown
+    periods = np.arange(max(last, int(np.floor(came[-1] * rate + TOUCH))) + 1)
+    newest = np.searchsorted(came, (periods + 1) / rate - TOUCH / rate, side="right") - 1
+    shown = np.minimum(np.maximum(newest, 0), periods)
+    return int((np.diff(shown) <= 0).sum())
+
+
+TOUCH = 1e-9
+"""Of a period: a frame that comes at its very end belongs to the next one, whatever sums of floats make of it."""
 
 
 def between(rounds: Sequence[float]) -> tuple[float, float, float]:

@@ -10,8 +10,8 @@ HELD_SHARE = 0.98
 class Pace:
     """How one stream was played.
 
-    Fields: `frames`; `late`, frames that came after they were due; `dropped`, those that came more than a whole frame
-    after: a player has shown the frame before for so long; `sustained`, frames per
+    Fields: `frames`; `late`, frames that came after they were due; `dropped`, periods of a frame on the screen in
+    which nothing new could be shown; `sustained`, frames per
     second between the first and the last; `hitch_s`, the longest wait for a frame beyond its own time; `rate`, what
     was asked for.
     """

@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from ovrik.analysis.scores.blind import LEAST, MOST, NEITHER, ONE, OPEN, OTHER, Told, told
+from ovrik.analysis.scores.blind import LEAST, MOST, NEITHER, ONE, OPEN, OTHER, Told, power, told
 from ovrik.errors import OvrikError
 from ovrik.study.facts.notes import REFERENCE, Blind, BlindChoice, Spot
 
@@ -84,6 +84,19 @@ def told_of(blind: Blind) -> Told:
     return told([c.chose_one for c in blind.choices], blind.most)
 
 
+SEEN_OFTEN, SEEN_MOSTLY = 0.75, 0.9
+"""Shares of trials in which a viewer chooses rightly."""
+
+
+def power_words(most: int) -> str:
+    """What so many trials find, in a sentence."""
+    often, mostly = (100 * power(most, share) for share in (SEEN_OFTEN, SEEN_MOSTLY))
+    return (
+        f"Up to {most} trials find a viewer who chooses rightly three times in four in {often:.0f} % of "
+        f"comparisons, nine times in ten in {mostly:.0f} %."
+    )
+
+
 def told_words(blind: Blind, one: str, other: str) -> str:
     """The same in words, with the names of the two."""
     found = told_of(blind)
@@ -92,7 +105,8 @@ def told_words(blind: Blind, one: str, other: str) -> str:
     if not n:
         return "No answer yet."
     if found.answer == NEITHER:
-        return f"You could not tell them apart: {one} was chosen in {k} of {n} ({interval})."
+        chosen = f"{one} was chosen in {k} of {n} ({interval})"
+        return f"You could not tell them apart: {chosen}. {power_words(blind.most)}"
     if found.answer == OPEN:
         return f"Not decided: {one} was chosen in {k} of {n} ({interval})."
     winner, times = (one, k) if found.answer == ONE else (other, n - k)

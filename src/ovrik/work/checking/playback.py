@@ -323,7 +323,7 @@ def playback_words(found: Played) -> str:
     else:
         worst = max(found.one.paces, key=lambda p: (p.dropped, p.hitch_s))
         said = (
-            f"does not play in real time: {worst.dropped} of {worst.frames} frames dropped, "
+            f"does not play in real time: the picture stood still for {worst.dropped} frames of {worst.frames}, "
             f"{playback_rate_words(found)}, longest hitch {1000 * worst.hitch_s:.0f} ms"
         )
     return f"{found.size} size: {said}{limit_words(found)}"

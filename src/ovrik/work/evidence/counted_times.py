@@ -60,8 +60,11 @@ class LineUpTimes:
     base_by_hand: int | None
 
     def base_for(self, contender_id: int) -> int | None:
-        """The row to compare a contender with: like with like, a time by hand with the baseline's times by hand."""
-        return self.base_by_hand if contender_id in self.by_hand else self.base
+        """The row to compare a contender with: like with like where there is such, a time by hand with the baseline's
+        times by hand; else with what there is of it, across the rounds."""
+        kinds = (self.base, self.base_by_hand)
+        alike, other = reversed(kinds) if contender_id in self.by_hand else kinds
+        return other if alike is None else alike
 
 
 def line_up_times(

@@ -18,7 +18,7 @@ from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
 from ovrik.study.facts.notes import REFERENCE, WHOLE, Blind, Spot
-from ovrik.work.checking.blind import BlindSeries, told_words
+from ovrik.work.checking.blind import BlindSeries, power_words, told_words
 from ovrik.work.checking.moments import Telling
 from ovrik.work.evidence.shown_files import Looked, output_of, reference_of
 
@@ -64,6 +64,9 @@ class BlindPage(QWidget):
         self.most.setRange(LEAST, MOST)
         self.most.setValue(USUAL_MOST)
         self.most.setAccessibleName("Trials at the most")
+        self.most.setSingleStep(20)
+        self.finds = label(power_words(USUAL_MOST), "soft", wrap=True)
+        self.most.valueChanged.connect(lambda most: self.finds.setText(power_words(most)))
         self.watched = QComboBox()
         self.watched.addItems([name for name, _z in SIZES])
         self.watched.setAccessibleName("Watched at")
@@ -74,9 +77,9 @@ class BlindPage(QWidget):
         self.said = label("", wrap=True, copy=True)
         self.about = label(
             "Each time, choose the picture that is nearer to the reference; hold H to see the reference. It ends as "
-            "soon as the answer is certain: somebody who only guesses seems to tell them apart in no more than "
-            "5 of 100 comparisons. Compared with the reference itself, it shows whether an output can be told "
-            "from it at all.",
+            "soon as they are told apart, or can't be any more: somebody who only guesses seems to tell them apart "
+            "in no more than 5 of 100 comparisons. Compared with the reference itself, it shows whether an output "
+            "can be told from it at all.",
             "soft",
             wrap=True,
         )
@@ -98,6 +101,7 @@ class BlindPage(QWidget):
                 self.begin_button,
             )
         )
+        column.addWidget(self.finds)
         column.addWidget(self.about)
         column.addWidget(self.said)
         column.addWidget(label("Comparisons on file", "head"))
