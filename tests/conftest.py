@@ -27,6 +27,7 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
+from ovrik.work.evidence import noise
 from ovrik.work.timing import series
 from played import Played
 from swept import SWEPT
@@ -81,6 +82,12 @@ def losses_left_out(request: pytest.FixtureRequest) -> Iterator[None]:
         if not any(name in request.path.as_posix() for name in MEASURED):
             leave_losses_out(patch)
         yield
+
+
+@pytest.fixture(autouse=True)
+def no_fixed_job(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Nothing is known of this machine, and no test but its own spends seconds on a job to learn it."""
+    monkeypatch.setattr(noise, "spread_of_job", lambda _stop: None)
 
 
 @pytest.fixture

@@ -11,6 +11,7 @@ from approving import allow_program
 from calm import CALM
 from ovrik.export.run.order import PlannedRun
 from ovrik.machine.builds.build import locate
+from ovrik.report.words.progress import where_words
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.study.encoder.recipe import recipe
@@ -111,7 +112,13 @@ def test_a_disturbed_run_is_repeated_at_the_end_of_its_round(
     monkeypatch.setattr(timing, "disturbances", once)
     study.set_conduct(replace(CALM, repeat_disturbed=True))
     todo = [PlannedRun(c, n, False) for n, c in ((1, 1), (1, 2), (2, 2), (2, 1))]
-    assert time_all(study, todo)
+    told = list[str]()
+    assert time_all(study, todo, lambda update: told.append(where_words(update)) if update.ended else None)
+    assert told[0] == "round 1"
+    assert (
+        told[2] == "round 1 once more: other programs used 40 % of the processors (backup 80 % of a core)"
+    ), "and why"
+    assert not any("once more" in words for words in (*told[:2], *told[3:]))
     made = [(r.contender_id, r.round, bool(r.disturbed)) for r in study.runs()]
     assert made == [(1, 1, True), (2, 1, False), (1, 1, False), (2, 2, False), (1, 2, False)]
     assert [s.rounds for s in gather(study).summaries[:2]] == [2, 2]

@@ -239,7 +239,8 @@ def _row(s: Summary) -> dict[str, Any]:
         if on
     ]
     marks += ["brought in"] if any(r.origin is Origin.BROUGHT_IN for r in s.counted) else []
-    both = f"{quality_words(v.mean, 1, s.sampled)}, {number(v.p5, 1)}" if v else "–"
+    means = f"{quality_words(v.mean, 1, s.sampled)} ({v.harmonic:.1f})" if v else ""
+    both = f"{means}, {number(v.p5, 1)}" if v else "–"
     return {
         "label": s.contender.label,
         "marks": marks,

@@ -47,6 +47,7 @@ HEAD = (
     "size",
     "MB/min",
     "VMAF",
+    "harmonic",
     "5 %",
     "state",
 )
@@ -196,6 +197,7 @@ def _cells(s: Summary) -> tuple[str, ...]:
         size_words(s.bytes),
         number(s.mb_per_minute, 1),
         quality_words(s.vmaf.mean if s.vmaf else None, 1, s.sampled),
+        quality_words(s.vmaf.harmonic if s.vmaf else None, 1, s.sampled),
         quality_words(s.vmaf.p5 if s.vmaf else None, 1, s.sampled),
         state_words(s),
     )

@@ -15,7 +15,7 @@ from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
 CellValue = str | int | float | None
-POOLED = ("mean", "p5", "p1", "worst_second")
+POOLED = ("mean", "harmonic", "p5", "p1", "worst_second")
 
 
 @dataclass(frozen=True)
@@ -78,6 +78,8 @@ CONTENDER_COLUMNS: tuple[tuple[str, Callable[[Summary], CellValue]], ...] = (
     ("simulated", lambda s: int(s.contender.simulated)),
     ("timed", lambda s: timed_by(s.counted[-1]) if s.counted else ""),
     ("rounds", attrgetter("rounds")),
+    ("first_s", attrgetter("first_s")),
+    ("cost_s", attrgetter("cost_s")),
     ("usual_s", attrgetter("usual_s")),
     ("median_s", attrgetter("median_s")),
     ("doubt_s", attrgetter("doubt_s")),

@@ -123,11 +123,11 @@ def _assumed_spread(evidence: Evidence) -> str:
     noise, conduct = evidence.times.found.noise, evidence.facts.conduct
     if not evidence.times.found.counts.any() or noise.total >= ENOUGH_FREEDOM:
         return ""
-    seen = (
-        f"as {conduct.noise_runs} earlier runs on this machine showed"
-        if conduct.noise_runs
-        else "since nothing is known of this machine yet"
-    )
+    seen = "since nothing is known of this machine yet"
+    if conduct.noise_runs:
+        seen = f"as {conduct.noise_runs} earlier runs on this machine showed"
+    elif conduct.noise_job:
+        seen = f"from a short fixed job, which spread by {100 * conduct.noise_job:.1f} % here"
     return f"Few runs so far: their spread is taken to be {100 * conduct.noise:.0f} % at first, {seen}."
 
 

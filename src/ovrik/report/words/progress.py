@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 
 from ovrik.analysis.times.ahead import Ahead
 from ovrik.report.words.phrases import listed, seconds_words
+from ovrik.report.words.reasons import disturbed_words
 from ovrik.work.answers.over_kinds import OverKinds, places_on
 from ovrik.work.answers.rivals import Rest, still_open
 from ovrik.work.evidence.gathered import Evidence
@@ -19,7 +20,9 @@ def waiting_words(w: Waiting) -> str:
 
 
 def where_words(update: TimingUpdate) -> str:
-    """ "round 3", "warm-up"."""
+    """ "round 3", "warm-up", "round 3 once more: other programs used 90 % of the processors"."""
+    if update.again:
+        return f"round {update.planned.round} once more: {disturbed_words(update.again)}"
     return "warm-up" if update.planned.warmup else f"round {update.planned.round}"
 
 

@@ -29,7 +29,8 @@ class Conduct:
     win); `set_aside`, whether an output that misses a limit or does not conform ends its contender's part while the
     choice is decided; `warm_all`, warm up every contender then, not only those that need it; `noise`, the spread of
     one run that is assumed before the study's own runs show it, from `noise_runs` earlier ones on this machine, 0
-    where it is only stated; `noise_alike`, how much a run resembles the one before it, 0 to 1, and `noise_pairs`,
+    where it is only stated, or taken from a short series of a fixed job, whose own spread is `noise_job`, 0 where
+    none was made; `noise_alike`, how much a run resembles the one before it, 0 to 1, and `noise_pairs`,
     of how many pairs of runs that is worth; `disturbed_share`, the share of all processors used by others above
     which a run is disturbed; `repeat_disturbed`, whether it is then made again at the end of its round; `outputs`,
     the folder (and with it the drive) in which the study's folder of outputs lies, "" for beside the study;
@@ -53,6 +54,7 @@ class Conduct:
     warm_all: bool = False
     noise: float = STATED_NOISE
     noise_runs: int = 0
+    noise_job: float = 0.0
     noise_alike: float = STATED_ALIKE
     noise_pairs: float = STATED_PAIRS
     most_rounds: int = 12

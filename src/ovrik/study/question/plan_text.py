@@ -10,7 +10,15 @@ from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.limits import Limits
 from ovrik.study.question.worth import PRICES
 
-ELSEWHERE = ("noise", "noise_runs", "noise_alike", "noise_pairs", "reference", "reference_checksum")
+ELSEWHERE = (
+    "noise",
+    "noise_runs",
+    "noise_job",
+    "noise_alike",
+    "noise_pairs",
+    "reference",
+    "reference_checksum",
+)
 """What belongs to a study alone, or stands in another place of a plan."""
 
 

@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from ovrik.errors import Ask, PassingTrouble
+from ovrik.errors import Ask, PassingTrouble, Stopped
 from ovrik.export.run.order import PlannedRun, planned_runs
 from ovrik.store.records.looks import Looks
 from ovrik.store.study import Study
@@ -20,6 +20,7 @@ from ovrik.work.timing.schedule import further, remaining
 from ovrik.work.timing.series import time_all
 from ovrik.work.timing.update import TimingUpdate, Watcher
 
+FIXED_JOB = "Trying how evenly a short fixed job runs on this machine"
 CheckedRounds = Callable[[ScoringUpdate], None]
 
 
@@ -66,7 +67,10 @@ def until_decided(
 ) -> bool:
     """Add rounds for as long as `ask` names somebody to be timed, and no longer than a limit of the study's conduct
     allows. True when all runs ended well."""
-    assume_noise(study)
+    try:
+        assume_noise(study, should_stop, lambda: checked(ScoringUpdate(FIXED_JOB, 0.0)))
+    except Stopped:
+        return False
     facts, well, ids = study.facts(), True, list(ids)
     limit = facts.conduct.most_minutes
     until = time.monotonic() + 60 * limit if limit else None

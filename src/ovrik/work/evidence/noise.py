@@ -1,27 +1,38 @@
 """The noise a study assumes before its own runs show it, and what its runs show for later ones."""
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import replace
 
 from ovrik.analysis.times.noise import STATED, Shown, pooled_prior
 from ovrik.analysis.times.succession import Likeness
+from ovrik.errors import Ask
 from ovrik.machine.workstation.noise_seen import NoiseSeen, noise_seen, remember_noise
 from ovrik.store.study import Study
+from ovrik.work.evidence.fixed_job import begun_with, spread_of_job
 from ovrik.work.evidence.gathered import Evidence, counted
 
 
-def assume_noise(study: Study) -> None:
-    """Take what earlier studies on this machine showed, before the first run that counts; after that it stays, so
-    that the study says the same tomorrow."""
+def assume_noise(
+    study: Study, should_stop: Ask = lambda: False, say: Callable[[], None] = lambda: None
+) -> None:
+    """Take what earlier studies on this machine showed, before the first run that counts; where there are none, the
+    order of magnitude that a short series of a fixed job shows (`say` is called before it). After that it stays, so
+    that the study says the same tomorrow. Raises Stopped."""
     if counted(study):
         return
     mine = [n for n in noise_seen() if n.study != noise_name(study)]
     shown = [Shown(n.spread, n.freedom, Likeness(n.correlation, n.pairs)) for n in mine]
-    found = pooled_prior(shown) or STATED
-    conduct = study.facts().conduct
+    known, job, conduct = pooled_prior(shown), 0.0, study.facts().conduct
+    if known is None and not conduct.noise_job:
+        say()
+        job = spread_of_job(should_stop) or 0.0
+    job = job or conduct.noise_job if known is None else 0.0
+    found = known or STATED
     assumed = replace(
         conduct,
-        noise=found.spread,
+        noise=begun_with(job) if job else found.spread,
+        noise_job=job,
         noise_runs=found.runs,
         noise_alike=found.alike.correlation,
         noise_pairs=found.alike.pairs,

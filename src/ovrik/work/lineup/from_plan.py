@@ -99,7 +99,10 @@ def study_from_plan(question: Question, path: Path) -> Study:
     study.set_limits(question.limits)
     study.set_worth(replace(question.worth, prices=study.facts().worth.prices))
     found = study.facts().conduct  # what earlier runs on this machine showed is no part of a plan
-    seen = {name: getattr(found, name) for name in ("noise", "noise_runs", "noise_alike", "noise_pairs")}
+    seen = {
+        name: getattr(found, name)
+        for name in ("noise", "noise_runs", "noise_job", "noise_alike", "noise_pairs")
+    }
     study.set_conduct(replace(question.conduct, **seen))
     if question.conduct.reference:
         name_reference(study, Path(question.conduct.reference))

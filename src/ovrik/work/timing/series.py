@@ -139,7 +139,7 @@ class _Series:
         self.now: Mapping[str, float] = {}
         self.barred: dict[tuple[int, int], str] = {}
         self.plans: dict[tuple[int, int], Plan] = {}
-        self.repeated: set[PlannedRun] = set()
+        self.repeated: dict[PlannedRun, tuple[Disturbance, ...]] = {}
         self.between: list[float] = []
         self.took: dict[tuple[int, int], list[float]] = {}
         for kind, place in enumerate(self.places):
@@ -219,7 +219,7 @@ class _Series:
             or planned in self.repeated
         ):
             return
-        self.repeated.add(planned)
+        self.repeated[planned] = self.disturbed_now
         end = number
         while end < len(self.todo) and self.todo[end].round == planned.round:
             end += 1
@@ -241,6 +241,7 @@ class _Series:
             total=len(self.todo),
             label=self.contenders[planned.contender_id].label,
             frames=self._plan(planned).frames,
+            again=self.repeated.get(planned, ()),
             **more,
         )
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from ovrik.analysis.times.time_left import TimeLeft
 from ovrik.export.run.order import PlannedRun
 from ovrik.export.run.progress import Progress
+from ovrik.study.facts.disturbance import Disturbance
 from ovrik.work.answers.rivals import Rest
 from ovrik.work.timing.fairness import Waiting
 
@@ -16,7 +17,8 @@ class TimingUpdate:
     between runs; `frames` to be written; `left` for all that is to come, None while unknown; `ended`, the state
     of a run that has just ended, or "", and its `reason`; `preparing`, what is made once before the run, or "";
     `rest`, what is open while rounds are added until it is decided, None else; `now`, the last readings of what
-    goes on, by the names of a trace; `waiting`, the rest before the run, None when there is none."""
+    goes on, by the names of a trace; `waiting`, the rest before the run, None when there is none; `again`, what
+    disturbed it when it was made before, where it is made once more for that."""
 
     planned: PlannedRun
     number: int
@@ -31,6 +33,7 @@ class TimingUpdate:
     rest: Rest | None = None
     now: Mapping[str, float] = field(default_factory=dict)
     waiting: Waiting | None = None
+    again: tuple[Disturbance, ...] = ()
 
 
 Watcher = Callable[[TimingUpdate], None]

@@ -5,14 +5,14 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
-from ovrik.analysis.scores.pooling import Pooled, lost
+from ovrik.analysis.scores.pooling import lost
 from ovrik.analysis.signals.loss_kinds import LOSS_KINDS
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, scrolling_column, set_role
-from ovrik.quality.scores.metric_table import METRICS, Metric
+from ovrik.quality.scores.metric_table import METRICS
 from ovrik.report.words.numbers import number
 from ovrik.report.words.rows import output_rows
 from ovrik.store.records.score import ScoreRecord
@@ -34,7 +34,7 @@ class ScoreSheet(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
-        headings = ("Score", "Mean", "5 %", "1 %", "Worst")
+        headings = ("Score", "Mean", "Harm.", "5 %", "1 %", "Worst")
         self.numbers = DeskTable(headings, "Scores of the selected contender", True)
         self.numbers.setObjectName("tight")
         self.numbers.share_width(but_first=True)
@@ -77,8 +77,8 @@ class ScoreSheet(QWidget):
         rows = []
         for m in METRICS:
             pooled = s.quality.get(m.key) if s else None
-            values = [getattr(pooled, k, None) for k in ("mean", "p5", "p1", "worst_second")]
-            hints = (_harmonic(m, pooled), "5th percentile", "1st percentile", "lowest mean over one second")
+            values = [getattr(pooled, k, None) for k in ("mean", "harmonic", "p5", "p1", "worst_second")]
+            hints = ("", "harmonic mean", "5th percentile", "1st percentile", "lowest mean over one second")
             cells = [
                 Cell(number(v, m.digits), hint, right=True) for v, hint in zip(values, hints, strict=True)
             ]
@@ -144,10 +144,6 @@ class PointsSheet(QWidget):
         set_role(self.text, "trouble" if faults else "")
         lines = [*(faults or ["✓ yes, in every point that could be told"]), *point_lines(score)]
         self.text.setText("\n".join(lines))
-
-
-def _harmonic(m: Metric, found: Pooled | None) -> str:
-    return f"harmonic mean {found.harmonic:.{m.digits}f}" if found else ""
 
 
 def point_lines(score: ScoreRecord) -> list[str]:

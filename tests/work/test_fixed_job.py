@@ -1,0 +1,76 @@
+"""A machine of which nothing is known: a short series of a fixed job says of what order runs spread."""
+
+import math
+import statistics
+from collections.abc import Callable
+
+import pytest
+
+from added_runs import add_run
+from ovrik.errors import Stopped
+from ovrik.machine.workstation.noise_seen import NoiseSeen, remember_noise
+from ovrik.report.words.numbers import assumed_words
+from ovrik.store.study import Study
+from ovrik.study.question.conduct import STATED_NOISE
+from ovrik.work.evidence import fixed_job, noise
+from ovrik.work.evidence.counted_times import prior_of
+from ovrik.work.evidence.fixed_job import begun_with, spread_of_job
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.noise import assume_noise
+
+
+def job(monkeypatch: pytest.MonkeyPatch, found: float | None) -> list[str]:
+    told = list[str]()
+    monkeypatch.setattr(noise, "spread_of_job", lambda _stop: told.append("made") or found)
+    return told
+
+
+def test_it_is_made_once_where_nothing_is_known_and_said_before(
+    study: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    told = job(monkeypatch, 0.012)
+    assume_noise(study, say=lambda: told.append("said"))
+    assert told == ["said", "made"]
+    conduct = study.facts().conduct
+    assert (conduct.noise_job, conduct.noise, conduct.noise_runs) == (0.012, pytest.approx(0.024), 0)
+    assert prior_of(conduct).fades, "an order of magnitude, which the runs themselves soon outweigh"
+    assume_noise(study)
+    assert len(told) == 2
+    assert study.facts().conduct == conduct
+    add_run(study, study.contenders()[0].contender_id, 1, 3.0)
+    assert "a short fixed job, which spread by 1.2 % here" in assumed_words(gather(study))
+
+
+def test_earlier_runs_here_say_more_than_a_job(study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
+    told = job(monkeypatch, 0.2)
+    remember_noise(NoiseSeen("an earlier one", 0.05, 30.0, 0.2, 4.0))
+    assume_noise(study)
+    assert told == []
+    assert (study.facts().conduct.noise, study.facts().conduct.noise_job) == (pytest.approx(0.05), 0.0)
+
+
+def test_a_job_that_can_not_be_made_leaves_what_is_usual(
+    study: Study, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job(monkeypatch, None)
+    assume_noise(study)
+    assert (study.facts().conduct.noise, study.facts().conduct.noise_job) == (STATED_NOISE, 0.0)
+
+
+@pytest.mark.parametrize(("spread", "begins"), [(0.0, 0.02), (0.03, 0.06), (5.0, 0.3)])
+def test_what_is_begun_with_stays_within_what_can_be(spread: float, begins: float) -> None:
+    assert begun_with(spread) == pytest.approx(begins)
+
+
+def test_the_job_is_real_and_its_first_run_only_warms_up(monkeypatch: pytest.MonkeyPatch) -> None:
+    took = list[float]()
+    real: Callable[..., float] = fixed_job._took
+    monkeypatch.setattr(fixed_job, "_took", lambda *given: took.append(real(*given)) or took[-1])
+    found = spread_of_job(times=4)
+    assert len(took) == 4
+    assert found == pytest.approx(statistics.stdev(math.log(s) for s in took[1:]))
+    monkeypatch.setattr(fixed_job, "JOB", ("-f", "nonsense"))
+    assert spread_of_job(times=2) is None
+    monkeypatch.undo()
+    with pytest.raises(Stopped):
+        spread_of_job(lambda: True, times=2)
