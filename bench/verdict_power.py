@@ -5,7 +5,7 @@ import sys
 import time
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import chain
 
 import numpy as np
@@ -18,6 +18,7 @@ from ovrik.analysis.times.ahead import Ahead, ahead, position
 from ovrik.analysis.times.joint import Joint, Times, joint
 from ovrik.analysis.times.noise import STATED, Prior, Shown, pooled_prior
 from ovrik.analysis.times.ratio import Ratio
+from ovrik.work.evidence.fixed_job import TIMES, begun_with
 
 BAND, BEFORE = 0.02, 10
 """The tie band; and earlier studies of the same kind that a machine is known by."""
@@ -138,13 +139,25 @@ class Cell:
         return 100 * float(np.mean([getattr(o, name) for o in self.outcomes]))
 
 
+JOB_SHARE = 0.5
+"""A short job that touches no drive spreads by so much of what exports do."""
+
+
+def _job(kind: Kind, draw: np.random.Generator) -> float:
+    """How a fixed job spread on the same machine."""
+    truth = line_up(replace(kind, contenders=1, spread=JOB_SHARE * kind.spread, erratic=""), draw)
+    return float(np.std(truth.errors[0, : TIMES - 1], ddof=1))
+
+
 def cell(kind: Kind, known: bool, studies: int) -> Cell:
-    """Simulate it; a known machine is known by other studies for every twenty."""
+    """Simulate it; a known machine is known by other studies for every twenty, another by a fixed job."""
     draw, prior, out = drawn(f"{kind} {known}"), STATED, list[Outcome]()
     for number in range(studies):
         if known and number % 20 == 0:
             before = (study(kind, draw, STATED).shown for _ in range(BEFORE))
             prior = pooled_prior([s for s in before if s]) or STATED
+        if not known:
+            prior = replace(STATED, spread=begun_with(_job(kind, draw)))
         out.append(study(kind, draw, prior))
     return Cell(kind, known, tuple(out))
 

@@ -34,7 +34,8 @@ class Position:
 
     Fields: `logs`, estimated log seconds, shape (m,); `errors`, how far off those may be, shape (m,); `counts`,
     runs so far, shape (m,); `able`, who may win; `noise` of one run of each; `also`, the row that is timed in every
-    round besides, or None; `rounds`, made so far; `most_rounds`, the limit; `band` of a tie."""
+    round besides, or None; `rounds`, made so far; `most_rounds`, the limit; `band` of a tie; `beside`, seconds of
+    each that are part of its cost and no machine time of a run, shape (m,)."""
 
     logs: np.ndarray
     errors: np.ndarray
@@ -45,6 +46,7 @@ class Position:
     rounds: int
     most_rounds: int
     band: float
+    beside: np.ndarray
 
 
 def ahead(now: Position, seed: int = 0) -> Ahead:
@@ -71,7 +73,7 @@ def ahead(now: Position, seed: int = 0) -> Ahead:
         logs = np.where(timed, (logs * counts + took) / (counts + 1), logs)
         counts = counts + timed
         runs += timed.sum(axis=1)
-        seconds += (np.exp(took) * timed).sum(axis=1)
+        seconds += (np.maximum(np.exp(took) - now.beside, 0.0) * timed).sum(axis=1)
         total = total + np.maximum(timed.sum(axis=1, keepdims=True) - 1, 0)
         wide = reach.of(total, counts)
         active = _active(logs, counts, variances, wide, now)
@@ -118,10 +120,17 @@ def _active(
 
 
 def position(
-    found: Joint, able: np.ndarray, also: int | None, band: float, rounds: int, most_rounds: int
+    found: Joint,
+    able: np.ndarray,
+    also: int | None,
+    band: float,
+    rounds: int,
+    most_rounds: int,
+    runs: np.ndarray | None = None,
 ) -> Position:
     """Where a study stands that was timed: `able` as for a contest; `also`, the baseline's row while it is timed in
-    every round; `rounds` made, of at most `most_rounds`."""
+    every round; `rounds` made, of at most `most_rounds`; `runs`, log seconds of a run of each where what was `found`
+    are whole costs, shape (k,)."""
     wins = able & (found.counts > 0)
     rows = np.flatnonzero(wins | (np.arange(len(able)) == (-1 if also is None else also)))
     own, counts = found.noise, found.counts[rows]
@@ -140,6 +149,7 @@ def position(
         rounds=rounds,
         most_rounds=most_rounds,
         band=band,
+        beside=np.exp(found.logs[rows]) - np.exp((found.logs if runs is None else runs)[rows]),
     )
 
 

@@ -29,15 +29,16 @@ class Rivals:
 
 
 def rivals(evidence: Evidence, ids: Sequence[int]) -> Rivals:
-    """Who could still win among these contenders: those that are acceptable, or whose output is not checked yet."""
-    times, facts = evidence.times, evidence.facts
+    """Who could still win among these contenders: those that are acceptable, or whose output is not checked yet. What
+    counts is what the choice goes by, the whole cost."""
+    times, costs, facts = evidence.times, evidence.costs, evidence.facts
     ids_by_row = {row: i for i, row in times.rows.items()}
     able = np.zeros(len(times.found.logs), bool)
     for s in evidence.summaries:
         able[s.entrant.row] = s.contender.contender_id in ids and not s.reasons
     base = times.base if facts.baseline_id in ids and not failed(evidence.of(facts.baseline_id)) else None
     rank = ranks(evidence.entrants, len(able))
-    found = contest(times.found, able, base, facts.tie_band, evidence.looks, rank)
+    found = contest(costs, able, base, facts.tie_band, evidence.looks, rank)
     left = [ids_by_row[row] for row in found.rivals if not failed(evidence.of(ids_by_row[row]))]
     chosen = {ids_by_row[row] for row in found.timed} if left else set()
     if left:
@@ -86,8 +87,8 @@ def plan_of(evidence: Evidence, found: Rivals) -> Ahead | None:
         return None
     most = evidence.facts.conduct.most_rounds
     most = min(most, found.rounds + FARTHEST) if found.rounds < most else found.rounds + BEYOND
-    times = evidence.times.found
-    return ahead(position(times, found.able, found.also, evidence.facts.tie_band, found.rounds, most))
+    costs, runs, band = evidence.costs, evidence.times.found.logs, evidence.facts.tie_band
+    return ahead(position(costs, found.able, found.also, band, found.rounds, most, runs))
 
 
 @dataclass(frozen=True)
