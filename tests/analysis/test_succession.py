@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from scipy import linalg, signal
 
+from ovrik.analysis.times import succession
 from ovrik.analysis.times.joint import Times, joint
 from ovrik.analysis.times.succession import NOTHING, UNKNOWN, Likeness, likeness
 from quiet_machine import QUIET
@@ -69,3 +70,17 @@ def test_alike_runs_are_worth_fewer() -> None:
     assert 0.8 < np.mean(errors) / np.std(gaps) < 1.35
     blind = joint([Times(tuple(range(8)), tuple(np.exp(row))) for row in logs], QUIET)
     assert blind.errors_to(0)[1] < 0.75 * np.mean(errors)
+
+
+@pytest.mark.parametrize("runs", [2, 3, 7, 40])
+def test_what_is_expected_is_that_of_the_whole_covariance(runs: int) -> None:
+    """The covariance written out as a matrix, the mean taken off on both sides."""
+    places, off = np.arange(runs), np.eye(runs) - 1 / runs
+    squares, products = succession._expected(runs)
+    for n, correlation in enumerate(succession._TRIED):
+        left = off @ np.power(float(correlation), np.abs(places[:, None] - places)) @ off
+        assert squares[n] == pytest.approx(np.trace(left))
+        assert products[n] == pytest.approx(np.trace(left, offset=1), abs=1e-9)
+        told = succession._told(runs, float(correlation))
+        assert told.share == pytest.approx(np.trace(left) / (runs - 1))
+        assert told.freedom == pytest.approx(np.trace(left) ** 2 / np.trace(left @ left) / (runs - 1))

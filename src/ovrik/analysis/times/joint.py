@@ -142,33 +142,43 @@ def _table(contenders: Sequence[Times]) -> tuple[np.ndarray, np.ndarray, np.ndar
     return table, reading, slowed
 
 
-def _pieces(weights: np.ndarray, effect: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Of the normal equations, with the contenders eliminated: 1 / the weights of each contender, shape (k,); each
-    run's share of those, shape (k, rounds); and the covariance of the rounds' effects."""
-    sums = weights.sum(axis=1)
-    with np.errstate(divide="ignore"):
-        own = np.where(sums > 0, 1 / sums, 0.0)
-    share = weights * own[:, None]
-    apart = np.diag(weights.sum(axis=0) + 1 / effect) - weights.T @ share
-    return own, share, np.linalg.inv(apart) if len(apart) else apart
+@dataclass(frozen=True, eq=False)
+class _Normal:
+    """The normal equations with the rounds eliminated, of which there may be many more than contenders. Fields:
+    `cover` of the contenders' logs, shape (k, k), 0 of those without a run; `scaled`, each run's weight over that of
+    its round, shape (k, rounds); `of_round`, weight of each round, what is held of rounds beforehand included."""
+
+    cover: np.ndarray
+    scaled: np.ndarray
+    of_round: np.ndarray
+
+
+def _normal(weights: np.ndarray, effect: float) -> _Normal:
+    sums, of_round = weights.sum(axis=1), weights.sum(axis=0) + 1 / effect
+    scaled, there = weights / of_round, sums > 0
+    apart = np.diag(np.where(there, sums, 1.0)) - scaled @ weights.T
+    return _Normal(np.linalg.inv(apart) * np.outer(there, there), scaled, of_round)
 
 
 def _solved(
     table: np.ndarray, weights: np.ndarray, effect: float
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Contenders' logs, rounds' effects, and the covariance of the former."""
-    own, share, turned = _pieces(weights, effect)
-    known = np.where(weights > 0, table, 0.0)
-    means = (share * known).sum(axis=1)
-    rounds = turned @ (weights * (known - means[:, None])).sum(axis=0)
-    logs = means - share @ rounds
-    return logs, rounds, np.diag(own) + share @ turned @ share.T
+    n = _normal(weights, effect)
+    # About their mean, so that nothing is lost where large sums are taken from one another.
+    middle = float(np.nanmean(table)) if np.isfinite(table).any() else 0.0
+    pulled = weights * np.where(weights > 0, table - middle, 0.0)
+    in_rounds = pulled.sum(axis=0)
+    logs = n.cover @ (pulled.sum(axis=1) - n.scaled @ in_rounds)
+    rounds = (in_rounds - logs @ weights) / n.of_round
+    return logs + middle, rounds, n.cover
 
 
 def _freedoms(weights: np.ndarray, effect: float) -> np.ndarray:
     """How many free deviations each contender's runs have left: runs less what the fit takes of each."""
-    own, share, turned = _pieces(weights, effect)
+    n = _normal(weights, effect)
     # Leverage of a run: weight × variance of its fitted value (contender + round).
-    across = share @ turned
-    fitted = (own + (across * share).sum(axis=1))[:, None] - 2 * across + np.diag(turned)[None, :]
+    across = n.cover @ n.scaled
+    of_rounds = 1 / n.of_round + (n.scaled * across).sum(axis=0)
+    fitted = np.diag(n.cover)[:, None] - 2 * across + of_rounds[None, :]
     return np.asarray(np.maximum(((weights > 0) - weights * fitted).sum(axis=1), 0.0))

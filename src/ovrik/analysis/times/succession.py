@@ -80,16 +80,20 @@ def _told(runs: int, correlation: float) -> Told:
     (Biometrics Bulletin 2, 1946)."""
     if runs < 2:
         return Told(1.0, 1.0)
-    places = np.arange(runs)
-    left = _centred(correlation ** np.abs(places[:, None] - places[None, :]))
-    whole = float(np.trace(left))
-    return Told(whole / (runs - 1), whole**2 / float((left**2).sum()) / (runs - 1))
+    means = _row_means(runs, correlation)
+    apart = np.arange(1, runs)
+    whole = runs * (1 - float(means.mean()))
+    # tr P² with P = H C H, H taking the mean off: tr C² − 2 · 1'C²1 / n + (1'C1)² / n².
+    square = runs + 2 * float(((runs - apart) * correlation ** (2 * apart)).sum())
+    square += runs**2 * float(means.mean()) ** 2 - 2 * runs * float((means**2).sum())
+    return Told(whole / (runs - 1), whole**2 / square / (runs - 1))
 
 
-def _centred(cover: np.ndarray) -> np.ndarray:
-    """The covariance of deviations from the mean, from that of the values."""
-    rows = cover.mean(axis=0)
-    return np.asarray(cover - rows[None, :] - rows[:, None] + rows.mean())
+def _row_means(runs: int, correlation: float) -> np.ndarray:
+    """Of the covariance of so many runs of variance 1: its mean along each row, shape (runs,). No matrix is made: a
+    study may have thousands of runs of one contender."""
+    sums = np.cumsum(float(correlation) ** np.arange(runs))
+    return np.asarray((sums + sums[::-1] - 1) / runs)
 
 
 @cache
@@ -97,10 +101,11 @@ def _expected(runs: int) -> tuple[np.ndarray, np.ndarray]:
     """By correlation tried, for so many runs of variance 1: the expected sums of squares of their deviations from
     their mean, and of products of successive deviations."""
     squares, products = np.zeros(len(_TRIED)), np.zeros(len(_TRIED))
-    places = np.arange(runs)
     for n, correlation in enumerate(_TRIED):
-        left = _centred(correlation ** np.abs(places[:, None] - places[None, :]))
-        squares[n], products[n] = np.trace(left), np.trace(left, offset=1)
+        means = _row_means(runs, float(correlation))
+        middle = float(means.mean())
+        squares[n] = runs * (1 - middle)
+        products[n] = (runs - 1) * (correlation + middle) - float((means[1:] + means[:-1]).sum())
     return squares, products
 
 

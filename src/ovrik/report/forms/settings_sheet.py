@@ -1,6 +1,7 @@
 """A contender's settings as a plain sheet, for whoever types them into another program."""
 
 from ovrik.report.words.numbers import size_words
+from ovrik.report.words.whole_cost import first_words
 from ovrik.study.contender.contender import FACTOR_TABLE
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.encoder.containers import CONTAINERS
@@ -47,6 +48,8 @@ def settings_rows(s: Summary, e: Evidence) -> list[tuple[str, str]]:
         ("Treatments", FACTOR_TABLE["treat"].words(c)),
     ]
     rows += [(f"Further option {name}", value) for name, value in r.raw]
+    if s.first:
+        rows.append(("First, once for a film", first_words(s)))
     if s.bytes:
         rows.append(("To be expected", _expected(s, e)))
     return rows
