@@ -32,7 +32,7 @@ def test_it_is_made_once_where_nothing_is_known_and_said_before(
     assume_noise(study, say=lambda: told.append("said"))
     assert told == ["said", "made"]
     conduct = study.facts().conduct
-    assert (conduct.noise_job, conduct.noise, conduct.noise_runs) == (0.012, pytest.approx(0.024), 0)
+    assert (conduct.noise_job, conduct.noise, conduct.noise_runs) == (0.012, pytest.approx(0.048), 0)
     assert prior_of(conduct).fades, "an order of magnitude, which the runs themselves soon outweigh"
     assume_noise(study)
     assert len(told) == 2
@@ -57,7 +57,7 @@ def test_a_job_that_can_not_be_made_leaves_what_is_usual(
     assert (study.facts().conduct.noise, study.facts().conduct.noise_job) == (STATED_NOISE, 0.0)
 
 
-@pytest.mark.parametrize(("spread", "begins"), [(0.0, 0.02), (0.03, 0.06), (5.0, 0.3)])
+@pytest.mark.parametrize(("spread", "begins"), [(0.0, 0.04), (0.03, 0.12), (5.0, 0.3)])
 def test_what_is_begun_with_stays_within_what_can_be(spread: float, begins: float) -> None:
     assert begun_with(spread) == pytest.approx(begins)
 
