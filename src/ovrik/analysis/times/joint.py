@@ -169,9 +169,12 @@ def _solved(
     middle = float(np.nanmean(table)) if np.isfinite(table).any() else 0.0
     pulled = weights * np.where(weights > 0, table - middle, 0.0)
     in_rounds = pulled.sum(axis=0)
-    logs = n.cover @ (pulled.sum(axis=1) - n.scaled @ in_rounds)
-    rounds = (in_rounds - logs @ weights) / n.of_round
-    return logs + middle, rounds, n.cover
+    rounds = (in_rounds - (n.cover @ (pulled.sum(axis=1) - n.scaled @ in_rounds)) @ weights) / n.of_round
+    # From each one's own runs: equal times give equal logs, wherever in the line-up they stand.
+    sums = weights.sum(axis=1)
+    own = (weights * np.where(weights > 0, table - middle - rounds, 0.0)).sum(axis=1)
+    logs = np.divide(own, sums, out=np.zeros(len(sums)), where=sums > 0) + middle
+    return logs, rounds, n.cover
 
 
 def _freedoms(weights: np.ndarray, effect: float) -> np.ndarray:
