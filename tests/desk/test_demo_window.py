@@ -191,8 +191,9 @@ def test_a_row_is_copied_as_text(demo_window: MainWindow, qtbot: QtBot) -> None:
     table.setFocus()
     qtbot.keyClick(table, Qt.Key.Key_C, CTRL)
     text = QGuiApplication.clipboard().text()
-    usual = demo_window.model.evidence.summaries[0].usual_s
-    assert text.startswith(f"x264 medium\t{usual:.2f} s")
+    e = demo_window.model.evidence
+    first, usual = (e.summaries[0].first_s or 0.0) / e.facts.worth.exports_a_film, e.summaries[0].usual_s
+    assert text.startswith(f"x264 medium\t{usual:.2f} + {first:.2f} s")
     qtbot.keyClick(demo_window, Qt.Key.Key_C, CTRL | Qt.KeyboardModifier.ShiftModifier)
     assert "95" in QGuiApplication.clipboard().text()
 

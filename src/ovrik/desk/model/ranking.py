@@ -8,7 +8,6 @@ from ovrik.report.words.numbers import (
     NONE,
     answer_words,
     number,
-    own_time_words,
     quality_words,
     rates_words,
     ratio_words,
@@ -18,7 +17,7 @@ from ovrik.report.words.numbers import (
     state_words,
 )
 from ovrik.report.words.reasons import brief, first_reason
-from ovrik.report.words.whole_cost import costs_apart
+from ovrik.report.words.whole_cost import costs_apart, time_words
 from ovrik.study.contender.contender import factors_of
 from ovrik.study.contender.grid import passing
 from ovrik.study.question.limit_kinds import LIMIT_KINDS
@@ -119,9 +118,9 @@ COLUMNS: tuple[RankingColumn, ...] = (
     RankingColumn(
         "time",
         "Time, spread",
-        lambda s, _e: f"{own_time_words(s)} s  {spread_words(s)}" if s.usual_s else NONE,
+        lambda s, e: f"{time_words(s, e)}  {spread_words(s)}" if s.usual_s else NONE,
         lambda s, _e: s.usual_s or NAN,
-        hint="usual time of the excerpt, and how much its runs differ among themselves",
+        hint="usual time, + its share of what comes first, and how much its runs differ among themselves",
     ),
     RankingColumn(
         "spread",
@@ -194,6 +193,7 @@ COST = RankingColumn(
     "Whole cost",
     lambda s, _e: f"{number(s.cost_s)} s" if s.cost_s else NONE,
     lambda s, _e: s.cost_s or NAN,
+    usual=False,
     hint="what the choice goes by: the export, its share of what comes first, and the upload if asked for",
 )
 

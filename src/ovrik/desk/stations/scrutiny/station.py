@@ -18,7 +18,7 @@ from ovrik.errors import OvrikError
 from ovrik.study.facts.notes import WHOLE, Pin, Spot
 from ovrik.work.checking.moments import Telling
 
-SIDE_PX = 300
+SIDE_PX = 340
 HERE = __package__
 SHEETS = (
     PageEntry("scores", "Scores", "Metrics and kinds of loss", f"{HERE}.score_sheet.ScoreSheet"),

@@ -116,7 +116,8 @@ class RankingPage(QWidget):
         e = self.model.evidence
         self.columns = columns_of(e)
         known = {c.key for c in COLUMNS}
-        self.hidden |= {c.key for c in self.columns if c.key not in known and c.key not in self._asked}
+        own = {c.key for c in self.columns if c.key not in known and not c.usual}  # of this line-up alone
+        self.hidden |= own - self._asked
         if self.table.columnCount() != len(self.columns):
             self.table.set_headings([c.title for c in self.columns])
         self.band.blockSignals(True)
