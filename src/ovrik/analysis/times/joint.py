@@ -15,6 +15,10 @@ that runs are compared within their rounds wherever they share one; the rest say
 do."""
 
 
+EXACT_DIGITS = 12
+"""Of logs: what lies beyond comes from the order in which sums were added up, and would tell equal times apart."""
+
+
 @dataclass(frozen=True)
 class Times:
     """One contender's counted times.
@@ -114,6 +118,7 @@ def joint(contenders: Sequence[Times], prior: Prior = STATED) -> Joint:
     logs, _rounds, cover = _solved(table, _weights(seen, mean_of + reading**2), effect)
     read = np.where(counts > 0, np.sqrt(3) * reading.sum(axis=1) / np.maximum(counts, 1), 0.0)
     parts = 1 / np.maximum(_weights(seen, mean_of).sum(axis=1), 1e-12)
+    logs = np.round(logs, EXACT_DIGITS)
     return Joint(np.where(counts > 0, logs, np.nan), cover, noise, seen, read, parts, alike, shown_alike)
 
 
