@@ -15,8 +15,8 @@ that runs are compared within their rounds wherever they share one; the rest say
 do."""
 
 
-EXACT_DIGITS = 12
-"""Of logs: what lies beyond comes from the order in which sums were added up, and would tell equal times apart."""
+EQUAL = 1e-12
+"""Logs no farther apart differ by the order in which sums were added up."""
 
 
 @dataclass(frozen=True)
@@ -118,8 +118,18 @@ def joint(contenders: Sequence[Times], prior: Prior = STATED) -> Joint:
     logs, _rounds, cover = _solved(table, _weights(seen, mean_of + reading**2), effect)
     read = np.where(counts > 0, np.sqrt(3) * reading.sum(axis=1) / np.maximum(counts, 1), 0.0)
     parts = 1 / np.maximum(_weights(seen, mean_of).sum(axis=1), 1e-12)
-    logs = np.round(logs, EXACT_DIGITS)
+    logs = _equal_where_they_are(logs)
     return Joint(np.where(counts > 0, logs, np.nan), cover, noise, seen, read, parts, alike, shown_alike)
+
+
+def _equal_where_they_are(logs: np.ndarray) -> np.ndarray:
+    """The same with one value for all that are equal, so that nobody tells them apart."""
+    order = np.argsort(logs)
+    rising = logs[order]
+    first = np.concatenate([[True], np.diff(rising) > EQUAL])[: len(rising)]
+    out = np.empty_like(logs)
+    out[order] = rising[first][np.cumsum(first) - 1]
+    return out
 
 
 def _weights(seen: np.ndarray, variances: np.ndarray) -> np.ndarray:
