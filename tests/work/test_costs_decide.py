@@ -6,7 +6,6 @@ import pytest
 
 from added_runs import add_run
 from ovrik.store.study import Study
-from ovrik.study.question.worth import Worth
 from ovrik.work.answers.rivals import plan_of, rivals
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.outside.by_hand import enter_first
@@ -47,8 +46,5 @@ def test_what_it_will_still_take_is_the_time_of_runs(timed: Study) -> None:
     e = gather(timed)
     found = rivals(e, ids)
     plan = plan_of(e, found)
-    if plan is None:
-        pytest.skip("decided")
+    assert plan is not None
     assert plan.seconds < 15.0 * plan.runs, "runs of ten seconds, not costs of forty"
-    overnight = gather(timed)
-    assert overnight.facts.worth == Worth()

@@ -130,8 +130,8 @@ def exports_crossing(choice: Entrant, others: Sequence[Entrant], now: float) -> 
             continue
         without, own = e.cost_s - e.first_s / now, choice.cost_s - choice.first_s / now
         if without < own and e.first_s > choice.first_s:
-            at = math.floor((e.first_s - choice.first_s) / (own - without)) + 1
-            found.append((max(at, math.floor(now) + 1), without + e.first_s / at, e.contender_id))
+            at = max(math.floor((e.first_s - choice.first_s) / (own - without)), math.floor(now)) + 1
+            found.append((at, without + e.first_s / at, e.contender_id))
     return Crossing(best[2], float(best[0])) if (best := min(found, default=None)) else None
 
 

@@ -15,13 +15,11 @@ READ_S = 0.5
 @dataclass(frozen=True)
 class Step:
     """Something that is made before an export can run, once for a film. Fields: `seconds`, its usual time; `variance`
-    of the logarithm of that; `freedoms`, degrees of freedom of it; `made`, how often it was timed, 0 for a time that
-    was entered."""
+    of the logarithm of that; `freedoms`, degrees of freedom of it."""
 
     seconds: float
     variance: float
     freedoms: float
-    made: int = 0
 
 
 def step_of(seconds: Sequence[float], found: Joint) -> Step:
@@ -34,7 +32,7 @@ def step_of(seconds: Sequence[float], found: Joint) -> Step:
     count = len(logs)
     variance, freedoms = lent_to(found.noise, float(((logs - logs.mean()) ** 2).sum()), count - 1.0)
     wide = found.alike.widening(count)
-    return Step(float(np.exp(logs.mean())), variance * wide / count, freedoms, count)
+    return Step(float(np.exp(logs.mean())), variance * wide / count, freedoms)
 
 
 def entered(seconds: float, found: Joint) -> Step:

@@ -1,5 +1,7 @@
 """The whole cost in words: what comes first, the export, the upload."""
 
+from statistics import geometric_mean
+
 from ovrik.analysis.choice.delivered import upload_s
 from ovrik.analysis.choice.payoff import Payoff
 from ovrik.report.words.numbers import NONE, own_time_words, size_words
@@ -40,13 +42,11 @@ def step_words(step: ComesFirst) -> str:
     name = name_of(step)
     if not step.times:
         return f"{name} not timed"
-    middle = sorted(step.times)[len(step.times) // 2] if len(step.times) % 2 else None
-    usual = middle if middle is not None else sum(step.times) / len(step.times)
     if step.entered:
         return f"{name} {step.times[-1]:.2f} s"
     more = [_often(step.times)]
     more += [size_words(step.bytes)] if step.bytes and step.kind is PreparationKind.PRE_RENDER else []
-    return f"{name} {usual:.2f} s ({', '.join(more)})"
+    return f"{name} {geometric_mean(step.times):.2f} s ({', '.join(more)})"
 
 
 def _often(times: tuple[float, ...]) -> str:

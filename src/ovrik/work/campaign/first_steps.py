@@ -1,7 +1,7 @@
 """What comes first, timed and ranked by itself: which intermediate renders fastest, how fast each build analyses."""
 
 import random
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +18,7 @@ from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.lineup.able import checked_able, judge_for
 from ovrik.work.prepare.export_plan import Plan
 from ovrik.work.prepare.fingerprint import fingerprint
-from ovrik.work.prepare.preparing import make_first, plan_for
+from ovrik.work.prepare.preparing import plan_for, prepare
 from ovrik.work.timing.series import builds_for
 
 Say = Callable[[str, Progress | None], None]
@@ -55,7 +55,7 @@ def time_first(
             label = plan.contender.label
             if label in failed:
                 continue
-            problem = make_first(study, plan, machine, say, should_stop, done)
+            problem = prepare(study, plan, machine, say, should_stop, done)
             if problem == "stopped":
                 raise Stopped
             if problem:
@@ -63,10 +63,10 @@ def time_first(
     return list(failed.values())
 
 
-def _distinct(plans: object) -> list[Plan]:
+def _distinct(plans: Iterable[Plan]) -> list[Plan]:
     """One for each set of things that come first."""
     found: dict[tuple[str, ...], Plan] = {}
-    for plan in plans:  # type: ignore[attr-defined]
+    for plan in plans:
         if keys := tuple(step.key for step in plan.first()):
             found.setdefault(keys, plan)
     return list(found.values())
