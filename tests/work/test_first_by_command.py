@@ -100,3 +100,17 @@ def test_the_report_says_what_comes_first_and_what_it_is_worth(rendered: Path, t
     assert "Whole cost" in page
     assert "3 of each film" in page
     assert "First, for from FFV1: pre-render" in page
+
+
+def test_nothing_comes_first_of_what_the_user_has_not_allowed(tmp_path: Path, footage: Footage) -> None:
+    """A study from a stranger: options outside the known lists do not run, nor does what would be made for them."""
+    made = Study.create(tmp_path / "s.ovrik", "odd", of_clip(footage), whole(footage), rounds=1, warmup=0)
+    odd = recipe("libx264", "ultrafast", raw=(("x264-params", "opencl-device=0"),))
+    made.add_contender(Contender("bundled", odd, prerendered=intermediate("prores-lt"), label="odd"))
+    made.close()
+    said = ovrik("first", made.path, "--times", 1)
+    assert said.returncode != 0
+    study = Study.open(made.path)
+    assert study.preparations() == []
+    assert not (study.outputs / "prerendered").exists()
+    study.close()

@@ -19,6 +19,8 @@ HEADINGS = (
     "Stored",
     "Paid after",
 )
+LEAST_H = 0.05
+"""Fewer hours a week are none in the digits that are shown."""
 
 
 @dataclass(frozen=True)
@@ -96,9 +98,15 @@ def worth_sentence(e: Evidence) -> str:
     if choice.summary.contender.contender_id == e.facts.baseline_id:
         out = f"{choice.summary.contender.label} is the baseline: what the others save or cost is counted against it"
         return f"{out}, at {w.exports_a_week:g} exports of {w.minutes:g} min a week{_films(e)}."
-    how = f"saves {saved:.1f} hours" if saved >= 0 else f"costs {-saved:.1f} hours more"
+    how = (
+        f"saves {saved:.1f} hours a week against"
+        if saved >= 0
+        else f"costs {-saved:.1f} hours a week more than"
+    )
+    if abs(saved) < LEAST_H:
+        how = "takes as many hours a week as"
     out = (
-        f"{choice.summary.contender.label} {how} a week against the baseline, at {w.exports_a_week:g} exports of "
+        f"{choice.summary.contender.label} {how} the baseline, at {w.exports_a_week:g} exports of "
         f"{w.minutes:g} min{_films(e)}."
     )
     sent = [u for u in able if u.found and u.found.delivered_s is not None]
