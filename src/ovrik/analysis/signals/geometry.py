@@ -7,7 +7,6 @@ begun where their cross-correlation is highest.
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
 
 FURTHEST = 12
 """Displacements of up to so many pixels either way are looked at."""
@@ -15,6 +14,8 @@ STEPS, DONE = 4, 2e-3
 """So many steps at most, or until one is as small as that, pixels."""
 MARGIN = 4
 """Pixels at the edges that are left out."""
+ILL_CONDITIONED = 1e8
+"""Condition of the slopes' products from which they tell nothing."""
 
 
 @dataclass(frozen=True)
@@ -78,10 +79,8 @@ def geometry(ours: np.ndarray, theirs: np.ndarray) -> Geometry | None:
         if np.abs(found[2:]).max() > 0.5:
             return None
     moved = warped(b, *found)
-    each = np.array(
-        [_fitted(x[None] - m[None], m[None], scales=False) for x, m in zip(a, moved, strict=True)]
-    )
-    spread = float(1.4826 * np.median(np.abs(each[:, :2] - np.median(each[:, :2], axis=0))))
+    each = _displaced(a - moved, moved)
+    spread = float(1.4826 * np.median(np.abs(each - np.median(each, axis=0))))
     return Geometry(
         across=float(found[0]),
         down=float(found[1]),
@@ -100,7 +99,21 @@ def warped(pictures: np.ndarray, across: float, down: float, wide: float, high: 
     zoom = np.array([1 / (1 + high), 1 / (1 + wide)])
     centre = np.array([(rows - 1) / 2, (columns - 1) / 2])
     offset = centre - zoom * (centre + np.array([down, across]))
-    return np.stack([ndimage.affine_transform(p, zoom, offset, order=1, mode="nearest") for p in pictures])
+    by_row, by_column = (
+        _between(count, zoom[i] * np.arange(count) + offset[i]) for i, count in enumerate((rows, columns))
+    )
+    return np.asarray(by_row @ pictures @ by_column.T)
+
+
+def _between(count: int, places: np.ndarray) -> np.ndarray:
+    """The weights by which neighbours give what lies at these places of a row of so many, shape (places, count):
+    linear between two, the edge's own beyond it."""
+    at = np.clip(places, 0, count - 1)
+    low = np.minimum(at.astype(int), max(count - 2, 0))
+    out = np.zeros((len(places), count), np.float32)
+    np.add.at(out, (np.arange(len(places)), low), 1 - (at - low))
+    np.add.at(out, (np.arange(len(places)), np.minimum(low + 1, count - 1)), at - low)
+    return out
 
 
 def _normal(pictures: np.ndarray) -> np.ndarray:
@@ -124,23 +137,45 @@ def _coarse(a: np.ndarray, b: np.ndarray) -> tuple[int, int]:
     return int(j) - FURTHEST, int(i) - FURTHEST
 
 
-def _fitted(off: np.ndarray, moved: np.ndarray, scales: bool = True) -> np.ndarray | None:
-    """What displacement (and scale) is left between pictures, from their difference and their slopes."""
+def _fitted(off: np.ndarray, moved: np.ndarray) -> np.ndarray | None:
+    """What displacement and scale is left between pictures, from their difference and their slopes."""
     _n, rows, columns = moved.shape
-    inner = (slice(None), slice(MARGIN, rows - MARGIN), slice(MARGIN, columns - MARGIN))
-    gy, gx = np.gradient(moved, axis=(1, 2))
-    y, x = np.mgrid[:rows, :columns] - np.array([(rows - 1) / 2, (columns - 1) / 2])[:, None, None]
-    parts = [-gx, -gy, *((-gx * x, -gy * y) if scales else ())]
-    flat = np.stack([p[inner].ravel() for p in parts])
+    gy, gx = _slopes(moved)
+    y, x = np.mgrid[:rows, :columns].astype(np.float32)
+    y, x = _inner(y - np.float32((rows - 1) / 2)), _inner(x - np.float32((columns - 1) / 2))
+    flat = np.stack([p.ravel() for p in (-gx, -gy, -gx * x, -gy * y)])
     square = flat @ flat.T
-    if np.linalg.cond(square) > 1e8 or not np.isfinite(square).all():
-        return None if scales else np.zeros(2)
-    return np.linalg.solve(square, flat @ off[inner].ravel())
+    if not np.isfinite(square).all() or np.linalg.cond(square) > ILL_CONDITIONED:
+        return None
+    return np.linalg.solve(square, flat @ _inner(off).ravel())
+
+
+def _displaced(off: np.ndarray, moved: np.ndarray) -> np.ndarray:
+    """What displacement is left in each picture by itself, across and down, shape (pictures, 2); 0 where its slopes
+    don't tell."""
+    gy, gx = (g.reshape(len(moved), -1) for g in _slopes(moved))
+    left = _inner(off).reshape(len(moved), -1)
+    slopes = -np.stack([gx, gy], axis=1)
+    square = slopes @ slopes.transpose(0, 2, 1)
+    tells = np.isfinite(square).all(axis=(1, 2))
+    tells[tells] = np.linalg.cond(square[tells]) <= ILL_CONDITIONED
+    out = np.zeros((len(moved), 2))
+    out[tells] = np.linalg.solve(square[tells], slopes[tells] @ left[tells][:, :, None])[:, :, 0]
+    return out
+
+
+def _slopes(pictures: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Down and across, half the step from one neighbour to the other, without the edges."""
+    down, across = (np.gradient(pictures, axis=axis) for axis in (1, 2))
+    return _inner(down), _inner(across)
+
+
+def _inner(pictures: np.ndarray) -> np.ndarray:
+    return pictures[..., MARGIN:-MARGIN, MARGIN:-MARGIN]
 
 
 def _like(a: np.ndarray, b: np.ndarray) -> float:
     """Mean correlation of pairs, without the edges."""
-    inner = (slice(None), slice(MARGIN, -MARGIN), slice(MARGIN, -MARGIN))
-    p, q = (x[inner] - x[inner].mean(axis=(1, 2), keepdims=True) for x in (a, b))
+    p, q = (x - x.mean(axis=(1, 2), keepdims=True) for x in map(_inner, (a, b)))
     lengths = np.sqrt((p**2).sum(axis=(1, 2)) * (q**2).sum(axis=(1, 2)))
     return float(np.mean((p * q).sum(axis=(1, 2)) / np.maximum(lengths, 1e-9)))

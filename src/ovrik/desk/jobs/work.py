@@ -75,7 +75,7 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
 
         job.report(0.0, "Checking that the machine is ready", always=True)
         job.noted.emit(findings(take_reading(study.outputs)))
-        well = time_line_up(study, ids, rounds, watch, job.should_stop, seen, every, more=True)
+        well = time_line_up(study, ids, rounds, watch, job.should_stop, seen, every, more=True, check=score)
         if job.should_stop():
             raise Stopped
         views = [study.on(k) for k in study.kinds()] if every else [study]

@@ -8,16 +8,17 @@ from dataclasses import replace
 from ovrik.errors import Ask, PassingTrouble, Stopped
 from ovrik.export.run.order import PlannedRun, planned_runs
 from ovrik.store.records.looks import Looks
+from ovrik.store.records.run import RunState
 from ovrik.store.study import Study
 from ovrik.study.facts.origin import Origin
 from ovrik.work.answers.rivals import Rest
 from ovrik.work.campaign.asking import Asking, asking
 from ovrik.work.checking.scoring import ScoringUpdate, score_all
 from ovrik.work.evidence.counted_times import next_round
-from ovrik.work.evidence.gathered import counted
+from ovrik.work.evidence.gathered import belongs, counted
 from ovrik.work.evidence.noise import assume_noise
 from ovrik.work.timing.schedule import further, remaining
-from ovrik.work.timing.series import time_all
+from ovrik.work.timing.series import Part, time_all
 from ovrik.work.timing.update import TimingUpdate, Watcher
 
 FIXED_JOB = "Trying how evenly a short fixed job runs on this machine"
@@ -33,17 +34,56 @@ def time_line_up(
     checked: CheckedRounds = lambda _m: None,
     every: bool = False,
     more: bool = False,
+    check: bool = True,
 ) -> bool:
     """Time these contenders as the study's conduct asks: until it is decided, else until each has so many rounds, or,
-    with `more`, so many rounds more; on the present excerpt or on `every` kind of footage that is kept by name. True
-    when all runs ended well."""
+    with `more`, so many rounds more; on the present excerpt or on `every` kind of footage that is kept by name. Where
+    so many rounds are asked for, outputs are checked after the first one unless `check` is False. True when all runs
+    ended well."""
     if study.facts().conduct.until_decided:
         return until_decided(study, ids, asking(study, every), watch, should_stop, checked)
     views = [study.on(kind) for kind in study.kinds()] if every else [study]
     for view in views:
         _note_rounds(view, rounds, more)
     todo = further(study, ids, rounds, len(views)) if more else remaining(study, ids, rounds, views)
-    return time_all(study, todo, watch, should_stop, kinds=views)
+    return _in_rounds(study, todo, watch, should_stop, checked if check else None, views)
+
+
+def _in_rounds(
+    study: Study,
+    todo: list[PlannedRun],
+    watch: Watcher,
+    should_stop: Ask,
+    checked: CheckedRounds | None,
+    views: Sequence[Study],
+) -> bool:
+    """Make these runs; outputs are checked when there is one of each, so that it is known early what is acceptable.
+    A run that failed is not made again in the rounds after it."""
+    opening = min((t.round for t in todo if not t.warmup), default=0)
+    first = [t for t in todo if t.warmup or t.round == opening]
+    later = todo[len(first) :]
+    if not later or checked is None:
+        return time_all(study, todo, watch, should_stop, kinds=views)
+    said = 0
+
+    def counting(update: TimingUpdate) -> None:
+        nonlocal said
+        said = update.number
+        watch(update)
+
+    before = len(study.runs())
+    well = time_all(study, first, counting, should_stop, kinds=views, part=Part(later=later))
+    if should_stop():
+        return False
+    _check(views, checked, should_stop)
+    failed = {
+        (run.contender_id, kind)
+        for run in study.runs()[before:]
+        for kind, view in enumerate(views)
+        if run.state == RunState.FAILED and belongs(run, view.facts(), view.programme())
+    }
+    left = [t for t in later if (t.contender_id, t.kind) not in failed]
+    return time_all(study, left, watch, should_stop, kinds=views, part=Part(before=said)) and well
 
 
 def _note_rounds(view: Study, rounds: int, more: bool) -> None:

@@ -54,6 +54,17 @@ from ovrik.work.timing.update import TimingUpdate, Watcher
 SAY_EVERY_S = 0.25
 
 
+@dataclass(frozen=True)
+class Part:
+    """Runs as a part of a longer course. Fields: how many were made `before`; those that come `later`."""
+
+    before: int = 0
+    later: Sequence[PlannedRun] = ()
+
+
+WHOLE = Part()
+
+
 def time_all(
     study: Study,
     todo: Iterable[PlannedRun],
@@ -61,9 +72,10 @@ def time_all(
     should_stop: Ask = lambda: False,
     until: float | None = None,
     kinds: Sequence[Study] = (),
+    part: Part = WHOLE,
 ) -> bool:
     """Make these runs in this order; True when all of them ended well. `kinds`: the study on each of several kinds of
-    footage that the runs name by number; left out, on the present one.
+    footage that the runs name by number; left out, on the present one. `part`: what these runs are of a longer course.
 
     A contender that fails is not tried again in the same call; the others go on. No run is begun after `until`, a
     moment of the monotonic clock in seconds; the one in hand is finished. Raises OvrikError when another process is
@@ -80,7 +92,7 @@ def time_all(
         for one in kinds or [study]:
             count_for(one, _counting(study, runs, watch), should_stop)
         with nothing_timed(), kept_awake("Exports are being timed"):
-            return _Series(study, runs, watch, should_stop, until, kinds or [study]).go()
+            return _Series(study, runs, watch, should_stop, until, kinds or [study], part).go()
     except Stopped:
         return False
     finally:
@@ -125,7 +137,9 @@ class _Series:
         should_stop: Ask,
         until: float | None,
         kinds: Sequence[Study],
+        part: Part,
     ) -> None:
+        self.part = part
         self.study, self.todo, self.watch, self.should_stop = study, todo, watch, should_stop
         self.until = until
         self.contenders = {c.contender_id: c for c in study.contenders()}
@@ -237,8 +251,8 @@ class _Series:
     def _update(self, planned: PlannedRun, number: int, **more: Any) -> TimingUpdate:
         return TimingUpdate(
             planned=planned,
-            number=number,
-            total=len(self.todo),
+            number=self.part.before + number,
+            total=self.part.before + len(self.todo) + len(self.part.later),
             label=self.contenders[planned.contender_id].label,
             frames=self._plan(planned).frames,
             again=self.repeated.get(planned, ()),
@@ -401,7 +415,8 @@ class _Series:
     def _left(self, planned: PlannedRun, number: int, now: Progress | None, ended: bool) -> TimeLeft | None:
         """Time for all that is left, the current run included unless it has ended; rests and checks as they took so
         far. Nobody is counted who is barred."""
-        to_come = [(t.contender_id, t.kind) for t in self.todo[number:] if not self._is_barred(t)]
+        later = [*self.todo[number:], *self.part.later]
+        to_come = [(t.contender_id, t.kind) for t in later if not self._is_barred(t)]
         around = statistics.fmean(self.between) if self.between else 0.0
         if ended:
             return time_left(self.took, to_come, around_s=around)
