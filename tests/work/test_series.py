@@ -18,8 +18,9 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.question.conduct import DECIDES
 from ovrik.work.campaign import rounds as campaign
-from ovrik.work.campaign.asking import open_comparisons
+from ovrik.work.campaign.asking import hopeless, open_comparisons
 from ovrik.work.evidence.gathered import gather
+from ovrik.work.outside.by_hand import enter_first
 from ovrik.work.timing import series as timing
 from ovrik.work.timing.schedule import further
 from ovrik.work.timing.series import time_all
@@ -122,3 +123,16 @@ def test_a_disturbed_run_is_repeated_at_the_end_of_its_round(
     made = [(r.contender_id, r.round, bool(r.disturbed)) for r in study.runs()]
     assert made == [(1, 1, True), (2, 1, False), (1, 1, False), (2, 2, False), (1, 2, False)]
     assert [s.rounds for s in gather(study).summaries[:2]] == [2, 2]
+
+
+def test_who_exports_faster_after_a_long_pre_render_is_hopeless(study: Study) -> None:
+    """The whole cost tells who can still win, in this as in the choice."""
+    study.set_conduct(replace(study.facts().conduct, drop_hopeless=True))
+    for number in (1, 2, 3, 4):
+        add_run(study, 1, number, 8.0 + number / 1000)
+        add_run(study, 2, number, 4.0 + number / 1000)
+    plain = gather(study)
+    assert not any(hopeless(plain, s) for s in plain.summaries)
+    enter_first(study, study.contenders()[1], 30.0)
+    dear = gather(study)
+    assert [s.contender.contender_id for s in dear.summaries if hopeless(dear, s)] == [2]

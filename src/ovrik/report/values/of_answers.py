@@ -146,6 +146,10 @@ class WouldChange(PassedOn):
     """Below which upload speed another is delivered first."""
     excerpt_lengths: CrossingPassed | None
     """From how many times the excerpt's length on another is faster."""
+    exports_a_film_from: CrossingPassed | None
+    """From how many exports of a film on another is ahead, where what comes first is shared over them."""
+    exports_a_film_to: CrossingPassed | None
+    """With how many exports of a film and fewer another is ahead."""
     deciding: tuple[str, ...]
     """Limits without which another would be chosen."""
 
@@ -166,6 +170,8 @@ def would_change(e: Evidence) -> WouldChange:
         ),
         line_mbit_s=_crossing(found.line, e),
         excerpt_lengths=_crossing(found.length, e),
+        exports_a_film_from=_crossing(found.exports, e),
+        exports_a_film_to=_crossing(found.fewer, e),
         deciding=found.deciding,
     )
 

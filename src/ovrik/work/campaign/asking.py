@@ -5,7 +5,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
+import numpy as np
+
+from ovrik.analysis.choice.best import against
 from ovrik.analysis.choice.verdict import Answer
+from ovrik.analysis.times.ratio import answer
 from ovrik.machine.sensors.load import read_into_cache
 from ovrik.store.study import Study
 from ovrik.study.programme.unchanged import files_of
@@ -120,13 +124,21 @@ def open_comparisons(evidence: Evidence, ids: Sequence[int]) -> list[int]:
         and (not s.times or s.answer == "unsure")
         and s.rounds < conduct.most_rounds
         and not failed(s)
-        and not (conduct.drop_hopeless and s.times and hopeless(s))
+        and not (conduct.drop_hopeless and s.times and hopeless(evidence, s))
     ]
 
 
-def hopeless(s: Summary) -> bool:
-    """Whether a contender can no longer win: shown to be slower than the baseline, or not acceptable."""
-    return s.answer == "slower" or s.acceptable is False
+def hopeless(evidence: Evidence, s: Summary) -> bool:
+    """Whether a contender can no longer win: shown to cost more than the baseline, or not acceptable. What comes
+    before an export counts, as in the choice."""
+    if s.acceptable is False:
+        return True
+    base = evidence.times.base
+    if base is None:
+        return False
+    others = np.array([row for row in evidence.times.rows.values() if row != base])
+    found = against(evidence.costs, base, others, evidence.looks)
+    return answer(found.get(s.entrant.row), evidence.facts.tie_band) == "slower"
 
 
 @dataclass
