@@ -10,13 +10,17 @@ from added_runs import add_run
 from ovrik.errors import Stopped
 from ovrik.machine.workstation.noise_seen import NoiseSeen, remember_noise
 from ovrik.report.words.numbers import assumed_words
+from ovrik.store.records.made import PartRecord
 from ovrik.store.study import Study
+from ovrik.study.facts.part import ALL
+from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.question.conduct import STATED_NOISE
 from ovrik.work.evidence import fixed_job, noise
 from ovrik.work.evidence.counted_times import prior_of
 from ovrik.work.evidence.fixed_job import begun_with, spread_of_job
 from ovrik.work.evidence.gathered import gather
 from ovrik.work.evidence.noise import assume_noise
+from ovrik.work.evidence.repeats import shown_by_repeats
 
 
 def job(monkeypatch: pytest.MonkeyPatch, found: float | None) -> list[str]:
@@ -74,3 +78,24 @@ def test_the_job_is_real_and_its_first_run_only_warms_up(monkeypatch: pytest.Mon
     monkeypatch.undo()
     with pytest.raises(Stopped):
         spread_of_job(lambda: True, times=2)
+
+
+def test_what_was_made_again_shows_it_too(study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Segments that were timed twice, and warm-ups after the first one, count as earlier runs do."""
+    told = job(monkeypatch, 0.2)
+    place = study.programme()
+    for number in range(6):
+        for wall in (2.0, 2.2):
+            study.keep_part(PartRecord(1, Excerpt(number, 5), ALL, ("x",), wall, None, 1.0, {}), place)
+    [six] = filter(None, [shown_by_repeats(study)])
+    assert six.freedom == 6
+    for wall in (9.0, 2.0, 2.2, 2.1, 2.0, 2.1):
+        add_run(study, 1, 0, wall, warmup=True)
+    [found] = filter(None, [shown_by_repeats(study)])
+    warm = [math.log(s) for s in (2.0, 2.2, 2.1, 2.0, 2.1)]
+    squares = 6 * math.log(1.1) ** 2 / 2 + sum((s - statistics.fmean(warm)) ** 2 for s in warm)
+    assert found.freedom == 10
+    assert found.spread == pytest.approx((squares / 10) ** 0.5), "9 s was the first start"
+    assume_noise(study)
+    assert told == [], "a machine of which ten things are known needs no job"
+    assert study.facts().conduct.noise == pytest.approx(found.spread)

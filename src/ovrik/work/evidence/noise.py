@@ -11,18 +11,21 @@ from ovrik.machine.workstation.noise_seen import NoiseSeen, noise_seen, remember
 from ovrik.store.study import Study
 from ovrik.work.evidence.fixed_job import begun_with, spread_of_job
 from ovrik.work.evidence.gathered import Evidence, counted
+from ovrik.work.evidence.repeats import shown_by_repeats
 
 
 def assume_noise(
     study: Study, should_stop: Ask = lambda: False, say: Callable[[], None] = lambda: None
 ) -> None:
-    """Take what earlier studies on this machine showed, before the first run that counts; where there are none, the
-    order of magnitude that a short series of a fixed job shows (`say` is called before it). After that it stays, so
+    """Take what earlier studies on this machine showed, and this one's warm-ups and segments, before the first run
+    that counts; where there are none, the order of magnitude that a short series of a fixed job shows (`say` is called before it). After that it stays, so
     that the study says the same tomorrow. Raises Stopped."""
     if counted(study):
         return
     mine = [n for n in noise_seen() if n.study != noise_name(study)]
     shown = [Shown(n.spread, n.freedom, Likeness(n.correlation, n.pairs)) for n in mine]
+    if besides := shown_by_repeats(study):
+        shown.append(besides)
     known, job, conduct = pooled_prior(shown), 0.0, study.facts().conduct
     if known is None and not conduct.noise_job:
         say()
