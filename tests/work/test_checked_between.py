@@ -3,6 +3,7 @@
 from pathlib import Path
 
 import pytest
+from test_series import FAILING
 
 from approving import allow_program
 from calm import CALM
@@ -14,7 +15,6 @@ from ovrik.study.encoder.recipe import recipe
 from ovrik.work.campaign import rounds
 from ovrik.work.checking.scoring import ScoringUpdate
 from ovrik.work.timing.update import TimingUpdate
-from test_series import FAILING
 
 
 def line_up(

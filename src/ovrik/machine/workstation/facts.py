@@ -58,6 +58,11 @@ def _cpu(field: str) -> str:
     return ""
 
 
+def processor_key() -> str:
+    """What tells this machine's processor from another's."""
+    return f"{_cpu('model name') or platform.processor()}, {_cores()}"
+
+
 def _cores() -> str:
     threads = psutil.cpu_count(logical=True) or os.cpu_count() or 1
     return f"{psutil.cpu_count(logical=False) or threads} cores, {threads} threads"

@@ -3,13 +3,14 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from ovrik.analysis.times.estimate import Forecast, from_others, from_runs, from_trial
+from ovrik.analysis.times.estimate import Forecast, from_earlier, from_others, from_runs, from_trial
 from ovrik.export.run.order import PlannedRun
 from ovrik.export.run.order import planned_runs as runs_in_order
 from ovrik.store.records.made import Preparation
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.study.programme.excerpt import Excerpt
+from ovrik.work.evidence.earlier import earlier_of
 from ovrik.work.evidence.gathered import Evidence
 
 TRIAL_S = 1.0
@@ -37,7 +38,10 @@ class Estimate:
     def doubts(self) -> str:
         """What is uncertain, in words."""
         trials = sum(f.basis == "trial" for f in self.by_contender.values())
+        earlier = sum(f.basis == "earlier studies" for f in self.by_contender.values())
         out = []
+        if earlier:
+            out.append(f"{earlier} known from earlier studies on this machine only")
         if trials:
             out.append(f"{trials} known from a trial of {TRIAL_S:g} s only")
         if self.missing:
@@ -117,6 +121,8 @@ def estimate(
     trials, frames = latest_trials(study), evidence.facts.excerpt.frames
     known: dict[int, Forecast] = {}
     sizes: dict[int, int] = {}
+    unknown = [s.contender for s in evidence.summaries if not s.counted]
+    earlier = earlier_of(study, unknown, evidence.programme, evidence.facts.excerpt)
     for s in evidence.summaries:
         trial = trials.get(trial_key(s.contender))
         if s.counted:
@@ -125,6 +131,8 @@ def estimate(
             known[s.contender.contender_id] = from_trial(
                 trial.wall_s, trial.first_frame_s, trial.excerpt.frames, frames
             )
+        elif found := earlier.get(s.contender.contender_id):
+            known[s.contender.contender_id] = from_earlier(found, frames)
         if s.bytes:
             sizes[s.contender.contender_id] = s.bytes
         elif trial and trial.bytes:

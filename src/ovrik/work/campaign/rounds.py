@@ -15,8 +15,9 @@ from ovrik.work.answers.rivals import Rest
 from ovrik.work.campaign.asking import Asking, asking
 from ovrik.work.checking.scoring import ScoringUpdate, score_all
 from ovrik.work.evidence.counted_times import next_round
-from ovrik.work.evidence.gathered import belongs, counted
-from ovrik.work.evidence.noise import assume_noise
+from ovrik.work.evidence.earlier import keep_times
+from ovrik.work.evidence.gathered import belongs, counted, gather
+from ovrik.work.evidence.noise import assume_noise, keep_noise
 from ovrik.work.timing.schedule import further, remaining
 from ovrik.work.timing.series import Part, time_all
 from ovrik.work.timing.update import TimingUpdate, Watcher
@@ -40,13 +41,24 @@ def time_line_up(
     with `more`, so many rounds more; on the present excerpt or on `every` kind of footage that is kept by name. Where
     so many rounds are asked for, outputs are checked after the first one unless `check` is False. True when all runs
     ended well."""
-    if study.facts().conduct.until_decided:
-        return until_decided(study, ids, asking(study, every), watch, should_stop, checked)
     views = [study.on(kind) for kind in study.kinds()] if every else [study]
+    try:
+        if study.facts().conduct.until_decided:
+            return until_decided(study, ids, asking(study, every), watch, should_stop, checked)
+        for view in views:
+            _note_rounds(view, rounds, more)
+        todo = further(study, ids, rounds, len(views)) if more else remaining(study, ids, rounds, views)
+        return _in_rounds(study, todo, watch, should_stop, checked if check else None, views)
+    finally:
+        _remember(views)
+
+
+def _remember(views: Sequence[Study]) -> None:
+    """Keep what later studies on this machine begin with."""
     for view in views:
-        _note_rounds(view, rounds, more)
-    todo = further(study, ids, rounds, len(views)) if more else remaining(study, ids, rounds, views)
-    return _in_rounds(study, todo, watch, should_stop, checked if check else None, views)
+        evidence = gather(view)
+        keep_noise(view, evidence)
+        keep_times(view, evidence)
 
 
 def _in_rounds(

@@ -75,7 +75,7 @@ def time_all(
     part: Part = WHOLE,
 ) -> bool:
     """Make these runs in this order; True when all of them ended well. `kinds`: the study on each of several kinds of
-    footage that the runs name by number; left out, on the present one. `part`: what these runs are of a longer course.
+    footage that the runs name by number; left out, on the present one. `part`: what they are of a longer course.
 
     A contender that fails is not tried again in the same call; the others go on. No run is begun after `until`, a
     moment of the monotonic clock in seconds; the one in hand is finished. Raises OvrikError when another process is
