@@ -11,6 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from ovrik.desk.app.window import MainWindow
 from ovrik.store.study import Study
+from ovrik.study.encoder.intermediate import intermediate
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.work.checking import one_pass, scoring
 from played import Played
@@ -213,20 +214,37 @@ def test_an_intermediate_has_a_size_and_a_pixel_format(tiny_window: MainWindow, 
     window.go("lineup")
     form = window.stations["lineup"].contenders.form
     qtbot.mouseClick(form.more, LEFT)
-    assert not form.into_format.isEnabled()
-    pick(qtbot, form.prerendered, "FFV1")
-    assert form.into_format.isEnabled()
-    pick(qtbot, form.into_format, "yuv420p")
-    form.into_size.setFocus()
-    form.into_size.lineEdit().selectAll()
-    qtbot.keyClicks(form.into_size, "wide")
+    assert not form.into.pixel_format.isEnabled()
+    pick(qtbot, form.into.codec, "FFV1")
+    assert form.into.pixel_format.isEnabled()
+    pick(qtbot, form.into.pixel_format, "yuv420p")
+    form.into.size.setFocus()
+    form.into.size.lineEdit().selectAll()
+    qtbot.keyClicks(form.into.size, "wide")
     assert not window.stations["lineup"].contenders.keep.isEnabled()
-    form.into_size.lineEdit().selectAll()
-    qtbot.keyClicks(form.into_size, "160x90")
+    form.into.size.lineEdit().selectAll()
+    qtbot.keyClicks(form.into.size, "160x90")
     qtbot.mouseClick(window.stations["lineup"].contenders.keep, LEFT)
     into = window.model.study.contenders()[0].prerendered
     assert into is not None
     assert (into.codec, into.width, into.height, into.pixel_format) == ("ffv1", 160, 90, "yuv420p")
+
+
+def test_only_the_deliverys_own_codec_can_be_passed_through(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    window.go("lineup")
+    form = window.stations["lineup"].contenders.form
+    passed = "ProRes HQ, passed through"
+    assert form.into.codec.findText(passed) < 0
+    pick(qtbot, form.encoder, "ProRes (prores_ks)")
+    pick(qtbot, form.preset, "hq")
+    qtbot.mouseClick(form.more, LEFT)
+    pick(qtbot, form.into.codec, passed)
+    assert form.into.made() == intermediate("prores-hq", passed=True)
+    qtbot.mouseClick(form.more, LEFT)
+    pick(qtbot, form.preset, "lt")
+    assert form.into.made() == intermediate("prores-hq"), "it can still be coded again"
+    assert form.into.codec.findText("ProRes LT, passed through") > 0
 
 
 def test_labels_can_be_changed_but_not_doubled(tiny_window: MainWindow, qtbot: QtBot) -> None:

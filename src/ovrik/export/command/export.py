@@ -44,7 +44,8 @@ class Export:
     Fields: `program`, its path; `options` that the build takes (an old one does not know how often to
     report); `programme`; `excerpt`; `recipe`; `decode`, `treat`, what does these; `mark`, which sets
     builds apart where each needs an analysis of its own; `kernel`, by which it is resized for delivery; `numbers`, by
-    path the number of the device that is asked for, where there are several.
+    path the number of the device that is asked for, where there are several; `passed`, whether the frames of a plain
+    programme are taken as they are coded.
     """
 
     program: str
@@ -57,14 +58,29 @@ class Export:
     mark: str = ""
     kernel: str = USUAL_KERNEL
     numbers: tuple[tuple[str, str], ...] = ()
+    passed: bool = False
 
 
 def export_commands(job: Export, output: Path, stats: Path) -> list[list[str]]:
     """The commands of an export in order, program first: one for each pass. The last one writes `output`,
     replacing what is there; `stats` is where a first pass leaves what it found."""
+    if job.passed:
+        return [_passing(job, output)]
     made = _source(job)
     passes = job.recipe.passes
     return [_command(job, made, output, stats, n, last=n == passes) for n in range(1, passes + 1)]
+
+
+def _passing(job: Export, output: Path) -> list[str]:
+    """The clip of a plain programme from its first frame to its last, copied as it is coded, with its sound."""
+    clip = job.programme.clips[0]
+    heard = bool(clip.sounds) and job.recipe.sound != "none"
+    return [
+        *(job.program, *head_arguments(job), *opened(clip, []), "-map", "0:V:0", "-c:v", "copy"),
+        *(["-map", "0:a:0"] if heard else []),
+        *sound_arguments(job.recipe, heard),
+        *("-f", CONTAINERS[job.recipe.container].muxer, address(output)),
+    ]
 
 
 def every_analysis(job: Export) -> list[Analysis]:

@@ -148,29 +148,37 @@ def parse_rate(value: str | float) -> str:
     return str(rate)
 
 
+PASSED = "passed"
+
+
 def parse_intermediate(said: str | dict[str, Any] | None) -> Intermediate | None:
-    """ "prores-hq", "ffv1 960x540 yuv420p", or a table of codec, size and pixel_format. Raises OvrikError."""
+    """ "prores-hq", "prores-hq passed", "ffv1 960x540 yuv420p", or a table of codec, size, pixel_format and passed.
+    Raises OvrikError."""
     if not said:
         return None
     if isinstance(said, str):
         codec, *more = said.split()
+        passed = PASSED in more
+        more = [w for w in more if w != PASSED]
         sizes = [w for w in more if w[:1].isdigit()]
         formats = [w for w in more if w not in sizes]
         if len(sizes) > 1 or len(formats) > 1:
             raise OvrikError(f'"{said}" is not a codec, a size and a pixel format', "Give each once")
-        said = {"codec": codec, "size": "".join(sizes), "pixel_format": "".join(formats)}
-    unknown = set(said) - {"codec", "size", "pixel_format"}
+        said = {"codec": codec, "size": "".join(sizes), "pixel_format": "".join(formats), PASSED: passed}
+    unknown = set(said) - {"codec", "size", "pixel_format", PASSED}
     if unknown or "codec" not in said:
-        raise OvrikError("prerendered takes codec, size and pixel_format", "Give at least the codec")
+        raise OvrikError("prerendered takes codec, size, pixel_format and passed", "Give at least the codec")
     width, height = parse_size(str(said["size"])) if said.get("size") else (0, 0)
-    return intermediate(str(said["codec"]), width, height, str(said.get("pixel_format", "")))
+    wanted = str(said.get("pixel_format", ""))
+    return intermediate(str(said["codec"]), width, height, wanted, bool(said.get(PASSED)))
 
 
 def intermediate_text(into: Intermediate) -> str:
     """An intermediate as a level is written: "ffv1 960x540 yuv420p"; `parse_intermediate` gives it back."""
     size = f" {into.width}x{into.height}" if into.width else ""
     usual = into.pixel_format == into.facts.pixel_formats[0]
-    return f"{into.codec}{size}{'' if usual else f' {into.pixel_format}'}"
+    passed = f" {PASSED}" if into.passed else ""
+    return f"{into.codec}{size}{'' if usual else f' {into.pixel_format}'}{passed}"
 
 
 def table_of(c: Contender) -> dict[str, Any]:
@@ -204,6 +212,7 @@ def table_of(c: Contender) -> dict[str, Any]:
             "codec": into.codec,
             "pixel_format": into.pixel_format,
             **({"size": f"{into.width}x{into.height}"} if into.width else {}),
+            **({PASSED: True} if into.passed else {}),
         }
         if into
         else None,

@@ -1,6 +1,6 @@
 """A file into which the treated frame is rendered first, so that exports can begin from it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ovrik.errors import OvrikError
@@ -85,12 +85,14 @@ HIDDEN = {"raw": RAW, "quick": QUICK}
 @dataclass(frozen=True)
 class Intermediate:
     """Fields: `codec`, a key of `INTERMEDIATES` or of those not to be chosen; `width`, `height` in pixels, 0 for the
-    programme's; `pixel_format`."""
+    programme's; `pixel_format`; `passed`, whether the delivery takes its frames as they are coded, instead of coding
+    them again."""
 
     codec: str
     width: int = 0
     height: int = 0
     pixel_format: str = "yuv422p10le"
+    passed: bool = False
 
     @property
     def facts(self) -> IntermediateCodec:
@@ -102,14 +104,27 @@ class Intermediate:
         """Codec, size if it is another than the programme's, and depth where there is a choice."""
         size = f" {self.width}×{self.height}" if self.width else ""
         depth = f" {self.pixel_format}" if len(self.facts.pixel_formats) > 1 else ""
-        return f"{self.facts.title}{size}{depth}"
+        return f"{self.facts.title}{size}{depth}{', passed through' if self.passed else ''}"
+
+    @property
+    def made(self) -> "Intermediate":
+        """What is made, whatever becomes of it."""
+        return replace(self, passed=False)
+
+    @property
+    def name(self) -> str:
+        """What names a file of it."""
+        size = f"width={self.width!r}, height={self.height!r}"
+        return f"Intermediate(codec={self.codec!r}, {size}, pixel_format={self.pixel_format!r})"
 
     def to_json(self) -> dict[str, Any]:
         """Plain values for JSON."""
-        return vars(self).copy()
+        return {k: v for k, v in vars(self).items() if k != "passed" or v}
 
 
-def intermediate(codec: str, width: int = 0, height: int = 0, pixel_format: str = "") -> Intermediate:
+def intermediate(
+    codec: str, width: int = 0, height: int = 0, pixel_format: str = "", passed: bool = False
+) -> Intermediate:
     """An intermediate that can be; else OvrikError."""
     facts = INTERMEDIATES.get(codec)
     if facts is None:
@@ -121,4 +136,4 @@ def intermediate(codec: str, width: int = 0, height: int = 0, pixel_format: str 
         )
     if bool(width) != bool(height) or width % 2 or height % 2:
         raise OvrikError(f"{width}×{height} is not an even width and height", "Give both, or neither")
-    return Intermediate(codec, width, height, pixel_format)
+    return Intermediate(codec, width, height, pixel_format, passed)

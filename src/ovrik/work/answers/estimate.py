@@ -87,7 +87,7 @@ def _pre_renders(
     wanted: dict[tuple[object, ...], list[Contender]] = {}
     for c in contenders:
         if c.prerendered and not c.outside:
-            wanted.setdefault((c.prerendered, c.build, c.decode, c.treat, c.methods), []).append(c)
+            wanted.setdefault((c.prerendered.made, c.build, c.decode, c.treat, c.methods), []).append(c)
     out: list[Forecast | None] = []
     for alike in wanted.values():
         if any(c.contender_id in made for c in alike):

@@ -123,6 +123,10 @@ def time_parts(bench: Bench, contender: Contender, rounds: int = ROUNDS) -> Ladd
 
     Raises OvrikError when a part can't be made, Stopped.
     """
+    if contender.prerendered and contender.prerendered.passed:
+        raise OvrikError(
+            f"{contender.label} codes nothing: its frames are passed through", "Time what comes first instead"
+        )
     plan = bench.plan(contender, bench.study.facts().excerpt)
     shorter = short_enough(plan)
     if shorter != plan.excerpt:

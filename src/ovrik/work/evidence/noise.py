@@ -18,8 +18,8 @@ def assume_noise(
     study: Study, should_stop: Ask = lambda: False, say: Callable[[], None] = lambda: None
 ) -> None:
     """Take what earlier studies on this machine showed, and this one's warm-ups and segments, before the first run
-    that counts; where there are none, the order of magnitude that a short series of a fixed job shows (`say` is called
-    before it). After that it stays, so that the study says the same tomorrow. Raises Stopped."""
+    that counts; where there are none, the order of magnitude that a short series of a fixed job shows (`say` is
+    called before it). After that it stays, so that the study says the same tomorrow. Raises Stopped."""
     if counted(study):
         return
     mine = [n for n in noise_seen() if n.study != noise_name(study)]

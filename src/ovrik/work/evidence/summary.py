@@ -28,6 +28,7 @@ from ovrik.store.records.study_facts import StudyFacts
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, Difference, contender_difference
 from ovrik.study.contender.delivery import delivery
+from ovrik.study.encoder.intermediate import Intermediate
 from ovrik.study.facts.reason import Against, Reason
 from ovrik.study.programme.programme import Programme
 from ovrik.study.question.limit_kinds import BIT_RATE, LIMIT_KINDS, MEMORY, PEAK, PER_MINUTE, SECONDS, SPREAD
@@ -329,9 +330,13 @@ def alike_before(c: Contender, contenders: list[Contender]) -> frozenset[int]:
     return frozenset(
         o.contender_id
         for o in contenders
-        if (o.prerendered, o.decode, o.treat, o.build, o.methods)
-        == (c.prerendered, c.decode, c.treat, c.build, c.methods)
+        if (_made_before(o), o.decode, o.treat, o.build, o.methods)
+        == (_made_before(c), c.decode, c.treat, c.build, c.methods)
     )
+
+
+def _made_before(c: Contender) -> Intermediate | None:
+    return c.prerendered.made if c.prerendered else None
 
 
 def payoff_of(s: Summary, every: tuple[Summary, ...], found: Joint, looks: int) -> Payoff | None:

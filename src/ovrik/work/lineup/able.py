@@ -16,6 +16,8 @@ from ovrik.standin.profile import profiles
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, build_words
 from ovrik.study.contender.delivery import delivery
+from ovrik.study.contender.described import KEY as DESCRIBED_KEY
+from ovrik.study.contender.passing import passing_fault
 from ovrik.study.encoder.encoders import DESCRIBED, OUTSIDE
 from ovrik.study.encoder.pixel_formats import depth_of
 from ovrik.study.encoder.recipe import Recipe, faults, size_faults
@@ -74,6 +76,11 @@ def build_of(key: str) -> Build:
         )
 
 
+def _passed(c: Contender) -> Recipe | None:
+    """What an intermediate is passed into, if it is."""
+    return c.recipe if c.prerendered and c.prerendered.passed else None
+
+
 @dataclass
 class Judge:
     """Says what speaks against a contender.
@@ -108,7 +115,7 @@ class Judge:
                 ),
                 lambda: self._treating(c, build),
             ),
-            ((c.build, "from", c.prerendered), lambda: self._prerendering(c, build)),
+            ((c.build, "from", c.prerendered, _passed(c)), lambda: self._prerendering(c, build)),
             ((c.build, r.encoder, r.raw, r.tune), lambda: self._raw(c, build)),
             ((c.build, r.encoder, r.preset, r.pixel_format, r.width, r.height), lambda: self._size(c, build)),
         )
@@ -157,7 +164,7 @@ class Judge:
         return []
 
     def _treating(self, c: Contender, build: Build) -> list[str]:
-        if build.key.startswith("described-"):
+        if build.key.startswith(DESCRIBED_KEY):
             name = build_words(build.key)
             single = self.programme.plain or c.prerendered
             return [
@@ -190,7 +197,7 @@ class Judge:
     def untried(self, c: Contender) -> list[str]:
         """What the contender asks of a device that nobody has tried here, in words: it may run, or not."""
         build, device = self.builds[c.build], c.recipe.facts.device
-        if build.problem or build.simulated or c.build.startswith("described-"):
+        if build.problem or build.simulated or c.build.startswith(DESCRIBED_KEY):
             return []
         asked = [
             (
@@ -211,7 +218,7 @@ class Judge:
     def differing(self, c: Contender) -> list[str]:
         """Treatments that the contender's device is known not to do as software does, in words."""
         build = self.builds[c.build]
-        if build.problem or build.simulated or c.treat == SOFTWARE or c.build.startswith("described-"):
+        if build.problem or build.simulated or c.treat == SOFTWARE or c.build.startswith(DESCRIBED_KEY):
             return []
         from ovrik.quality.reference.device_forms import known_forms
 
@@ -220,12 +227,15 @@ class Judge:
         ]
 
     def _prerendering(self, c: Contender, build: Build) -> list[str]:
-        if c.prerendered is None or build.simulated or build.key.startswith("described-"):
+        if c.prerendered is None:
             return []
-        wanted = c.prerendered.facts.encoder
-        return (
-            [] if wanted in build.encoders else [f"{build.short} has no encoder {wanted} to pre-render with"]
-        )
+        if c.prerendered.passed and (build.simulated or build.key.startswith(DESCRIBED_KEY)):
+            return [f"{build.short} passes nothing through"]
+        if build.simulated or build.key.startswith(DESCRIBED_KEY):
+            return []
+        fault, wanted = passing_fault(c), c.prerendered.facts.encoder
+        lacking = f"{build.short} has no encoder {wanted} to pre-render with"
+        return [*([fault] if fault else []), *([] if wanted in build.encoders else [lacking])]
 
     def _size(self, c: Contender, build: Build) -> list[str]:
         made = delivery(self.programme, self.excerpt, c.recipe)

@@ -96,7 +96,7 @@ class Plan:
         """Names an intermediate by what it shows and what made it."""
         by = self.maker or self.build
         said = (
-            f"{self.programme.checksum}|{self.excerpt}|{into}|{by.sha256}|{self.contender.decode}"
+            f"{self.programme.checksum}|{self.excerpt}|{into.name}|{by.sha256}|{self.contender.decode}"
             f"|{self.contender.treat}"
         )
         said += f"|{self.contender.methods}" if self.contender.methods else ""
@@ -144,7 +144,13 @@ class Plan:
         if (clip.width, clip.height) != (self.programme.width, self.programme.height) and not recipe.width:
             recipe = replace(recipe, width=self.programme.width, height=self.programme.height)
         return replace(
-            job, programme=source, excerpt=whole(source), recipe=recipe, treat="software", decode="software"
+            job,
+            programme=source,
+            excerpt=whole(source),
+            recipe=recipe,
+            treat="software",
+            decode="software",
+            passed=into.passed,
         )
 
     def commands(self, output: Path, stats: Path) -> list[list[str]]:

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ovrik.desk.model.study import DeskModel
+from ovrik.desk.stations.lineup.intermediate_fields import IntermediateFields
 from ovrik.desk.stations.lineup.recipe_fields import fields_in_two_columns, fill, line, number_box
 from ovrik.desk.widgets.text import button, label
 from ovrik.errors import OvrikError
@@ -28,7 +29,6 @@ from ovrik.study.contender.grid import parse_raw
 from ovrik.study.encoder.containers import CONTAINERS
 from ovrik.study.encoder.encoder_limits import PROFILE_CHROMA
 from ovrik.study.encoder.encoders import ENCODERS, OUTSIDE
-from ovrik.study.encoder.intermediate import INTERMEDIATES, Intermediate, intermediate
 from ovrik.study.encoder.recipe import FOLLOWS, Recipe, faults, parse_bit_rate, recipe
 from ovrik.study.programme.methods import Methods, choices, methods
 from ovrik.study.programme.treatment_kinds import PLACE_TITLES, PLACES, SOFTWARE
@@ -36,7 +36,7 @@ from ovrik.study.programme.treatment_kinds import PLACE_TITLES, PLACES, SOFTWARE
 FormValue = TypeVar("FormValue")
 SIZES = ("3840x2160", "1920x1080", "1280x720", "960x540", "640x360")
 RATES = ("24", "25", "30", "50", "60")
-PROGRAMMES_SIZE, FULL_SIZE = "programme's", "full size"
+PROGRAMMES_SIZE = "programme's"
 
 
 class RecipeForm(QWidget):
@@ -64,8 +64,8 @@ class RecipeForm(QWidget):
         outside.setEnabled(False)
         self.preset_name = label("Preset", "soft")
         self.tune, self.profile = QComboBox(), QComboBox()
-        self.decode, self.treat, self.prerendered = QComboBox(), QComboBox(), QComboBox()
-        self.into_size, self.into_format = QComboBox(), QComboBox()
+        self.decode, self.treat = QComboBox(), QComboBox()
+        self.into = IntermediateFields(self, SIZES)
         self.frame_size, self.rate = QComboBox(), QComboBox()
         self.gop = number_box("encoder's default", 0, 1000)
         self.b_frames = number_box("encoder's default", -1, 16)
@@ -91,12 +91,12 @@ class RecipeForm(QWidget):
         )
         further = fields_in_two_columns(
             (("Decoding", self.decode), ("Treatments", self.treat)),
-            (("Pre-rendered", self.prerendered), ("Threads", self.threads)),
+            (("Pre-rendered", self.into.codec), ("Threads", self.threads)),
             (("Tune", self.tune), ("Profile", self.profile)),
             (("GOP", self.gop), ("B-frames", self.b_frames)),
             (("Size", self.frame_size), ("Frame rate", self.rate)),
             (("Audio bit rate", self.sound_rate), ("Raw options", self.raw)),
-            (("Methods", self.methods), ("Rendered as", self._rendered_as())),
+            (("Methods", self.methods), ("Rendered as", self.into.rendered_as)),
         )
         self.pages = QStackedWidget()
         self.pages.addWidget(first)
@@ -134,12 +134,10 @@ class RecipeForm(QWidget):
             self.profile,
             self.decode,
             self.treat,
-            self.prerendered,
         ):
             box.activated.connect(self._report)
-        self.prerendered.activated.connect(self._intermediate_chosen)
-        self.into_format.activated.connect(self._report)
-        for box in (self.frame_size, self.rate, self.into_size):
+        self.into.edited.connect(self._report)
+        for box in (self.frame_size, self.rate):
             box.setEditable(True)
             box.currentTextChanged.connect(self._report)
 
@@ -166,35 +164,8 @@ class RecipeForm(QWidget):
         decoding = {SOFTWARE: "software", **DECODING}
         fill(self.decode, list(decoding), c.decode, decoding)
         fill(self.treat, list(PLACES), c.treat, PLACE_TITLES)
-        into = {"": "no, from the source", **{k: f.title for k, f in INTERMEDIATES.items()}}
         self.methods.setText(" ".join(f"{k}={v.replace(' ', '_')}" for k, v in c.methods))
-        chosen = c.prerendered.codec if c.prerendered else ""
-        fill(self.prerendered, list(into), chosen, into)
-        made = c.prerendered
-        self.into_size.setCurrentText(f"{made.width}x{made.height}" if made and made.width else FULL_SIZE)
-        self._offer_formats(made.pixel_format if made else "")
-
-    def _offer_formats(self, chosen: str) -> None:
-        facts = INTERMEDIATES.get(self.prerendered.currentData() or "")
-        formats = list(facts.pixel_formats) if facts else []
-        fill(self.into_format, formats, chosen if chosen in formats else "".join(formats[:1]))
-        for box in (self.into_size, self.into_format):
-            box.setEnabled(facts is not None)
-
-    def _intermediate_chosen(self) -> None:
-        self._offer_formats("")
-        self._report()
-
-    def _rendered_as(self) -> QHBoxLayout:
-        """Size and pixel format of the intermediate."""
-        self.into_size.setEditable(True)
-        self.into_size.addItems([FULL_SIZE, *SIZES])
-        self.into_size.setAccessibleName("Size of the intermediate")
-        self.into_format.setAccessibleName("Pixel format of the intermediate")
-        row = QHBoxLayout()
-        row.addWidget(self.into_size)
-        row.addWidget(self.into_format)
-        return row
+        self.into.show_made(c.prerendered, c.recipe)
 
     def _offer(self, made: Recipe) -> None:
         """Fill the fields that depend on the encoder."""
@@ -256,13 +227,16 @@ class RecipeForm(QWidget):
         made, now = recipe(self._encoder_name(), pixel_format=FOLLOWS), self.pixel_format.currentData()
         if now in allowed_formats(made):
             made = replace(made, pixel_format=now)  # no second thing changes with the encoder
-        self._offer(following(Contender("bundled", made), self.model.evidence.programme).recipe)
+        made = following(Contender("bundled", made), self.model.evidence.programme).recipe
+        self._offer(made)
+        self.into.show_recipe(made)
         self._report()
 
     def _preset_chosen(self) -> None:
         made = self._recipe()
         tied = PROFILE_CHROMA.get((made.encoder, made.preset), made.facts.pixel_formats)
         fill(self.pixel_format, list(tied), made.pixel_format)
+        self.into.show_recipe(made)
         self._report()
 
     def _container_chosen(self) -> None:
@@ -335,14 +309,6 @@ class RecipeForm(QWidget):
             wrong.append(str(exc))
         return replace(made, **more), wrong
 
-    def _intermediate(self) -> Intermediate | None:
-        codec = self.prerendered.currentData()
-        if not codec:
-            return None
-        size = self.into_size.currentText().strip()
-        width, height = (0, 0) if size in ("", FULL_SIZE) else parse_size(size)
-        return intermediate(codec, width, height, self.into_format.currentData() or "")
-
     def _methods(self) -> Methods:
         words = [w.partition("=") for w in self.methods.text().split()]
         return methods({kind: way.replace("_", " ") for kind, _is, way in words})
@@ -354,7 +320,7 @@ class RecipeForm(QWidget):
             found = faults(made)
         try:
             self._methods()
-            self._intermediate()
+            self.into.made()
         except OvrikError as exc:
             found = [*found, f"{exc.problem}: {exc.remedy[:1].lower()}{exc.remedy[1:]}"]
         name = self.name.text().strip()
@@ -383,7 +349,7 @@ class RecipeForm(QWidget):
             recipe=made,
             decode=self.decode.currentData(),
             treat=self.treat.currentData(),
-            prerendered=_if_sound(self._intermediate, self._shown.prerendered),
+            prerendered=_if_sound(self.into.made, self._shown.prerendered),
             methods=_if_sound(self._methods, self._shown.methods),
             label=name or self._shown.label,
             label_given=given,
