@@ -9,11 +9,13 @@ from scipy import stats
 from ovrik.analysis.forecast.whole_programme import (
     Doubt,
     Timed,
-    _regressed,
+    WholeForecast,
+    _moved,
     check,
     costs,
     forecast_whole,
-    spread_out,
+    spread_over,
+    windows,
 )
 
 FIXED = 1.5
@@ -88,7 +90,7 @@ def test_forecasts_are_as_sure_as_they_say(busy: float, noise: float) -> None:
     random, hit, tries, off = np.random.default_rng(4), 0, 400, []
     for _ in range(tries):
         truth = paces(random, 5000, busy)
-        pieces = [timed(truth, *s, random, noise) for s in spread_out(5000, 50, 8)]
+        pieces = [timed(truth, *s, random, noise) for s in windows(5000, 50)[6::12]]
         found = forecast_whole(pieces, 5000, Doubt(FIXED, 0.05, noise))
         assert found is not None
         said = check(found, timed(truth, 0, 5000, random, noise).seconds)
@@ -106,7 +108,8 @@ def test_complexity_narrows_a_forecast_and_moves_it() -> None:
     said = [timed(truth, int(s), 50, random, 0.01, complexity) for s in calm]
     blind = [Timed(t.start, t.frames, t.seconds) for t in said]
     real = FIXED + truth.sum()
-    seeing, unseeing = (forecast_whole(t, 5000, Doubt(FIXED, 0.02, 0.01)) for t in (said, blind))
+    loads = complexity / complexity.mean()
+    seeing, unseeing = (forecast_whole(t, 5000, Doubt(FIXED, 0.02, 0.01), loads) for t in (said, blind))
     assert seeing is not None
     assert unseeing is not None
     assert abs(seeing.seconds / real - 1) < 0.05
@@ -168,20 +171,63 @@ def test_a_segment_within_another_does_not_count_twice() -> None:
     assert (found.segments, found.seconds, found.covered) == (3, pytest.approx(21.0), pytest.approx(0.3))
 
 
-def test_pieces_lie_evenly_and_within() -> None:
-    assert spread_out(1000, 100, 4) == [(75, 100), (325, 100), (575, 100), (825, 100)]
-    assert spread_out(90, 100, 4) == [(0, 90)]
-    assert len(spread_out(250, 100, 6)) == 2
+def test_windows_take_a_programme_apart() -> None:
+    assert windows(1000, 300) == [(0, 333), (333, 333), (666, 334)]
+    assert windows(90, 100) == [(0, 90)]
+    assert sum(n for _s, n in windows(4711, 50)) == 4711
 
 
-def test_pace_at_the_wholes_complexity_is_scipys() -> None:
-    """A line through the segments, read at 1: SciPy's intercept of the same line moved there, and its error."""
-    draw = np.random.default_rng(8)
-    x = draw.uniform(0.4, 1.9, 9)
-    pace = 0.02 + 0.05 * x + draw.normal(0, 0.002, 9)
-    wanted = stats.linregress(x - 1, pace)
-    weight = np.full(9, 1 / 9)
-    found = _regressed(pace, x, weight)
+@pytest.mark.parametrize("count", [1, 5, 8, 37, 300])
+def test_any_number_of_segments_is_spread_over_the_complexities(count: int) -> None:
+    random = np.random.default_rng()
+    loads = random.lognormal(0, 1, count)
+    order = spread_over(loads.tolist(), 8)
+    assert sorted(order) == list(range(count))
+    ranks = np.argsort(np.argsort(loads))
+    for some in range(8, count + 1, 4):
+        apart = np.diff(np.sort(np.concatenate([[-1], ranks[order[:some]], [count]])))
+        assert apart.max() <= 2.5 * count / some + 1, "no stretch of ranks is left out"
+
+
+def test_weights_are_the_shares_that_are_nearest_in_complexity() -> None:
+    """Three in four places are as calm as the first two segments, which share them."""
+    said = [Timed(0, 10, 1.0, 0.5), Timed(20, 10, 1.2, 0.5), Timed(40, 10, 4.0, 2.5)]
+    found = forecast_whole(said, 1000, Doubt(0.0, 0.0, 0.0), np.array([0.4, 0.5, 0.6, 2.5]))
     assert found is not None
-    assert found == pytest.approx((wanted.intercept, 3 * wanted.intercept_stderr))
-    assert _regressed(pace, np.ones(9), weight) is None
+    assert found.seconds == pytest.approx(1000 * (0.375 * 0.1 + 0.375 * 0.12 + 0.25 * 0.4))
+    spread2 = ((0.02) ** 2 + 0.28**2) / 4
+    variance = 1e6 * (2 * 0.375**2 + 0.25**2) * spread2 * (1 - 0.03)
+    assert found.high - found.seconds == pytest.approx(stats.t.ppf(0.975, 2) * variance**0.5)
+
+
+def test_the_line_by_which_it_is_moved_is_scipys() -> None:
+    draw = np.random.default_rng()
+    x = draw.uniform(0.4, 0.9, 9)
+    pace = 0.02 + 0.05 * x + draw.normal(0, 0.002, 9)
+    wanted = stats.linregress(x, pace)
+    by, variance = _moved(pace, x, 0.3)
+    assert (by, variance**0.5) == pytest.approx((0.3 * wanted.slope, 0.3 * wanted.stderr))
+    assert _moved(pace[:4], x[:4], 0.3) == (0.0, 0.0)
+
+
+@pytest.mark.parametrize(("error", "noise", "more"), [(0.0, 0.0, True), (0.6, 0.0, False), (0.0, 0.2, False)])
+def test_how_many_more_segments_would_make_it_close(error: float, noise: float, more: bool) -> None:
+    """As many as it says do it, where more can; where the export itself is that uncertain none do."""
+    random = np.random.default_rng()
+    truth = paces(random, 50_000, 1.5)
+    order = random.permutation(1000)
+
+    def known(count: int) -> WholeForecast:
+        said = [timed(truth, int(n) * 50, 50, random) for n in order[:count]]
+        found = forecast_whole(said, 50_000, Doubt(FIXED, error, noise))
+        assert found is not None
+        return found
+
+    if not more:
+        assert known(6).more is None
+        return
+    for count in (6, 12, 24, 48):
+        found = known(count)
+        assert found.close == (found.high - found.seconds <= 0.1 * found.seconds)
+        assert found.close or found.more is None or 1 <= found.more <= 60
+    assert known(600).close

@@ -1,5 +1,7 @@
 """Where the time goes, in words and as plain values."""
 
+from dataclasses import replace
+
 from ovrik.analysis.forecast.ladder import Load, ladder
 from ovrik.analysis.forecast.whole_programme import Check, Costs, WholeForecast
 from ovrik.report.words.explained import (
@@ -40,7 +42,7 @@ def test_parts_in_words() -> None:
 
 def test_the_whole_in_words() -> None:
     paid = Costs(-0.1, -0.4, 0.2, 0.02, 0.019, 0.021, 2, 10, 0.031)
-    guess = WholeForecast(3700.0, 3500.0, 3900.0, 7, 0.05, "7 segments")
+    guess = WholeForecast(3700.0, 3500.0, 3900.0, 7, 0.05, "7 segments", 0)
     whole = WholeTimed(Shape(0.5, 9.4, 0.1, 6.4), paid, guess, Check(3650.0, 0.0137, True))
     shape, costs, forecast, check = whole_words(whole)
     assert "First frame written after 0.50 s" in shape
@@ -53,3 +55,11 @@ def test_the_whole_in_words() -> None:
     off = WholeTimed(None, whole.costs, whole.forecast, Check(2000.0, 0.85, False))
     assert "OUTSIDE its interval" in whole_words(off)[-1]
     assert (time_words(9.87), time_words(119.9), time_words(300.0)) == ("9.9 s", "119.9 s", "5 min 00 s")
+    for more, helps in (
+        (4, "about 4 more segments would tell"),
+        (1, "1 more segment would"),
+        (None, "whole once"),
+    ):
+        opened = whole_words(replace(whole, forecast=replace(guess, low=3000.0, more=more)))[2]
+        assert "can't be told yet (50 min 00 s to 1 h 05 min" in opened
+        assert helps in opened

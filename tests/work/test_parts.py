@@ -24,7 +24,13 @@ from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import Programme, Shot, of_clip, of_clips
 from ovrik.study.programme.treatment import treatment
 from ovrik.work.apart.parts import Bench, ladder_of, parts_of, time_parts
-from ovrik.work.apart.whole_programme import segments_to_time, time_segments, time_whole, whole_of
+from ovrik.work.apart.whole_programme import (
+    lengths_to_time,
+    pieces_to_time,
+    time_segments,
+    time_whole,
+    whole_of,
+)
 
 X264 = recipe("libx264", "ultrafast", 30)
 
@@ -130,10 +136,10 @@ def test_segments_give_a_forecast_and_the_whole_is_held_against_it(
 ) -> None:
     study = study_of(tmp_path, cut, Contender("bundled", X264))
     (kept,) = study.contenders()
-    todo = segments_to_time(study)
-    assert {e.frames for e in todo} == {7, 8, 30}
-    assert min(e.start_frame for e in todo) == 0
-    assert max(e.end_frame for e in todo) <= 60
+    assert {e.frames for e in lengths_to_time(study)} == {7, 8, 30}
+    pieces = pieces_to_time(study)
+    assert len(set(pieces)) == len(pieces) == 8
+    assert sum(e.frames for e in pieces) == 60
     empty = whole_of(study, kept)
     assert (empty.shape, empty.costs, empty.forecast, empty.check) == (None, None, None, None)
     found = time_segments(Bench(study), kept)

@@ -1,5 +1,7 @@
 """How long the whole programme will take, from segments of it: fixed cost, cost of a picture, forecast."""
 
+import itertools
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -85,7 +87,8 @@ def costs(timed: Sequence[Timed], start: int, frames: int) -> Costs | None:
 @dataclass(frozen=True)
 class WholeForecast:
     """Fields: `seconds` for the whole programme; `low`, `high`, between which it is expected; `segments` that it
-    rests on; `covered`, share of the programme's frames that they hold; `basis`, in words."""
+    rests on; `covered`, share of the programme's frames that they hold; `basis`, in words; `more`, how many more
+    segments would make it close, 0 where it is, None where no number of them would."""
 
     seconds: float
     low: float
@@ -93,6 +96,12 @@ class WholeForecast:
     segments: int
     covered: float
     basis: str
+    more: int | None = None
+
+    @property
+    def close(self) -> bool:
+        """Whether it says how long it will take: within a tenth."""
+        return self.more == 0
 
 
 @dataclass(frozen=True)
@@ -105,17 +114,22 @@ class Doubt:
     noise: float = 0.05
 
 
-def forecast_whole(timed: Sequence[Timed], frames: int, doubt: Doubt) -> WholeForecast | None:
-    """Time for all `frames` of a programme.
+def forecast_whole(
+    timed: Sequence[Timed], frames: int, doubt: Doubt, loads: np.ndarray | None = None
+) -> WholeForecast | None:
+    """Time for all `frames` of a programme; `loads`, the complexity of places all over it, over that of the whole,
+    None where it was not measured.
 
     The pace of segment i is p_i = (T_i − f) / n_i; timings of one segment are averaged first. Its weight w_i is
-    the share of the frames that lie nearest to its middle. With three or more segments, T = f + N · Σ w p. The
-    variance is the sum of: N² (1 − c) s² Σ w², s the standard deviation of the paces and c the share covered
-    (sampling without replacement: W. G. Cochran, "Sampling Techniques", 3rd ed., 2.6); N² (noise · p)² Σ w²;
-    (error of f)² (N / mean n − 1)²; and (noise · T)² for the one export to come; times t(k − 1). With five or more
-    whose complexity x_i is known, p is moved along its regression on x to the whole's x = 1 (the regression
-    estimator, ibid. 7.2). With one or two, the pace is taken to follow complexity somewhere between not at all and
-    in proportion: the interval spans both, and a quarter for all that was not timed.
+    the share of the places that are nearest to it in complexity, else of the frames that lie nearest to its middle.
+    With three or more segments, T = f + N · Σ w p, moved along their line over complexity by what that of the places
+    is over Σ w x. The variance is the sum of: N² (1 − c) s² Σ w², c the share covered (sampling without replacement:
+    W. G. Cochran, "Sampling Techniques", 3rd ed., 2.6) and s² half the mean square of the steps from one pace to the
+    next in the order of complexity, which is what it leaves unexplained (the estimator v2 for systematic samples:
+    K. M. Wolter, "Introduction to Variance Estimation", 1985, 7.2), or in that of the programme;
+    N² (noise · p)² Σ w²; (error of f)² (N / mean n − 1)²; (noise · T)² for the one export to come; and what the line
+    leaves open; times t(k − 1). With one or two, the pace is taken to follow complexity somewhere between not at all
+    and in proportion: the interval spans both, and a quarter for all that was not timed.
     """
     places = _stretches(timed)
     if not places or frames <= 0:
@@ -125,25 +139,65 @@ def forecast_whole(timed: Sequence[Timed], frames: int, doubt: Doubt) -> WholeFo
     x, covered, count = np.array([p.complexity for p in places]), _covered(places, frames), len(places)
     if count < ENOUGH_STRETCHES:
         return _from_few(pace, x, n, frames, doubt, covered)
-    weight = _weights(places, frames)
-    mean, spread, freedom = float(weight @ pace), float(pace.std(ddof=1)), count - 1
-    basis = f"{count} segments"
-    fitted = _regressed(pace, x, weight)
-    if fitted and fitted[1] < spread:
-        mean, spread, freedom = fitted[0], fitted[1], count - 2
-        basis += " and their complexity"
+    known = loads is not None and len(loads) > 0 and float(np.ptp(x)) > 1e-6
+    if known and loads is not None:
+        order, weight = _by_complexity(x, loads)
+        moved, doubtful = _moved(pace, x, float(np.mean(loads) - weight @ x))
+    else:
+        order, weight, moved, doubtful = np.arange(count), _weights(places, frames), 0.0, 0.0
+    mean = max(float(weight @ pace) + moved, 0.0)
+    spread2 = float((np.diff(pace[order]) ** 2).mean()) / 2
     squares = float(weight @ weight)
-    variance = ((frames * spread) ** 2 * (1 - covered) + (frames * doubt.noise * mean) ** 2) * squares
+    sampling = frames**2 * (squares * (spread2 * (1 - covered) + (doubt.noise * mean) ** 2) + doubtful)
     total = doubt.fixed + frames * mean
-    half = t_quantile(freedom) * float(np.sqrt(variance + _other_variance(doubt, total, frames, n)))
+    besides = _other_variance(doubt, total, frames, n)
+    half = t_quantile(count - 1) * float(np.sqrt(sampling + besides))
     return WholeForecast(
         seconds=total,
         low=max(total - half, 0.0),
         high=total + half,
         segments=count,
         covered=covered,
-        basis=basis,
+        basis=f"{count} segments" + (" and their complexity" if known else ""),
+        more=_more(sampling, besides, total, count),
     )
+
+
+CLOSE = 0.1
+"""A forecast says how long it will take if its interval reaches no further than so much of it either way."""
+TWO_SIDED = 1.96
+MOST_MORE = 60
+
+
+def _more(sampling: float, besides: float, total: float, count: int) -> int | None:
+    """How many more segments would make it close, 0 where it is; None where no number of them would."""
+    allowed = (CLOSE * total / t_quantile(count - 1)) ** 2
+    if sampling + besides <= allowed:
+        return 0
+    left = (CLOSE * total / TWO_SIDED) ** 2 - besides
+    wanted = math.ceil(count * sampling / left) if left > 0 else MOST_MORE + count + 1
+    return wanted - count if 0 < wanted - count <= MOST_MORE else (None if wanted > count else 1)
+
+
+def _by_complexity(x: np.ndarray, loads: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The order of segments, and for each the share of the places that are nearest to it in complexity; those that
+    are alike in it share theirs."""
+    order = np.argsort(x, kind="stable")
+    values, which, counts = np.unique(x, return_inverse=True, return_counts=True)
+    edges = (values[1:] + values[:-1]) / 2
+    shares = np.bincount(np.searchsorted(edges, loads), minlength=len(values)) / len(loads)
+    return order, (shares / counts)[which]
+
+
+def _moved(pace: np.ndarray, x: np.ndarray, by: float) -> tuple[float, float]:
+    """What a step in complexity adds to the pace, by the line through all segments, and the variance of that: the
+    difference estimator, for segments that are calmer or busier than the whole (Cochran, 7.2)."""
+    if len(pace) < ENOUGH_FOR_COMPLEXITY:
+        return 0.0, 0.0
+    apart = x - x.mean()
+    slope = float(apart @ pace / (apart @ apart))
+    rest = pace - pace.mean() - slope * apart
+    return slope * by, float(rest @ rest / (len(pace) - 2) / (apart @ apart)) * by**2
 
 
 def _other_variance(doubt: Doubt, total: float, frames: int, n: np.ndarray) -> float:
@@ -195,19 +249,8 @@ def _from_few(
         segments=len(pace),
         covered=covered,
         basis=f"{word}, its pace between even and proportional to complexity",
+        more=ENOUGH_STRETCHES,
     )
-
-
-def _regressed(pace: np.ndarray, x: np.ndarray, weight: np.ndarray) -> tuple[float, float] | None:
-    """Pace at x = 1 and the spread about the line; None with too few segments or no complexity to go by."""
-    if len(pace) < ENOUGH_FOR_COMPLEXITY or float(np.ptp(x)) < 1e-6:
-        return None
-    slope, at_zero = np.polyfit(x, pace, 1)
-    rest = pace - (slope * x + at_zero)
-    spread = float(np.sqrt(rest @ rest / (len(pace) - 2)))
-    # The line is known less well away from the segments' own mean.
-    far = 1 + len(pace) * (1 - x.mean()) ** 2 / float(((x - x.mean()) ** 2).sum())
-    return max(float(weight @ pace + slope * (1 - weight @ x)), 0.0), spread * float(np.sqrt(far))
 
 
 @dataclass(frozen=True)
@@ -225,9 +268,31 @@ def check(forecast: WholeForecast, seconds: float) -> Check:
     return Check(seconds, forecast.seconds / seconds - 1, forecast.low <= seconds <= forecast.high)
 
 
-def spread_out(frames: int, length: int, count: int) -> list[tuple[int, int]]:
-    """Up to `count` segments of `length`, start and frames, evenly over a programme (a systematic sample)."""
-    length = max(1, min(length, frames))
-    count = max(1, min(count, frames // length))
-    step = frames / count
-    return [(int(n * step + (step - length) / 2), length) for n in range(count)]
+def windows(frames: int, length: int) -> list[tuple[int, int]]:
+    """A programme taken apart into segments of about `length`, start and frames."""
+    count = max(1, frames // max(1, min(length, frames)))
+    edges = [frames * n // count for n in range(count + 1)]
+    return [(a, b - a) for a, b in itertools.pairwise(edges)]
+
+
+def spread_over(loads: Sequence[float], first: int) -> list[int]:
+    """An order of windows in which any number of them, from `first` on, are spread evenly over the range of their
+    complexities: by van der Corput's sequence ("Verteilungsfunktionen", 1935) of their ranks."""
+    ranked, out = np.argsort(loads, kind="stable"), dict[int, None]()
+    number = 0
+    while len(out) < len(ranked):
+        at = (_mirrored(number) + 0.5 / first) % 1.0
+        out[int(ranked[int(at * len(ranked))])] = None
+        number += 1
+        if number > 64 * len(ranked):  # what is left lies between those that were met
+            out |= dict.fromkeys(int(r) for r in ranked)
+    return list(out)
+
+
+def _mirrored(number: int) -> float:
+    """The digits of a binary number mirrored at the point."""
+    value, place = 0.0, 0.5
+    while number:
+        value += place * (number & 1)
+        number, place = number >> 1, place / 2
+    return value

@@ -3,6 +3,7 @@
 from typing import Any
 
 from ovrik.analysis.forecast.ladder import Ladder, StepShare
+from ovrik.analysis.forecast.whole_programme import WholeForecast
 from ovrik.report.words.phrases import seconds_words
 from ovrik.study.facts.part import TITLES
 from ovrik.work.apart.whole_programme import WholeTimed
@@ -59,10 +60,21 @@ def _forecast(whole: WholeTimed) -> str:
     f = whole.forecast
     if f is None:
         return ""
-    return (
-        f"The whole programme is expected to take {time_words(f.seconds)}, {time_words(f.low)} to "
-        f"{time_words(f.high)}, from {f.basis}, {100 * f.covered:.0f} % of its frames."
-    )
+    about = f"from {f.basis}, {100 * f.covered:.0f} % of its frames"
+    if f.close:
+        span = f"{time_words(f.low)} to {time_words(f.high)}"
+        return f"The whole programme is expected to take {time_words(f.seconds)}, {span}, {about}."
+    return f"{open_words(f)}, {about}."
+
+
+def open_words(f: WholeForecast) -> str:
+    """That it can't be told yet how long the whole takes, between what it lies, and what would help."""
+    span = f"{time_words(f.low)} to {time_words(f.high)}"
+    if f.more is None:
+        helps = "more segments would not tell: time the whole once"
+    else:
+        helps = f"about {f.more} more segment{'s' * (f.more != 1)} would tell"
+    return f"How long the whole programme takes can't be told yet ({span}; {helps})"
 
 
 def _check(whole: WholeTimed) -> str:

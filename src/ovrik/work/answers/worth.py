@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 
 from ovrik.analysis.choice.worth import InUse, Use, in_use
+from ovrik.analysis.forecast.whole_programme import WholeForecast
 from ovrik.store.study import Study
-from ovrik.work.apart.whole_programme import WholeTimed, whole_of
+from ovrik.work.apart.whole_programme import whole_of
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
@@ -42,10 +43,6 @@ def used(e: Evidence) -> list[Used]:
     return out
 
 
-def programme_worth(study: Study, e: Evidence, s: Summary) -> tuple[float, float, float, str] | None:
-    """Seconds for the whole programme with low and high, and what that rests on; None before segments were timed."""
-    found: WholeTimed = whole_of(study, s.contender)
-    if found.forecast is not None:
-        f = found.forecast
-        return f.seconds, f.low, f.high, f.basis
-    return None
+def programme_worth(study: Study, s: Summary) -> WholeForecast | None:
+    """How long the whole programme takes; None before segments were timed."""
+    return whole_of(study, s.contender).forecast

@@ -3,9 +3,12 @@
 import itertools
 import statistics
 import tempfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from random import Random
+
+import numpy as np
 
 from ovrik.analysis.forecast.whole_programme import (
     Check,
@@ -16,7 +19,8 @@ from ovrik.analysis.forecast.whole_programme import (
     check,
     costs,
     forecast_whole,
-    spread_out,
+    spread_over,
+    windows,
 )
 from ovrik.export.run.progress import Progress
 from ovrik.store.study import Study
@@ -25,11 +29,15 @@ from ovrik.study.facts.part import ALL
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.work.apart.parts import Bench, parts_of, time_parts
 from ovrik.work.apart.phases import Shape, shape_of
-from ovrik.work.footage.complexity import curve_of
+from ovrik.work.footage.complexity import curve_of, measure_for
 from ovrik.work.prepare.export_plan import Plan
 
-PIECES = 6
-PIECE_S = 2.0
+PIECES, MORE_PIECES, MOST_PIECES = 8, 4, 40
+"""Segments all over the programme: so many at first, so many more as long as they leave the whole open by more than a
+tenth, up to so many."""
+LEAST_PIECE_S, MOST_PIECE_S, OF_PROGRAMME = 2.0, 6.0, 1 / 150
+MOST_SHARE = 1 / 3
+"""And of the programme no more than so much: the rest is quickly exported too."""
 QUARTERS, LENGTH_ROUNDS = 4, 2
 """The excerpt is timed whole and in quarters, each so often: together they show what every export pays once."""
 
@@ -48,21 +56,28 @@ class WholeTimed:
 def timed_of(study: Study, contender: Contender) -> list[Timed]:
     """Every export of the present programme by a contender: counted runs of any excerpt, and segments timed
     apart."""
-    programme, curve = study.programme(), curve_of(study)
+    programme = study.programme()
     found = [
         (r.excerpt, r.wall_s)
         for r in study.runs(contender.contender_id)
         if r.counts and not r.by_hand and r.wall_s and r.programme == programme.checksum
     ]
     found += [(p.excerpt, p.wall_s) for p in parts_of(study, contender) if p.name == ALL]
+    loads = loads_of(study, [(e.start_frame, e.frames) for e, _s in found])
+    return [Timed(e.start_frame, e.frames, s, float(x)) for (e, s), x in zip(found, loads, strict=True)]
 
-    def complexity(e: Excerpt) -> float:
-        if curve is None or not len(curve.at):
-            return 1.0
-        near = (curve.at >= e.start_frame) & (curve.at < e.start_frame + e.frames)
-        return float(curve.load[near].mean()) if near.any() else 1.0
 
-    return [Timed(e.start_frame, e.frames, s, complexity(e)) for e, s in found]
+def loads_of(study: Study, spans: Sequence[tuple[int, int]]) -> np.ndarray:
+    """The complexity of each of these, start and frames, over that of the whole programme; 1 where it was not
+    measured."""
+    curve, out = curve_of(study), np.ones(len(spans))
+    if curve is None or not len(curve.at):
+        return out
+    for n, (start, frames) in enumerate(spans):
+        near = (curve.at >= start) & (curve.at < start + frames)
+        if near.any():
+            out[n] = curve.load[near].mean()
+    return out
 
 
 def whole_of(study: Study, contender: Contender) -> WholeTimed:
@@ -73,7 +88,8 @@ def whole_of(study: Study, contender: Contender) -> WholeTimed:
     found = costs(parts, facts.excerpt.start_frame, facts.excerpt.frames)
     runs = [r for r in study.runs(contender.contender_id) if r.counts and r.excerpt == facts.excerpt]
     shape = shape_of(runs)
-    forecast = forecast_whole(parts, frames, _doubt(found, shape))
+    loads = loads_of(study, windows(frames, _piece(study))) if curve_of(study) else None
+    forecast = forecast_whole(parts, frames, _doubt(found, shape), loads)
     real = [t.seconds for t in timed if t.frames == frames]
     return WholeTimed(
         shape, found, forecast, check(forecast, statistics.fmean(real)) if forecast and real else None
@@ -88,28 +104,56 @@ def _doubt(found: Costs | None, shape: Shape | None) -> Doubt:
     return Doubt(most / 2, most / 4)
 
 
-def segments_to_time(study: Study) -> list[Excerpt]:
-    """The excerpt whole and in quarters, more than once, then pieces from all over the programme."""
-    excerpt, programme = study.facts().excerpt, study.programme()
+def lengths_to_time(study: Study) -> list[Excerpt]:
+    """The excerpt whole and in quarters, more than once."""
+    excerpt = study.facts().excerpt
     edges = [excerpt.start_frame + excerpt.frames * n // QUARTERS for n in range(QUARTERS + 1)]
     quarters = [Excerpt(a, b - a) for a, b in itertools.pairwise(edges) if b > a]
-    shorter = [e for _ in range(LENGTH_ROUNDS) for e in (*quarters, excerpt)]
-    piece = max(2, min(excerpt.frames, round(PIECE_S * float(programme.rate))))
-    return [*shorter, *(Excerpt(*s) for s in spread_out(programme.frames, piece, PIECES))]
+    return [e for _ in range(LENGTH_ROUNDS) for e in (*quarters, excerpt)]
+
+
+def pieces_to_time(study: Study) -> list[Excerpt]:
+    """Segments from all over the programme, spread over its complexities, as many as there may be at the most."""
+    frames = study.programme().frames
+    spans = windows(frames, _piece(study))
+    order = spread_over(loads_of(study, spans).tolist(), PIECES)
+    most = max(PIECES, min(MOST_PIECES, int(MOST_SHARE * len(spans))))
+    return [Excerpt(*spans[n]) for n in order[:most]]
+
+
+def _piece(study: Study) -> int:
+    """Frames of a segment: longer ones of a long programme, where what is paid once would weigh too much, and of a
+    short one so few that there are several."""
+    programme = study.programme()
+    wanted_s = min(max(programme.duration_s * OF_PROGRAMME, LEAST_PIECE_S), MOST_PIECE_S)
+    return max(2, min(round(wanted_s * float(programme.rate)), programme.frames // PIECES))
 
 
 def time_segments(bench: Bench, contender: Contender) -> WholeTimed:
-    """Time the excerpt at several lengths and pieces of the programme; gives the forecast that comes of it.
+    """Time the excerpt at several lengths and segments all over the programme, in an order of chance, until they say
+    how long the whole takes or can't; gives the forecast that comes of it.
 
     Raises OvrikError, Stopped.
     """
-    todo = segments_to_time(bench.study)
-    for number, segment in enumerate(todo):
-        bench.say(
-            number / len(todo), f"Timing segment {number + 1} of {len(todo)}, {segment.frames} pictures"
-        )
-        _time(bench, bench.plan(contender, segment))
-    return whole_of(bench.study, contender)
+    study = bench.study
+    if curve_of(study) is None:
+        said = "Measuring how complex the programme is"
+        measure_for(study, lambda share: bench.say(0.1 * share, said), bench.should_stop)
+    pieces = pieces_to_time(study)
+    todo, later = [*lengths_to_time(study), *pieces[:PIECES]], pieces[PIECES:]
+    random, done = Random(study.facts().seed), 0
+    while todo:
+        random.shuffle(todo)
+        for segment in todo:
+            said = f"Timing segment {done + 1} of {done + len(todo)} or more, {segment.frames} frames"
+            bench.say(0.1 + 0.9 * done / (len(pieces) + LENGTH_ROUNDS * (QUARTERS + 1)), said)
+            _time(bench, bench.plan(contender, segment))
+            done += 1
+        found = whole_of(study, contender)
+        if found.forecast is not None and found.forecast.more in (0, None):
+            return found  # it is close, or no number of them would make it so
+        todo, later = later[:MORE_PIECES], later[MORE_PIECES:]
+    return found
 
 
 def time_whole(bench: Bench, contender: Contender) -> WholeTimed:

@@ -13,6 +13,7 @@ from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import label, sheet
 from ovrik.errors import OvrikError
+from ovrik.report.words.explained import open_words
 from ovrik.report.words.numbers import NONE
 from ovrik.report.words.phrases import seconds_words
 from ovrik.report.words.reasons import first_reason
@@ -137,15 +138,15 @@ class WorthPage(QWidget):
 
     def _cells(self, row: WorthRow, e: Evidence) -> list[Cell]:
         s = row.used.summary
-        whole = programme_worth(self.model.study, e, s)
+        whole = programme_worth(self.model.study, s)
         forecast = Cell(NONE, "no segments were timed", right=True)
         if whole:
-            seconds, low, high, basis = whole
-            hint = f"{seconds_words(low)} to {seconds_words(high)}: {basis}"
+            span = f"{seconds_words(whole.low)} to {seconds_words(whole.high)}"
+            hint = f"{span}: {whole.basis}" if whole.close else f"{open_words(whole)}: {whole.basis}"
             if s.first_s:
                 before = s.first_s * e.programme.frames / e.facts.excerpt.frames
                 hint += f"; and about {seconds_words(before)} for what comes first"
-            forecast = Cell(seconds_words(seconds), hint, right=True)
+            forecast = Cell(seconds_words(whole.seconds) if whole.close else span, hint, right=True)
         cells = dict(zip(HEADINGS, zip(row.cells, row.hints, strict=True), strict=True))
         sent = f"{cells[UPLOAD][0]} of it upload"
         label = Cell(s.contender.label, first_reason(s.reasons), bold=True, mark=s.contender.contender_id)
