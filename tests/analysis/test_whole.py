@@ -229,5 +229,5 @@ def test_how_many_more_segments_would_make_it_close(error: float, noise: float, 
     for count in (6, 12, 24, 48):
         found = known(count)
         assert found.close == (found.high - found.seconds <= 0.1 * found.seconds)
-        assert found.close or found.more is None or 1 <= found.more <= 60
+        assert found.close or found.more is None or found.more >= 1
     assert known(600).close

@@ -225,6 +225,15 @@ def test_one_that_ignores_the_polite_signal_is_killed() -> None:
     assert 3 < usage.wall_s < 30
 
 
+def test_what_leaves_nothing_that_is_wanted_is_killed_at_once() -> None:
+    code = "import signal,time; signal.signal(signal.SIGTERM, signal.SIG_IGN); time.sleep(60)"
+    began = time.monotonic()
+    usage = measure(python(code), should_stop=lambda: time.monotonic() - began > 0.5, grace_s=0)
+    assert usage.stopped
+    assert usage.exit_code == -9
+    assert usage.wall_s < 2.5
+
+
 def test_a_stall_is_ended() -> None:
     usage = measure(python("import time; print('x', flush=True); time.sleep(60)"), stall_s=0.5)
     assert usage.stalled

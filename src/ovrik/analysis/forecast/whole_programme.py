@@ -28,7 +28,7 @@ class Timed:
 class Costs:
     """T = fixed + pace · frames. Fields, seconds: `fixed`, `fixed_low`, `fixed_high`; `pace` of one frame of the
     excerpt, `pace_low`, `pace_high`; the limits are of 95 % intervals; `lengths`, how many different ones;
-    `timings`; `noise`, spread of one timing as a share of it."""
+    `timings`; `noise`, spread of one timing as a share of it, and `frames`, how many they had on average."""
 
     fixed: float
     fixed_low: float
@@ -39,6 +39,7 @@ class Costs:
     lengths: int
     timings: int
     noise: float
+    frames: float = math.inf
 
     @property
     def fixed_error(self) -> float:
@@ -81,6 +82,7 @@ def costs(timed: Sequence[Timed], start: int, frames: int) -> Costs | None:
         lengths=len({s.frames for s in inside}),
         timings=len(inside),
         noise=noise,
+        frames=float(np.mean([s.frames for s in inside])),
     )
 
 
@@ -104,14 +106,25 @@ class WholeForecast:
         return self.more == 0
 
 
+LEAST_SPREAD = 0.02
+"""Of a long export, if a short one spreads by as much."""
+
+
 @dataclass(frozen=True)
 class Doubt:
     """What is known of the way times err. Fields: `fixed` seconds that an export pays once, `fixed_error` its
-    standard error; `noise`, spread of one timing as a share of it."""
+    standard error; `noise`, spread of one timing of `frames` frames as a share of it."""
 
     fixed: float
     fixed_error: float = 0.0
     noise: float = 0.05
+    frames: float = math.inf
+
+    def spread(self, frames: np.ndarray | float) -> np.ndarray:
+        """That of a timing of so many frames: what comes and goes while it runs evens out over a longer one, the
+        clock and the temperature do not."""
+        evened = np.minimum(np.sqrt(self.frames / np.asarray(frames, float)), 1.0)
+        return np.asarray(np.maximum(self.noise * evened, min(LEAST_SPREAD, self.noise)))
 
 
 def forecast_whole(
@@ -127,9 +140,10 @@ def forecast_whole(
     W. G. Cochran, "Sampling Techniques", 3rd ed., 2.6) and s² half the mean square of the steps from one pace to the
     next in the order of complexity, which is what it leaves unexplained (the estimator v2 for systematic samples:
     K. M. Wolter, "Introduction to Variance Estimation", 1985, 7.2), or in that of the programme;
-    N² (noise · p)² Σ w²; (error of f)² (N / mean n − 1)²; (noise · T)² for the one export to come; and what the line
-    leaves open; times t(k − 1). With one or two, the pace is taken to follow complexity somewhere between not at all
-    and in proportion: the interval spans both, and a quarter for all that was not timed.
+    c N² p² Σ (w noise)², since the steps hold the noise of the timings; (error of f)² (N / mean n − 1)²;
+    (T · noise)² for the one export to come, the noise of so many frames; and what the line leaves open; times
+    t(k − 1). With one or two, the pace is taken to follow complexity somewhere between not at all and in proportion:
+    the interval spans both, and a quarter for all that was not timed.
     """
     places = _stretches(timed)
     if not places or frames <= 0:
@@ -147,8 +161,8 @@ def forecast_whole(
         order, weight, moved, doubtful = np.arange(count), _weights(places, frames), 0.0, 0.0
     mean = max(float(weight @ pace) + moved, 0.0)
     spread2 = float((np.diff(pace[order]) ** 2).mean()) / 2
-    squares = float(weight @ weight)
-    sampling = frames**2 * (squares * (spread2 * (1 - covered) + (doubt.noise * mean) ** 2) + doubtful)
+    noise2 = float(((weight * doubt.spread(n) * mean) ** 2).sum())
+    sampling = frames**2 * (float(weight @ weight) * spread2 * (1 - covered) + covered * noise2 + doubtful)
     total = doubt.fixed + frames * mean
     besides = _other_variance(doubt, total, frames, n)
     half = t_quantile(count - 1) * float(np.sqrt(sampling + besides))
@@ -166,7 +180,6 @@ def forecast_whole(
 CLOSE = 0.1
 """A forecast says how long it will take if its interval reaches no further than so much of it either way."""
 TWO_SIDED = 1.96
-MOST_MORE = 60
 
 
 def _more(sampling: float, besides: float, total: float, count: int) -> int | None:
@@ -175,8 +188,7 @@ def _more(sampling: float, besides: float, total: float, count: int) -> int | No
     if sampling + besides <= allowed:
         return 0
     left = (CLOSE * total / TWO_SIDED) ** 2 - besides
-    wanted = math.ceil(count * sampling / left) if left > 0 else MOST_MORE + count + 1
-    return wanted - count if 0 < wanted - count <= MOST_MORE else (None if wanted > count else 1)
+    return max(math.ceil(count * sampling / left) - count, 1) if left > 0 else None
 
 
 def _by_complexity(x: np.ndarray, loads: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -202,7 +214,8 @@ def _moved(pace: np.ndarray, x: np.ndarray, by: float) -> tuple[float, float]:
 
 def _other_variance(doubt: Doubt, total: float, frames: int, n: np.ndarray) -> float:
     """What the fixed cost leaves open once for each segment, and the spread of the one export to come."""
-    return float((doubt.fixed_error * (frames / n.mean() - 1)) ** 2 + (doubt.noise * total) ** 2)
+    spread = float(doubt.spread(frames))
+    return float((doubt.fixed_error * (frames / n.mean() - 1)) ** 2 + (spread * total) ** 2)
 
 
 def _stretches(timed: Sequence[Timed]) -> list[Timed]:

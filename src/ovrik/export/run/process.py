@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ovrik.errors import Ask, OvrikError
-from ovrik.export.run.until_gone import LOG_LINES, ProcessWatch
+from ovrik.export.run.until_gone import GRACE_S, LOG_LINES, ProcessWatch
 from ovrik.export.run.wall import Wall, behind, level
 from ovrik.machine.processes.guard import stand_guard
 from ovrik.machine.processes.strays import MARK, marking, new_mark, number_of, own_mark
@@ -79,14 +79,16 @@ def measure(
     start: Start = Start(),
     wall: Wall | None = None,
     inherits: Sequence[int] = (),
+    grace_s: float = GRACE_S,
 ) -> Usage:
     """Run an argument list to the exit of its whole process group, and of whatever it started that left the group.
 
     `on_output` gets each piece of standard output with the seconds since start, and says whether it
     shows work getting on. `should_stop` is asked five times a second; the group then gets SIGTERM,
-    and SIGKILL after 3 s. A program that does not get on for `stall_s` seconds is ended likewise.
-    `on_start` gets the number of the process group; `start` says with what rights it begins; `wall`, what it may
-    read and write, where the kernel can see to that; `inherits`, the open files that it takes over.
+    and SIGKILL after `grace_s`, at once where that is 0: then nothing that it leaves is wanted. A
+    program that does not get on for `stall_s` seconds is ended likewise. `on_start` gets the number of
+    the process group; `start` says with what rights it begins; `wall`, what it may read and write,
+    where the kernel can see to that; `inherits`, the open files that it takes over.
     Raises OvrikError when the program can't be started.
     """
     _adopt_orphans()
@@ -123,7 +125,7 @@ def measure(
     except OSError as exc:
         raise OvrikError(f"{arguments[0]} won't start ({exc.strerror})", "Check the build") from None
     on_start(child.pid)
-    watch = ProcessWatch(child, began, on_output, should_stop, stall_s, mark)
+    watch = ProcessWatch(child, began, on_output, should_stop, stall_s, mark, grace_s)
     try:
         watch.until_gone()
     except BaseException:

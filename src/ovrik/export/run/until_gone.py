@@ -18,7 +18,8 @@ LONGEST_LINE = 64 << 10
 """Bytes kept of a line of the log: a program may write for ever without ending one."""
 PIECE = 256 << 10
 GRACE_S = 3.0
-WATCH_EVERY_S = 0.2
+WATCH_EVERY_S, SOON_S = 0.2, 0.05
+"""How often it is looked at, and how often what may be killed at once: nothing is timed then."""
 OUT, ERR = "out", "err"
 
 
@@ -57,7 +58,10 @@ class ProcessWatch:
         should_stop: Ask,
         stall_s: float,
         mark: str,
+        grace_s: float = GRACE_S,
     ) -> None:
+        self.grace_s = grace_s
+        self._every_s = WATCH_EVERY_S if grace_s else SOON_S
         self.child, self.began, self.on_output = child, began, on_output
         self.should_stop, self.stall_s = should_stop, stall_s
         self.log: deque[str] = deque(maxlen=LOG_LINES)
@@ -67,7 +71,7 @@ class ProcessWatch:
         self.spent = Spent()
         self._mark = mark
         self._last_advance = began
-        self._looked = began - WATCH_EVERY_S  # whoever wants it to stop is heard once, however short it is
+        self._looked = began - self._every_s  # whoever wants it to stop is heard once, however short it is
         self._asked_to_end: float | None = None
         self._line = b""
         self._waited_for: dict[int, int] = {}
@@ -81,7 +85,7 @@ class ProcessWatch:
             self._events.register(stream, selectors.EVENT_READ, kind)
         self._wait_for(self.child.pid)
         while self._waited_for:
-            for key, _ in self._events.select(WATCH_EVERY_S):
+            for key, _ in self._events.select(self._every_s):
                 self._take(key)
             self._look()
             if self.child.returncode is not None and not self._waited_for:
@@ -153,7 +157,7 @@ class ProcessWatch:
     def _look(self) -> None:
         """Memory, the user's wish to stop, and stalls."""
         now = time.monotonic()
-        if now - self._looked < WATCH_EVERY_S:
+        if now - self._looked < self._every_s:
             return
         self._looked = now
         self.sampled_peak = max(self.sampled_peak, _peak_of(self.child.pid))
@@ -164,8 +168,8 @@ class ProcessWatch:
             self.stalled = not self.stopped and now - self._last_advance > self.stall_s
             if self.stopped or self.stalled:
                 self._asked_to_end = now
-                self._signal_every(signal.SIGTERM)
-        elif now - self._asked_to_end > GRACE_S:
+                self._signal_every(signal.SIGTERM if self.grace_s else signal.SIGKILL)
+        elif now - self._asked_to_end > self.grace_s:
             self._signal_every(signal.SIGKILL)
 
     def _signal_every(self, number: signal.Signals) -> None:

@@ -103,7 +103,7 @@ def read_sums(reader: FrameSource, part: Part, on_share: Share, should_stop: Ask
         on_share(min(len(sums) / part.frames, 1.0))
         return True
 
-    usage = measure(read_command(reader, part, "-f", "framecrc", "pipe:1"), took, should_stop)
+    usage = measure(read_command(reader, part, "-f", "framecrc", "pipe:1"), took, should_stop, grace_s=0)
     if usage.stopped:
         raise Stopped
     sums.extend(int(m[1], 16) for m in SUM.finditer(rest))

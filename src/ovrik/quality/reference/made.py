@@ -59,12 +59,13 @@ def make_reference(
             _done(
                 list(analysis.arguments),
                 excerpt.frames,
-                lambda s: on_share(0.4 * s),
+                lambda s: on_share(0.3 + 0.2 * s),
                 should_stop,
                 path.parent,
             )
             analysis.partial.replace(analysis.result)
-        _done(prerender_command(job, lossless, partial), excerpt.frames, on_share, should_stop, path.parent)
+        rest: Callable[[float], None] = lambda s: on_share(0.5 + 0.5 * s)  # noqa: E731
+        _done(prerender_command(job, lossless, partial), excerpt.frames, rest, should_stop, path.parent)
         wanted_frames = (wanted or delivery(programme, excerpt)).frames
         if (made := frames_shown(partial, should_stop)) != wanted_frames:
             raise OvrikError(
@@ -96,7 +97,7 @@ def _done(
             on_share(min(report.frame / frames, 1.0))
         return bool(reports)
 
-    usage = measure(arguments, took, should_stop)
+    usage = measure(arguments, took, should_stop, grace_s=0)
     if usage.stopped:
         raise Stopped
     if usage.exit_code or usage.stalled:

@@ -149,6 +149,7 @@ def scores_of(
             cwd=Path(folder),
             on_start=inherited,
             inherits=[f.read_end for f in feeds.values()],
+            grace_s=0,
         )
         if usage.stopped:
             raise Stopped

@@ -1,6 +1,7 @@
 """The whole programme: timed segments of it, the forecast they give, and the real thing against it."""
 
 import itertools
+import math
 import statistics
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
@@ -32,14 +33,17 @@ from ovrik.work.apart.phases import Shape, shape_of
 from ovrik.work.footage.complexity import curve_of, measure_for
 from ovrik.work.prepare.export_plan import Plan
 
-PIECES, MORE_PIECES, MOST_PIECES = 8, 4, 40
+PIECES, MORE_PIECES, MOST_PIECES = 8, 4, 60
 """Segments all over the programme: so many at first, so many more as long as they leave the whole open by more than a
 tenth, up to so many."""
-LEAST_PIECE_S, MOST_PIECE_S, OF_PROGRAMME = 2.0, 6.0, 1 / 150
+LEAST_PIECE_S = 2.0
+OF_FIXED = 0.03
+"""They are so long that what is not known of the fixed cost is at most so much of one's time."""
 MOST_SHARE = 1 / 3
 """And of the programme no more than so much: the rest is quickly exported too."""
-QUARTERS, LENGTH_ROUNDS = 4, 2
-"""The excerpt is timed whole and in quarters, each so often: together they show what every export pays once."""
+QUARTERS, LEAST_ROUNDS, MOST_ROUNDS = 4, 2, 6
+"""The excerpt is timed whole and in quarters: together they show what every export pays once. So often at least, and
+more often where that is not known well enough for segments of any length."""
 
 
 @dataclass(frozen=True)
@@ -88,7 +92,8 @@ def whole_of(study: Study, contender: Contender) -> WholeTimed:
     found = costs(parts, facts.excerpt.start_frame, facts.excerpt.frames)
     runs = [r for r in study.runs(contender.contender_id) if r.counts and r.excerpt == facts.excerpt]
     shape = shape_of(runs)
-    loads = loads_of(study, windows(frames, _piece(study))) if curve_of(study) else None
+    length = round(statistics.median(t.frames for t in parts)) if parts else piece_length(study, found)
+    loads = loads_of(study, windows(frames, length)) if curve_of(study) else None
     forecast = forecast_whole(parts, frames, _doubt(found, shape), loads)
     real = [t.seconds for t in timed if t.frames == frames]
     return WholeTimed(
@@ -99,34 +104,37 @@ def whole_of(study: Study, contender: Contender) -> WholeTimed:
 def _doubt(found: Costs | None, shape: Shape | None) -> Doubt:
     """What an export pays once: as measured, else between nothing and the time to the first frame."""
     if found:
-        return Doubt(max(found.fixed, 0.0), found.fixed_error, found.noise)
+        return Doubt(max(found.fixed, 0.0), found.fixed_error, found.noise, found.frames)
     most = shape.first + shape.finish if shape else 0.0
     return Doubt(most / 2, most / 4)
 
 
 def lengths_to_time(study: Study) -> list[Excerpt]:
-    """The excerpt whole and in quarters, more than once."""
+    """The excerpt whole and in quarters."""
     excerpt = study.facts().excerpt
     edges = [excerpt.start_frame + excerpt.frames * n // QUARTERS for n in range(QUARTERS + 1)]
-    quarters = [Excerpt(a, b - a) for a, b in itertools.pairwise(edges) if b > a]
-    return [e for _ in range(LENGTH_ROUNDS) for e in (*quarters, excerpt)]
+    return [*(Excerpt(a, b - a) for a, b in itertools.pairwise(edges) if b > a), excerpt]
 
 
-def pieces_to_time(study: Study) -> list[Excerpt]:
+def pieces_to_time(study: Study, found: Costs | None = None) -> list[Excerpt]:
     """Segments from all over the programme, spread over its complexities, as many as there may be at the most."""
-    frames = study.programme().frames
-    spans = windows(frames, _piece(study))
+    spans = windows(study.programme().frames, piece_length(study, found))
     order = spread_over(loads_of(study, spans).tolist(), PIECES)
     most = max(PIECES, min(MOST_PIECES, int(MOST_SHARE * len(spans))))
     return [Excerpt(*spans[n]) for n in order[:most]]
 
 
-def _piece(study: Study) -> int:
-    """Frames of a segment: longer ones of a long programme, where what is paid once would weigh too much, and of a
-    short one so few that there are several."""
-    programme = study.programme()
-    wanted_s = min(max(programme.duration_s * OF_PROGRAMME, LEAST_PIECE_S), MOST_PIECE_S)
-    return max(2, min(round(wanted_s * float(programme.rate)), programme.frames // PIECES))
+def longest_piece(study: Study) -> int:
+    """Frames of a segment at the most: several of them are to be a part of the programme only."""
+    return max(2, int(study.programme().frames * MOST_SHARE / PIECES))
+
+
+def piece_length(study: Study, found: Costs | None) -> int:
+    """Frames of a segment, where so much is known of what an export costs."""
+    wanted = round(LEAST_PIECE_S * float(study.programme().rate))
+    if found is not None and found.pace > 0:
+        wanted = max(wanted, math.ceil(found.fixed_error / (OF_FIXED * found.pace)))
+    return max(2, min(wanted, longest_piece(study)))
 
 
 def time_segments(bench: Bench, contender: Contender) -> WholeTimed:
@@ -139,21 +147,44 @@ def time_segments(bench: Bench, contender: Contender) -> WholeTimed:
     if curve_of(study) is None:
         said = "Measuring how complex the programme is"
         measure_for(study, lambda share: bench.say(0.1 * share, said), bench.should_stop)
-    pieces = pieces_to_time(study)
-    todo, later = [*lengths_to_time(study), *pieces[:PIECES]], pieces[PIECES:]
-    random, done = Random(study.facts().seed), 0
+    random, excerpt = Random(study.facts().seed), study.facts().excerpt
+    lengths, found, rounds = lengths_to_time(study), None, 0
+    while rounds < LEAST_ROUNDS or (rounds < MOST_ROUNDS and _vague(study, found)):
+        _time_each(
+            bench,
+            contender,
+            random.sample(lengths, len(lengths)),
+            0.1 + 0.4 * rounds / MOST_ROUNDS,
+            0.4 / MOST_ROUNDS,
+        )
+        found, rounds = costs(timed_of(study, contender), excerpt.start_frame, excerpt.frames), rounds + 1
+    later, at = pieces_to_time(study, found), 0.5
+    step = 0.5 / len(later)
+    todo, later = later[:PIECES], later[PIECES:]
     while todo:
-        random.shuffle(todo)
-        for segment in todo:
-            said = f"Timing segment {done + 1} of {done + len(todo)} or more, {segment.frames} frames"
-            bench.say(0.1 + 0.9 * done / (len(pieces) + LENGTH_ROUNDS * (QUARTERS + 1)), said)
-            _time(bench, bench.plan(contender, segment))
-            done += 1
-        found = whole_of(study, contender)
-        if found.forecast is not None and found.forecast.more in (0, None):
-            return found  # it is close, or no number of them would make it so
+        _time_each(bench, contender, random.sample(todo, len(todo)), at, step * len(todo))
+        at += step * len(todo)
+        forecast = whole_of(study, contender).forecast
+        if forecast is not None and forecast.more in (0, None):
+            break  # it is close, or no number of them would make it so
         todo, later = later[:MORE_PIECES], later[MORE_PIECES:]
-    return found
+    return whole_of(study, contender)
+
+
+def _vague(study: Study, found: Costs | None) -> bool:
+    """Whether too little is known of the fixed cost, even for the longest segments."""
+    return (
+        found is None or found.pace <= 0 or found.fixed_error > OF_FIXED * found.pace * longest_piece(study)
+    )
+
+
+def _time_each(
+    bench: Bench, contender: Contender, segments: Sequence[Excerpt], at: float, share: float
+) -> None:
+    for number, segment in enumerate(segments):
+        said = f"Timing segment {number + 1} of {len(segments)}, {segment.frames} frames"
+        bench.say(at + share * number / len(segments), said)
+        _time(bench, bench.plan(contender, segment))
 
 
 def time_whole(bench: Bench, contender: Contender) -> WholeTimed:

@@ -34,8 +34,8 @@ from ovrik.work.prepare.preparing import plan_for, prepare
 from ovrik.work.timing.fairness import wall_for
 
 TOPS = {"vmaf": 100.0, "ssim": 1.0}
-WITHIN = 0.5
-"""How far above the floor is near enough, in steps of the limit: half a point of VMAF."""
+LITTLE = 0.5
+"""What counts as little of a quality, in steps of the limit: half a point of VMAF."""
 
 Say = Callable[[float, str], None]
 
@@ -114,7 +114,7 @@ class _Search:
         self.most = most
         scale = c.recipe.facts.quality
         self.scale = SearchScale(scale.low, scale.high, scale.step, scale.best_low)
-        self.aim = Aim(floor, WITHIN * kind.step, TOPS.get(kind.metric, np.inf))
+        self.aim = Aim(floor, LITTLE * kind.step, TOPS.get(kind.metric, np.inf))
         self.evidence = gather(study)
 
     def go(self) -> Matched:

@@ -12,7 +12,7 @@ from ovrik.store.records.score import MetricScores
 Scores = dict[str, MetricScores]
 Scoring = Callable[[Callable[[float], None], Ask], list[Scores]]
 """Scores the jobs, given whom to tell the share done and whom to ask whether to stop."""
-SAID_EVERY_S = 0.1
+SAID_EVERY_S, PATIENCE_S = 0.1, 0.15
 
 
 @dataclass(eq=False)
@@ -38,10 +38,11 @@ class Meanwhile:
         self.share = share
 
     def drop(self) -> None:
-        """End it, whatever it has found."""
+        """End it, whatever it has found. A program that is killed may take its time to give back its memory, which
+        nobody has to wait for."""
         self._dropped.set()
         if self._going:
-            wait([self._going])
+            wait([self._going], PATIENCE_S)
 
     def of(self, wanted: Sequence[ToScore], say: Callable[[float], None]) -> list[Scores | None]:
         """The scores of outputs that are to be scored as was foreseen, None for others, and for all where it could

@@ -25,7 +25,7 @@ from ovrik.work.checking.one_pass import Due, OnePass, ScoringUpdate, Watch, lac
 from ovrik.work.checking.playback import play_outputs
 from ovrik.work.evidence.gathered import counted
 from ovrik.work.evidence.outputs_on_disk import latest_output, output_path
-from ovrik.work.footage.references import against_for, treating_build
+from ovrik.work.footage.references import against_for, is_made, treating_build
 
 TOGETHER = 4
 """Outputs scored in one pass, at the most: decoding the reference is shared, what each needs of memory adds up."""
@@ -33,6 +33,8 @@ BYTES_A_PIXEL, OF_REFERENCE, SHARE = 256, 150, 1 / 3
 """Memory that judging takes for each pixel of an output's frames, the program that scores included, and for each of
 the reference's (measured with 2160p of 10 bits: 2.1 GB and 1.25 GB); and the share of what is free that it may
 take."""
+OF_A_REFERENCE = 0.5
+"""Making a reference takes about so much of the time that an output does."""
 
 
 def unscored(study: Study, every: int = 1) -> list[Due]:
@@ -87,14 +89,16 @@ def score_all(
 def _score(study: Study, todo: Sequence[Due], watch: Watch, should_stop: Ask, every: int) -> int:
     """Score these outputs, those of one reference together; gives how many."""
     facts, programme = study.facts(), study.programme()
-    steps = len(todo) + len({d.judged_with for d in todo})
-    at, passing = 0, list[str]()
+    groups = list(_by_reference(todo))
+    weights = [0.0 if is_made(facts, programme, g[0].wanted, g[0].by) else OF_A_REFERENCE for g in groups]
+    steps = len(todo) + sum(weights)
+    at, passing = 0.0, list[str]()
     sound = _once(lambda: excerpt_sound(programme, facts.excerpt))
     check_unchanged(programme)
-    for group in _by_reference(todo):
-        report = reporting(watch, "Making the reference", at / steps, 1 / steps)
+    for group, weight in zip(groups, weights, strict=True):
+        report = reporting(watch, "Making the reference", at / steps, weight / steps)
         against = against_for(facts, programme, group[0].wanted, group[0].by, report, should_stop)
-        at += 1
+        at += weight
         count = together(group[0].wanted)
         for start in range(0, len(group), count):
             some = group[start : start + count]

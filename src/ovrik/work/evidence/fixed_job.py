@@ -31,7 +31,7 @@ def spread_of_job(should_stop: Ask = lambda: False, times: int = TIMES) -> float
 
 
 def _took(arguments: list[str], should_stop: Ask) -> float:
-    done = measure(arguments, should_stop=should_stop)
+    done = measure(arguments, should_stop=should_stop, grace_s=0)
     if done.stopped:
         raise Stopped
     if done.exit_code:

@@ -7,6 +7,7 @@ from pathlib import Path
 from ovrik.errors import Ask, OvrikError
 from ovrik.machine.builds.build import Build, find_build
 from ovrik.quality.decode.probe import probe
+from ovrik.quality.reference.key import reference_file, reference_path
 from ovrik.quality.reference.made import make_reference
 from ovrik.quality.reference.own_frames import OwnFrames, own_frames
 from ovrik.store.records.study_facts import StudyFacts
@@ -42,6 +43,14 @@ def treating_build(programme: Programme, contender: Contender, identity: str = "
     if build.simulated or build.whole_only or build.problem or (identity and build.identity != identity):
         return None
     return None if build.identity == find_build("bundled").identity else build
+
+
+def is_made(facts: StudyFacts, programme: Programme, wanted: Delivery, by: Build | None) -> bool:
+    """Whether what such outputs are judged against is there, so that it takes no time."""
+    treated = (
+        reference_path(programme, facts.excerpt, wanted, by.identity).with_suffix(".json") if by else None
+    )
+    return reference_file(facts, programme, wanted).exists() and (treated is None or treated.exists())
 
 
 def against_for(
