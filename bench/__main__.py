@@ -16,6 +16,7 @@ from bench import (
     devices,
     dragging,
     every_size,
+    forecasting,
     fuzz_longer,
     grid_speed,
     kills,
@@ -251,11 +252,28 @@ def match() -> list[Claim]:
         claim
         for one in matching.landed()
         for claim in (
-            Claim(f"{one.encoder}, VMAF {one.floor}: found in encodes", one.encodes, 6, ""),
-            Claim(f"{one.encoder}: over the floor of {one.floor} by", _over(one.over), 0.5, "VMAF"),
-            Claim(f"{one.encoder}: the same, exported in the line-up", _over(one.confirmed), 0.5, "VMAF"),
+            Claim(f"{one.clip}, {one.encoder}, VMAF {one.floor}: found in encodes", one.encodes, 16, ""),
+            Claim(f"{one.clip}, {one.encoder}: steps from the last that meets it", one.steps_off, 0, ""),
+            Claim(
+                f"{one.clip}, {one.encoder}: under the floor in the line-up", -min(one.confirmed, 0.0), 0, ""
+            ),
         )
     ]
+
+
+def forecast() -> list[Claim]:
+    """How long whole films take, forecast from segments."""
+    found = forecasting.forecast()
+    far = sum(abs(one.off) > NEAR and one.close for one in found)
+    none = sum(abs(one.off) > NEAR for one in found)
+    return [
+        Claim(f"of {len(found)} films, forecast and more than a tenth off", far, 0, ""),
+        Claim("more than a tenth off, whether it was said to be told or not", none, 2, ""),
+        Claim("outside their intervals", sum(not one.within for one in found), 1, ""),
+    ]
+
+
+NEAR = 0.1
 
 
 def report() -> list[Claim]:
@@ -369,11 +387,6 @@ def by_the_clock() -> list[Claim]:
     return [Claim(f"of {found.tests} tests by the clock, not as they should be", found.wrong, 0, "")]
 
 
-def _over(value: float) -> float:
-    """How far above; what lies below the floor holds no claim."""
-    return value if value >= 0 else 100.0
-
-
 BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "hyperfine": hyperfine,
     "load": load,
@@ -394,6 +407,7 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "losses": losses,
     "drag": drag,
     "match": match,
+    "forecast": forecast,
     "report": report,
     "sizes": sizes,
     "sweeps": sweeps,

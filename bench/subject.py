@@ -1,5 +1,7 @@
 """The export that is benchmarked: the demo's footage, or its first seconds made for the purpose."""
 
+import atexit
+import shutil
 import tempfile
 from functools import cache
 from pathlib import Path
@@ -16,8 +18,10 @@ from ovrik.study.programme.programme import of_clip
 
 @cache
 def work_folder() -> Path:
-    """A folder for this process's benchmarks."""
-    return Path(tempfile.mkdtemp(prefix="ovrik-bench-"))
+    """A folder for this process's benchmarks, gone at its end."""
+    made = Path(tempfile.mkdtemp(prefix="ovrik-bench-"))
+    atexit.register(shutil.rmtree, made, ignore_errors=True)
+    return made
 
 
 def footage_path() -> Path:

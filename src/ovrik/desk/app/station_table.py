@@ -63,6 +63,7 @@ def _timing(desk: Desk) -> QWidget:
     made.start_wanted.connect(desk.jobs.start_timing)
     made.stop_wanted.connect(desk.runner.stop)
     made.explain_wanted.connect(desk.jobs.explain)
+    made.first_wanted.connect(desk.jobs.time_first)
     made.play_wanted.connect(desk.jobs.play)
     desk.jobs.findings.connect(made.show_findings)
     made.outside.watch_wanted.connect(desk.jobs.watch)

@@ -96,6 +96,18 @@ class StudyJobs(QObject):
                 lambda _found: f"Timed the {kind} of {chosen.contender.label}.",
             )
 
+    def time_first(self, times: int) -> None:
+        """Time what comes first of every contender, until each was made so often."""
+        from ovrik.desk.jobs import work
+
+        model = self.opened.model
+        if model:
+            self.runner.big(
+                "Timing what comes first",
+                work.timing_first(model.study, times),
+                lambda failed: "; ".join(failed) or "Timed what comes first.",
+            )
+
     def play(self, what: str, contender_id: int) -> None:
         """Play the excerpt with a contender, or its output, and see whether it keeps up."""
         from ovrik.desk.jobs import work

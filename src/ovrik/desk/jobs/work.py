@@ -13,6 +13,7 @@ from ovrik.demo.scenario import adopt_film, unpack_demo
 from ovrik.desk.jobs.job import Job
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.run.process import measure
+from ovrik.export.run.progress import Progress
 from ovrik.machine.builds.build import find_builds
 from ovrik.machine.devices.probing import probe_builds
 from ovrik.machine.workstation.readiness import findings, take_reading
@@ -101,6 +102,20 @@ def watching(study: Study, folder: Path, pid: int | None, orders: Any) -> Work:
 def explaining(study: Study, contender: Contender, kind: str) -> Work:
     """Time a contender's parts, segments or whole."""
     return lambda job: TIMINGS[kind](Bench(study, job.report, job.should_stop), contender)
+
+
+def timing_first(study: Study, times: int) -> Work:
+    """Time what comes first of all contenders; gives why some of it could not be made."""
+
+    def run(job: Job) -> list[str]:
+        from ovrik.work.campaign.first_steps import time_first
+
+        def say(words: str, progress: Progress | None) -> None:
+            job.report(-1.0, words if progress is None else f"{words}, frame {progress.frame}", None)
+
+        return time_first(study, study.contenders(), times, say, job.should_stop)
+
+    return run
 
 
 def playing(study: Study, contender: Contender, what: str) -> Work:

@@ -89,7 +89,7 @@ def whole_of(study: Study, contender: Contender) -> WholeTimed:
     facts, frames = study.facts(), study.programme().frames
     timed = timed_of(study, contender)
     parts = [t for t in timed if t.frames < frames]
-    found = costs(parts, facts.excerpt.start_frame, facts.excerpt.frames)
+    found = costs(timed, facts.excerpt.start_frame, facts.excerpt.frames)
     runs = [r for r in study.runs(contender.contender_id) if r.counts and r.excerpt == facts.excerpt]
     shape = shape_of(runs)
     length = round(statistics.median(t.frames for t in parts)) if parts else piece_length(study, found)

@@ -101,12 +101,14 @@ def match_all(
         check_unchanged(study.programme())
         for number, c in enumerate(contenders):
             share: Say = lambda s, w, number=number: say((number + s) / len(contenders), w)  # type: ignore[misc] # noqa: E731
-            out.append(_Search(study, c, kind, floor, share, should_stop, most).go())
+            out.append(Search(study, c, kind, floor, share, should_stop, most).go())
     say(1.0, "Searched")
     return out
 
 
-class _Search:
+class Search:
+    """One contender's search. Raises OvrikError, Stopped from all that it does."""
+
     def __init__(
         self, study: Study, c: Contender, kind: LimitKind, floor: float, say: Say, should_stop: Ask, most: int
     ) -> None:
@@ -118,6 +120,7 @@ class _Search:
         self.evidence = gather(study)
 
     def go(self) -> Matched:
+        """Try settings until the last that meets the floor is found, and put it in the line-up."""
         if not has_a_setting(self.c):
             raise OvrikError(
                 f"{self.c.label} is not made by a quality number",
@@ -138,7 +141,7 @@ class _Search:
                 made / self.most,
                 f"{self.c.label}: encoding at {step.setting:g}, {made + 1} of at most {self.most}",
             )
-            points[step.setting] = self._quality(replace(self.c.recipe, quality=step.setting))
+            points[step.setting] = self.quality(replace(self.c.recipe, quality=step.setting))
             made += 1
 
     def _kept(self, setting: float | None, points: dict[float, float], made: int, why: str) -> Matched:
@@ -152,7 +155,7 @@ class _Search:
             known = next(x for x in self.study.contenders() if x.contender_id == known.contender_id)
         return Matched(self.c, known, points[setting], made, why)
 
-    def _quality(self, recipe: Recipe) -> float:
+    def quality(self, recipe: Recipe) -> float:
         """Encode the excerpt with a recipe, score it, and keep both."""
         e = self.evidence
         trial = replace(self.c, recipe=recipe)

@@ -9,7 +9,9 @@ import numpy as np
 from ovrik.analysis.times.critical import two_sided
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.run.progress import Progress
+from ovrik.machine.workstation.session import kept_awake
 from ovrik.store.records.made import PreparationKind
+from ovrik.store.schema.file import nothing_timed
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.study.programme.unchanged import check_unchanged
@@ -40,7 +42,8 @@ def time_first(
     study: Study, contenders: Sequence[Contender], times: int, say: Say, should_stop: Ask = lambda: False
 ) -> list[str]:
     """Make all that comes first of these until each was timed so often: once a round, in an order shuffled anew. What
-    is made again is thrown away, and no export is made. Gives why some could not be. Raises OvrikError, Stopped."""
+    is made again is thrown away, and no export is made. Gives why some could not be. Raises OvrikError, also
+    while something else is timed on this machine, Stopped."""
     facts, programme = study.facts(), study.programme()
     check_unchanged(programme)
     builds = builds_for(contenders)
@@ -49,6 +52,11 @@ def time_first(
     plans = _distinct(plan_for(study, c, builds[c.build], programme, facts.excerpt) for c in able)
     if not plans:
         raise OvrikError("Nothing comes first here", "Add a contender that begins from an intermediate")
+    with nothing_timed(), kept_awake("What comes first is timed"):
+        return _made(study, plans, times, say, should_stop)
+
+
+def _made(study: Study, plans: Sequence[Plan], times: int, say: Say, should_stop: Ask) -> list[str]:
     machine, failed = fingerprint(study).to_json(), dict[str, str]()
     for done in range(1, times + 1):
         for plan in random.sample(plans, len(plans)):

@@ -128,4 +128,6 @@ class Explained(QWidget):
 def _whole_text(whole: WholeTimed) -> str:
     if whole.forecast is None:
         return "Time the whole"
-    return f"Time the whole (about {time_words(whole.forecast.seconds)})"
+    f = whole.forecast
+    took = f"about {time_words(f.seconds)}" if f.close else f"{time_words(f.low)} to {time_words(f.high)}"
+    return f"Time the whole ({took})"

@@ -33,6 +33,12 @@ PAGES = (
         f"{HERE}.explained.Explained",
     ),
     PageEntry(
+        "first",
+        "First",
+        "What comes before an export, timed and ranked by itself",
+        f"{HERE}.first_page.FirstPage",
+    ),
+    PageEntry(
         "outside",
         "Outside",
         "Exports of other programs, timed by watching their files",
@@ -54,6 +60,7 @@ class TimingStation(PagedStation):
 
     start_wanted = pyqtSignal(list, int, bool, bool)
     explain_wanted = pyqtSignal(str, int)
+    first_wanted = pyqtSignal(int)
     play_wanted = pyqtSignal(str, int)
     stop_wanted = pyqtSignal()
 
@@ -174,7 +181,7 @@ class TimingStation(PagedStation):
             page.show_run(self.runs.run_id)
 
     def _page_turned(self, _number: int) -> None:
-        self.runs_head.setVisible(self.page_key != "conduct")
+        self.runs_head.setVisible(self.page_key not in ("conduct", "first"))
         self._draw_page()
 
     def _draw_page(self) -> None:
