@@ -91,7 +91,7 @@ class RecipeForm(QWidget):
         )
         further = fields_in_two_columns(
             (("Decoding", self.decode), ("Treatments", self.treat)),
-            (("Pre-rendered", self.into.codec), ("Threads", self.threads)),
+            (("Threads", self.threads), ("Pre-rendered", self.into.codec)),
             (("Tune", self.tune), ("Profile", self.profile)),
             (("GOP", self.gop), ("B-frames", self.b_frames)),
             (("Size", self.frame_size), ("Frame rate", self.rate)),

@@ -9,16 +9,12 @@ from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label
 from ovrik.report.words.numbers import NONE, size_words
-from ovrik.report.words.phrases import listed
 from ovrik.report.words.whole_cost import name_of, step_words
 from ovrik.work.campaign.first_steps import FirstRanked, ranked_first
 
 HEADINGS = ("What comes first", "Usual", "95 %", "Times", "Size", "For")
 MOST_TIMES = 20
-ABOUT = (
-    "What an export needs that is made once for a film: pre-renders and stabilisation analyses. Timed by itself no "
-    "export is made, and nothing of it is the choice."
-)
+ABOUT = "Made once for a film, before its exports: pre-renders and stabilisation analyses. Timing it makes no export."
 NOTHING = (
     "Nothing that comes first has been timed. Add a contender that is pre-rendered, or stabilise a shot."
 )
@@ -79,5 +75,5 @@ def _cells(found: FirstRanked) -> list[Cell]:
         Cell(f"{found.low:.2f} to {found.high:.2f} s" if timed else NONE, hint, right=True),
         Cell(str(len(step.times)), hint, right=True),
         Cell(size_words(step.bytes) if step.bytes else NONE, hint, right=True),
-        Cell(listed(list(found.labels)), listed(list(found.labels))),
+        Cell("; ".join(found.labels), "\n".join(found.labels)),
     ]
