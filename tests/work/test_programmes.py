@@ -435,3 +435,21 @@ def test_the_command_line_speaks_of_programmes(
     assert main(["estimate", str(tmp_path / "s.ovrik"), "--try"]) == 0
     assert "1 runs in about" in capsys.readouterr().out
     assert main(["cache"]) == 0
+
+
+def test_another_sitting_times_what_comes_first_anew(tmp_path: Path, cut: Programme) -> None:
+    """The machine may be another by then; until it was timed again the earlier times stand."""
+    from_it = Contender("bundled", X264, prerendered=intermediate("ffv1", pixel_format="yuv420p"))
+    study = study_of(tmp_path / "s.ovrik", cut, from_it)
+    time_it(study)
+    [before] = [p.wall_s for p in study.preparations("pre-render")]
+    study.begin_sitting("later")
+    assert study.preparations_here() == []
+    assert gather(study).summaries[0].first[0].times == (before,)
+    time_it(study)
+    both = [p.wall_s for p in study.preparations("pre-render")]
+    assert len(both) == 2
+    assert gather(study).summaries[0].first[0].times == (both[1],), "that of this sitting"
+    [earlier, _later] = study.sittings()
+    assert gather(study.at(earlier)).summaries[0].first[0].times == (before,)
+    study.close()

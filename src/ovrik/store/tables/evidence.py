@@ -109,6 +109,19 @@ class EvidenceTables(SittingsTable):
         query = f"{OF_PROGRAMME.format('preparation')} WHERE ? IN ('', n.kind) ORDER BY n.id"
         return [PREPARATIONS.read(r) for r in self._all(query, (kind,))]
 
+    @reading_rows("preparations")
+    def preparations_here(self) -> list[Preparation]:
+        """Those made in the sitting that is spoken of, in order."""
+        query = f"{OF_PROGRAMME.format('preparation')} WHERE n.started_utc >= ? AND n.started_utc < ? ORDER BY n.id"
+        return [PREPARATIONS.read(r) for r in self._all(query, self._span())]
+
+    def _span(self) -> tuple[str, str]:
+        """Between what moments this sitting lies, ISO 8601: the first one begins before anything."""
+        began = {row["id"]: row["began_utc"] for row in self._all("SELECT id, began_utc FROM sitting")}
+        later = [moment for number, moment in began.items() if number > self.sitting_id]
+        first = self.sitting_id <= min(began, default=self.sitting_id)
+        return "" if first else began.get(self.sitting_id, ""), min(later, default="9999")
+
     def keep_part(self, made: PartRecord, programme: Programme) -> None:
         """Keep a timed part of an export."""
         with self._change() as db:

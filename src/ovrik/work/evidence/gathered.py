@@ -285,7 +285,7 @@ def _related(
     that saves, whose spread stands out, and what an export pays once."""
     base = next((s.contender for s in summaries if s.contender.contender_id == facts.baseline_id), None)
     place = programme.checksum, facts.excerpt
-    made = [p for p in study.preparations() if p.kind != "trial" and (p.programme, p.excerpt) == place]
+    made = [p for p in _made(study) if p.kind != "trial" and (p.programme, p.excerpt) == place]
     everyone = study.contenders(with_dropped=True) if made else []
     alike = {s.contender.contender_id: alike_before(s.contender, everyone) for s in summaries}
     first = {
@@ -311,6 +311,13 @@ def _related(
         for s in summaries
     )
     return tuple(replace(s, payoff=payoff_of(s, out, found.found, looks)) for s in out) if made else out
+
+
+def _made(study: Study) -> list[Preparation]:
+    """What was made in this sitting; of what was not timed in it, what there is of all others."""
+    here = study.preparations_here()
+    again = {p.key for p in here if p.state == "done"}
+    return [*(p for p in study.preparations() if p.key not in again and p not in here), *here]
 
 
 def _belongs(

@@ -63,12 +63,11 @@ def prepare(
 def make_first(
     study: Study, plan: Plan, machine: dict[str, Any], say: Say, should_stop: Ask, times: int = 0
 ) -> str:
-    """Make what comes first and is not there; and, until each was timed so many `times` for this study, make it
+    """Make what comes first and is not there; and, until each was timed so many `times` in this sitting, make it
     again, and throw that away. Gives as `prepare` does."""
     steps = plan.first()
-    timed = (
-        Counter(p.key for p in study.preparations() if p.state == "done") if steps and times else Counter()
-    )
+    here = study.preparations_here() if steps and times else []
+    timed = Counter(p.key for p in here if p.state == "done")
     there = bool(steps) and steps[-1].kind is PreparationKind.PRE_RENDER and steps[-1].result.exists()
     for step in steps:
         made = step.result.exists()
