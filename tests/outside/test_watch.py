@@ -155,7 +155,7 @@ def test_what_is_cancelled_or_cut_off_is_no_export(
     assert found.began_s == pytest.approx(truth(tmp_path)[0]["began_s"], abs=SLACK_S)
 
 
-def test_the_same_name_again_is_another_export_and_a_header_written_late_is_none(
+def test_the_same_name_again_is_another_export_and_a_header_written_late_ends_it_later(
     armed: FileWatch, tmp_path: Path, footage: Footage
 ) -> None:
     program(tmp_path, footage, ["a.mkv"], "direct").wait()
@@ -164,16 +164,19 @@ def test_the_same_name_again_is_another_export_and_a_header_written_late_is_none
         head = late.read(64)
         late.seek(0)
         late.write(head)
-    until = time.monotonic() + 3
-    while time.monotonic() < until:
-        assert armed.look() == [], "its header was written anew"
-        time.sleep(0.1)
+    touched_s = time.monotonic()
+    [later] = awaited(armed, 1)
+    assert later.corrects, "it is the same export"
+    assert later.began_s == first.began_s
+    assert later.ended_s == pytest.approx(touched_s, abs=SLACK_S)
+    assert later.wall_s == pytest.approx(first.wall_s + later.ended_s - first.ended_s)
     for number, habit in enumerate(("begun again", "direct"), 1):
         running = program(tmp_path, footage, ["a.mkv"], habit)
         [again] = awaited(armed, 1)
         running.wait()
         assert again.began_s == pytest.approx(truth(tmp_path)[number]["began_s"], abs=SLACK_S)
         assert again.wall_s < first.wall_s + 2
+        assert not again.corrects
 
 
 def test_an_export_named_like_an_earlier_one_does_not_begin_with_it(

@@ -29,6 +29,7 @@ from ovrik.study.question.plan import load_plan
 from ovrik.work.apart.parts import Bench
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.evidence.gathered import gather
+from ovrik.work.evidence.summary import Summary
 from ovrik.work.lineup.able import BY_WATCHING, barred, checked_able, driven, judge_for
 from ovrik.work.lineup.approvals_wanted import waiting
 from ovrik.work.lineup.from_plan import save_plan
@@ -136,17 +137,24 @@ def test_runs_enter_with_their_doubt_and_compare_by_turns(
     first, second = evidence.of(one), evidence.of(other)
     assert first is not None
     assert second is not None
-    assert [r.wall_s for r in second.runs] == [4.5, 4.6], "the middle of what it may have taken"
-    assert second.doubt_s == pytest.approx(0.05 + 0.5)
+    bounds = [(3.95, 5.05), (4.05, 5.15)]
+    walls = [(low * high) ** 0.5 for low, high in bounds]
+    assert [r.wall_s for r in second.runs] == pytest.approx(walls), "as far from either bound"
+    assert second.bounds_s == pytest.approx((4.0, 5.1), rel=0.002)
+    assert own_time_words(second) == "4 to 5.1"
     assert not first.by_hand
     assert second.ratio is not None
     assert second.ratio.pairs == 2
-    assert second.ratio.value == pytest.approx(8.1 / 4.55, rel=0.01)
-    assert (second.ratio.high or 0) / second.ratio.value >= 1 + 0.55 / 4.6
+    assert second.ratio.value == pytest.approx(8.1 / (walls[0] * walls[1]) ** 0.5, rel=0.001)
+    assert second.ratio.low is not None
+    assert second.ratio.low <= 8.1 / 5.1 < 8.1 / 4.0 <= (second.ratio.high or 0), "compared by its bounds"
     run = second.runs[0]
     assert run.conditions["ticked"] == ["caches cleared"]
     assert run.conditions["watched"]["program"] == "bellyard"
-    assert doubt_words(run) == "±0.55 s: start by the first byte, end by the file"
+    said = (
+        "3.95 to 5.05 s: start by the first byte, end by the file; press the start key, or name the program"
+    )
+    assert doubt_words(run).startswith(said)
     began = datetime.fromisoformat(run.started_utc)
     assert 4.0 <= (datetime.now(UTC) - began).total_seconds() < 20
 
@@ -331,14 +339,37 @@ settings.acceleration = ["on", "off"]
 def test_a_time_is_never_shown_finer_than_it_is_known(two: tuple[Study, int, int], tmp_path: Path) -> None:
     study, one, _other = two
     contender = next(c for c in study.contenders() if c.contender_id == one)
-    for doubt, shown in ((0.02, "12.35 ±0.02"), (0.3, "12.3 ±0.3"), (2.0, "12 ±2")):
+    for doubt, shown in ((0.02, "12.35 ±0.02"), (0.3, "12.3 ±0.3"), (2.0, "10 to 15")):
         path = file_for(study, tmp_path, f"{doubt}.mkv")
         keep_outside(study, contender, replace(export(path, 12.345), doubt_s=doubt))
         evidence = gather(study)
         found = next(s for s in evidence.summaries if s.contender.contender_id == one)
         assert own_time_words(found) == shown
         assert shown in verdict_text(evidence)
-        assert how_timed(found).startswith(f"±{doubt:.2f} s: start by")
+        assert how_timed(found).startswith(
+            f"±{doubt:.2f} s: start by" if doubt < 2 else "10.50 to 14.52 s: start by"
+        )
         study.set_excerpt(Excerpt(0, 10 + int(doubt * 10)))
     plain = gather(study).summaries[0]
     assert "±" not in own_time_words(plain)
+
+
+def test_exact_and_wide_runs_are_pooled_by_what_each_says(
+    two: tuple[Study, int, int], tmp_path: Path
+) -> None:
+    """A run of which only bounds are known adds little to those that are exact."""
+    study, one, _other = two
+    contender = next(c for c in study.contenders() if c.contender_id == one)
+
+    def kept(name: str, wall: float, lead: float) -> Summary:
+        keep_outside(study, contender, export(file_for(study, tmp_path, name), wall, lead, FIRST_BYTE))
+        found = gather(study).of(one)
+        assert found is not None
+        return found
+
+    wide = kept("wide.mkv", 4.7, 19.3)
+    assert own_time_words(wide) == "4.7 to 24"
+    for number, wall in enumerate((5.0, 5.1, 4.9)):
+        pooled = kept(f"exact {number}.mkv", wall, 0.0)
+    assert pooled.bounds_s is None
+    assert pooled.usual_s == pytest.approx(5.0, rel=0.06), "and not the 7 s that all four come to"

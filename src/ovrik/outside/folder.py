@@ -17,6 +17,7 @@ from ovrik.outside.sightings import CLOSED, CREATED, DELETED, GREW, MOVED, Sight
 LOOK_EVERY_S = 0.25
 REPORT_DOUBT_S = 0.02
 """A report of the kernel comes at once; Ovrik's own threads may keep it waiting a little."""
+QUIET_S = 0.5
 NETWORK = frozenset({"nfs", "nfs4", "cifs", "smb3", "smbfs", "fuse.sshfs", "9p", "afs", "ceph", "glusterfs"})
 KINDS = {"created": CREATED, "modified": GREW, "closed": CLOSED, "deleted": DELETED, "moved": MOVED}
 Take = Callable[[Sighting], None]
@@ -73,6 +74,7 @@ class Reported:
 class _Handler(FileSystemEventHandler):
     def __init__(self, take: Take) -> None:
         self._take = take
+        self._last: dict[str | bytes, float] = {}
 
     def on_any_event(self, event: FileSystemEvent) -> None:
         """Pass on what happens to files, and which folders are made, renamed and removed: a folder of parts is the
@@ -81,12 +83,26 @@ class _Handler(FileSystemEventHandler):
         if kind is None or (event.is_directory and kind not in (CREATED, MOVED, DELETED)):
             return
         to = Path(os.fsdecode(event.dest_path)) if kind == MOVED else None
-        seen = Sighting(time.monotonic(), REPORT_DOUBT_S, kind, Path(os.fsdecode(event.src_path)), to)
+        now = time.monotonic()
+        size = self._size(event.src_path, now) if kind == GREW else None
+        seen = Sighting(now, REPORT_DOUBT_S, kind, Path(os.fsdecode(event.src_path)), to, size)
         self._take(seen)
         if event.is_directory and kind == CREATED:
             self._take(
                 replace(seen, kind=CLOSED)
             )  # nobody writes in it any more: files in it speak for themselves
+
+    def _size(self, path: str | bytes, now: float) -> int | None:
+        """That of a file to which something happens after a while: one that is written from its beginning is cut to
+        nothing first."""
+        before = self._last.get(path, -QUIET_S)
+        self._last[path] = now
+        if now - before < QUIET_S:
+            return None
+        try:
+            return os.stat(path).st_size
+        except OSError:
+            return None
 
 
 class FolderLooked:

@@ -12,13 +12,14 @@ BEGUN_AGAIN_S = 1.5
 @dataclass(frozen=True)
 class Sighting:
     """Something that happened to a file. Fields: `at_s` on the monotonic clock; `doubt_s`, how far off that may be;
-    `kind`; `path`; `to`, where a moved file is now."""
+    `kind`; `path`; `to`, where a moved file is now; `size` of the file then, bytes, None where nobody looked."""
 
     at_s: float
     doubt_s: float
     kind: str
     path: Path
     to: Path | None = None
+    size: int | None = None
 
 
 @dataclass
@@ -27,7 +28,8 @@ class Candidate:
     appeared or began to grow, and `first_doubt_s`; `last_s`, the last thing that happened to its content or name,
     and `last_doubt_s`; `open`, whether it was written to since it was last closed; `created`, whether it was made,
     not only written to; `gone_s`, when it was deleted, None while it is there; `begun_again`, how often it was
-    deleted and made anew; `parts` that were joined into it."""
+    deleted and made anew; `least`, the smallest size that was seen of it, None where none was; `parts` that were
+    joined into it."""
 
     path: Path
     names: list[Path]
@@ -39,6 +41,7 @@ class Candidate:
     created: bool = True
     gone_s: float | None = None
     begun_again: int = 0
+    least: int | None = None
     parts: list["Candidate"] = field(default_factory=list)
 
     @property
@@ -82,6 +85,8 @@ class Sightings:
                 created=s.kind == CREATED,
             )
             self._found[s.path] = found
+        if s.size is not None:
+            found.least = s.size if found.least is None else min(found.least, s.size)
         found.open = True
         found.last_s, found.last_doubt_s = s.at_s, s.doubt_s
 

@@ -9,14 +9,19 @@ from pathlib import Path
 from typing import Protocol
 
 from ovrik.errors import OvrikError
-from ovrik.outside.folder import FolderLooked, Reported, on_network
+from ovrik.outside.born import born_s
+from ovrik.outside.folder import REPORT_DOUBT_S, FolderLooked, Reported, on_network
 from ovrik.outside.program_load import ProgramLoad, loads_between, onset
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
 from ovrik.outside.writers import writers
 
-SETTLE_S = 1.0
-"""So long nothing may happen to a file before it is taken to be done. Its time ends with the last thing that did."""
-GIVEN_UP_S = 30.0
+SETTLE_S, OPEN_SETTLE_S = 1.0, 2.0
+"""So long nothing may happen to a file before it is taken to be done; or one that was not seen to be closed, since it
+was moved in, or is held open by another user. Its time ends with the last thing that did."""
+GIVEN_UP_S, TOUCHED_S = 30.0, 30.0
+"""After so long a file that is no whole export is said to be none; and so long after an export ended its file may be
+touched up, its header written anew, and belong to it still."""
+BORN_DOUBT_S = 0.02
 ASK_EVERY_S = 1.0
 """Who holds a file open, and whether it is whole, is asked no more often: both cost more than watching does."""
 KEY_DOUBT_S = 0.1
@@ -56,8 +61,8 @@ class OutsideTime:
     saw; `began_by`, how its start was found; `began_s`, `ended_s` on the monotonic clock; `bytes`; `names` that the
     file had; `begun_again`, how often the program deleted it and began anew; `parts` that were joined into it;
     `load`, seconds since the start, and the cores and the graphics engines that the program used up to then, where it
-    was seen; `program` and
-    `executable`, name and file of what wrote it, "" unknown.
+    was seen; `program` and `executable`, name and file of what wrote it, "" unknown; `corrects`, whether it is one
+    that was taken to be done already, and went on.
     """
 
     path: Path
@@ -74,6 +79,17 @@ class OutsideTime:
     program: str
     executable: str = ""
     load: tuple[tuple[float, float, float], ...] = ()
+    corrects: bool = False
+
+    @property
+    def bounds_s(self) -> tuple[float, float]:
+        """Between what its time lies, seconds."""
+        low = max(self.wall_s - self.doubt_s, LEAST_S)
+        return low, max(self.wall_s + self.lead_s + self.doubt_s, 1.001 * low)
+
+
+LEAST_S = 0.01
+"""No export is shorter."""
 
 
 @dataclass(frozen=True)
@@ -117,7 +133,8 @@ class FileWatch:
         self.key_s: float | None = None
         self._queue: queue.SimpleQueue[Sighting] = queue.SimpleQueue()
         self._seen = Sightings()
-        self._done: dict[Path, tuple[float, int]] = {}  # when each was done last, and its size then
+        self._done: dict[Path, OutsideTime] = {}
+        self._given_up: dict[Path, tuple[Candidate, int]] = {}  # and its size then
         self._asked: dict[Path, float] = {}
         self._rewritten: set[Path] = set()
         self._programs: dict[Path, tuple[str, str]] = {}
@@ -174,7 +191,7 @@ class FileWatch:
     def _settled(self, c: Candidate) -> bool:
         """Whether nothing happens to it any more and nobody holds it open."""
         now = time.monotonic()
-        still = not c.open and now - c.last_s >= SETTLE_S
+        still = now - c.last_s >= (OPEN_SETTLE_S if c.open else SETTLE_S)
         unknown = c.open and c.path not in self._programs
         if not (still or unknown) or now - self._asked.get(c.path, -ASK_EVERY_S) < ASK_EVERY_S:
             return False
@@ -188,15 +205,47 @@ class FileWatch:
         why = self.whole(c.path)
         if not why:
             self.unfinished.pop(c.path, None)
-            found = None if self._touched_up(c) else self._timed(c)
-            self._done[c.path] = c.last_s, c.path.stat().st_size
-            self._seen.forget(c.path)
-            return found
+            return self._finished(c)
         # Some programs close a file and come back to finish its header: only after a while it is given up.
         if time.monotonic() - c.last_s > GIVEN_UP_S:
             self.unfinished[c.path] = Unfinished(c.path, why)
+            self._given_up[c.path] = c, c.path.stat().st_size
             self._seen.forget(c.path)
         return None
+
+    def _finished(self, c: Candidate) -> OutsideTime | None:
+        self._taken_up(c)
+        before = self._done.get(c.path)
+        cut = before is not None and c.least is not None and c.least < before.bytes
+        anew = c.created or cut or c.path in self._rewritten
+        self._rewritten.discard(c.path)
+        found = self._timed(c) if before is None or anew else self._corrected(before, c)
+        if found is not None:
+            self._done[c.path] = found
+        self._seen.forget(c.path)
+        return found
+
+    def _taken_up(self, c: Candidate) -> None:
+        """One that was given up and then went on began when it did."""
+        earlier, size = self._given_up.pop(c.path, (None, 0))
+        if earlier is not None and not c.created and (c.least is None or c.least >= size):
+            c.first_s, c.first_doubt_s, c.created = earlier.first_s, earlier.first_doubt_s, earlier.created
+
+    def _corrected(self, before: OutsideTime, c: Candidate) -> OutsideTime | None:
+        """An export that was done, and to which something was written again: it ended later. None where somebody else
+        only touched it, long after."""
+        size = c.path.stat().st_size
+        if size <= before.bytes and c.first_s - before.ended_s > TOUCHED_S:
+            return None
+        longer = c.last_s - before.ended_s
+        return replace(
+            before,
+            wall_s=before.wall_s + longer,
+            doubt_s=before.doubt_s + max(c.last_doubt_s - REPORT_DOUBT_S, 0.0),
+            ended_s=c.last_s,
+            bytes=size,
+            corrects=True,
+        )
 
     def _size_seen(self, c: Candidate) -> None:
         """A file that is shorter than it was when it was done is written from its beginning."""
@@ -204,15 +253,9 @@ class FileWatch:
             size = c.path.stat().st_size
         except OSError:
             return
-        if size < self._done.get(c.path, (0.0, 0))[1]:
+        before = self._done.get(c.path)
+        if before is not None and size < before.bytes:
             self._rewritten.add(c.path)
-
-    def _touched_up(self, c: Candidate) -> bool:
-        """Whether only a few bytes of an export that was done already were written anew, such as its header."""
-        _ended, size = self._done.get(c.path, (0.0, -1))
-        anew = c.created or c.path in self._rewritten
-        self._rewritten.discard(c.path)
-        return not anew and size == c.path.stat().st_size and c.last_s - c.first_s < SETTLE_S
 
     def _timed(self, c: Candidate) -> OutsideTime:
         began, doubt, lead, by = self._began(c)
@@ -239,7 +282,10 @@ class FileWatch:
         if self.key_s is not None and self.key_s <= first + doubt:
             key, self.key_s = self.key_s, None
             return key, KEY_DOUBT_S, 0.0, KEY
-        since = max([self.armed_s, *(ended for ended, _size in self._done.values() if ended < first)])
+        since = max([self.armed_s, *(d.ended_s for d in self._done.values() if d.ended_s < first)])
+        born = born_s(c.path) if len(c.names) == 1 and not c.parts else None
+        if born is not None and since < born < first - LEAST_LEAD_S:  # made elsewhere, and moved in
+            first, doubt = born, BORN_DOUBT_S
         if self._load is None:
             return first, doubt, first - since, FIRST_BYTE
         found = onset([s for s in self._load.samples if s[0] >= since], first)

@@ -23,13 +23,13 @@ EQUAL = 1e-12
 class Times:
     """One contender's counted times.
 
-    Fields: `rounds`, what names the round of each, shape (n,); `seconds`, shape (n,); `doubt_s`, half the step in
-    which they were read, 0 for exact ones; `slowed`, by how much something may have slowed each down at the most, as
-    a log of times, shape (n,), () where nothing did."""
+    Fields: `rounds`, what names the round of each, shape (n,); `seconds`, shape (n,); `doubt_s`, how far each may be
+    off for the way it was read, or all of them, 0 for exact ones; `slowed`, by how much something may have slowed
+    each down at the most, as a log of times, shape (n,), () where nothing did."""
 
     rounds: tuple[Any, ...]
     seconds: tuple[float, ...]
-    doubt_s: float = 0.0
+    doubt_s: float | tuple[float, ...] = 0.0
     slowed: tuple[float, ...] = ()
 
 
@@ -102,10 +102,10 @@ def joint(contenders: Sequence[Times], prior: Prior = STATED) -> Joint:
         ] + slowed**2  # what a run adds to the variance of its contender's mean
         logs, rounds, _cover = _solved(table, _weights(seen, mean_of + reading**2), effect)
         left = np.where(seen, table - logs[:, None] - rounds[None, :], 0.0)
-        one = variances[:, None] + slowed**2
+        one = variances[:, None] + slowed**2 + reading**2
         shown_alike = likeness([row[there] for row, there in zip(left / np.sqrt(one), seen, strict=True)])
         alike = prior.alike.and_also(shown_alike)
-        # Of a disturbed run's deviation only so much is its contender's own.
+        # Of the deviation of a disturbed run, or of one that is not known well, only so much is its contender's own.
         own = np.where(seen, variances[:, None] / one, 0.0) ** 2
         told = [alike.told(int(n)) for n in counts]
         share, freedom = (np.array([getattr(t, name) for t in told]) for name in ("share", "freedom"))
@@ -115,8 +115,10 @@ def joint(contenders: Sequence[Times], prior: Prior = STATED) -> Joint:
         variances, wide = noise.variances, np.array([alike.widening(int(n)) for n in counts])
         effect = max(ROUND_EFFECT**2, 2 * float(np.var(rounds))) if len(rounds) else effect
     mean_of = (variances * wide)[:, None] + slowed**2
-    logs, _rounds, cover = _solved(table, _weights(seen, mean_of + reading**2), effect)
-    read = np.where(counts > 0, np.sqrt(3) * reading.sum(axis=1) / np.maximum(counts, 1), 0.0)
+    weights = _weights(seen, mean_of + reading**2)
+    logs, _rounds, cover = _solved(table, weights, effect)
+    # One that is known well says more than one that is not, and so the mean is known nearly as well.
+    read = np.sqrt(3) * (weights * reading).sum(axis=1) / np.maximum(weights.sum(axis=1), 1e-12)
     parts = 1 / np.maximum(_weights(seen, mean_of).sum(axis=1), 1e-12)
     logs = _equal_where_they_are(logs)
     return Joint(np.where(counts > 0, logs, np.nan), cover, noise, seen, read, parts, alike, shown_alike)
@@ -151,7 +153,7 @@ def _table(contenders: Sequence[Times]) -> tuple[np.ndarray, np.ndarray, np.ndar
             raise ValueError("times must be positive")
         at = [column[r] for r in c.rounds]
         table[row, at] = np.log(seconds)
-        reading[row, at] = c.doubt_s / seconds / np.sqrt(3)
+        reading[row, at] = np.asarray(c.doubt_s) / seconds / np.sqrt(3)
         if c.slowed:
             slowed[row, at] = np.asarray(c.slowed, float) / np.sqrt(12)
     return table, reading, slowed

@@ -197,9 +197,11 @@ def number(value: float | None, digits: int = 2) -> str:
 
 def own_time_words(s: Summary) -> str:
     """A contender's usual time in seconds; of one that Ovrik did not drive, with how far off each of its times may
-    be: "4.57 ±0.02", "61 ±0.5"."""
+    be: "4.57 ±0.02", "61 ±0.5"; of one that is not known better than between bounds, these: "4.7 to 24"."""
     if s.usual_s is None or not s.doubt_s:
         return number(s.usual_s)
+    if s.bounds_s:
+        return " to ".join(f"{bound:.2g}" if bound < 100 else f"{bound:.0f}" for bound in s.bounds_s)
     # A time is never shown finer than it is known.
     digits = min(2, max(0, -math.floor(math.log10(2 * s.doubt_s))))
     return f"{s.usual_s:.{digits}f} ±{s.doubt_s:.2g}"

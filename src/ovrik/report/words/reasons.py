@@ -1,5 +1,6 @@
 """What speaks against a contender, and what happened to a run, in words."""
 
+import math
 from collections import Counter
 from collections.abc import Iterable, Sequence
 
@@ -13,6 +14,7 @@ from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.facts.origin import Origin
 from ovrik.study.facts.reason import Against, Reason
 from ovrik.study.question.limit_kinds import LIMIT_KINDS, LimitKind
+from ovrik.work.evidence.summary import OPEN
 
 TITLES = {p.key: p.title for p in PATHS} | {"standin": "the simulated device"}
 
@@ -191,6 +193,12 @@ def doubt_words(run: RunRecord) -> str:
     if not run.watched:
         return ""
     by = watched.get("began_by") if isinstance(watched, dict) else "nothing that is on file"
+    if run.doubt_s > OPEN * (run.wall_s or 0.0):
+        low, high = (
+            (run.wall_s or 0.0) * math.exp(sign * run.doubt_s / (run.wall_s or 1.0)) for sign in (-1, 1)
+        )
+        helps = "press the start key, or name the program, to know it"
+        return f"{low:.2f} to {high:.2f} s: start by {by}, end by the file; {helps}"
     return f"±{run.doubt_s:.2f} s: start by {by}, end by the file"
 
 

@@ -91,6 +91,6 @@ def _times(runs: Sequence[RunRecord]) -> Times:
     return Times(
         tuple(found),
         tuple(r.wall_s or 0.0 for r in found.values()),
-        max((r.doubt_s for r in runs), default=0.0),
+        tuple(r.doubt_s for r in found.values()),
         tuple(slowed(r.disturbed) for r in found.values()),
     )

@@ -36,6 +36,9 @@ from ovrik.work.evidence.counted_times import LineUpTimes, Round, of_one_kind, t
 from ovrik.work.evidence.first import ComesFirst
 from ovrik.work.evidence.tried import Tried, unseen_by
 
+OPEN = 0.1
+"""A time that may be off by more than this, as a log, is told by its bounds."""
+
 
 @dataclass(frozen=True, eq=False)
 class Summary:
@@ -49,7 +52,8 @@ class Summary:
     was made once for it or for another that shares it; `first`, what its exports need first; `payoff` of its
     pre-render, None without one or without the same export done directly; `spread` of its times, None with fewer
     than two; `erratic`, whether that stands out among the others; `left_out`, the decision by which it is not timed
-    any more, None where it is; `rate`, frames per second.
+    any more, None where it is; `rate`, frames per second; `read`, how far the log of its usual time may be off
+    for the way its times were taken.
     """
 
     contender: Contender
@@ -71,6 +75,7 @@ class Summary:
     erratic: bool = False
     left_out: Decision | None = None
     rate: float = 0.0
+    read: float = 0.0
 
     @property
     def usual_s(self) -> float | None:
@@ -138,9 +143,17 @@ class Summary:
         return bool(self.score and self.score.facts.every > 1)
 
     @property
+    def bounds_s(self) -> tuple[float, float] | None:
+        """Between what its usual time lies where nothing better is known of it, seconds; None where it is known to a
+        tenth and better, or not at all."""
+        if self.usual_s is None or self.read <= OPEN:
+            return None
+        return self.usual_s * math.exp(-self.read), self.usual_s * math.exp(self.read)
+
+    @property
     def doubt_s(self) -> float:
-        """Half the coarsest step in which its times were read, seconds."""
-        return max((r.doubt_s for r in self.counted), default=0.0)
+        """How far its usual time may be off for the way its times were taken, seconds."""
+        return (self.usual_s or 0.0) * self.read
 
     @property
     def rounds(self) -> int:
@@ -252,6 +265,7 @@ def summary_of(study: Study, c: Contender, runs: list[RunRecord], ratio: Ratio |
         apart=contender_difference(c, c),
         spread=_spread(list(mine.values()), runs, found, c.contender_id),
         rate=float(programme.rate),
+        read=float(found.found.read[found.rows[c.contender_id]]) if mine else 0.0,
     )
     measured = Measured(
         _asked(made, float(wanted.rate)),

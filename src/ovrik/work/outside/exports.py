@@ -1,5 +1,6 @@
 """Exports of other programs as runs of a study: which is next, what to check before it, and what was timed."""
 
+import math
 import os
 import re
 from collections.abc import Mapping, Sequence
@@ -8,6 +9,7 @@ from datetime import UTC, datetime, timedelta
 from functools import cache
 from pathlib import Path
 from time import monotonic
+from typing import Any
 
 import numpy as np
 
@@ -19,6 +21,7 @@ from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
 from ovrik.study.contender.as_table import parse_rate, parse_size
 from ovrik.study.contender.contender import SIMULATED, Contender, outside_label
+from ovrik.study.contender.delivery import delivery
 from ovrik.study.encoder.encoders import OUTSIDE
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.facts.origin import Origin
@@ -75,8 +78,9 @@ def outside_contender(
 
 
 def outside_runs(summary: Summary) -> list[RunRecord]:
-    """Watched exports of a contender that count, of the excerpt and programme of its summary."""
-    return [r for r in summary.runs if r.watched and r.counts]
+    """Watched exports of a contender that count, of the excerpt and programme of its summary, each as it was seen
+    last."""
+    return list({r.round: r for r in summary.runs if r.watched and r.counts}.values())
 
 
 def next_card(evidence: Evidence) -> Card:
@@ -115,12 +119,26 @@ def matched(study: Study, path: Path, planned: Contender) -> Contender:
     return max(carried, key=lambda c: len(c.label), default=planned)
 
 
+def least_frames(study: Study, path: Path, planned: Contender) -> int:
+    """How many frames a file has to hold to be an export of the excerpt: some programs leave one out at either
+    end."""
+    wanted = delivery(study.programme(), study.facts().excerpt, matched(study, path, planned).recipe).frames
+    return max(1, wanted - max(MAY_LACK, wanted // 50))
+
+
+MAY_LACK = 2
+
+
 def keep_outside(
-    study: Study, contender: Contender, found: OutsideTime, ticked: Sequence[str] = ()
+    study: Study,
+    contender: Contender,
+    found: OutsideTime,
+    ticked: Sequence[str] = (),
+    instead: RunRecord | None = None,
 ) -> RunRecord:
-    """Keep a watched export as a run. The time is the middle of what it may have been, with half of that as its
-    doubt."""
-    doubt = found.doubt_s + found.lead_s / 2
+    """Keep a watched export as a run. One of which only bounds are known stands between these, as far from either by
+    ratio, so that it takes part in comparisons by its bounds: nobody shows that as its time. It takes the place of
+    the run that was kept `instead`, when the export was taken to be done and went on: that one stays on file."""
     began = datetime.now(UTC) - timedelta(seconds=monotonic() - found.began_s)
     facts = dict(contender.recipe.raw)
     said = f"{facts.get('program', '')} {facts.get('version', '')}".strip()
@@ -131,34 +149,44 @@ def keep_outside(
         "version": f"{said} ({package})" if package else said,
         "sha256": checksum,
     }
-    conditions = {
-        "outputs": str(found.path.parent),
-        "step_s": 2 * doubt,
-        "watched": {
-            "began_by": found.began_by,
-            "doubt_s": round(found.doubt_s, 3),
-            "lead_s": round(found.lead_s, 3),
-            "names": list(found.names),
-            "parts": found.parts,
-            "begun_again": found.begun_again,
-            "program": found.program,
-        },
-        "ticked": list(ticked),
-    }
+    seen = _seen(found)
+    seen["conditions"] |= {"ticked": list(ticked), **({"corrects": instead.id} if instead else {})}
     made = RunRecord(
         contender_id=contender.contender_id,
         excerpt=study.facts().excerpt,
         started_utc=began.isoformat(timespec="milliseconds"),
         origin=Origin.WATCHED,
-        round=_next_watched(study, contender.contender_id),
+        round=instead.round if instead else _next_watched(study, contender.contender_id),
         state=RunState.DONE,
-        wall_s=found.wall_s + found.lead_s / 2,
-        output=found.path.name,
-        output_bytes=found.bytes,
-        output_sha256=sha256_now(found.path),
-        conditions=conditions,
+        **seen,
     )
     return study.keep_run(made, build, fingerprint(study).to_json(), study.programme(), _series(found))
+
+
+def _seen(found: OutsideTime) -> dict[str, Any]:
+    """What a watch saw of an export, by the fields of its run."""
+    low, high = found.bounds_s
+    usual = math.sqrt(low * high) if found.lead_s else found.wall_s
+    return {
+        "wall_s": usual,
+        "output": found.path.name,
+        "output_bytes": found.bytes,
+        "output_sha256": sha256_now(found.path),
+        "conditions": {
+            "outputs": str(found.path.parent),
+            "step_s": usual * math.log(high / low) if found.lead_s else 2 * found.doubt_s,
+            "bounds_s": [round(low, 3), round(high, 3)],
+            "watched": {
+                "began_by": found.began_by,
+                "doubt_s": round(found.doubt_s, 3),
+                "lead_s": round(found.lead_s, 3),
+                "names": list(found.names),
+                "parts": found.parts,
+                "begun_again": found.begun_again,
+                "program": found.program,
+            },
+        },
+    }
 
 
 GRAPHICS = "graphics load [%]"

@@ -12,8 +12,9 @@ from ovrik.outside.watch import FileWatch
 from ovrik.quality.reference.cut_short import cut_short
 from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
+from ovrik.study.contender.contender import Contender
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.outside.exports import Card, keep_outside, matched, next_card
+from ovrik.work.outside.exports import Card, keep_outside, least_frames, matched, next_card
 
 LOOK_S = 0.1
 SHOWN_S = 0.5
@@ -53,8 +54,8 @@ def watch_for(
 ) -> int:
     """Watch until stopped, or until so many exports were kept; gives how many. Raises OvrikError when the folder
     goes, or no contender is exported by another program."""
-    card, kept, shown = next_card(gather(study)), 0, 0.0
-    watch = FileWatch(folder, lambda path: cut_short(path, 1), pid)
+    card, kept, shown, runs = next_card(gather(study)), 0, 0.0, dict[Path, RunRecord]()
+    watch = FileWatch(folder, lambda path: cut_short(path, least_frames(study, path, card.contender)), pid)
     key = StartKey(orders.press)
     watch.start()
     key.start()
@@ -65,11 +66,18 @@ def watch_for(
                 watch.press(orders.pressed.pop())
                 orders.pressed.clear()
             for found in watch.look():
-                run = keep_outside(study, matched(study, found.path, card.contender), found, orders.ticked)
-                orders.ticked = ()
-                kept += 1
+                before = runs.get(found.path) if found.corrects else None
+                to = _contender_of(study, before) or matched(study, found.path, card.contender)
+                run = keep_outside(study, to, found, orders.ticked if before is None else (), before)
+                words = (
+                    f"{found.path.name} went on: its time is another" if before else f"Kept {found.path.name}"
+                )
+                if before is None:
+                    orders.ticked = ()
+                    kept += 1
+                runs[found.path] = run
                 card = next_card(gather(study))
-                show(Watched(card, f"Kept {found.path.name}", run))
+                show(Watched(card, words, run))
             if time.monotonic() - shown >= SHOWN_S:
                 shown = time.monotonic()
                 show(Watched(card, watched_words(watch, key.bound)))
@@ -78,6 +86,12 @@ def watch_for(
         key.stop()
         watch.stop()
     return kept
+
+
+def _contender_of(study: Study, run: RunRecord | None) -> Contender | None:
+    """Whose a run is by now: it may have been moved."""
+    now = next((r for r in study.runs() if run and r.id == run.id), None)
+    return next((c for c in study.contenders() if now and c.contender_id == now.contender_id), None)
 
 
 ARMED = "Armed: start the export when you are ready"
