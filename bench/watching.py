@@ -1,10 +1,15 @@
-"""Start and end of outside exports as a watch finds them, against what the exporting program says of itself."""
+"""What is kept of exports that nobody drives, by habits put together at random, against what the program says itself:
+does the interval hold the truth, and is every export kept once and nothing else?"""
 
 import json
+import multiprocessing
+import queue
 import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,91 +18,166 @@ import psutil
 from bench.seed import drawn
 from bench.subject import footage_path, work_folder
 from ovrik.machine.builds.build import locate
-from ovrik.outside.watch import FileWatch, OutsideTime
+from ovrik.outside.watch import FileWatch
+from ovrik.quality.decode.probe import probe
 from ovrik.quality.reference.cut_short import cut_short
-from ovrik.standin.editing import HABITS
+from ovrik.standin.habits import Habit, drawn_habit
+from ovrik.store.records.run import RunRecord
+from ovrik.store.study import Study
+from ovrik.study.programme.excerpt import Excerpt
+from ovrik.study.programme.programme import of_clip
+from ovrik.work.evidence.gathered import gather
+from ovrik.work.outside.exports import next_card, outside_contender
+from ovrik.work.outside.watching import Orders, Watched, watch_for
 
-SILENT = ("prepared", "in memory")
-"""Habits that work before the first byte: there the stated doubt must cover the truth."""
-WITHIN_S = 0.1
+FRAMES, HABITS = 50, 40
+NOTHING, PROGRAM, KEY = "nothing chosen", "program chosen", "start key"
+NARROW_S = 0.3
+QUIET_S, LONGEST_S = 3.5, 40.0
+"""After an export it is seen for so long whether anything else is kept; and so long it is waited for."""
 
 
 @dataclass(frozen=True)
-class Found:
-    """Fields: `exports` watched; `missed`, those not found at all; `off`, starts or ends of the plain habits that
-    are off by more than 0.1 s; `uncovered`, silent ones whose stated doubt does not cover the truth; `worst_s`, the
-    largest deviation of a plain one; `own_share`, Ovrik's use of one core while watching."""
+class Kept:
+    """Fields: `habit`; `known`, what was told of it; `runs` that were kept of it, those that were corrected once;
+    `covers`, whether the last one's bounds hold the truth, None of one that was killed or missed; `wide_s`, how far
+    they are apart; `off_s`, by how much they miss it."""
 
-    exports: int
-    missed: int
-    off: int
-    uncovered: int
-    worst_s: float
-    own_share: float
+    habit: Habit
+    known: str
+    runs: int
+    covers: bool | None
+    wide_s: float
+    off_s: float = 0.0
 
+    @property
+    def missed(self) -> bool:
+        """Whether an export was not found."""
+        return not self.habit.killed and not self.runs
 
-def _noise(folder: Path, ended: threading.Event) -> None:
-    """Another program that writes in the same folder."""
-    number = 0
-    while not ended.wait(0.05):
-        (folder / f"render cache {number % 40}.tmp").write_bytes(b"x" * 4096)
-        number += 1
-
-
-def watched(times: int = 13) -> Found:
-    """Let the stand-in program export with every habit, with and without sight of it, so many times each, for
-    as long as the day has it."""
-    folder, log = work_folder() / "exports", work_folder() / "log"
-    folder.mkdir()
-    ended = threading.Event()
-    threading.Thread(target=_noise, args=(folder, ended), daemon=True).start()
-    missed = off = uncovered = exports = 0
-    worst, own, spent = 0.0, psutil.Process(), 0.0
-    began, draw = time.monotonic(), drawn("lengths of exports")
-    for number in range(times):
-        for habit in HABITS:
-            exports += 1
-            name = f"{habit} {number}.mkv"
-            command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled"))]
-            command += ["--source", str(footage_path()), "--habit", habit, "--log", str(log)]
-            command += [
-                "--seconds",
-                f"{draw.uniform(0.5, 2.5):.2f}",
-                "--pause",
-                f"{draw.uniform(0.5, 2.0):.2f}",
-            ]
-            running = subprocess.Popen([*command, str(folder / name)])
-            watch = FileWatch(folder, lambda path: cut_short(path, 1), running.pid if number % 2 else None)
-            watch.start()
-            found = _awaited(watch, running)
-            watch.stop()
-            if found is None:
-                missed += 1
-                continue
-            said = json.loads(log.read_text().splitlines()[-1])
-            if habit in SILENT:
-                low, high = found.began_s - found.lead_s - found.doubt_s, found.began_s + found.doubt_s
-                uncovered += not low <= said["began_s"] <= high
-            else:
-                apart = max(abs(found.began_s - said["began_s"]), abs(found.ended_s - said["ended_s"]))
-                worst = max(worst, apart)
-                off += apart > WITHIN_S
-    used = own.cpu_times()
-    spent = used.user + used.system
-    ended.set()
-    return Found(exports, missed, off, uncovered, worst, spent / (time.monotonic() - began))
+    @property
+    def made_up(self) -> bool:
+        """Whether there is one too many: two of one, or one of none."""
+        return self.runs > (0 if self.habit.killed else 1)
 
 
-def _awaited(watch: FileWatch, running: "subprocess.Popen[bytes]") -> OutsideTime | None:
-    until = time.monotonic() + 60
-    while time.monotonic() < until:
-        found = watch.look()
-        if found:
-            running.wait()
-            return found[0]
-        time.sleep(0.1)
-    running.kill()
-    return None
+def kept(habits: int = HABITS, loops: int = 0) -> list[Kept]:
+    """So many habits of the day, each with nothing chosen, the program, or the start key, in turn; `loops` that keep
+    cores busy meanwhile."""
+    draw, out = drawn(f"habits {loops}"), list[Kept]()
+    busy = [multiprocessing.Process(target=_busy, daemon=True) for _n in range(loops)]
+    for one in busy:
+        one.start()
+    try:
+        for number in range(habits):
+            known = (NOTHING, PROGRAM, KEY)[number % 3]
+            found = _one(drawn_habit(draw), known, f"{loops} {number}", float(draw.uniform(0.0, 3.0)))
+            print(_words(found), flush=True)
+            out.append(found)
+    finally:
+        for one in busy:
+            one.kill()
+    return out
+
+
+def _busy() -> None:
+    while True:
+        sum(n * n for n in range(10_000))
+
+
+def _words(found: Kept) -> str:
+    how = (
+        "killed" if found.habit.killed else "missed" if found.missed else "covers" if found.covers else "OFF"
+    )
+    wrong = f", off by {found.off_s:.2f} s" if found.covers is False else ""
+    return (
+        f"{found.known}: {found.runs} kept, {how}{wrong}, {found.wide_s:.2f} s wide; {found.habit.to_json()}"
+    )
+
+
+def _one(habit: Habit, known: str, name: str, idle_s: float) -> Kept:
+    """One export, `idle_s` after the folder was armed."""
+    place = work_folder() / name
+    folder = place / "exports"
+    folder.mkdir(parents=True)
+    clip = probe(footage_path())
+    made = Study.create(place / "s.ovrik", "s", of_clip(clip), Excerpt(0, FRAMES), rounds=1, warmup=0)
+    with closing(made) as study:
+        study.add_contender(outside_contender("Bell Yard", "1.0", {}, "mkv"))
+        card = next_card(gather(study))
+        log = place / "log"
+        path = folder / f"{Path(card.name).stem}.{habit.ending}"
+        with _program(habit, path, log) as running:
+            orders, seen, ended = Orders(), queue.SimpleQueue[Watched](), threading.Event()
+            pid = running.pid if known == PROGRAM else None
+            watching = threading.Thread(
+                target=_watch, args=(study.path, folder, pid, orders, seen.put, ended.is_set), daemon=True
+            )
+            watching.start()
+            seen.get(timeout=LONGEST_S)  # armed
+            time.sleep(idle_s)
+            assert running.stdin is not None
+            if known == KEY:
+                orders.press()
+            running.stdin.write(b"go\n")
+            running.stdin.flush()
+            running.wait(LONGEST_S)
+            _settled(seen, habit)
+            ended.set()
+            watching.join()
+        truth = json.loads(log.read_text())
+        with closing(Study.open(study.path)) as again:
+            runs = [r for r in again.runs() if r.watched]
+    last = list({r.round: r for r in runs}.values())
+    if not last or truth["ended_s"] is None:
+        return Kept(habit, known, len(last), None, 0.0)
+    return _against(habit, known, last, truth["ended_s"] - truth["began_s"])
+
+
+def _against(habit: Habit, known: str, runs: list[RunRecord], took: float) -> Kept:
+    low, high = runs[-1].conditions["bounds_s"]
+    off = max(low - took, took - high, 0.0)
+    return Kept(habit, known, len(runs), off == 0.0, high - low, off)
+
+
+def _program(habit: Habit, path: Path, log: Path) -> "subprocess.Popen[bytes]":
+    command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled")), "--button"]
+    command += [
+        "--source",
+        str(footage_path()),
+        "--seconds",
+        "2",
+        "--drawn",
+        habit.to_json(),
+        "--log",
+        str(log),
+    ]
+    running = subprocess.Popen([*command, str(path)], stdin=subprocess.PIPE)
+    time.sleep(1.0)  # until it waits for its button
+    return running
+
+
+def _watch(
+    path: Path,
+    folder: Path,
+    pid: int | None,
+    orders: Orders,
+    show: Callable[[Watched], None],
+    should_stop: Callable[[], bool],
+) -> None:
+    with closing(Study.open(path)) as study:
+        watch_for(study, folder, pid, orders, show, should_stop)
+
+
+def _settled(seen: "queue.SimpleQueue[Watched]", habit: Habit) -> None:
+    """Wait until something was kept, and then whether something else is."""
+    until = time.monotonic() + (6.0 if habit.killed else LONGEST_S)
+    while (left := until - time.monotonic()) > 0:
+        try:
+            if seen.get(timeout=left).run is not None:
+                until = time.monotonic() + QUIET_S
+        except queue.Empty:
+            return
 
 
 def idle_share(seconds: float = 20.0) -> float:

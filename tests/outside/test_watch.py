@@ -14,8 +14,9 @@ import pytest
 from ovrik.errors import OvrikError
 from ovrik.machine.builds.build import locate
 from ovrik.machine.sensors.graphics_use import GraphicsUse
+from ovrik.outside.born import born_s
 from ovrik.outside.folder import FolderLooked
-from ovrik.outside.program_load import onset
+from ovrik.outside.program_load import CHAIN_S, Sample, earliest_start, onset
 from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, FileWatch, OutsideTime
 from ovrik.outside.writers import writers
 from ovrik.quality.reference.cut_short import cut_short
@@ -283,7 +284,7 @@ def test_the_begin_of_work(loads: list[float], first: float, began: float | None
         for n, u in enumerate(used):
             by = [0.0, 0.0, 0.0]
             by[place] = u
-            samples.append((float(n), *by))
+            samples.append(Sample(float(n), *by))
         found = onset(samples, first)
         assert (found[0] if found else None) == began
 
@@ -292,17 +293,95 @@ def test_a_wait_shorter_than_a_pause_is_part_of_the_work() -> None:
     """Ten samples a second: a pause of 0.5 s, work, 0.2 s of waiting, work."""
     loads = [0.0] * 5 + [0.1] * 5 + [0.0] * 2 + [0.1] * 5
     used = [sum(loads[:n]) for n in range(len(loads) + 1)]
-    found = onset([(n / 10, u, 0.0, 0.0) for n, u in enumerate(used)], 1.7)
+    found = onset([Sample(n / 10, u) for n, u in enumerate(used)], 1.7)
     assert found is not None
     assert found[0] == pytest.approx(0.5)
 
 
 def test_what_a_thread_that_ended_waited_for_is_no_work() -> None:
     used, waited = [0.0, 0.0, 0.0, 1.0, 2.0], [5.0, 5.0, 0.0, 0.0, 0.0]
-    samples = [(float(n), u, 0.0, w) for n, (u, w) in enumerate(zip(used, waited, strict=True))]
+    samples = [Sample(float(n), u, 0.0, w) for n, (u, w) in enumerate(zip(used, waited, strict=True))]
     found = onset(samples, 4.5)
     assert found is not None
     assert found[0] == 2.0
+
+
+@pytest.mark.parametrize(
+    ("ran", "latest", "earliest"),
+    [
+        ([0.0] * 60, 5.5, 5.5),
+        ([0.0] * 20 + [0.004] + [0.0] * 34 + [0.1] * 5, 5.5, 2.0),
+        ([0.0] * 20 + [0.1] * 10 + [0.0] * 25 + [0.1] * 5, 5.5, 2.0),
+        ([0.001, 0.0005] * 10 + [0.006] + [0.001, 0.0005] * 17 + [0.1] * 5, 5.5, 2.0),
+        ([0.004] + [0.0] * 54 + [0.1] * 5, 5.5, 5.5),
+        ([0.1] * 60, 5.5, 0.0),
+    ],
+)
+def test_how_early_the_work_may_have_begun(ran: list[float], latest: float, earliest: float) -> None:
+    """Woken by the button, working before a wait, a cursor that blinks, woken too long before, working all along."""
+    totals = [sum(ran[:n]) for n in range(len(ran) + 1)]
+    samples = [Sample(n / 10, round(t, 2), 0.0, 0.0, t) for n, t in enumerate(totals)]
+    assert earliest_start(samples, latest) == pytest.approx(earliest)
+    assert CHAIN_S == 5.0
+
+
+def test_when_a_file_was_made(tmp_path: Path) -> None:
+    path = tmp_path / "a"
+    before = time.monotonic()
+    path.write_bytes(b"x")
+    made = born_s(path)
+    if made is None:
+        pytest.skip("this drive does not keep it")
+    time.sleep(0.3)
+    path.write_bytes(b"y")
+    path.rename(tmp_path / "b")
+    again = born_s(tmp_path / "b")
+    assert before - SLACK_S < made < before + SLACK_S
+    assert again == pytest.approx(made, abs=0.01), "whatever happens to it afterwards"
+    assert born_s(path) is None
+
+
+def test_what_was_made_elsewhere_and_moved_in_began_there(
+    armed: FileWatch, tmp_path: Path, footage: Footage
+) -> None:
+    other = tmp_path / "elsewhere.mkv"
+    armed.key_s = None
+    began = time.monotonic()
+    other.write_bytes(Path(footage.path).read_bytes())
+    time.sleep(1.0)
+    ended = time.monotonic()
+    other.rename(armed.folder / "a.mkv")
+    [found] = awaited(armed, 1)
+    assert found.ended_s == pytest.approx(ended, abs=SLACK_S)
+    if born_s(found.path) is not None:
+        assert found.began_s == pytest.approx(began, abs=SLACK_S)
+    low, high = found.bounds_s
+    assert low <= ended - began + SLACK_S
+    assert high >= ended - began - SLACK_S
+
+
+def test_bursts_are_one_export_and_what_a_crash_leaves_is_none(tmp_path: Path, footage: Footage) -> None:
+    """How many frames the excerpt has is known: a file with fewer is not done, however still it lies."""
+    place = tmp_path / "exports"
+    place.mkdir()
+    watch = FileWatch(place, lambda path: cut_short(path, footage.frames))
+    watch.start()
+    whole = Path(footage.path).read_bytes()
+    (place / "crashed.mkv").write_bytes(whole[: len(whole) // 2])
+    began, found = time.monotonic(), list[OutsideTime]()
+    for number in range(3):
+        with (place / "a.mkv").open("ab") as out:
+            out.write(whole[number * len(whole) // 3 : (number + 1) * len(whole) // 3])
+        until = time.monotonic() + 2.2
+        while time.monotonic() < until and number < 2:
+            found += watch.look()
+            time.sleep(0.05)
+    found += awaited(watch, 1)
+    watch.stop()
+    [one] = found
+    assert one.path.name == "a.mkv"
+    assert one.began_s == pytest.approx(began, abs=SLACK_S)
+    assert one.wall_s >= 4.3
 
 
 def test_graphics_clients_are_counted_once(tmp_path: Path) -> None:

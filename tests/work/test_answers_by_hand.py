@@ -41,7 +41,7 @@ from ovrik.work.answers.sittings import gather_sittings
 from ovrik.work.apart.parts import MOST_RAW_BYTES, short_enough
 from ovrik.work.campaign import rounds
 from ovrik.work.campaign.asking import Next, asking
-from ovrik.work.campaign.equal_quality import _Search
+from ovrik.work.campaign.equal_quality import Search
 from ovrik.work.checking import playback
 from ovrik.work.checking.blind import told_words
 from ovrik.work.checking.one_pass import lacking
@@ -241,14 +241,14 @@ def test_a_setting_that_was_found_is_the_contender_with_it(study: Study) -> None
     """One that is there already, or one that is added; never another."""
     one = study.contenders()[0]
     search: Any = SimpleNamespace(c=one, study=study)
-    made = _Search._kept(search, 21.5, {21.5: 90.3}, 3, "near enough")
+    made = Search._kept(search, 21.5, {21.5: 90.3}, 3, "near enough")
     assert made.found is not None
     assert (made.found.recipe.quality, made.found.recipe.preset) == (21.5, one.recipe.preset)
     assert made.found.contender_id == study.contenders()[-1].contender_id
     assert (made.value, made.encodes, made.why) == (90.3, 3, "near enough")
-    again = _Search._kept(search, one.recipe.quality, {one.recipe.quality: 95.0}, 0, "")
+    again = Search._kept(search, one.recipe.quality, {one.recipe.quality: 95.0}, 0, "")
     assert again.found == one
-    assert _Search._kept(search, None, {}, 2, "out of reach").found is None
+    assert Search._kept(search, None, {}, 2, "out of reach").found is None
 
 
 def test_comparisons_say_what_they_may_still_take(study: Study) -> None:
@@ -361,7 +361,7 @@ def test_what_can_not_be_played_keeps_none_of_the_others_from_it(
 def test_a_watch_ends_after_so_many_exports(
     study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    found = [SimpleNamespace(path=tmp_path / f"{n}.mp4") for n in range(3)]
+    found = [SimpleNamespace(path=tmp_path / f"{n}.mp4", corrects=False) for n in range(3)]
     looks: Iterator[list[Any]] = iter([[], found[:1], found[1:2], found[2:]])
 
     class Watch:
@@ -382,7 +382,7 @@ def test_a_watch_ends_after_so_many_exports(
     monkeypatch.setattr(watching, "LOOK_S", 0.0)
     monkeypatch.setattr(watching, "next_card", lambda _e: card)
     monkeypatch.setattr(watching, "matched", lambda _s, _p, c: c)
-    monkeypatch.setattr(watching, "keep_outside", lambda _s, _c, f, _t: kept.append(f.path.name))
+    monkeypatch.setattr(watching, "keep_outside", lambda _s, _c, f, _t, _b: kept.append(f.path.name))
     assert (
         watching.watch_for(study, tmp_path, None, watching.Orders(), lambda _w: None, lambda: False, 2) == 2
     )

@@ -9,7 +9,7 @@ from ovrik.errors import OvrikError
 from ovrik.report.words.reasons import doubt_words
 from ovrik.store.study import Study
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.outside.old_results import bring_in, read_table, times_of
+from ovrik.work.outside.old_results import bring_in, left_out_words, read_table, times_of
 
 
 def table(tmp_path: Path, text: str) -> Path:
@@ -25,13 +25,16 @@ def table(tmp_path: Path, text: str) -> Path:
         ("Setting;Time (s)\nA;61,4\nB;62,05\n", [61.4, 62.05], [0.1, 0.01]),
         ("name\tminutes\nA\t1.5\nB\t2\n", [90.0, 120.0], [6.0, 60.0]),
         ("label,Export time [min]\nA,1:01.5\n\nB,3\n", [61.5, 180.0], [0.1, 60.0]),
+        ("Program,export seconds\nA,12\nB,13\n", [12.0, 13.0], [1.0, 1.0]),
+        ("software version,time of export (s)\nA,12\nB,13\n", [12.0, 13.0], [1.0, 1.0]),
         ("\ufeffencoder,seconds,note\nA,12\nB,13,\n", [12.0, 13.0], [1.0, 1.0]),
     ],
 )
 def test_times_as_people_write_them(
     text: str, seconds: list[float], steps: list[float], tmp_path: Path
 ) -> None:
-    found = times_of(read_table(table(tmp_path, text)))
+    found, left = times_of(read_table(table(tmp_path, text)))
+    assert left == []
     assert [t.seconds for t in found] == pytest.approx(seconds)
     assert [t.step_s for t in found] == pytest.approx(steps)
     assert [t.label for t in found] == ["A", "B"]
@@ -41,7 +44,7 @@ def test_times_as_people_write_them(
     ("text", "words"),
     [
         ("Setting,Time\nA,61.4\n", "may be seconds or minutes"),
-        ("Setting,Time (s)\nA,fast\n", "Row 2: “fast” is not a time"),
+        ("Setting,Time (s)\nA,fast\n", "No row has a contender and a time; row 2: “fast” is not a time"),
         ("x,y\nA,1:01\n", "No column looks like the time"),
         ("Setting,Time\n", "holds no table"),
         ("Setting,Time\n,1:01\n", "No row has a contender and a time"),
@@ -52,9 +55,25 @@ def test_what_is_unclear_is_asked(text: str, words: str, tmp_path: Path) -> None
         times_of(read_table(table(tmp_path, text)))
 
 
+def test_rows_that_are_left_out_are_counted_and_named(tmp_path: Path) -> None:
+    text = "Program,time (s)\nA,12\n,13\nB,\nC,fast\nD,0\nE,14\n"
+    found, left = times_of(read_table(table(tmp_path, text)))
+    assert [t.row for t in found] == [2, 7]
+    assert [one.row for one in left] == [3, 4, 5, 6]
+    said = left_out_words(left)
+    assert said.startswith(
+        "4 rows left out (row 3: “Program” is empty; row 4: “time (s)” is empty; row 5: “fast”"
+    )
+    assert "row 6: “0” can't be the time of an export" in said
+    assert left_out_words([]) == ""
+    many = left_out_words(left * 5)
+    assert many.startswith("20 rows left out")
+    assert many.endswith("; and 12 more)")
+
+
 def test_a_unit_and_columns_can_be_said(tmp_path: Path) -> None:
     path = table(tmp_path, "x,y\nA,2\n")
-    [found] = times_of(read_table(path, "x", "y", "min"))
+    [found], _left = times_of(read_table(path, "x", "y", "min"))
     assert (found.seconds, found.row) == (120.0, 2)
     with pytest.raises(OvrikError, match="There is no column “z”"):
         read_table(path, "z", "y")
@@ -62,7 +81,7 @@ def test_a_unit_and_columns_can_be_said(tmp_path: Path) -> None:
 
 def test_they_are_runs_that_say_where_they_came_from(study: Study, tmp_path: Path) -> None:
     one, other = (c.label for c in study.contenders()[:2])
-    found = times_of(
+    found, _left = times_of(
         read_table(table(tmp_path, f"name,seconds\n{one},8.0\n{other},4.0\n{one},8.2\n{other},4.1\n"))
     )
     assert bring_in(study, found, "old times.csv") == 4
@@ -75,7 +94,7 @@ def test_they_are_runs_that_say_where_they_came_from(study: Study, tmp_path: Pat
 
 
 def test_unknown_labels_take_nothing_in_unless_they_are_to_be_added(study: Study, tmp_path: Path) -> None:
-    found = times_of(read_table(table(tmp_path, "name,seconds\nBell Yard 7,8.0\n")))
+    found, _left = times_of(read_table(table(tmp_path, "name,seconds\nBell Yard 7,8.0\n")))
     with pytest.raises(OvrikError, match="has no Bell Yard 7"):
         bring_in(study, found, "t.csv")
     assert study.runs() == []

@@ -94,12 +94,13 @@ def move_(chosen: argparse.Namespace) -> int:
 def import_(chosen: argparse.Namespace) -> int:
     """`ovrik outside import STUDY FILE`: show the times of a table, and bring them in with --yes."""
     from ovrik.store.study import Study
-    from ovrik.work.outside.old_results import bring_in, read_table, times_of
+    from ovrik.work.outside.old_results import bring_in, left_out_words, read_table, times_of
 
     table = read_table(chosen.file, chosen.contender, chosen.time, chosen.unit)
-    found = times_of(table)
+    found, left = times_of(table)
     rows = [{"row": o.row, "label": o.label, "seconds": o.seconds, "step_s": o.step_s} for o in found]
     made = {"contender": table.name, "time": table.time, "unit": table.unit or None, "times": rows}
+    made["left_out"] = [{"row": one.row, "why": one.why} for one in left]
     say(
         f"Columns: contender “{table.name}”, time “{table.time}”"
         + (f" in {table.unit}" if table.unit else "")
@@ -108,6 +109,8 @@ def import_(chosen: argparse.Namespace) -> int:
         say(f"  row {one.row}: {one.label}: {one.text} = {one.seconds:g} s ± {one.step_s / 2:g}")
     if len(found) > PREVIEW:
         say(f"  and {len(found) - PREVIEW} more")
+    if left:
+        say(left_out_words(left))
     if not chosen.yes:
         answered(chosen, {**made, "brought_in": 0}, "Nothing was brought in. Say --yes if this is right.")
         return DONE

@@ -6,6 +6,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.machine.sensors.graphics_use import GraphicsUse
@@ -18,9 +19,25 @@ IDLE_CORES = 0.2
 """Under so many cores in use a program waits; a menu that is drawn uses less, an export more."""
 
 
-Sample = tuple[float, float, float, float]
-"""A moment on the monotonic clock; the processor and graphics seconds used up to it; and those for which its threads
-were ready up to it and got no processor."""
+CHAIN_S = 5.0
+"""Whatever a program does this soon before other work may belong to it: it may wait for a disk, a licence, a device,
+or for another program that works for it."""
+WOKEN_S, OVER_USUAL, USUAL = 0.0002, 3.0, 0.9
+"""A program that was at rest has been spoken to when within a sample it ran for so long, and so many times as long as
+it does at rest in this share of the samples: a cursor that blinks or a clock wakes it too."""
+
+
+@dataclass(frozen=True)
+class Sample:
+    """What a program had used up to a moment. Fields, seconds: `at`, on the monotonic clock; `used`, of processors by
+    itself and all that it started, to a hundredth; `drawn`, of graphics; `waited`, for which its threads were ready
+    and got no processor; `ran`, for which the threads that it has now had one, to a nanosecond."""
+
+    at: float
+    used: float
+    drawn: float = 0.0
+    waited: float = 0.0
+    ran: float = 0.0
 
 
 class ProgramLoad:
@@ -47,8 +64,10 @@ class ProgramLoad:
             try:
                 family: list[int] = []
                 used = _used(self._pid, family)
-                waited = sum(map(_waited, family))
-                self._samples.append((time.monotonic(), used, self._graphics.seconds(family), waited))
+                ran, waited = (sum(each) for each in zip(*map(_scheduled, family), strict=True))
+                self._samples.append(
+                    Sample(time.monotonic(), used, self._graphics.seconds(family), waited, ran)
+                )
             except OSError:
                 return
 
@@ -78,16 +97,17 @@ def _own(pid: int) -> float:
     return sum(int(v) for v in fields[11:15]) / TICKS
 
 
-def _waited(pid: int) -> float:
-    """Seconds for which the threads that it has now were ready and got no processor; 0 where the kernel does not
-    count them."""
-    total = 0
+def _scheduled(pid: int) -> tuple[float, float]:
+    """Seconds for which the threads that it has now ran, and were ready and got no processor; 0 where the kernel does
+    not count them."""
+    ran = waited = 0
     try:
         for task in Path(f"/proc/{pid}/task").iterdir():
-            total += int((task / "schedstat").read_text().split()[1])
+            fields = (task / "schedstat").read_text().split()
+            ran, waited = ran + int(fields[0]), waited + int(fields[1])
     except (OSError, IndexError, ValueError):
         pass  # what has ended waits no more
-    return total / 1e9
+    return ran / 1e9, waited / 1e9
 
 
 def _children(pid: int) -> list[int]:
@@ -108,19 +128,39 @@ def onset(samples: Sequence[Sample], first_byte_s: float) -> tuple[float, float]
     began: tuple[float, float] | None = None
     idle_since: float | None = None
     paused = False
-    together = [(at, processor + graphics, waited) for at, processor, graphics, waited in samples]
-    for (a, used_a, waited_a), (b, used_b, waited_b) in itertools.pairwise(together):
-        if a >= first_byte_s or b <= a:
+    for a, b in itertools.pairwise(samples):
+        if a.at >= first_byte_s or b.at <= a.at:
             continue
-        # What a thread that has ended waited for is gone: the sum may fall.
-        if (used_b - used_a + max(waited_b - waited_a, 0.0)) / (b - a) < IDLE_CORES:
-            idle_since = a if idle_since is None else idle_since
-            if b - idle_since >= PAUSE_S:
-                began = (b, b - a)
+        if not _works(a, b):
+            idle_since = a.at if idle_since is None else idle_since
+            if b.at - idle_since >= PAUSE_S:
+                began = (b.at, b.at - a.at)
                 paused = True
         else:
             idle_since, paused = None, False
     return None if began is None or paused else began
+
+
+def _works(a: Sample, b: Sample) -> bool:
+    # What a thread that has ended waited for is gone: the sum may fall.
+    busy = b.used - a.used + b.drawn - a.drawn + max(b.waited - a.waited, 0.0)
+    return busy / (b.at - a.at) >= IDLE_CORES
+
+
+def earliest_start(samples: Sequence[Sample], latest_s: float) -> float:
+    """How early the work may have begun that was certainly under way at `latest_s`: it goes back as long as the
+    program worked, or was spoken to, no more than `CHAIN_S` before."""
+    pairs = [(a, b) for a, b in itertools.pairwise(samples) if a.at < latest_s and b.at > a.at]
+    at_rest = sorted(max(b.ran - a.ran, 0.0) for a, b in pairs if not _works(a, b))
+    woken = max(WOKEN_S, OVER_USUAL * at_rest[int(USUAL * (len(at_rest) - 1))]) if at_rest else WOKEN_S
+    earliest = latest_s
+    for a, b in reversed(pairs):
+        if not (_works(a, b) or b.ran - a.ran >= woken):
+            continue
+        if earliest - b.at > CHAIN_S:
+            break
+        earliest = min(earliest, a.at)
+    return earliest
 
 
 def loads_between(
@@ -128,7 +168,7 @@ def loads_between(
 ) -> tuple[tuple[float, float, float], ...]:
     """What was in use during an export: seconds since its start, cores, and graphics engines, up to then."""
     return tuple(
-        (b - began_s, (used_b - used_a) / (b - a), (drawn_b - drawn_a) / (b - a))
-        for (a, used_a, drawn_a, _before), (b, used_b, drawn_b, _after) in itertools.pairwise(samples)
-        if began_s <= a < b <= ended_s
+        (b.at - began_s, (b.used - a.used) / (b.at - a.at), (b.drawn - a.drawn) / (b.at - a.at))
+        for a, b in itertools.pairwise(samples)
+        if began_s <= a.at < b.at <= ended_s
     )

@@ -11,7 +11,7 @@ from typing import Protocol
 from ovrik.errors import OvrikError
 from ovrik.outside.born import born_s
 from ovrik.outside.folder import REPORT_DOUBT_S, FolderLooked, Reported, on_network
-from ovrik.outside.program_load import ProgramLoad, loads_between, onset
+from ovrik.outside.program_load import ProgramLoad, earliest_start, loads_between, onset
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
 from ovrik.outside.writers import writers
 
@@ -288,7 +288,13 @@ class FileWatch:
             first, doubt = born, BORN_DOUBT_S
         if self._load is None:
             return first, doubt, first - since, FIRST_BYTE
-        found = onset([s for s in self._load.samples if s[0] >= since], first)
-        if found is None or first - found[0] < LEAST_LEAD_S:
-            return first, doubt, 0.0, FIRST_BYTE
-        return found[0], found[1], 0.0, LOAD
+        samples = [s for s in self._load.samples if s.at >= since]
+        found = onset(samples, first)
+        latest, wide, by = first, doubt, FIRST_BYTE
+        if found and first - found[0] >= LEAST_LEAD_S:
+            (latest, wide), by = found, LOAD
+        earliest = earliest_start(samples, latest)
+        if latest - earliest >= LEAST_LEAD_S + wide:
+            return latest, wide, latest - earliest, by
+        # It woke, and was at work at once: what is known of the start is when that was.
+        return latest, max(wide, latest - earliest), 0.0, by

@@ -7,10 +7,12 @@ import argparse
 import json
 import os
 import subprocess
+import sys
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 
+from ovrik.standin.habits import export_by, habit_from
 from ovrik.study.contender.contender import STANDIN_PROGRAM
 
 NAME = f"{STANDIN_PROGRAM} (stand-in)"
@@ -165,6 +167,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         "--command", type=json.loads, help="the real encoder's command, as a JSON list, instead"
     )
     asked.add_argument("--habit", choices=HABITS, default="direct", help="what it does with its file")
+    asked.add_argument("--drawn", type=habit_from, help="a habit put together at will, as JSON, instead")
+    asked.add_argument("--button", action="store_true", help="wait for a line of input before each export")
     asked.add_argument("--seconds", type=float, default=0.0, help="how much to export; 0: all")
     asked.add_argument("--pause", type=float, default=0.0, help="seconds before each export")
     asked.add_argument("--log", type=Path, help="where to write when each began and ended")
@@ -176,7 +180,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     command = chosen.command or clip_command(chosen.program, chosen.source, chosen.release, chosen.seconds)
     for path in chosen.files:
         time.sleep(chosen.pause)
-        made = edited_export(command, path, chosen.release, chosen.habit)
+        if chosen.button:
+            sys.stdin.readline()
+        made: Mapping[str, float | None]
+        if chosen.drawn:
+            made = export_by(chosen.drawn, path, command[: command.index("-f", command.index("-pix_fmt"))])
+        else:
+            made = edited_export(command, path, chosen.release, chosen.habit)
         if chosen.log:
             with chosen.log.open("a", encoding="utf-8") as log:
                 log.write(json.dumps({"path": str(path), **made}) + "\n")

@@ -10,7 +10,7 @@ from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
-from ovrik.work.outside.old_results import UNITS, OldTime, heads_of, read_table, times_of
+from ovrik.work.outside.old_results import UNITS, OldTime, heads_of, left_out_words, read_table, times_of
 
 ASKED = "say which"
 HEADINGS = ("Row", "Contender", "In the table", "Seconds", "Read to")
@@ -71,10 +71,10 @@ class OldTable(QDialog):
         """Every time as the columns that are chosen have it, or what is wrong."""
         try:
             chosen = (self.name.currentData(), self.time.currentData(), self.unit.currentData())
-            self.found = times_of(read_table(self.path, *chosen))
+            self.found, left = times_of(read_table(self.path, *chosen))
             said = self._missing()
         except OvrikError as exc:
-            self.found, said = [], str(exc)
+            self.found, left, said = [], [], str(exc)
         shown = self.found[:MOST_SHOWN]
         self.table.fill(
             [
@@ -91,8 +91,10 @@ class OldTable(QDialog):
         )
         more = f" (the first {MOST_SHOWN} are shown)" if len(self.found) > MOST_SHOWN else ""
         set_role(self.said, "trouble" if said else "soft")
+        out = f" {left_out_words(left)}." if left else ""
         self.said.setText(
-            said or f"{len(self.found)} times{more}, marked as brought in from {self.path.name}, row by row."
+            said
+            or f"{len(self.found)} times{more}, marked as brought in from {self.path.name}, row by row.{out}"
         )
         self.take.setEnabled(bool(self.found) and not said)
 

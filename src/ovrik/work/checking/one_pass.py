@@ -72,7 +72,7 @@ def reporting(watch: Watch, what: str, at: float, share: float) -> Callable[[flo
     return lambda done: watch(ScoringUpdate(what, at + share * done))
 
 
-READ, SCORED = 0.4, 0.5
+READ, SCORED = 0.44, 0.53
 """Shares of the time that reading the outputs takes, and scoring them; the rest goes into what is completed then."""
 Found = tuple[Due, Checked]
 BySum = dict[str | None, Scores]

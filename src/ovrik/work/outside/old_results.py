@@ -18,9 +18,23 @@ from ovrik.work.outside.by_hand import parse_time
 from ovrik.work.outside.exports import outside_contender
 from ovrik.work.prepare.fingerprint import fingerprint
 
-MOST_ROWS = 10_000
+MOST_ROWS, MOST_NAMED, MOST_S = 10_000, 8, 1e6
 BUILD = {"key": "brought in", "path": "", "version": "brought in", "sha256": ""}
-NAMES = ("contender", "setting", "settings", "name", "label", "encoder", "preset", "test", "codec")
+NAMES = (
+    "contender",
+    "setting",
+    "settings",
+    "name",
+    "label",
+    "encoder",
+    "preset",
+    "test",
+    "codec",
+    "program",
+    "programme",
+    "software",
+    "version",
+)
 TIMES = ("time", "seconds", "duration", "export time", "render time", "minutes", "min", "sec", "s")
 UNITS = {"s": 1.0, "min": 60.0, "h": 3600.0}
 UNIT_WORDS = {"seconds": "s", "sec": "s", "s": "s", "minutes": "min", "min": "min", "hours": "h", "h": "h"}
@@ -48,6 +62,14 @@ class OldTime:
     seconds: float
     step_s: float
     text: str
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """A row that is not taken. Fields: `row` in the file, from 1; `why`, in a clause."""
+
+    row: int
+    why: str
 
 
 def read_table(path: Path, name: str = "", time: str = "", unit: str = "") -> OldTimes:
@@ -92,6 +114,11 @@ def _column(heads: Sequence[str], asked: str, usual: Sequence[str], what: str) -
     for word in usual:
         if word in lower:
             return lower[word]
+    # "Export seconds", "time of export": one of the words alone says it.
+    for word in usual:
+        for said, head in lower.items():
+            if word in said.split():
+                return head
     raise OvrikError(f"No column looks like the {what}", f"Name it; there are {', '.join(heads)}")
 
 
@@ -101,22 +128,39 @@ def _unit_of(head: str) -> str:
     return next((UNIT_WORDS[w] for w in reversed(words) if w in UNIT_WORDS), "")
 
 
-def times_of(table: OldTimes) -> list[OldTime]:
-    """Every time of the table. Raises OvrikError naming the row that makes no sense, or when plain numbers have no
-    unit."""
+def times_of(table: OldTimes) -> tuple[list[OldTime], list[LeftOut]]:
+    """Every time of the table, and the rows that hold none. Raises OvrikError when no row holds one, or plain numbers
+    have no unit."""
     name, time = table.heads.index(table.name), table.heads.index(table.time)
-    out = []
+    out, left = list[OldTime](), list[LeftOut]()
     for number, row in enumerate(table.rows, 2):
-        if not row[name] or not row[time]:
+        empty = next((head for head, at in ((table.name, name), (table.time, time)) if not row[at]), "")
+        if empty:
+            left.append(LeftOut(number, f"“{empty}” is empty"))
             continue
         try:
-            seconds, step = _seconds(row[time], table.unit)
+            parse_time(row[time])
         except OvrikError as exc:
-            raise OvrikError(f"Row {number}: {exc.problem}", exc.remedy) from None
+            left.append(LeftOut(number, exc.problem))
+            continue
+        seconds, step = _seconds(row[time], table.unit)
+        if not 0 < seconds < MOST_S:
+            left.append(LeftOut(number, f"“{row[time]}” can't be the time of an export"))
+            continue
         out.append(OldTime(number, row[name], seconds, step, row[time]))
     if not out:
-        raise OvrikError("No row has a contender and a time", "Choose other columns")
-    return out
+        first = f"; row {left[0].row}: {left[0].why}" if left else ""
+        raise OvrikError(f"No row has a contender and a time{first}", "Choose other columns")
+    return out, left
+
+
+def left_out_words(left: Sequence[LeftOut]) -> str:
+    """How many rows are left out, which and why; "" where none is."""
+    if not left:
+        return ""
+    some = "; ".join(f"row {one.row}: {one.why}" for one in left[:MOST_NAMED])
+    more = f"; and {len(left) - MOST_NAMED} more" if len(left) > MOST_NAMED else ""
+    return f"{len(left)} row{'s' * (len(left) != 1)} left out ({some}{more})"
 
 
 def _seconds(text: str, unit: str) -> tuple[float, float]:
