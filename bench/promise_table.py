@@ -463,8 +463,8 @@ PROMISES = (
         "the program's load is not looked at",
         "outside/watch.py",
         "FileWatch._began",
-        "found is None or first - found[0] < LEAST_LEAD_S",
-        "True",
+        "found and first - found[0] >= LEAST_LEAD_S",
+        "False",
         "outside",
     ),
     Promise(

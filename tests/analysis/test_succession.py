@@ -44,7 +44,7 @@ def test_short_series_say_little_of_it_and_what_is_not_sure_is_allowed_for() -> 
     short, long = (likeness([np.arange(n) % 3 - 1.0] * (120 // n)).pairs for n in (3, 30))
     assert short < 3 < 60 < long
     vague, sure = Likeness(0.3, 4), Likeness(0.3, 400)
-    assert 0.3 < sure.careful < 0.35 < 0.7 < vague.careful < 0.8
+    assert 0.3 < sure.careful < 0.35 < 0.6 < vague.careful < 0.75
     assert Likeness(0.89, 1).careful == 0.9
 
 

@@ -313,7 +313,7 @@ def test_a_second_one_is_refused_and_the_first_one_stopped_politely_keeps_what_i
         process.send_signal(signal.SIGINT)
     assert process.wait(timeout=20) == 1
     assert second.returncode == 2
-    assert "another Ovrik" in second.stderr
+    assert "another ovrik" in second.stderr.lower(), "it may be checking between two rounds"
     said = json.loads(ovrik("verdict", study, "--json").stdout)
     states = [r["state"] for c in said["contenders"] for r in c["runs"]]
     assert "done" in states

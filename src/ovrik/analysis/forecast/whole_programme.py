@@ -106,6 +106,7 @@ class WholeForecast:
         return self.more == 0
 
 
+EVENED = 0.25
 LEAST_SPREAD = 0.02
 """Of a long export, if a short one spreads by as much."""
 
@@ -121,9 +122,9 @@ class Doubt:
     frames: float = math.inf
 
     def spread(self, frames: np.ndarray | float) -> np.ndarray:
-        """That of a timing of so many frames: what comes and goes while it runs evens out over a longer one, the
-        clock and the temperature do not."""
-        evened = np.minimum(np.sqrt(self.frames / np.asarray(frames, float)), 1.0)
+        """That of a timing of so many frames. What comes and goes while it runs evens out over a longer one, with the
+        square root of its length; the clock, the temperature and a drift do not: half of either, by logs."""
+        evened = np.minimum((self.frames / np.asarray(frames, float)) ** EVENED, 1.0)
         return np.asarray(np.maximum(self.noise * evened, min(LEAST_SPREAD, self.noise)))
 
 

@@ -16,7 +16,7 @@ from ovrik.study.question.conduct import STATED_ALIKE, STATED_PAIRS
 MOST = 0.9
 _TRIED = np.linspace(0.0, MOST, 46)
 """Correlations that are tried; a negative one, where runs alternate, is taken for none."""
-CARE = 1.0
+CARE = 0.8
 """Standard errors above what was found that are allowed for."""
 LEAST_SQUARES = 1e-6
 """Of deviations in units of their spread: what is less is how numbers are rounded."""

@@ -137,13 +137,14 @@ def _alike(evidence: Evidence) -> str:
     wider = found.alike.widening(runs) ** 0.5
     if runs < 2 or wider < TELLING:
         return ""
-    known = "resemble" if found.alike_shown.pairs else "may resemble"
+    known = "resemble" if found.alike_shown.pairs and found.alike.correlation >= SOME else "may resemble"
     return (
         f"A contender's runs {known} the one before them (correlation {found.alike.correlation:.1f}), as where a "
         f"machine warms up or a cache fills: of {runs} runs that makes an interval {100 * (wider - 1):.0f} % wider."
     )
 
 
+SOME = 0.1
 TELLING = 1.15
 """By so much wider intervals are said to be."""
 

@@ -5,7 +5,7 @@ import math
 import statistics
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from random import Random
 
@@ -24,6 +24,7 @@ from ovrik.analysis.forecast.whole_programme import (
     windows,
 )
 from ovrik.export.run.progress import Progress
+from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.study.facts.part import ALL
@@ -94,7 +95,7 @@ def whole_of(study: Study, contender: Contender) -> WholeTimed:
     shape = shape_of(runs)
     length = round(statistics.median(t.frames for t in parts)) if parts else piece_length(study, found)
     loads = loads_of(study, windows(frames, length)) if curve_of(study) else None
-    forecast = forecast_whole(parts, frames, _doubt(found, shape), loads)
+    forecast = forecast_whole(parts, frames, _with_runs(_doubt(found, shape), runs, frames), loads)
     real = [t.seconds for t in timed if t.frames == frames]
     return WholeTimed(
         shape, found, forecast, check(forecast, statistics.fmean(real)) if forecast and real else None
@@ -107,6 +108,20 @@ def _doubt(found: Costs | None, shape: Shape | None) -> Doubt:
         return Doubt(max(found.fixed, 0.0), found.fixed_error, found.noise, found.frames)
     most = shape.first + shape.finish if shape else 0.0
     return Doubt(most / 2, most / 4)
+
+
+def _with_runs(doubt: Doubt, runs: Sequence[RunRecord], frames: int) -> Doubt:
+    """The same, with the noise that the excerpt's runs show where that is more: they were made over a longer while
+    than segments are."""
+    walls = [r.wall_s for r in runs if r.wall_s]
+    if len(walls) < ENOUGH_RUNS:
+        return doubt
+    spread = statistics.stdev(math.log(w) for w in walls)
+    shown = replace(doubt, noise=spread, frames=float(runs[0].excerpt.frames))
+    return max(doubt, shown, key=lambda d: float(d.spread(frames)))
+
+
+ENOUGH_RUNS = 3
 
 
 def lengths_to_time(study: Study) -> list[Excerpt]:

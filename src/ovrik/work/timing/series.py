@@ -51,7 +51,7 @@ from ovrik.work.timing.fairness import (
 from ovrik.work.timing.run_values import run_values, who_else
 from ovrik.work.timing.update import TimingUpdate, Watcher
 
-SAY_EVERY_S = 0.25
+SAY_EVERY_S, HOLD_WAIT_S = 0.25, 1.0
 
 
 @dataclass(frozen=True)
@@ -80,13 +80,13 @@ def time_all(
     A contender that fails is not tried again in the same call; the others go on. No run is begun after `until`, a
     moment of the monotonic clock in seconds; the one in hand is finished. Raises OvrikError when another process is
     timing this study, or times or checks anything on this machine, or its footage is not there or not the same."""
-    if not study.hold.take():
+    if not _held(study):
         raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait until it has ended")
     try:
         study.hold.release()
         study.close_interrupted()
         end_left_behind()
-        if not study.hold.take():
+        if not _held(study):
             raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait for it")
         runs = list(todo)
         for one in kinds or [study]:
@@ -97,6 +97,16 @@ def time_all(
         return False
     finally:
         study.hold.release()
+
+
+def _held(study: Study) -> bool:
+    """Take the study's hold. Another Ovrik that is refused the machine has it for a moment, between two rounds."""
+    until = time.monotonic() + HOLD_WAIT_S
+    while not study.hold.take():
+        if time.monotonic() > until:
+            return False
+        time.sleep(0.05)
+    return True
 
 
 def _counting(study: Study, runs: list[PlannedRun], watch: Watcher) -> Callable[[float], None]:
