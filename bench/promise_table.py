@@ -462,7 +462,7 @@ PROMISES = (
     Promise(
         "the program's load is not looked at",
         "outside/watch.py",
-        "FileWatch._began",
+        "FileWatch._by_load",
         "found and first - found[0] >= LEAST_LEAD_S",
         "False",
         "outside",

@@ -36,6 +36,7 @@ from ovrik.work.lineup.from_plan import save_plan
 from ovrik.work.lineup.standin_export import standin_command
 from ovrik.work.outside.exports import (
     CHECKS,
+    keep_first,
     keep_outside,
     matched,
     move_run,
@@ -373,3 +374,23 @@ def test_exact_and_wide_runs_are_pooled_by_what_each_says(
         pooled = kept(f"exact {number}.mkv", wall, 0.0)
     assert pooled.bounds_s is None
     assert pooled.usual_s == pytest.approx(5.0, rel=0.06), "and not the 7 s that all four come to"
+
+
+def test_what_a_program_makes_before_its_exports_is_kept_if_it_is_known(
+    two: tuple[Study, int, int], tmp_path: Path
+) -> None:
+    study, one, _other = two
+    contender = next(c for c in study.contenders() if c.contender_id == one)
+    cache = file_for(study, tmp_path, "cache.mov")
+    wide = keep_first(study, contender, export(cache, 4.7, 19.3, FIRST_BYTE))
+    assert wide == (
+        "cache.mov took 4.7 to 24.1 s and is not kept: press the start key, or name the program, to know it"
+    )
+    assert gather(study).of(one).first == ()  # type: ignore[union-attr]
+    said = keep_first(study, contender, export(cache, 6.5))
+    assert said == f"Kept cache.mov: 6.50 s come before the exports of {contender.label}"
+    keep_outside(study, contender, export(file_for(study, tmp_path, "a.mkv"), 8.0))
+    found = gather(study).of(one)
+    assert found is not None
+    assert found.first_s == 6.5
+    assert found.cost_s == pytest.approx(14.5)

@@ -27,6 +27,7 @@ def add_(chosen: argparse.Namespace) -> int:
 
 def watch_(chosen: argparse.Namespace) -> int:
     """`ovrik outside watch STUDY FOLDER`: time what other programs export into a folder, until stopped."""
+    from ovrik.errors import OvrikError
     from ovrik.outside.programs import pid_of
     from ovrik.report.words.reasons import doubt_words
     from ovrik.store.study import Study
@@ -34,7 +35,7 @@ def watch_(chosen: argparse.Namespace) -> int:
     from ovrik.work.outside.exports import Card
     from ovrik.work.outside.watching import Orders, Watched, watch_for
 
-    study, asked = Study.open(chosen.study), list[Card]()
+    study, asked, said = Study.open(chosen.study), list[Card](), list[str]()
     labels = {c.contender_id: c.label for c in study.contenders()}
 
     seen_runs: list[dict[str, Any]] = []
@@ -55,6 +56,11 @@ def watch_(chosen: argparse.Namespace) -> int:
             say(
                 f"{labels[run.contender_id]}: {run.wall_s:.2f} s {doubt_words(run)} ({run.output}), run {run.id}"
             )
+        if chosen.first:
+            if seen.words not in said:
+                said.append(seen.words)
+                say(seen.words)
+            return
         if seen.card not in asked:
             asked.append(seen.card)
             settings = ", ".join(f"{k} {v}" for k, v in seen.card.settings)
@@ -63,7 +69,13 @@ def watch_(chosen: argparse.Namespace) -> int:
 
     try:
         stop, pid = stop_on_signal(), pid_of(chosen.process)
-        watch_for(study, chosen.folder, pid, Orders(), show, stop, chosen.exports)
+        first = next((c for c in study.contenders() if c.label == chosen.first), None)
+        if chosen.first and (first is None or not first.outside):
+            raise OvrikError(
+                f'No contender "{chosen.first}" is exported by another program',
+                "Give the label of one that is",
+            )
+        watch_for(study, chosen.folder, pid, Orders(), show, stop, chosen.exports, first)
         if chosen.check:
             checked = score_all(study)
             say(f"{checked} output{'s' * (checked != 1)} checked")
@@ -157,6 +169,9 @@ def commands(top: argparse.ArgumentParser) -> None:
     )
     one.add_argument("--exports", type=int, default=-1, metavar="N", help="stop after so many")
     one.add_argument("--check", action="store_true", help="then check the outputs")
+    one.add_argument(
+        "--first", default="", metavar="LABEL", help="what is written is what comes before this one's exports"
+    )
     one = act("import", import_, "bring in times from a CSV table")
     one.add_argument("study", type=Path, metavar="STUDY")
     one.add_argument("file", type=Path, metavar="FILE")

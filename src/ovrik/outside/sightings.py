@@ -28,8 +28,9 @@ class Candidate:
     appeared or began to grow, and `first_doubt_s`; `last_s`, the last thing that happened to its content or name,
     and `last_doubt_s`; `open`, whether it was written to since it was last closed; `created`, whether it was made,
     not only written to; `gone_s`, when it was deleted, None while it is there; `begun_again`, how often it was
-    deleted and made anew; `least`, the smallest size that was seen of it, None where none was; `parts` that were
-    joined into it."""
+    deleted and made anew; `least`, the smallest size that was seen of it, None where none was; `earlier_s`, when a
+    file of this name that was given up began, which this may be, None where there is none; `parts` that were joined
+    into it."""
 
     path: Path
     names: list[Path]
@@ -42,6 +43,7 @@ class Candidate:
     gone_s: float | None = None
     begun_again: int = 0
     least: int | None = None
+    earlier_s: float | None = None
     parts: list["Candidate"] = field(default_factory=list)
 
     @property

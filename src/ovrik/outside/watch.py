@@ -82,6 +82,11 @@ class OutsideTime:
     corrects: bool = False
 
     @property
+    def open_start(self) -> bool:
+        """Whether its time is known less well than one that is taken by hand."""
+        return self.doubt_s + self.lead_s / 2 > HAND_S
+
+    @property
     def bounds_s(self) -> tuple[float, float]:
         """Between what its time lies, seconds."""
         low = max(self.wall_s - self.doubt_s, LEAST_S)
@@ -90,6 +95,8 @@ class OutsideTime:
 
 LEAST_S = 0.01
 """No export is shorter."""
+HAND_S = 0.5
+"""A time that somebody enters may be off by so much either way (`analysis.choice.whole_cost.READ_S`)."""
 
 
 @dataclass(frozen=True)
@@ -226,10 +233,11 @@ class FileWatch:
         return found
 
     def _taken_up(self, c: Candidate) -> None:
-        """One that was given up and then went on began when it did."""
+        """One that was given up and to which something is written again may go on, or be begun anew: unless it was
+        seen to be cut, its start lies between the two."""
         earlier, size = self._given_up.pop(c.path, (None, 0))
         if earlier is not None and not c.created and (c.least is None or c.least >= size):
-            c.first_s, c.first_doubt_s, c.created = earlier.first_s, earlier.first_doubt_s, earlier.created
+            c.earlier_s = earlier.first_s
 
     def _corrected(self, before: OutsideTime, c: Candidate) -> OutsideTime | None:
         """An export that was done, and to which something was written again: it ended later. None where somebody else
@@ -282,13 +290,22 @@ class FileWatch:
         if self.key_s is not None and self.key_s <= first + doubt:
             key, self.key_s = self.key_s, None
             return key, KEY_DOUBT_S, 0.0, KEY
+        if c.earlier_s is not None:
+            return first, doubt, first - c.earlier_s, FIRST_BYTE
         since = max([self.armed_s, *(d.ended_s for d in self._done.values() if d.ended_s < first)])
-        born = born_s(c.path) if len(c.names) == 1 and not c.parts else None
+        born = born_s(c.path) if c.created and len(c.names) == 1 and not c.parts else None
         if born is not None and since < born < first - LEAST_LEAD_S:  # made elsewhere, and moved in
             first, doubt = born, BORN_DOUBT_S
         if self._load is None:
             return first, doubt, first - since, FIRST_BYTE
-        samples = [s for s in self._load.samples if s.at >= since]
+        return self._by_load(self._load, since, first, doubt)
+
+    @staticmethod
+    def _by_load(
+        load: ProgramLoad, since: float, first: float, doubt: float
+    ) -> tuple[float, float, float, str]:
+        """The same by what the program did before its first byte."""
+        samples = [s for s in load.samples if s.at >= since]
         found = onset(samples, first)
         latest, wide, by = first, doubt, FIRST_BYTE
         if found and first - found[0] >= LEAST_LEAD_S:

@@ -31,6 +31,7 @@ from ovrik.work.answers.rivals import rivals
 from ovrik.work.evidence.counted_times import next_round
 from ovrik.work.evidence.gathered import Evidence, belongs
 from ovrik.work.evidence.summary import Summary
+from ovrik.work.outside.by_hand import enter_first
 from ovrik.work.prepare.fingerprint import fingerprint
 
 CHECKS = ("caches cleared", "program restarted", "nothing else running")
@@ -161,6 +162,17 @@ def keep_outside(
         **seen,
     )
     return study.keep_run(made, build, fingerprint(study).to_json(), study.programme(), _series(found))
+
+
+def keep_first(study: Study, contender: Contender, found: OutsideTime) -> str:
+    """Keep what another program made before its exports, once for a film, and give what was seen in words. What only
+    bounds are known of is not kept: it would count as if it were known."""
+    low, high = found.bounds_s
+    if found.open_start:
+        helps = "press the start key, or name the program, to know it"
+        return f"{found.path.name} took {low:.1f} to {high:.1f} s and is not kept: {helps}"
+    enter_first(study, contender, found.wall_s)
+    return f"Kept {found.path.name}: {found.wall_s:.2f} s come before the exports of {contender.label}"
 
 
 def _seen(found: OutsideTime) -> dict[str, Any]:

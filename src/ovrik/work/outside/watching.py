@@ -14,7 +14,7 @@ from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.outside.exports import Card, keep_outside, least_frames, matched, next_card
+from ovrik.work.outside.exports import Card, keep_first, keep_outside, least_frames, matched, next_card
 
 LOOK_S = 0.1
 SHOWN_S = 0.5
@@ -51,11 +51,17 @@ def watch_for(
     show: Callable[[Watched], None],
     should_stop: Ask,
     most: int = -1,
+    first: Contender | None = None,
 ) -> int:
-    """Watch until stopped, or until so many exports were kept; gives how many. Raises OvrikError when the folder
-    goes, or no contender is exported by another program."""
+    """Watch until stopped, or until so many exports were kept; gives how many. Of a contender whose `first` steps are
+    watched, its program's own render or cache, times are kept as what comes before its exports. Raises OvrikError
+    when the folder goes, or no contender is exported by another program."""
     card, kept, shown, runs = next_card(gather(study)), 0, 0.0, dict[Path, RunRecord]()
-    watch = FileWatch(folder, lambda path: cut_short(path, least_frames(study, path, card.contender)), pid)
+
+    def whole(path: Path) -> str:
+        return cut_short(path, 1 if first else least_frames(study, path, card.contender))
+
+    watch = FileWatch(folder, whole, pid)
     key = StartKey(orders.press)
     watch.start()
     key.start()
@@ -66,6 +72,10 @@ def watch_for(
                 watch.press(orders.pressed.pop())
                 orders.pressed.clear()
             for found in watch.look():
+                if first:
+                    show(Watched(card, keep_first(study, first, found)))
+                    kept += not found.open_start
+                    continue
                 before = runs.get(found.path) if found.corrects else None
                 to = _contender_of(study, before) or matched(study, found.path, card.contender)
                 run = keep_outside(study, to, found, orders.ticked if before is None else (), before)
