@@ -18,8 +18,9 @@ from ovrik.work.evidence.counted_times import next_round
 from ovrik.work.evidence.earlier import keep_times
 from ovrik.work.evidence.gathered import belongs, counted, gather
 from ovrik.work.evidence.noise import assume_noise, keep_noise
+from ovrik.work.timing.beginning import Part
 from ovrik.work.timing.schedule import further, remaining
-from ovrik.work.timing.series import Part, time_all
+from ovrik.work.timing.series import time_all
 from ovrik.work.timing.update import TimingUpdate, Watcher
 
 FIXED_JOB = "Trying how evenly a short fixed job runs on this machine"

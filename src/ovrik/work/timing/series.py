@@ -36,6 +36,7 @@ from ovrik.work.prepare.export_plan import Plan, changed_build
 from ovrik.work.prepare.fingerprint import fingerprint
 from ovrik.work.prepare.preparing import plan_for, prepare, proofs_of
 from ovrik.work.timing.band import band_json, first_band
+from ovrik.work.timing.beginning import WHOLE, Part, counting, held
 from ovrik.work.timing.fairness import (
     State,
     Waiting,
@@ -51,18 +52,7 @@ from ovrik.work.timing.fairness import (
 from ovrik.work.timing.run_values import run_values, who_else
 from ovrik.work.timing.update import TimingUpdate, Watcher
 
-SAY_EVERY_S, HOLD_WAIT_S = 0.25, 1.0
-
-
-@dataclass(frozen=True)
-class Part:
-    """Runs as a part of a longer course. Fields: how many were made `before`; those that come `later`."""
-
-    before: int = 0
-    later: Sequence[PlannedRun] = ()
-
-
-WHOLE = Part()
+SAY_EVERY_S = 0.25
 
 
 def time_all(
@@ -80,53 +70,23 @@ def time_all(
     A contender that fails is not tried again in the same call; the others go on. No run is begun after `until`, a
     moment of the monotonic clock in seconds; the one in hand is finished. Raises OvrikError when another process is
     timing this study, or times or checks anything on this machine, or its footage is not there or not the same."""
-    if not _held(study):
+    if not held(study):
         raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait until it has ended")
     try:
         study.hold.release()
         study.close_interrupted()
         end_left_behind()
-        if not _held(study):
+        if not held(study):
             raise OvrikError(f"{study.path} is being timed by another Ovrik", "Wait for it")
         runs = list(todo)
         for one in kinds or [study]:
-            count_for(one, _counting(study, runs, watch), should_stop)
+            count_for(one, counting(study, runs, watch), should_stop)
         with nothing_timed(), kept_awake("Exports are being timed"):
             return _Series(study, runs, watch, should_stop, until, kinds or [study], part).go()
     except Stopped:
         return False
     finally:
         study.hold.release()
-
-
-def _held(study: Study) -> bool:
-    """Take the study's hold. Another Ovrik that is refused the machine has it for a moment, between two rounds."""
-    until = time.monotonic() + HOLD_WAIT_S
-    while not study.hold.take():
-        if time.monotonic() > until:
-            return False
-        time.sleep(0.05)
-    return True
-
-
-def _counting(study: Study, runs: list[PlannedRun], watch: Watcher) -> Callable[[float], None]:
-    """Says how far the counting of frames has come, before the first run."""
-    labels, frames = {c.contender_id: c.label for c in study.contenders()}, study.facts().excerpt.frames
-    said = -1
-
-    def say(share: float) -> None:
-        nonlocal said
-        if runs and int(20 * share) > said:
-            said = int(20 * share)
-            words = f"Counting the frames of the footage, {share:.0%}"
-            label = labels.get(runs[0].contender_id, "")
-            watch(
-                TimingUpdate(
-                    planned=runs[0], number=1, total=len(runs), label=label, frames=frames, preparing=words
-                )
-            )
-
-    return say
 
 
 @dataclass(frozen=True)
