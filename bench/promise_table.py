@@ -639,7 +639,7 @@ PROMISES = (
         "the header's count stands",
         "work/timing/series.py",
         "time_all",
-        "count_for(one, _counting(study, runs, watch), should_stop)",
+        "count_for(one, counting(study, runs, watch), should_stop)",
         "pass",
         "work/test_frame_counts.py",
     ),
