@@ -36,6 +36,7 @@ from ovrik.work.lineup.from_plan import save_plan
 from ovrik.work.lineup.standin_export import standin_command
 from ovrik.work.outside.exports import (
     CHECKS,
+    first_words,
     keep_first,
     keep_outside,
     matched,
@@ -382,13 +383,18 @@ def test_what_a_program_makes_before_its_exports_is_kept_if_it_is_known(
     study, one, _other = two
     contender = next(c for c in study.contenders() if c.contender_id == one)
     cache = file_for(study, tmp_path, "cache.mov")
-    wide = keep_first(study, contender, export(cache, 4.7, 19.3, FIRST_BYTE))
-    assert wide == (
+    wide = export(cache, 4.7, 19.3, FIRST_BYTE)
+    assert not keep_first(study, contender, wide)
+    assert first_words(contender, wide, False) == (
         "cache.mov took 4.7 to 24.1 s and is not kept: press the start key, or name the program, to know it"
     )
     assert gather(study).of(one).first == ()  # type: ignore[union-attr]
-    said = keep_first(study, contender, export(cache, 6.5))
-    assert said == f"Kept cache.mov: 6.50 s come before the exports of {contender.label}"
+    exact = export(cache, 6.5)
+    assert keep_first(study, contender, exact)
+    assert (
+        first_words(contender, exact, True)
+        == f"Kept cache.mov: 6.50 s come before the exports of {contender.label}"
+    )
     keep_outside(study, contender, export(file_for(study, tmp_path, "a.mkv"), 8.0))
     found = gather(study).of(one)
     assert found is not None

@@ -35,7 +35,7 @@ def watch_(chosen: argparse.Namespace) -> int:
     from ovrik.work.outside.exports import Card
     from ovrik.work.outside.watching import Orders, Watched, watch_for
 
-    study, asked, said = Study.open(chosen.study), list[Card](), list[str]()
+    study, asked = Study.open(chosen.study), list[Card]()
     labels = {c.contender_id: c.label for c in study.contenders()}
 
     seen_runs: list[dict[str, Any]] = []
@@ -57,8 +57,7 @@ def watch_(chosen: argparse.Namespace) -> int:
                 f"{labels[run.contender_id]}: {run.wall_s:.2f} s {doubt_words(run)} ({run.output}), run {run.id}"
             )
         if chosen.first:
-            if seen.words not in said:
-                said.append(seen.words)
+            if seen.ended:
                 say(seen.words)
             return
         if seen.card not in asked:

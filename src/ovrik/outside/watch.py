@@ -82,11 +82,6 @@ class OutsideTime:
     corrects: bool = False
 
     @property
-    def open_start(self) -> bool:
-        """Whether its time is known less well than one that is taken by hand."""
-        return self.doubt_s + self.lead_s / 2 > HAND_S
-
-    @property
     def bounds_s(self) -> tuple[float, float]:
         """Between what its time lies, seconds."""
         low = max(self.wall_s - self.doubt_s, LEAST_S)
@@ -95,8 +90,6 @@ class OutsideTime:
 
 LEAST_S = 0.01
 """No export is shorter."""
-HAND_S = 0.5
-"""A time that somebody enters may be off by so much either way (`analysis.choice.whole_cost.READ_S`)."""
 
 
 @dataclass(frozen=True)
@@ -141,6 +134,7 @@ class FileWatch:
         self._queue: queue.SimpleQueue[Sighting] = queue.SimpleQueue()
         self._seen = Sightings()
         self._done: dict[Path, OutsideTime] = {}
+        self._refused: dict[Path, float] = {}  # the last thing that had happened to it
         self._given_up: dict[Path, tuple[Candidate, int]] = {}  # and its size then
         self._asked: dict[Path, float] = {}
         self._rewritten: set[Path] = set()
@@ -209,13 +203,16 @@ class FileWatch:
         return still and not held
 
     def _judged(self, c: Candidate) -> OutsideTime | None:
-        why = self.whole(c.path)
-        if not why:
+        # To read it costs more than to watch it: it is not asked again while nothing happens to it.
+        refused = c.path in self._refused and self._refused[c.path] == c.last_s
+        why = "" if refused else self.whole(c.path)
+        if not (refused or why):
             self.unfinished.pop(c.path, None)
             return self._finished(c)
+        self._refused[c.path] = c.last_s
         # Some programs close a file and come back to finish its header: only after a while it is given up.
         if time.monotonic() - c.last_s > GIVEN_UP_S:
-            self.unfinished[c.path] = Unfinished(c.path, why)
+            self.unfinished[c.path] = Unfinished(c.path, why or self.whole(c.path))
             self._given_up[c.path] = c, c.path.stat().st_size
             self._seen.forget(c.path)
         return None

@@ -6,20 +6,17 @@ Its own log says when each export began and ended, so that what a watch finds ca
 import argparse
 import json
 import os
-import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 
-from ovrik.standin.habits import export_by, habit_from
+from ovrik.standin.habits import HEADER, PIECE, encoded, export_by, habit_from
 from ovrik.study.contender.contender import STANDIN_PROGRAM
 
 NAME = f"{STANDIN_PROGRAM} (stand-in)"
 VERSIONS = {"1.0": ("veryfast", 1.0), "2.0": ("ultrafast", 0.6)}
 """By version: preset of the real encoder, and how long preparations take against the first version."""
-PIECE = 1 << 16
-HEADER = 512
 PREPARING_S = 1.2
 PARTS = 3
 EditedPiece = Iterator[bytes]
@@ -46,16 +43,6 @@ def clip_command(program: Path, source: Path, version: str, seconds: float = 0.0
             "pipe:1",
         ),
     ]
-
-
-def encoded(command: Sequence[str]) -> EditedPiece:
-    """The export's bytes as the real encoder makes them."""
-    with subprocess.Popen(command, stdout=subprocess.PIPE) as running:
-        assert running.stdout is not None
-        while piece := os.read(running.stdout.fileno(), PIECE):
-            yield piece
-    if running.returncode:
-        raise SystemExit(running.returncode)
 
 
 def _write(path: Path, pieces: EditedPiece, mode: str = "wb") -> None:

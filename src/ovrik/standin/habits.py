@@ -84,7 +84,7 @@ def export_by(habit: Habit, path: Path, command: Sequence[str]) -> dict[str, flo
     began = time.monotonic()
     for what, seconds in habit.before:
         _DOES[what](seconds)
-    pieces = _encoded([*command, *CONTAINERS[habit.ending], "pipe:1"])
+    pieces = encoded([*command, *CONTAINERS[habit.ending], "pipe:1"])
     if habit.again:
         path.write_bytes(b"\0" * HEADER)
         time.sleep(0.1)
@@ -102,7 +102,8 @@ def export_by(habit: Habit, path: Path, command: Sequence[str]) -> dict[str, flo
     return {"began_s": began, "ended_s": time.monotonic()}
 
 
-def _encoded(command: Sequence[str]) -> Iterator[bytes]:
+def encoded(command: Sequence[str]) -> Iterator[bytes]:
+    """The export's bytes as the real encoder makes them."""
     with subprocess.Popen(command, stdout=subprocess.PIPE) as running:
         assert running.stdout is not None
         while piece := os.read(running.stdout.fileno(), PIECE):

@@ -1,11 +1,12 @@
 """Rounds: so many of them, or until what is asked is decided, in one loop."""
 
+import contextlib
 import time
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from ovrik.errors import Ask, PassingTrouble, Stopped
+from ovrik.errors import Ask, OvrikError, PassingTrouble, Stopped
 from ovrik.export.run.order import PlannedRun, planned_runs
 from ovrik.store.records.looks import Looks
 from ovrik.store.records.run import RunState
@@ -55,11 +56,12 @@ def time_line_up(
 
 
 def _remember(views: Sequence[Study]) -> None:
-    """Keep what later studies on this machine begin with."""
-    for view in views:
-        evidence = gather(view)
-        keep_noise(view, evidence)
-        keep_times(view, evidence)
+    """Keep what later studies on this machine begin with. A study that can't be read any more has said so already."""
+    with contextlib.suppress(OvrikError):
+        for view in views:
+            evidence = gather(view)
+            keep_noise(view, evidence)
+            keep_times(view, evidence)
 
 
 def _in_rounds(

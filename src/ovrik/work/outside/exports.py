@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 
+from ovrik.analysis.choice.whole_cost import READ_S
 from ovrik.errors import OvrikError
 from ovrik.export.run.trace import Trace
 from ovrik.machine.builds.package import package_version
@@ -164,15 +165,22 @@ def keep_outside(
     return study.keep_run(made, build, fingerprint(study).to_json(), study.programme(), _series(found))
 
 
-def keep_first(study: Study, contender: Contender, found: OutsideTime) -> str:
-    """Keep what another program made before its exports, once for a film, and give what was seen in words. What only
-    bounds are known of is not kept: it would count as if it were known."""
-    low, high = found.bounds_s
-    if found.open_start:
-        helps = "press the start key, or name the program, to know it"
-        return f"{found.path.name} took {low:.1f} to {high:.1f} s and is not kept: {helps}"
+def keep_first(study: Study, contender: Contender, found: OutsideTime) -> bool:
+    """Keep what another program made before its exports, once for a film; whether it was kept. What is known less
+    well than a time that is taken by hand is not: it would count as if it were."""
+    if found.doubt_s + found.lead_s / 2 > READ_S:
+        return False
     enter_first(study, contender, found.wall_s)
-    return f"Kept {found.path.name}: {found.wall_s:.2f} s come before the exports of {contender.label}"
+    return True
+
+
+def first_words(contender: Contender, found: OutsideTime, kept: bool) -> str:
+    """What was seen of it."""
+    low, high = found.bounds_s
+    if kept:
+        return f"Kept {found.path.name}: {found.wall_s:.2f} s come before the exports of {contender.label}"
+    helps = "press the start key, or name the program, to know it"
+    return f"{found.path.name} took {low:.1f} to {high:.1f} s and is not kept: {helps}"
 
 
 def _seen(found: OutsideTime) -> dict[str, Any]:

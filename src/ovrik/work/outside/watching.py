@@ -14,7 +14,15 @@ from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.work.evidence.gathered import gather
-from ovrik.work.outside.exports import Card, keep_first, keep_outside, least_frames, matched, next_card
+from ovrik.work.outside.exports import (
+    Card,
+    first_words,
+    keep_first,
+    keep_outside,
+    least_frames,
+    matched,
+    next_card,
+)
 
 LOOK_S = 0.1
 SHOWN_S = 0.5
@@ -36,11 +44,12 @@ class Orders:
 @dataclass(frozen=True)
 class Watched:
     """What a watch shows. Fields: `card` of the export that is next; `words`, what is going on; `run` that was just
-    kept, or None."""
+    kept, or None; `ended`, whether something has just ended."""
 
     card: Card
     words: str
     run: RunRecord | None = None
+    ended: bool = False
 
 
 def watch_for(
@@ -73,15 +82,15 @@ def watch_for(
                 orders.pressed.clear()
             for found in watch.look():
                 if first:
-                    show(Watched(card, keep_first(study, first, found)))
-                    kept += not found.open_start
+                    known = keep_first(study, first, found)
+                    kept += known and not found.corrects
+                    show(Watched(card, first_words(first, found, known), ended=True))
                     continue
                 before = runs.get(found.path) if found.corrects else None
                 to = _contender_of(study, before) or matched(study, found.path, card.contender)
                 run = keep_outside(study, to, found, orders.ticked if before is None else (), before)
-                words = (
-                    f"{found.path.name} went on: its time is another" if before else f"Kept {found.path.name}"
-                )
+                name = found.path.name
+                words = f"{name} was still being written: its time is corrected" if before else f"Kept {name}"
                 if before is None:
                     orders.ticked = ()
                     kept += 1
