@@ -400,3 +400,20 @@ def test_what_a_program_makes_before_its_exports_is_kept_if_it_is_known(
     assert found is not None
     assert found.first_s == 6.5
     assert found.cost_s == pytest.approx(14.5)
+
+
+def test_an_export_that_went_on_takes_the_place_of_what_was_kept_of_it(
+    two: tuple[Study, int, int], tmp_path: Path
+) -> None:
+    study, one, _other = two
+    contender = next(c for c in study.contenders() if c.contender_id == one)
+    path = file_for(study, tmp_path, "a.mkv")
+    early = keep_outside(study, contender, export(path, 5.0), CHECKS[:1])
+    later = keep_outside(study, contender, export(path, 7.5), (), early)
+    assert (later.round, later.conditions["corrects"]) == (early.round, early.id)
+    found = gather(study).of(one)
+    assert found is not None
+    assert found.times == [7.5]
+    assert [r.wall_s for r in outside_runs(found)] == [7.5], "it is one export"
+    assert [r.wall_s for r in study.runs(one)] == [5.0, 7.5], "and what was kept first stays on file"
+    assert next_card(gather(study)).number == 1, "the other's first is next"

@@ -291,7 +291,8 @@ class FileWatch:
             return first, doubt, first - c.earlier_s, FIRST_BYTE
         since = max([self.armed_s, *(d.ended_s for d in self._done.values() if d.ended_s < first)])
         born = born_s(c.path) if c.created and len(c.names) == 1 and not c.parts else None
-        if born is not None and since < born < first - LEAST_LEAD_S:  # made elsewhere, and moved in
+        # Made elsewhere, and moved in; the kernel keeps that by its coarse clock.
+        if born is not None and since - BORN_DOUBT_S < born < first - LEAST_LEAD_S:
             first, doubt = born, BORN_DOUBT_S
         if self._load is None:
             return first, doubt, first - since, FIRST_BYTE
