@@ -12,11 +12,13 @@ from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import psutil
 
 from bench.seed import drawn
 from bench.subject import footage_path, work_folder
+from bench.x_server import x_server
 from ovrik.machine.builds.build import locate
 from ovrik.outside.watch import FileWatch
 from ovrik.quality.decode.probe import probe
@@ -41,7 +43,8 @@ QUIET_S, LONGEST_S = 3.5, 40.0
 class Kept:
     """Fields: `habit`; `known`, what was told of it; `runs` that were kept of it, those that were corrected once;
     `covers`, whether the last one's bounds hold the truth, None of one that was killed or missed; `wide_s`, how far
-    they are apart; `off_s`, by how much they miss it."""
+    they are apart; `off_s`, by how much they miss it; `by`, how its start was
+    found."""
 
     habit: Habit
     known: str
@@ -49,6 +52,7 @@ class Kept:
     covers: bool | None
     wide_s: float
     off_s: float = 0.0
+    by: str = ""
 
     @property
     def missed(self) -> bool:
@@ -69,11 +73,12 @@ def kept(habits: int = HABITS, loops: int = 0) -> list[Kept]:
     for one in busy:
         one.start()
     try:
-        for number in range(habits):
-            known = (NOTHING, PROGRAM, KEY)[number % 3]
-            found = _one(drawn_habit(draw), known, f"{loops} {number}", float(draw.uniform(0.0, 3.0)))
-            print(_words(found), flush=True)
-            out.append(found)
+        with x_server():
+            for number in range(habits):
+                known = (NOTHING, PROGRAM, KEY)[number % 3]
+                found = _one(drawn_habit(draw), known, f"{loops} {number}", float(draw.uniform(0.0, 3.0)))
+                print(*map(_words, found), sep="\n", flush=True)
+                out += found
     finally:
         for one in busy:
             one.kill()
@@ -90,13 +95,12 @@ def _words(found: Kept) -> str:
         "killed" if found.habit.killed else "missed" if found.missed else "covers" if found.covers else "OFF"
     )
     wrong = f", off by {found.off_s:.2f} s" if found.covers is False else ""
-    return (
-        f"{found.known}: {found.runs} kept, {how}{wrong}, {found.wide_s:.2f} s wide; {found.habit.to_json()}"
-    )
+    width = f"{found.wide_s:.2f} s wide by {found.by}"
+    return f"{found.known}: {found.runs} kept, {how}{wrong}, {width}; {found.habit.to_json()}"
 
 
-def _one(habit: Habit, known: str, name: str, idle_s: float) -> Kept:
-    """One export, `idle_s` after the folder was armed."""
+def _one(habit: Habit, known: str, name: str, idle_s: float) -> list[Kept]:
+    """One export, or two that overlap, `idle_s` after the folder was armed."""
     place = work_folder() / name
     folder = place / "exports"
     folder.mkdir(parents=True)
@@ -106,8 +110,9 @@ def _one(habit: Habit, known: str, name: str, idle_s: float) -> Kept:
         study.add_contender(outside_contender("Bell Yard", "1.0", {}, "mkv"))
         card = next_card(gather(study))
         log = place / "log"
-        path = folder / f"{Path(card.name).stem}.{habit.ending}"
-        with _program(habit, path, log) as running:
+        stems = [Path(card.name).stem, f"{Path(card.name).stem} as well"][: 2 if habit.overlap else 1]
+        files = [folder / f"{stem}.{habit.ending}" for stem in stems]
+        with _program(habit, files, log) as running:
             orders, seen, ended = Orders(), queue.SimpleQueue[Watched](), threading.Event()
             pid = running.pid if known == PROGRAM else None
             watching = threading.Thread(
@@ -125,9 +130,18 @@ def _one(habit: Habit, known: str, name: str, idle_s: float) -> Kept:
             _settled(seen, habit)
             ended.set()
             watching.join()
-        truth = json.loads(log.read_text())
+        truths = {t["path"]: t for t in map(json.loads, log.read_text().splitlines())}
         with closing(Study.open(study.path)) as again:
             runs = [r for r in again.runs() if r.watched]
+    # The second of two is begun by nobody's key.
+    told = [known, NOTHING if known == KEY else known]
+    return [
+        _kept_of(habit, how, [r for r in runs if r.output == file.name], truths[str(file)])
+        for how, file in zip(told, files, strict=False)
+    ]
+
+
+def _kept_of(habit: Habit, known: str, runs: list[RunRecord], truth: dict[str, Any]) -> Kept:
     last = list({r.round: r for r in runs}.values())
     if not last or truth["ended_s"] is None:
         return Kept(habit, known, len(last), None, 0.0)
@@ -137,22 +151,15 @@ def _one(habit: Habit, known: str, name: str, idle_s: float) -> Kept:
 def _against(habit: Habit, known: str, runs: list[RunRecord], took: float) -> Kept:
     low, high = runs[-1].conditions["bounds_s"]
     off = max(low - took, took - high, 0.0)
-    return Kept(habit, known, len(runs), off == 0.0, high - low, off)
+    by = runs[-1].conditions["watched"]["began_by"]
+    return Kept(habit, known, len(runs), off == 0.0, high - low, off, by)
 
 
-def _program(habit: Habit, path: Path, log: Path) -> "subprocess.Popen[bytes]":
+def _program(habit: Habit, files: list[Path], log: Path) -> "subprocess.Popen[bytes]":
     command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled")), "--button"]
-    command += [
-        "--source",
-        str(footage_path()),
-        "--seconds",
-        "2",
-        "--drawn",
-        habit.to_json(),
-        "--log",
-        str(log),
-    ]
-    running = subprocess.Popen([*command, str(path)], stdin=subprocess.PIPE)
+    command += ["--source", str(footage_path()), "--seconds", "2"]
+    command += ["--drawn", habit.to_json(), "--log", str(log)]
+    running = subprocess.Popen([*command, *map(str, files)], stdin=subprocess.PIPE)
     time.sleep(1.0)  # until it waits for its button
     return running
 

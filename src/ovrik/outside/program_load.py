@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.machine.sensors.graphics_use import GraphicsUse
+from ovrik.outside.services import Burst, Services, scope_members
 
 SAMPLE_S = 0.1
 KEPT_S = 3600.0
@@ -22,6 +23,8 @@ IDLE_CORES = 0.2
 CHAIN_S = 5.0
 """Whatever a program does this soon before other work may belong to it: it may wait for a disk, a licence, a device,
 or for another program that works for it."""
+ASKED_S = 1.0
+"""Another process begins this soon after it was asked."""
 WOKEN_S, OVER_USUAL, USUAL = 0.0002, 3.0, 0.9
 """A program that was at rest has been spoken to when within a sample it ran for so long, and so many times as long as
 it does at rest in this share of the samples: a cursor that blinks or a clock wakes it too."""
@@ -41,12 +44,15 @@ class Sample:
 
 
 class ProgramLoad:
-    """Processor and graphics seconds of one program and what it starts, ten times a second."""
+    """Processor and graphics seconds of one program and what it starts, or the desktop started with it, ten times a
+    second; and, less often, what works beside it. `family`, numbers of its processes at the last look."""
 
     def __init__(self, pid: int) -> None:
         self._pid = pid
+        self.family: set[int] = {pid}
         self._samples: deque[Sample] = deque(maxlen=int(KEPT_S / SAMPLE_S))
         self._graphics = GraphicsUse()
+        self._services = Services(lambda: self.family | {os.getpid()})
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._go, daemon=True)
 
@@ -61,15 +67,23 @@ class ProgramLoad:
 
     def _go(self) -> None:
         while not self._ended.wait(SAMPLE_S):
+            self._services.look()
             try:
                 family: list[int] = []
                 used = _used(self._pid, family)
+                used += sum(_of_child(pid, family) for pid in scope_members(self._pid) if pid not in family)
                 ran, waited = (sum(each) for each in zip(*map(_scheduled, family), strict=True))
                 self._samples.append(
                     Sample(time.monotonic(), used, self._graphics.seconds(family), waited, ran)
                 )
             except OSError:
-                return
+                continue  # it has ended; what it started may go on
+            self.family = set(family)
+
+    @property
+    def bursts(self) -> list[Burst]:
+        """When others began to work, and how long they did."""
+        return list(self._services.bursts)
 
     @property
     def samples(self) -> list[Sample]:
@@ -147,19 +161,32 @@ def _works(a: Sample, b: Sample) -> bool:
     return busy / (b.at - a.at) >= IDLE_CORES
 
 
-def earliest_start(samples: Sequence[Sample], latest_s: float) -> float:
+def earliest_start(samples: Sequence[Sample], latest_s: float, bursts: Sequence[Burst] = ()) -> float:
     """How early the work may have begun that was certainly under way at `latest_s`: it goes back as long as the
-    program worked, or was spoken to, no more than `CHAIN_S` before."""
+    program worked, or was spoken to, no more than `CHAIN_S` before; and over what another process did that began
+    when the program was spoken to."""
     pairs = [(a, b) for a, b in itertools.pairwise(samples) if a.at < latest_s and b.at > a.at]
     at_rest = sorted(max(b.ran - a.ran, 0.0) for a, b in pairs if not _works(a, b))
     woken = max(WOKEN_S, OVER_USUAL * at_rest[int(USUAL * (len(at_rest) - 1))]) if at_rest else WOKEN_S
+    stirred = [(a.at, b.at) for a, b in pairs if _works(a, b) or b.ran - a.ran >= woken]
+    asked = [b for b in bursts if any(b.earliest - ASKED_S <= to and at <= b.latest for at, to in stirred)]
     earliest = latest_s
-    for a, b in reversed(pairs):
-        if not (_works(a, b) or b.ran - a.ran >= woken):
+    while True:
+        earliest = _back(stirred, earliest)
+        further = min((b.earliest for b in asked if b.ended + CHAIN_S >= earliest), default=earliest)
+        if further >= earliest:
+            return earliest
+        earliest = further
+
+
+def _back(stirred: Sequence[tuple[float, float]], earliest: float) -> float:
+    """As far back as there is no gap of more than `CHAIN_S`."""
+    for at, to in reversed(stirred):
+        if at >= earliest:
             continue
-        if earliest - b.at > CHAIN_S:
+        if earliest - to > CHAIN_S:
             break
-        earliest = min(earliest, a.at)
+        earliest = at
     return earliest
 
 

@@ -11,8 +11,9 @@ from typing import Protocol
 from ovrik.errors import OvrikError
 from ovrik.outside.born import born_s
 from ovrik.outside.folder import REPORT_DOUBT_S, FolderLooked, Reported, on_network
-from ovrik.outside.program_load import ProgramLoad, earliest_start, loads_between, onset
+from ovrik.outside.program_load import CHAIN_S, ProgramLoad, earliest_start, loads_between, onset
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
+from ovrik.outside.windows import WindowTitles, progress_shown
 from ovrik.outside.writers import writers
 
 SETTLE_S, OPEN_SETTLE_S = 1.0, 2.0
@@ -48,6 +49,8 @@ MEDIA = frozenset(
     ]
 )
 FIRST_BYTE, LOAD, KEY = "the first byte", "the program's load", "the start key"
+WORKER, WINDOW = "the process that wrote it", "the progress in its window"
+TITLE_DOUBT_S = 0.1
 LEAST_LEAD_S = 0.15
 """A start by load that lies less before the first byte is the same moment."""
 
@@ -139,18 +142,22 @@ class FileWatch:
         self._asked: dict[Path, float] = {}
         self._rewritten: set[Path] = set()
         self._programs: dict[Path, tuple[str, str]] = {}
+        self._wrote: dict[Path, set[int]] = {}
         kind = FolderLooked if on_network(self.folder) else Reported
         self._source: WatchSource = kind(self.folder, self._queue.put)
         self._source.start()
         self._load = ProgramLoad(self.pid) if self.pid is not None else None
+        self._titles = WindowTitles()
         if self._load:
             self._load.start()
+            self._titles.start()
 
     def stop(self) -> None:
         """Disarm it."""
         self._source.stop()
         if self._load:
             self._load.stop()
+            self._titles.stop()
 
     def press(self, at_s: float) -> None:
         """The start key: the export that ends next began at this moment on the monotonic clock."""
@@ -198,6 +205,7 @@ class FileWatch:
             return False
         self._asked[c.path] = now
         held = writers(c.path)
+        self._wrote.setdefault(c.path, set()).update(held)
         self._programs.setdefault(c.path, ("", ""))
         self._name_program(c, held)
         return still and not held
@@ -296,20 +304,36 @@ class FileWatch:
             first, doubt = born, BORN_DOUBT_S
         if self._load is None:
             return first, doubt, first - since, FIRST_BYTE
-        return self._by_load(self._load, since, first, doubt)
+        return self._by_program(self._load, c, since, (first, doubt))
 
-    @staticmethod
-    def _by_load(
-        load: ProgramLoad, since: float, first: float, doubt: float
+    def _by_program(
+        self, load: ProgramLoad, c: Candidate, since: float, first: tuple[float, float]
     ) -> tuple[float, float, float, str]:
         """The same by what the program did before its first byte."""
         samples = [s for s in load.samples if s.at >= since]
-        found = onset(samples, first)
-        latest, wide, by = first, doubt, FIRST_BYTE
-        if found and first - found[0] >= LEAST_LEAD_S:
-            (latest, wide), by = found, LOAD
-        earliest = earliest_start(samples, latest)
+        latest, wide, by = self._latest(load, c, since, first)
+        earliest = earliest_start(samples, latest, [b for b in load.bursts if b.earliest >= since])
         if latest - earliest >= LEAST_LEAD_S + wide:
             return latest, wide, latest - earliest, by
         # It woke, and was at work at once: what is known of the start is when that was.
         return latest, max(wide, latest - earliest), 0.0, by
+
+    def _latest(
+        self, load: ProgramLoad, c: Candidate, since: float, first: tuple[float, float]
+    ) -> tuple[float, float, str]:
+        """By when it was certainly under way, the doubt about that, and how it was found: the earliest of all that
+        says so."""
+        found = [(*first, FIRST_BYTE)]
+        worked = onset([s for s in load.samples if s.at >= since], first[0])
+        if worked:
+            found.append((*worked, LOAD))
+        wrote = {pid for path in (c.path, *c.names) for pid in self._wrote.get(path, ())}
+        found += [
+            (b.latest, REPORT_DOUBT_S, WORKER)
+            for b in load.bursts
+            if b.pid in wrote and since <= b.earliest and b.ended + CHAIN_S >= first[0]
+        ]
+        shown = progress_shown(self._titles.seen, load.family.__contains__, since, first[0], c.last_s)
+        if shown is not None:
+            found.append((shown, TITLE_DOUBT_S, WINDOW))
+        return min((f for f in found if first[0] - f[0] >= LEAST_LEAD_S), default=found[0])

@@ -6,12 +6,17 @@ Its own log says when each export began and ended, so that what a watch finds ca
 import argparse
 import json
 import os
+import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import nullcontext
+from dataclasses import replace
 from pathlib import Path
 
-from ovrik.standin.habits import HEADER, PIECE, encoded, export_by, habit_from
+from ovrik.standin.habits import HEADER, PIECE, Habit, encoded, export_by, habit_from
+from ovrik.standin.progress_window import ProgressWindow
 from ovrik.study.contender.contender import STANDIN_PROGRAM
 
 NAME = f"{STANDIN_PROGRAM} (stand-in)"
@@ -19,6 +24,8 @@ VERSIONS = {"1.0": ("veryfast", 1.0), "2.0": ("ultrafast", 0.6)}
 """By version: preset of the real encoder, and how long preparations take against the first version."""
 PREPARING_S = 1.2
 PARTS = 3
+SHOWN_S = 8.0
+"""So long it takes until its window says that it is nearly done, whatever it is at."""
 EditedPiece = Iterator[bytes]
 
 
@@ -143,8 +150,75 @@ def edited_export(command: Sequence[str], to: Path, version: str, habit: str) ->
     return {"began_s": began, "ended_s": time.monotonic()}
 
 
+def drawn_exports(
+    habit: Habit, files: Sequence[Path], command: Sequence[str]
+) -> list[dict[str, float | str | None]]:
+    """Export in a habit that was put together at will, one file after another or overlapping; gives lines of the
+    log."""
+    alone = tuple(command[: command.index("-f", command.index("-pix_fmt"))])
+
+    def one(path: Path) -> dict[str, float | str | None]:
+        with ProgressWindow(SHOWN_S) if habit.shows else nullcontext():
+            return {"path": str(path), **export_by(habit, path, alone)}
+
+    with ThreadPoolExecutor(len(files)) as pool:
+        begun = []
+        for path in files:
+            begun.append(pool.submit(one, path))
+            if habit.overlap:
+                time.sleep(habit.overlap)
+            else:
+                begun[-1].result()
+        return [b.result() for b in begun]
+
+
+def launched(habit: Habit, arguments: Sequence[str]) -> None:
+    """Have another process do it, which is no child of this one, and wait for its end."""
+    ended, end = os.pipe()
+    again = [sys.executable, "-m", "ovrik.standin.editing", "--pressed", str(time.monotonic()), *arguments]
+    code = "import os, sys\nos.setsid()\nif os.fork(): os._exit(0)\nos.execv(sys.argv[1], sys.argv[1:])\n"
+    here = [a for a in again if a != "--button"]
+    here[here.index("--drawn") + 1] = replace(habit, launched=False).to_json()
+    subprocess.run([sys.executable, "-S", "-c", code, *here], check=True, pass_fds=(end,))
+    os.close(end)
+    os.read(ended, 1)  # nobody writes to it: this waits until the other one has ended
+    os.close(ended)
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
     """Export what the arguments say, one file after another, as a queue does; each is a line in the log."""
+    chosen = _arguments().parse_args(arguments)
+    if chosen.version:
+        print(f"{NAME} {chosen.release}")
+        return 0
+    command = chosen.command or clip_command(chosen.program, chosen.source, chosen.release, chosen.seconds)
+    if chosen.drawn:
+        if chosen.button:
+            sys.stdin.readline()
+        if chosen.drawn.launched:
+            launched(chosen.drawn, sys.argv[1:] if arguments is None else arguments)
+            return 0
+        made = drawn_exports(chosen.drawn, chosen.files, command)
+        if chosen.pressed:
+            made[0]["began_s"] = chosen.pressed
+        _log(chosen.log, made)
+        return 0
+    for path in chosen.files:
+        time.sleep(chosen.pause)
+        if chosen.button:
+            sys.stdin.readline()
+        _log(chosen.log, [{"path": str(path), **edited_export(command, path, chosen.release, chosen.habit)}])
+    return 0
+
+
+def _log(to: Path | None, made: Sequence[Mapping[str, object]]) -> None:
+    if to is None:
+        return
+    with to.open("a", encoding="utf-8") as log:
+        log.write("".join(json.dumps(line) + "\n" for line in made))
+
+
+def _arguments() -> argparse.ArgumentParser:
     asked = argparse.ArgumentParser(prog="standin-editing", description=f"{NAME}: exports for real.")
     asked.add_argument("--version", action="store_true", help="print name and version")
     asked.add_argument("--release", choices=VERSIONS, default="1.0", help="which version of it to be")
@@ -156,28 +230,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
     asked.add_argument("--habit", choices=HABITS, default="direct", help="what it does with its file")
     asked.add_argument("--drawn", type=habit_from, help="a habit put together at will, as JSON, instead")
     asked.add_argument("--button", action="store_true", help="wait for a line of input before each export")
+    asked.add_argument("--pressed", type=float, default=0.0, help="when it was pressed already")
     asked.add_argument("--seconds", type=float, default=0.0, help="how much to export; 0: all")
     asked.add_argument("--pause", type=float, default=0.0, help="seconds before each export")
     asked.add_argument("--log", type=Path, help="where to write when each began and ended")
     asked.add_argument("files", type=Path, nargs="*", help="files to export to")
-    chosen = asked.parse_args(arguments)
-    if chosen.version:
-        print(f"{NAME} {chosen.release}")
-        return 0
-    command = chosen.command or clip_command(chosen.program, chosen.source, chosen.release, chosen.seconds)
-    for path in chosen.files:
-        time.sleep(chosen.pause)
-        if chosen.button:
-            sys.stdin.readline()
-        made: Mapping[str, float | None]
-        if chosen.drawn:
-            made = export_by(chosen.drawn, path, command[: command.index("-f", command.index("-pix_fmt"))])
-        else:
-            made = edited_export(command, path, chosen.release, chosen.habit)
-        if chosen.log:
-            with chosen.log.open("a", encoding="utf-8") as log:
-                log.write(json.dumps({"path": str(path), **made}) + "\n")
-    return 0
+    return asked
 
 
 if __name__ == "__main__":

@@ -32,7 +32,9 @@ class Habit:
     `place` where it writes; `reserved`, whether the room is reserved first; `bursts` in which it writes, closed
     between, and the `gap` between them in seconds; `late`, seconds after which the file is opened once more to write
     its header, 0 for never; `again`, whether a first try is deleted and begun anew; `killed`, the share of the bytes
-    after which it is, 0 for never; `ending` of the file."""
+    after which it is, 0 for never; `ending` of the file; `launched`, whether another program does it all, which is
+    started by the one with the button and is no child of it; `shows`, whether a window's title says how far it has
+    come; `overlap`, seconds after which the next export begins while this one goes on, 0 for one after another."""
 
     before: tuple[tuple[str, float], ...] = ()
     place: str = IN_PLACE
@@ -43,6 +45,9 @@ class Habit:
     again: bool = False
     killed: float = 0.0
     ending: str = "mkv"
+    launched: bool = False
+    shows: bool = False
+    overlap: float = 0.0
 
     def to_json(self) -> str:
         """As the stand-in program takes it."""
@@ -58,10 +63,7 @@ def habit_from(text: str) -> Habit:
 
 def drawn_habit(draw: np.random.Generator) -> Habit:
     """Any of them, by chance."""
-    before = tuple(
-        (str(draw.choice([COMPUTES, COMPUTES, WAITS, SERVICE])), round(float(draw.uniform(0.2, 2.5)), 2))
-        for _n in range(int(draw.choice([0, 0, 1, 1, 2, 3])))
-    )
+    before = tuple(_before(draw) for _n in range(int(draw.choice([0, 0, 1, 1, 2, 3]))))
     place = str(draw.choice(PLACES))
     bursts = int(draw.integers(2, 4)) if place == IN_PLACE and draw.random() < 0.25 else 1
     killed = round(float(draw.uniform(0.2, 0.9)), 2) if place != MEMORY and draw.random() < 0.12 else 0.0
@@ -75,7 +77,16 @@ def drawn_habit(draw: np.random.Generator) -> Habit:
         again=bool(place == IN_PLACE and bursts == 1 and draw.random() < 0.15),
         killed=killed,
         ending=str(draw.choice(list(CONTAINERS))),
+        launched=bool(draw.random() < 0.15),
+        shows=bool(draw.random() < 0.25),
+        overlap=round(float(draw.uniform(0.2, 2.0)), 2) if not killed and draw.random() < 0.12 else 0.0,
     )
+
+
+def _before(draw: np.random.Generator) -> tuple[str, float]:
+    what = str(draw.choice([COMPUTES, COMPUTES, WAITS, SERVICE]))
+    longer = what == SERVICE and draw.random() < 0.3  # than anybody who waits would think of
+    return what, round(float(draw.uniform(5.0, 9.0) if longer else draw.uniform(0.2, 2.5)), 2)
 
 
 def export_by(habit: Habit, path: Path, command: Sequence[str]) -> dict[str, float | None]:

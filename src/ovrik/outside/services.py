@@ -1,0 +1,116 @@
+"""Processes beside a program that is watched: one that began to work when the program was spoken to may work for
+it, and one that writes the export does."""
+
+import os
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+LOOK_S = 1.0
+"""They are looked at no more often: there may be hundreds."""
+WORKS_CORES = 0.4
+TICKS = os.sysconf("SC_CLK_TCK")
+MOST_BURSTS = 1000
+MOST_SCOPE = 4096
+SCOPES = Path("/sys/fs/cgroup")
+
+
+@dataclass(frozen=True)
+class Burst:
+    """A while in which a process was at work that had been at rest before, or had not been there. Fields: `pid`;
+    `earliest` and `latest`, between which it began; `ended`, when it was last seen at work; all on the monotonic
+    clock."""
+
+    pid: int
+    earliest: float
+    latest: float
+    ended: float
+
+
+@dataclass(frozen=True)
+class _Seen:
+    used: float
+    burst: int | None  # its place in `bursts`, while it is at work
+
+
+class Services:
+    """Looks at all processes but those of `leave_out`, once in a while. `bursts`, those so far; one that was at work
+    from the beginning has none."""
+
+    def __init__(self, leave_out: Callable[[], set[int]]) -> None:
+        self.bursts: list[Burst] = []
+        self._leave_out, self._seen, self._at = leave_out, dict[tuple[int, int], _Seen](), 0.0
+
+    def look(self) -> None:
+        """Look, unless that was a moment ago."""
+        now = time.monotonic()
+        if now - self._at < LOOK_S:
+            return
+        first, since, away = not self._seen, now - self._at, self._leave_out()
+        found = {}
+        for pid, started, used in _processes():
+            if pid in away:
+                continue
+            before = self._seen.get((pid, started))
+            found[pid, started] = (
+                _Seen(used, None) if first else self._took(pid, started, used, before, now, since)
+            )
+        self._seen, self._at = found, now
+
+    def _took(
+        self, pid: int, started: int, used: float, before: _Seen | None, now: float, since: float
+    ) -> _Seen:
+        born = None if before else _monotonic(started)
+        least = WORKS_CORES * (since if born is None else min(since, max(now - born, 0.05)))
+        if used - (before.used if before else 0.0) < least:
+            return _Seen(used, None)
+        if before and before.burst is not None:
+            self.bursts[before.burst] = replace(self.bursts[before.burst], ended=now)
+            return _Seen(used, before.burst)
+        if len(self.bursts) >= MOST_BURSTS:
+            return _Seen(used, None)
+        earliest, latest = (now - since, now) if born is None else (born, born)
+        self.bursts.append(Burst(pid, earliest, latest, now))
+        return _Seen(used, len(self.bursts) - 1)
+
+
+def _processes() -> list[tuple[int, int, float]]:
+    """Number, start in ticks since the machine's, and processor seconds of each."""
+    out = []
+    for name in os.listdir("/proc"):
+        if not name.isdigit():
+            continue
+        try:
+            with open(f"/proc/{name}/stat", "rb") as file:
+                fields = file.read().rpartition(b")")[2].split()
+        except OSError:
+            continue
+        out.append((int(name), int(fields[19]), (int(fields[11]) + int(fields[12])) / TICKS))
+    return out
+
+
+def _monotonic(started: int) -> float:
+    """A process's start on the monotonic clock, which stands still while the machine sleeps."""
+    return started / TICKS - (time.clock_gettime(time.CLOCK_BOOTTIME) - time.monotonic())
+
+
+def scope_of(text: str) -> str:
+    """The control group of a desktop's program, from what /proc says of it; "" for a process that shares its group
+    with others' programs."""
+    path = next((line[3:] for line in text.splitlines() if line.startswith("0::")), "")
+    last = path.rpartition("/")[2]
+    return path if last.startswith("app-") and last.endswith((".scope", ".service")) else ""
+
+
+def scope_members(pid: int, scopes: Path = SCOPES, proc: Path = Path("/proc")) -> list[int]:
+    """Processes that the desktop started as one program with this one, itself included; none where it does not say
+    so."""
+    try:
+        scope = scope_of((proc / str(pid) / "cgroup").read_text())
+        if not scope or ".." in scope.split("/"):
+            return []
+        with (scopes / scope.lstrip("/") / "cgroup.procs").open() as file:
+            return [int(line) for line in file.read(8 * MOST_SCOPE).split()]
+    except (OSError, ValueError):
+        return []
