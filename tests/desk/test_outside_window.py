@@ -5,9 +5,10 @@ import sys
 import time
 from pathlib import Path
 
+import psutil
 import pytest
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QComboBox, QFileDialog
+from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtWidgets import QApplication, QComboBox, QFileDialog
 from pytestqt.qtbot import QtBot
 from test_timing_window import press_page
 from test_working_window import LEFT, LONG_MS, wait_idle
@@ -16,7 +17,9 @@ from ovrik.cli import main
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.dialogs.old_table import OldTable
 from ovrik.desk.dialogs.standin_window import StandinWindow
+from ovrik.desk.dialogs.which_program import WhichProgram
 from ovrik.machine.builds.build import locate
+from ovrik.outside import programs
 from ovrik.outside.watch import LOAD, OutsideTime
 from ovrik.quality.reference.cut_short import frames_shown
 from ovrik.report.words.numbers import how_timed
@@ -34,6 +37,28 @@ def add(window: MainWindow, qtbot: QtBot, version: str, settings: str) -> None:
         qtbot.keyClicks(field, text)
     page.container.setCurrentText("mkv")
     qtbot.mouseClick(page.add, LEFT)
+
+
+def answer(window: MainWindow, qtbot: QtBot, name: str = "", trial: bool = False) -> list[str]:
+    """Press *Arm*, find a program by name in what it asks, and arm; gives what was listed first."""
+    seen: list[str] = []
+
+    def answered() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, WhichProgram)
+        first = dialog.table.item(0, 0)
+        seen.extend([first.text() if first else "", str(dialog.pid)])
+        if name:
+            qtbot.keyClicks(dialog.wanted, name)
+        else:
+            dialog.table.setCurrentCell(dialog.table.rowCount() - 1, 0)
+        dialog.trial.setChecked(trial)
+        qtbot.mouseClick(dialog.arm, LEFT)
+
+    QTimer.singleShot(300, answered)
+    qtbot.mouseClick(window.stations["timing"].outside.arm, LEFT)
+    assert seen
+    return seen
 
 
 def test_an_export_is_watched_kept_and_moved(tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
@@ -58,9 +83,8 @@ def test_an_export_is_watched_kept_and_moved(tiny_window: MainWindow, qtbot: QtB
     qtbot.mouseClick(page.arm, LEFT)
     assert "Choose the folder" in page.state.text()
     qtbot.keyClicks(page.folder, str(place))
-    assert page.process.count() >= 1
     page.ticks[1].setChecked(True)
-    qtbot.mouseClick(page.arm, LEFT)
+    answer(window, qtbot)
     qtbot.waitUntil(lambda: "Armed" in page.state.text(), timeout=LONG_MS)
     assert page.arm.text() == "Disarm"
     assert page.key.isEnabled()
@@ -85,6 +109,54 @@ def test_an_export_is_watched_kept_and_moved(tiny_window: MainWindow, qtbot: QtB
     assert window.model.evidence.of(ids[1]).runs[0].conditions["moved"][0]["from"] == ids[0]
 
 
+def test_arming_asks_which_program_and_a_trial_says_how_exactly_it_can_be_timed(
+    tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(programs, "own_processes", lambda: {psutil.Process().pid})
+    window = tiny_window
+    window.go("timing")
+    press_page(window, qtbot, "Outside")
+    page, place = window.stations["timing"].outside, tmp_path / "exports"
+    place.mkdir()
+    add(window, qtbot, "1.0", "")
+    qtbot.keyClicks(page.folder, str(place))
+    clip = window.model.evidence.programme.clips[0].path
+    command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled"))]
+    command += ["--button", "--habit", "prepared", "--source", clip]
+    with (
+        (place / "open all along").open("w"),
+        subprocess.Popen(
+            [*command, str(place / "a.mkv"), str(place / "b.mkv")], stdin=subprocess.PIPE, cwd=place
+        ) as program,
+    ):
+        assert program.stdin is not None
+        answer(window, qtbot, str(program.pid), trial=True)
+        qtbot.waitUntil(lambda: "Armed for python" in page.state.text(), timeout=LONG_MS)
+        for name, said in (("a.mkv", "Trial: "), ("b.mkv", "Kept b.mkv: ")):
+            time.sleep(1.0)
+            program.stdin.write(b"go\n")
+            program.stdin.flush()
+            qtbot.waitUntil(lambda said=said: said in page.state.text(), timeout=LONG_MS)
+            assert (place / name).exists()
+        program.stdin.close()
+    assert "written by " in page.state.text()
+    qtbot.mouseClick(page.arm, LEFT)
+    wait_idle(window, qtbot)
+    [summary] = [s for s in window.model.evidence.summaries if s.contender.outside]
+    assert [r.output for r in summary.runs] == ["b.mkv"], "a trial is not kept"
+
+
+def test_a_program_with_files_open_in_the_folder_stands_first(qtbot: QtBot, tmp_path: Path) -> None:
+    code = "import sys; f = open(sys.argv[1], 'w'); sys.stdin.read()"
+    command = [sys.executable, "-c", code, str(tmp_path / "a.mkv")]
+    with subprocess.Popen(command, stdin=subprocess.PIPE) as program:
+        qtbot.waitUntil((tmp_path / "a.mkv").exists)
+        found = programs.running(tmp_path, {psutil.Process().pid})
+        program.communicate()
+    assert (found[0].pid, found[0].here) == (program.pid, True)
+    assert not any(p.here for p in found[1:])
+
+
 def test_a_folder_that_is_not_there_is_said(tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     window = tiny_window
     window.go("timing")
@@ -92,7 +164,7 @@ def test_a_folder_that_is_not_there_is_said(tiny_window: MainWindow, qtbot: QtBo
     page = window.stations["timing"].outside
     add(window, qtbot, "1.0", "")
     qtbot.keyClicks(page.folder, str(tmp_path / "nowhere"))
-    qtbot.mouseClick(page.arm, LEFT)
+    answer(window, qtbot)
     wait_idle(window, qtbot)
     assert "is no folder" in window.strip.words.text()
     assert page.arm.text() == "Arm"

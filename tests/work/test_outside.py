@@ -19,6 +19,7 @@ from ovrik.outside.watch import FIRST_BYTE, LOAD, OutsideTime
 from ovrik.report.forms.as_text import verdict_text
 from ovrik.report.words.numbers import how_timed, own_time_words
 from ovrik.report.words.reasons import doubt_words, reason_words
+from ovrik.report.words.watched import written_by
 from ovrik.standin import editing
 from ovrik.standin.editing import VERSIONS
 from ovrik.store.study import Study
@@ -36,6 +37,7 @@ from ovrik.work.lineup.from_plan import save_plan
 from ovrik.work.lineup.standin_export import standin_command
 from ovrik.work.outside.exports import (
     CHECKS,
+    checksum_of,
     first_words,
     keep_first,
     keep_outside,
@@ -44,7 +46,7 @@ from ovrik.work.outside.exports import (
     next_card,
     outside_contender,
     outside_runs,
-    program_facts,
+    package_of,
     slug,
 )
 from ovrik.work.timing.series import time_all
@@ -215,7 +217,11 @@ def test_what_wrote_the_file_is_known_by_its_package_and_checksum(
     run = keep_outside(study, contender, found)
     assert run.build.startswith("Bell Yard 1.0 (ffmpeg ")
     assert run.build_sha256 == hashlib.sha256(system.read_bytes()).hexdigest()
-    assert program_facts("") == program_facts(str(tmp_path / "nothing")) == ("", "")
+    assert run.conditions["watched"]["package"].startswith("ffmpeg ")
+    assert "written by bellyard (ffmpeg " in written_by(run.conditions["watched"])
+    for nothing in ("", str(tmp_path / "nothing")):
+        assert package_of(nothing) == checksum_of(nothing) == ""
+    assert package_of("/opt/bell-yard-4.2/bin/edit") == "bell-yard-4.2"
     assert package_version(tmp_path) == ""
 
 

@@ -29,7 +29,7 @@ def watch_(chosen: argparse.Namespace) -> int:
     """`ovrik outside watch STUDY FOLDER`: time what other programs export into a folder, until stopped."""
     from ovrik.errors import OvrikError
     from ovrik.outside.programs import pid_of
-    from ovrik.report.words.reasons import doubt_words
+    from ovrik.report.words.watched import kept_words, trial_words
     from ovrik.store.study import Study
     from ovrik.work.checking.scoring import score_all
     from ovrik.work.outside.exports import Card
@@ -42,6 +42,8 @@ def watch_(chosen: argparse.Namespace) -> int:
     checked = None
 
     def show(seen: Watched) -> None:
+        if seen.tried:
+            say(trial_words(seen.tried, pid is not None))
         if seen.run:
             run = seen.run
             seen_runs.append(
@@ -53,9 +55,7 @@ def watch_(chosen: argparse.Namespace) -> int:
                     "output": run.output,
                 }
             )
-            say(
-                f"{labels[run.contender_id]}: {run.wall_s:.2f} s {doubt_words(run)} ({run.output}), run {run.id}"
-            )
+            say(f"{labels[run.contender_id]}: {kept_words(run)} ({run.output}), run {run.id}")
         if chosen.first:
             if seen.ended:
                 say(seen.words)
@@ -74,7 +74,7 @@ def watch_(chosen: argparse.Namespace) -> int:
                 f'No contender "{chosen.first}" is exported by another program',
                 "Give the label of one that is",
             )
-        watch_for(study, chosen.folder, pid, Orders(), show, stop, chosen.exports, first)
+        watch_for(study, chosen.folder, pid, Orders(trial=chosen.trial), show, stop, chosen.exports, first)
         if chosen.check:
             checked = score_all(study)
             say(f"{checked} output{'s' * (checked != 1)} checked")
@@ -168,6 +168,9 @@ def commands(top: argparse.ArgumentParser) -> None:
     )
     one.add_argument("--exports", type=int, default=-1, metavar="N", help="stop after so many")
     one.add_argument("--check", action="store_true", help="then check the outputs")
+    one.add_argument(
+        "--trial", action="store_true", help="the first export only shows how exactly they can be timed"
+    )
     one.add_argument(
         "--first", default="", metavar="LABEL", help="what is written is what comes before this one's exports"
     )

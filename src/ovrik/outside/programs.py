@@ -1,19 +1,64 @@
-"""Which programs run on this machine, to choose the one that exports."""
+"""Which programs run on this machine, to choose the one that exports: those first of which something shows it."""
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
 
 import psutil
 
 from ovrik.errors import OvrikError
+from ovrik.outside.windows import windows
+
+MOST_FILES = 4096
+"""Of one process no more open files are looked at."""
 
 
-def running() -> list[tuple[int, str]]:
-    """This user's programs, by number and name, that Ovrik itself has not started."""
+@dataclass(frozen=True)
+class Running:
+    """A program that runs. Fields: `pid`; `name`; `title` of its first window, "" without one that can be seen;
+    `here`, whether it has a file of the folder open, or the folder itself."""
+
+    pid: int
+    name: str
+    title: str = ""
+    here: bool = False
+
+    @property
+    def likely(self) -> bool:
+        """Whether anything says that it may be the one."""
+        return self.here or bool(self.title)
+
+
+def own_processes() -> set[int]:
+    """Ovrik itself, and what it has started."""
     me = psutil.Process()
-    own = {me.pid, *(c.pid for c in me.children(recursive=True))}
+    return {me.pid, *(c.pid for c in me.children(recursive=True))}
+
+
+def running(folder: Path | None = None, leave_out: set[int] | None = None) -> list[Running]:
+    """This user's programs, without Ovrik's own: those first that are at work in the folder, then those with a
+    window."""
+    own = own_processes() if leave_out is None else leave_out
+    user = os.getuid()
+    titles = {w.pid: w.title for w in reversed(windows())}
+    place = os.path.realpath(folder) if folder is not None and str(folder).strip() else ""
     out = []
     for p in psutil.process_iter(["name", "uids"]):
-        if p.info["uids"] and p.info["uids"].real == me.uids().real and p.pid not in own and p.info["name"]:
-            out.append((p.pid, p.info["name"]))
-    return out
+        if p.info["uids"] and p.info["uids"].real == user and p.pid not in own and p.info["name"]:
+            here = bool(place) and _at_work_in(p.pid, place)
+            out.append(Running(p.pid, p.info["name"], titles.get(p.pid, ""), here))
+    return sorted(out, key=lambda r: (not r.here, not r.title, r.name.lower(), r.pid))
+
+
+def _at_work_in(pid: int, place: str) -> bool:
+    try:
+        for fd in os.listdir(f"/proc/{pid}/fd")[:MOST_FILES]:
+            target = os.readlink(f"/proc/{pid}/fd/{fd}")
+            if target == place or target.startswith(place + os.sep):
+                return True
+    except OSError:
+        pass  # it has ended, or keeps that to itself
+    return False
 
 
 def pid_of(text: str) -> int | None:
@@ -29,3 +74,11 @@ def pid_of(text: str) -> int | None:
     if not named:
         raise OvrikError(f"No process is called {text}", "Start the program first, or leave --process out")
     return int(max(named, key=lambda p: p.info["create_time"]).pid)
+
+
+def executable_of(pid: int) -> str:
+    """The file of a process's program, "" where that is not told."""
+    try:
+        return os.readlink(f"/proc/{pid}/exe")
+    except OSError:
+        return ""

@@ -1,5 +1,6 @@
 """Which package a program came in, as the system's package manager says. Nothing of the program itself is run."""
 
+import re
 import shutil
 import subprocess
 from pathlib import Path
@@ -23,3 +24,12 @@ def _said(command: list[str]) -> str:
     except (OSError, subprocess.TimeoutExpired):
         return ""
     return done.stdout.strip() if done.returncode == 0 else ""
+
+
+VERSION = re.compile(r"(?<![\w.])v?(\d+(?:\.\d+){1,4})(?![\w.]*\d)")
+
+
+def version_in(path: str) -> str:
+    """The version that the folders of a program's path name, the innermost first, as of what was unpacked:
+    "bell-yard-4.2" of /opt/bell-yard-4.2/bin/edit; "" without one."""
+    return next((part for part in reversed(path.split("/")) if VERSION.search(part.replace("-", " "))), "")

@@ -182,6 +182,11 @@ def odd_words(r: RunRecord) -> str:
     return f"fell back: {fell_back_words(r.fell_back)}" if r.fell_back else ""
 
 
+def only_bounds(run: RunRecord) -> bool:
+    """Whether a watched export is known no better than by bounds."""
+    return run.watched and run.doubt_s > OPEN * (run.wall_s or 0.0)
+
+
 def doubt_words(run: RunRecord) -> str:
     """How a time that Ovrik did not drive was come by, and how exact it is; "" for one that it did."""
     brought, watched = (run.conditions.get(key) for key in ("brought_in", "watched"))
@@ -193,7 +198,7 @@ def doubt_words(run: RunRecord) -> str:
     if not run.watched:
         return ""
     by = watched.get("began_by") if isinstance(watched, dict) else "nothing that is on file"
-    if run.doubt_s > OPEN * (run.wall_s or 0.0):
+    if only_bounds(run):
         low, high = (
             (run.wall_s or 0.0) * math.exp(sign * run.doubt_s / (run.wall_s or 1.0)) for sign in (-1, 1)
         )

@@ -16,7 +16,7 @@ import numpy as np
 from ovrik.analysis.choice.whole_cost import READ_S
 from ovrik.errors import OvrikError
 from ovrik.export.run.trace import Trace
-from ovrik.machine.builds.package import package_version
+from ovrik.machine.builds.package import package_version, version_in
 from ovrik.outside.watch import OutsideTime
 from ovrik.store.records.run import RunRecord, RunState
 from ovrik.store.study import Study
@@ -144,14 +144,14 @@ def keep_outside(
     began = datetime.now(UTC) - timedelta(seconds=monotonic() - found.began_s)
     facts = dict(contender.recipe.raw)
     said = f"{facts.get('program', '')} {facts.get('version', '')}".strip()
-    package, checksum = program_facts(found.executable)
+    package = package_of(found.executable)
     build = {
         "key": OUTSIDE,
         "path": found.executable,
         "version": f"{said} ({package})" if package else said,
-        "sha256": checksum,
+        "sha256": checksum_of(found.executable),
     }
-    seen = _seen(found)
+    seen = _seen(found, package)
     seen["conditions"] |= {"ticked": list(ticked), **({"corrects": instead.id} if instead else {})}
     made = RunRecord(
         contender_id=contender.contender_id,
@@ -183,7 +183,7 @@ def first_words(contender: Contender, found: OutsideTime, kept: bool) -> str:
     return f"{found.path.name} took {low:.1f} to {high:.1f} s and is not kept: {helps}"
 
 
-def _seen(found: OutsideTime) -> dict[str, Any]:
+def _seen(found: OutsideTime, package: str) -> dict[str, Any]:
     """What a watch saw of an export, by the fields of its run."""
     low, high = found.bounds_s
     usual = math.sqrt(low * high) if found.lead_s else found.wall_s
@@ -204,6 +204,7 @@ def _seen(found: OutsideTime) -> dict[str, Any]:
                 "parts": found.parts,
                 "begun_again": found.begun_again,
                 "program": found.program,
+                "package": package,
             },
         },
     }
@@ -228,15 +229,21 @@ def _series(found: OutsideTime) -> bytes:
 
 
 @cache
-def program_facts(executable: str) -> tuple[str, str]:
-    """The package that a program came in and the checksum of its file, each "" where it can't be known. The program
-    is not run: that would take an approval."""
+def package_of(executable: str) -> str:
+    """The package that a program came in, or the version in its path; "" where neither says anything. The program is
+    not run: that would take an approval."""
     if not executable:
-        return "", ""
+        return ""
+    return package_version(Path(executable)) or version_in(executable)
+
+
+@cache
+def checksum_of(executable: str) -> str:
+    """The checksum of a program's file, "" where it can't be read."""
     try:
-        return package_version(Path(executable)), sha256_now(Path(executable))
+        return sha256_now(Path(executable)) if executable else ""
     except OSError:
-        return "", ""
+        return ""
 
 
 def move_run(study: Study, run_id: int, to: Contender) -> None:

@@ -6,37 +6,17 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from ovrik.desk.dialogs.old_table import OldTable
+from ovrik.desk.dialogs.which_program import WhichProgram
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
-from ovrik.outside.programs import running
-from ovrik.report.words.reasons import doubt_words
+from ovrik.report.words.watched import kept_words, trial_words
 from ovrik.work.outside.exports import CHECKS, Card, next_card
 from ovrik.work.outside.watching import Orders, Watched
 
 CONTAINERS = ("mp4", "mov", "mkv", "webm")
-UNSEEN = "not seen here"
-
-
-class Programs(QComboBox):
-    """The programs that run now: looked for each time it is opened, since the one that is wanted may just have been
-    started."""
-
-    def look(self) -> None:
-        """List what runs now; what was chosen stays chosen while it does."""
-        chosen = self.currentData()
-        self.clear()
-        self.addItem(UNSEEN, None)
-        for pid, name in sorted(running(), key=lambda p: p[1].lower()):
-            self.addItem(f"{name} ({pid})", pid)
-        self.setCurrentIndex(max(0, self.findData(chosen)))
-
-    def showPopup(self) -> None:
-        """Open it."""
-        self.look()
-        super().showPopup()
 
 
 class OutsidePanel(QWidget):
@@ -51,8 +31,9 @@ class OutsidePanel(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model, self.orders, self._armed = model, Orders(), False
+        self._pid: int | None = None
         self.program, self.version, self.settings = QLineEdit(), QLineEdit(), QLineEdit()
-        self.container, self.process, self.owner = QComboBox(), Programs(), QComboBox()
+        self.container, self.owner = QComboBox(), QComboBox()
         self.container.addItems(CONTAINERS)
         self.add = button("Add", self._add, hint="Add it to the line-up")
         self.folder = QLineEdit()
@@ -85,17 +66,12 @@ class OutsidePanel(QWidget):
         for field, width in ((self.program, 170), (self.version, 84)):
             field.setFixedWidth(theme.scaled(width))
             field.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
-        for box, name in (
-            (self.container, "Container"),
-            (self.process, "The running program"),
-            (self.owner, "Contender of the last export"),
-        ):
+        for box, name in ((self.container, "Container"), (self.owner, "Contender of the last export")):
             box.setAccessibleName(name)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(12)
         self.container.setMinimumContentsLength(5)
         self.owner.setMinimumContentsLength(32)
-        self.process.setToolTip("Its load dates the start of work before the first byte is written")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -103,7 +79,7 @@ class OutsidePanel(QWidget):
         column.addLayout(
             Flow(8).add(new, self.program, self.version, self.settings, self.container, self.add)
         )
-        where = (self.folder, self.choose, label("program", "soft"), self.process, self.arm, self.key)
+        where = (self.folder, self.choose, self.arm, self.key)
         column.addLayout(Flow(8).add(label("Watch", "soft"), *where))
         column.addWidget(self.card)
         column.addLayout(Flow(12).add(label("Before it:", "soft"), *self.ticks))
@@ -128,11 +104,6 @@ class OutsidePanel(QWidget):
             self.card.setText("Add what another program exports; then arm the folder it exports into.")
         elif not self._armed:
             self._show_card(next_card(self.model.evidence))
-
-    def showEvent(self, event: object) -> None:
-        """Programs that run now can be chosen from."""
-        super().showEvent(event)  # type: ignore[arg-type]
-        self.process.look()
 
     def _show_card(self, card: Card) -> None:
         settings = ", ".join(f"{k} {v}" for k, v in card.settings)
@@ -177,9 +148,15 @@ class OutsidePanel(QWidget):
         if not self.folder.text().strip():
             self._say("Choose the folder that the other program exports into", trouble=True)
             return
-        self.orders = Orders(tuple(t.text() for t in self.ticks if t.isChecked()))
-        self._armed = True
-        self.watch_wanted.emit(Path(self.folder.text().strip()), self.process.currentData(), self.orders)
+        folder = Path(self.folder.text().strip()).expanduser()
+        asked = WhichProgram(folder, self._pid, self)
+        if not asked.exec():
+            return
+        self.orders = Orders(
+            tuple(t.text() for t in self.ticks if t.isChecked()), trial=asked.trial.isChecked()
+        )
+        self._armed, self._pid, self._kept = True, asked.pid, ""
+        self.watch_wanted.emit(folder, self._pid, self.orders)
 
     def _press(self) -> None:
         self.orders.press()
@@ -198,10 +175,12 @@ class OutsidePanel(QWidget):
         self._show_card(seen.card)
         if seen.run is not None:
             self.last = seen.run.id
-            self._kept = f"{seen.words}: {seen.run.wall_s:.2f} s, {doubt_words(seen.run)}. "
+            self._kept = f"{seen.words}: {kept_words(seen.run)}. "
             self.owner.setCurrentIndex(max(0, self.owner.findData(seen.run.contender_id)))
             for tick in self.ticks:
                 tick.setChecked(False)
+        if seen.tried is not None:
+            self._kept = f"{trial_words(seen.tried, self._pid is not None)} "
         # What was kept last stays to be read while the next one is waited for.
         self._say(self._kept + (seen.words if seen.run is None else ""))
 
@@ -212,7 +191,7 @@ class OutsidePanel(QWidget):
         self.arm.setText("Disarm" if self._armed else "Arm")
         self.arm.setEnabled(self._armed or (not locked and self.owner.count() > 0))
         self.key.setEnabled(self._armed)
-        for part in (self.folder, self.choose, self.process, self.add, self.bring):
+        for part in (self.folder, self.choose, self.add, self.bring):
             part.setEnabled(not locked)
 
     def _say(self, words: str, trouble: bool = False) -> None:

@@ -1,0 +1,90 @@
+"""Which program is going to export, asked as a folder is armed; and whether to begin with a trial."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QCheckBox, QDialog, QLineEdit, QVBoxLayout, QWidget
+
+from ovrik.desk.style import theme
+from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.table import Cell, DeskTable
+from ovrik.desk.widgets.text import button, label
+from ovrik.outside.programs import Running, running
+
+HEADINGS = ("Program", "Process", "In this folder", "Window")
+UNSEEN = "another machine's, or none of these"
+ABOUT = (
+    "What it does before its first byte is seen only of a program that is named. Those that are at work in this "
+    "folder or have a window come first; type to find another one."
+)
+KEY_ABOUT = (
+    "Where this desktop offers it, Ctrl+Alt+S marks the start of an export in any window; Mark start does so "
+    "here."
+)
+
+
+class WhichProgram(QDialog):
+    """A table of programs that run, the likely ones first. `pid` that was chosen, None for one that is not seen."""
+
+    def __init__(self, folder: Path, before: int | None = None, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Which program exports?")
+        self.programs = running(folder)
+        self.wanted = QLineEdit()
+        self.wanted.setAccessibleName("Find a program")
+        self.wanted.setPlaceholderText("find a program by name, window or process")
+        self.wanted.setClearButtonEnabled(True)
+        self.table = DeskTable(HEADINGS, "Programs that run", True)
+        self.trial = QCheckBox(
+            "Begin with a trial export: it says how exactly this program can be timed here"
+        )
+        self.trial.setChecked(before is None)
+        self.arm = button("Arm", self.accept, "main")
+        self.arm.setDefault(True)
+        column = QVBoxLayout(self)
+        column.setSpacing(8)
+        column.addWidget(label(f"Exports into {folder}", copy=True, wrap=True))
+        column.addWidget(label(ABOUT, "soft", wrap=True))
+        column.addWidget(self.wanted)
+        column.addWidget(self.table, 1)
+        column.addWidget(self.trial)
+        column.addWidget(label(KEY_ABOUT, "soft", wrap=True))
+        column.addLayout(Flow(8).add(None, button("Cancel", self.reject), self.arm))
+        self.resize(theme.scaled(640), theme.scaled(440))
+        self.wanted.textChanged.connect(lambda _text: self._show())
+        self.table.cellDoubleClicked.connect(lambda _r, _c: self.accept())
+        self._show(before)
+        self.table.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    @property
+    def pid(self) -> int | None:
+        """The process that was chosen."""
+        row = self.table.currentRow()
+        return (self.table.keys[row] or None) if 0 <= row < len(self.table.keys) else None
+
+    def _show(self, before: int | None = None) -> None:
+        wanted = self.wanted.text().strip().lower()
+        shown = [p for p in self.programs if _fits(p, wanted)]
+        chosen = before if any(p.pid == before for p in shown) else None
+        if chosen is None:
+            chosen = next((p.pid for p in shown if p.likely or wanted), 0)
+        unseen = [
+            Cell(UNSEEN, tone="soft"),
+            None,
+            None,
+            Cell("only bounds are known of it without the start key"),
+        ]
+        rows = [
+            [
+                Cell(p.name, bold=p.likely),
+                Cell(str(p.pid), right=True),
+                Cell("has files open" if p.here else ""),
+                Cell(p.title, hint=p.title),
+            ]
+            for p in shown
+        ]
+        self.table.fill([*rows, unseen], [*(p.pid for p in shown), 0], chosen)
+
+
+def _fits(program: Running, wanted: str) -> bool:
+    return any(wanted in text for text in (program.name.lower(), program.title.lower(), str(program.pid)))

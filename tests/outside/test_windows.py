@@ -1,0 +1,162 @@
+"""What windows and other processes say of a program: titles on a real X server, shares that climb, what was begun
+when the program was spoken to."""
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from math import inf
+from pathlib import Path
+
+import pytest
+from bench.x_server import x_server
+
+from ovrik.machine.builds.build import locate
+from ovrik.outside.program_load import Sample, earliest_start
+from ovrik.outside.programs import running
+from ovrik.outside.services import Burst, Services, scope_members, scope_of
+from ovrik.outside.watch import WINDOW, FileWatch, OutsideTime
+from ovrik.outside.windows import Titled, WindowTitles, progress_shown, windows
+from ovrik.quality.reference.cut_short import cut_short
+from ovrik.standin.habits import Habit
+from ovrik.standin.progress_window import ProgressWindow
+from ovrik.study.clip.footage import Footage
+
+LONG_S = 30.0
+
+
+@pytest.fixture(scope="module")
+def desktop() -> Iterator[str]:
+    """An X server."""
+    with x_server() as name:
+        yield name
+
+
+def test_without_an_x_server_nothing_is_known_of_windows(monkeypatch: pytest.MonkeyPatch) -> None:
+    for display in ("", ":9999", "not a display"):
+        monkeypatch.setenv("DISPLAY", display)
+        assert windows() == []
+    titles = WindowTitles()
+    titles.start()
+    titles.stop()
+    assert titles.seen == []
+
+
+def test_titles_are_kept_as_they_change(desktop: str) -> None:
+    titles = WindowTitles()
+    titles.start()
+    time.sleep(0.5)
+    began = time.monotonic()
+    with ProgressWindow(2.0):
+        until = time.monotonic() + LONG_S
+        while not windows() and time.monotonic() < until:
+            time.sleep(0.05)
+        assert {(w.pid, w.title[:10]) for w in windows()} == {(os.getpid(), "Exporting ")}
+        found = next(p for p in running(None, set()) if p.pid == os.getpid())
+        assert found.likely
+        assert found.title.startswith("Exporting ")
+        time.sleep(1.2)
+    time.sleep(1.0)
+    titles.stop()
+    assert titles.seen[-1].title is None, "it has gone"
+    assert len({t.title for t in titles.seen}) >= 4
+    shown = progress_shown(titles.seen, {os.getpid()}.__contains__, began, began + 1.0, began + 5.0)
+    assert shown is not None
+    assert 0 <= shown - began < 0.8
+
+
+CLIMBS = ((1.0, "Export 0 %"), (2.0, "Export 5 %"), (3.0, "Export 80%"))
+
+
+@pytest.mark.parametrize(
+    ("titles", "since", "by", "found"),
+    [
+        (CLIMBS, 0.0, 1.5, 1.0),
+        (CLIMBS, 1.5, 2.5, None),
+        (((1.0, "Film at 50 %"), (2.0, "Film at 50 %")), 0.0, 2.0, None),
+        (((-inf, "Export 1 %"), (1.0, "Export 2 %")), 0.0, 2.0, None),
+        ((*CLIMBS, (4.0, "Film"), (5.0, "Export 0 %"), (6.0, "Export 9 %")), 3.5, 5.5, 5.0),
+        (((1.0, "Export 99 %"), (2.0, "Export 0 %"), (3.0, "Export 1 %")), 0.0, 2.5, 2.0),
+        (((1.0, "It is 1.250 % of it"), (2.0, "101 %"), (3.0, "9 of 10")), 0.0, 9.0, None),
+        (((1.0, "Export 0 %"), (9.0, "Export 50 %")), 0.0, 2.0, None),
+    ],
+)
+def test_a_share_that_climbs_while_the_file_is_made_is_an_exports(
+    titles: tuple[tuple[float, str], ...], since: float, by: float, found: float | None
+) -> None:
+    seen = [Titled(at, 1, 7, title) for at, title in titles]
+    assert progress_shown(seen, {7}.__contains__, since, by, 8.0) == found
+    assert progress_shown(seen, {8}.__contains__, since, by, 8.0) is None, "somebody else's window"
+
+
+def test_what_was_begun_when_the_program_was_spoken_to_is_bridged() -> None:
+    """It wakes at 2, another process works from 2.1 to 11, the program writes at 12."""
+    samples = [Sample(n / 10, 0.0, ran=0.001 * (n > 20)) for n in range(130)]
+    asked, other = Burst(5, 2.1, 2.1, 11.0), Burst(6, 5.0, 6.0, 11.0)
+    assert earliest_start(samples, 12.0) == 12.0
+    assert earliest_start(samples, 12.0, [other]) == 12.0, "nobody asked for it"
+    assert earliest_start(samples, 12.0, [other, asked]) == pytest.approx(2.0)
+
+
+def test_a_process_that_begins_to_work_is_seen() -> None:
+    services = Services(lambda: set())
+    services.look()
+    code = "import sys, time\nsys.stdin.readline()\nwhile True: sum(range(1000))"
+    with subprocess.Popen([sys.executable, "-S", "-c", code], stdin=subprocess.PIPE) as worker:
+        assert worker.stdin is not None
+        time.sleep(1.1)
+        services.look()
+        asked = time.monotonic()
+        worker.stdin.write(b"go\n")
+        worker.stdin.flush()
+        until = time.monotonic() + LONG_S
+        while not (mine := [b for b in services.bursts if b.pid == worker.pid]) and time.monotonic() < until:
+            time.sleep(0.2)
+            services.look()
+        worker.kill()
+    assert mine[0].latest >= asked
+    assert mine[0].earliest <= asked + 1.5
+
+
+def test_a_desktops_group_of_one_program_is_known(tmp_path: Path) -> None:
+    path = "/user.slice/user-1000.slice/user@1000.service/app.slice/app-bell-12.scope"
+    assert scope_of(f"0::{path}\n") == path
+    assert scope_of("0::/user.slice/user-1000.slice/session-2.scope\n") == ""
+    assert scope_of("1:name=systemd:/\n") == ""
+    (tmp_path / "proc/7").mkdir(parents=True)
+    (tmp_path / "proc/7/cgroup").write_text(f"0::{path}\n")
+    assert scope_members(7, tmp_path, tmp_path / "proc") == []
+    place = tmp_path / path.lstrip("/")
+    place.mkdir(parents=True)
+    (place / "cgroup.procs").write_text("7\n9\n")
+    assert scope_members(7, tmp_path, tmp_path / "proc") == [7, 9]
+    (tmp_path / "proc/7/cgroup").write_text("0::/../app-a.scope\n")
+    assert scope_members(7, tmp_path, tmp_path / "proc") == []
+
+
+def test_progress_in_a_window_dates_the_start_of_a_program_that_waits(
+    desktop: str, footage: Footage, tmp_path: Path
+) -> None:
+    place, log = tmp_path / "exports", tmp_path / "log"
+    place.mkdir()
+    habit = Habit(before=(("waits", 2.0),), shows=True)
+    command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled")), "--button"]
+    command += ["--source", footage.path, "--drawn", habit.to_json(), "--log", str(log)]
+    with subprocess.Popen([*command, str(place / "a.mkv")], stdin=subprocess.PIPE) as program:
+        assert program.stdin is not None
+        time.sleep(1.5)
+        watch = FileWatch(place, lambda path: cut_short(path, 1), program.pid)
+        watch.start()
+        time.sleep(1.0)
+        program.stdin.write(b"go\n")
+        program.stdin.flush()
+        done: list[OutsideTime] = []
+        until = time.monotonic() + LONG_S
+        while not done and time.monotonic() < until:
+            done += watch.look()
+            time.sleep(0.05)
+        watch.stop()
+        program.stdin.close()
+    assert done[0].began_by == WINDOW
+    assert done[0].bounds_s[1] >= 2.0
