@@ -116,7 +116,7 @@ def _one(habit: Habit, known: str, name: str, idle_s: float) -> list[Kept]:
             orders, seen, ended = Orders(), queue.SimpleQueue[Watched](), threading.Event()
             pid = running.pid if known == PROGRAM else None
             watching = threading.Thread(
-                target=_watch, args=(study.path, folder, pid, orders, seen.put, ended.is_set), daemon=True
+                target=watch, args=(study.path, folder, pid, orders, seen.put, ended.is_set), daemon=True
             )
             watching.start()
             seen.get(timeout=LONGEST_S)  # armed
@@ -164,7 +164,7 @@ def _program(habit: Habit, files: list[Path], log: Path) -> "subprocess.Popen[by
     return running
 
 
-def _watch(
+def watch(
     path: Path,
     folder: Path,
     pid: int | None,
@@ -172,6 +172,7 @@ def _watch(
     show: Callable[[Watched], None],
     should_stop: Callable[[], bool],
 ) -> None:
+    """A watch in a thread of its own."""
     with closing(Study.open(path)) as study:
         watch_for(study, folder, pid, orders, show, should_stop)
 

@@ -9,19 +9,21 @@ import psutil
 from ovrik.errors import OvrikError
 from ovrik.outside.windows import windows
 
-MOST_FILES = 4096
-"""Of one process no more open files are looked at."""
+MOST_FILES, MOST_SHOWN = 4096, 160
+"""Of one process no more open files are looked at; and no more characters of its command are shown."""
 
 
 @dataclass(frozen=True)
 class Running:
     """A program that runs. Fields: `pid`; `name`; `title` of its first window, "" without one that can be seen;
-    `here`, whether it has a file of the folder open, or the folder itself."""
+    `here`, whether it has a file of the folder open, or the folder itself; `command` that it was started by, cut
+    short."""
 
     pid: int
     name: str
     title: str = ""
     here: bool = False
+    command: str = ""
 
     @property
     def likely(self) -> bool:
@@ -43,10 +45,13 @@ def running(folder: Path | None = None, leave_out: set[int] | None = None) -> li
     titles = {w.pid: w.title for w in reversed(windows())}
     place = os.path.realpath(folder) if folder is not None and str(folder).strip() else ""
     out = []
-    for p in psutil.process_iter(["name", "uids"]):
-        if p.info["uids"] and p.info["uids"].real == user and p.pid not in own and p.info["name"]:
+    for p in psutil.process_iter(["name", "uids", "cmdline"]):
+        if not (p.info["uids"] and p.info["uids"].real == user and p.info["name"]) or p.pid in own:
+            continue
+        if p.info["cmdline"]:  # threads of the kernel have none
             here = bool(place) and _at_work_in(p.pid, place)
-            out.append(Running(p.pid, p.info["name"], titles.get(p.pid, ""), here))
+            command = " ".join(p.info["cmdline"] or ())[:MOST_SHOWN]
+            out.append(Running(p.pid, p.info["name"], titles.get(p.pid, ""), here, command))
     return sorted(out, key=lambda r: (not r.here, not r.title, r.name.lower(), r.pid))
 
 

@@ -11,7 +11,7 @@ from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label
 from ovrik.outside.programs import Running, running
 
-HEADINGS = ("Program", "Process", "In this folder", "Window")
+HEADINGS = ("Program", "Process", "In this folder", "Window, or command")
 UNSEEN = "another machine's, or none of these"
 ABOUT = (
     "What it does before its first byte is seen only of a program that is named. Those that are at work in this "
@@ -50,7 +50,7 @@ class WhichProgram(QDialog):
         column.addWidget(self.trial)
         column.addWidget(label(KEY_ABOUT, "soft", wrap=True))
         column.addLayout(Flow(8).add(None, button("Cancel", self.reject), self.arm))
-        self.resize(theme.scaled(640), theme.scaled(440))
+        self.resize(theme.scaled(760), theme.scaled(460))
         self.wanted.textChanged.connect(lambda _text: self._show())
         self.table.cellDoubleClicked.connect(lambda _r, _c: self.accept())
         self._show(before)
@@ -79,7 +79,7 @@ class WhichProgram(QDialog):
                 Cell(p.name, bold=p.likely),
                 Cell(str(p.pid), right=True),
                 Cell("has files open" if p.here else ""),
-                Cell(p.title, hint=p.title),
+                Cell(p.title or p.command, hint=p.command, tone="" if p.title else "soft"),
             ]
             for p in shown
         ]
@@ -87,4 +87,5 @@ class WhichProgram(QDialog):
 
 
 def _fits(program: Running, wanted: str) -> bool:
-    return any(wanted in text for text in (program.name.lower(), program.title.lower(), str(program.pid)))
+    said = (program.name, program.title, program.command, str(program.pid))
+    return any(wanted in text.lower() for text in said)

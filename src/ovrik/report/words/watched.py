@@ -23,7 +23,11 @@ def trial_words(found: OutsideTime, named: bool) -> str:
     if not found.lead_s:
         near = f"{found.wall_s:.2f} s, known to {found.doubt_s:.2f} s either way"
         return f"Trial: {who} took {near}: {SURE[found.began_by]}. It was not kept; the next export is."
-    why = UNNAMED if not named else f"{found.lead_s:.1f} s before that it was woken, and may have begun then"
+    why = (
+        UNNAMED
+        if not named
+        else f"it was woken up to {found.lead_s:.1f} s before it was seen at work; that may have been your press"
+    )
     helps = HELPS if named else HELPS_UNNAMED
     return f"Trial: {who} took between {low:.1f} and {high:.1f} s: {why}. {helps}. It was not kept."
 
