@@ -462,8 +462,8 @@ PROMISES = (
     Promise(
         "the program's load is not looked at",
         "outside/watch.py",
-        "FileWatch._by_load",
-        "found and first - found[0] >= LEAST_LEAD_S",
+        "FileWatch._latest",
+        "first[0] - f[0] >= LEAST_LEAD_S",
         "False",
         "outside",
     ),

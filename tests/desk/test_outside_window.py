@@ -39,8 +39,11 @@ def add(window: MainWindow, qtbot: QtBot, version: str, settings: str) -> None:
     qtbot.mouseClick(page.add, LEFT)
 
 
-def answer(window: MainWindow, qtbot: QtBot, name: str = "", trial: bool = False) -> list[str]:
-    """Press *Arm*, find a program by name in what it asks, and arm; gives what was listed first."""
+def answer(
+    window: MainWindow, qtbot: QtBot, name: str = "", trial: bool = False, makes: str = ""
+) -> list[str]:
+    """Press *Arm*, find a program by name in what it asks, say what it makes, and arm; gives what was listed
+    first."""
     seen: list[str] = []
 
     def answered() -> None:
@@ -53,6 +56,8 @@ def answer(window: MainWindow, qtbot: QtBot, name: str = "", trial: bool = False
         else:
             dialog.table.setCurrentCell(dialog.table.rowCount() - 1, 0)
         dialog.trial.setChecked(trial)
+        if makes:
+            dialog.makes.setCurrentText(makes)
         qtbot.mouseClick(dialog.arm, LEFT)
 
     QTimer.singleShot(300, answered)
@@ -144,6 +149,32 @@ def test_arming_asks_which_program_and_a_trial_says_how_exactly_it_can_be_timed(
     wait_idle(window, qtbot)
     [summary] = [s for s in window.model.evidence.summaries if s.contender.outside]
     assert [r.output for r in summary.runs] == ["b.mkv"], "a trial is not kept"
+
+
+def test_what_a_program_renders_before_its_exports_is_watched(
+    tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = tiny_window
+    window.go("timing")
+    press_page(window, qtbot, "Outside")
+    page, place = window.stations["timing"].outside, tmp_path / "cache"
+    place.mkdir()
+    add(window, qtbot, "1.0", "")
+    qtbot.keyClicks(page.folder, str(place))
+    answer(window, qtbot, makes="what comes first for Bell Yard 1.0 (simulated)")
+    qtbot.waitUntil(lambda: "Armed" in page.state.text(), timeout=LONG_MS)
+    clip = window.model.evidence.programme.clips[0].path
+    qtbot.mouseClick(page.key, LEFT)
+    command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled"))]
+    subprocess.run([*command, "--source", clip, str(place / "a.mkv")], check=True)
+    qtbot.waitUntil(lambda: "s come before the exports of Bell Yard" in page.state.text(), timeout=LONG_MS)
+    [mine] = [s for s in window.model.evidence.summaries if s.contender.outside]
+    qtbot.waitUntil(
+        lambda: bool(window.model.evidence.of(mine.contender.contender_id).first), timeout=LONG_MS
+    )
+    assert not window.model.evidence.of(mine.contender.contender_id).runs
+    qtbot.mouseClick(page.arm, LEFT)
+    wait_idle(window, qtbot)
 
 
 def test_a_program_with_files_open_in_the_folder_stands_first(qtbot: QtBot, tmp_path: Path) -> None:

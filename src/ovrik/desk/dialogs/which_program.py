@@ -1,15 +1,17 @@
 """Which program is going to export, asked as a folder is armed; and whether to begin with a trial."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QDialog, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QLineEdit, QVBoxLayout, QWidget
 
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label
 from ovrik.outside.programs import Running, running
+from ovrik.study.contender.contender import Contender
 
 HEADINGS = ("Program", "Process", "In this folder", "Window, or command")
 UNSEEN = "another machine's, or none of these"
@@ -24,9 +26,16 @@ KEY_ABOUT = (
 
 
 class WhichProgram(QDialog):
-    """A table of programs that run, the likely ones first. `pid` that was chosen, None for one that is not seen."""
+    """A table of programs that run, the likely ones first. `pid` that was chosen, None for one that is not seen;
+    `first`, whose exports what is written comes before, None where it is exports themselves."""
 
-    def __init__(self, folder: Path, before: int | None = None, parent: QWidget | None = None) -> None:
+    def __init__(
+        self,
+        folder: Path,
+        outside: Sequence[Contender] = (),
+        before: int | None = None,
+        parent: QWidget | None = None,
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Which program exports?")
         self.programs = running(folder)
@@ -35,6 +44,11 @@ class WhichProgram(QDialog):
         self.wanted.setPlaceholderText("find a program by name, window or process")
         self.wanted.setClearButtonEnabled(True)
         self.table = DeskTable(HEADINGS, "Programs that run", True)
+        self.makes = QComboBox()
+        self.makes.setAccessibleName("What it writes into the folder")
+        self.makes.addItem("exports of the line-up", None)
+        for contender in outside:
+            self.makes.addItem(f"what comes first for {contender.label}", contender)
         self.trial = QCheckBox(
             "Begin with a trial export: it says how exactly this program can be timed here"
         )
@@ -47,6 +61,7 @@ class WhichProgram(QDialog):
         column.addWidget(label(ABOUT, "soft", wrap=True))
         column.addWidget(self.wanted)
         column.addWidget(self.table, 1)
+        column.addLayout(Flow(8).add(label("It writes", "soft"), self.makes))
         column.addWidget(self.trial)
         column.addWidget(label(KEY_ABOUT, "soft", wrap=True))
         column.addLayout(Flow(8).add(None, button("Cancel", self.reject), self.arm))
@@ -61,6 +76,12 @@ class WhichProgram(QDialog):
         """The process that was chosen."""
         row = self.table.currentRow()
         return (self.table.keys[row] or None) if 0 <= row < len(self.table.keys) else None
+
+    @property
+    def first(self) -> Contender | None:
+        """Whose exports come after what is written."""
+        chosen = self.makes.currentData()
+        return chosen if isinstance(chosen, Contender) else None
 
     def _show(self, before: int | None = None) -> None:
         wanted = self.wanted.text().strip().lower()

@@ -64,23 +64,24 @@ class StudyJobs(QObject):
             job.noted.connect(self.findings)
             self.timing_began.emit()
 
-    def watch(self, folder: Path, pid: int | None, orders: object) -> None:
-        """Time what other programs export into a folder, until stopped."""
+    def watch(self, folder: Path, pid: int | None, orders: object, first: Contender | None = None) -> None:
+        """Time what other programs export into a folder, or make `first` before a contender's exports, until
+        stopped."""
         from ovrik.desk.jobs import work
 
         if self.opened.model is None:
             return
         job = self.runner.big(
             "Watching",
-            work.watching(self.opened.model.study, folder, pid, orders),
-            lambda n: f"{n} exports kept.",
+            work.watching(self.opened.model.study, folder, pid, orders, first),
+            lambda n: f"{n} {'time' if first else 'export'}{'s' * (n != 1)} kept.",
         )
         if job:
             job.updated.connect(self._watched)
 
     def _watched(self, seen: "Watched") -> None:
         self.watched.emit(seen)
-        if seen.run is not None:
+        if seen.run is not None or (seen.ended and seen.tried is None):
             self.opened.look_again()
 
     def explain(self, kind: str, contender_id: int) -> None:

@@ -86,15 +86,17 @@ def timing(study: Study, ids: list[int], rounds: int, score: bool, every: bool =
     return run
 
 
-def watching(study: Study, folder: Path, pid: int | None, orders: Any) -> Work:
-    """Time exports of other programs until stopped; gives how many."""
+def watching(
+    study: Study, folder: Path, pid: int | None, orders: Any, first: Contender | None = None
+) -> Work:
+    """Time exports of other programs, or what they make `first`, until stopped; gives how many."""
     from ovrik.work.outside.watching import Watched, watch_for
 
     def run(job: Job) -> int:
         def show(seen: Watched) -> None:
             job.report(-1.0, f"Watching {folder.name}: {seen.words}", None, always=True, update=seen)
 
-        return watch_for(study, folder, pid, orders, show, job.should_stop)
+        return watch_for(study, folder, pid, orders, show, job.should_stop, first=first)
 
     return run
 

@@ -13,6 +13,7 @@ from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.text import button, label, set_role
 from ovrik.errors import OvrikError
 from ovrik.report.words.watched import kept_words, trial_words
+from ovrik.study.contender.contender import Contender
 from ovrik.work.outside.exports import CHECKS, Card, next_card
 from ovrik.work.outside.watching import Orders, Watched
 
@@ -22,10 +23,11 @@ CONTAINERS = ("mp4", "mov", "mkv", "webm")
 class OutsidePanel(QWidget):
     """A contender of another program is added above; the watch and its card stand below.
 
-    Signals: `watch_wanted` with folder, process or None, and orders; `stop_wanted`.
+    Signals: `watch_wanted` with folder, process or None, orders, and the contender before whose exports comes what is
+    written, or None; `stop_wanted`.
     """
 
-    watch_wanted = pyqtSignal(object, object, object)
+    watch_wanted = pyqtSignal(object, object, object, object)
     stop_wanted = pyqtSignal()
 
     def __init__(self, model: DeskModel) -> None:
@@ -91,7 +93,7 @@ class OutsidePanel(QWidget):
 
     def follow(self) -> None:
         """Take in what is new."""
-        mine = [s.contender for s in self.model.evidence.summaries if s.contender.outside]
+        mine = self._mine()
         now = self.owner.currentData()
         self.owner.clear()
         for c in mine:
@@ -104,6 +106,9 @@ class OutsidePanel(QWidget):
             self.card.setText("Add what another program exports; then arm the folder it exports into.")
         elif not self._armed:
             self._show_card(next_card(self.model.evidence))
+
+    def _mine(self) -> list[Contender]:
+        return [s.contender for s in self.model.evidence.summaries if s.contender.outside]
 
     def _show_card(self, card: Card) -> None:
         settings = ", ".join(f"{k} {v}" for k, v in card.settings)
@@ -149,14 +154,14 @@ class OutsidePanel(QWidget):
             self._say("Choose the folder that the other program exports into", trouble=True)
             return
         folder = Path(self.folder.text().strip()).expanduser()
-        asked = WhichProgram(folder, self._pid, self)
+        asked = WhichProgram(folder, self._mine(), self._pid, self)
         if not asked.exec():
             return
         self.orders = Orders(
             tuple(t.text() for t in self.ticks if t.isChecked()), trial=asked.trial.isChecked()
         )
         self._armed, self._pid, self._kept = True, asked.pid, ""
-        self.watch_wanted.emit(folder, self._pid, self.orders)
+        self.watch_wanted.emit(folder, self._pid, self.orders, asked.first)
 
     def _press(self) -> None:
         self.orders.press()
@@ -179,10 +184,12 @@ class OutsidePanel(QWidget):
             self.owner.setCurrentIndex(max(0, self.owner.findData(seen.run.contender_id)))
             for tick in self.ticks:
                 tick.setChecked(False)
+        elif seen.ended and seen.tried is None:
+            self._kept = f"{seen.words}. "
         if seen.tried is not None:
             self._kept = f"{trial_words(seen.tried, self._pid is not None)} "
         # What was kept last stays to be read while the next one is waited for.
-        self._say(self._kept + (seen.words if seen.run is None else ""))
+        self._say(self._kept + ("" if seen.run or seen.ended else seen.words))
 
     def set_busy(self, busy: bool, locked: bool) -> None:
         """Whether a long job is running, and whether nothing may be begun."""
