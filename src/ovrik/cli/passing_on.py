@@ -98,13 +98,16 @@ def send_(chosen: argparse.Namespace) -> int:
 
     study, line = Study.open(chosen.study), ProgressLine()
     try:
-        size = load_of(study).bytes(chosen.outputs, chosen.reference)
+        load = load_of(study)
+        size = load.bytes(chosen.outputs, chosen.reference)
         if chosen.size:
             print_json({"bytes": size}) if chosen.json else say(f"about {size_words(size)}")
             return DONE
         if chosen.output is None:
             raise OvrikError("Where to is not said", "Name a file with -o, or ask for --size")
         if not chosen.json:
+            for one in load.chosen(chosen.outputs, chosen.reference):
+                say(f"  {one.kind} {one.name}, {size_words(one.bytes)}")
             say(f"It will take about {size_words(size)}.")
         made = send(
             study,

@@ -1,10 +1,13 @@
 """What can still be read of a damaged study is brought into a new one."""
 
+import os
+import shutil
 import sqlite3
+import tempfile
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from urllib.parse import quote
 
 from ovrik.errors import OvrikError
 from ovrik.store.records.line_up import CONTENDERS
@@ -18,13 +21,16 @@ from ovrik.store.schema.migrations import (
     limits_from_columns,
     metrics_from_columns,
 )
+from ovrik.store.schema.neighbours import LOGS, WRITE_AHEAD
 from ovrik.store.schema.rebuilt import ONCE_LIMITS, RENAMED, OldRow
+from ovrik.store.schema.repaired import repair_schema
 from ovrik.store.schema.tables import statements
 from ovrik.store.schema.typed_facts import TYPED, changes_of
 from ovrik.store.study import Study
 from ovrik.store.tables.runs import RUN_QUERY
 from ovrik.store.tables.study_file import DAMAGE
-from ovrik.study.files.regular_file import regular
+from ovrik.study.files.regular_file import open_regular, regular
+from ovrik.study.files.whole_file import made_beside
 from ovrik.study.question.limits import limits_from
 
 LOST_SITTINGS = (
@@ -47,19 +53,46 @@ def rescue(damaged: Path, into: Path) -> Rescued:
     Raises OvrikError when there is a file at `into` already, or when not even the question can be read.
     """
     regular(damaged)
-    if into.exists():
+    if os.path.lexists(into):
         raise OvrikError(f"{into} is there already", "Choose another name")
-    with damaged.open("rb") as handle:
+    with open_regular(damaged) as handle:
         if handle.read(16) != MAGIC:
             raise OvrikError(
                 f"{damaged} is not a study, or its first bytes are gone", "Nothing of it can be read"
             )
-    old = sqlite3.connect(f"file:{quote(str(damaged.absolute()))}?mode=ro", uri=True)
-    old.row_factory = sqlite3.Row
-    new = connect(into, create=True)
+    with tempfile.TemporaryDirectory(prefix="ovrik-rescue-") as place:
+        copy = _copied_aside(damaged, Path(place))
+        try:
+            with made_beside(into, LOGS) as making:
+                return _brought(damaged, copy, making)
+        except OSError as exc:
+            raise OvrikError(
+                f"{into} can't be written ({exc.strerror})", "Check the folder and free space"
+            ) from None
+
+
+def _copied_aside(damaged: Path, place: Path) -> Path:
+    """A copy that may be put right: of the study, and of the log beside it that a kill left, where it is one."""
+    copy = place / "damaged"
+    for tail in ("", WRITE_AHEAD):
+        beside = Path(os.path.realpath(damaged) + tail)
+        if tail and (beside.is_symlink() or not beside.is_file()):
+            continue
+        with open_regular(beside) as source, open(f"{copy}{tail}", "xb") as out:
+            shutil.copyfileobj(source, out)
+    return copy
+
+
+def _brought(damaged: Path, copy: Path, making: Path) -> Rescued:
+    """What is sound in the copy is in the new study then."""
+    old = sqlite3.connect(copy, isolation_level=None)
+    new = connect(making, create=True)
     new.execute("PRAGMA foreign_keys = OFF")
     kept, lost = {}, list[str]()
     try:
+        with suppress(sqlite3.Error):
+            repair_schema(old)
+        old.row_factory = sqlite3.Row
         change = _changes(old)
         for table in statements():
             kept[table], problem = _copied(old, new, table, change.get(table, lambda row: row))
@@ -74,14 +107,13 @@ def rescue(damaged: Path, into: Path) -> Rescued:
         old.close()
         new.close()
     try:
-        study = Study.open(into)
+        study = Study.open(making)
         study.facts(), study.programme(), study.contenders()
         study.close()
     except OvrikError as exc:
-        into.unlink(missing_ok=True)
+        why = exc.problem.replace(str(making), "it")
         raise OvrikError(
-            f"Not even the question of {damaged} can be read ({exc.problem})",
-            "Take a copy from before the damage",
+            f"Not even the question of {damaged} can be read ({why})", "Take a copy from before the damage"
         ) from None
     return Rescued(kept, tuple(lost))
 

@@ -3,12 +3,12 @@
 import os
 import random
 import sqlite3
-import threading
 from pathlib import Path
 
 from ovrik.errors import OvrikError
 from ovrik.store.schema.file import can_be_written, connect, connect_to_read
 from ovrik.store.schema.migrations import FIRST_SITTING
+from ovrik.store.schema.neighbours import LOGS
 from ovrik.store.tables import ids
 from ovrik.store.tables.carried import CarriedTable
 from ovrik.store.tables.evidence import EvidenceTables
@@ -17,6 +17,7 @@ from ovrik.store.tables.question import QuestionTables
 from ovrik.store.tables.runs import RunTables
 from ovrik.store.tables.study_file import now_utc
 from ovrik.study.files.text_file import visible
+from ovrik.study.files.whole_file import made_beside
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import Programme
 from ovrik.study.question.limits import Limits
@@ -46,20 +47,20 @@ class Study(QuestionTables, RunTables, EvidenceTables, KindsTable, CarriedTable)
             raise OvrikError(f"{path} is a study already", "Choose another name")
         if path.parent.is_dir() and not os.access(path.parent, os.W_OK):
             raise OvrikError(f"Nothing can be written in {path.parent}", "Choose another folder")
-        making = path.with_name(f".ovrik-new-{os.getpid()}-{threading.get_ident()}")
         try:
-            study = cls(making, connect(making, create=True))
-            study._begin(title, programme, excerpt, rounds, warmup, tie_band)
-            study.set_limits(limits or Limits())
-            study.close()
-            making.replace(path)
+            with made_beside(path, LOGS) as making:
+                study = cls(making, connect(making, create=True))
+                study._begin(title, programme, excerpt, rounds, warmup, tie_band)
+                study.set_limits(limits or Limits())
+                study.close()
         except OSError as exc:
             raise OvrikError(
                 f"{path} can't be written ({exc.strerror})", "Check the folder and free space"
             ) from None
-        finally:
-            for tail in ("", "-wal", "-shm"):
-                Path(f"{making}{tail}").unlink(missing_ok=True)
+        except OvrikError as exc:
+            if ".making" not in exc.problem:
+                raise
+            raise OvrikError(f"{path} can't be made: its drive is full, or fails", exc.remedy) from None
         return cls(path, connect(path))
 
     def _begin(

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QCheckBox, QDialog, QDialogButtonBox, QVBoxLayout, Q
 
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
+from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import label
 from ovrik.errors import Ask
 from ovrik.report.forms.export import WholeStudy
@@ -49,6 +50,7 @@ class SendDialog(QDialog):
         self.sealed = QCheckBox("To be read, not to be gone on with")
         self.private = QCheckBox("Name the folders of files too")
         self.how_large = label("", "head")
+        self.table = DeskTable(("File", "Goes as", "Size"), "Files that go with it")
         column = QVBoxLayout(self)
         column.setSpacing(8)
         about = (
@@ -60,6 +62,7 @@ class SendDialog(QDialog):
         for box in (self.outputs, self.references, self.sealed, self.private):
             box.toggled.connect(lambda _on: self._say())
             column.addWidget(box)
+        column.addWidget(self.table, 1)
         column.addWidget(self.how_large)
         asked = QDialogButtonBox()
         asked.addButton("Choose a name…", QDialogButtonBox.ButtonRole.AcceptRole)
@@ -70,7 +73,13 @@ class SendDialog(QDialog):
         self._say()
 
     def _say(self) -> None:
-        size = self._load.bytes(self.outputs.isChecked(), self.references.isChecked())
+        wanted = self.outputs.isChecked(), self.references.isChecked()
+        size, chosen = self._load.bytes(*wanted), self._load.chosen(*wanted)
+        self.table.fill(
+            [[Cell(f.name), Cell(f.kind), Cell(size_words(f.bytes), right=True)] for f in chosen],
+            range(len(chosen)),
+        )
+        self.table.setVisible(bool(chosen))
         self.how_large.setText(f"It will take about {size_words(size)}.")
 
     @property

@@ -1,6 +1,5 @@
 """The report as a PDF, printed by Qt."""
 
-import os
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QMarginsF, QRectF, QSizeF, Qt, QUrl
@@ -13,6 +12,7 @@ from ovrik.errors import OvrikError
 from ovrik.report.forms.as_html import PRINTED, machines_of, picture_of, report_html
 from ovrik.report.forms.export import WholeStudy
 from ovrik.report.forms.svg import with_style
+from ovrik.study.files.whole_file import made_beside
 
 DOTS, MARGIN_MM, FOOT_MM = 300, 16.0, 8.0
 PICTURE_PX = 640
@@ -23,19 +23,13 @@ def print_report(w: WholeStudy, path: Path) -> int:
     OvrikError."""
     if path.is_dir():
         raise OvrikError(f"{path} is a folder", "Name a file")
-    making = path.with_name(f".{path.name}.new")
     try:
-        making.write_bytes(b"")
+        with made_beside(path) as making:
+            return _print(w, making)
     except OSError as exc:
         raise OvrikError(
             f"{path} can't be written ({exc.strerror})", "Check the folder and free space, or choose another"
         ) from None
-    try:
-        pages = _print(w, making)
-        os.replace(making, path)
-    finally:
-        making.unlink(missing_ok=True)
-    return pages
 
 
 def _print(w: WholeStudy, path: Path) -> int:

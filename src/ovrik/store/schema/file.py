@@ -11,7 +11,9 @@ from typing import IO
 from urllib.parse import quote
 
 from ovrik.errors import OvrikError, PassingTrouble
+from ovrik.store.schema.exact import bounded, not_the_schema, odd_in
 from ovrik.store.schema.migrations import MIGRATIONS
+from ovrik.store.schema.neighbours import check_neighbours
 from ovrik.store.schema.tables import APPLICATION_ID, INDEXES, VERSION, statements
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.files.text_file import visible
@@ -28,6 +30,7 @@ def connect(path: Path, create: bool = False) -> sqlite3.Connection:
     Raises OvrikError when the file is missing, is not a study, is damaged, or is newer than this program.
     """
     _check_place(path, create)
+    check_neighbours(path)
     try:
         db = _prepared(str(path), create)
         _check_kind(db, path, create)
@@ -69,15 +72,10 @@ def _prepared(name: str, create: bool, uri: bool = False) -> sqlite3.Connection:
     db.execute("PRAGMA trusted_schema = OFF")
     db.execute("PRAGMA cell_size_check = ON")
     db.execute("PRAGMA foreign_keys = ON")
-    if not create:
-        odd = db.execute(
-            "SELECT type, name FROM sqlite_master WHERE type NOT IN ('table', 'index')"
-        ).fetchone()
-        if odd:
-            db.close()
-            raise sqlite3.DatabaseError(
-                f"it holds a {odd[0]} called “{visible(str(odd[1]))}”, which no study has"
-            )
+    bounded(db)
+    if not create and (odd := odd_in(db)):
+        db.close()
+        raise sqlite3.DatabaseError(odd)
     return db
 
 
@@ -127,11 +125,25 @@ def _check_kind(db: sqlite3.Connection, path: Path, create: bool) -> None:
         db.execute(f"PRAGMA user_version = {version}")
         db.execute("COMMIT")
     db.execute("PRAGMA foreign_keys = ON")
+    if odd := not_the_schema(db):
+        raise OvrikError(f"{path} is damaged, or no study: {odd}", RESCUE)
 
 
 def outputs_folder(study: Path) -> Path:
     """Where a study's output files live: beside it."""
     return study.with_name(study.stem + " outputs")
+
+
+def own_folder(folder: Path) -> Path:
+    """The same folder, which is there now and is no link: what Ovrik writes into one of its own would else go to
+    wherever somebody wanted it. Raises OvrikError, OSError."""
+    folder.mkdir(parents=True, exist_ok=True)
+    if folder.is_symlink():
+        raise OvrikError(
+            f"{visible(str(folder))} is a link to another folder",
+            "Remove the link, or choose a folder for outputs in Conditions",
+        )
+    return folder
 
 
 def outputs_within(folder: Path, study: Path) -> Path:
@@ -160,8 +172,8 @@ class Hold:
             return True
         folder = self._folder
         try:
-            folder.mkdir(parents=True, exist_ok=True)
-            flags = os.O_RDWR | os.O_CREAT | os.O_CLOEXEC
+            own_folder(folder)
+            flags = os.O_RDWR | os.O_CREAT | os.O_CLOEXEC | os.O_NOFOLLOW
             # Never inherited by an encoder: a program that outlives us must not keep the hold.
             handle = os.fdopen(os.open(folder / ".hold", flags, 0o644), "rb+")
         except OSError as exc:

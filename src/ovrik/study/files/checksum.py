@@ -4,7 +4,7 @@ import hashlib
 from collections.abc import Callable
 from pathlib import Path
 
-from ovrik.study.files.regular_file import regular
+from ovrik.study.files.regular_file import open_regular, regular
 
 BLOCK = 1 << 20
 SAMPLES = 16
@@ -12,7 +12,7 @@ SAMPLES = 16
 
 def file_sha256(path: Path) -> str:
     """SHA-256 of a whole file, in hex."""
-    with path.open("rb") as handle:
+    with open_regular(path) as handle:
         return hashlib.file_digest(handle, "sha256").hexdigest()
 
 
@@ -56,9 +56,10 @@ def footage_checksum(path: Path) -> str:
     digest = hashlib.sha256(str(size).encode())
     last = max(size - BLOCK, 0)
     if size <= BLOCK * SAMPLES:
-        digest.update(path.read_bytes())
+        with open_regular(path) as handle:
+            digest.update(handle.read(BLOCK * SAMPLES + 1))
         return f"sampled-sha256:{digest.hexdigest()}"
-    with path.open("rb") as handle:
+    with open_regular(path) as handle:
         for index in range(SAMPLES):
             handle.seek(last * index // (SAMPLES - 1))
             digest.update(handle.read(BLOCK))

@@ -1,6 +1,9 @@
 """What is read is a regular file: no folder, no device, no pipe."""
 
+import errno
+import os
 import stat
+from io import BufferedReader, FileIO
 from pathlib import Path
 
 from ovrik.errors import OvrikError
@@ -22,3 +25,13 @@ def regular(path: Path) -> Path:
     if not stat.S_ISREG(mode):
         raise OvrikError(f"{path} is no regular file", "Choose a clip's file on a drive of this machine")
     return path
+
+
+def open_regular(path: Path) -> BufferedReader:
+    """Open it to read, which never waits and never is a device, whatever has taken its place since it was looked at.
+    Raises OSError."""
+    handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+    if not stat.S_ISREG(os.fstat(handle).st_mode):
+        os.close(handle)
+        raise OSError(errno.EINVAL, "no regular file")
+    return BufferedReader(FileIO(handle))

@@ -1,8 +1,9 @@
 """A file that is there whole or not at all, whoever else writes it at the same time, and whatever lies in its way."""
 
+import errno
 import os
 import secrets
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO
@@ -33,6 +34,23 @@ def writing(place: Path, mode: int = 0o644) -> Iterator[IO[bytes]]:
         raise
     finally:
         os.close(folder)
+
+
+@contextmanager
+def made_beside(place: Path, tails: Sequence[str] = ()) -> Iterator[Path]:
+    """The same for a writer that wants a name: an empty file of a name that nobody can guess. What it puts beside
+    that, with one of these `tails`, goes with it. Raises OSError."""
+    making = place.with_name(f".{secrets.token_hex(12)}.making")
+    os.close(os.open(making, NEW | os.O_RDWR, 0o644))
+    try:
+        yield making
+        if place.is_dir() and not place.is_symlink():
+            raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR))
+        os.replace(making, place)
+    finally:
+        for tail in ("", *tails):
+            with suppress(FileNotFoundError):
+                os.unlink(f"{making}{tail}")
 
 
 def write_whole(place: Path, contents: str | bytes, mode: int = 0o644) -> None:

@@ -6,23 +6,29 @@ from pathlib import Path
 
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.reference.key import key_of, reference_file
+from ovrik.store.records.run import RunRecord
 from ovrik.store.schema.file import outputs_folder
+from ovrik.store.schema.neighbours import LOGS
 from ovrik.store.sent_copy import copy_of, seal, without_places
 from ovrik.store.study import Study
 from ovrik.store.tables.carried import OUTPUT, REFERENCE
 from ovrik.study.contender.delivery import delivery
-from ovrik.work.evidence.outputs_on_disk import everywhere, latest_output, output_path
+from ovrik.study.facts.origin import Origin
+from ovrik.study.files.whole_file import made_beside
+from ovrik.work.evidence.outputs_on_disk import everywhere, latest_output
 from ovrik.work.evidence.shown_files import reference_name
 
 
 @dataclass(frozen=True)
 class ToCarry:
-    """A file that could go with the study. Fields: `kind`; `path`; `name` in the study; `bytes`."""
+    """A file that could go with the study. Fields: `kind`; `path`; `name` in the study; `bytes`; `sha256` that it has
+    to have, "" where none is on file."""
 
     kind: str
     path: Path
     name: str
     bytes: int
+    sha256: str = ""
 
 
 @dataclass(frozen=True)
@@ -34,26 +40,40 @@ class SendingLoad:
 
     def bytes(self, outputs: bool, references: bool) -> int:
         """About how large the file will be."""
+        return self.study + sum(f.bytes for f in self.chosen(outputs, references))
+
+    def chosen(self, outputs: bool, references: bool) -> list[ToCarry]:
+        """What would go with it."""
         wanted = {OUTPUT: outputs, REFERENCE: references}
-        return self.study + sum(f.bytes for f in self.files if wanted[f.kind])
+        return [f for f in self.files if wanted[f.kind]]
 
 
 def load_of(study: Study) -> SendingLoad:
-    """What there is to send, on every kind of footage."""
+    """What there is to send, on every kind of footage: of outputs, those that Ovrik wrote for this study into its own
+    folder, and that are still what it wrote. Whatever else a study names, it may have come from a stranger."""
     files: dict[str, ToCarry] = {}
     for one in everywhere(study):
         facts, programme = one.facts(), one.programme()
         for c in one.contenders():
-            run = latest_output(one, c.contender_id)
-            path = output_path(one, run) if run else None
-            if path and path.is_file():
-                files.setdefault(path.name, ToCarry(OUTPUT, path, path.name, path.stat().st_size))
+            if found := _own_output(one, latest_output(one, c.contender_id)):
+                files.setdefault(found.name, found)
             wanted = delivery(programme, facts.excerpt, c.recipe)
             against = reference_file(facts, programme, wanted)
             if against.is_file():
                 name = reference_name(key_of(facts, programme, wanted))
                 files.setdefault(name, ToCarry(REFERENCE, against, name, against.stat().st_size))
     return SendingLoad(study.path.stat().st_size, tuple(files.values()))
+
+
+def _own_output(study: Study, run: RunRecord | None) -> ToCarry | None:
+    if run is None or run.origin is not Origin.DRIVEN or not run.output or "/" in run.output:
+        return None
+    for folder in (study.outputs, outputs_folder(study.path)):
+        path = folder / run.output
+        if folder.is_symlink() or path.is_symlink() or not path.is_file():
+            continue
+        return ToCarry(OUTPUT, path, path.name, path.stat().st_size, run.output_sha256 or "")
+    return None
 
 
 def send(
@@ -71,11 +91,8 @@ def send(
     if into.exists():
         raise OvrikError(f"{into} is there already", "Choose another name")
     load = load_of(study)
-    wanted = {OUTPUT: outputs, REFERENCE: references}
-    chosen = [f for f in load.files if wanted[f.kind]]
+    chosen = load.chosen(outputs, references)
     total, done = max(2 * sum(f.bytes for f in chosen), 1), 0
-    making = into.with_name(f".{into.name}.new")
-    making.unlink(missing_ok=True)
 
     def count(size: int) -> None:
         nonlocal done
@@ -85,25 +102,22 @@ def send(
         on_share(done / total, f"Packing {into.name}")
 
     try:
-        copy_of(study.path, making)
-        if bare is not None:
-            without_places(making, bare)
-        packed = Study.open(making)
-        try:
-            for one in chosen:
-                packed.carry(one.kind, one.path, one.name, count)
-        finally:
-            packed.close()
-        if sealed:
-            seal(making)
-        making.replace(into)
+        with made_beside(into, LOGS) as making:
+            copy_of(study.path, making)
+            if bare is not None:
+                without_places(making, bare)
+            packed = Study.open(making)
+            try:
+                for one in chosen:
+                    packed.carry(one.kind, one.path, one.name, one.sha256, count)
+            finally:
+                packed.close()
+            if sealed:
+                seal(making)
     except OSError as exc:
         raise OvrikError(
             f"{into} can't be written ({exc.strerror})", "Check the folder and free space"
         ) from None
-    finally:
-        for tail in ("", "-wal", "-shm"):
-            Path(f"{making}{tail}").unlink(missing_ok=True)
     on_share(1.0, f"Packed {into.name}")
     return into.stat().st_size
 

@@ -1,0 +1,104 @@
+"""A study's schema is the schema: nothing else is computed, checked or sorted by when it is read or written."""
+
+import re
+import sqlite3
+
+from ovrik.store.schema.tables import INDEXES, statements
+from ovrik.study.files.text_file import visible
+
+Shape = dict[str, object]
+OWN_TABLES = "sqlite_"
+HEAP_BYTES, CELL_BYTES = 1 << 30, 128 << 20
+"""Memory that SQLite may take in this process, and the longest text or piece that a study holds, with room."""
+COMMENT = re.compile(r"--[^\n]*|/\*.*?\*/", re.DOTALL)
+SUSPECT = re.compile(r"\b(GENERATED|COLLATE|VIRTUAL|TEMP|TRIGGER|VIEW)\b|\bAS\s*\(", re.IGNORECASE)
+"""What no statement of a study's has."""
+
+FORMER: dict[tuple[str, str], object] = {
+    ("preparation", "checks"): ["kindIN('pre-render','analysis','trial','entered')"]
+}
+"""What once was so in studies of the present schema, by table and what of it."""
+
+
+def bounded(db: sqlite3.Connection) -> None:
+    """Bound what a connection may take, whatever is in its file."""
+    db.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, CELL_BYTES)
+    db.execute(f"PRAGMA hard_heap_limit = {HEAP_BYTES}")
+
+
+def odd_in(db: sqlite3.Connection) -> str:
+    """What a study of any schema has that none has, in words; "" for one that is like studies are. Nothing of its
+    tables is read."""
+    for kind, name, text in db.execute("SELECT type, name, sql FROM sqlite_master"):
+        if kind not in ("table", "index"):
+            return f"it holds a {visible(str(kind))} called “{visible(str(name))}”, which no study has"
+        if text is not None and SUSPECT.search(COMMENT.sub(" ", text)):
+            return f"its {kind} “{visible(str(name))}” computes or sorts in a way that no study's does"
+    return ""
+
+
+def not_the_schema(db: sqlite3.Connection) -> str:
+    """How a study of the present schema differs from that, in words, "" where it does not."""
+    with sqlite3.connect(":memory:") as clean:
+        for statement in (*statements().values(), *INDEXES.values()):
+            clean.execute(statement)
+        wanted = _tables(clean)
+    clean.close()
+    found = _tables(db)
+    if missing := wanted.keys() - found.keys():
+        return f"its table “{min(missing)}” is not there"
+    if extra := found.keys() - wanted.keys():
+        return f"it has a table “{visible(min(extra))}”, which no study has"
+    for name, shape in wanted.items():
+        for what, value in shape.items():
+            if found[name][what] not in (value, FORMER.get((name, what))):
+                return f"the {what} of its table “{name}” are not those of a study"
+    return ""
+
+
+def _tables(db: sqlite3.Connection) -> dict[str, Shape]:
+    names = [
+        row[0]
+        for row in db.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+        if not row[0].startswith(OWN_TABLES)
+    ]
+    return {name: _shape(db, name) for name in names}
+
+
+def _shape(db: sqlite3.Connection, table: str) -> Shape:
+    quoted = '"' + table.replace('"', '""') + '"'
+    [text] = db.execute(
+        "SELECT sql FROM sqlite_master WHERE type = 'table' AND name = ?", (table,)
+    ).fetchone()
+    indexes = []
+    for _number, name, unique, origin, partial in db.execute(f"PRAGMA index_list({quoted})"):
+        inner = '"' + name.replace('"', '""') + '"'
+        columns = [tuple(row[1:]) for row in db.execute(f"PRAGMA index_xinfo({inner})")]
+        indexes.append((unique, origin, partial, tuple(columns)))
+    return {
+        # A column that was added later stands last, so their order says nothing.
+        "columns": {row[1]: tuple(row[2:]) for row in db.execute(f"PRAGMA table_xinfo({quoted})")},
+        "references": {tuple(row[2:]) for row in db.execute(f"PRAGMA foreign_key_list({quoted})")},
+        "indexes": sorted(_named(i, db, quoted) for i in indexes),
+        "checks": sorted(_checks(text)),
+    }
+
+
+def _named(index: tuple[object, ...], db: sqlite3.Connection, quoted: str) -> str:
+    """An index by the names of its columns: their numbers differ where one was added later."""
+    unique, origin, partial, columns = index
+    assert isinstance(columns, tuple)
+    said = [(name, descends, collation, key) for _number, name, descends, collation, key in columns if key]
+    return repr((unique, origin, partial, said))
+
+
+def _checks(text: str) -> list[str]:
+    """Each CHECK of a statement, without its spaces."""
+    plain, out = COMMENT.sub(" ", text), []
+    for found in re.finditer(r"\bCHECK\s*\(", plain, re.IGNORECASE):
+        depth, at = 1, found.end()
+        while depth and at < len(plain):
+            depth += {"(": 1, ")": -1}.get(plain[at], 0)
+            at += 1
+        out.append(re.sub(r"\s+", "", plain[found.end() : at - 1]))
+    return out
