@@ -139,15 +139,20 @@ def watch() -> list[Claim]:
     out = []
     for loops, where in ((0, "at rest"), (4, "beside four loops")):
         found = watching.kept(loops=loops)
-        told = [k for k in found if k.covers is not None and k.known != watching.NOTHING]
+        told = [k for k in found if k.covers is not None and k.known in (watching.KEY, watching.TRIAL)]
+        alone = [k for k in found if k.covers is not None and k.known == watching.PROGRAM]
         blind = [k for k in found if k.covers is not None and k.known == watching.NOTHING]
         out += [
             Claim(f"{where}: of {len(found)} habits, exports missed", sum(k.missed for k in found), 0, ""),
             Claim(f"{where}: kept twice, or of one that was killed", sum(k.made_up for k in found), 0, ""),
             Claim(
-                f"{where}: bounds that don't hold the truth, program or key", _per_cent(told, "off"), 5, "%"
+                f"{where}: bounds that don't hold the truth, start key now or once before",
+                _per_cent(told, "off"),
+                5,
+                "%",
             ),
             Claim(f"{where}: wider than 0.3 s, likewise", _per_cent(told, "wide"), 20, "%"),
+            Claim(f"{where}: bounds that don't hold it, the program alone", _per_cent(alone, "off"), 5, "%"),
             Claim(f"{where}: bounds that don't hold it, nothing chosen", _per_cent(blind, "off"), 5, "%"),
         ]
     return [*out, Claim("use of one core while a folder is armed", 100 * watching.idle_share(), 1.0, "%")]

@@ -33,7 +33,12 @@ from ovrik.work.outside.exports import next_card, outside_contender
 from ovrik.work.outside.watching import Orders, Watched, watch_for
 
 FRAMES, HABITS = 50, 40
-NOTHING, PROGRAM, KEY = "nothing chosen", "program chosen", "start key"
+NOTHING, PROGRAM, KEY, TRIAL = (
+    "nothing chosen",
+    "program chosen",
+    "start key",
+    "program and a trial with the key",
+)
 NARROW_S = 0.3
 QUIET_S, LONGEST_S = 3.5, 40.0
 """After an export it is seen for so long whether anything else is kept; and so long it is waited for."""
@@ -66,8 +71,8 @@ class Kept:
 
 
 def kept(habits: int = HABITS, loops: int = 0) -> list[Kept]:
-    """So many habits of the day, each with nothing chosen, the program, or the start key, in turn; `loops` that keep
-    cores busy meanwhile."""
+    """So many habits of the day, each with nothing chosen, the program and a trial by the start key before, the key,
+    or the program alone, in turn; `loops` that keep cores busy meanwhile."""
     draw, out = drawn(f"habits {loops}"), list[Kept]()
     busy = [multiprocessing.Process(target=_busy, daemon=True) for _n in range(loops)]
     for one in busy:
@@ -75,8 +80,8 @@ def kept(habits: int = HABITS, loops: int = 0) -> list[Kept]:
     try:
         with x_server():
             for number in range(habits):
-                known = (NOTHING, PROGRAM, KEY)[number % 3]
-                found = _one(drawn_habit(draw), known, f"{loops} {number}", float(draw.uniform(0.0, 3.0)))
+                known = (NOTHING, TRIAL, KEY, PROGRAM)[number % 4]
+                found = _one(drawn_habit(draw), known, f"{loops} {number}", float(draw.uniform(0.5, 3.5)))
                 print(*map(_words, found), sep="\n", flush=True)
                 out += found
     finally:
@@ -112,20 +117,23 @@ def _one(habit: Habit, known: str, name: str, idle_s: float) -> list[Kept]:
         log = place / "log"
         stems = [Path(card.name).stem, f"{Path(card.name).stem} as well"][: 2 if habit.overlap else 1]
         files = [folder / f"{stem}.{habit.ending}" for stem in stems]
-        with _program(habit, files, log) as running:
-            orders, seen, ended = Orders(), queue.SimpleQueue[Watched](), threading.Event()
-            pid = running.pid if known == PROGRAM else None
+        rehearsal = folder / f"first.{habit.ending}" if known == TRIAL else None
+        with _program(habit, files, log, rehearsal) as running:
+            orders, seen, ended = (
+                Orders(trial=known == TRIAL),
+                queue.SimpleQueue[Watched](),
+                threading.Event(),
+            )
+            pid = running.pid if known in (PROGRAM, TRIAL) else None
             watching = threading.Thread(
                 target=watch, args=(study.path, folder, pid, orders, seen.put, ended.is_set), daemon=True
             )
             watching.start()
             seen.get(timeout=LONGEST_S)  # armed
-            time.sleep(idle_s)
-            assert running.stdin is not None
-            if known == KEY:
-                orders.press()
-            running.stdin.write(b"go\n")
-            running.stdin.flush()
+            if known == TRIAL:
+                _pressed(running, orders, 1.0)
+                _until(seen, lambda now: now.tried is not None)
+            _pressed(running, orders if known == KEY else None, idle_s)
             running.wait(LONGEST_S)
             _settled(seen, habit)
             ended.set()
@@ -139,6 +147,22 @@ def _one(habit: Habit, known: str, name: str, idle_s: float) -> list[Kept]:
         _kept_of(habit, how, [r for r in runs if r.output == file.name], truths[str(file)])
         for how, file in zip(told, files, strict=False)
     ]
+
+
+def _pressed(running: "subprocess.Popen[bytes]", key: Orders | None, idle_s: float) -> None:
+    """The program's button, after a while, and the start key with it."""
+    time.sleep(idle_s)
+    if key is not None:
+        key.press()
+    assert running.stdin is not None
+    running.stdin.write(b"go\n")
+    running.stdin.flush()
+
+
+def _until(seen: "queue.SimpleQueue[Watched]", there: Callable[[Watched], bool]) -> None:
+    until = time.monotonic() + LONGEST_S
+    while time.monotonic() < until and not there(seen.get(timeout=LONGEST_S)):
+        pass
 
 
 def _kept_of(habit: Habit, known: str, runs: list[RunRecord], truth: dict[str, Any]) -> Kept:
@@ -155,10 +179,11 @@ def _against(habit: Habit, known: str, runs: list[RunRecord], took: float) -> Ke
     return Kept(habit, known, len(runs), off == 0.0, high - low, off, by)
 
 
-def _program(habit: Habit, files: list[Path], log: Path) -> "subprocess.Popen[bytes]":
+def _program(habit: Habit, files: list[Path], log: Path, rehearsal: Path | None) -> "subprocess.Popen[bytes]":
     command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled")), "--button"]
     command += ["--source", str(footage_path()), "--seconds", "2"]
     command += ["--drawn", habit.to_json(), "--log", str(log)]
+    command += ["--rehearsal", str(rehearsal)] if rehearsal else []
     running = subprocess.Popen([*command, *map(str, files)], stdin=subprocess.PIPE)
     time.sleep(1.0)  # until it waits for its button
     return running

@@ -15,7 +15,7 @@ from ovrik.outside.services import Burst, Services, scope_members
 SAMPLE_S = 0.1
 KEPT_S = 3600.0
 TICKS = os.sysconf("SC_CLK_TCK")
-PAUSE_S = 0.3
+PAUSE_S = 0.5
 IDLE_CORES = 0.2
 """Under so many cores in use a program waits; a menu that is drawn uses less, an export more."""
 
@@ -179,9 +179,23 @@ def earliest_start(samples: Sequence[Sample], latest_s: float, bursts: Sequence[
         earliest = further
 
 
-def _back(stirred: Sequence[tuple[float, float]], earliest: float) -> float:
+def stirred(samples: Sequence[Sample], before_s: float) -> list[tuple[float, float]]:
+    """Samples before a moment, from when to when, in which the program worked or was spoken to."""
+    pairs = [(a, b) for a, b in itertools.pairwise(samples) if a.at < before_s and b.at > a.at]
+    at_rest = sorted(max(b.ran - a.ran, 0.0) for a, b in pairs if not _works(a, b))
+    woken = max(WOKEN_S, OVER_USUAL * at_rest[int(USUAL * (len(at_rest) - 1))]) if at_rest else WOKEN_S
+    return [(a.at, b.at) for a, b in pairs if _works(a, b) or b.ran - a.ran >= woken]
+
+
+def _asked(burst: Burst, moved: Sequence[tuple[float, float]]) -> bool:
+    """Whether it began, or the first of those was started that started it, when the program was spoken to."""
+    began = (burst.earliest, burst.latest) if burst.born is None else (burst.born, burst.born)
+    return any(began[0] - ASKED_S <= to and at <= began[1] for at, to in moved)
+
+
+def _back(moved: Sequence[tuple[float, float]], earliest: float) -> float:
     """As far back as there is no gap of more than `CHAIN_S`."""
-    for at, to in reversed(stirred):
+    for at, to in reversed(moved):
         if at >= earliest:
             continue
         if earliest - to > CHAIN_S:

@@ -13,6 +13,7 @@ WORKS_CORES = 0.4
 TICKS = os.sysconf("SC_CLK_TCK")
 MOST_BURSTS = 1000
 MOST_SCOPE = 4096
+MOST_PARENTS = 16
 SCOPES = Path("/sys/fs/cgroup")
 
 
@@ -20,18 +21,29 @@ SCOPES = Path("/sys/fs/cgroup")
 class Burst:
     """A while in which a process was at work that had been at rest before, or had not been there. Fields: `pid`;
     `earliest` and `latest`, between which it began; `ended`, when it was last seen at work; all on the monotonic
-    clock."""
+    clock; `parents`, numbers of those that started it, as far as they had been started themselves since the watch
+    began, the nearest first, and `born`, when the last of these was, or it itself, None of one that was there."""
 
     pid: int
     earliest: float
     latest: float
     ended: float
+    parents: tuple[int, ...] = ()
+    born: float | None = None
 
 
 @dataclass(frozen=True)
 class _Seen:
     used: float
     burst: int | None  # its place in `bursts`, while it is at work
+
+
+@dataclass(frozen=True)
+class _Process:
+    pid: int
+    parent: int
+    started: int  # in ticks since the machine's
+    used: float
 
 
 class Services:
@@ -41,6 +53,7 @@ class Services:
     def __init__(self, leave_out: Callable[[], set[int]]) -> None:
         self.bursts: list[Burst] = []
         self._leave_out, self._seen, self._at = leave_out, dict[tuple[int, int], _Seen](), 0.0
+        self._new = dict[int, tuple[int, float]]()  # parent and birth of those that came since
 
     def look(self) -> None:
         """Look, unless that was a moment ago."""
@@ -49,34 +62,40 @@ class Services:
             return
         first, since, away = not self._seen, now - self._at, self._leave_out()
         found = {}
-        for pid, started, used in _processes():
-            if pid in away:
+        for one in _processes():
+            if one.pid in away:
                 continue
-            before = self._seen.get((pid, started))
-            found[pid, started] = (
-                _Seen(used, None) if first else self._took(pid, started, used, before, now, since)
-            )
+            key = one.pid, one.started
+            before = self._seen.get(key)
+            if before is None and not first:
+                self._new[one.pid] = one.parent, _monotonic(one.started)
+            found[key] = _Seen(one.used, None) if first else self._took(one, before, now, since)
         self._seen, self._at = found, now
 
-    def _took(
-        self, pid: int, started: int, used: float, before: _Seen | None, now: float, since: float
-    ) -> _Seen:
-        born = None if before else _monotonic(started)
+    def _took(self, one: _Process, before: _Seen | None, now: float, since: float) -> _Seen:
+        born = None if before else self._new[one.pid][1]
         least = WORKS_CORES * (since if born is None else min(since, max(now - born, 0.05)))
-        if used - (before.used if before else 0.0) < least:
-            return _Seen(used, None)
+        if one.used - (before.used if before else 0.0) < least:
+            return _Seen(one.used, None)
         if before and before.burst is not None:
             self.bursts[before.burst] = replace(self.bursts[before.burst], ended=now)
-            return _Seen(used, before.burst)
+            return _Seen(one.used, before.burst)
         if len(self.bursts) >= MOST_BURSTS:
-            return _Seen(used, None)
+            return _Seen(one.used, None)
         earliest, latest = (now - since, now) if born is None else (born, born)
-        self.bursts.append(Burst(pid, earliest, latest, now))
-        return _Seen(used, len(self.bursts) - 1)
+        self.bursts.append(Burst(one.pid, earliest, latest, now, *self._descent(one.pid)))
+        return _Seen(one.used, len(self.bursts) - 1)
+
+    def _descent(self, pid: int) -> tuple[tuple[int, ...], float | None]:
+        parents, born = list[int](), None
+        while pid in self._new and len(parents) < MOST_PARENTS:
+            parent, born = self._new[pid]
+            parents.append(parent)
+            pid = parent
+        return tuple(parents[:-1]), born
 
 
-def _processes() -> list[tuple[int, int, float]]:
-    """Number, start in ticks since the machine's, and processor seconds of each."""
+def _processes() -> list[_Process]:
     out = []
     for name in os.listdir("/proc"):
         if not name.isdigit():
@@ -86,7 +105,8 @@ def _processes() -> list[tuple[int, int, float]]:
                 fields = file.read().rpartition(b")")[2].split()
         except OSError:
             continue
-        out.append((int(name), int(fields[19]), (int(fields[11]) + int(fields[12])) / TICKS))
+        used = (int(fields[11]) + int(fields[12])) / TICKS
+        out.append(_Process(int(name), int(fields[1]), int(fields[19]), used))
     return out
 
 

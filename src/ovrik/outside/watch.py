@@ -1,9 +1,10 @@
 """A folder that is armed: exports of other programs are found in it, and timed."""
 
+import itertools
 import os
 import queue
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
@@ -11,7 +12,15 @@ from typing import Protocol
 from ovrik.errors import OvrikError
 from ovrik.outside.born import born_s
 from ovrik.outside.folder import REPORT_DOUBT_S, FolderLooked, Reported, on_network
-from ovrik.outside.program_load import CHAIN_S, ProgramLoad, earliest_start, loads_between, onset
+from ovrik.outside.program_load import (
+    CHAIN_S,
+    ProgramLoad,
+    Sample,
+    earliest_start,
+    loads_between,
+    onset,
+    stirred,
+)
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
 from ovrik.outside.windows import WindowTitles, progress_shown
 from ovrik.outside.writers import writers
@@ -50,6 +59,10 @@ MEDIA = frozenset(
 )
 FIRST_BYTE, LOAD, KEY = "the first byte", "the program's load", "the start key"
 WORKER, WINDOW = "the process that wrote it", "the progress in its window"
+SHOWN_BEFORE = "what it was woken for in a trial with the start key"
+NEAR_S, NEAR_SHARE = 0.25, 0.05
+"""How far from where an earlier export's start key had it a program may be woken: a hand's doubt and a sample, and a
+share of the time between."""
 TITLE_DOUBT_S = 0.1
 LEAST_LEAD_S = 0.15
 """A start by load that lies less before the first byte is the same moment."""
@@ -143,6 +156,9 @@ class FileWatch:
         self._rewritten: set[Path] = set()
         self._programs: dict[Path, tuple[str, str]] = {}
         self._wrote: dict[Path, set[int]] = {}
+        self._waits: list[
+            float
+        ] = []  # from the start key to where the program itself would have shown a start
         kind = FolderLooked if on_network(self.folder) else Reported
         self._source: WatchSource = kind(self.folder, self._queue.put)
         self._source.start()
@@ -292,19 +308,27 @@ class FileWatch:
     def _began(self, c: Candidate) -> tuple[float, float, float, str]:
         """When it began, the doubt about that, how much earlier it may have been, and how that was found."""
         first, doubt = c.began
-        if self.key_s is not None and self.key_s <= first + doubt:
-            key, self.key_s = self.key_s, None
-            return key, KEY_DOUBT_S, 0.0, KEY
-        if c.earlier_s is not None:
-            return first, doubt, first - c.earlier_s, FIRST_BYTE
-        since = max([self.armed_s, *(d.ended_s for d in self._done.values() if d.ended_s < first)])
+        since = self._free_since(first)
         born = born_s(c.path) if c.created and len(c.names) == 1 and not c.parts else None
         # Made elsewhere, and moved in; the kernel keeps that by its coarse clock.
         if born is not None and since - BORN_DOUBT_S < born < first - LEAST_LEAD_S:
             first, doubt = born, BORN_DOUBT_S
+        if self.key_s is not None and self.key_s <= first + doubt:
+            key, self.key_s = self.key_s, None
+            if self._load:
+                self._waits.append(self._latest(self._load, c, since, (first, doubt))[0] - key)
+            return key, KEY_DOUBT_S, 0.0, KEY
+        if c.earlier_s is not None:
+            return first, doubt, first - c.earlier_s, FIRST_BYTE
         if self._load is None:
             return first, doubt, first - since, FIRST_BYTE
         return self._by_program(self._load, c, since, (first, doubt))
+
+    def _free_since(self, first: float) -> float:
+        """Since when an export may have begun whose first byte this was: exports may overlap, so that the end of
+        another says nothing, but its start does, where it is known."""
+        known = [d.began_s for d in self._done.values() if d.began_s < first and not d.lead_s]
+        return max([self.armed_s, *known])
 
     def _by_program(
         self, load: ProgramLoad, c: Candidate, since: float, first: tuple[float, float]
@@ -314,9 +338,25 @@ class FileWatch:
         latest, wide, by = self._latest(load, c, since, first)
         earliest = earliest_start(samples, latest, [b for b in load.bursts if b.earliest >= since])
         if latest - earliest >= LEAST_LEAD_S + wide:
-            return latest, wide, latest - earliest, by
+            woken = self._woken_as_before(samples, latest)
+            return (*woken, 0.0, SHOWN_BEFORE) if woken else (latest, wide, latest - earliest, by)
         # It woke, and was at work at once: what is known of the start is when that was.
         return latest, max(wide, latest - earliest), 0.0, by
+
+    def _woken_as_before(self, samples: Sequence[Sample], latest: float) -> tuple[float, float] | None:
+        """When the program was woken as long before it was seen at work as in an export whose start a key told, and
+        the doubt about that; None where it was not, or more than once."""
+        moved = stirred(samples, latest)
+        begun = [now for before, now in itertools.pairwise([(0.0, 0.0), *moved]) if before[1] < now[0]]
+        for waited in reversed(self._waits):
+            if waited < LEAST_LEAD_S:
+                return latest, KEY_DOUBT_S
+            near = NEAR_S + NEAR_SHARE * waited
+            found = [(at, to) for at, to in begun if at - near <= latest - waited <= to + near]
+            if found and found[-1][1] - found[0][0] <= 2 * near:
+                middle = (found[0][0] + found[-1][1]) / 2
+                return middle, max((found[-1][1] - found[0][0]) / 2, REPORT_DOUBT_S)
+        return None
 
     def _latest(
         self, load: ProgramLoad, c: Candidate, since: float, first: tuple[float, float]

@@ -172,14 +172,34 @@ def drawn_exports(
         return [b.result() for b in begun]
 
 
-def launched(habit: Habit, arguments: Sequence[str]) -> None:
+def _drawn(
+    habit: Habit,
+    files: Sequence[Path],
+    command: Sequence[str],
+    chosen: argparse.Namespace,
+    arguments: Sequence[str],
+) -> None:
+    if chosen.button:
+        sys.stdin.readline()
+    if habit.launched:
+        launched(habit, files, arguments)
+        return
+    made = drawn_exports(habit, files, command)
+    if chosen.pressed:
+        made[0]["began_s"] = chosen.pressed
+    _log(chosen.log, made)
+
+
+def launched(habit: Habit, files: Sequence[Path], arguments: Sequence[str]) -> None:
     """Have another process do it, which is no child of this one, and wait for its end."""
     ended, end = os.pipe()
-    again = [sys.executable, "-m", "ovrik.standin.editing", "--pressed", str(time.monotonic()), *arguments]
+    given = _arguments().parse_args(arguments)
+    again = [sys.executable, "-m", "ovrik.standin.editing", "--pressed", str(time.monotonic())]
+    again += ["--program", str(given.program), "--source", str(given.source), "--log", str(given.log)]
+    again += ["--seconds", str(given.seconds), "--drawn", replace(habit, launched=False).to_json()]
     code = "import os, sys\nos.setsid()\nif os.fork(): os._exit(0)\nos.execv(sys.argv[1], sys.argv[1:])\n"
-    here = [a for a in again if a != "--button"]
-    here[here.index("--drawn") + 1] = replace(habit, launched=False).to_json()
-    subprocess.run([sys.executable, "-S", "-c", code, *here], check=True, pass_fds=(end,))
+    here = [sys.executable, "-S", "-c", code, *again, *map(str, files)]
+    subprocess.run(here, check=True, pass_fds=(end,))
     os.close(end)
     os.read(ended, 1)  # nobody writes to it: this waits until the other one has ended
     os.close(ended)
@@ -193,15 +213,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 0
     command = chosen.command or clip_command(chosen.program, chosen.source, chosen.release, chosen.seconds)
     if chosen.drawn:
-        if chosen.button:
-            sys.stdin.readline()
-        if chosen.drawn.launched:
-            launched(chosen.drawn, sys.argv[1:] if arguments is None else arguments)
-            return 0
-        made = drawn_exports(chosen.drawn, chosen.files, command)
-        if chosen.pressed:
-            made[0]["began_s"] = chosen.pressed
-        _log(chosen.log, made)
+        given = sys.argv[1:] if arguments is None else arguments
+        if chosen.rehearsal:
+            once = replace(chosen.drawn, killed=0.0, overlap=0.0)
+            _drawn(once, [chosen.rehearsal], command, chosen, given)
+        _drawn(chosen.drawn, chosen.files, command, chosen, given)
         return 0
     for path in chosen.files:
         time.sleep(chosen.pause)
@@ -230,6 +246,7 @@ def _arguments() -> argparse.ArgumentParser:
     asked.add_argument("--habit", choices=HABITS, default="direct", help="what it does with its file")
     asked.add_argument("--drawn", type=habit_from, help="a habit put together at will, as JSON, instead")
     asked.add_argument("--button", action="store_true", help="wait for a line of input before each export")
+    asked.add_argument("--rehearsal", type=Path, help="export to this file first, at a button of its own")
     asked.add_argument("--pressed", type=float, default=0.0, help="when it was pressed already")
     asked.add_argument("--seconds", type=float, default=0.0, help="how much to export; 0: all")
     asked.add_argument("--pause", type=float, default=0.0, help="seconds before each export")

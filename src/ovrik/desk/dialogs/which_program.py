@@ -20,8 +20,9 @@ ABOUT = (
     "folder or have a window come first; type to find another one."
 )
 KEY_ABOUT = (
-    "Where this desktop offers it, Ctrl+Alt+S marks the start of an export in any window; Mark start does so "
-    "here."
+    "The trial is not kept. It says how exactly this program can be timed here, and what it does at its start, so that "
+    "the exports after it need no key. The key is Ctrl+Alt+S in any window where this desktop offers that, and Mark "
+    "start here."
 )
 
 
@@ -49,9 +50,7 @@ class WhichProgram(QDialog):
         self.makes.addItem("exports of the line-up", None)
         for contender in outside:
             self.makes.addItem(f"what comes first for {contender.label}", contender)
-        self.trial = QCheckBox(
-            "Begin with a trial export: it says how exactly this program can be timed here"
-        )
+        self.trial = QCheckBox("Begin with a trial export, and press the start key as you begin it")
         self.trial.setChecked(before is None)
         self.arm = button("Arm", self.accept, "main")
         self.arm.setDefault(True)

@@ -1,6 +1,6 @@
 """What a trial export says of how exactly a program can be timed, in words."""
 
-from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, WINDOW, WORKER, OutsideTime
+from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, SHOWN_BEFORE, WINDOW, WORKER, OutsideTime
 from ovrik.report.words.reasons import doubt_words, only_bounds
 from ovrik.store.records.run import RunRecord
 
@@ -10,11 +10,12 @@ SURE = {
     FIRST_BYTE: "it was at rest until it wrote its first byte",
     WORKER: "the process that wrote the file was started for it",
     WINDOW: "its window shows how far it has come",
+    SHOWN_BEFORE: "it was woken as long before as in an export with the start key",
 }
 """Why a time is exact, by how its start was found."""
 UNNAMED = "no program was named, so what it did before its first byte was not seen"
 HELPS_UNNAMED = "Name the program when you arm, or press the start key as you begin"
-HELPS = "Press the start key as you begin"
+HELPS = "Press the start key as you begin; once may do for the exports after it too"
 
 
 def trial_words(found: OutsideTime, named: bool) -> str:
