@@ -1,6 +1,7 @@
 """What windows and other processes say of a program: titles on a real X server, shares that climb, what was begun
 when the program was spoken to."""
 
+import json
 import os
 import subprocess
 import sys
@@ -16,14 +17,14 @@ from ovrik.machine.builds.build import locate
 from ovrik.outside.program_load import Sample, earliest_start
 from ovrik.outside.programs import running
 from ovrik.outside.services import Burst, Services, scope_members, scope_of
-from ovrik.outside.watch import WINDOW, FileWatch, OutsideTime
+from ovrik.outside.watch import KEY, SHOWN_BEFORE, WINDOW, WORKER, FileWatch, OutsideTime
 from ovrik.outside.windows import Titled, WindowTitles, progress_shown, windows
 from ovrik.quality.reference.cut_short import cut_short
 from ovrik.standin.habits import Habit
 from ovrik.standin.progress_window import ProgressWindow
 from ovrik.study.clip.footage import Footage
 
-LONG_S = 30.0
+LONG_S, SLACK_S = 30.0, 0.5
 
 
 @pytest.fixture(scope="module")
@@ -135,28 +136,58 @@ def test_a_desktops_group_of_one_program_is_known(tmp_path: Path) -> None:
     assert scope_members(7, tmp_path, tmp_path / "proc") == []
 
 
-def test_progress_in_a_window_dates_the_start_of_a_program_that_waits(
-    desktop: str, footage: Footage, tmp_path: Path
-) -> None:
+def exports_of(
+    habit: Habit, footage: Footage, tmp_path: Path, rehearsed: bool
+) -> tuple[list[OutsideTime], list[float]]:
+    """What a watch makes of a program's exports at the press of its button, the first one with the start key where
+    they are rehearsed; and what the program itself says that each took."""
     place, log = tmp_path / "exports", tmp_path / "log"
     place.mkdir()
-    habit = Habit(before=(("waits", 2.0),), shows=True)
     command = [sys.executable, "-m", "ovrik.standin.editing", "--program", str(locate("bundled")), "--button"]
     command += ["--source", footage.path, "--drawn", habit.to_json(), "--log", str(log)]
+    command += ["--rehearsal", str(place / "first.mkv")] if rehearsed else []
+    done: list[OutsideTime] = []
     with subprocess.Popen([*command, str(place / "a.mkv")], stdin=subprocess.PIPE) as program:
         assert program.stdin is not None
         time.sleep(1.5)
         watch = FileWatch(place, lambda path: cut_short(path, 1), program.pid)
         watch.start()
-        time.sleep(1.0)
-        program.stdin.write(b"go\n")
-        program.stdin.flush()
-        done: list[OutsideTime] = []
-        until = time.monotonic() + LONG_S
-        while not done and time.monotonic() < until:
-            done += watch.look()
-            time.sleep(0.05)
+        for number in range(1 + rehearsed):
+            time.sleep(1.0)
+            if rehearsed and not number:
+                watch.press(time.monotonic())
+            program.stdin.write(b"go\n")
+            program.stdin.flush()
+            until = time.monotonic() + LONG_S
+            while len(done) <= number and time.monotonic() < until:
+                done += watch.look()
+                time.sleep(0.05)
         watch.stop()
         program.stdin.close()
-    assert done[0].began_by == WINDOW
-    assert done[0].bounds_s[1] >= 2.0
+    said = [json.loads(line) for line in log.read_text().splitlines()]
+    return done, [s["ended_s"] - s["began_s"] for s in said]
+
+
+def test_progress_in_a_window_dates_the_start_of_a_program_that_waits(
+    desktop: str, footage: Footage, tmp_path: Path
+) -> None:
+    [found], [took] = exports_of(Habit(before=(("waits", 2.0),), shows=True), footage, tmp_path, False)
+    assert found.began_by == WINDOW
+    assert found.bounds_s[0] - SLACK_S <= took <= found.bounds_s[1] + SLACK_S
+
+
+def test_one_export_with_the_start_key_dates_those_after_it(footage: Footage, tmp_path: Path) -> None:
+    habit = Habit(before=(("waits", 1.6),), launched=True)
+    (keyed, other), (_first, took) = exports_of(habit, footage, tmp_path, True)
+    assert keyed.began_by == KEY
+    assert other.began_by in (SHOWN_BEFORE, WORKER), "its process is born at the press"
+    assert other.bounds_s[0] - SLACK_S <= took <= other.bounds_s[1] + SLACK_S
+    assert other.bounds_s[1] - other.bounds_s[0] < 1.5
+
+
+def test_what_somebody_starts_who_was_asked_was_asked_for() -> None:
+    samples = [Sample(n / 10, 0.0, ran=0.001 * (n > 20)) for n in range(130)]
+    of_its_own = Burst(7, 6.0, 6.0, 11.0, (6,), 6.0)
+    by_one_that_was = Burst(7, 6.0, 6.0, 11.0, (6,), 2.3)
+    assert earliest_start(samples, 12.0, [of_its_own]) == 12.0
+    assert earliest_start(samples, 12.0, [by_one_that_was]) == pytest.approx(2.0)

@@ -20,9 +20,9 @@ ABOUT = (
     "folder or have a window come first; type to find another one."
 )
 KEY_ABOUT = (
-    "The trial is not kept. It says how exactly this program can be timed here, and what it does at its start, so that "
-    "the exports after it need no key. The key is Ctrl+Alt+S in any window where this desktop offers that, and Mark "
-    "start here."
+    "The trial is not kept. It says how exactly this program can be timed here, and shows what it does at its start, "
+    "so that the exports after it need no key. The key is Ctrl+Alt+S in any window where this desktop offers that, "
+    "and Mark start here."
 )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Hashable
 import numpy as np
 
 from ovrik.analysis.times.noise import Shown
-from ovrik.analysis.times.succession import UNKNOWN
+from ovrik.analysis.times.succession import NOTHING
 from ovrik.store.records.run import RunState
 from ovrik.store.study import Study
 
@@ -29,4 +29,4 @@ def shown_by_repeats(study: Study) -> Shown | None:
         if len(logs) > 1:
             squares += float(((logs - logs.mean()) ** 2).sum())
             freedom += len(logs) - 1
-    return Shown((squares / freedom) ** 0.5, freedom, UNKNOWN) if freedom else None
+    return Shown((squares / freedom) ** 0.5, freedom, NOTHING) if freedom else None
