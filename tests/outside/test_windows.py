@@ -81,6 +81,7 @@ CLIMBS = ((1.0, "Export 0 %"), (2.0, "Export 5 %"), (3.0, "Export 80%"))
         (((1.0, "Export 99 %"), (2.0, "Export 0 %"), (3.0, "Export 1 %")), 0.0, 2.5, 2.0),
         (((1.0, "It is 1.250 % of it"), (2.0, "101 %"), (3.0, "9 of 10")), 0.0, 9.0, None),
         (((1.0, "Export 0 %"), (9.0, "Export 50 %")), 0.0, 2.0, None),
+        ((*CLIMBS, (4.0, "Film")), 0.0, 5.0, None),
     ],
 )
 def test_a_share_that_climbs_while_the_file_is_made_is_an_exports(
@@ -191,3 +192,7 @@ def test_what_somebody_starts_who_was_asked_was_asked_for() -> None:
     by_one_that_was = Burst(7, 6.0, 6.0, 11.0, (6,), 2.3)
     assert earliest_start(samples, 12.0, [of_its_own]) == 12.0
     assert earliest_start(samples, 12.0, [by_one_that_was]) == pytest.approx(2.0)
+    asked = Burst(6, 2.2, 2.2, 5.5)
+    assert earliest_start(samples, 12.0, [of_its_own, asked]) == pytest.approx(2.0), (
+        "it may have asked in turn"
+    )

@@ -165,14 +165,11 @@ def earliest_start(samples: Sequence[Sample], latest_s: float, bursts: Sequence[
     """How early the work may have begun that was certainly under way at `latest_s`: it goes back as long as the
     program worked, or was spoken to, no more than `CHAIN_S` before; and over what another process did that began
     when the program was spoken to."""
-    pairs = [(a, b) for a, b in itertools.pairwise(samples) if a.at < latest_s and b.at > a.at]
-    at_rest = sorted(max(b.ran - a.ran, 0.0) for a, b in pairs if not _works(a, b))
-    woken = max(WOKEN_S, OVER_USUAL * at_rest[int(USUAL * (len(at_rest) - 1))]) if at_rest else WOKEN_S
-    stirred = [(a.at, b.at) for a, b in pairs if _works(a, b) or b.ran - a.ran >= woken]
-    asked = [b for b in bursts if any(b.earliest - ASKED_S <= to and at <= b.latest for at, to in stirred)]
+    moved = stirred(samples, latest_s)
+    asked = _asked(bursts, moved)
     earliest = latest_s
     while True:
-        earliest = _back(stirred, earliest)
+        earliest = _back(moved, earliest)
         further = min((b.earliest for b in asked if b.ended + CHAIN_S >= earliest), default=earliest)
         if further >= earliest:
             return earliest
@@ -187,10 +184,20 @@ def stirred(samples: Sequence[Sample], before_s: float) -> list[tuple[float, flo
     return [(a.at, b.at) for a, b in pairs if _works(a, b) or b.ran - a.ran >= woken]
 
 
-def _asked(burst: Burst, moved: Sequence[tuple[float, float]]) -> bool:
-    """Whether it began, or the first of those was started that started it, when the program was spoken to."""
+def _asked(bursts: Sequence[Burst], moved: Sequence[tuple[float, float]]) -> list[Burst]:
+    """Those that began, or of which the first one was started that started them, when the program was spoken to; and
+    those that began while one that was asked was at work, which may have asked in turn."""
+    spoken, left, out = list(moved), list(bursts), list[Burst]()
+    while found := [b for b in left if _began_in(b, spoken)]:
+        out += found
+        left = [b for b in left if b not in found]
+        spoken = [(b.earliest, b.ended) for b in found]
+    return out
+
+
+def _began_in(burst: Burst, spoken: Sequence[tuple[float, float]]) -> bool:
     began = (burst.earliest, burst.latest) if burst.born is None else (burst.born, burst.born)
-    return any(began[0] - ASKED_S <= to and at <= began[1] for at, to in moved)
+    return any(began[0] - ASKED_S <= to and at <= began[1] for at, to in spoken)
 
 
 def _back(moved: Sequence[tuple[float, float]], earliest: float) -> float:

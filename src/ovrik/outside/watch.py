@@ -334,9 +334,10 @@ class FileWatch:
         self, load: ProgramLoad, c: Candidate, since: float, first: tuple[float, float]
     ) -> tuple[float, float, float, str]:
         """The same by what the program did before its first byte."""
-        samples = [s for s in load.samples if s.at >= since]
+        # What another export began with may be what this one did, too.
+        samples = [s for s in load.samples if s.at >= since - NEAR_S]
         latest, wide, by = self._latest(load, c, since, first)
-        earliest = earliest_start(samples, latest, [b for b in load.bursts if b.earliest >= since])
+        earliest = earliest_start(samples, latest, [b for b in load.bursts if b.latest >= since - NEAR_S])
         if latest - earliest >= LEAST_LEAD_S + wide:
             woken = self._woken_as_before(samples, latest)
             return (*woken, 0.0, SHOWN_BEFORE) if woken else (latest, wide, latest - earliest, by)

@@ -148,15 +148,15 @@ def _spoken_to(display: Display, most_s: float) -> None:
 def progress_shown(
     seen: Sequence[Titled], mine: Callable[[int], bool], since: float, by: float, ended: float
 ) -> float | None:
-    """Since when a program's window has shown a share done that grew until the export had `ended`, where it did so
-    `by` a moment: the export was under way then. None where none did; a share that stays as it is may be anything,
-    the size of a picture too."""
+    """Since when a program's window has shown a share done that grew, and still did `by` a moment: the export that
+    had `ended` then was under way. None where none did; a share that stays as it is may be anything, the size of a
+    picture too."""
     begun = []
     for number in dict.fromkeys(t.window for t in seen):
         shares = [
             (t.at, _share(t.title)) for t in seen if t.window == number and t.at <= ended and mine(t.pid)
         ]
-        begun += [at for at in _climbs(shares) if since <= at <= by]
+        begun += [at for at, to in _climbs(shares) if since <= at <= by <= to]
     return min(begun, default=None)
 
 
@@ -165,16 +165,16 @@ def _share(title: str | None) -> int | None:
     return int(found[1]) if found and int(found[1]) <= 100 else None
 
 
-def _climbs(shares: Sequence[tuple[float, int | None]]) -> list[float]:
-    """When each unbroken climb began that grew at all."""
-    out, began, first, last = list[float](), 0.0, 0, None
-    for at, share in shares:
-        if share is None:
+def _climbs(shares: Sequence[tuple[float, int | None]]) -> list[tuple[float, float]]:
+    """From when to when each unbroken climb went that grew at all; one that goes on has no end."""
+    out, began, first, last = list[tuple[float, float]](), 0.0, 0, None
+    for at, share in [*shares, (math.inf, None)]:
+        if last is not None and (share is None or share < last):
+            out += [(began, at)] if last > first else []
             last = None
+        if share is None:
             continue
-        if last is None or share < last:
+        if last is None:
             began, first = at, share
-        elif share > first and began not in out:
-            out.append(began)
         last = share
     return out

@@ -81,6 +81,7 @@ def _shape(db: sqlite3.Connection, table: str) -> Shape:
         "references": {tuple(row[2:]) for row in db.execute(f"PRAGMA foreign_key_list({quoted})")},
         "indexes": sorted(_named(i, db, quoted) for i in indexes),
         "checks": sorted(_checks(text)),
+        "options": sorted(re.sub(r"\s+", "", COMMENT.sub(" ", text)).rpartition(")")[2].upper().split(",")),
     }
 
 

@@ -72,6 +72,8 @@ def _own_output(study: Study, run: RunRecord | None) -> ToCarry | None:
         path = folder / run.output
         if folder.is_symlink() or path.is_symlink() or not path.is_file():
             continue
+        if path.stat().st_size != run.output_bytes:
+            continue  # it is something else by now
         return ToCarry(OUTPUT, path, path.name, path.stat().st_size, run.output_sha256 or "")
     return None
 
