@@ -2,6 +2,8 @@
 
 import os
 import socket
+import struct
+import subprocess
 import threading
 import time
 from pathlib import Path
@@ -9,11 +11,13 @@ from pathlib import Path
 import pytest
 from test_run import command
 
+from ovrik.export.run.no_sockets import ALLOW, AT_LEAST, EQUAL, MACHINES, REFUSE, RETURN, can_filter, program
 from ovrik.export.run.process import measure
 from ovrik.export.run.timed import timed_run
 from ovrik.export.run.wall import Wall, level, wall_words
 from ovrik.machine.builds.build import locate
 from ovrik.study.clip.footage import Footage
+from ovrik.work.timing.fairness import _homes
 
 walled = pytest.mark.skipif(not level(), reason="this kernel offers no Landlock")
 
@@ -119,11 +123,88 @@ def test_the_panel_says_which() -> None:
     ("level", "said"),
     [
         (0, "none: the kernel offers no Landlock"),
-        (3, "Landlock 3: a software export reads its inputs, writes its outputs, but may use the network"),
-        (4, "Landlock 4: a software export reads its inputs, writes its outputs, has no network"),
-        (6, "Landlock 6: a software export reads its inputs, writes its outputs, has no network"),
+        (3, "outputs, opens no socket; it"),
+        (6, "outputs, opens no socket and signals no other program; it"),
     ],
 )
 def test_what_the_kernel_offers_is_said(monkeypatch: pytest.MonkeyPatch, level: int, said: str) -> None:
     monkeypatch.setattr("ovrik.export.run.wall.level", lambda: level)
-    assert wall_words() == said
+    assert said in wall_words()
+    monkeypatch.setattr("ovrik.export.run.wall.can_filter", lambda: False)
+    assert level < 4 or "has no TCP" in wall_words()
+
+
+SPEAKS = """
+import os, socket, sys
+kind, name = sys.argv[1:]
+if kind == "signal":
+    os.kill(int(name), 0)
+elif kind == "udp":
+    socket.socket(socket.AF_INET, socket.SOCK_DGRAM).sendto(b"x", ("127.0.0.1", int(name)))
+elif kind == "memory":
+    open("/dev/shm/" + name, "w").close()
+elif kind == "told":
+    sys.exit(name not in os.environ)
+elif kind == "parent":
+    sys.exit(not open(f"/proc/{name}/environ").read())
+else:
+    there = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
+    there.connect("\\0" + name if kind == "abstract" else name)
+"""
+
+
+@pytest.mark.skipif(level() < 6 or not can_filter(), reason="this kernel keeps no program from that")
+def test_speaks_to_nobody(tmp_path: Path, wall: Wall, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("OWN_TOKEN", "secret")
+    monkeypatch.setenv("OMP_NUM_THREADS", "2")
+    script = tmp_path / "out" / "speaks.py"
+    script.write_text(SPEAKS)
+    name = f"ovrik-test-{os.getpid()}"
+    with (
+        socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as udp,
+        socket.socket(socket.AF_UNIX) as abstract,
+        socket.socket(socket.AF_UNIX) as named,
+        subprocess.Popen(["/bin/sleep", "60"]) as other,
+    ):
+        udp.bind(("127.0.0.1", 0))
+        abstract.bind("\0" + name)
+        named.bind(str(tmp_path / "out" / "s"))
+        abstract.listen()
+        named.listen()
+        attempts = {
+            "udp": str(udp.getsockname()[1]),
+            "abstract": name,
+            "named": str(tmp_path / "out" / "s"),
+            "signal": str(other.pid),
+            "memory": name,
+            "parent": str(os.getpid()),
+            "told": "OWN_TOKEN",
+        }
+        for kind, what in attempts.items():
+            say = ["/usr/bin/python3", script, kind, what]
+            assert exit_code(None, *say) == 0, f"{kind} works without the wall"
+            assert exit_code(wall, *say) != 0, kind
+        assert exit_code(wall, "/usr/bin/python3", script, "told", "OMP_NUM_THREADS") == 0
+        other.kill()
+    Path("/dev/shm", name).unlink()
+
+
+def test_the_filter_is_one_that_kernels_take() -> None:
+    """Every jump lands on the refusal, the last instruction; what is not named is allowed by the one before it."""
+    for calls in MACHINES.values():
+        lines = list(struct.iter_unpack("HBBI", program(calls)))
+        for at, (code, met, unmet, value) in enumerate(lines):
+            if code in (EQUAL, AT_LEAST) and value != calls.audit:
+                assert (at + 1 + met, unmet) == (len(lines) - 1, 0)
+        assert [line[0] for line in lines[-2:]] == [RETURN, RETURN]
+        assert [line[3] for line in lines[-2:]] == [ALLOW, REFUSE]
+
+
+def test_a_build_in_the_home_folder_does_not_open_it(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("HOME", str(tmp_path))
+    program_there = tmp_path / "encoder"
+    program_there.touch()
+    assert _homes(program_there)[:2] == [program_there, program_there]
+    assert not {tmp_path, tmp_path.parent} & set(_homes(program_there))
+    below = tmp_path / "builds" / "encoder"
+    assert below.parent in _homes(below)

@@ -2,7 +2,6 @@
 
 import ctypes
 import itertools
-import os
 import resource
 import shutil
 import subprocess
@@ -13,7 +12,7 @@ from pathlib import Path
 
 from ovrik.errors import Ask, OvrikError
 from ovrik.export.run.until_gone import GRACE_S, LOG_LINES, ProcessWatch
-from ovrik.export.run.wall import Wall, behind, level
+from ovrik.export.run.wall import Wall, behind, environment, level
 from ovrik.machine.processes.guard import stand_guard
 from ovrik.machine.processes.strays import MARK, marking, new_mark, number_of, own_mark
 
@@ -98,6 +97,7 @@ def measure(
     mark = new_mark(next(_NUMBERS))
     stand_guard(MARK, own_mark(), number_of(f"{own_mark()}0"))
     began = time.monotonic()
+    behind_it = wall if level() else None
 
     def begin() -> "subprocess.Popen[bytes]":
         nonlocal began
@@ -111,15 +111,15 @@ def measure(
                 start_new_session=True,
                 cwd=cwd,
                 pass_fds=tuple(inherits),
-                env={**os.environ, MARK: mark},
+                env={**environment(behind_it), MARK: mark},
             )
 
     def let_go() -> None:
         return
 
     try:
-        if wall is not None and level():
-            child, let_go = behind(wall, begin)
+        if behind_it is not None:
+            child, let_go = behind(behind_it, begin)
         else:
             child = begin()
     except OSError as exc:

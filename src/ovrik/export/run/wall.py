@@ -1,8 +1,9 @@
 """A second wall around an encoder, where the kernel offers Landlock: it reads its inputs and what the system holds,
-writes into its outputs and temporary folders, and has no network."""
+writes into its outputs and temporary folders, opens no socket and speaks to no other program."""
 
 import ctypes
 import os
+import re
 import struct
 import threading
 from collections.abc import Callable, Iterable
@@ -11,12 +12,18 @@ from functools import cache
 from pathlib import Path
 from typing import TypeVar
 
+from ovrik.export.run.no_sockets import can_filter, refuse_sockets
+
 # Numbers from the kernel's <linux/landlock.h> and <linux/prctl.h>; the system calls have the same numbers everywhere.
 CREATE, ADD, RESTRICT, VERSION, BENEATH, NO_NEW_PRIVILEGES = 444, 445, 446, 1, 1, 38
 EXECUTE, WRITE, READ, READ_DIR = 1, 2, 4, 8
 MAKE_AND_REMOVE = sum(1 << n for n in range(4, 13))
 REFER, TRUNCATE = 1 << 13, 1 << 14
 NETWORK = 3
+SCOPES = 3
+"""Abstract sockets of others, and signals to them."""
+DROP_FROM_ALL, LOOKS_INTO_OTHERS = 24, (19, 21, 38)
+"""What a superuser's program could read others' memory and environment by: SYS_PTRACE, SYS_ADMIN, PERFMON."""
 SYSTEM = (
     "/usr",
     "/lib",
@@ -31,7 +38,13 @@ SYSTEM = (
     "/nix",
     "/gnu",
 )
-DEVICES = ("/dev",)
+DEVICES = ("/dev/null", "/dev/zero", "/dev/full", "/dev/random", "/dev/urandom", "/dev/tty")
+SETTINGS = re.compile(
+    r"PATH|HOME|USER|LOGNAME|SHELL|TERM|TZ|TMPDIR|LANG|LANGUAGE|LC_\w+|LD_LIBRARY_PATH|LD_PRELOAD|GLIBC_TUNABLES"
+    r"|(OMP|GOMP|KMP|MKL|OPENBLAS|MALLOC|NUMA|SVT|X264|X265|FF|AV|DAV1D|OVRIK|PYTHON|COLUMNS)\w*"
+)
+"""What of the environment an encoder may be told: what makes it faster, slower or say more. Others' keys are there
+too."""
 
 Made = TypeVar("Made")
 
@@ -60,8 +73,19 @@ def wall_words() -> str:
     """What there is, for the workstation panel."""
     if not level():
         return "none: the kernel offers no Landlock"
-    network = "has no network" if level() >= 4 else "but may use the network"
-    return f"Landlock {level()}: a software export reads its inputs, writes its outputs, {network}"
+    network = (
+        "opens no socket" if can_filter() else "has no TCP" if level() >= 4 else "but may use the network"
+    )
+    others = " and signals no other program" if level() >= 6 else ""
+    return (
+        f"Landlock {level()}: a software export reads its inputs, writes its outputs, {network}{others}; it may read "
+        "what the system keeps in /usr, /etc, /opt, /proc and /sys"
+    )
+
+
+def environment(wall: "Wall | None") -> dict[str, str]:
+    """What a program is told of this process's environment: all, or behind a wall what has to do with its work."""
+    return {k: v for k, v in os.environ.items() if wall is None or SETTINGS.fullmatch(k)}
 
 
 def behind(wall: Wall, start: Callable[[], Made]) -> tuple[Made, Callable[[], None]]:
@@ -107,12 +131,12 @@ def _rules(wall: Wall) -> int:
     version = level()
     files = EXECUTE | WRITE | READ | READ_DIR | MAKE_AND_REMOVE
     files |= (REFER if version >= 2 else 0) | (TRUNCATE if version >= 3 else 0)
-    handled = struct.pack("QQ", files, NETWORK if version >= 4 else 0)
-    size = len(handled) if version >= 4 else 8
+    handled = struct.pack("QQQ", files, NETWORK, SCOPES)
+    size = 24 if version >= 6 else 16 if version >= 4 else 8
     rules = _call(CREATE, handled, ctypes.c_size_t(size), 0)
     looking = EXECUTE | READ | READ_DIR
     _allow(rules, map(Path, SYSTEM), looking)
-    _allow(rules, map(Path, DEVICES), looking | WRITE | (files & TRUNCATE))
+    _allow(rules, map(Path, DEVICES), READ | WRITE | (files & TRUNCATE))
     _allow(rules, wall.reads, looking)
     _allow(rules, wall.writes, files)
     return rules
@@ -133,5 +157,8 @@ def _allow(rules: int, places: Iterable[Path], access: int) -> None:
 
 
 def _restrict(rules: int) -> None:
+    for capability in LOOKS_INTO_OTHERS:  # only a superuser's programs have them, and only they can drop them
+        _library().prctl(DROP_FROM_ALL, capability, 0, 0, 0)
     _library().prctl(NO_NEW_PRIVILEGES, 1, 0, 0, 0)
     _call(RESTRICT, rules, 0)
+    refuse_sockets(_library())

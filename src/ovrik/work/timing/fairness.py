@@ -60,7 +60,9 @@ def _homes(program: Path) -> list[Path]:
     """A program and where it may keep its libraries."""
     real = program.resolve()
     asked_for = [Path(p) for p in os.environ.get("LD_LIBRARY_PATH", "").split(":") if p]
-    return [program, real, real.parent, real.parent.parent / "lib", real.parent.parent / "lib64", *asked_for]
+    beside = [real.parent, real.parent.parent / "lib", real.parent.parent / "lib64", *asked_for]
+    # A build that lies in the home folder itself, or above it, does not open that.
+    return [program, real, *(place for place in beside if not Path.home().is_relative_to(place))]
 
 
 def remove_left(folder: Path) -> None:
