@@ -20,7 +20,8 @@ from ovrik.desk.dialogs.standin_window import StandinWindow
 from ovrik.desk.dialogs.which_program import WhichProgram
 from ovrik.machine.builds.build import locate
 from ovrik.outside import programs
-from ovrik.outside.watch import LOAD, OutsideTime
+from ovrik.outside.starts import LOAD
+from ovrik.outside.watch import OutsideTime
 from ovrik.quality.reference.cut_short import frames_shown
 from ovrik.report.words.numbers import how_timed
 from ovrik.standin.editing import clip_command

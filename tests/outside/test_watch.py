@@ -17,7 +17,8 @@ from ovrik.machine.sensors.graphics_use import GraphicsUse
 from ovrik.outside.born import born_s
 from ovrik.outside.folder import FolderLooked
 from ovrik.outside.program_load import CHAIN_S, Sample, earliest_start, onset
-from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, FileWatch, OutsideTime
+from ovrik.outside.starts import FIRST_BYTE, LOAD
+from ovrik.outside.watch import KEY, FileWatch, OutsideTime
 from ovrik.outside.writers import writers
 from ovrik.quality.reference.cut_short import cut_short
 from ovrik.standin.editing import HABITS

@@ -17,7 +17,8 @@ from ovrik.machine.builds.build import locate
 from ovrik.outside.program_load import Sample, earliest_start
 from ovrik.outside.programs import running
 from ovrik.outside.services import Burst, Services, scope_members, scope_of
-from ovrik.outside.watch import KEY, SHOWN_BEFORE, WINDOW, WORKER, FileWatch, OutsideTime
+from ovrik.outside.starts import SHOWN_BEFORE, WINDOW, WORKER
+from ovrik.outside.watch import KEY, FileWatch, OutsideTime
 from ovrik.outside.windows import Titled, WindowTitles, progress_shown, windows
 from ovrik.quality.reference.cut_short import cut_short
 from ovrik.standin.habits import Habit

@@ -1,10 +1,9 @@
 """A folder that is armed: exports of other programs are found in it, and timed."""
 
-import itertools
 import os
 import queue
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Protocol
@@ -12,17 +11,9 @@ from typing import Protocol
 from ovrik.errors import OvrikError
 from ovrik.outside.born import born_s
 from ovrik.outside.folder import REPORT_DOUBT_S, FolderLooked, Reported, on_network
-from ovrik.outside.program_load import (
-    CHAIN_S,
-    ProgramLoad,
-    Sample,
-    earliest_start,
-    loads_between,
-    onset,
-    stirred,
-)
+from ovrik.outside.program_load import loads_between
 from ovrik.outside.sightings import Candidate, Sighting, Sightings
-from ovrik.outside.windows import WindowTitles, progress_shown
+from ovrik.outside.starts import FIRST_BYTE, KEY_DOUBT_S, LEAST_LEAD_S, Begin, Starts
 from ovrik.outside.writers import writers
 
 SETTLE_S, OPEN_SETTLE_S = 1.0, 2.0
@@ -34,8 +25,6 @@ touched up, its header written anew, and belong to it still."""
 BORN_DOUBT_S = 0.02
 ASK_EVERY_S = 1.0
 """Who holds a file open, and whether it is whole, is asked no more often: both cost more than watching does."""
-KEY_DOUBT_S = 0.1
-"""How far a hand may be off."""
 MEDIA = frozenset(
     [
         ".mp4",
@@ -57,15 +46,7 @@ MEDIA = frozenset(
         ".gxf",
     ]
 )
-FIRST_BYTE, LOAD, KEY = "the first byte", "the program's load", "the start key"
-WORKER, WINDOW = "the process that wrote it", "the progress in its window"
-SHOWN_BEFORE = "what it was woken for in a trial with the start key"
-NEAR_S, NEAR_SHARE = 0.25, 0.05
-"""How far from where an earlier export's start key had it a program may be woken: a hand's doubt and a sample, and a
-share of the time between."""
-TITLE_DOUBT_S = 0.1
-LEAST_LEAD_S = 0.15
-"""A start by load that lies less before the first byte is the same moment."""
+KEY = "the start key"
 
 
 @dataclass(frozen=True)
@@ -162,18 +143,15 @@ class FileWatch:
         kind = FolderLooked if on_network(self.folder) else Reported
         self._source: WatchSource = kind(self.folder, self._queue.put)
         self._source.start()
-        self._load = ProgramLoad(self.pid) if self.pid is not None else None
-        self._titles = WindowTitles()
-        if self._load:
-            self._load.start()
-            self._titles.start()
+        self._starts = Starts(self.pid) if self.pid is not None else None
+        if self._starts:
+            self._starts.start()
 
     def stop(self) -> None:
         """Disarm it."""
         self._source.stop()
-        if self._load:
-            self._load.stop()
-            self._titles.stop()
+        if self._starts:
+            self._starts.stop()
 
     def press(self, at_s: float) -> None:
         """The start key: the export that ends next began at this moment on the monotonic clock."""
@@ -288,7 +266,7 @@ class FileWatch:
 
     def _timed(self, c: Candidate) -> OutsideTime:
         began, doubt, lead, by = self._began(c)
-        samples = self._load.samples if self._load else []
+        samples = self._starts.samples if self._starts else []
         found = OutsideTime(
             c.path,
             c.last_s - began,
@@ -315,66 +293,24 @@ class FileWatch:
             first, doubt = born, BORN_DOUBT_S
         if self.key_s is not None and self.key_s <= first + doubt:
             key, self.key_s = self.key_s, None
-            if self._load:
-                self._waits.append(self._latest(self._load, c, since, (first, doubt))[0] - key)
+            if self._starts:
+                self._starts.learn(key, self._begin_of(c, since, first, doubt))
             return key, KEY_DOUBT_S, 0.0, KEY
         if c.earlier_s is not None:
             return first, doubt, first - c.earlier_s, FIRST_BYTE
-        if self._load is None:
+        if self._starts is None:
             return first, doubt, first - since, FIRST_BYTE
-        return self._by_program(self._load, c, since, (first, doubt))
+        return self._starts.found(self._begin_of(c, since, first, doubt))
+
+    def _begin_of(self, c: Candidate, since: float, first: float, doubt: float) -> Begin:
+        """What the folder knows of the start of an export: of others, those that may have been under way with it."""
+        wrote = {pid for path in (c.path, *c.names) for pid in self._wrote.get(path, ())}
+        done = [(d.began_s - d.lead_s, d.ended_s) for path, d in self._done.items() if path != c.path]
+        earlier = [(o.first_s, o.last_s) for o in self.writing if o is not c and o.first_s < first]
+        return Begin(since, first, doubt, c.last_s, frozenset(wrote), (*done, *earlier))
 
     def _free_since(self, first: float) -> float:
         """Since when an export may have begun whose first byte this was: exports may overlap, so that the end of
         another says nothing, but its start does, where it is known."""
         known = [d.began_s for d in self._done.values() if d.began_s < first and not d.lead_s]
         return max([self.armed_s, *known])
-
-    def _by_program(
-        self, load: ProgramLoad, c: Candidate, since: float, first: tuple[float, float]
-    ) -> tuple[float, float, float, str]:
-        """The same by what the program did before its first byte."""
-        # What another export began with may be what this one did, too.
-        samples = [s for s in load.samples if s.at >= since - NEAR_S]
-        latest, wide, by = self._latest(load, c, since, first)
-        earliest = earliest_start(samples, latest, [b for b in load.bursts if b.latest >= since - NEAR_S])
-        if latest - earliest >= LEAST_LEAD_S + wide:
-            woken = self._woken_as_before(samples, latest)
-            return (*woken, 0.0, SHOWN_BEFORE) if woken else (latest, wide, latest - earliest, by)
-        # It woke, and was at work at once: what is known of the start is when that was.
-        return latest, max(wide, latest - earliest), 0.0, by
-
-    def _woken_as_before(self, samples: Sequence[Sample], latest: float) -> tuple[float, float] | None:
-        """When the program was woken as long before it was seen at work as in an export whose start a key told, and
-        the doubt about that; None where it was not, or more than once."""
-        moved = stirred(samples, latest)
-        begun = [now for before, now in itertools.pairwise([(0.0, 0.0), *moved]) if before[1] < now[0]]
-        for waited in reversed(self._waits):
-            if waited < LEAST_LEAD_S:
-                return latest, KEY_DOUBT_S
-            near = NEAR_S + NEAR_SHARE * waited
-            found = [(at, to) for at, to in begun if at - near <= latest - waited <= to + near]
-            if found and found[-1][1] - found[0][0] <= 2 * near:
-                middle = (found[0][0] + found[-1][1]) / 2
-                return middle, max((found[-1][1] - found[0][0]) / 2, REPORT_DOUBT_S)
-        return None
-
-    def _latest(
-        self, load: ProgramLoad, c: Candidate, since: float, first: tuple[float, float]
-    ) -> tuple[float, float, str]:
-        """By when it was certainly under way, the doubt about that, and how it was found: the earliest of all that
-        says so."""
-        found = [(*first, FIRST_BYTE)]
-        worked = onset([s for s in load.samples if s.at >= since], first[0])
-        if worked:
-            found.append((*worked, LOAD))
-        wrote = {pid for path in (c.path, *c.names) for pid in self._wrote.get(path, ())}
-        found += [
-            (b.latest, REPORT_DOUBT_S, WORKER)
-            for b in load.bursts
-            if b.pid in wrote and since <= b.earliest and b.ended + CHAIN_S >= first[0]
-        ]
-        shown = progress_shown(self._titles.seen, load.family.__contains__, since, first[0], c.last_s)
-        if shown is not None:
-            found.append((shown, TITLE_DOUBT_S, WINDOW))
-        return min((f for f in found if first[0] - f[0] >= LEAST_LEAD_S), default=found[0])

@@ -1,6 +1,7 @@
 """What a trial export says of how exactly a program can be timed, in words."""
 
-from ovrik.outside.watch import FIRST_BYTE, KEY, LOAD, SHOWN_BEFORE, WINDOW, WORKER, OutsideTime
+from ovrik.outside.starts import FIRST_BYTE, LOAD, SHOWN_BEFORE, WINDOW, WORKER
+from ovrik.outside.watch import KEY, OutsideTime
 from ovrik.report.words.reasons import doubt_words, only_bounds
 from ovrik.store.records.run import RunRecord
 
