@@ -35,6 +35,7 @@ from bench import (
     wall_cost,
     watching,
 )
+from bench.hostile.all_of_them import broken
 from bench.seed import LACKING, NAMED, of_today
 from bench.sweeps import quiet, swept
 from bench.zoo.lossy import DAMAGES, EVERYDAY, answers, damaged_ones, good_ones, table
@@ -183,6 +184,12 @@ def wall() -> list[Claim]:
         Claim("the wall around an encoder adds to a measured wall time", measured, 2.0, "ms"),
         Claim("and to a run in all", whole, 2.0, "ms"),
     ]
+
+
+def hostile() -> list[Claim]:
+    """What a stranger's folder or study may try."""
+    count, found = broken()
+    return [Claim(f"of {count} attempts by a stranger's folder or study, what did harm", len(found), 0, "")]
 
 
 def kill() -> list[Claim]:
@@ -431,6 +438,7 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "wall": wall,
     "watch": watch,
     "real": real,
+    "hostile": hostile,
     "kill": kill,
     "fuzz": fuzz,
     "viewer": viewer,

@@ -20,7 +20,7 @@ from ovrik.analysis.times.noise import (
     pooled_prior,
     trigamma_inverse,
 )
-from ovrik.analysis.times.succession import BEFORE_ANY, NOTHING, Likeness
+from ovrik.analysis.times.succession import NOTHING, UNKNOWN, Likeness
 from quiet_machine import NEVER_ALIKE, QUIET, independent
 
 
@@ -166,8 +166,8 @@ def test_earlier_studies_on_the_machine_make_the_prior() -> None:
     assert found is not None
     assert found.spread == pytest.approx(np.sqrt((30 * 0.02**2 + 10 * 0.04**2) / 40))
     assert (found.freedom, found.runs, found.fades) == (KNOWN_FREEDOM, 40, False)
-    held = BEFORE_ANY.correlation * BEFORE_ANY.pairs
-    assert found.alike.correlation == pytest.approx((held + 0.1 * 10 + 0.4 * 2) / (BEFORE_ANY.pairs + 12))
+    held = UNKNOWN.correlation * UNKNOWN.pairs
+    assert found.alike.correlation == pytest.approx((held + 0.1 * 10 + 0.4 * 2) / (UNKNOWN.pairs + 12))
     many = pooled_prior([Shown(0.02, 300, Likeness(0.0, 5000))])
     assert many is not None
     assert many.alike.correlation < 0.01

@@ -7,7 +7,7 @@ from functools import reduce
 import numpy as np
 
 from ovrik.analysis.special import digamma, gamma_quantile, tetragamma, trigamma
-from ovrik.analysis.times.succession import BEFORE_ANY, UNKNOWN, Likeness
+from ovrik.analysis.times.succession import UNKNOWN, Likeness
 from ovrik.study.question.conduct import STATED_NOISE
 
 LEAST_SPREAD = 0.001
@@ -189,6 +189,6 @@ def pooled_prior(found: Sequence[Shown]) -> Prior | None:
     if total < 10:
         return None
     pooled = sum(one.freedom * one.spread**2 for one in found) / total
-    alike = reduce(Likeness.and_also, (one.alike for one in found), BEFORE_ANY)
+    alike = reduce(Likeness.and_also, (one.alike for one in found), UNKNOWN)
     alike = replace(alike, pairs=min(alike.pairs, MOST_PAIRS))
     return Prior(max(float(np.sqrt(pooled)), LEAST_SPREAD), KNOWN_FREEDOM, round(total), alike)

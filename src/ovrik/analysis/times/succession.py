@@ -65,8 +65,6 @@ class Told:
 
 UNKNOWN = Likeness(STATED_ALIKE, STATED_PAIRS)
 """Of a machine of which nothing is known: cautious, and worth little."""
-BEFORE_ANY = Likeness(0.5, 8.0)
-"""What earlier studies of a machine are added to: where some are known, less has to be feared."""
 NOTHING = Likeness(0.0, 0.0)
 
 

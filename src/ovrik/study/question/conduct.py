@@ -9,7 +9,7 @@ AS_IT_IS, COLD, WARM = "as it is", "cold", "warm"
 STATED_NOISE = 0.10
 """Standard deviation of log times, where nothing is known of a machine: a quiet workstation's runs mostly spread by 1
 to 3 %, a virtual machine's by 15."""
-STATED_ALIKE, STATED_PAIRS = 0.7, 10.0
+STATED_ALIKE, STATED_PAIRS = 0.5, 8.0
 """How much a run is taken to resemble the one before, and what that is worth, likewise."""
 CACHE_STATES = (AS_IT_IS, COLD, WARM)
 CHOICE, BASELINE = "choice", "baseline"
