@@ -102,6 +102,19 @@ def test_what_was_begun_when_the_program_was_spoken_to_is_bridged() -> None:
     assert earliest_start(samples, 12.0, [other, asked]) == pytest.approx(2.0)
 
 
+def test_what_was_done_for_another_export_is_not_gone_back_to_after_a_rest() -> None:
+    """It works up to 2, rests, is woken at 5, and writes at 6; or works on to 6."""
+
+    def at_work(until: float) -> list[Sample]:
+        return [
+            Sample(n / 10, min(n / 10, until), ran=min(n / 10, until) + 0.001 * (n > 50)) for n in range(70)
+        ]
+
+    assert earliest_start(at_work(2.0), 6.0) == 0.0, "it may have waited"
+    assert earliest_start(at_work(2.0), 6.0, others=[(0.0, 2.0)]) == pytest.approx(5.0)
+    assert earliest_start(at_work(6.0), 6.0, others=[(0.0, 2.0)]) == 0.0, "it may have overlapped"
+
+
 def test_a_process_that_begins_to_work_is_seen() -> None:
     services = Services(lambda: set())
     services.look()

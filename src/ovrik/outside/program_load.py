@@ -23,6 +23,8 @@ IDLE_CORES = 0.2
 CHAIN_S = 5.0
 """Whatever a program does this soon before other work may belong to it: it may wait for a disk, a licence, a device,
 or for another program that works for it."""
+OVER_S = 1.0
+"""So long after an export a program may still clear up."""
 ASKED_S = 1.0
 """Another process begins this soon after it was asked."""
 WOKEN_S, OVER_USUAL, USUAL = 0.0002, 3.0, 0.9
@@ -161,16 +163,24 @@ def _works(a: Sample, b: Sample) -> bool:
     return busy / (b.at - a.at) >= IDLE_CORES
 
 
-def earliest_start(samples: Sequence[Sample], latest_s: float, bursts: Sequence[Burst] = ()) -> float:
+def earliest_start(
+    samples: Sequence[Sample],
+    latest_s: float,
+    bursts: Sequence[Burst] = (),
+    others: Sequence[tuple[float, float]] = (),
+) -> float:
     """How early the work may have begun that was certainly under way at `latest_s`: it goes back as long as the
     program worked, or was spoken to, no more than `CHAIN_S` before; and over what another process did that began
-    when the program was spoken to."""
+    when the program was spoken to. While `others` were exported, from when to when, it worked for those: only where
+    it did not rest after that it may have been at this one too."""
     moved = stirred(samples, latest_s)
     asked = _asked(bursts, moved)
     earliest = latest_s
     while True:
-        earliest = _back(moved, earliest)
-        further = min((b.earliest for b in asked if b.ended + CHAIN_S >= earliest), default=earliest)
+        earliest = _back(moved, earliest, others)
+        further = min(
+            (b.earliest for b in asked if b.ended + _gap(b.ended, others) >= earliest), default=earliest
+        )
         if further >= earliest:
             return earliest
         earliest = further
@@ -200,15 +210,23 @@ def _began_in(burst: Burst, spoken: Sequence[tuple[float, float]]) -> bool:
     return any(began[0] - ASKED_S <= to and at <= began[1] for at, to in spoken)
 
 
-def _back(moved: Sequence[tuple[float, float]], earliest: float) -> float:
-    """As far back as there is no gap of more than `CHAIN_S`."""
+def _back(
+    moved: Sequence[tuple[float, float]], earliest: float, others: Sequence[tuple[float, float]]
+) -> float:
+    """As far back as there is no gap that is too long."""
     for at, to in reversed(moved):
         if at >= earliest:
             continue
-        if earliest - to > CHAIN_S:
+        if earliest - to > _gap(to, others):
             break
         earliest = at
     return earliest
+
+
+def _gap(at: float, others: Sequence[tuple[float, float]]) -> float:
+    """How long after a moment the program may go on with the same."""
+    anothers = any(began - SAMPLE_S <= at <= ended + OVER_S for began, ended in others)
+    return OVER_S if anothers else CHAIN_S
 
 
 def loads_between(

@@ -72,7 +72,7 @@ class Starts:
         samples = [s for s in self._load.samples if s.at >= begin.since - NEAR_S]
         latest, wide, by = self._latest(begin)
         bursts = [b for b in self._load.bursts if b.latest >= begin.since - NEAR_S]
-        earliest = earliest_start(samples, latest, bursts)
+        earliest = earliest_start(samples, latest, bursts, begin.others)
         if latest - earliest >= LEAST_LEAD_S + wide:
             woken = self._woken_as_before(samples, latest, begin)
             return (*woken, 0.0, SHOWN_BEFORE) if woken else (latest, wide, latest - earliest, by)
