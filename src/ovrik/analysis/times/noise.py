@@ -16,7 +16,7 @@ ALIKE, ALIKE_WEIGHT = 6.0, 4.0
 """How alike contenders' variances are taken to be at first, in degrees of freedom, and as how many contenders that
 counts against those of the line-up."""
 MOST_ALIKE = 60.0
-UNSEEN, BY_RUN = 6.0, 10.0
+UNSEEN, BY_RUN = 5.0, 4.0
 """Whoever has shown little of its own spread may be an erratic one: the degrees of freedom that others lend to it at
 the most, and by how much more with each of its own."""
 
