@@ -16,7 +16,7 @@ from bench.x_server import x_server
 from ovrik.machine.builds.build import locate
 from ovrik.outside.program_load import Sample, earliest_start
 from ovrik.outside.programs import running
-from ovrik.outside.services import Burst, Services, scope_members, scope_of
+from ovrik.outside.services import Burst, Services, members, members_list, scope_of
 from ovrik.outside.starts import SHOWN_BEFORE, WINDOW, WORKER
 from ovrik.outside.watch import KEY, FileWatch, OutsideTime
 from ovrik.outside.windows import Titled, WindowTitles, progress_shown, windows
@@ -142,13 +142,13 @@ def test_a_desktops_group_of_one_program_is_known(tmp_path: Path) -> None:
     assert scope_of("1:name=systemd:/\n") == ""
     (tmp_path / "proc/7").mkdir(parents=True)
     (tmp_path / "proc/7/cgroup").write_text(f"0::{path}\n")
-    assert scope_members(7, tmp_path, tmp_path / "proc") == []
+    assert members(members_list(7, tmp_path, tmp_path / "proc")) == []
     place = tmp_path / path.lstrip("/")
     place.mkdir(parents=True)
     (place / "cgroup.procs").write_text("7\n9\n")
-    assert scope_members(7, tmp_path, tmp_path / "proc") == [7, 9]
+    assert members(members_list(7, tmp_path, tmp_path / "proc")) == [7, 9]
     (tmp_path / "proc/7/cgroup").write_text("0::/../app-a.scope\n")
-    assert scope_members(7, tmp_path, tmp_path / "proc") == []
+    assert members(members_list(7, tmp_path, tmp_path / "proc")) == []
 
 
 def exports_of(

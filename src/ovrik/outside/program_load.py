@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ovrik.machine.sensors.graphics_use import GraphicsUse
-from ovrik.outside.services import Burst, Services, scope_members
+from ovrik.outside.services import Burst, Services, members, members_list
 
 SAMPLE_S = 0.1
 KEPT_S = 3600.0
@@ -54,6 +54,7 @@ class ProgramLoad:
         self.family: set[int] = {pid}
         self._samples: deque[Sample] = deque(maxlen=int(KEPT_S / SAMPLE_S))
         self._graphics = GraphicsUse()
+        self._listed = members_list(pid)
         self._services = Services(lambda: self.family | {os.getpid()})
         self._ended = threading.Event()
         self._thread = threading.Thread(target=self._go, daemon=True)
@@ -73,7 +74,7 @@ class ProgramLoad:
             try:
                 family: list[int] = []
                 used = _used(self._pid, family)
-                used += sum(_of_child(pid, family) for pid in scope_members(self._pid) if pid not in family)
+                used += sum(_of_child(pid, family) for pid in members(self._listed) if pid not in family)
                 ran, waited = (sum(each) for each in zip(*map(_scheduled, family), strict=True))
                 self._samples.append(
                     Sample(time.monotonic(), used, self._graphics.seconds(family), waited, ran)

@@ -13,7 +13,9 @@ WORKS_CORES = 0.4
 TICKS = os.sysconf("SC_CLK_TCK")
 MOST_BURSTS = 1000
 MOST_SCOPE = 4096
-MOST_PARENTS = 16
+MOST_PARENTS, MOST_STAT = 16, 4096
+KERNEL = b"2"
+"""The process that starts the kernel's own."""
 SCOPES = Path("/sys/fs/cgroup")
 
 
@@ -53,6 +55,7 @@ class Services:
     def __init__(self, leave_out: Callable[[], set[int]]) -> None:
         self.bursts: list[Burst] = []
         self._leave_out, self._seen, self._at = leave_out, dict[tuple[int, int], _Seen](), 0.0
+        self._kernels = set[str]()
         self._new = dict[int, tuple[int, float]]()  # parent and birth of those that came since
 
     def look(self) -> None:
@@ -62,7 +65,7 @@ class Services:
             return
         first, since, away = not self._seen, now - self._at, self._leave_out()
         found = {}
-        for one in _processes():
+        for one in _processes(self._kernels):
             if one.pid in away:
                 continue
             key = one.pid, one.started
@@ -95,15 +98,24 @@ class Services:
         return tuple(parents[:-1]), born
 
 
-def _processes() -> list[_Process]:
+def _processes(kernels: set[str]) -> list[_Process]:
+    """All but the kernel's own, which are noted by name and passed over from then on."""
     out = []
     for name in os.listdir("/proc"):
-        if not name.isdigit():
+        if not name.isdigit() or name in kernels:
             continue
         try:
-            with open(f"/proc/{name}/stat", "rb") as file:
-                fields = file.read().rpartition(b")")[2].split()
+            handle = os.open(f"/proc/{name}/stat", os.O_RDONLY)
         except OSError:
+            continue
+        try:
+            fields = os.read(handle, MOST_STAT).rpartition(b")")[2].split()
+        except OSError:
+            continue  # it has ended
+        finally:
+            os.close(handle)
+        if fields[1] == KERNEL:
+            kernels.add(name)
             continue
         used = (int(fields[11]) + int(fields[12])) / TICKS
         out.append(_Process(int(name), int(fields[1]), int(fields[19]), used))
@@ -123,14 +135,24 @@ def scope_of(text: str) -> str:
     return path if last.startswith("app-") and last.endswith((".scope", ".service")) else ""
 
 
-def scope_members(pid: int, scopes: Path = SCOPES, proc: Path = Path("/proc")) -> list[int]:
-    """Processes that the desktop started as one program with this one, itself included; none where it does not say
-    so."""
+def members_list(pid: int, scopes: Path = SCOPES, proc: Path = Path("/proc")) -> Path | None:
+    """Where the kernel lists the processes that the desktop started as one program with this one; None where it does
+    not say so."""
     try:
         scope = scope_of((proc / str(pid) / "cgroup").read_text())
-        if not scope or ".." in scope.split("/"):
-            return []
-        with (scopes / scope.lstrip("/") / "cgroup.procs").open() as file:
+    except OSError:
+        return None
+    if not scope or ".." in scope.split("/"):
+        return None
+    return scopes / scope.lstrip("/") / "cgroup.procs"
+
+
+def members(listed: Path | None) -> list[int]:
+    """Those processes, itself included."""
+    if listed is None:
+        return []
+    try:
+        with listed.open() as file:
             return [int(line) for line in file.read(8 * MOST_SCOPE).split()]
     except (OSError, ValueError):
         return []
