@@ -18,6 +18,7 @@ from ovrik.desk.app.window import MainWindow
 from ovrik.desk.dialogs.old_table import OldTable
 from ovrik.desk.dialogs.standin_window import StandinWindow
 from ovrik.desk.dialogs.which_program import WhichProgram
+from ovrik.desk.stations.timing.outside_panel import OutsidePanel
 from ovrik.machine.builds.build import locate
 from ovrik.outside import programs
 from ovrik.outside.starts import LOAD
@@ -38,6 +39,15 @@ def add(window: MainWindow, qtbot: QtBot, version: str, settings: str) -> None:
         qtbot.keyClicks(field, text)
     page.container.setCurrentText("mkv")
     qtbot.mouseClick(page.add, LEFT)
+
+
+def outside_page(window: MainWindow, qtbot: QtBot) -> OutsidePanel:
+    """The page, turned to."""
+    window.go("timing")
+    press_page(window, qtbot, "Outside")
+    page = window.stations["timing"].outside
+    assert isinstance(page, OutsidePanel)
+    return page
 
 
 def answer(
@@ -69,9 +79,7 @@ def answer(
 
 def test_an_export_is_watched_kept_and_moved(tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     window = tiny_window
-    window.go("timing")
-    press_page(window, qtbot, "Outside")
-    page = window.stations["timing"].outside
+    page = outside_page(window, qtbot)
     assert not page.arm.isEnabled()
     assert "Add what another program exports" in page.card.text()
     add(window, qtbot, "1.0", "acceleration")
@@ -120,9 +128,7 @@ def test_arming_asks_which_program_and_a_trial_says_how_exactly_it_can_be_timed(
 ) -> None:
     monkeypatch.setattr(programs, "own_processes", lambda: {psutil.Process().pid})
     window = tiny_window
-    window.go("timing")
-    press_page(window, qtbot, "Outside")
-    page, place = window.stations["timing"].outside, tmp_path / "exports"
+    page, place = outside_page(window, qtbot), tmp_path / "exports"
     place.mkdir()
     add(window, qtbot, "1.0", "")
     qtbot.keyClicks(page.folder, str(place))
@@ -156,9 +162,7 @@ def test_what_a_program_renders_before_its_exports_is_watched(
     tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path
 ) -> None:
     window = tiny_window
-    window.go("timing")
-    press_page(window, qtbot, "Outside")
-    page, place = window.stations["timing"].outside, tmp_path / "cache"
+    page, place = outside_page(window, qtbot), tmp_path / "cache"
     place.mkdir()
     add(window, qtbot, "1.0", "")
     qtbot.keyClicks(page.folder, str(place))
@@ -191,9 +195,7 @@ def test_a_program_with_files_open_in_the_folder_stands_first(qtbot: QtBot, tmp_
 
 def test_a_folder_that_is_not_there_is_said(tiny_window: MainWindow, qtbot: QtBot, tmp_path: Path) -> None:
     window = tiny_window
-    window.go("timing")
-    press_page(window, qtbot, "Outside")
-    page = window.stations["timing"].outside
+    page = outside_page(window, qtbot)
     add(window, qtbot, "1.0", "")
     qtbot.keyClicks(page.folder, str(tmp_path / "nowhere"))
     answer(window, qtbot)

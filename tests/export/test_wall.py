@@ -14,7 +14,7 @@ from test_run import command
 from ovrik.export.run.no_sockets import ALLOW, AT_LEAST, EQUAL, MACHINES, REFUSE, RETURN, can_filter, program
 from ovrik.export.run.process import measure
 from ovrik.export.run.timed import timed_run
-from ovrik.export.run.wall import Wall, level, wall_words
+from ovrik.export.run.wall import Wall, environment, level, wall_words
 from ovrik.machine.builds.build import locate
 from ovrik.study.clip.footage import Footage
 from ovrik.work.timing.fairness import _homes
@@ -208,3 +208,19 @@ def test_a_build_in_the_home_folder_does_not_open_it(tmp_path: Path, monkeypatch
     assert not {tmp_path, tmp_path.parent} & set(_homes(program_there))
     below = tmp_path / "builds" / "encoder"
     assert below.parent in _homes(below)
+
+
+@pytest.mark.parametrize(
+    ("name", "told"),
+    [
+        ("PATH", True),
+        ("LC_ALL", True),
+        ("OMP_NUM_THREADS", True),
+        ("AVATAR_TOKEN", False),
+        ("PYTHON_KEY", False),
+    ],
+)
+def test_what_an_encoder_is_told(name: str, told: bool, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv(name, "x")
+    assert (name in environment(Wall((), ()))) is told
+    assert name in environment(None)

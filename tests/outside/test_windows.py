@@ -16,7 +16,7 @@ from bench.x_server import x_server
 from ovrik.machine.builds.build import locate
 from ovrik.outside.program_load import Sample, earliest_start
 from ovrik.outside.programs import running
-from ovrik.outside.services import Burst, Services, members, members_list, scope_of
+from ovrik.outside.services import Burst, Services, _processes, members, members_list, scope_of
 from ovrik.outside.starts import SHOWN_BEFORE, WINDOW, WORKER
 from ovrik.outside.watch import KEY, FileWatch, OutsideTime
 from ovrik.outside.windows import Titled, WindowTitles, progress_shown, windows
@@ -133,6 +133,15 @@ def test_a_process_that_begins_to_work_is_seen() -> None:
         worker.kill()
     assert mine[0].latest >= asked
     assert mine[0].earliest <= asked + 1.5
+
+
+def test_only_the_kernels_own_are_passed_over() -> None:
+    """In a container the process of number 2 is anybody."""
+    kernels = set[str]()
+    seen = {one.pid for one in _processes(kernels)}
+    assert os.getpid() in seen
+    for name in kernels:
+        assert not Path(f"/proc/{name}/cmdline").read_bytes(), "a program has a command"
 
 
 def test_a_desktops_group_of_one_program_is_known(tmp_path: Path) -> None:

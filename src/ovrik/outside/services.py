@@ -14,8 +14,8 @@ TICKS = os.sysconf("SC_CLK_TCK")
 MOST_BURSTS = 1000
 MOST_SCOPE = 4096
 MOST_PARENTS, MOST_STAT = 16, 4096
-KERNEL = b"2"
-"""The process that starts the kernel's own."""
+KERNEL = 0x00200000
+"""PF_KTHREAD among a process's flags: it is one of the kernel's own."""
 SCOPES = Path("/sys/fs/cgroup")
 
 
@@ -114,7 +114,7 @@ def _processes(kernels: set[str]) -> list[_Process]:
             continue  # it has ended
         finally:
             os.close(handle)
-        if fields[1] == KERNEL:
+        if int(fields[6]) & KERNEL:
             kernels.add(name)
             continue
         used = (int(fields[11]) + int(fields[12])) / TICKS

@@ -61,7 +61,13 @@ def rescue(damaged: Path, into: Path) -> Rescued:
                 f"{damaged} is not a study, or its first bytes are gone", "Nothing of it can be read"
             )
     with tempfile.TemporaryDirectory(prefix="ovrik-rescue-") as place:
-        copy = _copied_aside(damaged, Path(place))
+        try:
+            copy = _copied_aside(damaged, Path(place))
+        except OSError as exc:
+            raise OvrikError(
+                f"{damaged} can't be copied to {place} ({exc.strerror})",
+                "Free some space there, or set TMPDIR to a folder with more",
+            ) from None
         try:
             with made_beside(into, LOGS) as making:
                 return _brought(damaged, copy, making)

@@ -58,7 +58,7 @@ class Study(QuestionTables, RunTables, EvidenceTables, KindsTable, CarriedTable)
                 f"{path} can't be written ({exc.strerror})", "Check the folder and free space"
             ) from None
         except OvrikError as exc:
-            if ".making" not in exc.problem:
+            if not isinstance(exc.__context__, sqlite3.Error):
                 raise
             raise OvrikError(f"{path} can't be made: its drive is full, or fails", exc.remedy) from None
         return cls(path, connect(path))

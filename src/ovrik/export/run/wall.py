@@ -41,7 +41,7 @@ SYSTEM = (
 DEVICES = ("/dev/null", "/dev/zero", "/dev/full", "/dev/random", "/dev/urandom", "/dev/tty")
 SETTINGS = re.compile(
     r"PATH|HOME|USER|LOGNAME|SHELL|TERM|TZ|TMPDIR|LANG|LANGUAGE|LC_\w+|LD_LIBRARY_PATH|LD_PRELOAD|GLIBC_TUNABLES"
-    r"|(OMP|GOMP|KMP|MKL|OPENBLAS|MALLOC|NUMA|SVT|X264|X265|FF|AV|DAV1D|OVRIK|PYTHON|COLUMNS)\w*"
+    r"|(OMP|GOMP|KMP|MKL|OPENBLAS|MALLOC|NUMA|SVT|X264|X265|FFREPORT|FFMPEG|AV_LOG|DAV1D|OVRIK)(_\w+)?"
 )
 """What of the environment an encoder may be told: what makes it faster, slower or say more. Others' keys are there
 too."""
