@@ -66,7 +66,9 @@ def load_of(study: Study) -> SendingLoad:
 
 
 def _own_output(study: Study, run: RunRecord | None) -> ToCarry | None:
-    if run is None or run.origin is not Origin.DRIVEN or not run.output or "/" in run.output:
+    if run is None or run.origin is not Origin.DRIVEN or not run.output or not run.output_sha256:
+        return None
+    if "/" in run.output:
         return None
     for folder in (study.outputs, outputs_folder(study.path)):
         path = folder / run.output
@@ -74,7 +76,7 @@ def _own_output(study: Study, run: RunRecord | None) -> ToCarry | None:
             continue
         if path.stat().st_size != run.output_bytes:
             continue  # it is something else by now
-        return ToCarry(OUTPUT, path, path.name, path.stat().st_size, run.output_sha256 or "")
+        return ToCarry(OUTPUT, path, path.name, path.stat().st_size, run.output_sha256)
     return None
 
 
