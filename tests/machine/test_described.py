@@ -170,6 +170,7 @@ def test_one_that_comes_with_a_plan_waits_for_approval_and_travels(
     plan = tmp_path / "plan.toml"
     plan.write_text(
         f'[study]\ntitle = "Tiny"\nfootage = "{clip}"\nrounds = 1\nwarmup = 0\n'
+        "[timing]\nrest = false\nrepeat_disturbed = false\n"
         '[[contender]]\nlabel = "own"\nencoder = "libx264"\npreset = "ultrafast"\n'
         '[[contender]]\nlabel = "theirs"\nbuild = "described-copier"\nencoder = "described_h264"\n'
         f"[[program]]\n{program}\n"

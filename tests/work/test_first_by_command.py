@@ -13,6 +13,7 @@ from ovrik.study.encoder.intermediate import intermediate
 from ovrik.study.encoder.recipe import recipe
 from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import of_clip
+from ovrik.study.question.conduct import Conduct
 from ovrik.work.checking.scoring import score_all
 from ovrik.work.timing.schedule import remaining
 from ovrik.work.timing.series import time_all
@@ -25,6 +26,7 @@ def rendered(tmp_path: Path, footage: Footage) -> Path:
     """A study of an export done directly and from two intermediates; what comes first was timed once."""
     ways = [None, intermediate("ffv1", pixel_format="yuv420p"), intermediate("prores-lt")]
     made = Study.create(tmp_path / "s.ovrik", "first", of_clip(footage), whole(footage), rounds=1, warmup=0)
+    made.set_conduct(Conduct(rest=False, repeat_disturbed=False))
     names = ("direct", "from FFV1", "from ProRes")
     for name, way in zip(names, ways, strict=True):
         made.add_contender(Contender("bundled", X264, prerendered=way, label=name))
