@@ -21,6 +21,7 @@ def add_run(
     warmup: bool = False,
     machine: str = "P",
     version: str = "9",
+    series: bytes = b"",
 ) -> None:
     """One finished run."""
     made = RunRecord(
@@ -38,7 +39,7 @@ def add_run(
         reason="no luck" if state == "failed" else "",
     )
     build = BUILD | {"version": version, "sha256": "aa" if version == "9" else version}
-    study.keep_run(made, build, {"processor": machine}, study.programme())
+    study.keep_run(made, build, {"processor": machine}, study.programme(), series)
 
 
 def scored(

@@ -15,6 +15,8 @@ SECONDS = 20.0
 """No command that is refused, or looks at a tiny study, takes so long."""
 PRIVATE, KEPT = "private", "kept"
 """Folders that nothing is written to; and, of what lies in the second, nothing is read into what is passed on."""
+ONE_LINE = (0, 1, 2)
+"""Done, done in part, or refused in one line."""
 SECRET = b"a film that is nobody else's business " * 64
 
 
@@ -42,7 +44,7 @@ class Place:
 class Case:
     """Fields: `promise` that is tried, a line of docs/trust.md in few words; `name`; `lay`, what the stranger does to
     the folder; `say`, the command; `also`, what else must hold afterwards: says what does not, or ""; `codes` that
-    it may end with, none for any."""
+    it may end with, none for any; `says`, what it must say."""
 
     promise: str
     name: str
@@ -50,6 +52,12 @@ class Case:
     say: Callable[[Place], list[str]]
     also: Callable[[Place], str] = lambda _place: ""
     codes: tuple[int, ...] = ()
+    says: str = ""
+
+
+def on_study(command: str, place: Place) -> list[str]:
+    """A command that looks at the study."""
+    return [command, str(place.study)]
 
 
 def tried(case: Case, place: Place) -> str:
@@ -64,6 +72,7 @@ def tried(case: Case, place: Place) -> str:
         *(["a traceback"] if "Traceback" in said or "error in Ovrik itself" in said else []),
         *([f"ended with {code}: {said[-200:]}"] if case.codes and code not in case.codes else []),
         *([f"takes {took:.0f} s"] if took > SECONDS else []),
+        *([f"does not say “{case.says}”"] if case.says not in said else []),
     ]
     also = case.also(place)
     return "; ".join([*wrong, *([also] if also else [])])

@@ -9,11 +9,11 @@ from contextlib import closing, suppress
 from functools import partial
 from pathlib import Path
 
-from bench.hostile.case import SECRET, Case, Place
+from bench.hostile.case import ONE_LINE, SECRET, Case, Place, on_study
+from bench.hostile.rows import changed_rows
+from ovrik.store.schema.row_sums import sum_all
 from ovrik.store.schema.tables import statements
 
-ONE_LINE = (0, 1, 2)
-"""Done, done in part, or refused in one line."""
 LOOKS = ("verdict", "history", "estimate", "command", "explain")
 WRITES = {
     "report": ("r.html", "r.pdf"),
@@ -23,11 +23,6 @@ WRITES = {
 }
 """What is written by name, with -o."""
 LOGS = ("-journal", "-wal", "-shm")
-
-
-def on_study(command: str, place: Place) -> list[str]:
-    """A command that looks at the study."""
-    return [command, str(place.study)]
 
 
 def written(command: str, name: str, place: Place) -> list[str]:
@@ -135,6 +130,8 @@ def _edit(script: str, place: Place) -> None:
         db.execute("PRAGMA foreign_keys = OFF")
         db.execute("PRAGMA ignore_check_constraints = ON")
         db.executescript(script)
+        with suppress(sqlite3.Error):  # whoever changes rows on purpose can write their checksums too
+            sum_all(db)
         db.commit()
 
 
@@ -245,6 +242,7 @@ def every_case() -> Iterator[Case]:
     yield from _folders()
     yield from _outputs()
     yield from _schemas()
+    yield from changed_rows()
     yield from _texts()
 
 

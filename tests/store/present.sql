@@ -1,4 +1,4 @@
--- What a new study of schema 11 holds. Another shape is another version.
+-- What a new study of schema 12 holds. Another shape is another version.
 CREATE INDEX preparation_key ON preparation(key);
 CREATE INDEX run_contender ON run(contender_id, round);
 CREATE TABLE blind (
@@ -178,6 +178,12 @@ CREATE TABLE programme (
   checksum TEXT NOT NULL UNIQUE,
   edit TEXT NOT NULL
 ) STRICT;
+CREATE TABLE row_sum (
+  place TEXT NOT NULL,
+  key TEXT NOT NULL,
+  sum INTEGER NOT NULL,
+  PRIMARY KEY (place, key)
+) STRICT, WITHOUT ROWID;
 CREATE TABLE run (
   id INTEGER PRIMARY KEY,
   contender_id INTEGER NOT NULL REFERENCES contender(id),

@@ -12,6 +12,7 @@ from ovrik.report.words.reasons import decision_words, disturbed_words, fell_bac
 from ovrik.store.records.every import TABLES
 from ovrik.store.records.table import Table
 from ovrik.store.rescue import rescue
+from ovrik.store.schema.row_sums import sum_all
 from ovrik.store.schema.tables import VERSION
 from ovrik.store.schema.typed_facts import typed_disturbances
 from ovrik.store.study import Study
@@ -27,7 +28,7 @@ OLD = {
     4: (Excerpt(60, 60), {1: 9.37746606900055, 2: 9.67676535100054}, None),
 }
 OLD[2] = OLD[3] = OLD[1]
-OLD[5] = OLD[6] = OLD[7] = OLD[8] = OLD[9] = OLD[10] = OLD[4]
+OLD[5] = OLD[6] = OLD[7] = OLD[8] = OLD[9] = OLD[10] = OLD[11] = OLD[4]
 
 
 def made(number: int, folder: Path) -> Path:
@@ -168,8 +169,11 @@ def test_scores_of_an_earlier_schema_are_rescued(tmp_path: Path) -> None:
         db.execute("DELETE FROM frame_score WHERE frame = 0 AND score_id <> (SELECT min(id) FROM score)")
         db.commit()
     found = rescue(path, tmp_path / "new.ovrik")
-    assert (found.kept["score"], found.kept["frame_score"]) == (scores, 3 * (frames - scores + 1))
-    assert found.lost == ()
+    assert (found.kept["score"], found.kept["frame_score"]) == (scores, 9)
+    assert [words.partition(",")[0] for words in found.lost] == [
+        f"{3 * (scores - 1)} rows of score_metric",
+        f"{3 * (frames - scores) - 6} rows of frame_score",
+    ]
     with closing(Study.open(tmp_path / "new.ovrik")) as study:
         kept = study.score(*key)
         gappy = study.score(*other)
@@ -198,6 +202,7 @@ def test_a_limit_that_makes_no_sense_is_said_and_left_out_by_a_rescue(study: Stu
     study.close()
     with closing(sqlite3.connect(path)) as db:
         db.execute("INSERT INTO limit_value VALUES ('vmaf_mode', 3.0)")
+        sum_all(db)
         db.commit()
     with closing(Study.open(path)) as opened, pytest.raises(OvrikError, match="vmaf_mode"):
         opened.facts()

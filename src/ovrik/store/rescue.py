@@ -1,5 +1,6 @@
 """What can still be read of a damaged study is brought into a new one."""
 
+import json
 import os
 import shutil
 import sqlite3
@@ -24,19 +25,36 @@ from ovrik.store.schema.migrations import (
 from ovrik.store.schema.neighbours import LOGS, WRITE_AHEAD
 from ovrik.store.schema.rebuilt import ONCE_LIMITS, RENAMED, OldRow
 from ovrik.store.schema.repaired import repair_schema
+from ovrik.store.schema.row_sums import SUMS, Summed, sum_of, summed_tables
+from ovrik.store.schema.set_aside import QUESTION
 from ovrik.store.schema.tables import statements
 from ovrik.store.schema.typed_facts import TYPED, changes_of
 from ovrik.store.study import Study
 from ovrik.store.tables.runs import RUN_QUERY
 from ovrik.store.tables.study_file import DAMAGE
+from ovrik.study.clip.footage import Footage
 from ovrik.study.files.regular_file import open_regular, regular
 from ovrik.study.files.whole_file import made_beside
+from ovrik.study.programme.programme import Programme
 from ovrik.study.question.limits import limits_from
 
 LOST_SITTINGS = (
     "INSERT OR IGNORE INTO sitting SELECT sitting_id, '', min(started_utc), '{}' FROM run GROUP BY sitting_id"
 )
 """A sitting whose own row can't be read is still that of its runs."""
+
+KEPT_ANYWAY = (*QUESTION, "programme")
+OF_CONTENDER = "contender_id NOT IN (SELECT id FROM contender)"
+BELONGS = {
+    "run": OF_CONTENDER,
+    "score": OF_CONTENDER,
+    "score_metric": "score_id NOT IN (SELECT id FROM score) OR length(series) % 8 <> 0"
+    " OR (SELECT count(*) <> max(frame) + 1 FROM frame_score WHERE metric_id = id)",
+    "frame_score": "metric_id NOT IN (SELECT id FROM score_metric)",
+    "trace": "run_id NOT IN (SELECT id FROM run)",
+    **dict.fromkeys(("part", "preparation", "decision", "playback", "pin", "search_point"), OF_CONTENDER),
+}
+"""Rows that say nothing without others, by what they lack then; those first that others rest on."""
 
 
 @dataclass(frozen=True)
@@ -94,21 +112,20 @@ def _brought(damaged: Path, copy: Path, making: Path) -> Rescued:
     old = sqlite3.connect(copy, isolation_level=None)
     new = connect(making, create=True)
     new.execute("PRAGMA foreign_keys = OFF")
-    kept, lost = {}, list[str]()
+    kept, lost = dict[str, int](), list[str]()
     try:
         with suppress(sqlite3.Error):
             repair_schema(old)
         old.row_factory = sqlite3.Row
         change = _changes(old)
-        for table in statements():
-            kept[table], problem = _copied(old, new, table, change.get(table, lambda row: row))
-            if problem:
-                lost.append(problem)
-        kept |= _scores_in_columns(old, new)
+        for table in (name for name in statements() if name != SUMS):
+            lost += _copied(old, new, table, change.get(table, lambda row: row))
+        _scores_in_columns(old, new)
         _limits_in_columns(old, new)
         new.execute(FIRST_SITTING)
         new.execute(LOST_SITTINGS)
         lost += _senseless(new)
+        kept = {t: int(new.execute(f"SELECT count(*) FROM {t}").fetchone()[0]) for t in statements()}
     finally:
         old.close()
         new.close()
@@ -134,46 +151,79 @@ def _changes(old: sqlite3.Connection) -> dict[str, Callable[[OldRow], OldRow]]:
 
 def _copied(
     old: sqlite3.Connection, new: sqlite3.Connection, table: str, change: Callable[[OldRow], OldRow]
-) -> tuple[int, str]:
-    """How many rows of a table were copied, each changed by `change`, and what stopped it."""
+) -> list[str]:
+    """Copy a table's rows, each changed by `change`; gives what was not, and why."""
     wanted = {r[1] for r in new.execute(f"PRAGMA table_info({table})")}
-    count, last, problem = 0, "", ""
+    last, problem, damaged = "", "", list[str]()
     try:
         kind = old.execute("SELECT type FROM sqlite_master WHERE name = ?", (table,)).fetchone()
         if kind is None or kind[0] != "table":
-            return 0, "" if kind is None else f"“{table}” is no table"
+            return [] if kind is None else [f"“{table}” is no table"]
         there = [r[1] for r in old.execute(f"PRAGMA table_info({table})")]
+        sums, summed = _sums_of(old, table), next((t for t in summed_tables(old) if t.name == table), None)
         for values in _rows(old, table, there):
+            key = _key_of(values, there, summed) if summed else ""
+            if (known := sums.pop(key, None)) is not None and known != sum_of(*values):
+                if not (mended := _mended(table, dict(zip(there, values, strict=True)), known, new)):
+                    damaged.append(f"{table} {key} is not as written")
+                    if table not in KEPT_ANYWAY:
+                        continue
+                    damaged[-1] += ", and was kept, since nothing can be said without it: look at it"
+                values = tuple((mended or dict(zip(there, values, strict=True))).values())
             row = {RENAMED.get(k, k): v for k, v in zip(there, values, strict=True)}
             try:
                 made = {k: v for k, v in change(row).items() if k in wanted}
                 marks = ", ".join("?" * len(made))
                 query = f"INSERT OR IGNORE INTO {table} ({', '.join(made)}) VALUES ({marks})"
                 new.execute(query, tuple(made.values()))
-                count += 1
             except DAMAGE as exc:
                 last = f"a row of “{table}” makes no sense ({exc})"
+        damaged += [f"{table} {key} is gone" for key in sums]
     except (sqlite3.Error, UnicodeError, OverflowError) as exc:
         problem = f"the rest of “{table}” can't be read ({exc})"
-    return count, problem or last
+    return [*damaged, *filter(None, (problem or last,))]
 
 
-def _scores_in_columns(old: sqlite3.Connection, new: sqlite3.Connection) -> dict[str, int]:
+def _sums_of(old: sqlite3.Connection, table: str) -> dict[str, int]:
+    """Checksums of a table's rows, by their keys, as far as they can be read; none of an earlier schema."""
+    out = dict[str, int]()
+    with suppress(sqlite3.Error, UnicodeError, OverflowError):
+        for key, number in old.execute(f"SELECT key, sum FROM {SUMS} WHERE place = ?", (table,)):
+            out[key] = number
+    return out
+
+
+def _key_of(values: tuple[object, ...], there: list[str], table: Summed) -> str:
+    """What a row's checksum is kept by."""
+    row = dict(zip(there, values, strict=True))
+    return "/".join(str(row[name]) for name in table.keys)
+
+
+def _mended(table: str, row: OldRow, known: int, new: sqlite3.Connection) -> OldRow | None:
+    """A damaged row put right, where what else is there says for certain how it was: its checksum."""
+    if table != "programme":
+        return None
+    with suppress(*DAMAGE, OvrikError):
+        edit = json.loads(row["edit"])
+        clips = {r[0]: json.loads(r[1]) for r in new.execute("SELECT checksum, facts FROM footage")}
+        made = Programme.from_json(edit, [Footage.from_json(clips[c]) for c in edit["clips"]])
+        mended = row | {"checksum": made.checksum}
+        return mended if sum_of(*mended.values()) == known else None
+    return None
+
+
+def _scores_in_columns(old: sqlite3.Connection, new: sqlite3.Connection) -> None:
     """Scores as earlier schemas kept them, one column for each metric."""
     names = ("score_id", "frame", *ONCE_COLUMNS)
     new.execute(f"CREATE TEMP TABLE scored ({', '.join(names)})")
     try:
         if "vmaf" not in [r[1] for r in old.execute("PRAGMA table_info(frame_score)")]:
-            return {}
+            return
         for row in _rows(old, "frame_score", list(names)):
             new.execute(f"INSERT INTO scored VALUES ({', '.join('?' * len(names))})", row)
     except (sqlite3.Error, UnicodeError, OverflowError):
         new.execute("DELETE FROM scored WHERE score_id = (SELECT max(score_id) FROM scored)")
     metrics_from_columns(new, "scored")
-    return {
-        t: int(new.execute(f"SELECT count(*) FROM {t}").fetchone()[0])
-        for t in ("score_metric", "frame_score")
-    }
 
 
 def _limits_in_columns(old: sqlite3.Connection, new: sqlite3.Connection) -> None:
@@ -217,15 +267,8 @@ def _senseless(new: sqlite3.Connection) -> list[str]:
         except (OvrikError, *DAMAGE) as exc:
             new.execute("DELETE FROM limit_value WHERE key = ?", (key,))
             lost.append(f"limit “{key}” ({exc})")
-    new.execute("DELETE FROM run WHERE contender_id NOT IN (SELECT id FROM contender)")
-    new.execute("DELETE FROM score WHERE contender_id NOT IN (SELECT id FROM contender)")
-    new.execute("DELETE FROM score_metric WHERE score_id NOT IN (SELECT id FROM score)")
-    new.execute(
-        "DELETE FROM score_metric WHERE (SELECT count(*) <> max(frame) + 1 FROM frame_score WHERE metric_id = id)"
-        " OR length(series) % 8 <> 0"
-    )
-    new.execute("DELETE FROM frame_score WHERE metric_id NOT IN (SELECT id FROM score_metric)")
-    new.execute("DELETE FROM trace WHERE run_id NOT IN (SELECT id FROM run)")
-    for name in ("part", "preparation", "decision", "playback", "pin", "search_point"):
-        new.execute(f"DELETE FROM {name} WHERE contender_id NOT IN (SELECT id FROM contender)")
+    for name, rest in BELONGS.items():
+        if count := new.execute(f"DELETE FROM {name} WHERE {rest}").rowcount:
+            lost.append(f"{count} rows of {name}, which belonged to what is lost")
+    new.execute("UPDATE study SET baseline_id = NULL WHERE baseline_id NOT IN (SELECT id FROM contender)")
     return lost

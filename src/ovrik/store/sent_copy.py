@@ -9,6 +9,7 @@ from typing import Any
 from urllib.parse import quote
 
 from ovrik.errors import OvrikError
+from ovrik.store.schema.row_sums import keep_sums
 
 TEXTS = {
     "footage": ("path",),
@@ -39,16 +40,23 @@ def copy_of(study: Path, into: Path) -> None:
         with closing(sqlite3.connect(f"file:{quote(str(study.absolute()))}?mode=ro", uri=True)) as db:
             db.execute("PRAGMA trusted_schema = OFF")
             db.execute("VACUUM INTO ?", (str(into),))
-        with closing(sqlite3.connect(into)) as db:  # a folder for outputs is one of the sender's machine
+        with closing(_made(into)) as db:  # a folder for outputs is one of the sender's machine
             db.execute("UPDATE study SET conduct = json_set(conduct, '$.outputs', '')")
             db.commit()
     except sqlite3.Error as exc:
         raise OvrikError(f"{into} can't be written ({exc})", "Check the folder and free space") from None
 
 
+def _made(path: Path) -> sqlite3.Connection:
+    """A copy that is Ovrik's own, for what is written into it to keep its checksum."""
+    db = sqlite3.connect(path)
+    keep_sums(db)
+    return db
+
+
 def without_places(path: Path, bare: Callable[[Any], Any]) -> None:
     """Make every text in a copy bare."""
-    with closing(sqlite3.connect(path)) as db:
+    with closing(_made(path)) as db:
         for table, names in TEXTS.items():
             for name in names:
                 _each(db, table, name, bare)
@@ -68,6 +76,6 @@ def _each(db: sqlite3.Connection, table: str, name: str, change: Callable[[Any],
 
 def seal(path: Path) -> None:
     """Have a copy open to be read only."""
-    with closing(sqlite3.connect(path)) as db:
+    with closing(_made(path)) as db:
         db.execute("UPDATE study SET sealed = 1")
         db.commit()

@@ -6,16 +6,18 @@ import sqlite3
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.store.schema.file import can_be_written, connect, connect_to_read
+from ovrik.store.schema.file import RESCUE, can_be_written, connect, connect_to_read
 from ovrik.store.schema.migrations import FIRST_SITTING
 from ovrik.store.schema.neighbours import LOGS
+from ovrik.store.schema.row_sums import unmatched
+from ovrik.store.schema.set_aside import named, set_aside
 from ovrik.store.tables import ids
 from ovrik.store.tables.carried import CarriedTable
 from ovrik.store.tables.evidence import EvidenceTables
 from ovrik.store.tables.kinds import KindsTable
 from ovrik.store.tables.question import QuestionTables
 from ovrik.store.tables.runs import RunTables
-from ovrik.store.tables.study_file import now_utc
+from ovrik.store.tables.study_file import now_utc, reading_rows
 from ovrik.study.files.text_file import visible
 from ovrik.study.files.whole_file import made_beside
 from ovrik.study.programme.excerpt import Excerpt
@@ -94,9 +96,18 @@ class Study(QuestionTables, RunTables, EvidenceTables, KindsTable, CarriedTable)
                 f"{path} holds no study: it was cut off while it was being made",
                 "Delete it and make it again",
             )
-        study.read_only = study.read_only or study.sealed
+        study._set_aside()
+        study.read_only = study.read_only or study.sealed or bool(study.aside)
         study.close_interrupted()
         return study
+
+    @reading_rows("rows")
+    def _set_aside(self) -> None:
+        """What is not as it was written is not read. Raises OvrikError where the question itself is not."""
+        self.aside = tuple(unmatched(self._db))
+        if self.aside and (asked := set_aside(self._db, self.aside)):
+            why = f"{named(self.aside)}, and what is asked rests on {asked[0]}"
+            raise OvrikError(f"{self.path} is damaged: {why}", RESCUE)
 
     @classmethod
     def _reader(cls, path: Path) -> "Study":

@@ -43,6 +43,7 @@ def study_menu(window: QWidget, files: Files, jobs: StudyJobs) -> QToolButton:
         ("New sitting…", "", files.new_sitting),
         ("Lay beside other studies…", "", files.lay_beside),
         ("Unpack the outputs that it carries", "", files.unpack),
+        ("Recover what can be read of a damaged one…", "", files.recover),
         None,
         ("Pass it on", passed_on),
         None,

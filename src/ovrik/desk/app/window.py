@@ -25,6 +25,7 @@ from ovrik.desk.roster.roster import Roster
 from ovrik.desk.style import theme
 from ovrik.desk.viewing.pictures import Pictures
 from ovrik.desk.widgets.text import button, scrolling
+from ovrik.store.schema.set_aside import named
 from ovrik.store.study import Study
 
 USUAL_SIZE, LEAST_SIZE, TITLE_BAR_PX = (1280, 800), (1000, 620), 36
@@ -201,12 +202,7 @@ class MainWindow(QMainWindow):
         self.roster.list.setFocus()
         self.opened.look_again(lambda: self._looked_first(study), first=True)
         if study.read_only:
-            why = (
-                "it was sent to be read only. Begin a study of your own from its plan"
-                if study.sealed
-                else f"nothing can be written in {study.path.parent}. Copy it to another folder"
-            )
-            self.runner.say(f"This study is read-only: {why} to change or time it.", trouble=True)
+            self.runner.say(f"This study is read-only: {_why_read_only(study)}.", trouble=True)
             return
         if self.runner.job is None:
             self.runner.say(AT_REST)
@@ -360,3 +356,11 @@ class MainWindow(QMainWindow):
         self.pictures.close()
         self.opened.close()
         super().closeEvent(event)
+
+
+def _why_read_only(study: Study) -> str:
+    if study.aside:
+        return f"{named(study.aside)}. Study ▸ Recover… makes a new one of the rest"
+    if study.sealed:
+        return "it was sent to be read only. Begin a study of your own from its plan to change or time it"
+    return f"nothing can be written in {study.path.parent}. Copy it to another folder to change or time it"

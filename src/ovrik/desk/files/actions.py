@@ -275,6 +275,26 @@ class Files:
                 lambda n: f"{n} files in {folder}" if n else "This study carries no files.",
             )
 
+    def recover(self) -> None:
+        """Ask for a damaged study and for a new place, and open what can still be read of it there."""
+        self.runner.when_free(self._recover)
+
+    def _recover(self) -> None:
+        from ovrik.store.rescue import Rescued, rescue
+
+        damaged = self.ask_open("The damaged study", STUDY_FILES)
+        proposed = damaged and damaged.with_name(f"{damaged.stem} recovered.ovrik")
+        into = proposed and self.ask_save("Save what can be read as", proposed, STUDY_FILES)
+        if damaged is None or into is None:
+            return
+
+        def show(found: tuple[Rescued, Study]) -> None:
+            self.opened.wanted.emit(found[1])
+            lost = f"; lost: {'; '.join(found[0].lost)}" if found[0].lost else ", nothing lost"
+            self.runner.say(f"Recovered {found[0].kept['run']} runs{lost}.", trouble=bool(found[0].lost))
+
+        self.runner.small("Recovering", lambda _job: (rescue(damaged, into), Study.open(into)), show)
+
     def lay_beside(self) -> None:
         """Ask for other studies and show them side by side with this one."""
         from ovrik.desk.dialogs.beside_window import BesideWindow

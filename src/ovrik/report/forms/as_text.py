@@ -22,7 +22,7 @@ from ovrik.report.words.numbers import (
 )
 from ovrik.report.words.phrases import table
 from ovrik.report.words.progress import changes_words, open_words, order_words
-from ovrik.report.words.reasons import how_disturbed, reasons_words
+from ovrik.report.words.reasons import damaged_words, how_disturbed, reasons_words
 from ovrik.report.words.verdict import lead_of, sentence_of, sentence_over
 from ovrik.report.words.whole_cost import cost_lines, costs_apart, payoff_words
 from ovrik.report.words.worth import HEADINGS as WORTH_HEADINGS
@@ -57,8 +57,8 @@ def verdict_text(evidence: Evidence, over: OverKinds | None = None) -> str:
     """Table, reasons and sentence, ready to print; with all kinds of footage, where factors are asked over those."""
     ranked = sorted(evidence.summaries, key=lambda s: s.entrant.order)
     name = f": excerpt “{evidence.excerpt_name}”" if evidence.excerpt_name else ""
-    odd = how_disturbed(r for s in ranked for r in s.runs)
-    lines = [evidence.facts.title + name, *([f"{odd[0].upper()}{odd[1:]}."] if odd else []), ""]
+    odd = filter(None, (damaged_words(evidence.facts), how_disturbed(r for s in ranked for r in s.runs)))
+    lines = [evidence.facts.title + name, *(f"{words[0].upper()}{words[1:]}." for words in odd), ""]
     lines += [*_ranking(ranked, costs_apart(evidence)), ""]
     lines += [f"  {s.contender.label}: {'; '.join(reasons_words(s.reasons))}" for s in ranked if s.reasons]
     lines += [

@@ -194,6 +194,8 @@ class EvidencePassed(PassedOn):
     """programme, or a file that was named."""
     tie_band: float
     """Ratios within 1 ± this are a tie."""
+    damaged: tuple[str, ...]
+    """Rows of the study that are not as they were written, or are gone: none is read, nor what belongs to it."""
     machine_differences: tuple[str, ...]
     noise: NoisePassed
     decisions: tuple[DecisionPassed, ...]
@@ -226,6 +228,7 @@ def evidence_fields(e: Evidence, over: OverKinds | None) -> dict[str, object]:
         "limits": {**dict(facts.limits.values), "plays": facts.limits.plays, "unseen": facts.limits.unseen},
         "judged_against": facts.conduct.reference or "programme",
         "tie_band": facts.tie_band,
+        "damaged": facts.damaged,
         "machine_differences": e.machines,
         "noise": _noise(e),
         "decisions": [_decision(d, e) for d in e.decisions],

@@ -19,7 +19,7 @@ from ovrik.report.words.numbers import (
     unlike,
 )
 from ovrik.report.words.phrases import gain_words, seconds_words
-from ovrik.report.words.reasons import first_reason, how_disturbed
+from ovrik.report.words.reasons import damaged_words, first_reason, how_disturbed
 from ovrik.report.words.verdict import faster_words, lead_of
 from ovrik.report.words.whole_cost import cost_words, costs_apart
 from ovrik.work.answers.what_if import WhatIf, what_if
@@ -81,8 +81,9 @@ def choice_of(e: Evidence) -> ChoiceShown:
 
 
 def claim_words(e: Evidence) -> str:
-    """What is claimed of the choice, with its bound, and of how many runs something else disturbed."""
-    return "; ".join(filter(None, (_bound_words(e), how_disturbed(r for s in e.summaries for r in s.runs))))
+    """What is claimed of the choice, with its bound; of how many runs something else disturbed; what is damaged."""
+    disturbed = how_disturbed(r for s in e.summaries for r in s.runs)
+    return "; ".join(filter(None, (_bound_words(e), disturbed, damaged_words(e.facts))))
 
 
 def _bound_words(e: Evidence) -> str:

@@ -9,6 +9,8 @@ from ovrik.machine.devices.paths import PATHS
 from ovrik.report.words.phrases import gain_words
 from ovrik.store.records.decision import Decision
 from ovrik.store.records.run import RunRecord
+from ovrik.store.records.study_facts import StudyFacts
+from ovrik.store.schema.set_aside import named
 from ovrik.study.facts.device_use import FellBack, OnProcessor, Showed
 from ovrik.study.facts.disturbance import Disturbance, Disturber
 from ovrik.study.facts.origin import Origin
@@ -118,6 +120,13 @@ WHAT = {
     Disturber.CLOCK: "a lower clock",
     Disturber.EARLIER: "what an earlier Ovrik noted",
 }
+
+
+def damaged_words(facts: StudyFacts) -> str:
+    """Which rows of the study are left out since they are damaged, in a clause; "" when none is."""
+    if not facts.damaged:
+        return ""
+    return f"{named(facts.damaged)} and left out with what belongs to it (the study is damaged: see ovrik rescue)"
 
 
 def how_disturbed(runs: Iterable[RunRecord]) -> str:

@@ -8,7 +8,7 @@ from ovrik.analysis.times.day_to_day import Shift
 from ovrik.analysis.times.ratio import Ratio
 from ovrik.report.words.numbers import NONE, ratio_words, saved_words, size_words
 from ovrik.report.words.phrases import listed, table
-from ovrik.report.words.reasons import first_reason, how_disturbed, reason_words
+from ovrik.report.words.reasons import damaged_words, first_reason, how_disturbed, reason_words
 from ovrik.work.answers.sittings import (
     VMAF_STEP,
     Changed,
@@ -54,8 +54,10 @@ def worse_words(w: Worse) -> str:
 
 
 def disturbed_in(sat: Sat) -> str:
-    """How many runs of a sitting something else disturbed, in a clause; "" when none."""
-    return how_disturbed(r for s in sat.evidence.summaries for r in s.runs)
+    """How many runs of a sitting something else disturbed, and what of the study is damaged, in a clause; "" when
+    nothing."""
+    disturbed = how_disturbed(r for s in sat.evidence.summaries for r in s.runs)
+    return "; ".join(filter(None, (disturbed, damaged_words(sat.evidence.facts))))
 
 
 def answer_of(c: Changed) -> str:

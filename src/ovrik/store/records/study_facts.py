@@ -14,7 +14,8 @@ class StudyFacts:
 
     Fields: `title`; `created_utc`, ISO 8601; `excerpt`; `rounds` wanted; `warmup` rounds;
     `tie_band`; `baseline_id`, a contender's id or None; `seed` of the shuffles; `limits`; `conduct`, how
-    runs are made; `worth`, how the times are used.
+    runs are made; `worth`, how the times are used; `damaged`, rows that are not as they were written, or gone: none
+    of them is read, nor what belongs to them.
     """
 
     title: str
@@ -28,3 +29,4 @@ class StudyFacts:
     limits: Limits
     conduct: Conduct = field(default_factory=Conduct)
     worth: Worth = field(default_factory=Worth)
+    damaged: tuple[str, ...] = ()

@@ -8,6 +8,7 @@ from dataclasses import MISSING, dataclass, fields, is_dataclass
 from datetime import datetime
 from enum import StrEnum
 from functools import cache, cached_property, lru_cache
+from operator import itemgetter
 from types import UnionType
 from typing import Any, Generic, TypeVar, get_args, get_origin, get_type_hints
 
@@ -41,12 +42,6 @@ class Column:
     kind: str
     needed: bool
     sql: str
-
-    @property
-    def any_is_fine(self) -> type | None:
-        """A type of which every value will do, None without one."""
-        doubted = self.kind == "REAL" or self.name.endswith(MOMENT) or self.name in PLACE
-        return None if doubted else KINDS[self.kind][0]
 
     def check(self, value: object) -> None:
         """Raises ValueError naming the column where a value can't be its own: a file that was damaged, or changed by
@@ -99,6 +94,7 @@ class Table(Generic[Record]):
         self.name, self.record = name, record
         self._besides, self._rules, self._check = besides, rules, check
         self._names, self._joined, self._own_ways = names or {}, joined or {}, ways or {}
+        self._readers: dict[Sequence[str], Callable[[sqlite3.Row], Record]] = {}
 
     @cached_property
     def columns(self) -> tuple[Column, ...]:
@@ -106,10 +102,6 @@ class Table(Generic[Record]):
         own = [c for f in self._stored for c in self._columns_of(f)]
         more = [_described(words) for words in self._besides]
         return tuple(sorted([*own, *more], key=lambda c: c.name != "id"))
-
-    @cached_property
-    def _checked(self) -> list[tuple[str, type | None, Column]]:
-        return [(c.name, c.any_is_fine, c) for c in self.columns]
 
     @property
     def _stored(self) -> list[Any]:
@@ -178,21 +170,62 @@ class Table(Generic[Record]):
 
     def read(self, row: sqlite3.Row) -> Record:
         """A row as its record. Raises ValueError on one that can't be."""
-        there = dict(zip(row.keys(), row, strict=True))  # a Row looks for a name from its first column on
-        for name, fine, column in self._checked:
-            if name in there and type(value := there[name]) is not fine:
-                column.check(value)
-        values: dict[str, Any] = {}
-        for name, one in self._kept.items():
-            if one.type is Excerpt:
-                values[name] = Excerpt(there["start_frame"], there["frames"])
-            else:
-                kept = there[one.name]
-                values[name] = None if kept is None else one.read(kept)
-        made = self.record(**values)
-        if wrong := self._check(made, row):
-            raise ValueError(wrong)
-        return made
+        return self.reader(tuple(row.keys()))(row)
+
+    def reader(self, names: Sequence[str]) -> Callable[[sqlite3.Row], Record]:
+        """What makes records of rows whose columns are called so; it raises ValueError on one that can't be."""
+        if names not in self._readers:
+            self._readers[names] = self._made_for(names)
+        return self._readers[names]
+
+    def _made_for(self, names: Sequence[str]) -> Callable[[sqlite3.Row], Record]:
+        at = {name: place for place, name in enumerate(names)}
+        columns = [c for c in self.columns if c.name in at]
+        types_of = _picked([at[c.name] for c in columns])
+        reals = _picked([at[c.name] for c in columns if c.kind == "REAL"])
+        moments = [(at[c.name], c) for c in columns if c.name.endswith(MOMENT)]
+        kept = {name: one for name, one in self._kept.items() if one.type is not Excerpt}
+        plain = [name for name, one in kept.items() if one.read is _same]
+        plain_of = _picked([at[kept[name].name] for name in plain])
+        packed = [(name, at[one.name], one.read) for name, one in kept.items() if one.read is not _same]
+        [where] = [name for name, one in self._kept.items() if one.type is Excerpt] or [""]
+        place_of = _picked([at[name] for name in PLACE]) if where else tuple
+        known, places = set[tuple[type, ...]](), dict[tuple[Any, ...], Excerpt]()
+
+        def check(row: sqlite3.Row) -> None:
+            for column in columns:
+                column.check(row[at[column.name]])
+
+        def read(row: sqlite3.Row) -> Record:
+            types = tuple(map(type, types_of(row)))
+            if types not in known or not math.isfinite(sum(filter(None, reals(row)))):
+                check(row)
+                known.add(types)
+            for place, column in moments:
+                column.check(row[place])
+            values: dict[str, Any] = dict(zip(plain, plain_of(row), strict=True))
+            if where:
+                span = place_of(row)
+                if span not in places:
+                    check(row)
+                    places[span] = Excerpt(*span)
+                values[where] = places[span]
+            for name, place, ready in packed:
+                value = row[place]
+                values[name] = None if value is None else ready(value)
+            made = self.record(**values)
+            if wrong := self._check(made, row):
+                raise ValueError(wrong)
+            return made
+
+        return read
+
+
+def _picked(places: list[int]) -> Callable[[sqlite3.Row], tuple[Any, ...]]:
+    """What takes the values at these places of a row."""
+    if len(places) < 2:
+        return lambda row: tuple(row[place] for place in places)
+    return itemgetter(*places)
 
 
 def _as_json(pack: Callable[[Any], Any], read: Callable[[Any], Any]) -> Ways:

@@ -14,11 +14,6 @@ COMMENT = re.compile(r"--[^\n]*|/\*.*?\*/", re.DOTALL)
 SUSPECT = re.compile(r"\b(GENERATED|COLLATE|VIRTUAL|TEMP|TRIGGER|VIEW)\b|\bAS\s*\(", re.IGNORECASE)
 """What no statement of a study's has."""
 
-FORMER: dict[tuple[str, str], object] = {
-    ("preparation", "checks"): ["kindIN('pre-render','analysis','trial','entered')"]
-}
-"""What once was so in studies of the present schema, by table and what of it."""
-
 
 def bounded(db: sqlite3.Connection) -> None:
     """Bound what a connection may take, whatever is in its file."""
@@ -51,7 +46,7 @@ def not_the_schema(db: sqlite3.Connection) -> str:
         return f"it has a table “{visible(min(extra))}”, which no study has"
     for name, shape in wanted.items():
         for what, value in shape.items():
-            if found[name][what] not in (value, FORMER.get((name, what))):
+            if found[name][what] != value:
                 return f"the {what} of its table “{name}” are not those of a study"
     return ""
 

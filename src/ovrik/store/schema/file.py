@@ -14,6 +14,7 @@ from ovrik.errors import OvrikError, PassingTrouble
 from ovrik.store.schema.exact import bounded, not_the_schema, odd_in
 from ovrik.store.schema.migrations import MIGRATIONS
 from ovrik.store.schema.neighbours import check_neighbours
+from ovrik.store.schema.row_sums import keep_sums
 from ovrik.store.schema.tables import APPLICATION_ID, INDEXES, VERSION, statements
 from ovrik.study.files.kept import cache_folder
 from ovrik.study.files.text_file import visible
@@ -36,6 +37,7 @@ def connect(path: Path, create: bool = False) -> sqlite3.Connection:
         _check_kind(db, path, create)
         db.execute("PRAGMA journal_mode = WAL")
         db.execute("PRAGMA synchronous = FULL")
+        keep_sums(db)
         return db
     except (sqlite3.Error, UnicodeError) as exc:
         raise OvrikError(f"{visible(str(path))} can't be opened as a study ({exc})", RESCUE) from None

@@ -5,6 +5,7 @@ import sqlite3
 from collections.abc import Callable
 
 from ovrik.store.schema.rebuilt import ONCE_LIMITS, RENAMED, rebuilt
+from ovrik.store.schema.row_sums import SUMS, sum_all
 from ovrik.store.schema.tables import INDEXES, statements
 from ovrik.store.schema.typed_facts import typed_facts
 from ovrik.study.clip.footage import Footage
@@ -154,6 +155,14 @@ def _sittings(db: sqlite3.Connection) -> None:
     db.execute(FIRST_SITTING)
 
 
+def _row_sums(db: sqlite3.Connection) -> None:
+    """Each row gets a checksum. What is prepared was once of a kind more than there are."""
+    db.execute(statements()[SUMS])
+    rebuilt(db, "preparation", lambda row: row | {"kind": ONCE_KINDS.get(row["kind"], row["kind"])})
+    sum_all(db)
+
+
+ONCE_KINDS = {"entered": "pre-render"}
 MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
     1: _programs,
     2: _programmes,
@@ -165,5 +174,6 @@ MIGRATIONS: dict[int, Callable[[sqlite3.Connection], None]] = {
     8: _choosing,
     9: _sittings,
     10: typed_facts,
+    11: _row_sums,
 }
 """What brings a study of each older version to the next one."""

@@ -3,7 +3,7 @@
 from ovrik.store.records.every import TABLES
 
 APPLICATION_ID = 0x4F56524B  # "OVRK"
-VERSION = 11
+VERSION = 12
 
 PLAIN_TABLES = """
 CREATE TABLE footage (
@@ -117,6 +117,13 @@ CREATE TABLE thumbnail (
   frame INTEGER NOT NULL,
   jpeg BLOB NOT NULL,
   PRIMARY KEY (footage_id, frame)
+) STRICT, WITHOUT ROWID;
+
+CREATE TABLE row_sum (
+  place TEXT NOT NULL,
+  key TEXT NOT NULL,
+  sum INTEGER NOT NULL,
+  PRIMARY KEY (place, key)
 ) STRICT, WITHOUT ROWID
 """
 """Tables whose rows are no records: what refers to others, and what is large."""

@@ -7,6 +7,7 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.store.records.run import RUNS, RunRecord
+from ovrik.store.schema.row_sums import trace_matches
 from ovrik.store.tables import ids
 from ovrik.store.tables.sittings import SittingsTable
 from ovrik.store.tables.study_file import now_utc, reading_rows
@@ -87,8 +88,11 @@ class RunTables(SittingsTable):
 
     @reading_rows("traces")
     def series(self, run_id: int) -> bytes | None:
-        """The packed series of a run, or None where there is none."""
+        """The packed series of a run, None where there is none. Raises OvrikError on one that was changed."""
         row = self._one("SELECT series FROM trace WHERE run_id = ?", (run_id,))
+        with self._lock:
+            if row and not trace_matches(self._db, run_id):
+                raise ValueError(f"that of run {run_id} is not as it was written")
         return bytes(row["series"]) if row else None
 
     def close_interrupted(self) -> int:
@@ -114,8 +118,7 @@ class RunTables(SittingsTable):
         asked = {"r.contender_id": contender_id, "r.sitting_id": None if every_sitting else self.sitting_id}
         given = {name: value for name, value in asked.items() if value is not None}
         where = f"WHERE {' AND '.join(f'{name} = ?' for name in given)}" if given else ""
-        found = self._all(f"{RUN_QUERY} {where} ORDER BY r.id", tuple(given.values()))
-        return [RUNS.read(r) for r in found]
+        return self._read(RUNS, f"{RUN_QUERY} {where} ORDER BY r.id", tuple(given.values()))
 
     @reading_rows("machines")
     def machines(self) -> dict[int, dict[str, Any]]:

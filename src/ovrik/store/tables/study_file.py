@@ -12,6 +12,8 @@ from typing import Any, ParamSpec, TypeVar
 from ovrik.errors import OvrikError, Stopped
 from ovrik.store.records.table import Record, Table
 from ovrik.store.schema.file import RESCUE, Hold, outputs_folder
+from ovrik.store.schema.row_sums import Unmatched
+from ovrik.store.schema.set_aside import named
 from ovrik.store.tables import ids
 from ovrik.study.files.text_file import visible
 from ovrik.study.programme.excerpt import Excerpt
@@ -68,6 +70,7 @@ class StudyFile:
         self._lock = threading.RLock()
         self._shut = threading.Event()  # shared by whatever speaks of this file
         self.read_only = False
+        self.aside: tuple[Unmatched, ...] = ()
         self._outputs_in: str | None = None
         self._place: tuple[int, Excerpt] | None = None
         self._sitting: int | None = None
@@ -90,6 +93,8 @@ class StudyFile:
             raise OvrikError(
                 f"{self.path} was sent to be read only", "Begin a study of your own from its plan"
             )
+        if self.aside:
+            raise OvrikError(f"{self.path} is damaged and can't be changed: {named(self.aside)}", RESCUE)
         if self.read_only:
             raise OvrikError(
                 f"{self.path} can't be written where it is", "Copy it to a folder that can be written"
@@ -143,12 +148,23 @@ class StudyFile:
     ) -> list[Record]:
         """Records of this excerpt of the programme with this checksum, in the order in which they were made; of the
         sitting that is spoken of, or of all."""
+        order = "ORDER BY n.id" if table.columns[0].name == "id" else ""
         found = self._all(
             f"SELECT n.* FROM {table.name} n JOIN programme p ON p.id = n.programme_id"
-            " WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? ORDER BY n.rowid",
+            f" WHERE p.checksum = ? AND n.start_frame = ? AND n.frames = ? {order}",
             (programme, excerpt.start_frame, excerpt.frames),
         )
         return [table.read(r) for r in found if not of_sitting or r["sitting_id"] == self.sitting_id]
+
+    def _read(self, table: Table[Record], sql: str, values: Sequence[Any] = ()) -> list[Record]:
+        """Records of the rows that are found, read as they come: of many, rows and records together would be twice
+        the memory."""
+        with self._lock:
+            if self.closed:
+                raise Stopped
+            found = self._db.execute(sql, values)
+            read = table.reader(tuple(column[0] for column in found.description))
+            return [read(row) for row in found]
 
     def _one(self, sql: str, values: Sequence[Any] = ()) -> sqlite3.Row | None:
         return next(iter(self._all(sql, values)), None)

@@ -21,4 +21,4 @@ class Origin(StrEnum):
     @property
     def by_hand(self) -> bool:
         """Whether a person read its time, here or elsewhere."""
-        return self.series is Origin.BY_HAND
+        return self is Origin.BY_HAND or self is Origin.BROUGHT_IN

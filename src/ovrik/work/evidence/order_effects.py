@@ -60,14 +60,14 @@ NOTABLE: dict[Meanwhile, Callable[[float, float], bool]] = {
 """Whether what is seen early and late is far enough apart to be named."""
 
 
-def _of_run(r: RunRecord) -> dict[Meanwhile, object]:
-    cores = (r.wall_s or 0.0) * (os.cpu_count() or 1)
-    return {
-        Meanwhile.WARMER: r.conditions.get("celsius"),
-        Meanwhile.CLOCK: r.conditions.get("clock"),
-        Meanwhile.OTHERS: (r.other_cpu_s or 0.0) / cores if cores else None,
-        Meanwhile.HOST: (r.stolen_s or 0.0) / cores if cores else None,
-    }
+CORES = os.cpu_count() or 1
+OF_RUN: dict[Meanwhile, Callable[[RunRecord], object]] = {
+    Meanwhile.WARMER: lambda r: r.conditions.get("celsius"),
+    Meanwhile.CLOCK: lambda r: r.conditions.get("clock"),
+    Meanwhile.OTHERS: lambda r: (r.other_cpu_s or 0.0) / (r.wall_s * CORES) if r.wall_s else None,
+    Meanwhile.HOST: lambda r: (r.stolen_s or 0.0) / (r.wall_s * CORES) if r.wall_s else None,
+}
+"""What a run says of each."""
 
 
 def causes(timed: Sequence[RunRecord]) -> tuple[Cause, ...]:
@@ -79,7 +79,7 @@ def causes(timed: Sequence[RunRecord]) -> tuple[Cause, ...]:
     for what, notable in NOTABLE.items():
         ends = []
         for part in (timed[:third], timed[-third:]):
-            said = [v for r in part if isinstance(v := _of_run(r)[what], int | float)]
+            said = [v for r in part if isinstance(v := OF_RUN[what](r), int | float)]
             ends.append(median(said) if said else None)
         early, late = ends
         if early is not None and late is not None and notable(early, late):

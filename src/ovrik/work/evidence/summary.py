@@ -4,6 +4,7 @@ import math
 import statistics
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -160,15 +161,15 @@ class Summary:
         """How many times its median rests on: of a round that was timed again only the last one."""
         return len(self.times)
 
-    @property
+    @cached_property
     def times(self) -> list[float]:
         """Seconds of each round, oldest first: of a round that was timed again only the last one."""
         return list(times(self.counted).values())
 
-    @property
-    def counted(self) -> list[RunRecord]:
+    @cached_property
+    def counted(self) -> tuple[RunRecord, ...]:
         """Runs whose times enter the statistics: measured ones, or those taken by hand where there are no others."""
-        return of_one_kind(self.runs)
+        return tuple(of_one_kind(self.runs))
 
     @property
     def by_hand(self) -> bool:
