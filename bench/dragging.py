@@ -16,6 +16,7 @@ from ovrik.desk.app.main import application, take_down
 from ovrik.desk.app.shots import settle
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
+from ovrik.store.schema.row_sums import sum_all
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.encoder.encoders import NINE_PRESETS
@@ -63,6 +64,7 @@ def crowd(path: Path) -> None:
                 (number, scored),
             )
         _scores(db, scored, random)
+        sum_all(db)
         db.commit()
 
 

@@ -22,7 +22,8 @@ FRAMES = 10
 
 
 @cache
-def _made() -> Path:
+def sound_folder() -> Path:
+    """Where the sound one is."""
     folder = work_folder() / "hostile" / "sound"
     folder.mkdir(parents=True)
     clip = probe(footage_path())
@@ -40,7 +41,7 @@ def _made() -> Path:
 def place_for(number: int) -> Place:
     """A copy of its own, and private files beside it."""
     folder = work_folder() / "hostile" / str(number)
-    shutil.copytree(_made(), folder / "received")
+    shutil.copytree(sound_folder(), folder / "received")
     private = folder / "private"
     (private / "films").mkdir(parents=True)
     (private / "film.mkv").write_bytes(SECRET)

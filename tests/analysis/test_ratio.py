@@ -2,9 +2,16 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from scipy import stats
 
+from ovrik.analysis.choice.factor_effects import FactorEffect, LevelEffect
+from ovrik.analysis.times.drift import trend
 from ovrik.analysis.times.ratio import Ratio, answer, paired_ratio, rounds_to_decide, t_quantile
+from ovrik.analysis.times.spread import spread_of
+from ovrik.report.words.factors import effect_words
+from ovrik.work.answers.factors import Factors
 
 
 @pytest.mark.parametrize("count", [2, 3, 5, 12, 60])
@@ -115,3 +122,20 @@ def test_intervals_cover_the_truth_as_often_as_they_say() -> None:
         assert ratio is not None
         hits += (ratio.low or 0) <= 1.3 <= (ratio.high or 0)
     assert 0.935 <= hits / 2000 <= 0.965
+
+
+@given(st.lists(st.tuples(*[st.floats(1e-3, 1e5)] * 2), min_size=2, max_size=6))
+def test_however_runs_contradict_one_another_ends_are_numbers(times: list[tuple[float, float]]) -> None:
+    base, other = zip(*times, strict=True)
+    ratio, spread, moved = (
+        paired_ratio(base, other, 1e-3),
+        spread_of(base),
+        trend(base, [1] * len(base), other),
+    )
+    assert ratio is not None
+    assert spread is not None
+    ends = [ratio.low, ratio.high, spread.low, spread.high, *([moved.low, moved.high] if moved else [])]
+    assert all(end is not None and np.isfinite(end) for end in ends)
+    assert min(ratio.low or 0, spread.low) > 0
+    level = LevelEffect("9.0", "5.1", ratio.pairs, ratio, answer(ratio, 0.02), None, None)
+    assert effect_words(Factors((), {}), FactorEffect("build", "5.1", (level,), ()), level)

@@ -28,6 +28,7 @@ def made(tmp_path_factory: pytest.TempPathFactory, clip: Path) -> Path:
     shutil.copy(clip, folder / "a 'film'.mkv")
     (folder / "p.toml").write_text(
         '[study]\ntitle = "J"\nfootage = "a \'film\'.mkv"\nrounds = 1\nwarmup = 0\n'
+        "[timing]\nrest = false\nrepeat_disturbed = false\n"
         '[[contender]]\nencoder = "libx264"\npreset = "ultrafast"\n'
     )
     return folder

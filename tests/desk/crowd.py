@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ovrik.store.schema.row_sums import sum_all
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.encoder.encoders import NINE_PRESETS
@@ -73,6 +74,7 @@ def _copy_evidence(path: Path, new: list[int], source: int) -> None:
                 (contender, source),
             )
         _copy_metrics(db, source)
+        sum_all(db)
         db.commit()
 
 

@@ -281,7 +281,7 @@ def test_whoever_watches_is_reported_only_now_and_then(heavy: Study) -> None:
 
 @pytest.mark.parametrize("cache", [COLD, WARM])
 def test_every_run_keeps_how_it_began_and_what_went_on(heavy: Study, cache: str) -> None:
-    heavy.set_conduct(Conduct(cache=cache, nice=5, cores=(0,), repeat_disturbed=False))
+    heavy.set_conduct(Conduct(cache=cache, nice=5, cores=(0,), repeat_disturbed=False, rest_limit_s=5))
     heavy.set_excerpt(Excerpt(0, 90))
     assert time_all(heavy, remaining(heavy, [1], 1))
     run = heavy.runs()[0]

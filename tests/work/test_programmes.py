@@ -319,7 +319,7 @@ def test_what_is_pre_rendered_is_tried_from_its_intermediate(tmp_path: Path, cut
 
 def test_rests_are_in_the_estimate_as_they_were(tmp_path: Path, cut: Programme) -> None:
     study = study_of(tmp_path / "s.ovrik", cut, Contender("bundled", X264))
-    study.set_conduct(replace(study.facts().conduct, rest=True))
+    study.set_conduct(replace(study.facts().conduct, rest=True, rest_limit_s=3))
     try_all(study, study.contenders())
     assert "without the rests" in estimate(study, gather(study), [1], 2).doubts
     assert time_all(study, remaining(study, [1], 1))

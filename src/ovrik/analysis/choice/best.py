@@ -5,11 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from ovrik.analysis.choice.entrant import SAME_LOG
+from ovrik.analysis.times.bounded import FARTHEST, ratio_of
 from ovrik.analysis.times.critical import alpha_for, dunnett, one_sided, two_sided
 from ovrik.analysis.times.joint import Joint
 from ovrik.analysis.times.ratio import Ratio, answer
 
-LONGEST = float(np.log(1000.0))
 """No interval is drawn wider: past a factor of a thousand a number says nothing more."""
 
 
@@ -52,7 +52,7 @@ def best_of(
     choice = int(first[0] if rank is None else first[np.argmin(rank[first])])
     errors, freedoms, alpha = found.errors_to(choice), found.freedoms_to(choice), alpha_for(looks)
     gaps, read = found.logs[choice] - found.logs, found.read + found.read[choice]
-    up = np.minimum(gaps + np.maximum(one_sided(freedoms, count - 1, alpha) * errors, read), LONGEST)
+    up = np.minimum(gaps + np.maximum(one_sided(freedoms, count - 1, alpha) * errors, read), FARTHEST)
     gains = np.where(able, np.expm1(up), np.nan)
     gains[choice] = np.nan
     half = np.maximum(two_sided(freedoms, count * (count - 1) // 2, alpha) * errors, read)
@@ -97,5 +97,4 @@ def pair(found: Joint, base: int, row: int, among: int, looks: int) -> Ratio | N
 
 def _ratio(found: Joint, base: int, row: int, half: float) -> Ratio:
     gap = found.gap(base, row)
-    low, high = np.exp(np.clip([gap - half, gap + half], -LONGEST, LONGEST))
-    return Ratio(float(np.exp(gap)), float(low), float(high), found.shared(base, row))
+    return Ratio(float(np.exp(gap)), ratio_of(gap - half), ratio_of(gap + half), found.shared(base, row))

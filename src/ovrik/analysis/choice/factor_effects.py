@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ovrik.analysis.special import student_quantile
+from ovrik.analysis.times.bounded import ratio_of
 from ovrik.analysis.times.cells import Cells
 from ovrik.analysis.times.ratio import ALPHA, Ratio, answer
 
@@ -183,9 +184,7 @@ class _Effects:
     def _ratio(self, pairs: np.ndarray, together: int) -> Ratio:
         value, error, freedom = self.cells.contrast(self._weights(pairs))
         half = float(student_quantile(freedom, 1 - self.alpha / (2 * max(together, 1)))) * error
-        return Ratio(
-            float(np.exp(value)), float(np.exp(value - half)), float(np.exp(value + half)), len(pairs)
-        )
+        return Ratio(float(np.exp(value)), ratio_of(value - half), ratio_of(value + half), len(pairs))
 
     def _weights(self, pairs: np.ndarray) -> np.ndarray:
         weights = np.zeros(len(self.cells.logs))
@@ -264,5 +263,5 @@ def _span(values: np.ndarray, alpha: float) -> EffectSpan | None:
 
 
 def _exp(s: EffectSpan) -> EffectSpan:
-    low, high = (None if v is None else float(np.exp(v)) for v in (s.low, s.high))
+    low, high = (None if v is None else ratio_of(v) for v in (s.low, s.high))
     return EffectSpan(float(np.exp(s.mean)), low, high, float(np.exp(s.least)), float(np.exp(s.most)))

@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from ovrik.analysis.times.bounded import ratio_of
+
 
 @dataclass(frozen=True)
 class Payoff:
@@ -32,6 +34,6 @@ def payoff(
     """`first_half`, half the interval of ln(first / direct), and `ratio_half`, of ln(from / direct): each of a level
     at which both hold together. The fewest exports belong to the least that may come first and the most that may be
     saved, the most to the opposite."""
-    low = exports_until(first_s * math.exp(-first_half), direct_s, from_s * math.exp(-ratio_half))
-    high = exports_until(first_s * math.exp(first_half), direct_s, from_s * math.exp(ratio_half))
+    low = exports_until(first_s * ratio_of(-first_half), direct_s, from_s * ratio_of(-ratio_half))
+    high = exports_until(first_s * ratio_of(first_half), direct_s, from_s * ratio_of(ratio_half))
     return Payoff(first_s, direct_s, from_s, exports_until(first_s, direct_s, from_s), low, high, size)

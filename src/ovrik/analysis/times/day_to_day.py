@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ovrik.analysis.times.bounded import ratio_of
 from ovrik.analysis.times.critical import two_sided
 from ovrik.analysis.times.ratio import ALPHA, Ratio, t_quantile
 
@@ -79,8 +80,7 @@ def change(then: Held, now: Held, shift: Shift, among: int, band: float) -> DayC
     wide = float(two_sided(np.array([max(freedom, 1.0)]), among, ALPHA)[0])
     runs = max(wide * variance**0.5, then.read + now.read)
     half = runs + shift.reach
-    low, high = (float(np.exp(np.clip(gap + v, -6.9, 6.9))) for v in (-half, half))
-    ratio = Ratio(float(np.exp(gap)), low, high, min(then.runs, now.runs))
+    ratio = Ratio(float(np.exp(gap)), ratio_of(gap - half), ratio_of(gap + half), min(then.runs, now.runs))
     if max(then.disturbed, now.disturbed) >= MOSTLY:
         return DayChange(ratio, runs, shift.reach, "unsure", disturbed=True)
     if abs(gap) > half:

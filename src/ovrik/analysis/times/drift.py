@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ovrik.analysis.times.bounded import ratio_of
 from ovrik.analysis.times.ratio import t_quantile
 
 FEWEST = 6
@@ -49,5 +50,5 @@ def trend(times_s: Sequence[float], groups: Sequence[int], places: Sequence[floa
     error = float(np.sqrt(rest @ rest / freedom / squares))
     span = float(place.max() - place.min())
     half = t_quantile(freedom) * error
-    low, high = (float(np.expm1(v * span)) for v in (slope - half, slope + half))
+    low, high = (ratio_of(v * span) - 1 for v in (slope - half, slope + half))
     return Trend(float(np.expm1(slope * span)), low, high, len(logs))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ovrik.analysis.special import student_quantile
+from ovrik.analysis.times.bounded import ratio_of
 
 CONFIDENCE = 0.95
 ALPHA = 1 - CONFIDENCE
@@ -53,7 +54,7 @@ def paired_ratio(
     if count == 1:
         return Ratio(float(np.exp(mean)), None, None, 1)
     half = t_quantile(count - 1, 1 - alpha) * float(logs.std(ddof=1)) / count**0.5
-    return Ratio(float(np.exp(mean)), float(np.exp(mean - half)), float(np.exp(mean + half)), count)
+    return Ratio(float(np.exp(mean)), ratio_of(mean - half), ratio_of(mean + half), count)
 
 
 def t_quantile(freedom: float, confidence: float = CONFIDENCE) -> float:

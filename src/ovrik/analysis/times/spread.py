@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ovrik.analysis.times.bounded import ratio_of
 from ovrik.analysis.times.ratio import t_quantile
 
 ERRATIC_SHARE, ERRATIC_TIMES = 0.05, 2.0
@@ -31,8 +32,8 @@ def spread_of(times_s: Sequence[float]) -> Spread | None:
         return None
     share = float(logs.std(ddof=1))
     half = t_quantile(len(logs) - 1) * share / len(logs) ** 0.5
-    low, high = (float(np.exp(logs.mean() + v)) for v in (-half, half))
-    return Spread(share, low, high, len(logs))
+    usual = float(np.exp(logs.mean()))
+    return Spread(share, usual * ratio_of(-half), usual * ratio_of(half), len(logs))
 
 
 def assumed_spread(seconds: float, variance: float, freedom: float) -> Spread:
@@ -40,7 +41,7 @@ def assumed_spread(seconds: float, variance: float, freedom: float) -> Spread:
     T · exp(± t · √variance)."""
     share = float(variance**0.5)
     half = t_quantile(freedom) * share
-    return Spread(share, seconds * float(np.exp(-half)), seconds * float(np.exp(half)), 1, assumed=True)
+    return Spread(share, seconds * ratio_of(-half), seconds * ratio_of(half), 1, assumed=True)
 
 
 def erratic(share: float, every: Sequence[float]) -> bool:

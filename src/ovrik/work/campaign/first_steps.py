@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ovrik.analysis.times.bounded import ratio_of
 from ovrik.analysis.times.critical import two_sided
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.export.run.progress import Progress
@@ -96,5 +97,5 @@ def _ranked(step: ComesFirst, labels: tuple[str, ...], e: Evidence) -> FirstRank
         return FirstRanked(step, labels)
     made = step.step(e.times.found)
     half = float(two_sided(np.array([made.freedoms]), 1, 0.05)[0]) * made.variance**0.5
-    low, high = made.seconds * np.exp([-half, half])
-    return FirstRanked(step, labels, made.seconds, float(low), float(high))
+    low, high = (made.seconds * ratio_of(end) for end in (-half, half))
+    return FirstRanked(step, labels, made.seconds, low, high)
