@@ -2,6 +2,8 @@
 
 import json
 import os
+import subprocess
+import sys
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -9,7 +11,8 @@ import pytest
 
 from ovrik.errors import OvrikError
 from ovrik.study.files.kept import change_json, read_json
-from ovrik.study.files.whole_file import write_asked, write_whole, writing
+from ovrik.study.files.scratch import scratch_folder
+from ovrik.study.files.whole_file import made_beside, write_asked, write_whole, writing
 
 
 def test_writers_at_once_do_not_meet(tmp_path: Path) -> None:
@@ -57,3 +60,64 @@ def test_what_can_not_be_finished_leaves_what_was_there(tmp_path: Path) -> None:
         write_asked(tmp_path / "gone" / "x.csv", "a")
     with pytest.raises(OvrikError, match="is a folder"):
         write_asked(tmp_path, "a")
+
+
+LEFT = f".{'a' * 24}.making"
+
+
+def test_what_a_kill_left_is_removed_by_whoever_makes_the_next_one(tmp_path: Path) -> None:
+    for name in (
+        LEFT,
+        f"{LEFT}-wal",
+        f"{LEFT}-shm",
+        f".{'b' * 24}.making-journal",
+        ".abc.making",
+        "a.making",
+    ):
+        (tmp_path / name).write_text("half")
+    letter = tmp_path / "letter"
+    letter.write_text("mine")
+    (tmp_path / f".{'c' * 24}.making").symlink_to(letter)
+    write_whole(tmp_path / "kept", "whole")
+    kept = {".abc.making", "a.making", "letter", f".{'c' * 24}.making", "kept"}
+    assert {p.name for p in tmp_path.iterdir()} == kept
+    assert letter.read_text() == "mine"
+
+
+def test_what_somebody_is_making_stays(tmp_path: Path) -> None:
+    with made_beside(tmp_path / "study.ovrik", ("-wal",)) as making:
+        Path(f"{making}-wal").write_text("log")
+        write_whole(tmp_path / "kept", "whole")
+        assert making.exists()
+        assert Path(f"{making}-wal").exists()
+    assert {p.name for p in tmp_path.iterdir()} == {"study.ovrik", "kept"}
+
+
+KILLED = """
+import os, sys
+from pathlib import Path
+from ovrik.study.files.scratch import scratch_folder
+with scratch_folder("pass", Path(sys.argv[1])) as place:
+    (place / "half").write_text("x")
+    print(place, flush=True)
+    sys.stdin.readline()
+    os.kill(os.getpid(), 9)
+"""
+
+
+def test_a_folder_that_is_worked_in_outlives_its_maker_no_longer_than_to_the_next_one(tmp_path: Path) -> None:
+    command = [sys.executable, "-c", KILLED, str(tmp_path)]
+    with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as maker:
+        assert maker.stdin is not None
+        assert maker.stdout is not None
+        place = Path(maker.stdout.readline().strip())
+        with scratch_folder("pass", tmp_path) as mine:
+            assert (place / "half").exists(), "it is held"
+        maker.stdin.write("\n")
+        maker.stdin.flush()
+        maker.wait()
+    with scratch_folder("score", tmp_path):
+        assert place.exists(), "another purpose"
+    with scratch_folder("pass", tmp_path) as mine:
+        assert [p.name for p in tmp_path.iterdir()] == [mine.name]
+    assert list(tmp_path.iterdir()) == []

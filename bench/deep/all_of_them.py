@@ -1,5 +1,6 @@
 """Each reader for a while, with changed ones of what it reads; and how much of it they reached."""
 
+import ast
 import os
 import shutil
 import sys
@@ -27,6 +28,8 @@ HOMES = {
     "XDG_CONFIG_HOME": "config",
     "TMPDIR": "tmp",
 }
+KEPT = Path(tempfile.gettempdir()) / "ovrik-deep"
+"""Where what broke something is kept, to be looked at."""
 ROOT = Path(ovrik.__file__).parent
 
 
@@ -97,7 +100,7 @@ def _try(
         watch.wrong.clear()
         if wrong:
             what = command[0] if isinstance(command, list) else "reading"
-            kept = watch.own.with_name(f"kept {reader.name} {number}")
+            kept = KEPT / f"{reader.name} {number}"
             if not kept.exists():
                 shutil.copytree(folder, kept, symlinks=True)
             found.broken.append(f"{reader.name} {number}: {what}: {'; '.join(wrong)}")
@@ -113,13 +116,20 @@ def _try(
 
 
 def _share(counting: coverage.Coverage, reader: Reader) -> float:
+    """Of the lines within functions: what stands outside of them ran when it was imported."""
     reached = lines = 0
     for path in sorted(ROOT.rglob("*.py")):
         if not str(path.relative_to(ROOT)).startswith(reader.modules):
             continue
         _name, there, _left_out, missing, _text = counting.analysis2(str(path))
-        lines, reached = lines + len(there), reached + len(there) - len(missing)
+        inner = _within_functions(path)
+        lines, reached = lines + len(inner & {*there}), reached + len(inner & {*there} - {*missing})
     return reached / max(lines, 1)
+
+
+def _within_functions(path: Path) -> set[int]:
+    made = [n for n in ast.walk(ast.parse(path.read_text())) if isinstance(n, ast.FunctionDef)]
+    return {line for f in made for line in range(f.body[0].lineno, (f.end_lineno or 0) + 1)}
 
 
 if __name__ == "__main__":

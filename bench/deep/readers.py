@@ -163,18 +163,35 @@ def _sent(sound: Sound, folder: Path, chance: np.random.Generator) -> Commands:
     return [["unpack", str(path)], ["check", str(path)] if chance.random() < 0.1 else ["verdict", str(path)]]
 
 
+TIMELINE = tuple(f"study/timeline/{name}" for name in ("reader", "file", "media_finder", "speed", "cut"))
+PLANS = (
+    "study/question/plan",
+    "study/contender/as_table",
+    "study/contender/grid",
+    "work/lineup/from_plan",
+    "study/programme/treatment",
+)
 READERS = {
     r.name: r
     for r in (
-        Reader("plans", _plan, ("study/question/", "study/contender/", "work/lineup/from_plan")),
-        Reader("studies", _study, ("store/", "study/facts/")),
-        Reader("timelines", _otio, ("study/timeline/",)),
-        Reader("XML timelines", _xml, ("study/timeline/",)),
-        Reader("edit lists", _edl, ("study/timeline/",)),
+        Reader(
+            "plans",
+            _plan,
+            (
+                "study/question/plan",
+                "study/contender/as_table",
+                "study/contender/grid",
+                "work/lineup/from_plan",
+            ),
+        ),
+        Reader("studies", _study, ("store/records/", "store/tables/", "store/rescue")),
+        Reader("timelines", _otio, TIMELINE),
+        Reader("XML timelines", _xml, TIMELINE),
+        Reader("edit lists", _edl, (*TIMELINE, "study/timeline/edl")),
         Reader("LUTs", _lut, ("study/programme/lut",)),
         Reader("old tables", _table, ("work/outside/old_results",)),
         Reader("profiles", _profile, ("standin/profile",)),
         Reader("descriptions", _description, ("study/contender/described",)),
-        Reader("sent studies", _sent, ("store/tables/carried", "work/evidence/sending", "store/sent_copy")),
+        Reader("sent studies", _sent, ("store/tables/carried",)),
     )
 }

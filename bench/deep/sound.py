@@ -28,9 +28,13 @@ PLAN: dict[str, Any] = {
         {"name": "two", "start_frame": 2, "frames": 5},
         {"name": "three", "footage": "clip.mkv", "frames": 5, "size": "320x180", "fit": "inside"},
     ],
-    "treatment": [{"kind": "blur", "radius": 4}, {"kind": "grade", "exposure": 0.5}, {"kind": "sharpen", "amount": 1, "shot": 1}],
+    "treatment": [
+        {"kind": "blur", "radius": 4}, {"kind": "grade", "exposure": 0.5},
+        {"kind": "sharpen", "amount": 1, "shot": 1},
+    ],
     "contender": [
-        {"label": "x", "encoder": "libx264", "preset": "medium", "quality": 23, "raw": {"refs": 2}, "gop": 50, "b_frames": 2},
+        {"label": "x", "encoder": "libx264", "preset": "medium", "quality": 23, "raw": {"refs": 2}, "gop": 50,
+         "b_frames": 2},
         {"label": "y", "encoder": "libx265", "bit_rate": "4M", "pixel_format": "yuv420p10le", "container": "mp4"},
         {"label": "z", "encoder": "prores_ks", "preset": "hq", "sound": "pcm_s16le", "container": "mov",
          "prerendered": "ffv1 320x180 yuv420p", "methods": {"blur": "box"}},

@@ -14,6 +14,7 @@ from typing import Any
 from ovrik.cli import main
 from ovrik.errors import OvrikError
 from ovrik.standin.profile import ProfileError
+from ovrik.study.files.text_file import visible
 
 LONGEST_S = 20
 WRITES = os.O_WRONLY | os.O_RDWR | os.O_CREAT | os.O_TRUNC | os.O_APPEND
@@ -105,7 +106,7 @@ def _read(what: Callable[[], object]) -> int:
     try:
         what()
     except (OvrikError, ProfileError) as exc:
-        print(str(exc)[:4000])
+        print(visible(str(exc))[:4000])
         return 2
     except Exception:
         print(traceback.format_exc())

@@ -3,7 +3,6 @@
 import argparse
 import contextlib
 import shlex
-import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -19,6 +18,7 @@ from ovrik.cli.terminal import (
     stop_on_signal,
 )
 from ovrik.errors import OvrikError
+from ovrik.study.files.scratch import scratch_folder
 
 
 def verdict_(chosen: argparse.Namespace) -> int:
@@ -190,7 +190,7 @@ def _asked(path: Path) -> Iterator[Any]:
     from ovrik.study.question.plan import load_plan
     from ovrik.work.lineup.from_plan import study_from_plan
 
-    with tempfile.TemporaryDirectory(prefix="ovrik-estimate-") as folder:
+    with scratch_folder("estimate") as folder:
         planned = path.suffix.lower() == ".toml"
         study = (
             study_from_plan(load_plan(path), Path(folder) / "asked.ovrik") if planned else Study.open(path)

@@ -4,7 +4,6 @@ import json
 import os
 import shutil
 import sqlite3
-import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
@@ -34,6 +33,7 @@ from ovrik.store.tables.runs import RUN_QUERY
 from ovrik.store.tables.study_file import DAMAGE
 from ovrik.study.clip.footage import Footage
 from ovrik.study.files.regular_file import open_regular, regular
+from ovrik.study.files.scratch import scratch_folder
 from ovrik.study.files.whole_file import made_beside
 from ovrik.study.programme.programme import Programme
 from ovrik.study.question.limits import limits_from
@@ -78,7 +78,7 @@ def rescue(damaged: Path, into: Path) -> Rescued:
             raise OvrikError(
                 f"{damaged} is not a study, or its first bytes are gone", "Nothing of it can be read"
             )
-    with tempfile.TemporaryDirectory(prefix="ovrik-rescue-") as place:
+    with scratch_folder("rescue") as place:
         try:
             copy = _copied_aside(damaged, Path(place))
         except OSError as exc:

@@ -3,7 +3,6 @@
 import os
 import re
 import shutil
-import tempfile
 from pathlib import Path
 
 from ovrik.errors import Ask, OvrikError
@@ -11,6 +10,7 @@ from ovrik.machine.builds.added import Added, added_builds, builds_folder, remem
 from ovrik.machine.builds.approvals import approve, approved, build_claim, withdraw
 from ovrik.machine.builds.build import Build, find_build
 from ovrik.machine.builds.fetching import PACKAGE, FetchProgress, fetch_wheel, unpacked
+from ovrik.study.files.scratch import scratch_folder
 
 WHEEL_VERSION = re.compile(r"^\d+(\.\d+){1,3}$")
 
@@ -37,7 +37,7 @@ def add_wheel(
     if known and Path(known.path).exists():
         return find_build(key, afresh=True)
     target = builds_folder() / key
-    with tempfile.TemporaryDirectory(prefix="ovrik-wheel-") as folder:
+    with scratch_folder("wheel") as folder:
         program = unpacked(fetch_wheel(version, Path(folder), on_progress, should_stop), target)
     try:
         return _taken_in(Added(key, str(program), f"wheel {PACKAGE} {version}"))

@@ -1,6 +1,5 @@
 """Does an acceleration work here? Found out by trying, on known frames."""
 
-import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
@@ -23,6 +22,7 @@ from ovrik.machine.devices.reasons import plain_reason
 from ovrik.machine.devices.trial import FAILS, FALLS_BACK, NOT_KNOWN, UNTRIED, WORKS, WRONG, Trial
 from ovrik.machine.processes.asking import Replied
 from ovrik.study.encoder.pixel_formats import sampling_of
+from ovrik.study.files.scratch import scratch_folder
 
 ON_PROCESSOR = "this device is the processor itself, for which no encoder is tried"
 RIGHT_TREATMENT_DB = 40.0
@@ -243,7 +243,7 @@ def _encode(build: Build, path: DevicePath, blank: Trial, codec: str) -> Trial:
     settings = ["-b:v", "4M"] if codec in CODED_TO_A_RATE else []
     if path.key == "standin":
         settings += ["-preset", "fast", "-pix_fmt", pixel_format]
-    with tempfile.TemporaryDirectory(prefix="ovrik-trial-") as folder:
+    with scratch_folder("trial") as folder:
         coded = Path(folder) / "out.mkv"
         made = run_trial(
             [

@@ -77,10 +77,11 @@ def read_speed(path: Path, size: int = SIZE) -> float:
 
 def measure_drive(folder: Path, size: int = SIZE) -> DriveFacts:
     """Write and read back a file of `size` bytes, then remove it. Raises OvrikError."""
-    block, name = os.urandom(BLOCK), ""
+    block = os.urandom(BLOCK)
     try:
         # A name of its own, made anew: whoever sent the folder could have laid a link under one that can be guessed.
         handle, name = tempfile.mkstemp(prefix=".ovrik-drive-", dir=folder)
+        os.unlink(name)  # a kill leaves nothing
         began = time.monotonic()
         try:
             for _ in range(size // BLOCK):
@@ -99,8 +100,5 @@ def measure_drive(folder: Path, size: int = SIZE) -> DriveFacts:
         raise OvrikError(
             f"{folder} can't be written ({exc.strerror})", "Check it and its free space"
         ) from None
-    finally:
-        if name:
-            Path(name).unlink(missing_ok=True)
     free, speeds = shutil.disk_usage(folder).free, (size / 1e6 / written, size / 1e6 / max(read, 1e-6))
     return DriveFacts(str(folder), file_system_of(folder), free, *speeds)

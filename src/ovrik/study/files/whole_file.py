@@ -2,6 +2,7 @@
 
 import errno
 import os
+import re
 import secrets
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
@@ -9,9 +10,14 @@ from pathlib import Path
 from typing import IO
 
 from ovrik.errors import OvrikError
+from ovrik.study.files.scratch import hold, remove_left_of
 
 NEW = os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC
 """A file of one's own, made now: nothing that is there already, and no link, is written through."""
+
+MAKING = r"\.[0-9a-f]{24}\.making"
+"""What a file is called while it is made. One that a kill left is removed by whoever makes the next one there."""
+BESIDE = re.compile(rf"({MAKING})-(journal|wal|shm)")
 
 
 @contextmanager
@@ -21,17 +27,20 @@ def writing(place: Path, mode: int = 0o644) -> Iterator[IO[bytes]]:
     it is missing. Raises OSError."""
     place.parent.mkdir(parents=True, exist_ok=True)
     folder = os.open(place.parent, os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC)
-    name = f".{place.name[:180]}.{secrets.token_hex(8)}"
     try:
-        with os.fdopen(os.open(name, NEW | os.O_RDWR, mode, dir_fd=folder), "w+b") as handle:
-            yield handle
-            handle.flush()
-            os.fsync(handle.fileno())
-        os.replace(name, place.name, src_dir_fd=folder, dst_dir_fd=folder)
-    except BaseException:
-        with suppress(FileNotFoundError):
-            os.unlink(name, dir_fd=folder)
-        raise
+        name, handle, held = _new(place.parent, folder, mode)
+        try:
+            with os.fdopen(handle, "w+b") as out:
+                yield out
+                out.flush()
+                os.fsync(out.fileno())
+            os.replace(name, place.name, src_dir_fd=folder, dst_dir_fd=folder)
+        except BaseException:
+            with suppress(FileNotFoundError):
+                os.unlink(name, dir_fd=folder)
+            raise
+        finally:
+            os.close(held)
     finally:
         os.close(folder)
 
@@ -40,8 +49,9 @@ def writing(place: Path, mode: int = 0o644) -> Iterator[IO[bytes]]:
 def made_beside(place: Path, tails: Sequence[str] = ()) -> Iterator[Path]:
     """The same for a writer that wants a name: an empty file of a name that nobody can guess. What it puts beside
     that, with one of these `tails`, goes with it. Raises OSError."""
-    making = place.with_name(f".{secrets.token_hex(12)}.making")
-    os.close(os.open(making, NEW | os.O_RDWR, 0o644))
+    name, handle, held = _new(place.parent, None, 0o644)
+    os.close(handle)
+    making = place.with_name(name)
     try:
         yield making
         if place.is_dir() and not place.is_symlink():
@@ -51,6 +61,28 @@ def made_beside(place: Path, tails: Sequence[str] = ()) -> Iterator[Path]:
         for tail in ("", *tails):
             with suppress(FileNotFoundError):
                 os.unlink(f"{making}{tail}")
+        os.close(held)
+
+
+def _new(place: Path, folder: int | None, mode: int) -> tuple[str, int, int]:
+    """A new file's name and handle, and what holds it until that is closed."""
+    _remove_left(place)
+    while True:
+        name = f".{secrets.token_hex(12)}.making"
+        handle = os.open(name if folder is not None else place / name, NEW | os.O_RDWR, mode, dir_fd=folder)
+        if (held := hold(name if folder is not None else place / name, folder)) is not None:
+            return name, handle, held
+        os.close(handle)
+
+
+def _remove_left(folder: Path) -> None:
+    """What kills left of files that were being made here, and of what lay beside them."""
+    remove_left_of(folder, MAKING)
+    with suppress(OSError), os.scandir(folder) as entries:
+        beside = [(e.path, found[1]) for e in entries if (found := BESIDE.fullmatch(e.name))]
+        for path, of in beside:
+            if not os.path.lexists(folder / of):
+                os.unlink(path)
 
 
 def write_whole(place: Path, contents: str | bytes, mode: int = 0o644) -> None:

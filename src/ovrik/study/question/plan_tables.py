@@ -23,15 +23,19 @@ class Strict(BaseModel):
     model_config = ConfigDict(extra="forbid", defer_build=True, strict=False)
 
 
+LONGEST_S, MOST_FRAMES = 1e7, 10**9
+"""No footage is so long."""
+
+
 class ExcerptTable(Strict):
     """An excerpt: `start` and `duration` in seconds, or `start_frame` and `frames`; to the end if neither
     length is given. Of other footage than the plan's own where `footage`, `clips` or `timeline` names it."""
 
     name: str = ""
-    start: float = Field(0.0, ge=0)
-    duration: float | None = Field(None, gt=0)
-    start_frame: int | None = Field(None, ge=0)
-    frames: int | None = Field(None, ge=2)
+    start: float = Field(0.0, ge=0, le=LONGEST_S)
+    duration: float | None = Field(None, gt=0, le=LONGEST_S)
+    start_frame: int | None = Field(None, ge=0, le=MOST_FRAMES)
+    frames: int | None = Field(None, ge=2, le=MOST_FRAMES)
     footage: str = ""
     clips: list[str] = Field(default_factory=list)
     timeline: str = ""

@@ -18,9 +18,10 @@ def path_of_url(url: str, folder: Path) -> Path:
     said = urlparse(url)
     if said.scheme == "file":
         return folder / unquote(said.path)
-    # A plain path may hold a per cent sign of its own: it is taken as it stands where a file is there.
+    # A plain path may hold a per cent sign of its own: it is taken as it stands where a file is there. What can be no
+    # name at all, as one that is too long, is none to `os.path`.
     plain = folder / url
-    return plain if plain.is_file() else folder / unquote(url)
+    return plain if os.path.isfile(plain) else folder / unquote(url)
 
 
 class Clips(Protocol):
@@ -47,7 +48,7 @@ class MediaFinder:
     def find(self, address: str, names: Iterable[str]) -> Path | None:
         """The file at the address, or else one with the same name, or with the name of the clip."""
         wanted = path_of_url(address, self.beside) if address else None
-        if wanted and wanted.is_file():
+        if wanted and os.path.isfile(wanted):
             return wanted
         known = self._known()
         for name in (*([wanted.name] if wanted else []), *names):

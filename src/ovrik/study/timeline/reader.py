@@ -31,6 +31,10 @@ class TimelineRead:
     left_out: tuple[str, ...]
 
 
+SENSELESS = (ArithmeticError, ValueError, TypeError, LookupError, AttributeError)
+"""What values of the wrong kind end in, deep in a timeline: a rate of 0, a length that is a text."""
+
+
 def read_with(
     clips: Clips, path: Path, folders: Sequence[Path] = (), rate: Fraction | None = None
 ) -> TimelineRead:
@@ -40,11 +44,14 @@ def read_with(
     finder = MediaFinder(path.parent, clips, folders)
     timeline, left_out_before = open_timeline(path, finder, rate)
     reader = _Reader(timeline, finder, left_out=left_out_before)
-    reader.read()
-    left_out = tuple(dict.fromkeys([*reader.left_out, *_stand_ins(finder)]))
-    if reader.missing:
-        return TimelineRead(None, tuple(dict.fromkeys(reader.missing)), left_out)
-    return TimelineRead(reader.programme(timeline.name or path.stem, left_out), (), left_out)
+    try:
+        reader.read()
+        left_out = tuple(dict.fromkeys([*reader.left_out, *_stand_ins(finder)]))
+        if reader.missing:
+            return TimelineRead(None, tuple(dict.fromkeys(reader.missing)), left_out)
+        return TimelineRead(reader.programme(timeline.name or path.stem, left_out), (), left_out)
+    except SENSELESS as exc:
+        raise OvrikError(f"{path} holds what makes no sense ({exc})", "Export it again") from exc
 
 
 def _stand_ins(finder: MediaFinder) -> list[str]:

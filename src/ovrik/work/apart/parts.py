@@ -1,6 +1,5 @@
 """Timing the parts of an export by themselves, or an export at other lengths, apart from the rounds."""
 
-import tempfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -19,6 +18,7 @@ from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.described import KEY as DESCRIBED_KEY
 from ovrik.study.encoder.encoders import OUTSIDE
 from ovrik.study.facts.part import ALL, DECODE, SOUND, TITLES, TREAT
+from ovrik.study.files.scratch import scratch_folder
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.work.lineup.able import builds_for
 from ovrik.work.prepare.asked_devices import sensors_for
@@ -132,7 +132,7 @@ def time_parts(bench: Bench, contender: Contender, rounds: int = ROUNDS) -> Ladd
     if shorter != plan.excerpt:
         plan = bench.plan(contender, shorter)
     bench.study.outputs.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix="parts ", dir=bench.study.outputs) as place:
+    with scratch_folder("parts", bench.study.outputs) as place:
         places = Places(Path(place) / "raw.nut", Path(place))
         job = plan.export()
         helper = _without_encoder(plan, job)

@@ -3,7 +3,6 @@
 import itertools
 import math
 import statistics
-import tempfile
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -28,6 +27,7 @@ from ovrik.store.records.run import RunRecord
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
 from ovrik.study.facts.part import ALL
+from ovrik.study.files.scratch import scratch_folder
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.work.apart.parts import Bench, parts_of, time_parts
 from ovrik.work.apart.phases import Shape, shape_of
@@ -219,7 +219,7 @@ def time_whole(bench: Bench, contender: Contender) -> WholeTimed:
 
 def _time(bench: Bench, plan: Plan, say: Callable[[Progress], None] = lambda _p: None) -> None:
     bench.study.outputs.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(prefix="parts ", dir=bench.study.outputs) as place:
+    with scratch_folder("parts", bench.study.outputs) as place:
         partial, kept = Path(place) / "partial", Path(place) / "whole"
         bench.time(plan, ALL, plan.commands(partial, Path(place) / "stats"), partial, kept, True, say)
     made = plan.prerendered_file()

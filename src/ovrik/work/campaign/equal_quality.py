@@ -1,6 +1,5 @@
 """At equal quality: the setting of each encoder that just meets a floor, found by few encodes of the excerpt."""
 
-import tempfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -23,6 +22,7 @@ from ovrik.study.contender.delivery import Delivery, delivery
 from ovrik.study.contender.quality_series import but_quality, has_a_setting
 from ovrik.study.encoder.recipe import Recipe
 from ovrik.study.files.checksum import sha256_now
+from ovrik.study.files.scratch import scratch_folder
 from ovrik.study.programme.unchanged import check_unchanged
 from ovrik.study.question.limit_kinds import LIMIT_KINDS, LimitKind
 from ovrik.work.evidence.gathered import Evidence, gather
@@ -170,7 +170,7 @@ class Search:
         wanted = delivery(e.programme, e.facts.excerpt, recipe)
         by = treating_build(e.programme, trial)
         against = against_for(e.facts, e.programme, wanted, by, lambda _s: None, self.should_stop)
-        with tempfile.TemporaryDirectory(prefix="ovrik-search-") as place:
+        with scratch_folder("search") as place:
             output = Path(place) / f"try.{recipe.container}"
             partial = output.with_name(f"partial.{recipe.container}")
             commands = plan.commands(partial, Path(place) / "stats")

@@ -2,7 +2,6 @@
 
 import os
 import statistics
-import tempfile
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
@@ -24,6 +23,7 @@ from ovrik.store.schema.file import nothing_timed
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import output_name
 from ovrik.study.facts.disturbance import Disturbance
+from ovrik.study.files.scratch import scratch_folder
 from ovrik.study.programme.excerpt import Excerpt, place_in_name
 from ovrik.study.programme.programme import Programme
 from ovrik.study.programme.unchanged import changed_footage, check_unchanged
@@ -268,7 +268,7 @@ class _Series:
         partial = plan.folder / f"partial {output.name}"
         if self.conduct.remove_left:
             remove_left(plan.folder)
-        with tempfile.TemporaryDirectory(prefix="ovrik-pass-") as scratch:
+        with scratch_folder("pass") as scratch:
             commands = plan.commands(partial, Path(scratch) / "stats")
             wall = wall_for(plan, plan.folder, Path(scratch))
             return self._timed(planned, number, plan, commands, partial, output, wall)

@@ -1,6 +1,5 @@
 """A short trial of a contender, so that its time can be estimated."""
 
-import tempfile
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -11,6 +10,7 @@ from ovrik.export.run.timed import timed_run
 from ovrik.store.records.made import PreparationKind
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
+from ovrik.study.files.scratch import scratch_folder
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.work.answers.estimate import into_key, trial_frames, trial_key
 from ovrik.work.lineup.able import builds_for
@@ -44,7 +44,7 @@ def try_all(
         on_progress(number / len(todo), f"Trying {c.label}")
         if refused := not_allowed(c):
             raise OvrikError(f"{c.label}: {refused}", "")
-        with tempfile.TemporaryDirectory(prefix="ovrik-try-") as folder:
+        with scratch_folder("try") as folder:
             plan = replace(plan_for(study, c, builds[c.build], programme, short), folder=Path(folder))
             output = Path(folder) / f"trial.{c.recipe.container}"
             for result, partial, arguments in plan.analyses():
