@@ -17,6 +17,7 @@ from ovrik.study.contender.contender import Contender
 from ovrik.study.contender.described import Description
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.programme.programme import Programme, of_clip
+from ovrik.study.programme.sense import senseless
 from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.limits import Limits, limits_from
 from ovrik.study.question.worth import Worth, checked_worth
@@ -72,7 +73,10 @@ class QuestionTables(SittingsTable):
             replace(Footage.from_json(json.loads(known[c]["facts"])), path=ids.path_of(known[c]["path"]))
             for c in edit["clips"]
         ]
-        return Programme.from_json(edit, clips)
+        made = Programme.from_json(edit, clips)
+        if wrong := senseless(made):
+            raise ValueError(wrong)
+        return made
 
     def set_programme(self, programme: Programme, excerpt: Excerpt) -> None:
         """Choose another programme; runs of the old one stay, but no longer count. Excerpts kept by name

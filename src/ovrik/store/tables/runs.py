@@ -16,7 +16,8 @@ from ovrik.study.files.many_objects import collecting_later
 from ovrik.study.programme.programme import Programme
 
 RUN_QUERY = (
-    "SELECT r.*, b.version AS build_version, b.sha256 AS build_sha256, b.identity AS build_identity,"
+    "SELECT r.*, ifnull(b.version, '') AS build_version, ifnull(b.sha256, '') AS build_sha256,"
+    " ifnull(b.identity, '') AS build_identity,"
     " p.checksum AS programme FROM run r LEFT JOIN build b ON b.id = r.build_id"
     " JOIN programme p ON p.id = r.programme_id"
 )
