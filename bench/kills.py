@@ -36,12 +36,12 @@ class Found:
 def kill_often(times: int = 200) -> Found:
     """Run one plan over and over, kill it each time, delete its write-ahead log, and look at the study."""
     chance, found = drawn("moments of kills"), Found()
-    plan, study = _plan(), work_folder() / "kill.ovrik"
+    plan, study = long_plan(), work_folder() / "kill.ovrik"
     known: dict[tuple[str, int], float] = {}
     while found.kills < times:
         said, killed = _one_life(plan, study, chance.uniform(0.05, LONGEST_LIFE_S))
         found.kills += 1
-        left = _at_work(killed)
+        left = at_work(killed)
         found.left += len(left)
         print(*left, sep="\n", end="\n" if left else "", file=sys.stderr)
         for tail in ("-wal", "-shm"):
@@ -56,7 +56,7 @@ def kill_often(times: int = 200) -> Found:
     return found
 
 
-def _plan() -> Path:
+def long_plan() -> Path:
     clip = make_film(path=work_folder() / "kill.mov", frames=12)
     path = work_folder() / "kill.toml"
     contenders = "".join(
@@ -85,7 +85,7 @@ def _one_life(plan: Path, study: Path, seconds: float) -> tuple[set[tuple[str, i
     return {(m[1].decode(), int(m[2])) for m in ENDED.finditer(log.read_bytes())}, child.pid
 
 
-def _at_work(killed: int) -> list[str]:
+def at_work(killed: int) -> list[str]:
     """Commands of living processes that carry the mark of an export of this Ovrik."""
     found = []
     for process in psutil.process_iter():

@@ -1,12 +1,14 @@
 """Small rules of what is kept: of rows from before, of contenders that are renamed, of what belongs to a sitting."""
 
 import sqlite3
+from contextlib import closing
 from dataclasses import replace
 
 import pytest
 
 from added_runs import add_run
 from ovrik.store.records.looks import Looks
+from ovrik.store.schema import exact
 from ovrik.store.schema.typed_facts import _looks, _origin, _rounds_behind
 from ovrik.store.study import Study
 from ovrik.study.facts.origin import Origin
@@ -83,3 +85,13 @@ def test_looks_belong_to_their_sitting(study: Study) -> None:
     assert made.id != study.sittings()[0].id
     assert study.at(study.sittings()[0]).looks(programme.checksum, excerpt).taken == 3
     assert study.at(made).looks(programme.checksum, excerpt) == Looks()
+
+
+def test_a_statement_that_goes_on_and_on_ends(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(exact, "MOST_STEPS", 20_000_000)
+    with closing(sqlite3.connect(":memory:", factory=exact.Bounded)) as db:
+        db.bound()
+        endless = "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT count(*) FROM n"
+        with pytest.raises(sqlite3.OperationalError, match="interrupted"):
+            db.execute(endless).fetchall()
+        assert db.execute("SELECT 1").fetchone() == (1,), "the next one counts anew"

@@ -2,6 +2,7 @@
 
 import re
 import sqlite3
+from typing import Any
 
 from ovrik.store.schema.tables import INDEXES, statements
 from ovrik.study.files.text_file import visible
@@ -15,10 +16,30 @@ SUSPECT = re.compile(r"\b(GENERATED|COLLATE|VIRTUAL|TEMP|TRIGGER|VIEW)\b|\bAS\s*
 """What no statement of a study's has."""
 
 
-def bounded(db: sqlite3.Connection) -> None:
-    """Bound what a connection may take, whatever is in its file."""
-    db.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, CELL_BYTES)
-    db.execute(f"PRAGMA hard_heap_limit = {HEAP_BYTES}")
+MOST_STEPS, LOOKED_AFTER = 1_000_000_000, 10_000_000
+"""Steps of SQLite's that a statement may take, about a minute's worth: of 100,000 runs the longest takes a fortieth of
+it; and after how many they are counted."""
+
+
+class Bounded(sqlite3.Connection):
+    """A connection whose statements end, whatever is in its file."""
+
+    _steps = 0
+
+    def execute(self, *given: Any) -> sqlite3.Cursor:
+        """Each begins to count anew. Raises sqlite3.OperationalError on one that goes on and on."""
+        self._steps = 0
+        return super().execute(*given)
+
+    def bound(self) -> None:
+        """Bound what it may take: steps, memory, and the longest value."""
+        self.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, CELL_BYTES)
+        self.execute(f"PRAGMA hard_heap_limit = {HEAP_BYTES}")
+        self.set_progress_handler(self._goes_on, LOOKED_AFTER)
+
+    def _goes_on(self) -> bool:
+        self._steps += LOOKED_AFTER
+        return self._steps > MOST_STEPS
 
 
 def odd_in(db: sqlite3.Connection) -> str:

@@ -11,7 +11,7 @@ from typing import IO
 from urllib.parse import quote
 
 from ovrik.errors import OvrikError, PassingTrouble
-from ovrik.store.schema.exact import bounded, not_the_schema, odd_in
+from ovrik.store.schema.exact import Bounded, not_the_schema, odd_in
 from ovrik.store.schema.migrations import MIGRATIONS
 from ovrik.store.schema.neighbours import check_neighbours
 from ovrik.store.schema.row_sums import keep_sums
@@ -67,14 +67,16 @@ def connect_to_read(path: Path) -> sqlite3.Connection:
         raise OvrikError(f"{path} can't be opened as a study ({exc})", RESCUE) from None
 
 
-def _prepared(name: str, create: bool, uri: bool = False) -> sqlite3.Connection:
-    db = sqlite3.connect(name, isolation_level=None, check_same_thread=False, timeout=10, uri=uri)
+def _prepared(name: str, create: bool, uri: bool = False) -> Bounded:
+    db = sqlite3.connect(
+        name, isolation_level=None, check_same_thread=False, timeout=10, uri=uri, factory=Bounded
+    )
     db.row_factory = sqlite3.Row
     # A file from a stranger may hold a schema of its own: nothing in it is to run, and no cell to be trusted.
     db.execute("PRAGMA trusted_schema = OFF")
     db.execute("PRAGMA cell_size_check = ON")
     db.execute("PRAGMA foreign_keys = ON")
-    bounded(db)
+    db.bound()
     if not create and (odd := odd_in(db)):
         db.close()
         raise sqlite3.DatabaseError(odd)
