@@ -14,8 +14,22 @@ def log_file() -> Path:
     return Path(platformdirs.user_log_dir("ovrik")) / "errors.log"
 
 
+NO_MEMORY = "There is not enough memory for this. Close other programs and go on: what had ended is kept"
+
+
+def _out_of_memory(error: BaseException) -> bool:
+    # Libraries say it in words of their own.
+    words = str(error).lower()
+    return (
+        isinstance(error, MemoryError) or "insufficient memory" in words or "cannot allocate memory" in words
+    )
+
+
 def note(error: BaseException) -> str:
-    """Write an error down with its traceback; gives one line to show, which says where."""
+    """Write an error down with its traceback; gives one line to show, which says where. That there was no memory left
+    is no error of Ovrik's."""
+    if _out_of_memory(error):
+        return NO_MEMORY
     words = f"{type(error).__name__}: {error}".splitlines()[0][:200]
     text = "".join(traceback.format_exception(error))
     place = log_file()

@@ -17,8 +17,8 @@ SUSPECT = re.compile(r"\b(GENERATED|COLLATE|VIRTUAL|TEMP|TRIGGER|VIEW)\b|\bAS\s*
 
 
 MOST_STEPS, LOOKED_AFTER = 1_000_000_000, 10_000_000
-"""Steps of SQLite's that a statement may take, about a minute's worth: of 100,000 runs the longest takes a fortieth of
-it; and after how many they are counted."""
+"""Steps of SQLite's that a statement may take, about a minute's worth: of 100,000 runs the longest takes a fortieth
+of it; and after how many they are counted."""
 
 
 class Bounded(sqlite3.Connection):
