@@ -404,3 +404,21 @@ def test_graphics_clients_are_counted_once(tmp_path: Path) -> None:
     assert use.seconds([7, 8, 99]) == pytest.approx(2.75)
     (tmp_path / "8" / "fdinfo" / "3").unlink()
     assert use.seconds([7, 8]) == pytest.approx(2.5)
+
+
+def test_after_the_clock_was_set_no_birth_is_believed(
+    armed: FileWatch, tmp_path: Path, footage: Footage, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """An hour forward: what was made a moment before would have begun an hour ago."""
+    armed.key_s = None
+    armed.armed_s -= 7200  # it has been armed for long
+    other = tmp_path / "elsewhere.mkv"
+    began = time.monotonic()
+    other.write_bytes(Path(footage.path).read_bytes())
+    real = time.time
+    monkeypatch.setattr(time, "time", lambda: real() + 3600)
+    armed.look()
+    time.sleep(0.5)
+    other.rename(armed.folder / "a.mkv")
+    [found] = awaited(armed, 1)
+    assert found.began_s > began - 60

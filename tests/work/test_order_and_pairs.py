@@ -48,6 +48,19 @@ def test_a_drift_over_the_hour_is_found_with_its_size(study: Study) -> None:
     assert not found[Along.PLACE].trend.clear or abs(found[Along.PLACE].trend.change) < 0.03
 
 
+def test_a_clock_that_is_set_back_moves_no_run(study: Study) -> None:
+    """The hour says nothing then; the order of the runs is as it was."""
+    made = runs_at(study, 0.10)
+    before = {o.along: o.trend for o in order_effects(made)}
+    for run in made[15:]:
+        earlier = datetime.fromisoformat(run.started_utc) - timedelta(hours=1)
+        object.__setattr__(run, "started_utc", earlier.isoformat())
+    after = {o.along: o.trend for o in order_effects(made)}
+    assert Along.HOUR not in after
+    assert after[Along.PLACE] == before[Along.PLACE]
+    assert after[Along.LATER] == before[Along.LATER]
+
+
 def test_what_changed_meanwhile_is_named(study: Study) -> None:
     made = runs_at(study, 0.10)
     for n, run in enumerate(made):

@@ -23,6 +23,8 @@ GIVEN_UP_S, TOUCHED_S = 30.0, 30.0
 """After so long a file that is no whole export is said to be none; and so long after an export ended its file may be
 touched up, its header written anew, and belong to it still."""
 BORN_DOUBT_S = 0.02
+CLOCK_STEP_S = 0.05
+"""By more than so much between two looks the clock of the day does not go by itself: it was set."""
 ASK_EVERY_S = 1.0
 """Who holds a file open, and whether it is whole, is asked no more often: both cost more than watching does."""
 MEDIA = frozenset(
@@ -127,6 +129,7 @@ class FileWatch:
             raise OvrikError(f"{self.folder} is no folder", "Choose the folder that the program exports into")
         self.folder = self.folder.resolve()
         self.armed_s = time.monotonic()
+        self._clock_set_s, self._wall_ahead_s = self.armed_s, time.time() - self.armed_s
         self.key_s: float | None = None
         self._queue: queue.SimpleQueue[Sighting] = queue.SimpleQueue()
         self._seen = Sightings()
@@ -171,6 +174,7 @@ class FileWatch:
                 f"{self.folder} is no longer there; its drive may have been removed",
                 "Reconnect it and arm it again",
             )
+        self._note_the_clock()
         while not self._queue.empty():
             self._seen.see(self._queue.get())
         out = []
@@ -283,11 +287,21 @@ class FileWatch:
         )
         return replace(found, load=loads_between(samples, began, c.last_s))
 
+    def _note_the_clock(self) -> None:
+        """When the clock of the day was last set, by the one that nobody sets."""
+        now = time.monotonic()
+        ahead = time.time() - now
+        if abs(ahead - self._wall_ahead_s) > CLOCK_STEP_S:
+            self._clock_set_s = now
+        self._wall_ahead_s = ahead
+
     def _began(self, c: Candidate) -> tuple[float, float, float, str]:
         """When it began, the doubt about that, how much earlier it may have been, and how that was found."""
         first, doubt = c.began
         since = self._free_since(first)
-        born = born_s(c.path) if c.created and len(c.names) == 1 and not c.parts else None
+        # A birth is told by the clock of the day: one from before that was set says nothing.
+        told = c.created and len(c.names) == 1 and not c.parts and self._clock_set_s < since + BORN_DOUBT_S
+        born = born_s(c.path) if told else None
         # Made elsewhere, and moved in; the kernel keeps that by its coarse clock.
         if born is not None and since - BORN_DOUBT_S < born < first - LEAST_LEAD_S:
             first, doubt = born, BORN_DOUBT_S

@@ -1,5 +1,6 @@
 """Whether times moved with the order of runs or with the hour: looked for in a study's counted runs."""
 
+import itertools
 import os
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
@@ -87,15 +88,29 @@ def causes(timed: Sequence[RunRecord]) -> tuple[Cause, ...]:
     return tuple(found)
 
 
+BACK_H = 2 / 3600
+"""By more than so many hours no clock goes back by itself."""
+
+
+def _order(r: RunRecord) -> tuple[int, str]:
+    """Runs in the order in which they were made, whatever the clock said."""
+    return r.id, r.started_utc
+
+
+def _set_back(hours: Sequence[float]) -> bool:
+    """Whether the clock was set back meanwhile: nothing is said of the hour then."""
+    return any(after < before - BACK_H for before, after in itertools.pairwise(hours))
+
+
 def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
     """Trends of log time, each contender about its own mean: with the place in the round, with the hour, and of
     each contender's first run against its later ones."""
     # What Ovrik did not drive was in no round's order.
     driven = (r for r in runs if r.counts and r.wall_s and r.driven)
-    timed = sorted(driven, key=lambda r: r.started_utc)
+    timed = sorted(driven, key=_order)
     # A disturbed run that was made again stands for nothing: its repeat, always late in the round, would look fast.
     timed = list({(r.contender_id, r.round): r for r in timed}.values())
-    timed.sort(key=lambda r: r.started_utc)
+    timed.sort(key=_order)
     if not timed:
         return ()
     began = datetime.fromisoformat(timed[0].started_utc)
@@ -111,7 +126,7 @@ def order_effects(runs: Iterable[RunRecord]) -> tuple[OrderEffect, ...]:
     times, who = [r.wall_s or 0.0 for r in timed], [r.contender_id for r in timed]
     by_hour = trend(times, who, hours)
     # A change that may be twofold and more, or none, was not seen at all.
-    seen_by_hour = by_hour is not None and (by_hour.clear or by_hour.high < 1)
+    seen_by_hour = by_hour is not None and (by_hour.clear or by_hour.high < 1) and not _set_back(hours)
     found = (
         (Along.HOUR, by_hour if seen_by_hour else None),
         (Along.PLACE, trend(times, who, places)),
