@@ -20,6 +20,7 @@ from bench import (
     fuzz_longer,
     grid_speed,
     kills,
+    kills_everywhere,
     loss_table,
     many_runs,
     matching,
@@ -35,6 +36,8 @@ from bench import (
     wall_cost,
     watching,
 )
+from bench.deep.all_of_them import fuzzed
+from bench.deep.readers import READERS
 from bench.hostile.all_of_them import broken
 from bench.seed import LACKING, NAMED, of_today
 from bench.sweeps import quiet, swept
@@ -199,6 +202,32 @@ def kill() -> list[Claim]:
         Claim(f"of {found.finished} finished runs, lost over {found.kills} kills", found.lost, 0, "runs"),
         Claim("encoders left behind", found.left, 0, "processes"),
         Claim("times the study could not be opened", found.unreadable, 0, "times"),
+    ]
+
+
+def killed() -> list[Claim]:
+    """A thousand kills of every command that works for long, on a drive that fills now and then."""
+    found = kills_everywhere.kill_everywhere()
+    count = found.kills.total()
+    return [
+        Claim(f"of {found.finished} finished runs, lost over {count} kills", len(found.lost), 0, "runs"),
+        Claim("rounds counted twice", len(found.twice), 0, "rounds"),
+        Claim("processes and files left over", len(found.left), 0, ""),
+        Claim("times a study could not be opened", len(found.opened), 0, "times"),
+    ]
+
+
+def deep() -> list[Claim]:
+    """Ten minutes for each reader of files that are nearly right."""
+    found = fuzzed(list(READERS), 600)
+    tried = sum(one.tried for one in found.values())
+    return [
+        Claim(
+            f"of {tried} files that are nearly right, what broke",
+            sum(len(one.broken) for one in found.values()),
+            0,
+            "",
+        )
     ]
 
 
@@ -440,7 +469,9 @@ BENCHES: dict[str, Callable[[], list[Claim]]] = {
     "real": real,
     "hostile": hostile,
     "kill": kill,
+    "everywhere": killed,
     "fuzz": fuzz,
+    "deep": deep,
     "viewer": viewer,
     "scoring": scoring,
     "checking": check,
