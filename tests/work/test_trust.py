@@ -527,6 +527,34 @@ def test_a_study_can_be_read_where_nothing_can_be_written(sound: Path, tmp_path:
             subprocess.run(["umount", "-l", str(place)], check=True)
 
 
+@pytest.mark.skipif(os.geteuid() != 0, reason="mounting needs root")
+@pytest.mark.parametrize("left", [0, 150_000])
+@pytest.mark.parametrize("command", ["rescue", "send", "run", "report", "export"])
+def test_a_full_drive_is_named_with_what_to_do(
+    sound: Path, clip: Path, tmp_path: Path, command: str, left: int, capsys: pytest.CaptureFixture[str]
+) -> None:
+    place, plan = tmp_path / "mounted", tmp_path / "p.toml"
+    place.mkdir()
+    plan.write_text(
+        f'[study]\ntitle = "T"\nfootage = "{clip}"\n[[contender]]\nencoder = "libx264"\npreset = "fast"\n'
+    )
+    made = place / {"report": "r.html", "export": "e.json"}.get(command, "new.ovrik")
+    subprocess.run(["mount", "-t", "tmpfs", "-o", "size=2m", "none", str(place)], check=True)
+    try:
+        (place / "filler").write_bytes(bytes((2 << 20) - left))
+        given = plan if command == "run" else sound
+        code = main([command, str(given), "-o", str(made)])
+        if code == 2:
+            said = capsys.readouterr().err.strip().splitlines()[-1]
+            assert str(made) in said
+            assert "space" in said
+            assert ".making" not in said
+            assert [p.name for p in place.iterdir()] == ["filler"]
+        assert code == 2 or left
+    finally:
+        subprocess.run(["umount", "-l", str(place)], check=True)
+
+
 def test_json_of_a_study_with_odd_titles_is_still_json(
     tmp_path: Path, study: Study, capsys: pytest.CaptureFixture[str]
 ) -> None:

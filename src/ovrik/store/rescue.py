@@ -14,7 +14,7 @@ from ovrik.store.records.line_up import CONTENDERS
 from ovrik.store.records.run import RUNS
 from ovrik.store.records.searched import SEARCH_POINTS
 from ovrik.store.records.seen import BLINDS, PINS
-from ovrik.store.schema.file import MAGIC, connect
+from ovrik.store.schema.file import MAGIC, connect, drive_failed
 from ovrik.store.schema.migrations import (
     FIRST_SITTING,
     ONCE_COLUMNS,
@@ -89,6 +89,12 @@ def rescue(damaged: Path, into: Path) -> Rescued:
         try:
             with made_beside(into, LOGS) as making:
                 return _brought(damaged, copy, making)
+        except OvrikError as exc:
+            if isinstance(exc.__context__, sqlite3.OperationalError):
+                raise drive_failed(into) from None
+            raise
+        except sqlite3.OperationalError:
+            raise drive_failed(into) from None
         except OSError as exc:
             raise OvrikError(
                 f"{into} can't be written ({exc.strerror})", "Check the folder and free space"
@@ -177,11 +183,19 @@ def _copied(
                 query = f"INSERT OR IGNORE INTO {table} ({', '.join(made)}) VALUES ({marks})"
                 new.execute(query, tuple(made.values()))
             except DAMAGE as exc:
+                if isinstance(exc, sqlite3.OperationalError):
+                    raise _NoRoomError from exc
                 last = f"a row of “{table}” makes no sense ({exc})"
         damaged += [f"{table} {key} is gone" for key in sums]
+    except _NoRoomError as exc:
+        raise exc.__cause__ or exc from None
     except (sqlite3.Error, UnicodeError, OverflowError) as exc:
         problem = f"the rest of “{table}” can't be read ({exc})"
     return [*damaged, *filter(None, (problem or last,))]
+
+
+class _NoRoomError(Exception):
+    """The new study can't be written: what is read is not to blame."""
 
 
 def _sums_of(old: sqlite3.Connection, table: str) -> dict[str, int]:

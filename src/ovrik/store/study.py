@@ -6,7 +6,7 @@ import sqlite3
 from pathlib import Path
 
 from ovrik.errors import OvrikError
-from ovrik.store.schema.file import RESCUE, can_be_written, connect, connect_to_read
+from ovrik.store.schema.file import RESCUE, can_be_written, connect, connect_to_read, drive_failed
 from ovrik.store.schema.migrations import FIRST_SITTING
 from ovrik.store.schema.neighbours import LOGS
 from ovrik.store.schema.row_sums import unmatched
@@ -62,7 +62,7 @@ class Study(QuestionTables, RunTables, EvidenceTables, KindsTable, CarriedTable)
         except OvrikError as exc:
             if not isinstance(exc.__context__, sqlite3.Error):
                 raise
-            raise OvrikError(f"{path} can't be made: its drive is full, or fails", exc.remedy) from None
+            raise drive_failed(path) from None
         return cls(path, connect(path))
 
     def _begin(

@@ -83,6 +83,14 @@ def _prepared(name: str, create: bool, uri: bool = False) -> Bounded:
     return db
 
 
+def drive_failed(path: Path) -> OvrikError:
+    """That nothing more could be written where a new study was being made."""
+    return OvrikError(
+        f"{visible(str(path))} can't be made: its drive is full, or fails",
+        f"Free some space in {visible(str(path.parent))}, or choose another folder",
+    )
+
+
 def can_be_written(path: Path) -> bool:
     """Whether a study can be written where it is."""
     return os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)

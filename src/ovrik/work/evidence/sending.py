@@ -1,5 +1,6 @@
 """A study to send: one file, with or without the outputs and what they are judged against."""
 
+import sqlite3
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -7,7 +8,7 @@ from pathlib import Path
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.quality.reference.key import key_of, reference_file
 from ovrik.store.records.run import RunRecord
-from ovrik.store.schema.file import outputs_folder
+from ovrik.store.schema.file import drive_failed, outputs_folder
 from ovrik.store.schema.neighbours import LOGS
 from ovrik.store.sent_copy import copy_of, seal, without_places
 from ovrik.store.study import Study
@@ -118,6 +119,10 @@ def send(
                 packed.close()
             if sealed:
                 seal(making)
+    except (OvrikError, sqlite3.Error) as exc:
+        if isinstance(exc, sqlite3.Error) or isinstance(exc.__context__, sqlite3.Error):
+            raise drive_failed(into) from None
+        raise
     except OSError as exc:
         raise OvrikError(
             f"{into} can't be written ({exc.strerror})", "Check the folder and free space"
