@@ -180,9 +180,9 @@ def _one_life(
         return known
     found.lost += [f"{command.name}: {key}" for key, wall in known.items() if kept.get(key) != wall]
     if command.name == "run":
-        done = Counter(key.rsplit("#", 1)[0] for key in kept)
+        done = {key.rsplit("#", 1)[0].split(" ", 1)[1] for key in kept}
         for match in ENDED.finditer(said):
-            if not done[f"1 {match[1].decode()} {int(match[2])}"]:
+            if f"{match[1].decode()} {int(match[2])}" not in done:
                 found.lost.append(f"run: {match[0].decode()} was said")
     return kept
 

@@ -90,6 +90,7 @@ def test_what_somebody_is_making_stays(tmp_path: Path) -> None:
         write_whole(tmp_path / "kept", "whole")
         assert making.exists()
         assert Path(f"{making}-wal").exists()
+        Path(f"{making}-wal").unlink()
     assert {p.name for p in tmp_path.iterdir()} == {"study.ovrik", "kept"}
 
 

@@ -126,6 +126,8 @@ def _study(sound: Sound, folder: Path, chance: np.random.Generator) -> Commands:
 def _edit(db: sqlite3.Connection, sound: Sound, chance: np.random.Generator) -> None:
     table = sound.tables[int(chance.integers(len(sound.tables)))]
     rows = db.execute(f"SELECT rowid FROM {table}").fetchall()
+    if not rows:
+        return
     [row] = rows[int(chance.integers(len(rows)))]
     names = [r[1] for r in db.execute(f"PRAGMA table_info({table})")]
     if chance.random() < 0.1:

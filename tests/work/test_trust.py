@@ -9,12 +9,13 @@ import stat
 import subprocess
 import sys
 import time
+from contextlib import closing, suppress
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
-from added_runs import add_run
+from added_runs import BUILD, add_run
 from approving import allow_program
 from by_command import ovrik
 from calm import CALM
@@ -28,6 +29,7 @@ from ovrik.quality.decode.open_clip import open_clip
 from ovrik.quality.decode.probe import probe
 from ovrik.quality.decode.timelines import read_timeline, read_timeline_apart
 from ovrik.standin.build import program_for
+from ovrik.store.records.run import RunState
 from ovrik.store.schema.row_sums import sum_all
 from ovrik.store.study import Study
 from ovrik.study.clip.footage import Footage
@@ -525,6 +527,30 @@ def test_a_study_can_be_read_where_nothing_can_be_written(sound: Path, tmp_path:
             assert main(["verdict", str(place / "s.ovrik"), "--json"]) in (0, 1)
         finally:
             subprocess.run(["umount", "-l", str(place)], check=True)
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="mounting needs root")
+def test_no_run_stays_running_on_a_full_drive(sound: Path, tmp_path: Path) -> None:
+    place = tmp_path / "mounted"
+    place.mkdir()
+    with closing(Study.open(sound)) as study:
+        begun = replace(study.runs()[0], state=RunState.RUNNING, id=0, round=9)
+        number = study.begin_run(begun, BUILD, {"processor": "P"}, study.programme())
+    subprocess.run(["mount", "-t", "tmpfs", "-o", "size=8m", "none", str(place)], check=True)
+    try:
+        shutil.copy(sound, place / "s.ovrik")
+        with suppress(OSError), (place / "filler").open("wb") as filler:
+            for _ in range(1 << 11):
+                filler.write(bytes(4096))
+        with closing(Study.open(place / "s.ovrik")) as full:
+            assert {r.state for r in full.runs() if r.id == number} == {"interrupted"}
+            assert full.read_only
+        (place / "filler").unlink()
+        with closing(Study.open(place / "s.ovrik")) as again:
+            assert {r.state for r in again.runs() if r.id == number} == {"interrupted"}
+            assert not again.read_only
+    finally:
+        subprocess.run(["umount", "-l", str(place)], check=True)
 
 
 @pytest.mark.skipif(os.geteuid() != 0, reason="mounting needs root")

@@ -5,12 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ovrik.analysis.choice.entrant import SAME_LOG
-from ovrik.analysis.times.bounded import FARTHEST, ratio_of
+from ovrik.analysis.times.bounded import FARTHEST, TOO_FEW, UNSHOWN, ratio_of
 from ovrik.analysis.times.critical import alpha_for, dunnett, one_sided, two_sided
 from ovrik.analysis.times.joint import Joint
 from ovrik.analysis.times.ratio import Ratio, answer
-
-"""No interval is drawn wider: past a factor of a thousand a number says nothing more."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,8 +39,9 @@ def best_of(
 
     The bound on a rival's gain is Hsu's constrained comparison with the best (J. C. Hsu, "Multiple Comparisons",
     1996, section 4.1): for choice c and rival j, exp(g + d · e) − 1 with g = ln(T_c / T_j), e its standard error, d
-    one-sided for m − 1 comparisons among m able ones. It holds whoever was chosen, by looking too. Who is slower,
-    or ties, comes from two-sided intervals at the level of all m(m − 1)/2 pairs, which allows for the choice."""
+    one-sided for m − 1 comparisons among m able ones; of a rival with `TOO_FEW` runs its own part of e² counts
+    `UNSHOWN`² times. It holds whoever was chosen, by looking too. Who is slower, or ties, comes from two-sided
+    intervals at the level of all m(m − 1)/2 pairs, which allows for the choice."""
     able = able & (found.counts > 0)
     count = int(able.sum())
     if not count:
@@ -52,7 +51,9 @@ def best_of(
     choice = int(first[0] if rank is None else first[np.argmin(rank[first])])
     errors, freedoms, alpha = found.errors_to(choice), found.freedoms_to(choice), alpha_for(looks)
     gaps, read = found.logs[choice] - found.logs, found.read + found.read[choice]
-    up = np.minimum(gaps + np.maximum(one_sided(freedoms, count - 1, alpha) * errors, read), FARTHEST)
+    unshown = np.where(found.counts == TOO_FEW, (UNSHOWN**2 - 1) * found.parts, 0.0)
+    reach = one_sided(freedoms, count - 1, alpha) * np.sqrt(errors**2 + unshown)
+    up = np.minimum(gaps + np.maximum(reach, read), FARTHEST)
     gains = np.where(able, np.expm1(up), np.nan)
     gains[choice] = np.nan
     half = np.maximum(two_sided(freedoms, count * (count - 1) // 2, alpha) * errors, read)

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ovrik.analysis.times.bounded import TOO_FEW, UNSHOWN
 from ovrik.analysis.times.critical import alpha_for, one_sided
 from ovrik.analysis.times.joint import Joint
 from ovrik.analysis.times.noise import Noise
@@ -111,7 +112,8 @@ def _active(
     part = np.where(untimed, np.inf, variances / np.maximum(counts, 1))
     choice = np.argmin(np.where(untimed | ~now.able, np.inf, logs), axis=1)[:, None]
     best, own = np.take_along_axis(logs, choice, 1), np.take_along_axis(part, choice, 1)
-    reach = best - logs + wide * np.sqrt(part + own)
+    unshown = np.where(counts == TOO_FEW, UNSHOWN**2, 1.0)
+    reach = best - logs + wide * np.sqrt(part * unshown + own)
     rivals = now.able & (untimed | (reach > np.log1p(now.band)))
     np.put_along_axis(rivals, choice, False, 1)
     any_left = rivals.any(axis=1)

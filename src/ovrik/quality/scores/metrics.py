@@ -3,6 +3,7 @@
 import os
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 from types import MappingProxyType
@@ -21,6 +22,7 @@ from ovrik.store.records.score import MetricScores
 from ovrik.study.clip.address import CONTAINERS, PROTOCOLS, address
 from ovrik.study.clip.footage import ColourTags, Footage
 from ovrik.study.contender.delivery import Delivery
+from ovrik.study.files.scratch import scratch_folder
 
 
 @dataclass(frozen=True)
@@ -141,12 +143,13 @@ def scores_of(
         for feed in feeds.values():
             feed.inherited()
 
-    with _scratch() as folder:
+    with ExitStack() as stack:
+        folder = _scratch(stack)
         usage = measure(
             arguments,
             took,
             should_stop,
-            cwd=Path(folder),
+            cwd=folder,
             on_start=inherited,
             inherits=[f.read_end for f in feeds.values()],
             grace_s=0,
@@ -196,9 +199,9 @@ def _graph(job: ToScore, number: int, reference: int, every: int) -> tuple[str, 
     return ";".join(parts), ends
 
 
-def _scratch() -> "tempfile.TemporaryDirectory[str]":
+def _scratch(stack: ExitStack) -> Path:
     try:
-        return tempfile.TemporaryDirectory(prefix="ovrik-score-", ignore_cleanup_errors=True)
+        return stack.enter_context(scratch_folder("score"))
     except OSError as exc:
         raise PassingTrouble(
             f"Nothing can be written to {tempfile.gettempdir()} ({exc.strerror})", "Free some space there"

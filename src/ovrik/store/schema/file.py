@@ -178,6 +178,21 @@ class Hold:
         """Whether this process has the right."""
         return self._handle is not None
 
+    @property
+    def taken(self) -> bool:
+        """Whether a living process has the right; nothing is written to know."""
+        try:
+            handle = os.open(self._folder / ".hold", os.O_RDONLY | os.O_NOFOLLOW | os.O_CLOEXEC)
+        except OSError:
+            return False
+        try:
+            fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
+            return False
+        except OSError:
+            return True
+        finally:
+            os.close(handle)
+
     def take(self) -> bool:
         """True when the right is ours now."""
         if self._handle is not None:

@@ -23,6 +23,9 @@ RUN_QUERY = (
 )
 
 
+ENDED = "Ovrik ended during this run"
+
+
 class RunTables(SittingsTable):
     """The tables `run` and `trace`."""
 
@@ -98,18 +101,36 @@ class RunTables(SittingsTable):
 
     def close_interrupted(self) -> int:
         """Mark runs left unfinished by a process that is gone; gives how many."""
-        if self.read_only or not self._all("SELECT 1 FROM run WHERE state = 'running' LIMIT 1"):
+        if not self._all("SELECT 1 FROM run WHERE state = 'running' LIMIT 1"):
             return 0
+        if self.read_only:
+            return 0 if self.hold.taken or self.aside else self._read_as_interrupted()
         if self.hold.held or not self.hold.take():
             return 0  # A living process, perhaps this one, is at work on them.
         try:
             with self._change() as db:
                 return db.execute(
-                    "UPDATE run SET state = 'interrupted', reason = 'Ovrik ended during this run'"
-                    " WHERE state = 'running'"
+                    f"UPDATE run SET state = 'interrupted', reason = '{ENDED}' WHERE state = 'running'"
                 ).rowcount
+        except OvrikError as exc:
+            if not isinstance(exc.__cause__, sqlite3.Error):
+                raise
+            return self._read_as_interrupted()  # the drive may be full: reading needs no room on it
         finally:
             self.hold.release()
+
+    def _read_as_interrupted(self) -> int:
+        """The same for whoever reads the study by this connection, which writes nothing from then on."""
+        unfinished = {"state": "'interrupted'", "reason": f"'{ENDED}'"}
+        names = [row[1] for row in self._all("PRAGMA main.table_info(run)")]
+        columns = [
+            f"CASE state WHEN 'running' THEN {unfinished[n]} ELSE {n} END AS {n}" if n in unfinished else n
+            for n in names
+        ]
+        with self._lock:
+            self._db.execute(f"CREATE TEMP VIEW run AS SELECT {', '.join(columns)} FROM main.run")
+        self.read_only = True
+        return int(self._row("SELECT count(*) FROM main.run WHERE state = 'running'")[0])
 
     @reading_rows("runs")
     @collecting_later()

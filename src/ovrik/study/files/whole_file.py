@@ -56,12 +56,22 @@ def made_beside(place: Path, tails: Sequence[str] = ()) -> Iterator[Path]:
         yield making
         if place.is_dir() and not place.is_symlink():
             raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR))
+        if any(_holds_something(Path(f"{making}{tail}")) for tail in tails):
+            # Its writer could not bring it over: on a full drive a database closes without a word.
+            raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
         os.replace(making, place)
     finally:
         for tail in ("", *tails):
             with suppress(FileNotFoundError):
                 os.unlink(f"{making}{tail}")
         os.close(held)
+
+
+def _holds_something(log: Path) -> bool:
+    try:
+        return log.stat().st_size > 0
+    except FileNotFoundError:
+        return False
 
 
 def _new(place: Path, folder: int | None, mode: int) -> tuple[str, int, int]:

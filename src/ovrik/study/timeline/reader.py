@@ -51,7 +51,7 @@ def read_with(
             return TimelineRead(None, tuple(dict.fromkeys(reader.missing)), left_out)
         return TimelineRead(reader.programme(timeline.name or path.stem, left_out), (), left_out)
     except SENSELESS as exc:
-        raise OvrikError(f"{path} holds what makes no sense ({exc})", "Export it again") from exc
+        raise OvrikError(f"{path} can't be read: it makes no sense ({exc})", "Export it again") from exc
 
 
 def _stand_ins(finder: MediaFinder) -> list[str]:
