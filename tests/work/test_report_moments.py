@@ -38,6 +38,8 @@ def study(tmp_path: Path) -> Iterator[Study]:
 
 
 def test_they_are_made_once(study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
+    for kept in cache_folder("moments").glob("*"):
+        kept.unlink()  # other studies' of the same process
     evidence = gather(study)
     with pytest.raises(Stopped):
         report_moments(study, evidence, lambda: True)

@@ -95,7 +95,7 @@ def test_a_full_temporary_folder_is_no_score(study: Study, monkeypatch: pytest.M
         raise OSError(28, "No space left on device")
 
     with monkeypatch.context() as now:
-        now.setattr("ovrik.quality.scores.metrics.tempfile.TemporaryDirectory", full)
+        now.setattr("ovrik.quality.scores.metrics.scratch_folder", full)
         with pytest.raises(PassingTrouble, match="No space left"):
             score_all(study)
     assert score_all(study) == 2
