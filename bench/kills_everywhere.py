@@ -28,6 +28,8 @@ LIFE_S = (0.4, 7.0)
 SETTLED_S = 0.4
 DRIVE_MB = 48
 OLD_SCHEMA = Path(__file__).parents[1] / "tests" / "store" / "schemas" / "schema-5.sql"
+KEPT = Path(tempfile.gettempdir()) / "ovrik-kills"
+"""Where a study that could not be opened is kept, to be looked at."""
 ENDED = re.compile(rb"\] (\S+), round (\d+): done")
 
 
@@ -205,6 +207,8 @@ def _kept(path: Path, found: Found) -> dict[str, float] | None:
             every = [r for r in study.runs(every_sitting=True) if r.state == "done"]
     except OvrikError as exc:
         found.opened.append(str(exc))
+        kept = KEPT / str(len(found.opened))
+        shutil.copytree(path.parent, kept, dirs_exist_ok=True, ignore=shutil.ignore_patterns("* outputs", "filler"))
         return None
     rounds = Counter(
         (r.sitting_id, r.contender_id, r.round)

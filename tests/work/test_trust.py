@@ -1,5 +1,6 @@
 """Plans, studies, timelines and clips of strangers: nothing runs, writes or fetches; all ends in one clear line."""
 
+import gc
 import json
 import os
 import random
@@ -551,6 +552,51 @@ def test_no_run_stays_running_on_a_full_drive(sound: Path, tmp_path: Path) -> No
             assert not again.read_only
     finally:
         subprocess.run(["umount", "-l", str(place)], check=True)
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="mounting needs root")
+def test_what_a_kill_left_in_the_log_is_read_where_nothing_can_be_written(
+    sound: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    place = tmp_path / "mounted"
+    place.mkdir()
+    monkeypatch.setattr(Study, "_settle", lambda _self: None)
+    subprocess.run(["mount", "-t", "tmpfs", "-o", "size=8m", "none", str(place)], check=True)
+    try:
+        with closing(Study.open(sound)) as study:
+            add_run(study, 1, 9, 7.5)
+            assert Path(f"{sound}-wal").stat().st_size > 0
+            for tail in ("", "-wal"):
+                shutil.copy(f"{sound}{tail}", place / f"s.ovrik{tail}")
+        subprocess.run(["mount", "-o", "remount,ro", str(place)], check=True)
+        with closing(Study.open(place / "s.ovrik")) as kept:
+            assert kept.runs()[-1].wall_s == 7.5
+            assert not kept.aside
+    finally:
+        subprocess.run(["umount", "-l", str(place)], check=True)
+
+
+def open_now(path: Path) -> list[str]:
+    """Files of a study that this process has open."""
+    links = [f"/proc/self/fd/{name}" for name in os.listdir("/proc/self/fd")]
+    return [to for link in links if os.path.lexists(link) and (to := os.readlink(link)).startswith(str(path))]
+
+
+def test_a_study_that_is_forgotten_or_could_not_be_opened_is_closed(
+    sound: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What knew an old log would have the next one in this process read by it."""
+    forgotten = Study.open(sound)
+    assert open_now(sound)
+    del forgotten
+    gc.collect()
+    assert open_now(sound) == []
+    for broken in ("ovrik.store.schema.file.keep_sums", "ovrik.store.study.unmatched"):
+        with monkeypatch.context() as patch:
+            patch.setattr(broken, lambda *_given: 1 / 0)
+            with pytest.raises(OvrikError) as caught:
+                Study.open(sound)
+            assert open_now(sound) == [], (broken, caught)
 
 
 @pytest.mark.skipif(os.geteuid() != 0, reason="mounting needs root")

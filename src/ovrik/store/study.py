@@ -91,15 +91,22 @@ class Study(QuestionTables, RunTables, EvidenceTables, KindsTable, CarriedTable)
     def open(cls, path: Path) -> "Study":
         """An existing study file. Runs that a dead process left unfinished become interrupted."""
         study = cls._reader(path) if not can_be_written(path) and path.is_file() else cls._writer(path)
-        if study._row("SELECT count(*) FROM study")[0] == 0:
+        try:
+            study._look_over()
+        except BaseException:
+            study.close()
+            raise
+        return study
+
+    def _look_over(self) -> None:
+        if self._row("SELECT count(*) FROM study")[0] == 0:
             raise OvrikError(
-                f"{path} holds no study: it was cut off while it was being made",
+                f"{self.path} holds no study: it was cut off while it was being made",
                 "Delete it and make it again",
             )
-        study._set_aside()
-        study.read_only = study.read_only or study.sealed or bool(study.aside)
-        study.close_interrupted()
-        return study
+        self._set_aside()
+        self.read_only = self.read_only or self.sealed or bool(self.aside)
+        self.close_interrupted()
 
     @reading_rows("rows")
     def _set_aside(self) -> None:

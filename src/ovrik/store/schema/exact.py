@@ -2,6 +2,7 @@
 
 import re
 import sqlite3
+from dataclasses import dataclass
 from typing import Any
 
 from ovrik.store.schema.tables import INDEXES, statements
@@ -21,25 +22,33 @@ MOST_STEPS, LOOKED_AFTER = 1_000_000_000, 10_000_000
 of it; and after how many they are counted."""
 
 
+@dataclass
+class _Steps:
+    taken: int = 0
+
+    def too_many(self) -> bool:
+        self.taken += LOOKED_AFTER
+        return self.taken > MOST_STEPS
+
+
 class Bounded(sqlite3.Connection):
     """A connection whose statements end, whatever is in its file."""
 
-    _steps = 0
+    def __init__(self, *given: Any, **named: Any) -> None:
+        super().__init__(*given, **named)
+        self._steps = _Steps()
 
     def execute(self, *given: Any) -> sqlite3.Cursor:
         """Each begins to count anew. Raises sqlite3.OperationalError on one that goes on and on."""
-        self._steps = 0
+        self._steps.taken = 0
         return super().execute(*given)
 
     def bound(self) -> None:
         """Bound what it may take: steps, memory, and the longest value."""
         self.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, CELL_BYTES)
         self.execute(f"PRAGMA hard_heap_limit = {HEAP_BYTES}")
-        self.set_progress_handler(self._goes_on, LOOKED_AFTER)
-
-    def _goes_on(self) -> bool:
-        self._steps += LOOKED_AFTER
-        return self._steps > MOST_STEPS
+        # No method of its own: a connection that held itself would never be closed by being forgotten.
+        self.set_progress_handler(self._steps.too_many, LOOKED_AFTER)
 
 
 def odd_in(db: sqlite3.Connection) -> str:

@@ -3,9 +3,10 @@
 import fcntl
 import hashlib
 import os
+import shutil
 import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, closing, contextmanager
 from pathlib import Path
 from typing import IO
 from urllib.parse import quote
@@ -13,10 +14,11 @@ from urllib.parse import quote
 from ovrik.errors import OvrikError, PassingTrouble
 from ovrik.store.schema.exact import Bounded, not_the_schema, odd_in
 from ovrik.store.schema.migrations import MIGRATIONS
-from ovrik.store.schema.neighbours import check_neighbours
+from ovrik.store.schema.neighbours import WRITE_AHEAD, check_neighbours
 from ovrik.store.schema.row_sums import keep_sums
 from ovrik.store.schema.tables import APPLICATION_ID, INDEXES, VERSION, statements
 from ovrik.study.files.kept import cache_folder
+from ovrik.study.files.scratch import scratch_folder
 from ovrik.study.files.text_file import visible
 
 MAGIC = b"SQLite format 3\x00"
@@ -33,12 +35,12 @@ def connect(path: Path, create: bool = False) -> sqlite3.Connection:
     _check_place(path, create)
     check_neighbours(path)
     try:
-        db = _prepared(str(path), create)
-        _check_kind(db, path, create)
-        db.execute("PRAGMA journal_mode = WAL")
-        db.execute("PRAGMA synchronous = FULL")
-        keep_sums(db)
-        return db
+        with _prepared(str(path), create) as db:
+            _check_kind(db, path, create)
+            db.execute("PRAGMA journal_mode = WAL")
+            db.execute("PRAGMA synchronous = FULL")
+            keep_sums(db)
+            return db
     except (sqlite3.Error, UnicodeError) as exc:
         raise OvrikError(f"{visible(str(path))} can't be opened as a study ({exc})", RESCUE) from None
     except (ValueError, KeyError, TypeError, ZeroDivisionError) as exc:
@@ -53,24 +55,61 @@ def connect_to_read(path: Path) -> sqlite3.Connection:
     Raises OvrikError likewise, and on a study of an older schema, which would have to be changed to be read.
     """
     _check_place(path, False)
+    check_neighbours(path)
     try:
-        db = _prepared(f"file:{quote(str(path.absolute()))}?mode=ro&immutable=1", False, uri=True)
-        version = db.execute("PRAGMA user_version").fetchone()[0]
-        if version != VERSION:
-            raise OvrikError(
-                f"{path} is of schema {version} and can't be changed where it is",
-                "Copy it to a folder that can be written",
-            )
-        _check_kind(db, path, False)
-        return db
+        with ExitStack() as stack:
+            there = _with_its_log(path, stack)
+            name = f"file:{quote(str(there.absolute()))}?mode=ro&immutable=1"
+            db = stack.enter_context(_prepared(name, False, uri=True))
+            version = db.execute("PRAGMA user_version").fetchone()[0]
+            if version != VERSION:
+                raise OvrikError(
+                    f"{path} is of schema {version} and can't be changed where it is",
+                    "Copy it to a folder that can be written",
+                )
+            _check_kind(db, path, False)
+            return db
     except sqlite3.Error as exc:
         raise OvrikError(f"{path} can't be opened as a study ({exc})", RESCUE) from None
 
 
-def _prepared(name: str, create: bool, uri: bool = False) -> Bounded:
+def _with_its_log(path: Path, stack: ExitStack) -> Path:
+    """Where the study can be read whole: where it is, or, where a log beside it holds what a kill left there, a copy
+    that has taken that in; it is gone from its folder once it is open. Raises OvrikError."""
+    log = Path(os.path.realpath(path) + WRITE_AHEAD)
+    if not log.is_file() or not log.stat().st_size:
+        return path
+    try:
+        copy = stack.enter_context(scratch_folder("read")) / "study"
+        shutil.copyfile(path, copy)
+        shutil.copyfile(log, f"{copy}{WRITE_AHEAD}")
+        with closing(sqlite3.connect(copy)) as db:
+            db.execute("PRAGMA trusted_schema = OFF")
+            db.execute("PRAGMA journal_mode = DELETE").fetchall()
+    except OSError as exc:
+        raise OvrikError(
+            f"{path} can't be read where it is: what its log holds can't be copied ({exc.strerror})",
+            "Free some space for temporary files, or copy it to a folder that can be written",
+        ) from None
+    return copy
+
+
+@contextmanager
+def _prepared(name: str, create: bool, uri: bool = False) -> Iterator[Bounded]:
+    """A connection, which is closed where it comes to nothing: one that is left open keeps what it knew of the log,
+    and whoever opens the study next in this process would go by that."""
     db = sqlite3.connect(
         name, isolation_level=None, check_same_thread=False, timeout=10, uri=uri, factory=Bounded
     )
+    try:
+        _prepare(db, create)
+        yield db
+    except BaseException:
+        db.close()
+        raise
+
+
+def _prepare(db: Bounded, create: bool) -> None:
     db.row_factory = sqlite3.Row
     # A file from a stranger may hold a schema of its own: nothing in it is to run, and no cell to be trusted.
     db.execute("PRAGMA trusted_schema = OFF")
@@ -78,9 +117,7 @@ def _prepared(name: str, create: bool, uri: bool = False) -> Bounded:
     db.execute("PRAGMA foreign_keys = ON")
     db.bound()
     if not create and (odd := odd_in(db)):
-        db.close()
         raise sqlite3.DatabaseError(odd)
-    return db
 
 
 def drive_failed(path: Path) -> OvrikError:
