@@ -208,7 +208,9 @@ def _kept(path: Path, found: Found) -> dict[str, float] | None:
     except OvrikError as exc:
         found.opened.append(str(exc))
         kept = KEPT / str(len(found.opened))
-        shutil.copytree(path.parent, kept, dirs_exist_ok=True, ignore=shutil.ignore_patterns("* outputs", "filler"))
+        shutil.copytree(
+            path.parent, kept, dirs_exist_ok=True, ignore=shutil.ignore_patterns("* outputs", "filler")
+        )
         return None
     rounds = Counter(
         (r.sitting_id, r.contender_id, r.round)

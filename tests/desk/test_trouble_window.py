@@ -3,12 +3,15 @@
 import sqlite3
 import sys
 import threading
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtWidgets import QFileDialog
 from pytestqt.qtbot import QtBot
 
+from added_runs import add_run
 from conftest import Open
 from ovrik.desk.app.main import catch_errors
 from ovrik.desk.app.window import MainWindow
@@ -96,3 +99,25 @@ def test_a_study_that_can_not_be_written_opens_and_says_so(
     qtbot.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: window.runner.job is None, timeout=20_000)
     assert window.isVisible()
+
+
+def test_a_damaged_study_says_which_rows_and_is_recovered_from_the_menu(
+    tiny_window: MainWindow, open_window: Open, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    study = tiny_window.model.study
+    for number in range(1, 4):
+        add_run(study, 1, number, 2.0)
+    path, into = study.path, tmp_path / "recovered.ovrik"
+    tiny_window.close()
+    with closing(sqlite3.connect(path)) as db:
+        db.execute("UPDATE run SET wall_s = 0.5 WHERE round = 2")
+        db.commit()
+    window = open_window(Study.open(path))
+    assert "read-only: run 2 is not as written" in window.strip.words.text()
+    assert not window.stations["timing"].start.isEnabled()
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: (str(path), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(into), ""))
+    window.files.recover()
+    qtbot.waitUntil(lambda: window.model.study.path == into, timeout=20_000)
+    qtbot.waitUntil(lambda: "Recovered 2 runs; lost: run 2" in window.strip.words.text(), timeout=5000)
+    assert [r.round for r in window.model.study.runs()] == [1, 3]
