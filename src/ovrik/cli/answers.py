@@ -192,9 +192,7 @@ def _asked(path: Path) -> Iterator[Any]:
 
     with scratch_folder("estimate") as folder:
         planned = path.suffix.lower() == ".toml"
-        study = (
-            study_from_plan(load_plan(path), Path(folder) / "asked.ovrik") if planned else Study.open(path)
-        )
+        study = study_from_plan(load_plan(path), folder / "asked.ovrik") if planned else Study.open(path)
         try:
             yield study
         finally:

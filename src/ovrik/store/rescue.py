@@ -80,7 +80,7 @@ def rescue(damaged: Path, into: Path) -> Rescued:
             )
     with scratch_folder("rescue") as place:
         try:
-            copy = _copied_aside(damaged, Path(place))
+            copy = _copied_aside(damaged, place)
         except OSError as exc:
             raise OvrikError(
                 f"{damaged} can't be copied to {place} ({exc.strerror})",

@@ -126,7 +126,9 @@ def damaged_words(facts: StudyFacts) -> str:
     """Which rows of the study are left out since they are damaged, in a clause; "" when none is."""
     if not facts.damaged:
         return ""
-    return f"{named(facts.damaged)} and left out with what belongs to it (the study is damaged: see ovrik rescue)"
+    return (
+        f"{named(facts.damaged)} and left out, with all that rests on such rows (damaged: see ovrik rescue)"
+    )
 
 
 def how_disturbed(runs: Iterable[RunRecord]) -> str:

@@ -133,7 +133,7 @@ def time_parts(bench: Bench, contender: Contender, rounds: int = ROUNDS) -> Ladd
         plan = bench.plan(contender, shorter)
     bench.study.outputs.mkdir(parents=True, exist_ok=True)
     with scratch_folder("parts", bench.study.outputs) as place:
-        places = Places(Path(place) / "raw.nut", Path(place))
+        places = Places(place / "raw.nut", place)
         job = plan.export()
         helper = _without_encoder(plan, job)
         bench.say(0.0, "Preparing raw frames")

@@ -5,7 +5,6 @@ import math
 import statistics
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from pathlib import Path
 from random import Random
 
 import numpy as np
@@ -220,8 +219,8 @@ def time_whole(bench: Bench, contender: Contender) -> WholeTimed:
 def _time(bench: Bench, plan: Plan, say: Callable[[Progress], None] = lambda _p: None) -> None:
     bench.study.outputs.mkdir(parents=True, exist_ok=True)
     with scratch_folder("parts", bench.study.outputs) as place:
-        partial, kept = Path(place) / "partial", Path(place) / "whole"
-        bench.time(plan, ALL, plan.commands(partial, Path(place) / "stats"), partial, kept, True, say)
+        partial, kept = place / "partial", place / "whole"
+        bench.time(plan, ALL, plan.commands(partial, place / "stats"), partial, kept, True, say)
     made = plan.prerendered_file()
     if made is not None and plan.excerpt != bench.study.facts().excerpt:
         made.unlink(missing_ok=True)  # only this segment was exported from it

@@ -171,9 +171,9 @@ class Search:
         by = treating_build(e.programme, trial)
         against = against_for(e.facts, e.programme, wanted, by, lambda _s: None, self.should_stop)
         with scratch_folder("search") as place:
-            output = Path(place) / f"try.{recipe.container}"
+            output = place / f"try.{recipe.container}"
             partial = output.with_name(f"partial.{recipe.container}")
-            commands = plan.commands(partial, Path(place) / "stats")
+            commands = plan.commands(partial, place / "stats")
             wall = wall_for(plan, Path(place))
             done = timed_run(
                 commands, partial, output, should_stop=self.should_stop, reader=plan.reader(), wall=wall

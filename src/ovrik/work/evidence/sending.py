@@ -119,8 +119,8 @@ def send(
                 packed.close()
             if sealed:
                 seal(making)
-    except (OvrikError, sqlite3.Error) as exc:
-        if isinstance(exc, sqlite3.Error) or isinstance(exc.__context__, sqlite3.Error):
+    except (OvrikError, sqlite3.OperationalError) as exc:
+        if sqlite3.OperationalError in (type(exc), type(exc.__context__)):
             raise drive_failed(into) from None
         raise
     except OSError as exc:

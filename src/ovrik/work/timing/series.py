@@ -269,8 +269,8 @@ class _Series:
         if self.conduct.remove_left:
             remove_left(plan.folder)
         with scratch_folder("pass") as scratch:
-            commands = plan.commands(partial, Path(scratch) / "stats")
-            wall = wall_for(plan, plan.folder, Path(scratch))
+            commands = plan.commands(partial, scratch / "stats")
+            wall = wall_for(plan, plan.folder, scratch)
             return self._timed(planned, number, plan, commands, partial, output, wall)
 
     def _timed(

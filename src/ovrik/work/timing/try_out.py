@@ -45,8 +45,8 @@ def try_all(
         if refused := not_allowed(c):
             raise OvrikError(f"{c.label}: {refused}", "")
         with scratch_folder("try") as folder:
-            plan = replace(plan_for(study, c, builds[c.build], programme, short), folder=Path(folder))
-            output = Path(folder) / f"trial.{c.recipe.container}"
+            plan = replace(plan_for(study, c, builds[c.build], programme, short), folder=folder)
+            output = folder / f"trial.{c.recipe.container}"
             for result, partial, arguments in plan.analyses():
                 result.parent.mkdir(parents=True, exist_ok=True)
                 timed_run([list(arguments)], partial, result, should_stop=should_stop)
