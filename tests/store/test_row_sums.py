@@ -135,7 +135,10 @@ def test_it_is_said_first_and_nothing_is_written(sound: Path, capsys: pytest.Cap
     assert said[1].startswith("Run 3, run 9 (lost) are not as written and left out"), said[:3]
     main(["verdict", str(sound), "--json"])
     found = json.loads(capsys.readouterr().out)
-    assert found["damaged"] == ["run 3", "run 9 (lost)"]
+    assert found["damaged"] == [
+        {"table": "run", "key": "3", "gone": False},
+        {"table": "run", "key": "9", "gone": True},
+    ]
     assert {len(c["runs"]) for c in found["contenders"]} == {39, 40, 0}
     with closing(Study.open(sound)) as study, pytest.raises(OvrikError, match="damaged and can't be changed"):
         study.set_tie_band(0.5)

@@ -20,6 +20,7 @@ from ovrik.report.values.of_contender import ContenderPassed, contender_passed
 from ovrik.report.values.record import AsDict, PassedOn, said
 from ovrik.report.words.reasons import decision_words
 from ovrik.report.words.verdict import sentence_of
+from ovrik.store.records.damaged_row import DamagedRow
 from ovrik.store.records.decision import Decided, Decision
 from ovrik.study.contender.losses import programme_losses
 from ovrik.study.facts.notes import Blind, Pin
@@ -194,7 +195,7 @@ class EvidencePassed(PassedOn):
     """programme, or a file that was named."""
     tie_band: float
     """Ratios within 1 ± this are a tie."""
-    damaged: tuple[str, ...]
+    damaged: tuple[DamagedRow, ...]
     """Rows of the study that are not as they were written, or are gone: none is read, nor what belongs to it."""
     machine_differences: tuple[str, ...]
     noise: NoisePassed

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from ovrik.store.records.damaged_row import DamagedRow
 from ovrik.study.programme.excerpt import Excerpt
 from ovrik.study.question.conduct import Conduct
 from ovrik.study.question.limits import Limits
@@ -29,4 +30,4 @@ class StudyFacts:
     limits: Limits
     conduct: Conduct = field(default_factory=Conduct)
     worth: Worth = field(default_factory=Worth)
-    damaged: tuple[str, ...] = ()
+    damaged: tuple[DamagedRow, ...] = ()

@@ -9,6 +9,7 @@ import sqlite3
 from dataclasses import dataclass
 from typing import Any
 
+from ovrik.store.records.damaged_row import DamagedRow
 from ovrik.store.schema.tables import statements
 
 SUMS = "row_sum"
@@ -20,19 +21,6 @@ ON_READING = "trace"
 UNKEYED = {"look": ("programme_id", "start_frame", "frames", "sitting_id")}
 """What is unique in tables that have no primary key."""
 BYTES = 8
-
-
-@dataclass(frozen=True)
-class Unmatched:
-    """A row that is not as it was written. Fields: `table`; `key`, of its row as text; `gone`, whether there is no
-    such row any more."""
-
-    table: str
-    key: str
-    gone: bool = False
-
-    def __str__(self) -> str:
-        return f"{self.table} {self.key}" + (" (lost)" if self.gone else "")
 
 
 def sum_of(*values: Any) -> int:
@@ -99,19 +87,19 @@ def sum_all(db: sqlite3.Connection) -> None:
         db.execute(f"INSERT INTO {SUMS} {query}")
 
 
-def unmatched(db: sqlite3.Connection) -> list[Unmatched]:
+def unmatched(db: sqlite3.Connection) -> list[DamagedRow]:
     """Rows that are not as they were written, and those that are gone; of large ones the latter alone. They are read
     from the tables themselves: an index may say what a table no longer holds."""
     _known(db)
     found = []
     for table in summed_tables(db):
         if table.name != ON_READING:
-            found += [Unmatched(table.name, key) for key in _changed(db, table)]
+            found += [DamagedRow(table.name, key) for key in _changed(db, table)]
         lost = (
             f"SELECT key FROM main.{SUMS} WHERE place = ? AND key NOT IN"
             f" (SELECT {table.key('t')} FROM main.{table.name} t NOT INDEXED)"
         )
-        found += [Unmatched(table.name, str(row[0]), gone=True) for row in db.execute(lost, (table.name,))]
+        found += [DamagedRow(table.name, str(row[0]), gone=True) for row in db.execute(lost, (table.name,))]
     return found
 
 

@@ -4,7 +4,8 @@ them. The file stays as it is."""
 import sqlite3
 from collections.abc import Sequence
 
-from ovrik.store.schema.row_sums import Summed, Unmatched, summed_tables
+from ovrik.store.records.damaged_row import DamagedRow
+from ovrik.store.schema.row_sums import Summed, summed_tables
 
 QUESTION = ("study", "footage", "excerpt", "limit_value", "program")
 """Without a row of these another question would be answered."""
@@ -12,7 +13,7 @@ NAMED = 6
 """Rows that are named; of more their number is said."""
 
 
-def set_aside(db: sqlite3.Connection, rows: Sequence[Unmatched]) -> list[str]:
+def set_aside(db: sqlite3.Connection, rows: Sequence[DamagedRow]) -> list[str]:
     """Hide rows, and those that refer to them, from whatever this connection reads; gives which of the question are
     among them, "table key". Nothing may be written by it from then on."""
     db.execute("CREATE TEMP TABLE aside (place TEXT, key TEXT, PRIMARY KEY (place, key)) WITHOUT ROWID")
@@ -42,7 +43,7 @@ def _what_refers(db: sqlite3.Connection, table: Summed) -> int:
     return db.total_changes - before
 
 
-def named(rows: Sequence[object]) -> str:
+def named(rows: Sequence[DamagedRow]) -> str:
     """Which rows they are, and that they are damaged, in a clause."""
     more = f" and {len(rows) - NAMED} more" if len(rows) > NAMED else ""
     are = "is" if len(rows) == 1 else "are"

@@ -54,7 +54,7 @@ class QuestionTables(SittingsTable):
             limits=limits_from(asked, bool(row["plays"]), bool(row["unseen"])),
             conduct=Conduct.from_json(json.loads(row["conduct"])),
             worth=Worth.from_json(json.loads(row["worth"])),
-            damaged=tuple(map(str, self.aside)),
+            damaged=self.aside,
         )
         if self._place is None or self._place == (row["programme_id"], found.excerpt):
             return found

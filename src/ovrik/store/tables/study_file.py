@@ -10,9 +10,9 @@ from pathlib import Path
 from typing import Any, ParamSpec, TypeVar
 
 from ovrik.errors import OvrikError, Stopped
+from ovrik.store.records.damaged_row import DamagedRow
 from ovrik.store.records.table import Record, Table
 from ovrik.store.schema.file import RESCUE, Hold, outputs_folder
-from ovrik.store.schema.row_sums import Unmatched
 from ovrik.store.schema.set_aside import named
 from ovrik.store.tables import ids
 from ovrik.study.files.text_file import visible
@@ -70,7 +70,7 @@ class StudyFile:
         self._lock = threading.RLock()
         self._shut = threading.Event()  # shared by whatever speaks of this file
         self.read_only = False
-        self.aside: tuple[Unmatched, ...] = ()
+        self.aside: tuple[DamagedRow, ...] = ()
         self._outputs_in: str | None = None
         self._place: tuple[int, Excerpt] | None = None
         self._sitting: int | None = None
