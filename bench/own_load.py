@@ -41,7 +41,7 @@ def with_window(rounds: int = 3) -> float:
     application()
     window = MainWindow(study)
     window.show()
-    window.stations["timing"].show_page(1)  # traces: the most that can be drawn meanwhile
+    window.stations["timing"].turn_to("traces")  # traces: the most that can be drawn meanwhile
     window.jobs.start_timing([1, 2], rounds, False)
     loop, look = QEventLoop(), QTimer()
     look.timeout.connect(lambda: loop.quit() if window.runner.job is None else None)

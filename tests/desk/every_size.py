@@ -1,4 +1,5 @@
-"""Opens the demo with 1 to 200 contenders at every size and prints the texts that are cut.
+"""Opens the demo with 1 to 200 contenders at every size and prints the texts that are cut,
+and the marks of charts that are not where the axes say.
 
 Run in a process of its own: the size of text is fixed when the application starts (QT_FONT_DPI).
 """
@@ -9,6 +10,7 @@ from pathlib import Path
 
 from crowd import crowded, cut_texts
 from PyQt6.QtWidgets import QApplication
+from through_axis import misplaced
 
 from ovrik.demo.scenario import unpack_demo
 from ovrik.desk.app.main import application, take_down
@@ -56,7 +58,7 @@ def cut_on_any_page(window: MainWindow) -> Iterator[str]:
                 shown.show_page(page)
             for _turn in range(4):
                 QApplication.processEvents()
-            for found in cut_texts(window):
+            for found in (*cut_texts(window), *misplaced(window)):
                 yield f"{station.key} {page}: {found}"
 
 

@@ -156,7 +156,7 @@ def test_charts_say_their_points(demo_window: MainWindow, qtbot: QtBot) -> None:
     assert len(lines) == len(chart.shown.points) > 5
     assert all(p.label in line for p, line in zip(chart.shown.points, lines, strict=True))
     demo_window.go("timing")
-    lanes = demo_window.stations["timing"].lanes
+    lanes = demo_window.stations["timing"].lanes.chart
     said = copied(lanes, "Copy as text", qtbot).splitlines()
     assert sum("round 3:" in line for line in said) >= 8
 

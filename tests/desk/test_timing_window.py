@@ -138,7 +138,7 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
     form.cache.activated.emit(form.cache.currentIndex())
     retype(qtbot, form.nice, "7")
     retype(qtbot, form.cores, "0, 99")
-    pick(qtbot, window.stations["timing"].how, "until all comparisons are decided")
+    pick(qtbot, window.stations["timing"].how, "until all is decided")
     retype(qtbot, form.most_rounds, "9")
     kept = Study.open(window.model.study.path).facts().conduct
     assert (kept.cache, kept.nice, kept.cores, kept.until_decided, kept.most_rounds) == (
@@ -151,14 +151,15 @@ def test_conditions_are_kept_with_the_study_and_change_the_plan(
     assert kept.decides == BASELINE
     assert not window.stations["timing"].rounds.isVisible()
     assert (
-        "every comparison with the baseline is decided: at most 9" in window.stations["timing"].doing.text()
+        "every comparison with the baseline is decided: at most 9"
+        in window.stations["timing"].lanes.now.plan.text()
     )
     form.aside.setFocus()
     qtbot.keyClick(form.aside, Qt.Key.Key_Space)
     pick(qtbot, window.stations["timing"].how, "until the choice is decided")
     kept = Study.open(window.model.study.path).facts().conduct
     assert (kept.decides, kept.set_aside, kept.most_rounds) == (CHOICE, False, 9)
-    assert "First every contender once" in window.stations["timing"].doing.text()
+    assert "First every contender once" in window.stations["timing"].lanes.now.plan.text()
     pick(qtbot, window.stations["timing"].how, "for a number of rounds")
     assert not Study.open(window.model.study.path).facts().conduct.until_decided
     assert window.stations["timing"].rounds.isVisible()
@@ -179,19 +180,19 @@ def test_what_was_left_out_is_brought_back_by_hand(tiny_window: MainWindow, qtbo
     window.model.refresh()
     window.go("timing")
     page = window.stations["timing"]
-    assert "2 could still win" not in page.doing.text()
-    assert "1 could still win; about" in page.doing.text()
+    assert "2 could still win" not in page.lanes.now.plan.text()
+    assert "1 could still win; about" in page.lanes.now.plan.text()
     window.model.select(2)
-    assert not page.back.isVisible()
+    assert not page.lanes.back.isVisible()
     window.model.select(1)
-    assert page.back.isVisible()
-    assert "slower than" in page.back.toolTip()
+    assert page.lanes.back.isVisible()
+    assert "slower than" in page.lanes.back.toolTip()
     assert "not timed any more: at the best" in roster_said(window.model.summary, window.model.evidence)
     assert window.model.rivals.ids == (2, other)
-    qtbot.mouseClick(page.back, LEFT)
+    qtbot.mouseClick(page.lanes.back, LEFT)
     assert window.model.rivals.ids == (1, 2, other)
-    assert page.back.text() == "Leave it out again"
-    qtbot.mouseClick(page.back, LEFT)
+    assert page.lanes.back.text() == "Leave it out again"
+    qtbot.mouseClick(page.lanes.back, LEFT)
     assert window.model.rivals.ids == (2, other)
     assert [d.kind for d in gather(study).decisions] == ["left out", "kept", "back"]
 
@@ -310,13 +311,9 @@ def test_spread_stands_beside_the_median_everywhere(timed_window: MainWindow, qt
     words = f"for all {len(others)} comparisons" if len(others) > 1 else "for the comparison"
     assert words in window.stations["verdict"].ranking.together.text()
     window.go("timing")
-    said = [
-        i.toPlainText()
-        for i in window.stations["timing"].lanes.getPlotItem().items
-        if hasattr(i, "toPlainText")
-    ]
+    said = [lane.spread for lane in window.stations["timing"].lanes.chart.lanes.rows]
     assert any("erratic" in t for t in said)
-    assert window.stations["timing"].order.text()
+    assert window.stations["timing"].lanes.order.text()
 
 
 def test_a_disturbed_run_is_marked_and_reported(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -350,9 +347,15 @@ def test_marks_that_would_cover_one_another_are_drawn_once(tiny_window: MainWind
 
 
 def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, qtbot: QtBot) -> None:
-    lanes = timed_window.stations["timing"].lanes
+    page = timed_window.stations["timing"].lanes
+    lanes = page.chart
     timed_window.go("timing")
-    labels = [text for _y, text in lanes.getPlotItem().getAxis("left")._tickLevels[0]]
+    summaries = timed_window.model.evidence.summaries
+    assert [lane.summary for lane in lanes.lanes.rows] == list(summaries[:-1]), "the last can't run here"
+    assert page.fold.text() == "Show 1 set aside"
+    qtbot.mouseClick(page.fold, LEFT)
+    assert lanes.lanes.rows[-1].aside, "with the reason"
+    labels = [lane.summary.contender.label for lane in lanes.lanes.rows]
     assert labels == [s.contender.label for s in timed_window.model.evidence.summaries]
     summary = timed_window.model.evidence.summaries[0]
     update = TimingUpdate(
@@ -369,12 +372,10 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
     timed_window.model.live.emit(update)
     assert lanes.live_bar.isVisible()
     assert lanes.live_bar.rect().width() == 2.0
-    assert timed_window.stations["timing"].percent.text() == "50 %"
-    assert timed_window.stations["timing"].doing.text().endswith("run 1 of 3: 1 min 02 s ± 5 s left")
-    assert (
-        timed_window.stations["timing"].rates.text()
-        == "frame 15 of 30: 8 fps now, 8 on average, processors 91 %"
-    )
+    assert page.now.percent.text() == "50 %"
+    assert page.now.now.text() == summary.contender.label
+    assert page.now.doing.text().endswith("run 1 of 3: 1 min 02 s ± 5 s left")
+    assert page.now.rates.text() == "frame 15 of 30: 8 fps now, 8 on average, processors 91 %"
     timed_window.model.live.emit(None)
     assert not lanes.live_bar.isVisible()
 
@@ -397,20 +398,20 @@ def test_a_rest_is_seen_and_can_be_ended(
     station.rounds.setValue(1)
     station.score.setChecked(False)
     qtbot.mouseClick(station.start, LEFT)
-    qtbot.waitUntil(station.go_on.isVisible, timeout=LONG_MS)
-    assert "waits for the load to come back" in station.doing.text()
-    assert "of at most 300 s" in station.doing.text()
+    qtbot.waitUntil(station.lanes.now.go_on.isVisible, timeout=LONG_MS)
+    assert "waits for the load to come back" in station.lanes.now.doing.text()
+    assert "of at most 300 s" in station.lanes.now.doing.text()
     assert "waits for the load" in window.strip.words.text()
     while window.runner.job is not None:
-        if station.go_on.isVisible():
-            station.go_on.setFocus()
-            qtbot.keyClick(station.go_on, Qt.Key.Key_Space)
+        if station.lanes.now.go_on.isVisible():
+            station.lanes.now.go_on.setFocus()
+            qtbot.keyClick(station.lanes.now.go_on, Qt.Key.Key_Space)
         qtbot.wait(100)
     runs = [r for r in study.runs() if r.state == "done"]
     assert runs
     assert all(r.conditions["not_back"] == "load" for r in runs)
     assert all(0.1 < r.conditions["rest_s"] < 60 for r in runs)
-    assert not station.go_on.isVisible()
+    assert not station.lanes.now.go_on.isVisible()
 
 
 def test_any_runs_are_laid_over_one_another(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -453,15 +454,15 @@ def test_lanes_answer_to_the_keyboard(tiny_window: MainWindow, qtbot: QtBot) -> 
     wait_idle(window, qtbot)
     window.go("timing")
     timing = window.stations["timing"]
-    timing.lanes.setFocus()
+    timing.lanes.chart.setFocus()
     window.model.select(1)
-    qtbot.keyClick(timing.lanes, Qt.Key.Key_Right)
-    assert "round 2: 2.000 s" in timing.hover.text()
-    qtbot.keyClick(timing.lanes, Qt.Key.Key_Right)
-    assert "round 1: 3.000 s" in timing.hover.text()
-    assert timing.lanes.accessibleDescription() == timing.hover.text()
-    at = timing.lanes.ring.getData()
-    assert (at[0][0], at[1][0]) == (3.0, 3.0)
+    qtbot.keyClick(timing.lanes.chart, Qt.Key.Key_Right)
+    assert "round 2: 2.000 s" in timing.lanes.hover.text()
+    qtbot.keyClick(timing.lanes.chart, Qt.Key.Key_Right)
+    assert "round 1: 3.000 s" in timing.lanes.hover.text()
+    assert timing.lanes.chart.accessibleDescription() == timing.lanes.hover.text()
+    at = timing.lanes.chart.ring.getData()
+    assert (at[0][0], at[1][0]) == (3.0, 0.5)
     live = TimingUpdate(
         PlannedRun(1, 3, False),
         number=1,
@@ -470,11 +471,11 @@ def test_lanes_answer_to_the_keyboard(tiny_window: MainWindow, qtbot: QtBot) -> 
         frames=600,
         progress=Progress(12.3, 120, 45.0, 0, False),
     )
-    timing.lanes.show_live(live)
-    qtbot.keyClick(timing.lanes, Qt.Key.Key_Right)
-    assert "current run: 12.3 s, frame 120 of 600, 45 fps" in timing.hover.text()
-    qtbot.keyClick(timing.lanes, Qt.Key.Key_Down)
+    timing.lanes.chart.show_live(live)
+    qtbot.keyClick(timing.lanes.chart, Qt.Key.Key_Right)
+    assert "current run: 12.3 s, frame 120 of 600, 45 fps" in timing.lanes.hover.text()
+    qtbot.keyClick(timing.lanes.chart, Qt.Key.Key_Down)
     assert window.model.selection == 2
-    qtbot.keyClick(timing.lanes, Qt.Key.Key_Up)
+    qtbot.keyClick(timing.lanes.chart, Qt.Key.Key_Up)
     assert window.model.selection == 1
-    timing.lanes.show_live(None)
+    timing.lanes.chart.show_live(None)

@@ -50,7 +50,7 @@ def test_the_whole_path_by_hand(tiny_window: MainWindow, qtbot: QtBot) -> None:
     assert window.model.study.facts().excerpt == Excerpt(5, 20)
     qtbot.keyClick(window, Qt.Key.Key_3, Qt.KeyboardModifier.AltModifier)
     retype(qtbot, window.stations["timing"].rounds, "2")
-    assert "This makes 4 more runs" in window.stations["timing"].doing.text()
+    assert "This makes 4 more runs" in window.stations["timing"].lanes.now.plan.text()
     qtbot.mouseClick(window.stations["timing"].start, LEFT)
     assert window.runner.job is not None
     assert not window.stations["timing"].start.isEnabled()

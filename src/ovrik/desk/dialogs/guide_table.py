@@ -22,6 +22,8 @@ KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
         "Everywhere",
         (
             ("Alt+1 to Alt+6", "footage, line-up, timing, scrutiny, verdict, workstation"),
+            ("Ctrl+PgUp, Ctrl+PgDown", "the page before, the next page of a station"),
+            ("Alt+letter", "a page of a station: its button's hint names the letter"),
             ("Up, Down in the roster", "select a contender: every station shows it"),
             ("Tab, Shift+Tab", "the next field, the one before"),
             (
@@ -59,6 +61,7 @@ KEYS: tuple[tuple[str, tuple[tuple[str, str], ...]], ...] = (
         (
             ("Ctrl+R", "time the line-up"),
             ("Up, Down in the lanes", "the lane above, the lane below"),
+            ("+, −, 0 in the lanes", "nearer in time, farther, all of it"),
             ("Left, Right in the lanes", "the run before, the next run, the one in hand last"),
             ("Space in the runs", "lay the run's trace over those of others, or no more"),
             ("Left, Right in traces", "move the cursor"),

@@ -216,6 +216,11 @@ def style_sheet(t: Tones) -> str:
     QPushButton[role="chip"], QPushButton[role="link"] {{ border: 1px solid transparent; background: transparent;
         padding: 1px 5px; font-size: 9.5pt; }}
     QPushButton[role="chip"]:focus, QPushButton[role="link"]:focus {{ border: 2px solid {t.ink}; padding: 0 4px; }}
+    QPushButton[role="page"] {{ border: 1px solid transparent; background: transparent; color: {t.soft};
+        font-weight: 500; }}
+    QPushButton[role="page"]:hover {{ color: {t.act}; background: {t.act_wash}; }}
+    QPushButton[role="page"]:checked {{ background: {t.act}; color: {t.on_act}; }}
+    QPushButton[role="page"]:focus {{ border: 2px solid {t.ink}; }}
     QPushButton[role="station"] {{ background: transparent; border: none; border-radius: 0;
         border-bottom: 3px solid transparent; color: {t.soft}; padding: 11px 14px 9px 14px;
         font-size: 11.5pt; font-weight: 500; }}

@@ -13,9 +13,10 @@ from ovrik.report.forms.as_csv import tab_text
 class Chart(pg.PlotWidget):
     """An empty chart with titled axes and no buttons of its own; the wheel scrolls what is around it."""
 
-    def __init__(self, name: str, across: str, up: str) -> None:
+    def __init__(self, name: str, across: str, up: str, axes: dict[str, pg.AxisItem] | None = None) -> None:
+        """`axes`: by side, those that are drawn in a way of their own."""
         t = theme.tones()
-        super().__init__(background=t.sheet, enableMenu=False)
+        super().__init__(background=t.sheet, enableMenu=False, axisItems=axes)
         self.setAccessibleName(name)
         item = self.getPlotItem()
         item.hideButtons()

@@ -7,10 +7,11 @@ from importlib import import_module
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QStackedWidget, QVBoxLayout, QWidget
 
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.text import button, scrolling
+from ovrik.desk.widgets.text import button, scrolling, sheet
 
 
 @dataclass(frozen=True)
@@ -25,6 +26,7 @@ class PageEntry:
     made_by: str
     given: tuple[str, ...] = ("model",)
     scrolls: bool = False
+    framed: bool = False
 
     def made(self, station: QWidget) -> Any:
         """The page."""
@@ -32,19 +34,36 @@ class PageEntry:
         return getattr(import_module(module), name)(*(getattr(station, name) for name in self.given))
 
 
+MARGINS = (16, 12, 16, 12)
+"""Of every station, pixels."""
+
+
+def letter_of(title: str, taken: str) -> str:
+    """The first letter of a title that no other page has, "" where all are taken; words' first letters go before."""
+    first = [word[0] for word in title.split()] + list(title)
+    return next((x for x in map(str.upper, first) if x.isalpha() and x not in taken), "")
+
+
 class Pages(QWidget):
-    """Signal: `turned` with the number of the page that is on show now, from 0."""
+    """Alt with a letter turns to a page; so do Ctrl+Page Up and Ctrl+Page Down, one by one.
+
+    Attributes: `between`, what stands between the row of buttons and every page; `letters` of the pages.
+    Signal: `turned` with the number of the page that is on show now, from 0."""
 
     turned = pyqtSignal(int)
 
-    def __init__(self, pages: Sequence[tuple[str, QWidget, str]], spacing: int = 6) -> None:
-        """`pages`: title, page, and what the button's hint says."""
+    def __init__(self, pages: Sequence[tuple[str, QWidget, str]], spacing: int = 8, taken: str = "") -> None:
+        """`pages`: title, page, and what the button's hint says; `taken`, letters that mean something else here."""
         super().__init__()
-        self.stack, self._group = QStackedWidget(), QButtonGroup(self)
+        self.stack, self._group, self.between = QStackedWidget(), QButtonGroup(self), QVBoxLayout()
+        self.letters = taken
         bar, self.row = QWidget(), Flow(4)
         bar.setObjectName("bar")
         for number, (title, page, hint) in enumerate(pages):
-            made = button(title, partial(self.turn_to, number), hint=hint)
+            letter = letter_of(title, self.letters)
+            self.letters += letter
+            key = f"Alt+{letter}" if letter else ""
+            made = button(title, partial(self.turn_to, number), "page", hint, key)
             made.setCheckable(True)
             self._group.addButton(made, number)
             self.row.addWidget(made)
@@ -54,8 +73,17 @@ class Pages(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(spacing)
         column.addWidget(bar)
+        column.addLayout(self.between)
         column.addWidget(self.stack, 1)
         self.turn_to(0)
+
+    def turn_by_keys(self) -> None:
+        """Take Ctrl+Page Up and Ctrl+Page Down: of a station only its main row does."""
+        for key, step in (("Ctrl+PgUp", -1), ("Ctrl+PgDown", 1)):
+            QShortcut(QKeySequence(key), self).activated.connect(partial(self._turn_by, step))
+
+    def _turn_by(self, step: int) -> None:
+        self.turn_to((self.number + step) % self.stack.count())
 
     @property
     def buttons(self) -> list[QAbstractButton]:
@@ -81,14 +109,17 @@ class EntryPages(Pages):
 
     Attributes: `made`, those that were, by key; `keys` of all, in order."""
 
-    def __init__(self, entries: Sequence[PageEntry], station: "PagedStation", spacing: int = 6) -> None:
+    def __init__(
+        self, entries: Sequence[PageEntry], station: "PagedStation", spacing: int = 8, taken: str = ""
+    ) -> None:
         self.entries, self._station = entries, station
         self.keys = [entry.key for entry in entries]
         self.made: dict[str, Any] = {}
         self._places = {key: QWidget() for key in self.keys}
         for place in self._places.values():
             QVBoxLayout(place).setContentsMargins(0, 0, 0, 0)
-        super().__init__([(entry.title, self._places[entry.key], entry.hint) for entry in entries], spacing)
+        rows = [(entry.title, self._places[entry.key], entry.hint) for entry in entries]
+        super().__init__(rows, spacing, taken)
         self.turned.connect(lambda number: self.page(self.keys[number]))
 
     @property
@@ -106,6 +137,10 @@ class EntryPages(Pages):
         layout = self._places[key].layout()
         assert layout is not None
         shown = scrolling(page) if entry.scrolls else page
+        if entry.framed:
+            frame, column = sheet()
+            column.addWidget(shown)
+            shown = frame
         layout.addWidget(shown)
         if self.isVisible():
             shown.show()  # at once, not when the layout comes to it
@@ -122,6 +157,10 @@ class EntryPages(Pages):
                 getattr(page, wish)(*given)
 
 
+RESERVED = "M"
+"""Letters that mean something else with Alt: More settings."""
+
+
 class PagedStation(QWidget):
     """A station that has pages: each is an attribute by its key, and what a page wants (a signal `…_wanted` that its
     station has too) its station wants."""
@@ -130,9 +169,11 @@ class PagedStation(QWidget):
         super().__init__()
         self.page_rows: list[EntryPages] = []
 
-    def rows_of(self, entries: Sequence[PageEntry], spacing: int = 6) -> EntryPages:
-        """A row of pages; the first one is made."""
-        row = EntryPages(entries, self, spacing)
+    def rows_of(self, entries: Sequence[PageEntry], main: bool = True) -> EntryPages:
+        """A row of pages; the first one is made. The main one is made last, of whatever else there is."""
+        row = EntryPages(entries, self, taken=RESERVED + "".join(r.letters for r in self.page_rows))
+        if main:
+            row.turn_by_keys()
         self.page_rows.append(row)
         row.page(row.keys[0])
         return row

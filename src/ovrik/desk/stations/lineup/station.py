@@ -4,7 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout
 
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.widgets.pages import PagedStation, PageEntry
+from ovrik.desk.widgets.pages import MARGINS, PagedStation, PageEntry
 from ovrik.desk.widgets.text import button, label
 from ovrik.report.words.numbers import estimate_words
 
@@ -32,11 +32,11 @@ class LineupStation(PagedStation):
             self.try_wanted.emit,
             hint="Export one second with each contender that has no runs yet",
         )
-        row = self.rows_of(PAGES, 10)
+        row = self.rows_of(PAGES)
         row.row.addWidget(self.plan)
         row.row.addWidget(self.try_them)
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 12)
+        column.setContentsMargins(*MARGINS)
         column.addWidget(row)
         model.evidence_changed.connect(self.follow)
         self.follow()

@@ -12,7 +12,7 @@ from ovrik.desk.style import theme
 from ovrik.desk.viewing.pictures import Pictures
 from ovrik.desk.viewing.player import SOUND_RATE, PlayedSound
 from ovrik.desk.viewing.viewer_drawing import Box
-from ovrik.desk.widgets.pages import PagedStation, PageEntry
+from ovrik.desk.widgets.pages import MARGINS, PagedStation, PageEntry
 from ovrik.desk.widgets.text import label, sheet
 from ovrik.errors import OvrikError
 from ovrik.study.facts.notes import WHOLE, Pin, Spot
@@ -79,14 +79,14 @@ class ScrutinyStation(PagedStation):
         frame.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.head = label("", "head", wrap=True)
         column.addWidget(self.head)
-        self.sheets = self.rows_of(SHEETS)
+        self.sheets = self.rows_of(SHEETS, main=False)
         column.addWidget(self.sheets, 1)
         return frame
 
     def _lay_out(self) -> None:
         self.side = self._side()
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 8, 16, 8)
+        column.setContentsMargins(*MARGINS)
         column.addWidget(self.rows_of(PAGES))
         self.viewer = self.look.viewer
 

@@ -43,6 +43,7 @@ class Explained(QWidget):
         self.parts, self.segments, self.whole = (
             button(text, partial(self._ask, kind), hint=hint) for kind, text, hint in BUTTONS
         )
+        self.head = label("", "head", elide=True)
         self.limit = label("", wrap=True, copy=True)
         self.result = label("", wrap=True, copy=True)
         self.bars = Chart("Parts of the export against the whole", "per cent of the whole export's time", "")
@@ -50,6 +51,7 @@ class Explained(QWidget):
         self.bars.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
         side = QVBoxLayout()
         side.setSpacing(8)
+        side.addWidget(self.head)
         side.addLayout(Flow().add(self.parts, self.segments, self.whole))
         inside = QWidget()
         text = QVBoxLayout(inside)
@@ -79,6 +81,7 @@ class Explained(QWidget):
         self.bars.clear()
         if chosen is None:
             return
+        self.head.setText(chosen.contender.label)
         ladder, whole = (
             ladder_of(self.model.study, chosen.contender),
             whole_of(self.model.study, chosen.contender),

@@ -8,7 +8,7 @@ from ovrik.work.answers.rivals import Rest
 
 UNTIL = (
     ("until the choice is decided", (True, CHOICE)),
-    ("until all comparisons are decided", (True, BASELINE)),
+    ("until all is decided", (True, BASELINE)),
     ("for a number of rounds", (False, "")),
 )
 """How long to time: in words, and what of the study's conduct says so."""
@@ -30,7 +30,7 @@ def until_words(model: DeskModel, round_s: float | None) -> str:
     if not found.ids and found.contest.best is None:
         return "Nothing that was timed is acceptable: there is nothing left to time."
     if not found.ids and not model.evidence.verdict.decided:
-        return "Nothing more can be timed from here, but what other programs export could still win (see Outside)."
+        return "Nothing more can be timed from here; what other programs export could still win (see Other programs)."
     if not found.ids:
         return "The choice is decided: no more machine time is needed."
     if found.rounds >= conduct.most_rounds:

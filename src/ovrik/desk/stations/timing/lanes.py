@@ -3,44 +3,69 @@
 from collections.abc import Callable
 
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QPen, QShowEvent
-from PyQt6.QtWidgets import QGraphicsRectItem
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QPen, QShowEvent, QWheelEvent
+from PyQt6.QtWidgets import QGraphicsRectItem, QScrollBar, QToolTip
 
 from ovrik.analysis.times.spread import Spread
+from ovrik.desk.model.lanes import Lane, Lanes, lanes_of
 from ovrik.desk.model.study import DeskModel
+from ovrik.desk.stations.timing.lane_rows import ANSWERS_PX, Headings, HeadPainter, label_px, paint_answer
 from ovrik.desk.stations.timing.run_rows import round_words
 from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.chart import Chart, axis_words, ink
-from ovrik.desk.widgets.labels import cut
-from ovrik.report.words.numbers import number, own_time_words, spread_words
+from ovrik.desk.widgets.row_axis import RowAxis
+from ovrik.report.words.numbers import number, own_time_words
 from ovrik.report.words.reasons import device_words, odd_words
 from ovrik.store.records.run import RunRecord
-from ovrik.work.evidence.summary import Summary
 from ovrik.work.timing.series import TimingUpdate
 
-MOST_LANES = 40
 LANE_KEYS: dict[int, int] = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
 RUN_KEYS: dict[int, int] = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
-LANE_PX, RULER_PX, LABELS_PX, FEWEST_LANES = 15, 46, 176, 4
+LANE_PX, TALLEST_PX, RULER_PX = 24, 40, 42
 LEAST_GROWTH_S = 0.9
 MOST_MARKS = 400
 """More than so many in a lane would lie on one another."""
-MOST_LABEL = 26
-"""So many characters of a label stand beside a lane."""
+ZOOM = 0.7
 
 
-class Lanes(Chart):
-    """Finished runs as marks over the interval of the usual time; `say` takes what the pointer is over."""
+class LanesChart(Chart):
+    """Finished runs as marks over the interval of the usual time, as many lanes as have room; `bar` scrolls them, and
+    `say` takes what the pointer is over.
+
+    Attributes: `lanes` on file, in rows; `top`, the row that stands first; `room`, for so many."""
 
     def __init__(self, model: DeskModel, say: Callable[[str], None]) -> None:
-        super().__init__("Lanes: run times of every contender", "", "")
-        self.ruler = Ruler(self)
+        self.heads = HeadPainter(model)
+        self._left = RowAxis("left", lambda p, box, row: self.heads.paint(p, box, self.lanes.rows[row]))
+        self._right = RowAxis(
+            "right", lambda p, box, row: paint_answer(p, box, self.lanes.rows[row], model.selection)
+        )
+        super().__init__(
+            "Lanes: run times of every contender",
+            "seconds from start to the exit of the process",
+            "",
+            {"left": self._left, "right": self._right},
+        )
         self.model, self._say = model, say
-        self.setMouseEnabled(x=False, y=False)
+        self.folded, self.lanes, self.room = True, Lanes((), 0, 1.0), 1.0
+        self.headings = Headings(self._right)
+        self.bar = QScrollBar(Qt.Orientation.Vertical)
+        self.bar.setAccessibleName("Further lanes")
+        self.bar.valueChanged.connect(lambda _v: self._draw_rows())
+        item = self.getPlotItem()
+        item.showAxis("right")
+        item.showGrid(x=True, y=False, alpha=0.16)
+        item.getAxis("bottom").setHeight(theme.scaled(RULER_PX))
+        self._right.setWidth(theme.scaled(ANSWERS_PX))
+        item.vb.invertY(True)
+        item.vb.setMouseEnabled(x=True, y=False)
+        item.vb.sigResized.connect(lambda _v: self._draw_rows())
         self._behind = False
         self.live_bar = QGraphicsRectItem()
         self.live_bar.setPen(pg.mkPen(None))
+        self.live_bar.hide()
+        item.vb.addItem(self.live_bar, ignoreBounds=True)
         self.live: TimingUpdate | None = None
         self.at = -1
         self.ring = pg.ScatterPlotItem(
@@ -48,28 +73,60 @@ class Lanes(Chart):
         )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleDescription("Up and Down go from lane to lane, Left and Right from run to run")
+        self.scene().sigMouseClicked.connect(self._clicked)
 
-    def draw(self) -> None:
-        """Draw them all anew, now or when they are next on show."""
+    @property
+    def top(self) -> int:
+        """The row that stands first."""
+        return self.bar.value()
+
+    def draw(self, anew: bool = True) -> None:
+        """Draw them all anew, now or when they are next on show; `anew`: with all of the time in view."""
         self._behind = not self.isVisible()
         if self._behind:
             return
+        longest = self.lanes.longest
+        self.lanes = lanes_of(self.model.evidence, self.model.barred, self.folded, self.model.selection)
+        widest = max((label_px(row.summary.contender.label) for row in self.lanes.rows), default=0)
+        self._left.setWidth(min(max(widest, theme.scaled(120)), round(0.34 * max(self.width(), 400))))
+        if anew or longest != self.lanes.longest:
+            self.show_all()
+        self._draw_rows()
+
+    def show_all(self) -> None:
+        """All of the time, from 0."""
+        self.setXRange(-0.01 * self.lanes.longest, 1.06 * self.lanes.longest, padding=0)
+
+    def zoom(self, factor: float) -> None:
+        """Nearer in time for a factor below 1, about the selected one's usual time if that is in view."""
+        view, s = self.getPlotItem().vb, self.model.summary
+        (low, high), _up = view.viewRange()
+        usual = s.usual_s if s else None
+        at = usual if usual is not None and low <= usual <= high else (low + high) / 2
+        view.scaleBy((factor, 1.0), center=QPointF(at, 0.0))
+
+    def _draw_rows(self) -> None:
+        """Draw those that have room, from the one at the top."""
+        if self._behind:
+            return
+        count, tall = len(self.lanes.rows), self.getPlotItem().vb.height()
+        if tall <= 1:
+            return
+        fit = max(1, int(tall / theme.scaled(LANE_PX)))
+        self.room = min(fit, max(count, tall / theme.scaled(TALLEST_PX)))
+        self.bar.blockSignals(True)
+        self.bar.setRange(0, max(0, count - fit))
+        self.bar.setPageStep(fit)
+        self.bar.blockSignals(False)
+        self.bar.setVisible(count > fit)
+        self.headings.update()
+        rows = range(self.top, min(count, self.top + fit))
         self.clear()
-        self.getPlotItem().vb.addItem(self.live_bar, ignoreBounds=True)
-        shown = self._in_lanes()
-        ticks = []
-        longest = max((r.wall_s or 0 for s in shown for r in s.runs if r.state == "done"), default=1.0)
-        for place, s in enumerate(shown):
-            y = len(shown) - place
-            ticks.append((y, cut(s.contender.label, MOST_LABEL)))
-            self._draw_lane(s, y, longest)
-        axis = self.getPlotItem().getAxis("left")
-        axis.setTicks([ticks])
-        axis.setWidth(theme.scaled(LABELS_PX))
-        axis.setTextPen(pg.mkPen(theme.tones().ink))
-        self.setMinimumHeight(theme.scaled(LANE_PX * max(len(shown), FEWEST_LANES)))
-        self.setXRange(-0.01 * longest, longest * 1.25, padding=0)
-        self.setYRange(0.4, len(shown) + 0.6, padding=0)
+        self.setYRange(self.top, self.top + self.room, padding=0)
+        for axis in (self._left, self._right):
+            axis.show_rows(rows, self.room)
+        for row in rows:
+            self._draw_lane(self.lanes.rows[row], row + 0.5)
         self.ring.setData([])
         self.addItem(self.ring)
 
@@ -79,42 +136,86 @@ class Lanes(Chart):
         if self._behind:
             self.draw()
 
+    # Mouse and keys
+
+    def row_at(self, place: QPointF) -> Lane | None:
+        """Whose row a place of the scene is in."""
+        row = int(self.getPlotItem().vb.mapSceneToView(place).y() // 1)
+        inside = self.top <= row < min(len(self.lanes.rows), self.top + self.room)
+        return self.lanes.rows[row] if inside else None
+
+    def _clicked(self, event: object) -> None:
+        found = self.row_at(event.scenePos())  # type: ignore[attr-defined]
+        if found is not None:
+            self.model.select(found.contender_id)
+
+    def viewportEvent(self, event: QEvent | None) -> bool:
+        """A label that is cut, and why one is set aside, are read by hovering."""
+        if isinstance(event, QHelpEvent):
+            found = self.row_at(self.mapToScene(event.pos()))
+            if found is not None:
+                said = "\n".join(filter(None, (found.summary.contender.label, found.aside)))
+                QToolTip.showText(event.globalPos(), said, self)
+                return True
+        return bool(super().viewportEvent(event))
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """It goes through the lanes; with Ctrl it zooms on time about the mouse."""
+        if event is None:
+            return
+        turned = event.angleDelta().y()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            view = self.getPlotItem().vb
+            at = view.mapSceneToView(self.mapToScene(event.position().toPoint()))
+            view.scaleBy((ZOOM if turned > 0 else 1 / ZOOM, 1.0), center=at)
+        else:
+            self.bar.setValue(self.bar.value() - (1 if turned > 0 else -1))
+        event.accept()
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Up and Down go from lane to lane, Left and Right from run to run, the one in hand last."""
+        """Up and Down go from lane to lane, Left and Right from run to run, the one in hand last; + and − zoom on
+        time, 0 shows all of it."""
         key = event.key() if event else 0
         if key in LANE_KEYS:
             self._to_lane(LANE_KEYS[key])
         elif key in RUN_KEYS:
             self._to_run(RUN_KEYS[key])
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus):
+            self.zoom(1 / ZOOM if key == Qt.Key.Key_Minus else ZOOM)
+        elif key == Qt.Key.Key_0:
+            self.show_all()
         else:
             super().keyPressEvent(event)
 
+    def show_selected(self) -> None:
+        """Scroll to the lane of what is selected."""
+        place = self.lanes.place_of(self.model.selection)
+        if place is not None:
+            self.bar.setValue(max(min(self.top, place), place + 1 - int(self.room)))
+
     def _to_lane(self, step: int) -> None:
-        ids = [s.contender.contender_id for s in self._in_lanes()]
-        if not ids:
+        rows = self.lanes.rows
+        if not rows:
             return
-        now = ids.index(self.model.selection) if self.model.selection in ids else 0
+        now = self.lanes.place_of(self.model.selection) or 0
         self.at = -1
-        self.model.select(ids[max(0, min(now + step, len(ids) - 1))])
+        self.model.select(rows[max(0, min(now + step, len(rows) - 1))].contender_id)
         chosen = self.model.summary
         if chosen:
             usual = f"usual time {own_time_words(chosen)} s" if chosen.usual_s is not None else "not timed"
             self._tell(f"{chosen.contender.label}: {usual}")
 
     def _to_run(self, step: int) -> None:
-        chosen = self.model.summary
-        runs = (
-            sorted((r for r in chosen.runs if r.state == "done" and r.wall_s), key=lambda r: r.wall_s or 0)
-            if chosen
-            else []
-        )
+        place = self.lanes.place_of(self.model.selection)
+        if place is None:
+            return
+        runs = sorted(self.lanes.rows[place].done, key=lambda r: r.wall_s or 0)
         live = self._live_of(self.model.selection)
         last = len(runs) - 1 + bool(live)
         if last < 0:
             return
         self.at = max(0, min(self.at + step, last))
-        ids = [s.contender.contender_id for s in self._in_lanes()]
-        y = len(ids) - ids.index(self.model.selection)
+        y = place + 0.5
         if self.at < len(runs):
             self.ring.setData([{"pos": (runs[self.at].wall_s, y)}])
             self._tell(run_said(runs[self.at]))
@@ -133,20 +234,19 @@ class Lanes(Chart):
         self.setAccessibleDescription(text)
 
     def as_text(self) -> str:
-        """A line for each run."""
+        """A line for each run, of those that are folded away too."""
+        every = lanes_of(self.model.evidence, self.model.barred, folded=False)
         return "\n".join(
-            f"{s.contender.label}: {run_said(r)}" for s in self._in_lanes() for r in s.runs if r.wall_s
+            f"{row.summary.contender.label}: {run_said(r)}"
+            for row in every.rows
+            for r in row.summary.runs
+            if r.wall_s
         )
 
-    def _in_lanes(self) -> list[Summary]:
-        """Contenders that get a lane: those with runs, and as many of the others as can be read."""
-        every = self.model.evidence.summaries
-        room = max(0, MOST_LANES - sum(bool(s.runs) for s in every))
-        idle = [s.contender.contender_id for s in every if not s.runs][:room]
-        return [s for s in every if s.runs or s.contender.contender_id in idle]
+    # Drawing
 
-    def _draw_lane(self, s: Summary, y: float, longest: float) -> None:
-        cid = s.contender.contender_id
+    def _draw_lane(self, lane: Lane, y: float) -> None:
+        s, cid = lane.summary, lane.contender_id
         if cid == self.model.selection:
             band = pg.LinearRegionItem(
                 (y - 0.5, y + 0.5),
@@ -157,32 +257,24 @@ class Lanes(Chart):
             )
             band.setZValue(-10)
             self.addItem(band)
-        done = [r for r in s.runs if r.state == "done" and r.wall_s]
         if s.usual_s is not None:
             self.plot([min(s.times), max(s.times)], [y, y], pen=marks.pen(cid, 1.5))
             if s.spread:
                 self._draw_interval(s.spread, y, cid)
             self.plot([s.usual_s] * 2, [y - 0.36, y + 0.36], pen=pg.mkPen(ink(), width=2))
-            out = ("  set aside" if s.reasons else "  left out") if s.left_out else ""
-            run_said = axis_words(
-                f"{own_time_words(s)} s  {spread_words(s) if s.spread else ''}{out}", points=9.5, weight=600
-            )
-            run_said.setPos(max(*(r.wall_s or 0 for r in done), s.spread.high if s.spread else 0.0), y)
-            run_said.setAnchor((-0.14, 0.5))
-            self.addItem(run_said)
-        elif why := self.model.barred.get(cid) or _failure(s):
-            run_said = axis_words(f"can't run: {why}" if cid in self.model.barred else why, "trouble", 9)
-            run_said.setPos(0, y)
-            self.addItem(run_said)
-        if done:
-            spots = [
-                {"pos": (r.wall_s, y), "data": r, "brush": _brush(r, cid), "pen": _pen(r, cid)}
-                for r in apart(done, longest / MOST_MARKS)
-            ]
-            dots = pg.ScatterPlotItem(spots=spots, size=11, symbol=marks.shape(cid), hoverable=True, tip=None)
-            dots.sigHovered.connect(self._hovered)
-            dots.sigClicked.connect(lambda _i, _points, _e=None, cid=cid: self.model.select(cid))
-            self.addItem(dots)
+        elif lane.aside:
+            said = axis_words(lane.aside, "trouble", 9)
+            said.setPos(0, y)
+            self.addItem(said)
+        if not lane.done:
+            return
+        spots = [
+            {"pos": (r.wall_s, y), "data": r, "brush": _brush(r, cid), "pen": _pen(r, cid)}
+            for r in apart(lane.done, self.lanes.longest / MOST_MARKS)
+        ]
+        dots = pg.ScatterPlotItem(spots=spots, size=11, symbol=marks.shape(cid), hoverable=True, tip=None)
+        dots.sigHovered.connect(self._hovered)
+        self.addItem(dots)
 
     def _draw_interval(self, spread: Spread, y: float, cid: int) -> None:
         """The 95 % interval of the usual time, as a bar behind the marks."""
@@ -203,38 +295,19 @@ class Lanes(Chart):
         """Let the present run grow in its lane. Only one rectangle is drawn anew, about once a second:
         this happens while that run is timed."""
         self.live = update if update is not None and not update.ended else None
-        ids = [s.contender.contender_id for s in self._in_lanes()]
-        shown = update is not None and update.progress is not None and not update.ended
-        if update is None or update.progress is None or not shown or update.planned.contender_id not in ids:
+        live = self.live
+        place = self.lanes.place_of(live.planned.contender_id) if live else None
+        if live is None or live.progress is None or place is None:
             self.live_bar.hide()
             return
-        grown = update.progress.at_s - self.live_bar.rect().width()
+        grown = live.progress.at_s - self.live_bar.rect().width()
         if self.live_bar.isVisible() and 0 <= grown < LEAST_GROWTH_S:
             return
-        y = len(ids) - ids.index(update.planned.contender_id)
-        tint = marks.colour(update.planned.contender_id)
+        tint = marks.colour(live.planned.contender_id)
         tint.setAlpha(90)
         self.live_bar.setBrush(tint)
-        self.live_bar.setRect(0, y - 0.25, update.progress.at_s, 0.5)
+        self.live_bar.setRect(0, place + 0.25, live.progress.at_s, 0.5)
         self.live_bar.show()
-
-
-class Ruler(Chart):
-    """The axis of the lanes, which stays in view while they scroll."""
-
-    def __init__(self, lanes: Chart) -> None:
-        super().__init__("Seconds", "seconds from start to the exit of the process", "")
-        self.setMouseEnabled(x=False, y=False)
-        self.setFixedHeight(theme.scaled(RULER_PX))
-        self.setProperty("role", "bare")
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        own, theirs = self.getPlotItem(), lanes.getPlotItem()
-        own.getAxis("left").setWidth(theme.scaled(LABELS_PX))
-        own.getAxis("left").setTicks([[]])
-        own.showGrid(x=False, y=False)
-        own.setXLink(theirs)
-        theirs.getAxis("bottom").setStyle(showValues=False)
-        theirs.getAxis("bottom").setHeight(6)
 
 
 def apart(runs: list[RunRecord], least_s: float) -> list[RunRecord]:
@@ -243,12 +316,6 @@ def apart(runs: list[RunRecord], least_s: float) -> list[RunRecord]:
         return runs
     seen = {round((r.wall_s or 0) / least_s): r for r in runs if not (r.disturbed or r.fell_back)}
     return [*seen.values(), *(r for r in runs if r.disturbed or r.fell_back)]
-
-
-def _failure(s: Summary) -> str:
-    """Why the last run of a contender that has no time failed, or ""."""
-    last = s.runs[-1] if s.runs else None
-    return f"failed: {cut(last.reason, 100)}" if last and last.state == "failed" else ""
 
 
 def _brush(run: RunRecord, cid: int) -> QColor:

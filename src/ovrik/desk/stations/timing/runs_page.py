@@ -30,10 +30,12 @@ class RunsPage(QWidget):
         self.table = DeskTable(RUN_HEADINGS, "Runs of the selected contender", last_fills=True)
         self.table.itemSelectionChanged.connect(self._row_chosen)
         self.table.installEventFilter(self)
+        self.head = label("", "head", elide=True)
         self.log = label("", "soft", wrap=True, copy=True)
         self.by_hand = ByHandForm(model)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.head)
         column.addWidget(self.table, 1)
         below = QHBoxLayout()
         below.addWidget(self.log, 1)
@@ -64,6 +66,7 @@ class RunsPage(QWidget):
     def show_runs(self, keep: bool) -> None:
         """Fill the table; `keep` the chosen one chosen, if it is there still."""
         chosen = self.model.summary
+        self.head.setText(chosen.contender.label if chosen else "")
         runs = list(chosen.runs) if chosen else []
         made = list(chosen.prepared) if chosen else []
         cells = [*map(prepared_cells, made), *(run_cells(r, r.id in self._over) for r in runs)]

@@ -1,62 +1,86 @@
-"""Timing: a lane for every contender, finished runs as marks, the present run growing."""
+"""Timing: what is timed in one line, and page by page what came of it."""
 
 from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QProgressBar, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QSpinBox, QVBoxLayout, QWidget
 
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.stations.timing.how_long import UNTIL, how, until_words
-from ovrik.desk.stations.timing.lanes import Lanes
 from ovrik.desk.stations.timing.traces import Traces
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow, together
-from ovrik.desk.widgets.pages import PagedStation, PageEntry
-from ovrik.desk.widgets.text import LiveText, button, label, scrolling, sheet
+from ovrik.desk.widgets.pages import MARGINS, PagedStation, PageEntry
+from ovrik.desk.widgets.text import button, label
 from ovrik.machine.workstation.readiness import Finding
-from ovrik.report.words.numbers import left_out_words
-from ovrik.report.words.phrases import left_words, seconds_words
-from ovrik.report.words.progress import order_words, rest_words, waiting_words, where_words
-from ovrik.store.records.decision import KEPT
-from ovrik.work.timing.fairness import Waiting
+from ovrik.report.words.phrases import seconds_words
 from ovrik.work.timing.series import TimingUpdate
 
 HERE = __package__
 PAGES = (
-    PageEntry("runs", "Runs", "One row for each run", f"{HERE}.runs_page.RunsPage"),
-    PageEntry("traces", "Traces", "Load, clocks and temperatures during the runs", f"{HERE}.traces.Traces"),
+    PageEntry(
+        "lanes",
+        "Rounds",
+        "A lane for each contender, the run in hand, and the runs in their order",
+        f"{HERE}.rounds_page.RoundsPage",
+    ),
+    PageEntry(
+        "runs",
+        "Runs",
+        "The selected contender's, one row for each",
+        f"{HERE}.runs_page.RunsPage",
+        framed=True,
+    ),
     PageEntry(
         "explained",
         "Where the time goes",
         "Parts of the export, fixed cost, and the whole programme",
         f"{HERE}.explained.Explained",
+        framed=True,
+    ),
+    PageEntry(
+        "traces",
+        "Traces",
+        "Load, clocks and temperatures during the runs",
+        f"{HERE}.traces.Traces",
+        framed=True,
     ),
     PageEntry(
         "first",
-        "First",
-        "What comes before an export, timed and ranked by itself",
+        "What comes first",
+        "What is made before an export, timed and ranked by itself",
         f"{HERE}.first_page.FirstPage",
+        framed=True,
     ),
     PageEntry(
         "outside",
-        "Outside",
+        "Other programs",
         "Exports of other programs, timed by watching their files",
         f"{HERE}.outside_panel.OutsidePanel",
         scrolls=True,
+        framed=True,
     ),
     PageEntry(
         "playback",
         "Playback",
         "Whether it plays in real time here, and how many streams at once",
         f"{HERE}.playback_page.PlaybackPage",
+        framed=True,
     ),
-    PageEntry("conduct", "Conditions", "How runs are made", f"{HERE}.conduct_form.ConductForm", scrolls=True),
+    PageEntry(
+        "conduct",
+        "Conditions",
+        "How runs are made",
+        f"{HERE}.conduct_form.ConductForm",
+        scrolls=True,
+        framed=True,
+    ),
 )
 
 
 class TimingStation(PagedStation):
-    """Controls and the live figures above, the lanes between, the selected one's runs below."""
+    """One row of pages, one line of what is timed, and the page with the whole height."""
 
     start_wanted = pyqtSignal(list, int, bool, bool)
     explain_wanted = pyqtSignal(str, int)
@@ -68,23 +92,37 @@ class TimingStation(PagedStation):
         super().__init__()
         self.model = model
         self._busy = (False, False)
-        self.who = QComboBox()
+        self._make_controls()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(*MARGINS)
+        pages = self.rows_of(PAGES)
+        pages.between.addWidget(self._controls())
+        column.addWidget(pages)
+        pages.turned.connect(lambda _n: self._draw_page())
+        self.runs.chosen.connect(self._run_chosen)
+        self.runs.over_wanted.connect(lambda run: self.traces.toggle_over(run))
+        model.evidence_changed.connect(self.follow)
+        model.selected.connect(self.follow_selection)
+        model.live.connect(self.follow_live)
+        self.follow()
+
+    def _make_controls(self) -> None:
+        self.who, self.how = QComboBox(), QComboBox()
         self.who.addItems(["every contender", "selected and baseline", "selected only"])
         self.who.setAccessibleName("What is timed")
-        self.how = QComboBox()
         for words, conduct in UNTIL:
             self.how.addItem(words, conduct)
         self.how.setAccessibleName("How long")
         self.how.activated.connect(lambda _i: self._choose_how())
-        self.rounds = QSpinBox()
+        self.rounds, self.more = QSpinBox(), label("more")
         self.rounds.setRange(1, 100)
         self.rounds.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.rounds.setFixedWidth(theme.scaled(48))
         self.rounds.setValue(3)
         self.rounds.setAccessibleName("Rounds")
-        self.score = QCheckBox("then check outputs")
+        self.score, self.every_excerpt = QCheckBox("check outputs"), QCheckBox("all footage")
+        self.score.setToolTip("Check the outputs after the last round")
         self.score.setChecked(True)
-        self.every_excerpt = QCheckBox("on all footage")
         self.every_excerpt.setToolTip(
             "Every kind of footage that is kept by name, all shuffled together in the same rounds"
         )
@@ -93,83 +131,22 @@ class TimingStation(PagedStation):
         self.stop = button(
             "Stop", self.stop_wanted.emit, "stop", "End the current run; finished runs are kept (Ctrl+.)"
         )
-        self.stop.setEnabled(False)
-        self.go_on = button("Go on now", self._go_on, hint="End this rest: the run says what was not back")
-        self.go_on.hide()
-        self._waiting: Waiting | None = None
-        self.figure, self.doing, self.rates = label("", "title"), LiveText(), LiveText()
-        self.percent = LiveText(13, 600, "ink", wide="100 %")
+        self.stop.hide()
         self.who.activated.connect(lambda _i: self._show_plan())
         self.rounds.valueChanged.connect(lambda _v: self._show_plan())
-        self.bar = QProgressBar()
-        self.bar.setRange(0, 1000)
-        self.bar.setTextVisible(False)
-        self.bar.setAccessibleName("Progress of this run")
-        self.hover = label("Hover over a mark for details", "soft", elide=True)
-        self.hover.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        self.lanes = Lanes(model, self.hover.setText)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 12)
-        column.setSpacing(12)
-        column.addWidget(self._controls())
-        column.addWidget(self._lanes_sheet(), 5)
-        column.addWidget(self._runs_sheet(), 4)
-        model.evidence_changed.connect(self.follow)
-        model.selected.connect(self.follow_selection)
-        model.live.connect(self.follow_live)
-        self.follow()
 
     def _controls(self) -> QWidget:
-        frame, column = sheet()
-        self.more = label("more")
-        parts = (label("Time"), self.who, self.how, together(self.rounds, self.more))
-        column.addLayout(
-            Flow(8).add(
-                *parts, self.every_excerpt, self.score, None, together(self.go_on, self.stop, self.start)
-            )
-        )
-        live = QHBoxLayout()
-        live.setSpacing(14)
-        live.addWidget(self.figure)
-        live.addWidget(self.percent)
-        said = QVBoxLayout()
-        said.setSpacing(0)
-        said.addWidget(self.doing)
-        said.addWidget(self.rates)
-        live.addLayout(said, 2)
-        live.addWidget(self.bar, 1)
-        column.addLayout(live)
+        made, column = QWidget(), QVBoxLayout()
+        made.setObjectName("bar")
+        made.setLayout(column)
+        column.setContentsMargins(0, 2, 0, 2)
+        column.setSpacing(4)
+        parts = (self.who, self.how, together(self.rounds, self.more), self.every_excerpt, self.score)
+        column.addLayout(Flow(8).add(*parts, None, together(self.stop, self.start)))
         self.ready = label("", "warning", wrap=True)
         self.ready.hide()
         column.addWidget(self.ready)
-        return frame
-
-    def _lanes_sheet(self) -> QWidget:
-        frame, column = sheet()
-        row = QHBoxLayout()
-        row.addWidget(label("Lanes", "head"))
-        self.back = button("Bring back", self._bring_back)
-        self.back.hide()
-        row.addWidget(self.back)
-        self.order = label("", "soft", elide=True)
-        row.addWidget(self.order, 3)
-        row.addWidget(self.hover, 2)
-        column.addLayout(row)
-        column.addWidget(scrolling(self.lanes), 1)
-        column.addWidget(self.lanes.ruler)
-        return frame
-
-    def _runs_sheet(self) -> QWidget:
-        frame, column = sheet()
-        self.runs_head = label("Runs", "head", elide=True)
-        self.runs_head.setContentsMargins(10, 0, 0, 0)
-        row = self.rows_of(PAGES)
-        row.row.addWidget(self.runs_head)
-        row.turned.connect(self._page_turned)
-        self.runs.chosen.connect(self._run_chosen)
-        self.runs.over_wanted.connect(lambda run: self.traces.toggle_over(run))
-        column.addWidget(row)
-        return frame
+        return made
 
     def meet(self, page: Any) -> None:
         """A page was made."""
@@ -179,10 +156,6 @@ class TimingStation(PagedStation):
         if isinstance(page, Traces):
             page.laid_over.connect(lambda: self.runs.lay_over(page.over))
             page.show_run(self.runs.run_id)
-
-    def _page_turned(self, _number: int) -> None:
-        self.runs_head.setVisible(self.page_key not in ("conduct", "first"))
-        self._draw_page()
 
     def _draw_page(self) -> None:
         shown = self.page(self.page_key)
@@ -222,45 +195,27 @@ class TimingStation(PagedStation):
             part.setVisible(not conduct.until_decided)
         # To decide the choice every output is checked as soon as it is there.
         self.score.setVisible(how(conduct) != 0)
-        self._show_back()
         if conduct.until_decided:
-            self.figure.setText(f"{counted} counted runs on file")
-            self.doing.setText(until_words(self.model, sum(known) if len(known) == len(ids) else None))
+            self._say(counted, until_words(self.model, sum(known) if len(known) == len(ids) else None))
             return
         runs = times * len(ids) * (self.rounds.value() + e.facts.warmup)
         usual = sum(known) / len(known) * runs if known else None
-        self.figure.setText(f"{counted} counted runs on file")
         warm = f"{e.facts.warmup} warm-up" if e.facts.warmup else "no warm-up"
         took = f", about {seconds_words(usual)}" if usual else ""
-        self.doing.setText(
+        self._say(
+            counted,
             f"This makes {runs} more runs ({warm}, then "
             f"{self.rounds.value()} shuffled rounds "
-            f"of {len(ids)} contenders{' on each excerpt' if times > 1 else ''}){took}."
+            f"of {len(ids)} contenders{' on each excerpt' if times > 1 else ''}){took}.",
         )
+
+    def _say(self, counted: int, plan: str) -> None:
+        self.lanes.now.show_plan(f"{counted} counted runs on file", plan)
 
     def _choose_how(self) -> None:
         until, decides = self.how.currentData()
         conduct = self.model.evidence.facts.conduct
         self.model.set_conduct(replace(conduct, until_decided=until, decides=decides or conduct.decides))
-
-    def _show_back(self) -> None:
-        """What can be done about a contender that is not timed any more."""
-        s, last = self.model.summary, {d.contender_id: d for d in self.model.evidence.decisions}
-        kept = (
-            s is not None and s.contender.contender_id in last and last[s.contender.contender_id].kind == KEPT
-        )
-        self.back.setVisible(kept or bool(s and s.left_out))
-        self.back.setText("Leave it out again" if kept else "Bring back")
-        self.back.setToolTip(
-            "It is timed in further rounds because you asked for it"
-            if kept
-            else f"Time it in further rounds all the same. {left_out_words(s, self.model.evidence) if s else ''}"
-        )
-
-    def _bring_back(self) -> None:
-        s = self.model.summary
-        if s:
-            self.model.keep_timing(s.contender.contender_id, bool(s.left_out))
 
     def show_findings(self, found: list[Finding]) -> None:
         """Say what could spoil this timing, read just before it."""
@@ -271,78 +226,25 @@ class TimingStation(PagedStation):
     def set_busy(self, busy: bool, locked: bool) -> None:
         """Whether something is being timed or checked, and whether nothing may be begun."""
         self.start.setEnabled(not locked)
-        self.stop.setEnabled(busy)
+        self.start.setVisible(not busy)
+        self.stop.setVisible(busy)
         self._busy = (busy, locked)
         self.pages.tell("set_busy", busy, locked)
 
     def follow(self) -> None:
         """Take in what is new."""
-        self.lanes.draw()
-        clear = [o for o in self.model.evidence.order if o.trend.clear]
-        shown_text = "; ".join(order_words(o) for o in clear) or (
-            "no clear drift" if self.model.evidence.order else ""
-        )
-        self.order.setText(shown_text)
-        self.order.setToolTip("\n".join(order_words(o) for o in self.model.evidence.order))
         self.follow_selection()
         if self.start.isEnabled():
             self.follow_live(None)
 
     def follow_selection(self, _id: int = 0) -> None:
         """Show the selected contender's runs."""
-        chosen = self.model.summary
-        if _id:
-            self.lanes.draw()
-            if self.start.isEnabled():
-                self._show_plan()
-        self.runs_head.setText(chosen.contender.label if chosen else "")
+        if _id and self.start.isEnabled():
+            self._show_plan()
         self.runs.show_runs(keep=not _id)
-
-    def _go_on(self) -> None:
-        if self._waiting is not None:
-            self._waiting.go_on()
-            self.go_on.hide()
 
     def follow_live(self, update: TimingUpdate | None) -> None:
         """Show the current run, or that there is none."""
         self.pages.tell("follow_live", update)
-        for part in (self.bar, self.rates, self.percent):
-            part.setVisible(update is not None)
-        self.figure.setVisible(update is None)
         if update is None:
-            self.go_on.hide()
             self._show_plan()
-            self.lanes.show_live(None)
-            return
-        p = update.progress
-        share = min(p.frame / update.frames, 1.0) if p else float(bool(update.ended))
-        self.bar.setValue(round(1000 * share))
-        self.percent.setText(f"{100 * share:.0f} %")
-        self.rates.setText(f"frame {p.frame} of {update.frames}: {_rates(update)}" if p else "")
-        self.go_on.setVisible(update.waiting is not None)
-        self._waiting = update.waiting
-        what = update.preparing or f"{update.label}, {where_words(update)}"
-        what += f", {waiting_words(update.waiting)}" if update.waiting else ""
-        more = f"; {rest_words(update.rest)}" if update.rest else ""
-        self.doing.setText(f"{what}, run {update.number} of {update.total}: {left_words(update.left)}{more}")
-        self.lanes.show_live(update)
-
-
-LIVE = (
-    ("cpu", "processors {:.0f} %"),
-    ("temperature", "{:.0f} °C"),
-    ("watts", "{:.0f} W"),
-    ("encoder load [%]", "encoder {:.0f} %"),
-    ("encoder 1 load [%]", "unit 1 {:.0f} %"),
-    ("encoder 2 load [%]", "unit 2 {:.0f} %"),
-)
-
-
-def _rates(update: TimingUpdate) -> str:
-    """Frames per second now and on average, and what is at work."""
-    p = update.progress
-    mean = p.frame / p.at_s if p and p.at_s > 0 else 0.0
-    now = f"{update.now['fps']:.0f} fps now, " if "fps" in update.now else ""
-    return ", ".join(
-        [f"{now}{mean:.0f} on average", *(text.format(update.now[n]) for n, text in LIVE if n in update.now)]
-    )

@@ -6,7 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout
 
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.widgets.pages import PagedStation, PageEntry
+from ovrik.desk.widgets.pages import MARGINS, PagedStation, PageEntry
 
 HERE = __package__
 PAGES = (
@@ -73,7 +73,7 @@ class VerdictStation(PagedStation):
         self.model = model
         self._locked = self._fixed = False
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 12)
+        column.setContentsMargins(*MARGINS)
         column.addWidget(self.rows_of(PAGES))
         self.more_wanted.connect(lambda: self.turn_to("reasons"))
 
