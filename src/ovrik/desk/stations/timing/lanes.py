@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 import pyqtgraph as pg
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QPen, QShowEvent, QWheelEvent
 from PyQt6.QtWidgets import QGraphicsRectItem, QScrollBar, QToolTip
 
@@ -33,7 +33,10 @@ class LanesChart(Chart):
     """Finished runs as marks over the interval of the usual time, as many lanes as have room; `bar` scrolls them, and
     `say` takes what the pointer is over.
 
-    Attributes: `lanes` on file, in rows; `top`, the row that stands first; `room`, for so many."""
+    Attributes: `lanes` on file, in rows; `top`, the row that stands first; `room`, for so many. Signal: `drawn`, with
+    what is on file now."""
+
+    drawn = pyqtSignal()
 
     def __init__(self, model: DeskModel, say: Callable[[str], None]) -> None:
         self.heads = HeadPainter(model)
@@ -92,6 +95,7 @@ class LanesChart(Chart):
         if anew or longest != self.lanes.longest:
             self.show_all()
         self._draw_rows()
+        self.drawn.emit()
 
     def show_all(self) -> None:
         """All of the time, from 0."""

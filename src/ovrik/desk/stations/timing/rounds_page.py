@@ -31,6 +31,7 @@ class RoundsPage(QWidget):
         self.hover = label("Hover over a mark for details", "soft", elide=True)
         self.hover.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.chart = LanesChart(model, self.hover.setText)
+        self.chart.drawn.connect(self._show_aside)
         self.fold = button("", self._fold, hint="Contenders that are not timed any more, with the reason")
         self.back = button("Bring back", self._bring_back)
         self.order = label("", "soft", elide=True)
@@ -95,7 +96,6 @@ class RoundsPage(QWidget):
         self.order.setText(f"Runs in their order: {said}" if said else "Runs in their order")
         self.order.setToolTip("\n".join(map(order_words, self.model.evidence.order)))
         self.order_sheet.setVisible(any(s.counted for s in self.model.driven))
-        self._show_aside()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """In a low window lanes go before the order of runs, unless it was asked for."""
@@ -112,7 +112,6 @@ class RoundsPage(QWidget):
         self.chart.draw(anew=False)
         self.chart.show_selected()
         self.order_chart.draw()
-        self._show_aside()
 
     def _show_aside(self) -> None:
         """What can be done about contenders that are not timed any more."""
@@ -133,7 +132,6 @@ class RoundsPage(QWidget):
     def _fold(self) -> None:
         self.chart.folded = not self.chart.folded
         self.chart.draw(anew=False)
-        self._show_aside()
 
     def _bring_back(self) -> None:
         s = self.model.summary
