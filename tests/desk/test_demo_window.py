@@ -18,7 +18,6 @@ from every_size import SMALL, cut_on_any_page
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.dialogs.guide_table import KEYS
-from ovrik.desk.roster.list import ROW_PX
 from ovrik.export.run.wall import wall_words as sandbox_words
 from ovrik.store.study import Study
 
@@ -72,7 +71,7 @@ def test_the_workstation_names_builds(demo_window: MainWindow, qtbot: QtBot) -> 
 
 def test_a_click_in_the_roster_selects_everywhere(demo_window: MainWindow, qtbot: QtBot) -> None:
     roster = demo_window.roster.list
-    qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 4 * ROW_PX + 20))
+    qtbot.mouseClick(roster, LEFT, pos=roster.box_of(4).center())
     chosen = demo_window.model.summary
     assert chosen.contender.label == "x265 fast"
     assert demo_window.stations["verdict"].ranking.table.chosen == chosen.contender.contender_id
@@ -201,7 +200,7 @@ def test_a_row_is_copied_as_text(demo_window: MainWindow, qtbot: QtBot) -> None:
 
 def test_a_contender_that_can_not_run_says_why(demo_window: MainWindow, qtbot: QtBot) -> None:
     roster = demo_window.roster.list
-    qtbot.mouseClick(roster, LEFT, pos=QPoint(90, 5 * ROW_PX + 20))
+    qtbot.mouseClick(roster, LEFT, pos=roster.box_of(5).center())
     assert "can't hold AV1" in demo_window.stations["timing"].runs.log.text()
     assert "can't hold AV1" in demo_window.stations["lineup"].contenders.note.text()
     assert "can't hold AV1" in demo_window.stations["scrutiny"].points.text.text()

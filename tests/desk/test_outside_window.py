@@ -44,7 +44,7 @@ def add(window: MainWindow, qtbot: QtBot, version: str, settings: str) -> None:
 def outside_page(window: MainWindow, qtbot: QtBot) -> OutsidePanel:
     """The page, turned to."""
     window.go("timing")
-    press_page(window, qtbot, "Outside")
+    press_page(window, qtbot, "Other programs")
     page = window.stations["timing"].outside
     assert isinstance(page, OutsidePanel)
     return page

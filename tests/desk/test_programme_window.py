@@ -5,7 +5,7 @@ from pathlib import Path
 import opentimelineio as otio
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtGui import QGuiApplication, QWheelEvent
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
@@ -265,7 +265,7 @@ def test_further_settings_reach_the_command_and_are_kept(tiny_window: MainWindow
     window.go("lineup")
     form = window.stations["lineup"].contenders.form
     qtbot.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.AltModifier)
-    assert form.pages.currentIndex() == 1
+    assert form.pages.number == 1
     form.gop.setFocus()
     form.gop.selectAll()
     qtbot.keyClicks(form.gop, "48")
@@ -302,7 +302,7 @@ def test_moving_filtering_and_comparing(tiny_window: MainWindow, qtbot: QtBot) -
     window.model.select(2)
     page.against.setCurrentIndex(page.against.findData(3))
     page._show_difference()
-    assert "no single cause" in page.held.text()
+    assert "no single cause" in page.differ.text()
     struck = page.table.item(page.table.keys.index(3), 0)
     assert struck is not None
     assert struck.font().strikeOut()
@@ -334,3 +334,45 @@ def test_what_a_timeline_leaves_out_is_said(
     tiny_window.stations["footage"].facts.source_wanted.emit()
     qtbot.waitUntil(lambda: "Glow" in tiny_window.strip.words.text(), timeout=20_000)
     assert any("Glow" in n for n in tiny_window.model.evidence.programme.left_out)
+
+
+def test_what_differs_is_in_columns_where_they_have_room_and_in_words_where_not(
+    demo_window: MainWindow, qtbot: QtBot
+) -> None:
+    window = demo_window
+    window.go("lineup")
+    page = window.stations["lineup"].contenders
+    row = page.table.keys.index(5)
+    for width, in_words in ((1280, True), (1920, False)):
+        window.resize(width, 800)
+        qtbot.wait(30)
+        assert page.table.isColumnHidden(2) is not in_words
+        assert page.table.horizontalScrollBar().maximum() == 0, "nothing is to be scrolled to at the side"
+    assert page.table.item(row, 2).text() == "x265, fast, CRF 28, 10 bit"
+    assert page.held.text() == "The same in all: audio aac; all else at its default."
+    assert not page.command_window.isVisible()
+    qtbot.mouseClick(page.see, LEFT)
+    assert page.command_window.isVisible()
+    assert "libx264" in page.command_window.text.toPlainText()
+    page.command_window.copy()
+    assert QGuiApplication.clipboard().text() == page.command_window.text.toPlainText()
+    page.command_window.close()
+
+
+def test_pages_of_every_station_turn_by_the_same_keys(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    for key in ("lineup", "timing", "scrutiny", "verdict"):
+        window.go(key)
+        pages = window.stations[key].pages
+        count = pages.stack.count()
+        assert pages.number == 0
+        qtbot.keyClick(window, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)
+        assert pages.number == 1
+        for _step in range(2):
+            qtbot.keyClick(window, Qt.Key.Key_PageUp, Qt.KeyboardModifier.ControlModifier)
+        assert pages.number == count - 1
+        letters = [b.toolTip().rpartition("(Alt+")[2][0] for b in pages.buttons]
+        assert len(set(letters)) == count
+        for number, letter in enumerate(letters):
+            qtbot.keyClick(window, getattr(Qt.Key, f"Key_{letter}"), Qt.KeyboardModifier.AltModifier)
+            assert pages.number == number, letter

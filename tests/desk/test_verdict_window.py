@@ -442,7 +442,7 @@ def test_all_of_a_line_is_read_on_its_own_page(
 def test_the_roster_sorts_filters_and_folds(demo_window: MainWindow, qtbot: QtBot) -> None:
     roster, e = demo_window.roster, demo_window.model.evidence
     assert not roster.list.is_folded
-    tall = roster.list.row
+    tall = roster.list.box_of(0).height()
     for key, value in (
         ("time", lambda s: s.usual_s if s.usual_s else np.inf),
         ("size", lambda s: s.bytes if s.bytes else np.inf),
@@ -451,11 +451,11 @@ def test_the_roster_sorts_filters_and_folds(demo_window: MainWindow, qtbot: QtBo
         roster.order.setCurrentIndex(roster.order.findData(key))
         roster.order.activated.emit(roster.order.currentIndex())
         assert [value(s) for s in roster.list.found] == sorted(value(s) for s in e.summaries)
-    qtbot.mouseClick(roster.list, LEFT, pos=QPoint(90, 3 * roster.list.row + 5))
+    qtbot.mouseClick(roster.list, LEFT, pos=roster.list.box_of(3).center())
     assert demo_window.model.selection == roster.list.found[3].contender.contender_id
     qtbot.mouseClick(roster.fold, LEFT)
-    assert roster.list.row < tall / 2 + 1
-    qtbot.mouseClick(roster.list, LEFT, pos=QPoint(90, 5 * roster.list.row + 5))
+    assert roster.list.box_of(0).height() < tall / 2 + 1
+    qtbot.mouseClick(roster.list, LEFT, pos=roster.list.box_of(5).center())
     assert demo_window.model.selection == roster.list.found[5].contender.contender_id
     qtbot.keyClicks(roster.filter, "x265")
     assert [s.contender.label for s in roster.list.found] == ["x265 fast"]

@@ -186,7 +186,7 @@ def test_changing_one_thing(tiny_window: MainWindow, qtbot: QtBot) -> None:
     assert kept.contender_id == made
     assert (kept.recipe.encoder, kept.recipe.preset, kept.recipe.quality) == ("libx265", "ultrafast", 30)
     assert kept.label == "x265 ultrafast"
-    held = window.stations["lineup"].contenders.held.text()
+    held = window.stations["lineup"].contenders.differ.text()
     assert "differs from" in held
     assert "5 things: encoder (x264 → x265), preset (veryfast → ultrafast)" in held
 
@@ -213,7 +213,7 @@ def test_an_intermediate_has_a_size_and_a_pixel_format(tiny_window: MainWindow, 
     window = tiny_window
     window.go("lineup")
     form = window.stations["lineup"].contenders.form
-    qtbot.mouseClick(form.more, LEFT)
+    qtbot.mouseClick(form.pages.buttons[2], LEFT)
     assert not form.into.pixel_format.isEnabled()
     pick(qtbot, form.into.codec, "FFV1")
     assert form.into.pixel_format.isEnabled()
@@ -238,10 +238,10 @@ def test_only_the_deliverys_own_codec_can_be_passed_through(tiny_window: MainWin
     assert form.into.codec.findText(passed) < 0
     pick(qtbot, form.encoder, "ProRes (prores_ks)")
     pick(qtbot, form.preset, "hq")
-    qtbot.mouseClick(form.more, LEFT)
+    qtbot.mouseClick(form.pages.buttons[2], LEFT)
     pick(qtbot, form.into.codec, passed)
     assert form.into.made() == intermediate("prores-hq", passed=True)
-    qtbot.mouseClick(form.more, LEFT)
+    qtbot.mouseClick(form.pages.buttons[0], LEFT)
     pick(qtbot, form.preset, "lt")
     assert form.into.made() == intermediate("prores-hq"), "it can still be coded again"
     assert form.into.codec.findText("ProRes LT, passed through") > 0

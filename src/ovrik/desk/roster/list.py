@@ -1,6 +1,9 @@
 """The roster: every contender with its mark, usual time, size, quality and state."""
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+import bisect
+import itertools
+
+from PyQt6.QtCore import QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -11,33 +14,24 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QResizeEvent,
 )
 from PyQt6.QtWidgets import QMenu, QSizePolicy, QToolTip, QWidget
 
-from ovrik.analysis.choice.verdict import Answer
+from ovrik.desk.model.labels import shared_words
 from ovrik.desk.model.roster_order import FOLDED_FROM, LINE_UP, arranged
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.style import marks, theme
-from ovrik.desk.widgets.labels import fitted
+from ovrik.desk.roster.row import FOLDED_PX, ROW_PX, Row, paint_folded, paint_row, row_px
+from ovrik.desk.style import theme
 from ovrik.errors import OvrikError
-from ovrik.report.words.numbers import (
-    ANSWERS,
-    how_timed,
-    left_out_words,
-    number,
-    quality_words,
-    size_words,
-    spread_words,
-    state_words,
-    unlike,
-)
+from ovrik.report.words.numbers import ANSWERS, how_timed, left_out_words, number, spread_words, unlike
 from ovrik.report.words.reasons import reasons_words
 from ovrik.report.words.whole_cost import cost_words, first_words, time_words
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
-ROW_PX, FOLDED_PX, WIDTH_PX = 58, 27, 304
-"""Height of a row, and of one that is folded, and width of the list at the usual text size."""
+WIDTH_PX = 304
+"""Width of the list at the usual text size."""
 
 
 class RosterList(QWidget):
@@ -54,7 +48,7 @@ class RosterList(QWidget):
         self.order, self.words = LINE_UP, ""
         self.folded: bool | None = None
         self.found: list[Summary] = []
-        self.row = theme.scaled(ROW_PX)
+        self._tops, self._shared = [0], dict[str, int]()
         self.follow()
 
     def arrange(self, order: str, words: str, folded: bool | None) -> None:
@@ -69,7 +63,7 @@ class RosterList(QWidget):
         before, self.found = self.found, [now[s.contender.contender_id] for s in self.found]
         for row, (old, new) in enumerate(zip(before, self.found, strict=True)):
             if old is not new and (old.reasons, old.standing) != (new.reasons, new.standing):
-                self.update(0, row * self.row, self.width(), self.row + 1)
+                self.update(self.box_of(row).adjusted(0, 0, 0, 1))
 
     @property
     def is_folded(self) -> bool:
@@ -79,12 +73,32 @@ class RosterList(QWidget):
     def follow(self) -> None:
         """Take in what is new."""
         self.found = arranged(self.model.evidence, self.order, self.words)
-        self.row = theme.scaled(FOLDED_PX if self.is_folded else ROW_PX)
-        self.setFixedHeight(max(self.row, self.row * len(self.found)) + 4)
+        self._shared = shared_words([s.contender.label for s in self.model.evidence.summaries])
+        self._measure()
         chosen = self.model.summary
         if chosen:
             self.setAccessibleDescription(roster_said(chosen, self.model.evidence))
         self.update()
+
+    def _measure(self) -> None:
+        """How tall each row is: of those that take two lines, taller where the label takes two by itself."""
+        if self.is_folded:
+            tall = [theme.scaled(FOLDED_PX)] * len(self.found)
+        else:
+            e = self.model.evidence
+            tall = [row_px(s.contender.label, time_words(s, e), self.width()) for s in self.found]
+        self._tops = [0, *itertools.accumulate(tall)]
+        self.setFixedHeight(max(theme.scaled(ROW_PX), self._tops[-1]) + 4)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Another width has other labels on two lines."""
+        super().resizeEvent(event)
+        if event is not None and event.oldSize().width() != event.size().width():
+            self._measure()
+
+    def box_of(self, row: int) -> QRect:
+        """Where a row stands."""
+        return QRect(0, self._tops[row], self.width(), self._tops[row + 1] - self._tops[row])
 
     def show_live(self, name: str) -> None:
         """Mark the contender that is being timed."""
@@ -101,14 +115,14 @@ class RosterList(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         seen = event.rect() if event else self.rect()
-        first, last = seen.top() // self.row, seen.bottom() // self.row + 1
-        for row, summary in enumerate(self.found[first:last], first):
-            self._draw(painter, QRectF(0, row * self.row, self.width(), self.row), summary)
+        for row, summary in enumerate(self.found):
+            box = self.box_of(row)
+            if box.intersects(seen):
+                self._draw(painter, QRectF(box), summary)
 
     def _draw(self, p: QPainter, box: QRectF, s: Summary) -> None:
-        t = theme.tones()
-        chosen = s.contender.contender_id == self.model.selection
-        if chosen:
+        cid, t = s.contender.contender_id, theme.tones()
+        if cid == self.model.selection:
             p.fillRect(box, QColor(t.sheet))
             p.fillRect(QRectF(box.left(), box.top(), 4, box.height()), QColor(t.act))
             if self.hasFocus():
@@ -116,92 +130,16 @@ class RosterList(QWidget):
                 p.drawRect(box.adjusted(1, 1, -1, -1))
         p.setPen(QPen(QColor(t.line), 1))
         p.drawLine(box.bottomLeft(), box.bottomRight())
-        state = self._state(s)
-        live = s.contender.label == self._live_label
-        out = s.acceptable is False and not live
-        if self.is_folded:
-            self._draw_folded(p, box, s, state)
-            return
-        self._draw_first_line(p, box, s, out)
-        self._draw_second_line(p, box, s, state, out)
-
-    def _draw_folded(self, p: QPainter, box: QRectF, s: Summary, state: tuple[str, bool]) -> None:
-        """Mark, label, time, and a sign for where it stands; the rest is read by hovering."""
-        t, px = theme.tones(), theme.scaled
-        marks.paint(
-            p,
-            QPointF(box.left() + px(18), box.center().y()),
-            px(11),
-            s.contender.contender_id,
-            hollow=not s.counted,
+        e = self.model.evidence
+        row = Row(
+            s,
+            time=time_words(s, e),
+            decided=e.verdict.decided,
+            barred=cid in self.model.barred,
+            live=s.contender.label == self._live_label,
+            shared=self._shared.get(s.contender.label, 0),
         )
-        sign = "✕" if s.reasons else "✓" if s.acceptable else "·"
-        p.setFont(theme.font(9.5, 700))
-        p.setPen(QColor(t.trouble if s.reasons else t.act if state[1] or s.acceptable else t.soft))
-        p.drawText(QRectF(box.right() - px(24), box.top(), px(18), box.height()), _RIGHT, sign)
-        p.setFont(theme.font(10, 600))
-        p.setPen(QColor(t.ink))
-        time = time_words(s, self.model.evidence)
-        taken = p.fontMetrics().horizontalAdvance(time) + px(30)
-        p.drawText(QRectF(box.left(), box.top(), box.width() - px(28), box.height()), _RIGHT, time)
-        font = theme.font(10, 700 if s.standing == "choice" else 500)
-        font.setStrikeOut(s.contender.contender_id in self.model.barred)
-        p.setFont(font)
-        name = QRectF(box.left() + px(32), box.top(), box.width() - px(36) - taken, box.height())
-        p.drawText(name, _LEFT, fitted(p.fontMetrics(), s.contender.label, name.width()))
-
-    def _draw_first_line(self, p: QPainter, box: QRectF, s: Summary, out: bool) -> None:
-        t, px = theme.tones(), theme.scaled
-        marks.paint(
-            p,
-            QPointF(box.left() + px(23), box.top() + px(20)),
-            px(14),
-            s.contender.contender_id,
-            hollow=not s.counted,
-        )
-        p.setFont(theme.font(11.5, 600))
-        time = time_words(s, self.model.evidence)
-        taken = p.fontMetrics().horizontalAdvance(time) + px(16)
-        p.setPen(QColor(t.soft if out and not s.counted else t.ink))
-        p.drawText(QRectF(box.right() - taken, box.top() + px(7), taken - 8, px(24)), _RIGHT, time)
-        font = theme.font(11, 600)
-        font.setStrikeOut(s.contender.contender_id in self.model.barred)
-        p.setFont(font)
-        name = QRectF(box.left() + px(40), box.top() + px(7), box.width() - px(40) - taken - 4, px(24))
-        # What sets contenders apart mostly stands at the end of their labels: the middle gives way.
-        p.drawText(name, _LEFT, fitted(p.fontMetrics(), s.contender.label, name.width()))
-
-    def _draw_second_line(
-        self, p: QPainter, box: QRectF, s: Summary, state: tuple[str, bool], out: bool
-    ) -> None:
-        t, px = theme.tones(), theme.scaled
-        p.setPen(QColor(t.trouble if out else t.act if state[1] else t.soft))
-        p.setFont(theme.font(9.5, 600 if out or state[1] else 400))
-        taken = p.fontMetrics().horizontalAdvance(state[0]) + px(8)
-        p.drawText(QRectF(box.right() - taken - 8, box.top() + px(30), taken, px(20)), _RIGHT, state[0])
-        p.setFont(theme.font(9.5))
-        p.setPen(QColor(t.soft))
-        vmaf = f"VMAF {quality_words(s.vmaf.mean, 1, s.sampled)}" if s.vmaf else "VMAF –"
-        room = box.width() - px(40) - taken - 12
-        facts = p.fontMetrics().elidedText(
-            f"{size_words(s.bytes)} · {vmaf}", Qt.TextElideMode.ElideRight, int(room)
-        )
-        p.drawText(QRectF(box.left() + px(40), box.top() + px(30), room, px(20)), _LEFT, facts)
-
-    def _state(self, s: Summary) -> tuple[str, bool]:
-        """A word for the right-hand corner, and whether it is a good one."""
-        if s.contender.label == self._live_label:
-            return "timing now", True
-        words = state_words(s)
-        if s.acceptable is False:
-            return "✕ " + words, False
-        if s.standing in STANDING and words == "acceptable":
-            return STANDING[s.standing][self.model.evidence.verdict.decided], s.standing != "unsure"
-        if s.standing == Answer.SLOWER:
-            return "slower", False
-        if words == "acceptable":
-            return ANSWERS[s.answer], False
-        return words, False
+        (paint_folded if self.is_folded else paint_row)(p, box, row)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Up and down choose; Copy takes the selected contender's full command."""
@@ -242,7 +180,8 @@ class RosterList(QWidget):
 
     def row_at(self, y: float) -> Summary | None:
         """The contender at a height."""
-        return self.found[int(y // self.row)] if 0 <= y < self.row * len(self.found) else None
+        row = bisect.bisect_right(self._tops, y) - 1
+        return self.found[row] if 0 <= row < len(self.found) else None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Choose."""
@@ -255,16 +194,6 @@ class RosterList(QWidget):
         found = self.row_at(event.position().y()) if event else None
         if event and found:
             QToolTip.showText(event.globalPosition().toPoint(), roster_said(found, self.model.evidence), self)
-
-
-STANDING = {
-    "choice": ("✓ leads", "✓ fastest"),
-    "tie": ("✓ ties", "✓ ties"),
-    "unsure": ("can't tell yet", "can't tell"),
-}
-"""By standing, while the choice is open and when it is decided."""
-_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 def roster_said(s: Summary, e: Evidence) -> str:

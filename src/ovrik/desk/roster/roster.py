@@ -102,8 +102,8 @@ class Roster(QWidget):
         """Scroll to the row of what is selected."""
         ids = [s.contender.contender_id for s in self.list.found]
         if self.model.selection in ids:
-            middle = round((ids.index(self.model.selection) + 0.5) * self.list.row)
-            self.area.ensureVisible(0, middle, 0, self.list.row)
+            box = self.list.box_of(ids.index(self.model.selection))
+            self.area.ensureVisible(0, box.center().y(), 0, box.height())
 
     def follow(self) -> None:
         """Take in what is new."""

@@ -1,28 +1,18 @@
-"""Contenders one by one: the table of factors, the form of the selected one, its full command."""
+"""Contenders one by one: the table of factors, and the form of the selected one."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QHBoxLayout,
-    QLineEdit,
-    QMessageBox,
-    QPlainTextEdit,
-    QSizePolicy,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QMessageBox, QToolButton, QWidget
 
 from ovrik.desk.model.study import DeskModel
+from ovrik.desk.stations.lineup.command_window import CommandWindow
+from ovrik.desk.stations.lineup.factor_table import FactorTable
 from ovrik.desk.stations.lineup.recipe_form import RecipeForm
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
 from ovrik.machine.builds.approvals import Claim
-from ovrik.study.contender.contender import Contender, Factor, contender_difference, factors_of
+from ovrik.study.contender.contender import Contender, contender_difference
 from ovrik.study.contender.follow_source import following
 from ovrik.study.contender.grid import passing
 from ovrik.study.contender.losses import recipe_losses
@@ -31,19 +21,16 @@ from ovrik.study.files.text_file import visible
 from ovrik.work.evidence.summary import Summary
 from ovrik.work.lineup.approvals_wanted import allow, waiting
 
-LEAST_ROWS = 5
+FORM_PX = 348
 
 
 class ContendersPage(QWidget):
-    """The table of factors above, the form and the command below."""
+    """The table of factors with the whole height, the form of the selected one beside it."""
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
-        self.table = DeskTable(
-            ["Contender", "Here"], "Line-up: what differs from the baseline", last_fills=True
-        )
-        self.table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.table = FactorTable(model)
         self.table.itemSelectionChanged.connect(lambda: model.select(self.table.chosen))
         self.filter = QLineEdit()
         self.filter.setPlaceholderText("Filter: x265 -slow")
@@ -55,64 +42,62 @@ class ContendersPage(QWidget):
         self.against = QComboBox()
         self.against.setAccessibleName("Compare the selected contender with")
         self.against.activated.connect(lambda _n: self._show_difference())
-        self.held = label("", "soft", wrap=True)
+        self.differ, self.held = label("", "soft", wrap=True), label("", "soft", wrap=True)
         self.form = RecipeForm(model)
         self.form.edited.connect(self._show_plans)
         self.note = label("", "note", wrap=True)
         self.keep = button("Keep changes", self._keep, "main", "Put these settings in the line-up")
         self.undo = button("Undo", self._undo, hint="Back to the settings in the line-up")
         self.approve = button("Approve command…", self._approve, hint="See what it would run")
-        self.command = QPlainTextEdit()
-        self.command.setReadOnly(True)
-        self.command.setAccessibleName("Full command")
-        self.command.setTabChangesFocus(True)
-        self.command.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Ignored)
-        self.command.setMinimumHeight(theme.scaled(80))
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(10)
-        column.addWidget(self._grid(), 1)
-        column.addWidget(self._editor())
+        self.command_window = CommandWindow(self)
+        self.command = self.command_window.text
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(10)
+        row.addWidget(self._grid(), 1)
+        row.addWidget(self._editor())
         model.evidence_changed.connect(self.follow)
         model.selected.connect(self.follow_selection)
         self.follow()
 
     def _grid(self) -> QWidget:
         frame, column = sheet()
-        self.filter.setFixedWidth(theme.scaled(170))
-        row = Flow().add(label("What differs from the baseline", "head"), None, self.filter)
+        self.filter.setFixedWidth(theme.scaled(136))
+        row = Flow()
         for text, act, hint, key in (
             ("Add", self._add, "Add a copy of the baseline", "Ctrl+Shift+N"),
             ("Copy", self._copy, "Duplicate the selected contender", "Ctrl+D"),
-            ("Drop", self._drop, "Remove it from the line-up; its runs stay on file", "Ctrl+Del"),
+            ("Remove", self._drop, "Take it out of the line-up; its runs stay on file", "Ctrl+Del"),
             ("↑", lambda: self._shift(-1), "Move it up", "Ctrl+Up"),
             ("↓", lambda: self._shift(1), "Move it down", "Ctrl+Down"),
             ("Make baseline", self._baseline, "Compare the others with this one", "Ctrl+B"),
         ):
             row.addWidget(button(text, act, hint=hint, key=key))
+        row.add(None, self.filter)
         column.addLayout(row)
         column.addWidget(self.table, 1)
+        column.addWidget(self.held)
+        column.addWidget(self.differ)
         foot = QHBoxLayout()
-        foot.addWidget(self.held, 1)
-        foot.addWidget(label("against", "soft"))
-        foot.addWidget(self.against)
+        foot.addWidget(label("The selected one against", "soft"))
+        foot.addWidget(self.against, 1)
         column.addLayout(foot)
         return frame
 
     def _editor(self) -> QWidget:
         frame, column = sheet()
-        both = QHBoxLayout()
-        both.setSpacing(18)
-        both.addWidget(self.form, 3)
-        right = QVBoxLayout()
-        copy = button("Copy command", self._copy_command, hint="As text, for use elsewhere")
-        right.addLayout(Flow().add(label("Full command", "head"), None, copy))
-        right.addWidget(self.command, 1)
-        both.addLayout(right, 2)
-        column.addLayout(both, 1)
+        frame.setFixedWidth(theme.scaled(FORM_PX))
+        self.head = label("", "head", elide=True)
+        self.see = button("Command…", self._see_command, hint="The full command, to read and copy")
+        column.addWidget(self.head)
+        column.addWidget(self.form, 1)
         column.addWidget(self.note)
-        column.addLayout(Flow().add(self.form.more, None, self.approve, self.undo, self.keep))
+        column.addLayout(Flow().add(self.see, self.approve, None, self.undo, self.keep))
         return frame
+
+    def _see_command(self) -> None:
+        self.command_window.show()
+        self.command_window.raise_()
 
     # Showing
 
@@ -120,18 +105,9 @@ class ContendersPage(QWidget):
         """Take in what is new."""
         e = self.model.evidence
         base = e.of(e.facts.baseline_id or 0)
-        shown = [s for s in e.summaries if self._passes(s)]
-        factors = factors_of(s.contender for s in e.summaries)
-        columns = [
-            key in ("encoder", "preset") or len({f.raw(s.contender) for s in e.summaries}) > 1
-            for key, f in factors.items()
-        ]
-        rows = [self._row(s, base, list(zip(factors.values(), columns, strict=True))) for s in shown]
-        self.table.set_headings(["Contender", "Here", *(f.title for f in factors.values())])
-        self.table.fill(rows, [s.contender.contender_id for s in shown], self.model.selection)
-        self.table.show_columns([True, True, *columns])
-        self.table.first_gives_way()
-        self.table.fit_between(LEAST_ROWS)
+        self.table.show_who(self._passes)
+        held = "; ".join([*self.table.held, "all else at its default"])
+        self.held.setText(f"The same in all: {held}.")
         chosen = self.against.currentData() or (base.contender.contender_id if base else 0)
         self.against.clear()
         for s in e.summaries:
@@ -144,44 +120,18 @@ class ContendersPage(QWidget):
     def _passes(self, s: Summary) -> bool:
         return passing(self.filter.text())(" ".join([s.contender.label, *s.contender.factors().values()]))
 
-    def _row(self, s: Summary, base: Summary | None, columns: list[tuple[Factor, bool]]) -> list[Cell | None]:
-        is_base = base is not None and s.contender.contender_id == base.contender.contender_id
-        why = self.model.barred.get(s.contender.contender_id, "")
-        cells: list[Cell | None] = [
-            Cell(s.contender.label, bold=True, mark=s.contender.contender_id, struck=bool(why)),
-            Cell(*_here(s, why)),
-        ]
-        for factor, wanted in columns:
-            if not wanted:
-                cells.append(None)
-                continue
-            mine, same = factor.words(s.contender), factor.words((base or s).contender)
-            other = mine != same
-            cells.append(
-                Cell(
-                    mine,
-                    f"baseline: {same}" if other else "",
-                    bold=other,
-                    tone="" if other or is_base else "soft",
-                    struck=bool(why),
-                )
-            )
-        return cells
-
     def _show_difference(self) -> None:
         chosen, other = self.model.summary, self.model.evidence.of(self.against.currentData() or 0)
+        self.differ.setVisible(chosen is not None and other is not None and chosen is not other)
         if chosen is None or other is None or chosen is other:
-            self.held.setText("Choose another contender to see how the two differ.")
             return
         found = contender_difference(other.contender, chosen.contender)
         names = ", ".join(f"{title.lower()} ({a} → {b})" for title, a, b in found.differ)
         many = f"{len(found.differ)} things: " if not found.one else ""
-        held = ", ".join(title.lower() for title in found.held[:7])
-        held += f" and {len(found.held) - 7} more" if len(found.held) > 7 else ""
         warning = "" if found.one else " A difference in time has no single cause."
-        self.held.setText(
+        self.differ.setText(
             f"{chosen.contender.label} differs from {other.contender.label} in {many}"
-            f"{names or 'nothing'}.{warning} Held the same: {held or 'nothing'}."
+            f"{names or 'nothing'}.{warning}"
         )
 
     def follow_selection(self, _id: int = 0) -> None:
@@ -193,6 +143,7 @@ class ContendersPage(QWidget):
         chosen = self.model.summary
         self.approve.setVisible(bool(self._waiting()))
         self.form.setEnabled(chosen is not None and _in_the_form(chosen.contender, self.model))
+        self.head.setText(chosen.contender.label if chosen else "")
         if chosen:
             self.form.show_contender(chosen.contender)
         self._show_plans()
@@ -206,7 +157,7 @@ class ContendersPage(QWidget):
             for part in (self.keep, self.undo):
                 part.setEnabled(False)
             self.command.setPlainText("There is no command: another program exports it.")
-            self._say("Its exports are timed by watching their files: Timing, Outside.", "note")
+            self._say("Its exports are timed by watching their files: Timing, Other programs.", "note")
             return
         wanted = self.form.contender()
         new = not wanted.same_thing(chosen.contender) or wanted.label != chosen.contender.label
@@ -256,11 +207,6 @@ class ContendersPage(QWidget):
             return self.model.command_of(wanted)
         except OvrikError as exc:
             return f"There is no command: {exc}"
-
-    def _copy_command(self) -> None:
-        board = QGuiApplication.clipboard()
-        if board:
-            board.setText(self.command.toPlainText())
 
     # Changing
 
@@ -323,20 +269,6 @@ class ContendersPage(QWidget):
     def _baseline(self) -> None:
         if self.model.summary:
             self.model.set_baseline(self.model.selection)
-
-
-def _here(s: Summary, why: str) -> tuple[str, str, str]:
-    """Whether a contender runs here: what is known beforehand, then how its last run went."""
-    if s.contender.outside:
-        return "by watching", "Another program exports it: Timing, Outside", "soft"
-    if why:
-        return "✕ can't run", why, "trouble"
-    last = next((r for r in reversed(s.runs) if r.state in ("done", "failed")), None)
-    if last is None:
-        return "? not tried", "Nothing is known against it; it has no runs yet", "soft"
-    if last.state == "failed":
-        return "✕ failed", f"Its last run failed: {last.reason}", "trouble"
-    return "✓ runs", "", "act"
 
 
 def _in_the_form(c: Contender, model: DeskModel) -> bool:

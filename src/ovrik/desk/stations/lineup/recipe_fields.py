@@ -35,24 +35,22 @@ def fill(box: QComboBox, values: Sequence[str], chosen: str, words: Mapping[str,
     box.setCurrentIndex(max(0, box.findData(chosen)))
 
 
-def fields_in_two_columns(*rows: tuple[Field, Field]) -> QWidget:
-    """Pairs of named fields under one another."""
+def fields_in_a_column(*rows: Field) -> QWidget:
+    """Named fields under one another."""
     made = QWidget()
     grid = QGridLayout(made)
     grid.setContentsMargins(0, 0, 0, 0)
     grid.setHorizontalSpacing(10)
     grid.setVerticalSpacing(6)
-    for r, pair in enumerate(rows):
-        for c, (title, field) in enumerate(pair):
-            named = label(title, "soft") if isinstance(title, str) else title
-            grid.addWidget(named, r, 2 * c)
-            if isinstance(field, QHBoxLayout):
-                grid.addLayout(field, r, 2 * c + 1)
-            else:
-                field.setAccessibleName(named.text())
-                field.setMinimumWidth(theme.scaled(128))
-                grid.addWidget(field, r, 2 * c + 1)
-    grid.setColumnStretch(1, 3)
-    grid.setColumnStretch(3, 2)
+    for r, (title, field) in enumerate(rows):
+        named = label(title, "soft") if isinstance(title, str) else title
+        grid.addWidget(named, r, 0)
+        if isinstance(field, QHBoxLayout):
+            grid.addLayout(field, r, 1)
+        else:
+            field.setAccessibleName(named.text())
+            field.setMinimumWidth(theme.scaled(128))
+            grid.addWidget(field, r, 1)
+    grid.setColumnStretch(1, 1)
     grid.setRowStretch(len(rows), 1)
     return made

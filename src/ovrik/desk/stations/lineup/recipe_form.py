@@ -5,21 +5,14 @@ from dataclasses import replace
 from typing import TypeVar
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QStandardItemModel
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QDoubleSpinBox,
-    QHBoxLayout,
-    QLineEdit,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtGui import QKeySequence, QShortcut, QStandardItemModel
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.stations.lineup.intermediate_fields import IntermediateFields
-from ovrik.desk.stations.lineup.recipe_fields import fields_in_two_columns, fill, line, number_box
-from ovrik.desk.widgets.text import button, label
+from ovrik.desk.stations.lineup.recipe_fields import fields_in_a_column, fill, line, number_box
+from ovrik.desk.widgets.pages import Pages
+from ovrik.desk.widgets.text import label
 from ovrik.errors import OvrikError
 from ovrik.machine.devices.paths import DECODING
 from ovrik.study.contender.as_table import parse_rate, parse_size
@@ -37,6 +30,13 @@ FormValue = TypeVar("FormValue")
 SIZES = ("3840x2160", "1920x1080", "1280x720", "960x540", "640x360")
 RATES = ("24", "25", "30", "50", "60")
 PROGRAMMES_SIZE = "programme's"
+GROUPS = (
+    ("Settings", "Build, encoder and what most vary"),
+    ("Further", "Tune, GOP, size and the rest of the recipe"),
+    ("How it runs", "Acceleration, threads, and what is rendered before"),
+)
+TAKEN = "CGM"
+"""Letters that mean something else in this station with Alt."""
 
 
 class RecipeForm(QWidget):
@@ -83,28 +83,47 @@ class RecipeForm(QWidget):
         rate.addWidget(self.mode, 2)
         rate.addWidget(self.quality, 1)
         rate.addWidget(self.bit_rate, 1)
-        first = fields_in_two_columns(
-            (("Label", self.name), ("Build", self.build)),
-            (("Encoder", self.encoder), (self.preset_name, self.preset)),
-            (("Rate control", rate), ("Pixel format", self.pixel_format)),
-            (("Container", self.container), ("Audio", self.sound)),
+        groups = (
+            (
+                ("Label", self.name),
+                ("Build", self.build),
+                ("Encoder", self.encoder),
+                (self.preset_name, self.preset),
+                ("Rate control", rate),
+                ("Pixel format", self.pixel_format),
+                ("Container", self.container),
+                ("Audio", self.sound),
+            ),
+            (
+                ("Tune", self.tune),
+                ("Profile", self.profile),
+                ("GOP", self.gop),
+                ("B-frames", self.b_frames),
+                ("Size", self.frame_size),
+                ("Frame rate", self.rate),
+                ("Audio bit rate", self.sound_rate),
+                ("Raw options", self.raw),
+            ),
+            (
+                ("Decoding", self.decode),
+                ("Treatments", self.treat),
+                ("Methods", self.methods),
+                ("Threads", self.threads),
+                ("Pre-rendered", self.into.codec),
+                ("Rendered as", self.into.rendered_as),
+            ),
         )
-        further = fields_in_two_columns(
-            (("Decoding", self.decode), ("Treatments", self.treat)),
-            (("Threads", self.threads), ("Pre-rendered", self.into.codec)),
-            (("Tune", self.tune), ("Profile", self.profile)),
-            (("GOP", self.gop), ("B-frames", self.b_frames)),
-            (("Size", self.frame_size), ("Frame rate", self.rate)),
-            (("Audio bit rate", self.sound_rate), ("Raw options", self.raw)),
-            (("Methods", self.methods), ("Rendered as", self.into.rendered_as)),
+        self.pages = Pages(
+            [
+                (title, fields_in_a_column(*fields), hint)
+                for (title, hint), fields in zip(GROUPS, groups, strict=True)
+            ],
+            taken=TAKEN,
         )
-        self.pages = QStackedWidget()
-        self.pages.addWidget(first)
-        self.pages.addWidget(further)
-        self.more = button(
-            "More settings", self._turn, hint="Acceleration, size, GOP and the rest", key="Alt+M"
-        )
-        self.more.setCheckable(True)
+        QShortcut(QKeySequence("Alt+M"), self).activated.connect(self._turn)
+        for box in self.findChildren(QComboBox):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.pages, 1)
@@ -113,8 +132,7 @@ class RecipeForm(QWidget):
         self.bit_rate.setAccessibleName("Bit rate")
 
     def _turn(self) -> None:
-        self.pages.setCurrentIndex(1 - self.pages.currentIndex())
-        self.more.setChecked(self.pages.currentIndex() == 1)
+        self.pages.turn_to((self.pages.number + 1) % len(GROUPS))
 
     def _connect(self) -> None:
         for edit in (self.name, self.bit_rate, self.sound_rate, self.raw, self.methods):

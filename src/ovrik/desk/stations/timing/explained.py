@@ -89,6 +89,7 @@ class Explained(QWidget):
         self.limit.setText(ladder_words(ladder))
         self.result.setText("\n".join(whole_words(whole)))
         self.whole.setText(_whole_text(whole))
+        self.bars.setVisible(ladder is not None)
         self._draw_bars(ladder)
 
     def _draw_bars(self, ladder: Ladder | None) -> None:

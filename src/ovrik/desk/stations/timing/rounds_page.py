@@ -36,7 +36,7 @@ class RoundsPage(QWidget):
         self.back = button("Bring back", self._bring_back)
         self.order = label("", "soft", elide=True)
         self.order_chart = OrderChart(model, self._say_in_order)
-        self.drawn = button("Drawn", self._draw_order, hint="Draw the runs in their order, here below")
+        self.drawn = button("Draw", self._draw_order, hint="Draw the runs in their order, here below")
         self.drawn.setCheckable(True)
         self._asked = False
         column = QVBoxLayout(self)
