@@ -18,7 +18,7 @@ from moving_clip import write_moving
 from ovrik.desk.app.main import take_down
 from ovrik.desk.app.shots import settle
 from ovrik.desk.app.window import MainWindow
-from ovrik.desk.model.looking import BESIDE, DIFFERENCE, LOSS, REFERENCE, SPLIT, WATCHINGS, Looking
+from ovrik.desk.model.looking import BESIDE, DIFFERENCE, LOSS, SPLIT, WATCHINGS, Looking
 from ovrik.desk.stations.scrutiny.station import ScrutinyStation
 from ovrik.desk.viewing.player import Player
 from ovrik.quality.decode.probe import probe
@@ -335,7 +335,7 @@ def test_a_blind_comparison_by_keys(
 ) -> None:
     """Somebody who always finds the better one is believed; the sides are drawn anew, and names are not shown."""
     monkeypatch.setattr(work_blind.random, "SystemRandom", lambda: random.Random(8))
-    station.show_page(2)
+    station.turn_to("blind")
     blind = station.blind
     blind.other.setCurrentIndex(blind.other.findData(2))
     blind.who.setText("Ida")
@@ -363,7 +363,7 @@ def test_nothing_is_answered_that_is_not_on_show(
     station: ScrutinyStation, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """While the next trial is still being decoded, a key is no answer for the one before."""
-    station.show_page(2)
+    station.turn_to("blind")
     blind = station.blind
     blind.other.setCurrentIndex(blind.other.findData(2))
     monkeypatch.setattr(station.pictures, "kept", lambda *_a: None)
@@ -419,14 +419,3 @@ def test_filling_the_screen_and_back(station: ScrutinyStation, qtbot: QtBot) -> 
     assert station.looking.flipped
     qtbot.keyClick(viewer, Qt.Key.Key_Escape)
     assert viewer.window() is station.window_  # type: ignore[attr-defined]
-
-
-def test_size_beside_quality(station: ScrutinyStation) -> None:
-    station.show_page(1)
-    page = station.sizes
-    assert page.table.rowCount() == 2
-    size = station.model.summary.runs[-1].output_bytes or 0  # type: ignore[union-attr]
-    mbit = float(page.table.item(0, 1).text())  # type: ignore[union-attr]
-    assert mbit == pytest.approx(8 * size / 1e6 / (EXCERPT.frames / 25), rel=0.1)
-    assert "three rates" in page.no_series.text()
-    assert station.looking.other == REFERENCE

@@ -13,6 +13,9 @@ from ovrik.desk.app.main import application, take_down
 from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.model.looking import BESIDE, LOSS
+from ovrik.desk.model.size_measures import QUALITY
+from ovrik.desk.model.size_measures import SIZE as BY_SIZE
+from ovrik.desk.model.tradeoff import VIEWS
 from ovrik.errors import Ask
 from ovrik.machine.builds.build import find_builds
 from ovrik.machine.devices.probing import probe_builds
@@ -107,13 +110,13 @@ def _grid(window: MainWindow) -> None:
 def _parts(window: MainWindow) -> None:
     """Where the time of the baseline goes."""
     window.go("timing")
-    window.stations["timing"].show_page(2)
+    window.stations["timing"].turn_to("explained")
 
 
 def _playback(window: MainWindow) -> None:
     """How many streams play in real time."""
     window.go("timing")
-    window.stations["timing"].show_page(4)
+    window.stations["timing"].turn_to("playback")
 
 
 def _scrutiny(window: MainWindow, label: str) -> Any:
@@ -152,14 +155,18 @@ def _moments(window: MainWindow) -> Ask:
 
 
 def _size(window: MainWindow) -> None:
-    """Quality over size."""
-    _scrutiny(window, "x264 medium").show_page(1)
+    """Quality over size, with the curves of one recipe at several settings."""
+    window.go("verdict")
+    page = window.stations["verdict"].choice
+    window.stations["verdict"].turn_to("choice")
+    page.view.setCurrentIndex(VIEWS.index((BY_SIZE, QUALITY)))
+    page.draw()
 
 
 def _blind(window: MainWindow) -> None:
     """A trial."""
     station = _scrutiny(window, "x265 fast")
-    station.show_page(2)
+    station.turn_to("blind")
     station.blind.watched.setCurrentIndex(2)
     station.blind.start([Spot(2, (0.1, 0.1, 0.25, 0.25))])
 

@@ -1,20 +1,23 @@
 """The picture of the trade-off, without a widget: axes, points, edge, limits as lines, who gets a label."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ovrik.analysis.choice.tradeoff import edge
-from ovrik.report.words.numbers import figures, quality_words, size_words
+from ovrik.desk.model.equal_lines import EqualLine, equal_lines
+from ovrik.desk.model.size_measures import FILE, QUALITY, SIZE, SIZE_MEASURES, TIME
+from ovrik.report.words.numbers import figures, quality_words
 from ovrik.report.words.reasons import first_reason
 from ovrik.report.words.whole_cost import cost_title, costs_apart
-from ovrik.study.question.limit_kinds import BIT_RATE, LIMIT_KINDS, MEAN, PER_MINUTE, SECONDS, LimitKind
+from ovrik.study.question.limit_kinds import LIMIT_KINDS, MEAN, SECONDS, LimitKind
 from ovrik.study.question.limits import Limits
+from ovrik.work.answers.equal_curves import EqualCurve
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
-TIME, SIZE, QUALITY = "time", "size", "quality"
 VIEWS = ((TIME, QUALITY), (TIME, SIZE), (SIZE, QUALITY))
 """What lies across and what lies up; the third is shown by the size of the marks."""
 USUAL_QUALITY = "vmaf_mean"
@@ -79,7 +82,7 @@ class LimitLine:
 class TradeOff:
     """Fields: `across`, `up`, axes; `third`, the key that is shown at the marks; `points`, those that have both;
     `edge`, indices of points along it; `lines`; `quality`, the key of the statistic; `unplaced`, how many that were
-    timed lack one of the two."""
+    timed lack one of the two; `measure`, the key of what size is; `curves` of one recipe at several settings."""
 
     across: Axis
     up: Axis
@@ -89,6 +92,8 @@ class TradeOff:
     lines: tuple[LimitLine, ...]
     quality: str
     unplaced: int
+    measure: str = FILE
+    curves: tuple[EqualLine, ...] = ()
 
     def place(self, p: TradeoffPoint) -> tuple[float, float]:
         """Where a point lies."""
@@ -130,11 +135,15 @@ class TradeOff:
 
     def third_words(self, value: float) -> str:
         """A third value in words."""
-        return _words(self.third, value, self.quality)
+        return _words(self.third, value, self.quality, self.measure)
 
     def said(self, p: TradeoffPoint) -> str:
         """All about a point in one line."""
-        parts = [_words(key, p.values[key], self.quality) for key in (TIME, SIZE, QUALITY) if _known(p, key)]
+        parts = [
+            _words(key, p.values[key], self.quality, self.measure)
+            for key in (TIME, SIZE, QUALITY)
+            if _known(p, key)
+        ]
         if p.high > p.low > 0:
             parts[0] += f" ({p.low:.2f} to {p.high:.2f})"
         state = "the choice" if p.choice else "acceptable" if p.acceptable else p.why or "not checked"
@@ -152,37 +161,48 @@ class TradeOff:
             )
             for p in self.points
         )
-        return replace(self, points=points, lines=_lines(e, self.across, self.up, self.quality))
+        return replace(self, points=points, lines=_lines(e, self.across, self.up, self.quality, self.measure))
 
 
 def _known(p: TradeoffPoint, key: str) -> bool:
     return not math.isnan(p.values.get(key, math.nan))
 
 
-def _words(key: str, value: float, quality: str) -> str:
+def _words(key: str, value: float, quality: str, measure: str) -> str:
     if key == TIME:
         return f"{value:.2f} s"
     if key == SIZE:
-        return size_words(round(value * 1e6))
+        return SIZE_MEASURES[measure].words(value)
     kind = LIMIT_KINDS[quality]
     return (
         f"{kind.heading.removesuffix(' mean')} {quality_words(value, kind.digits, False)} {kind.unit}".strip()
     )
 
 
-def trade_off(e: Evidence, view: tuple[str, str], quality: str = "", log: bool | None = None) -> TradeOff:
+def trade_off(
+    e: Evidence,
+    view: tuple[str, str],
+    quality: str = "",
+    log: bool | None = None,
+    measure: str = FILE,
+    curves: Sequence[EqualCurve] = (),
+) -> TradeOff:
     """The picture of what was timed. `quality` is a key of `LIMIT_KINDS`, the first floor's if left open; `log` says
-    whether time and size are logarithmic: left open, where they span a decade."""
+    whether time and size are logarithmic: left open, where they span a decade; `measure` is a key of
+    `SIZE_MEASURES`; `curves` by that quality are drawn where the view has what they are over."""
     quality = quality or quality_of(e)
     timed = [s for s in e.summaries if s.usual_s is not None]
-    every = [_point(s, math.nan if s.entrant.cost_s is None else s.entrant.cost_s, e, quality) for s in timed]
+    every = [
+        _point(s, math.nan if s.entrant.cost_s is None else s.entrant.cost_s, e, quality, measure)
+        for s in timed
+    ]
     both = [p for p in every if all(_known(p, key) for key in view)]
     at, up = (np.array([p.values[key] for p in both]) for key in view)
     sound = {s.contender.contender_id for s in timed if not s.faults}
     at = np.where([p.contender_id in sound for p in both], at, np.nan)
     front = [int(n) for n in edge(at, up, view[0] == QUALITY, view[1] == QUALITY)] if both else []
     points = tuple(replace(p, on_edge=n in front) for n, p in enumerate(both))
-    across, upward = (_axis(key, [p.values[key] for p in both], quality, log, e) for key in view)
+    across, upward = (_axis(key, [p.values[key] for p in both], quality, log, e, measure) for key in view)
     third = next(key for key in (TIME, SIZE, QUALITY) if key not in view)
     return TradeOff(
         across=across,
@@ -190,9 +210,11 @@ def trade_off(e: Evidence, view: tuple[str, str], quality: str = "", log: bool |
         third=third,
         points=points,
         edge=tuple(front),
-        lines=_lines(e, across, upward, quality),
+        lines=_lines(e, across, upward, quality, measure),
         quality=quality,
         unplaced=len(every) - len(both),
+        measure=measure,
+        curves=tuple(equal_lines(e, curves, view, measure)),
     )
 
 
@@ -202,13 +224,13 @@ def quality_of(e: Evidence) -> str:
     return next((k for k in floors if LIMIT_KINDS[k].statistic == MEAN), next(iter(floors), USUAL_QUALITY))
 
 
-def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> TradeoffPoint:
+def _point(s: Summary, seconds: float, e: Evidence, quality: str, measure: str) -> TradeoffPoint:
     low, high = (s.spread.low, s.spread.high) if s.spread else (seconds, seconds)
     if costs_apart(e) and s.usual_s:
         low, high = low + seconds - s.usual_s, high + seconds - s.usual_s
     values = {
         TIME: seconds,
-        SIZE: s.bytes / 1e6 if s.bytes else math.nan,
+        SIZE: SIZE_MEASURES[measure].of(s, e),
         QUALITY: s.measured.values.get(quality, math.nan),
     }
     return TradeoffPoint(
@@ -226,7 +248,7 @@ def _point(s: Summary, seconds: float, e: Evidence, quality: str) -> TradeoffPoi
     )
 
 
-def _axis(key: str, values: list[float], quality: str, log: bool | None, e: Evidence) -> Axis:
+def _axis(key: str, values: list[float], quality: str, log: bool | None, e: Evidence, measure: str) -> Axis:
     finite = [v for v in values if math.isfinite(v)] or [1.0]
     low, high = min(finite), max(finite)
     if key == QUALITY:
@@ -240,7 +262,7 @@ def _axis(key: str, values: list[float], quality: str, log: bool | None, e: Evid
             high=high,
         )
     spans = low > 0 and high >= DECADE * low
-    title = "Size, MB"
+    title = SIZE_MEASURES[measure].title
     if key == TIME:
         title = f"{cost_title(e)}, s"
     return Axis(
@@ -252,12 +274,11 @@ def _unit(unit: str) -> str:
     return f", {unit}" if unit else ""
 
 
-def _lines(e: Evidence, across: Axis, up: Axis, quality: str) -> tuple[LimitLine, ...]:
+def _lines(e: Evidence, across: Axis, up: Axis, quality: str, measure: str) -> tuple[LimitLine, ...]:
     minutes = e.facts.excerpt.frames / float(e.programme.rate) / 60
     along = {
         SECONDS: (TIME, 1.0),
-        PER_MINUTE: (SIZE, minutes),
-        BIT_RATE: (SIZE, minutes * 60 / 8),
+        **{key: (SIZE, per(minutes)) for key, per in SIZE_MEASURES[measure].limits.items()},
         quality: (QUALITY, 1.0),
     }
     out = []

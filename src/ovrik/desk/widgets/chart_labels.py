@@ -11,7 +11,7 @@ from ovrik.desk.style import theme
 AWAY = 4.0
 """How bad each pixel is that a text stands away from its mark: it seems to belong to another."""
 MARK_PX, OUTSIDE = 20.0, 8.0
-LEADER_PX = 9.0
+LEADER_PX, LINE_PX = 9.0, 2.0
 COVERED = 60.0
 """Pixels of other marks that a text may cover and still be shown, unless it is one of the first."""
 
@@ -23,7 +23,7 @@ class Labels:
         self._chart = chart
         self._view = chart.getPlotItem().vb
         self._texts: list[tuple[pg.TextItem, float, float, tuple[float, float], bool]] = []
-        self._marks = np.zeros((0, 2))
+        self._marks, self._lines = np.zeros((0, 2)), np.zeros((0, 3))
         self.others: Callable[[], list[QRectF]] = list
         """Boxes in the scene of other texts, that these keep clear of."""
         self._leaders = pg.PlotCurveItem(connect="pairs")
@@ -51,6 +51,11 @@ class Labels:
         """Marks, shape (n, 2), in the chart's own coordinates, that texts should not cover."""
         self._marks = places.reshape(-1, 2)
 
+    def keep_off(self, lines: np.ndarray) -> None:
+        """Level lines, shape (n, 3): from, to, height in the chart's own coordinates, that texts had better not lie
+        on."""
+        self._lines = lines.reshape(-1, 3)
+
     def add(
         self, text: pg.TextItem, x: float, y: float, span: tuple[float, float], first: bool = False
     ) -> None:
@@ -75,6 +80,9 @@ class Labels:
         spots = self._in_scene(np.array([[x, y] for _t, x, y, _s, _f in self._texts]).reshape(-1, 2))
         every = self._in_scene(self._marks) if len(self._marks) else spots
         marks = np.column_stack([every - MARK_PX / 2, every + MARK_PX / 2])
+        starts, ends = (self._in_scene(self._lines[:, [side, 2]]) for side in (0, 1))
+        thick = np.array([0.0, LINE_PX])
+        lines = np.column_stack([starts - thick, ends + thick]).reshape(-1, 4)
         texts = [_array(box) for box in self.others()]
         leaders: list[tuple[float, float]] = []
         for (text, _x, y, (low, high), first), spot in zip(self._texts, spots, strict=True):
@@ -87,6 +95,7 @@ class Labels:
             cost = (
                 6.0 * (covered + _overlaps(places, own).sum(axis=1))
                 + 9.0 * _overlaps(places, others).sum(axis=1)
+                + 2.0 * _overlaps(places, lines).sum(axis=1)
                 + OUTSIDE * (_areas(places) - _overlaps(places, area[None, :]).sum(axis=1))
                 + AWAY * _gaps(places, spot)
             )

@@ -3,6 +3,9 @@
 from PyQt6.QtCore import QMargins, QRect, QSize, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLayout, QLayoutItem, QSizePolicy, QSpacerItem, QWidget
 
+MOST_BETWEEN_LINES = 8
+"""Pixels, however far apart things stand in a line."""
+
 
 class Flow(QLayout):
     """Items from left to right, in as many lines as they need; what comes after the stretch stands at the right
@@ -12,6 +15,7 @@ class Flow(QLayout):
         super().__init__()
         self._items: list[QLayoutItem] = []
         self._heights: dict[int, int] = {}
+        self._between_lines = min(spacing, MOST_BETWEEN_LINES)
         self.setContentsMargins(QMargins())
         self.setSpacing(spacing)
 
@@ -74,8 +78,8 @@ class Flow(QLayout):
             height = max(_wanted(i).height() for i in line if not i.spacerItem())
             if place:
                 self._place(line, QRect(rect.x(), y, rect.width(), height))
-            y += height + self.spacing()
-        return max(0, y - rect.y() - self.spacing())
+            y += height + self._between_lines
+        return max(0, y - rect.y() - self._between_lines)
 
     def _lines(self, width: int) -> list[list[QLayoutItem]]:
         lines: list[list[QLayoutItem]] = []

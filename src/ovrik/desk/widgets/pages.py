@@ -47,7 +47,8 @@ def letter_of(title: str, taken: str) -> str:
 class Pages(QWidget):
     """Alt with a letter turns to a page; so do Ctrl+Page Up and Ctrl+Page Down, one by one.
 
-    Attributes: `between`, what stands between the row of buttons and every page; `letters` of the pages.
+    Attributes: `bar`, the row of buttons, which may stand elsewhere; `between`, what stands between it and every
+    page; `letters` of the pages.
     Signal: `turned` with the number of the page that is on show now, from 0."""
 
     turned = pyqtSignal(int)
@@ -57,8 +58,8 @@ class Pages(QWidget):
         super().__init__()
         self.stack, self._group, self.between = QStackedWidget(), QButtonGroup(self), QVBoxLayout()
         self.letters = taken
-        bar, self.row = QWidget(), Flow(4)
-        bar.setObjectName("bar")
+        self.bar, self.row = QWidget(), Flow(4)
+        self.bar.setObjectName("bar")
         for number, (title, page, hint) in enumerate(pages):
             letter = letter_of(title, self.letters)
             self.letters += letter
@@ -68,11 +69,11 @@ class Pages(QWidget):
             self._group.addButton(made, number)
             self.row.addWidget(made)
             self.stack.addWidget(page)
-        bar.setLayout(self.row)
+        self.bar.setLayout(self.row)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(spacing)
-        column.addWidget(bar)
+        column.addWidget(self.bar)
         column.addLayout(self.between)
         column.addWidget(self.stack, 1)
         self.turn_to(0)

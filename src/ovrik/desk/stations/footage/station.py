@@ -11,7 +11,7 @@ from ovrik.desk.stations.footage.excerpts import ExcerptPanel
 from ovrik.desk.style import theme
 from ovrik.desk.viewing.pictures import Pictures
 from ovrik.desk.viewing.viewer import Viewer
-from ovrik.desk.widgets.pages import PagedStation, PageEntry
+from ovrik.desk.widgets.pages import MARGINS, PagedStation, PageEntry
 from ovrik.desk.widgets.text import button, sheet
 from ovrik.errors import OvrikError
 from ovrik.study.programme.excerpt import Excerpt
@@ -58,12 +58,13 @@ class FootageStation(PagedStation):
         self._rest.setInterval(STILL_AFTER_MS)
         self._rest.timeout.connect(self._request_still)
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 12)
-        column.setSpacing(12)
+        column.setContentsMargins(*MARGINS)
+        column.setSpacing(8)
         top = QHBoxLayout()
         top.setSpacing(12)
         top.addWidget(self.viewer, 3)
         top.addWidget(self._side(), 2)
+        column.addWidget(self.pages.bar)
         column.addLayout(top, 1)
         column.addWidget(self.excerpts)
         pictures.ready.connect(self._picture_ready)

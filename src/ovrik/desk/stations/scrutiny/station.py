@@ -37,12 +37,6 @@ PAGES = (
         ("model", "pictures", "looking", "side"),
     ),
     PageEntry(
-        "sizes",
-        "Size and quality",
-        "What each output takes for what it looks like",
-        f"{HERE}.size_page.SizePage",
-    ),
-    PageEntry(
         "blind",
         "Blind comparison",
         "Which is nearer to the reference, not knowing which is which",
@@ -53,7 +47,7 @@ PAGES = (
 
 
 class ScrutinyStation(PagedStation):
-    """Pages: looking, size and quality, blind comparison.
+    """Pages: looking, blind comparison.
 
     Signals: `reference_wanted` with a file to judge outputs against, or None for the programme; `moments_wanted` with
     a contender's number and that of another, or 0; `sound_wanted` with a file and a moment in it, seconds.
@@ -124,17 +118,11 @@ class ScrutinyStation(PagedStation):
         self.pages.tell("follow")
         self.notes.say_place(self.model.frame, self.look.area)
         self._forget_moments()
-        self._draw_page()
 
     def _page_turned(self, number: int) -> None:
         if number:
             self.looking.set_playing(False)
         self.blind.here = Spot(self.model.frame, self.look.area)
-        self._draw_page()
-
-    def _draw_page(self) -> None:
-        if self.page_key == "sizes":
-            self.sizes.draw()
 
     def _sheet_turned(self, number: int) -> None:
         if self.sheets.keys[number] == "moments" and not self.moments.found:

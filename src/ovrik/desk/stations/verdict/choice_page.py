@@ -2,24 +2,26 @@
 
 from dataclasses import replace
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 
+from ovrik.desk.model.size_measures import QUALITY, SIZE, SIZE_MEASURES, TIME
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.model.tradeoff import QUALITY, SIZE, TIME, VIEWS, LimitLine, TradeoffPoint, dragged, trade_off
+from ovrik.desk.model.tradeoff import VIEWS, LimitLine, TradeoffPoint, dragged, quality_of, trade_off
 from ovrik.desk.stations.verdict.choice_panel import ChoicePanel
 from ovrik.desk.stations.verdict.limits_row import LimitsRow
 from ovrik.desk.stations.verdict.tradeoff_chart import ZOOM, TradeOffChart
 from ovrik.desk.style import theme
-from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.flow import Flow, together
 from ovrik.desk.widgets.text import button, label, sheet
 from ovrik.report.words.choice import choice_of
 from ovrik.study.question.limit_kinds import LIMIT_KINDS
 from ovrik.study.question.limits import Limits
 from ovrik.study.question.worth import Worth
+from ovrik.work.answers.equal_curves import EqualCurve, equal_curves
 
 NAMES = {TIME: "time", SIZE: "size", QUALITY: "quality"}
-HINT = "drag a limit, or across the chart to zoom; arrow keys go from mark to mark; hollow: not acceptable"
+HINT = "drag a limit, or across to zoom; arrow keys go from mark to mark; hollow: not acceptable"
 DOTTED = "; dotted: simulated"
 
 
@@ -34,10 +36,18 @@ class ChoicePage(QWidget):
         self.panel, self.limits, self.chart = ChoicePanel(), LimitsRow(), TradeOffChart()
         self.panel.more_wanted.connect(self.more_wanted)
         self.limits.changed.connect(model.set_limits)
-        self.view, self.quality, self.aim = QComboBox(), QComboBox(), QComboBox()
+        self.view, self.measure, self.quality, self.aim = (QComboBox() for _each in range(4))
         for one in VIEWS:
             self.view.addItem(f"{NAMES[one[0]]} across, {NAMES[one[1]]} up".capitalize(), one)
         self.view.setAccessibleName("What lies across and up")
+        for key, one_measure in SIZE_MEASURES.items():
+            self.measure.addItem(f"size: {one_measure.name}", key)
+        self.measure.setAccessibleName("What size is measured by")
+        self.curves = QCheckBox("curves")
+        self.curves.setToolTip(
+            "Settings of one recipe joined by a line; small hollow marks: encodes of a search"
+        )
+        self.curves.setChecked(True)
         self.quality.setAccessibleName("Which quality is shown")
         self.aim.setAccessibleName("What counts as fastest")
         self.aim.addItem("fastest to file", False)
@@ -46,6 +56,9 @@ class ChoicePage(QWidget):
         self.log.setToolTip("Time and size on logarithmic axes")
         self.said = label(HINT, "soft", wrap=True)
         self.said.setMinimumHeight(self.said.fontMetrics().lineSpacing())
+        for box, letters in ((self.measure, 9), (self.quality, 16)):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(letters)
         self._quality = ""
         self._stamp: object = None
         self._log: bool | None = None
@@ -59,6 +72,8 @@ class ChoicePage(QWidget):
         column.setSpacing(10)
         frame, inner = sheet(12, 8)
         inner.addWidget(self.panel)
+        for box in (self.limits.more, self.limits.ready):
+            self.panel.top.addWidget(box, 0, Qt.AlignmentFlag.AlignTop)
         inner.addWidget(self.limits)
         column.addWidget(frame)
         frame, inner = sheet(10, 6)
@@ -66,13 +81,17 @@ class ChoicePage(QWidget):
         bar.setObjectName("bar")
         row = Flow(6).add(
             self.view,
+            self.measure,
             self.quality,
             self.aim,
             self.log,
+            self.curves,
             None,
-            button("+", lambda: self.chart.zoom(ZOOM), hint="Nearer", key=""),
-            button("−", lambda: self.chart.zoom(1 / ZOOM), hint="Farther"),
-            button("All", self.chart.show_all, hint="Show everything"),
+            together(
+                button("+", lambda: self.chart.zoom(ZOOM), hint="Nearer"),
+                button("−", lambda: self.chart.zoom(1 / ZOOM), hint="Farther"),
+                button("All", self.chart.show_all, hint="Show everything"),
+            ),
         )
         bar.setLayout(row)
         inner.addWidget(bar)
@@ -82,7 +101,9 @@ class ChoicePage(QWidget):
         column.addWidget(frame, 1)
 
     def _connect(self) -> None:
-        self.view.activated.connect(lambda _n: self.draw())
+        for box in (self.view, self.measure):
+            box.activated.connect(lambda _n: self.draw())
+        self.curves.clicked.connect(lambda _on: self.draw())
         self.quality.activated.connect(self._chose_quality)
         self.aim.activated.connect(self._aim_at)
         self.log.clicked.connect(self._chose_log)
@@ -96,7 +117,8 @@ class ChoicePage(QWidget):
 
     def lock(self, _locked: bool, fixed: bool) -> None:
         """Limits may change while a job runs, but not in a study that can't be written."""
-        self.limits.setEnabled(not fixed)
+        for part in (self.limits, self.limits.more, self.limits.ready):
+            part.setEnabled(not fixed)
         self.aim.setEnabled(not fixed)
         self.chart.let_limits_move(not fixed)
 
@@ -130,12 +152,23 @@ class ChoicePage(QWidget):
 
     def draw(self) -> None:
         """Draw the picture anew."""
-        shown = trade_off(self.model.evidence, self.view.currentData(), self._quality, self._log)
+        view, e = self.view.currentData(), self.model.evidence
+        self.measure.setVisible(SIZE in view)
+        shown = trade_off(e, view, self._quality, self._log, self.measure.currentData(), self._curves())
+        self.curves.setVisible(bool(shown.curves) or not self.curves.isChecked())
         self.log.blockSignals(True)
         self.log.setChecked(shown.across.log or shown.up.log)
         self.log.blockSignals(False)
         self.chart.show_picture(shown, self.model.selection)
         self._point_at(None)
+
+    def _curves(self) -> list[EqualCurve]:
+        """One recipe at several settings, if these are wanted."""
+        if not self.curves.isChecked():
+            return []
+        e = self.model.evidence
+        points = self.model.study.search_points(e.programme.checksum, e.facts.excerpt)
+        return equal_curves(e, points, self._quality or quality_of(e))
 
     def _fill_qualities(self) -> None:
         """Every statistic that somebody has."""
@@ -147,7 +180,7 @@ class ChoicePage(QWidget):
         if [self.quality.itemData(n) for n in range(1, self.quality.count())] == known:
             return
         self.quality.clear()
-        self.quality.addItem("quality: as the limits have it", "")
+        self.quality.addItem("quality: by the limits", "")
         for key in known:
             self.quality.addItem(f"quality: {LIMIT_KINDS[key].heading}", key)
         self.quality.setCurrentIndex(max(0, self.quality.findData(self._quality)))

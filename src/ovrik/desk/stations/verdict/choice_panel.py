@@ -28,7 +28,7 @@ class ChoicePanel(QWidget):
         self._lines.setColumnStretch(1, 1)
         self._lines.setHorizontalSpacing(12)
         self._lines.setVerticalSpacing(2)
-        top = QHBoxLayout()
+        top = self.top = QHBoxLayout()
         top.setSpacing(8)
         top.addWidget(self.mark, 0, Qt.AlignmentFlag.AlignTop)
         names = QVBoxLayout()

@@ -1,9 +1,5 @@
 """At equal quality: search the setting that just meets a floor, and see each encoder's quality over size and time."""
 
-from math import log10
-
-import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -17,10 +13,8 @@ from PyQt6.QtWidgets import (
 
 from ovrik.analysis.scores.search import MOST_ENCODES
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.model.tradeoff import quality_of, ticks
-from ovrik.desk.style import marks, theme
-from ovrik.desk.widgets.chart import Chart, axis_words
-from ovrik.desk.widgets.chart_labels import Labels
+from ovrik.desk.model.tradeoff import quality_of
+from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, label, sheet
@@ -29,7 +23,6 @@ from ovrik.study.question.limit_kinds import LIMIT_KINDS
 from ovrik.work.answers.equal_curves import (
     SIZE,
     TIME,
-    CurvePoint,
     EqualCurve,
     equal_base,
     equal_curves,
@@ -51,7 +44,6 @@ ABOUT = (
     f"that just meets the floor (at most {MOST_ENCODES} encodes each), and puts it in the line-up, to be timed like "
     "any other."
 )
-DECADE = 8.0
 
 
 class EqualPage(QWidget):
@@ -65,14 +57,11 @@ class EqualPage(QWidget):
         self.curves: list[EqualCurve] = []
         self._locked = False
         self._stamp: object = None
-        self.kind, self.floor, self.across = QComboBox(), QDoubleSpinBox(), QComboBox()
+        self.kind, self.floor = QComboBox(), QDoubleSpinBox()
         self.list = QListWidget()
         self.start = button(
             "Search", self._start, "main", "Find the setting of each that just meets the floor"
         )
-        self.chart = Chart("Quality over size or time", "", "")
-        self.chart.setMouseEnabled(x=False, y=False)
-        self.labels = Labels(self.chart)
         self.table = DeskTable(HEADINGS, "Each encoder at the floor", last_fills=True)
         self.table.setObjectName("tight")
         self._lay_out()
@@ -88,10 +77,6 @@ class EqualPage(QWidget):
         self.floor.setAccessibleName("Floor")
         self.floor.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.floor.valueChanged.connect(lambda _v: self._draw())
-        self.across.setAccessibleName("What lies across")
-        self.across.addItem("size across", SIZE)
-        self.across.addItem("time across", TIME)
-        self.across.activated.connect(lambda _n: self._draw())
         self.list.setAccessibleName("What is searched for")
         self.list.setMinimumWidth(theme.scaled(200))
         self.list.setMaximumHeight(theme.scaled(112))
@@ -115,14 +100,9 @@ class EqualPage(QWidget):
         inner.addLayout(row)
         column.addWidget(frame)
         frame, inner = sheet()
-        top = QWidget()
-        top.setObjectName("bar")
         self.said = label("", "soft", wrap=True)
-        top.setLayout(Flow(8).add(label("Quality over", "head"), self.across))
-        inner.addWidget(top)
-        inner.addWidget(self.chart, 1)
         inner.addWidget(self.said)
-        inner.addWidget(self.table)
+        inner.addWidget(self.table, 1)
         column.addWidget(frame, 1)
         key = quality_of(self.model.evidence)
         self.kind.setCurrentIndex(max(0, self.kind.findData(key)))
@@ -187,63 +167,7 @@ class EqualPage(QWidget):
 
     def _draw(self) -> None:
         self._fill()
-        self.labels.clear()
-        self.chart.clear()
-        self.labels.begin()
-        what, kind = self.across.currentData(), LIMIT_KINDS[self.kind.currentData()]
-        values = [v for c in self.curves for p in c.points if (v := _across(p, what))]
-        item = self.chart.getPlotItem()
-        item.getAxis("bottom").setLabel("MB a minute" if what == SIZE else "time of the excerpt, s")
-        item.getAxis("left").setLabel(f"{kind.heading}{', ' + kind.unit if kind.unit else ''}")
-        log = bool(values) and max(values) > DECADE * min(values)
-        item.setLogMode(x=log)
-        item.getAxis("bottom").setTicks([ticks(min(values), max(values))] if log else None)
-        if not values:
-            self.chart.addItem(axis_words("Nothing was scored yet", "soft", 11, anchor=(0.5, 0.5)))
-            return
-        for c in self.curves:
-            self._draw_curve(c, what)
-        pen = pg.mkPen(theme.tones().trouble, width=1.6, style=Qt.PenStyle.DashLine)
-        opts = {"color": theme.tones().trouble, "position": 0.98, "anchors": [(1, 1), (1, 1)]}
-        self.chart.addItem(
-            pg.InfiniteLine(
-                self.floor.value(), angle=0, pen=pen, label=f"floor {self.floor.value():g}", labelOpts=opts
-            )
-        )
-        every = [
-            (log10(v) if log else v, p.quality)
-            for c in self.curves
-            for p in c.points
-            if (v := _across(p, what))
-        ]
-        self.labels.keep_clear_of(np.array(every))
-        self.chart.enableAutoRange()
-        self.labels.place()
-        self.said.setText("Hollow marks: encodes of a search, timed once. " + self._nearest_words())
-
-    def _draw_curve(self, c: EqualCurve, what: str) -> None:
-        known = [(v, p) for p in c.points if (v := _across(p, what))]
-        known.sort(key=lambda pair: pair[0])
-        tint, number_ = marks.colour(c.contender.contender_id), c.contender.contender_id
-        self.chart.plot([v for v, _p in known], [p.quality for _v, p in known], pen=pg.mkPen(tint, width=1.4))
-        for searched in (False, True):
-            some = [(v, p.quality) for v, p in known if p.searched == searched]
-            self.chart.plot(
-                [v for v, _q in some],
-                [q for _v, q in some],
-                pen=None,
-                symbol=marks.shape(number_),
-                symbolSize=11,
-                symbolBrush=theme.tones().sheet if searched else tint,
-                symbolPen=pg.mkPen(tint, width=1.5),
-            )
-        if known:
-            log = self.chart.getPlotItem().ctrl.logXCheck.isChecked()
-            x, p = known[-1]
-            text = axis_words(c.name, points=9)
-            text.setColor(tint)
-            at = log10(x) if log else x
-            self.labels.add(text, at, p.quality, (at, at))
+        self.said.setText(f"{self._nearest_words()} Their curves are drawn on Choice, with size across.")
 
     def _nearest_words(self) -> str:
         count = sum(len([p for p in c.points if p.searched]) for c in self.curves)
@@ -277,11 +201,6 @@ class EqualPage(QWidget):
             )
         self.table.fill(rows, [c.contender.contender_id for c in self.curves])
         self.table.first_gives_way(120)
-        self.table.fit(6)
-
-
-def _across(p: CurvePoint, what: str) -> float | None:
-    return p.mb_per_minute if what == SIZE else p.seconds
 
 
 def _difference(c: EqualCurve, base: EqualCurve | None, what: str) -> Cell:

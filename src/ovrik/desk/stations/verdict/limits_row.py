@@ -25,7 +25,8 @@ PASSED = {
 
 
 class LimitsRow(QWidget):
-    """Signal: `changed` with the limits that are asked for now."""
+    """Attributes: `more`, `ready`, which add a limit and begin with a ready set, for whoever has room for them.
+    Signal: `changed` with the limits that are asked for now."""
 
     changed = pyqtSignal(object)
 
@@ -85,15 +86,13 @@ class LimitsRow(QWidget):
             )
 
     def _lay_out(self) -> None:
-        for kept in (self.more, self.ready):
-            kept.setParent(None)
         emptied(self.row)
         self.fields.clear()
         self.boxes.clear()
         self._said.clear()
-        self.row.addWidget(
-            label("Acceptable: it conforms," if self.asked.any_set else "Acceptable: it conforms", "head")
-        )
+        head = label("Limits: checks," if self.asked.any_set else "Limits: checks", "head")
+        head.setToolTip("An output is acceptable when it passes its checks and meets every limit")
+        self.row.addWidget(head)
         for key, value in self.asked.values:
             self.row.addWidget(self._chip(LIMIT_KINDS[key], value))
         for key, wanted in ((PLAYS, self.asked.plays), (UNSEEN, self.asked.unseen)):
@@ -110,8 +109,6 @@ class LimitsRow(QWidget):
         for box, letters in ((self.more, 11), (self.ready, 10)):
             box.setMinimumContentsLength(letters)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            self.row.addWidget(box)
-            box.show()
         self.ready.setCurrentIndex(0)
 
     def _chip(self, kind: LimitKind, value: float) -> QWidget:

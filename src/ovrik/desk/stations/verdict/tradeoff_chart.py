@@ -14,6 +14,7 @@ from ovrik.desk.widgets.chart import Chart, axis_words
 from ovrik.desk.widgets.chart_labels import Labels
 
 NEAR_PX, RING_PX, ZOOM = 18.0, 12.0, 0.7
+SEARCHED_PX, EDGE_PX = 8.0, 21.0
 MARGIN = 0.07
 BEYOND = 0.6
 """A limit that lies farther outside what was measured, as a share of its span, is not drawn into the picture."""
@@ -62,11 +63,16 @@ class TradeOffChart(Chart):
         self._edge = pg.PlotCurveItem(pen=pg.mkPen(t.act, width=1.6))
         self.spots = pg.ScatterPlotItem(pxMode=True)
         self._rings = pg.ScatterPlotItem(pxMode=True)
+        self._between: list[pg.PlotCurveItem] = []
+        self.searched = pg.ScatterPlotItem(pxMode=True)
+        self._all = True
         self._empty = axis_words("", "soft", 11, anchor=(0.5, 0.5))
-        for z, item in enumerate((self._whiskers, self._edge, self.spots, self._rings), 1):
+        for z, item in enumerate((self._whiskers, self._edge, self.searched, self.spots, self._rings), 1):
             item.setZValue(z)
             self.addItem(item)
         self.addItem(self._empty, ignoreBounds=True)
+        view.sigResized.connect(lambda _v: self.show_all() if self._all else None)
+        view.sigRangeChangedManually.connect(lambda _sides: self._zoomed_by_hand())
         self.scene().sigMouseMoved.connect(self._hovered)
         self.scene().sigMouseClicked.connect(self._clicked)
 
@@ -79,6 +85,7 @@ class TradeOffChart(Chart):
             drawn = self.getPlotItem().getAxis(side)
             drawn.setLabel(axis.title, color=theme.tones().soft, **{"font-size": "9.5pt"})
             drawn.setTicks([ticks(axis.low, axis.high)] if axis.log else None)
+        self._draw_curves()
         self._draw_marks()
         self._draw_lines()
         self.show_all()
@@ -119,6 +126,7 @@ class TradeOffChart(Chart):
         """Zoom out to everything."""
         if self.shown is None:
             return
+        self._all = True
         for axis, set_range, side in (
             (self.shown.across, self.setXRange, 0),
             (self.shown.up, self.setYRange, 1),
@@ -126,8 +134,12 @@ class TradeOffChart(Chart):
             low, high = self._reach(axis, side)
             set_range(low, high, padding=0)
 
+    def _zoomed_by_hand(self) -> None:
+        self._all = False
+
     def zoom(self, factor: float) -> None:
         """Nearer for a factor below 1; about the selected mark if there is one in view."""
+        self._all = False
         view = self.getPlotItem().vb
         at = self._of(self.selection)
         centre = QPointF(*self.shown.place(at)) if at and self.shown else None
@@ -140,6 +152,7 @@ class TradeOffChart(Chart):
         assert self.shown is not None
         points = self.shown.points
         places = [self.shown.place(p)[side] for p in points] or [0.0, 1.0]
+        places += [self._placed(point)[side] for line in self.shown.curves for point in line.points]
         if axis.key == "time":
             places += [axis.place(v) for p in points for v in (p.low, p.high) if v > 0]
         low, high = min(places), max(places)
@@ -151,7 +164,11 @@ class TradeOffChart(Chart):
             if low - near <= at <= high + near:
                 low, high = min(low, at), max(high, at)
         span = max(high - low, 0.02 * abs(high), 1e-3)
-        return low - MARGIN * span, high + (MARGIN if side else 2 * MARGIN) * span
+        view = self.getPlotItem().vb
+        # A mark at the edge has its rings in view, however low the chart is.
+        room = max(view.height() if side else view.width(), 4 * EDGE_PX)
+        margin = max(MARGIN, EDGE_PX / (room - 2 * EDGE_PX))
+        return low - margin * span, high + (margin if side else 2 * margin) * span
 
     def _draw_marks(self) -> None:
         assert self.shown is not None
@@ -179,9 +196,40 @@ class TradeOffChart(Chart):
         ]
         drawn = np.array(ends if shown.across.key == "time" else []).reshape(-1, 2)
         self._whiskers.setData(drawn[:, 0], drawn[:, 1])
+        self.labels.keep_off(np.column_stack([drawn[0::2], drawn[1::2]])[:, [0, 2, 1]])
         along = places[list(shown.edge)] if shown.edge else np.zeros((0, 2))
         self._edge.setData(along[:, 0], along[:, 1])
         self._draw_rings()
+
+    def _draw_curves(self) -> None:
+        """One recipe at several settings, each a line; encodes of a search are small and hollow."""
+        assert self.shown is not None
+        for curve in self._between:
+            self.removeItem(curve)
+        self._between.clear()
+        spots = []
+        for line in self.shown.curves:
+            places = [self._placed(point) for point in line.points]
+            drawn = pg.PlotCurveItem(*np.array(places).T, pen=marks.pen(line.contender_id, 1.2))
+            drawn.setZValue(0.5)
+            self.addItem(drawn)
+            self._between.append(drawn)
+            spots += [
+                {
+                    "pos": place,
+                    "symbol": marks.shape(line.contender_id),
+                    "size": SEARCHED_PX,
+                    "brush": theme.tones().sheet,
+                    "pen": marks.pen(line.contender_id, 1.3),
+                }
+                for place, searched in zip(places, line.searched, strict=True)
+                if searched
+            ]
+        self.searched.setData(spots)
+
+    def _placed(self, point: tuple[float, float]) -> tuple[float, float]:
+        assert self.shown is not None
+        return self.shown.across.place(point[0]), self.shown.up.place(point[1])
 
     def _draw_rings(self) -> None:
         """Choice, baseline, selection and what is simulated, each by a ring of its own kind."""
@@ -327,6 +375,7 @@ class TradeOffChart(Chart):
         if event is None or not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             super().wheelEvent(event)
             return
+        self._all = False
         view = self.getPlotItem().vb
         factor = ZOOM if event.angleDelta().y() > 0 else 1 / ZOOM
         view.scaleBy(
