@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QGuiApplication
 from PyQt6.QtWidgets import QApplication, QDialog, QFileDialog, QMenu, QWidget
 from pytestqt.qtbot import QtBot
@@ -15,7 +15,9 @@ from ovrik.desk.app.window import MainWindow
 from ovrik.desk.dialogs.new_sitting import NewSitting
 from ovrik.desk.dialogs.passing_on import SendDialog
 from ovrik.desk.model.history import courses, places
-from ovrik.desk.stations.verdict.history_page import ONE_ONLY
+from ovrik.desk.stations.verdict.history_courses import MARGIN_PX
+from ovrik.desk.stations.verdict.history_page import COURSE, ONE_ONLY
+from ovrik.desk.style import marks
 from ovrik.store.study import Study
 
 LEFT = Qt.MouseButton.LeftButton
@@ -52,19 +54,20 @@ def test_history_compares_the_last_two_and_any_two(three: MainWindow, qtbot: QtB
     assert [page.now.itemText(n).split(":")[0] for n in range(3)] == ["1", "2", "3"]
     assert (page.then.currentData(), page.now.currentData()) == (2, 3)
     assert page.pair.new_builds
-    row = [page.table.item(0, c).text() for c in range(5)]
-    assert row[1:3] == ["2.02", "2.80"]
-    assert row[4] == "▼ slower"
-    assert page.table.item(1, 4).text() == "= same"
+    row = [page.table.item(0, c).text() for c in range(6)]
+    assert row[2:4] == ["2.02", "2.80"]
+    assert row[5] == "▼ slower"
+    assert page.table.item(1, 5).text() == "= same"
+    assert page.courses.pair == (1, 2)
     assert "10.1" in page.notes.text()
     page.then.setFocus()
     qtbot.keyClick(page.then, Qt.Key.Key_Up)
     page.then.activated.emit(page.then.currentIndex())
     assert page.then.currentData() == 1
-    assert page.table.item(0, 1).text() == "2.00"
+    assert page.table.item(0, 2).text() == "2.00"
     page.now.setCurrentIndex(1)
     page.now.activated.emit(1)
-    assert [page.table.item(n, 4).text() for n in (0, 1)] == ["= same", "= same"]
+    assert [page.table.item(n, 5).text() for n in (0, 1)] == ["= same", "= same"]
     assert not page.pair.new_builds
 
 
@@ -76,12 +79,35 @@ def test_the_chart_is_drawn_from_each_first_time(three: MainWindow) -> None:
     assert first.logs[2] == pytest.approx(0.3365, abs=0.002)
     assert all(h > 0 for h in second.halves)
     assert [p.builds for p in places(three.model.sittings)] == ["9.0.2", "9.0.2", "10.1"]
-    chart = page.chart
-    ys = [chart._y(v) for v in first.logs]
-    assert ys[0] > ys[1] > ys[2], "slower stands higher"
-    assert "10.1" in chart.accessibleDescription()
+    at = page.courses.plot(QRectF(0, 0, 200, 36))
+    ys = [at.y(v) for v in first.logs]
+    assert ys[0] == 18
+    assert ys[0] > ys[1] > ys[2] > 0, "slower stands higher"
+    assert "10.1" in page.along.text()
     page.table.selectRow(1)
-    assert chart.selection == three.model.selection == second.contender_id
+    assert three.model.selection == second.contender_id
+
+
+def test_a_course_is_drawn_where_its_times_are(three: MainWindow, qtbot: QtBot) -> None:
+    """Read back from the pixels: the mark of the last sitting stands at its change, by the scale that is said."""
+    page = history(three)
+    [first, _second] = courses(three.model.sittings)
+    page.table.choose(2)
+    qtbot.wait(50)
+    box = page.table.visualItemRect(page.table.item(0, COURSE))
+    drawn = page.table.viewport().grab(box).toImage()
+    at = page.courses.plot(QRectF(0, 0, box.width(), box.height()))
+    tint, scale = marks.colour(first.contender_id).name(), drawn.devicePixelRatio()
+    for number in page.courses.pair:
+        log = first.logs[number]
+        rows = [
+            y
+            for y in range(drawn.height())
+            if drawn.pixelColor(round(at.x(number) * scale), y).name() == tint
+        ]
+        middle = sum(rows) / len(rows) / scale
+        share = (box.height() / 2 - middle) / (box.height() / 2 - MARGIN_PX)
+        assert share * page.courses.reach == pytest.approx(log, abs=0.04)
 
 
 def test_with_one_sitting_it_says_how_to_begin_another(
@@ -92,7 +118,7 @@ def test_with_one_sitting_it_says_how_to_begin_another(
     window = open_window(Study.open(study.path))
     page = history(window)
     assert page.sentence.text() == ONE_ONLY
-    assert not page.chart.isVisible()
+    assert not page.listed.isVisible()
     asked: list[NewSitting] = []
 
     def answer(dialog: NewSitting) -> int:
@@ -136,14 +162,12 @@ def copied(widget: QWidget, entry: str, qtbot: QtBot) -> str:
 def test_tables_and_charts_copy_as_text_and_picture(three: MainWindow, qtbot: QtBot) -> None:
     page = history(three)
     text = copied(page.table.viewport(), "Copy the table as text", qtbot)
-    assert text.splitlines()[0].split("\t")[:3] == ["contender", "then s", "now s"]
-    assert text.splitlines()[1].split("\t")[2] == "2.80"
+    assert text.splitlines()[0].split("\t")[:3] == ["contender", "over the sittings", "then s"]
+    assert text.splitlines()[1].split("\t")[3] == "2.80"
     assert (
         copied(page.table.viewport(), "Copy the table as CSV", qtbot).splitlines()[0].startswith("contender,")
     )
     assert copied(page.table.viewport(), "Copy as a picture", qtbot) == "picture"
-    assert "Sitting 3: new build" in copied(page.chart, "Copy as text", qtbot)
-    assert copied(page.chart, "Copy as a picture", qtbot) == "picture"
 
 
 def test_charts_say_their_points(demo_window: MainWindow, qtbot: QtBot) -> None:
@@ -200,7 +224,7 @@ def test_a_study_to_send_says_its_size_first(
     page = history(three)
     assert three.model.study.read_only
     assert not page.begin.isEnabled()
-    assert page.table.item(0, 4).text() == "▼ slower"
+    assert page.table.item(0, 5).text() == "▼ slower"
 
 
 def test_a_quick_look_that_ends_first_takes_no_sittings_away(three: MainWindow) -> None:

@@ -69,11 +69,19 @@ def answer_of(c: Changed) -> str:
     return f"failed {lacking}" if failed.reasons else f"not timed {lacking}"
 
 
+NOTHING_IN_BOTH = "Nothing was timed in both."
+
+
 def pair_words(pair: SittingPair) -> str:
-    """What changed, in a few sentences: by codec where all of one give the same answer, by contender where not."""
+    """What changed, in a few sentences."""
+    return " ".join(pair_sentences(pair))
+
+
+def pair_sentences(pair: SittingPair) -> list[str]:
+    """What changed, the weightiest first: by codec where all of one give the same answer, by contender where not."""
     every = pair.changed
     if not every:
-        return "Nothing was timed in both."
+        return [NOTHING_IN_BOTH]
     groups = [group for found in _by_codec(every).items() for group in _groups(*found)]
     moved = [_moved(found, where) for answer, found, where in groups if answer in ("faster", "slower")]
     moved += [f"the same {_and(places)}"] if (places := _places(groups, "tie")) else []
@@ -85,7 +93,7 @@ def pair_words(pair: SittingPair) -> str:
         why = "runs were disturbed: time it again on a quiet machine" if busy else "more rounds would tell"
         out.append(f"Whether anything changed {_and(unsure)} can't be told yet: {why}.")
     out += [*_outputs(every), *_wrong(every), *_treated(every)]
-    return " ".join(out) or "Nothing was timed in both."
+    return out or [NOTHING_IN_BOTH]
 
 
 def _outputs(every: Sequence[Changed]) -> list[str]:
