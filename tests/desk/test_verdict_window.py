@@ -410,9 +410,9 @@ def test_the_first_reason_stands_in_place_of_a_no(own_window: MainWindow) -> Non
     texts = {
         page.table.item(r, 0).text(): page.table.item(r, last).text() for r in range(page.table.rowCount())
     }
-    assert texts["x264 superfast"] == "✕ Size 3.4 over the ceiling"
+    assert texts["x264 superfast"] == "✕ Size 3.4 too high"
     assert texts["x264 medium from ProRes LT"] == "✓ the choice"
-    assert texts["H.264 NVENC p4"].startswith("✕ it ")
+    assert texts["H.264 NVENC p4"].startswith("✕ failed: ")
 
 
 def test_intervals_are_written_in_four_figures_at_the_most() -> None:

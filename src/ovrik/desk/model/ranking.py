@@ -15,6 +15,7 @@ from ovrik.report.words.numbers import (
     size_words,
     spread_words,
     state_words,
+    unlike,
 )
 from ovrik.report.words.reasons import brief, first_reason
 from ovrik.report.words.whole_cost import costs_apart, time_words
@@ -87,7 +88,7 @@ def verdict_of(s: Summary, e: Evidence) -> str:
     if s.acceptable and s.standing:
         return OK[s.standing]
     if s.faults:
-        return f"✕ {first_reason(s.faults)}"
+        return f"✕ {first_reason(s.faults).removeprefix('it ')}"
     if s.reasons:
         missed = s.place.by.missed
         return f"✕ {brief(missed[0]) if missed else first_reason(s.reasons)}"
@@ -135,9 +136,11 @@ COLUMNS: tuple[RankingColumn, ...] = (
     RankingColumn(
         "speed",
         "Speed (95 %)",
-        lambda s, _e: ratio_words(s.ratio) + (f"  ≠{len(s.apart.differ)}" if s.apart.warning else ""),
+        lambda s, _e: (
+            "baseline" if s.answer == "baseline" else ratio_words(s.ratio) + (unlike(s) if s.ratio else "")
+        ),
         lambda s, _e: _ratio(s),
-        hint="T of the baseline / T, of the usual times; ≠ marks what differs from it in more than one thing",
+        hint="T of the baseline / T, of the usual times; * marks what differs from it in more than one thing",
     ),
     RankingColumn(
         "saved",

@@ -20,8 +20,8 @@ from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.copying import offer, table_acts
 from ovrik.desk.widgets.labels import LabelDelegate
 
-ROW_PX, LEAST_NAME_PX = 25, 170
-"""Height of a row, and the least width of a name, at the usual text size."""
+ROW_PX, TWO_LINES_PX, LEAST_NAME_PX = 25, 42, 170
+"""Height of a row, of one with two lines, and the least width of a name, at the usual text size."""
 
 
 @dataclass(frozen=True)
@@ -55,7 +55,7 @@ class DeskTable(QTableWidget):
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setItemDelegate(LabelDelegate(self))
         self.keys: list[int] = []
-        self._first_gives_way, self._least_name = False, 0
+        self._first_gives_way, self._least_name, self._two_lines = False, 0, False
         down, across = self.verticalHeader(), self.horizontalHeader()
         assert down is not None
         assert across is not None
@@ -118,6 +118,20 @@ class DeskTable(QTableWidget):
             if but_first:
                 heading.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
 
+    def two_lines_if_there_is_room(self) -> None:
+        """Rows are tall enough for two lines of text where all of them still fit."""
+        self._two_lines = True
+        self._share_height()
+
+    def _share_height(self) -> None:
+        down, port = self.verticalHeader(), self.viewport()
+        if down is None or port is None or not self._two_lines:
+            return
+        tall = theme.scaled(TWO_LINES_PX)
+        fits = tall * self.rowCount() <= port.height()
+        self.setWordWrap(fits)
+        down.setDefaultSectionSize(tall if fits else self.row_px)
+
     def sizeHint(self) -> QSize:
         """A few rows; it takes what more there is."""
         return QSize(super().sizeHint().width(), max(self.minimumHeight(), self.row_px * 4))
@@ -158,6 +172,7 @@ class DeskTable(QTableWidget):
         """The columns share what there is now."""
         super().resizeEvent(event)
         self._share_out()
+        self._share_height()
 
     def fit_between(self, least_rows: int) -> None:
         """Take what height there is: no less than so many rows, no more than there are."""

@@ -24,8 +24,8 @@ WIDE = 2.0
 
 
 def unlike(s: Summary) -> str:
-    """ " ≠2" behind a comparison with the baseline, where more than one thing differs, "" otherwise."""
-    return f" ≠{len(s.apart.differ)}" if s.apart.warning else ""
+    """ "*" behind a comparison with the baseline, where more than one thing differs, "" otherwise."""
+    return "*" if s.apart.warning else ""
 
 
 def ratio_words(ratio: Ratio | None) -> str:

@@ -63,9 +63,9 @@ def limit_clause(kind: LimitKind, value: float, bound: float) -> str:
 
 
 def brief(s: Standing) -> str:
-    """A limit that is missed, in few words: "VMAF mean 4.1 under the floor"."""
+    """A limit that is missed, in few words: "VMAF 4.1 too low"."""
     away = f"{abs(s.margin or 0.0):.{s.kind.digits}f}"
-    return f"{s.kind.heading} {away} {'under the floor' if s.kind.floor else 'over the ceiling'}"
+    return f"{s.kind.heading.removesuffix(' mean')} {away} too {'low' if s.kind.floor else 'high'}"
 
 
 def close_words(s: Standing) -> str:

@@ -123,7 +123,9 @@ class RankingPage(QWidget):
         self.band.blockSignals(True)
         self.band.setValue(100 * e.facts.tie_band)
         self.band.blockSignals(False)
-        self.together.setText(together_words(e.comparisons, e.looks))
+        several = any(s.apart.warning and s.ratio for s in e.summaries)
+        star = " * differs from the baseline in more than one thing." if several else ""
+        self.together.setText(together_words(e.comparisons, e.looks) + star)
         self._fill_chooser()
         bar = self.table.verticalScrollBar()
         at = bar.value() if bar is not None else 0
@@ -149,7 +151,8 @@ class RankingPage(QWidget):
         ]
         self.table.fill(rows, [s.contender.contender_id for s in self.found], self.model.selection)
         self.table.show_columns(shown)
-        self.table.first_gives_way(190)
+        self.table.first_gives_way(222)
+        self.table.two_lines_if_there_is_room()
         self._mark_heading()
         every = len(e.summaries)
         self.count.setText(f"{len(self.found)} of {every}" if len(self.found) < every else f"{every}")
@@ -254,7 +257,7 @@ class PairLine(QWidget):
         )
         for box in (self.first, self.second):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(19)
+            box.setMinimumContentsLength(15)
             box.activated.connect(lambda _n: self.show_pair())
         model.evidence_changed.connect(self.follow)
         model.selected.connect(self._selected)
@@ -288,8 +291,9 @@ class PairLine(QWidget):
             self.result.setText("Choose two that were timed")
             self.result.setToolTip("")
             return
-        unlike = f" ≠{len(found.apart.differ)}" if found.apart.warning else ""
-        said = f"{ANSWERS[found.answer]}{unlike}: {ratio_words(found.ratio)}, {saved_words(found.ratio)}"
+        things = len(found.apart.differ)
+        unlike = f"; they differ in {things} things" if found.apart.warning else ""
+        said = f"{ANSWERS[found.answer]}: {ratio_words(found.ratio)}, {saved_words(found.ratio)}{unlike}"
         self.result.setText(said)
         rounds = found.ratio.pairs if found.ratio else 0
         self.result.setToolTip(

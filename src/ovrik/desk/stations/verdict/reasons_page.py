@@ -71,7 +71,7 @@ def caveats(e: Evidence) -> list[str]:
     mixed = [s for s in e.summaries if s.counted and s.apart.warning]
     if mixed:
         out.append(
-            f"≠ marks the {len(mixed)} that differ from the baseline in more than one thing: their "
+            f"* marks the {len(mixed)} that differ from the baseline in more than one thing: their "
             "times have no single cause."
         )
     out += [f"{words}." for words in cost_lines(e)]
