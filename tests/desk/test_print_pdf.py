@@ -1,7 +1,6 @@
 """The report as pages, read back by another reader than the writer."""
 
 import shutil
-from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
 
@@ -11,10 +10,10 @@ from PyQt6.QtPdf import QPdfDocument
 
 from added_runs import add_run
 from ovrik.demo.scenario import unpack_demo
-from ovrik.desk.files.print_pdf import print_report
 from ovrik.errors import OvrikError
 from ovrik.report.forms.as_html import report_html
-from ovrik.report.forms.export import WholeStudy
+from ovrik.report.forms.as_pdf import FACES, own_bytes, print_page
+from ovrik.report.forms.export import WholeStudy, export
 from ovrik.store.study import Study
 from ovrik.work.answers.over_kinds import gather_kinds
 from ovrik.work.answers.sittings import gather_sittings
@@ -46,9 +45,9 @@ def pages(path: Path) -> list[str]:
 def test_all_of_the_demo_is_on_its_pages(qapp: object, tmp_path: Path) -> None:
     with closing(Study.open(unpack_demo(tmp_path / "demo"))) as study:
         w = whole(study)
-        count = print_report(w, tmp_path / "it's a report.pdf")
+        export(w, tmp_path / "it's a report.pdf")
         texts = pages(tmp_path / "it's a report.pdf")
-    assert len(texts) == count
+    count = len(texts)
     said = " ".join(" ".join(texts).split())
     for s in w.evidence.summaries:
         assert s.contender.label in said
@@ -64,7 +63,7 @@ def test_one_contender_and_two_hundred(qapp: object, count: int, tmp_path: Path,
     crowded(path, count)
     with closing(Study.open(path)) as study:
         w = whole(study)
-        print_report(w, tmp_path / "r.pdf")
+        export(w, tmp_path / "r.pdf")
         text = report_html(w.evidence, w.kinds)
     said = " ".join(" ".join(pages(tmp_path / "r.pdf")).split())
     assert said.count("×") >= count - 60, "a row for each that was timed"
@@ -75,7 +74,7 @@ def test_one_contender_and_two_hundred(qapp: object, count: int, tmp_path: Path,
 def test_failed_and_unfinished(qapp: object, study: Study, tmp_path: Path) -> None:
     add_run(study, 1, 1, 2.0)
     add_run(study, 2, 1, 2.0, state="failed")
-    print_report(whole(study), tmp_path / "r.pdf")
+    export(whole(study), tmp_path / "r.pdf")
     assert "failed" in " ".join(pages(tmp_path / "r.pdf"))
 
 
@@ -85,15 +84,40 @@ def test_what_can_not_be_written_is_said_and_kept(
     w = whole(study)
     there = tmp_path / "there.pdf"
     there.write_text("mine")
-    for target, words in ((tmp_path, "is a folder"), (tmp_path / "none" / "x.pdf", "can't be written")):
+    (tmp_path / "folder.pdf").mkdir()
+    for target, words in (
+        (tmp_path / "folder.pdf", "is a folder"),
+        (tmp_path / "none" / "x.pdf", "is not there"),
+    ):
         with pytest.raises(OvrikError, match=words):
-            print_report(w, target)
+            export(w, target)
 
-    def fails(*_a: object) -> Callable[[], str]:
+    def fails(*_a: object) -> None:
         raise OvrikError("the disk is full")
 
-    monkeypatch.setattr("ovrik.desk.files.print_pdf._print", fails)
+    monkeypatch.setattr("ovrik.report.forms.as_pdf.write_asked", fails)
     with pytest.raises(OvrikError, match="the disk is full"):
-        print_report(w, there)
+        export(w, there)
     assert there.read_text() == "mine"
     assert [p.name for p in tmp_path.iterdir() if p.name.startswith(".")] == []
+
+
+def test_nothing_is_fetched_but_what_the_page_holds(tmp_path: Path) -> None:
+    (tmp_path / "private.txt").write_text("mine")
+    for address in (
+        "https://example.org/x.png",
+        f"file://{tmp_path}/private.txt",
+        "data:text/plain,x",
+        "data:image/svg+xml,<svg/>",
+        "ovrik-font:../../etc/passwd",
+        "ovrik-font:HankenGrotesk-Regular.ttf/../OFL.txt",
+        "/etc/passwd",
+    ):
+        with pytest.raises(ValueError, match="Nothing is fetched"):
+            own_bytes(address)
+    assert own_bytes("data:image/jpeg;base64,/9j/")[0] == b"\xff\xd8\xff"
+    for address in FACES.split("url(")[1:]:
+        assert own_bytes(address.partition(")")[0])[1] == "font/ttf"
+    page = f'<link rel="stylesheet" href="file://{tmp_path}/private.txt"><img src="file://{tmp_path}/private.txt">A'
+    assert print_page(page, tmp_path / "r.pdf") == 1
+    assert pages(tmp_path / "r.pdf") == ["A"]

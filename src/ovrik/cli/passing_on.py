@@ -1,7 +1,6 @@
 """Passing a study on: `ovrik report`, `export`, `send`, `beside`."""
 
 import argparse
-import os
 from pathlib import Path
 from typing import Any
 
@@ -33,10 +32,7 @@ def _write(chosen: argparse.Namespace, what: str) -> int:
     study = Study.open(chosen.study)
     try:
         whole = gathered_whole(study, chosen, with_moments=ending in (".pdf", *PAGE_ENDINGS))
-        if ending == ".pdf":
-            _print(whole, path)
-        else:
-            export(whole, path, getattr(chosen, "runs", False))
+        export(whole, path, getattr(chosen, "runs", False))
     finally:
         study.close()
     size = path.stat().st_size
@@ -54,7 +50,7 @@ def gathered_whole(study: Any, chosen: argparse.Namespace, with_moments: bool = 
     from ovrik.report.forms.export import WholeStudy
     from ovrik.work.answers.over_kinds import gather_kinds
     from ovrik.work.answers.sittings import gather_sittings
-    from ovrik.work.checking.report_moments import report_moments
+    from ovrik.work.checking.report_moments import lead_picture, report_moments
     from ovrik.work.evidence.gathered import gather
     from ovrik.work.lineup.able import barred
     from ovrik.work.lineup.programs import take_in_programs
@@ -72,20 +68,9 @@ def gathered_whole(study: Any, chosen: argparse.Namespace, with_moments: bool = 
         kinds=kinds,
         sittings=gather_sittings(asked, evidence),
         moments=moments,
+        lead=lead_picture(asked, evidence) if with_moments else b"",
         private=chosen.private,
     )
-
-
-def _print(whole: Any, path: Path) -> int:
-    """Qt's printing needs an application, but no screen."""
-    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from ovrik.desk.app.main import application
-    from ovrik.desk.files.print_pdf import print_report
-
-    app = application()
-    assert app is not None
-    return print_report(whole, path)
 
 
 def send_(chosen: argparse.Namespace) -> int:

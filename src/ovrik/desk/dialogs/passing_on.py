@@ -13,7 +13,7 @@ from ovrik.report.forms.export import WholeStudy
 from ovrik.report.words.numbers import size_words
 from ovrik.store.tables.carried import OUTPUT
 from ovrik.work.answers.sittings import gather_sittings
-from ovrik.work.checking.report_moments import report_moments
+from ovrik.work.checking.report_moments import lead_picture, report_moments
 from ovrik.work.evidence.sending import SendingLoad
 
 
@@ -22,7 +22,8 @@ def whole_to_pass(model: DeskModel, should_stop: Ask, with_moments: bool) -> Who
     study, evidence = model.study, model.evidence
     sittings = model.sittings or gather_sittings(study, evidence)
     moments = report_moments(study, evidence, should_stop) if with_moments else ()
-    return WholeStudy(study, evidence, model.over, sittings, moments)
+    lead = lead_picture(study, evidence) if with_moments else b""
+    return WholeStudy(study, evidence, model.over, sittings, moments, lead=lead)
 
 
 @dataclass(frozen=True)

@@ -206,7 +206,6 @@ class Files:
     def write(self, what: str, ending: str, runs: bool = False) -> None:
         """Ask for a name, and write the evidence in the form that its ending asks for, off the interface thread."""
         from ovrik.desk.dialogs.passing_on import whole_to_pass
-        from ovrik.desk.files.print_pdf import print_report
         from ovrik.report.forms.export import WholeStudy, export
 
         model = self.opened.model
@@ -219,7 +218,7 @@ class Files:
             return
 
         def put(whole: WholeStudy) -> int:
-            print_report(whole, path) if ending == ".pdf" else export(whole, path, runs)
+            export(whole, path, runs)
             return path.stat().st_size
 
         self.runner.small(

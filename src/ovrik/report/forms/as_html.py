@@ -13,7 +13,7 @@ from ovrik.analysis.choice.tradeoff import edge
 from ovrik.machine.workstation.facts import FORMER_ROWS, STUDY_ROWS, TABLE, lasting
 from ovrik.report.forms.as_text import losses_text, seen_lines
 from ovrik.report.forms.privacy import bare_argument, bare_text
-from ovrik.report.forms.svg import SvgMark, interval_svg, trade_off_svg
+from ovrik.report.forms.svg import SvgMark, interval_svg, trade_off_svg, with_style
 from ovrik.report.words.choice import choice_of
 from ovrik.report.words.factors import effect_words
 from ovrik.report.words.held import conduct_rows, held_words, varied_words
@@ -65,8 +65,7 @@ STANDING = {
 
 
 PAGE_ENDINGS = (".html", ".htm")
-PAGE, PRINTED = "report.html.j2", "printed.html.j2"
-"""The page for a browser, and the plainer one that Qt prints."""
+PAGE = "report.html.j2"
 
 
 @cache
@@ -85,11 +84,16 @@ def report_html(
     private: bool = False,
     moments: Sequence[Shown] = (),
     sittings: OverSittings | None = None,
-    page: str = PAGE,
+    lead: bytes = b"",
+    printed: bool = False,
 ) -> str:
-    """The page. `machines` are the facts of those that counted runs were made on; with `private` folders of files are
-    named, else only the files; `moments` are frames to look at."""
-    return str(_template(page).render(**_told(e, over, machines, private, moments, sittings)))
+    """The page, for a browser or to be `printed`. `machines` are the facts of those that counted runs were made on;
+    with `private` folders of files are named, else only the files; `moments` are frames to look at, `lead` is a
+    picture to begin with, JPEG."""
+    told = _told(e, over, machines, private, moments, sittings)
+    if printed and told["picture"]:
+        told["picture"] = with_style(told["picture"])
+    return str(_template(PAGE).render(**told, lead=_inline(lead) if lead else ""))
 
 
 def _told(
@@ -112,6 +116,7 @@ def _told(
         "picture": picture,
         "up": up,
         "together": together_words(e.comparisons, e.looks),
+        "starred": any(s.apart.warning and s.ratio for s in ranked),
         "ranking": [_row(s) for s in ranked],
         "costs": costs_apart(e),
         "worth": _worth(e),
@@ -143,12 +148,18 @@ def _machine_rows(
 
 
 def _moment(m: Shown) -> dict[str, str]:
-    sides = (("output", m.output), ("reference", m.reference))
+    p = m.pictures
+    sides = (("output", p.output), ("reference", p.reference), ("difference", p.difference))
     return {
         "label": m.label,
         "words": f"frame {m.frame}: {m.words}",
-        **{side: f"data:image/jpeg;base64,{b64encode(data).decode()}" for side, data in sides},
+        **{side: _inline(data) for side, data in sides},
     }
+
+
+def _inline(picture: bytes) -> str:
+    """A JPEG as an address that is the picture itself."""
+    return f"data:image/jpeg;base64,{b64encode(picture).decode()}"
 
 
 def _sittings(over: OverSittings) -> dict[str, Any]:
@@ -184,7 +195,7 @@ def _asked(e: Evidence) -> str:
     aim = "sent" if e.facts.worth.delivered else "written"
     return (
         f"The fastest acceptable way to export {e.programme.name}: {x.frames} frames ({x.frames / rate:.2f} s) from "
-        f"{x.start_frame / rate:.2f} s on, until the file is {aim}. Acceptable: it conforms"
+        f"{x.start_frame / rate:.2f} s on, until the file is {aim}. Acceptable: it passes its checks"
         + "".join(f", {b}" for b in bound)
         + f". {len(e.summaries)} contenders"
         + (f", compared with {base.contender.label}." if base else ".")
@@ -244,16 +255,15 @@ def _row(s: Summary) -> dict[str, Any]:
     return {
         "label": s.contender.label,
         "marks": marks,
-        "rounds": s.rounds or "–",
+        "rounds": f"{s.rounds} round{'s' * (s.rounds != 1)}" if s.rounds else "",
         "time": f"{own_time_words(s)} s  {spread_words(s)}" if s.usual_s is not None else "–",
         "cost": f"{s.cost_s:.2f} s" if s.cost_s is not None else "–",
-        "ratio": ratio_words(r) + unlike(s),
+        "ratio": "baseline" if s.answer == "baseline" else ratio_words(r) + (unlike(s) if r else ""),
         "drawn": interval_svg(r.value, r.low, r.high, FARTHEST) if r else "",
         "size": size_words(s.bytes),
         "quality": both,
-        "verdict": f"✕ {first_reason(s.reasons)}"
-        if s.reasons
-        else STANDING.get(s.standing) or state_words(s),
+        "verdict": "✕ not acceptable" if s.reasons else STANDING.get(s.standing) or state_words(s),
+        "why": first_reason(s.reasons),
         "failed": bool(s.reasons),
         "won": s.standing in ("choice", "tie"),
     }
@@ -315,9 +325,10 @@ def write_report(
     private: bool = False,
     moments: Sequence[Shown] = (),
     sittings: OverSittings | None = None,
+    lead: bytes = b"",
 ) -> int:
     """Write the page at once or not at all; gives its size in bytes. Raises OvrikError."""
-    text = report_html(e, over, machines, private, moments, sittings)
+    text = report_html(e, over, machines, private, moments, sittings, lead)
     return write_asked(path, text.encode())
 
 

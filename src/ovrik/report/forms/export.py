@@ -9,8 +9,9 @@ from typing import Any
 
 from ovrik.errors import OvrikError
 from ovrik.report.forms.as_csv import write_contenders_csv, write_runs_csv
-from ovrik.report.forms.as_html import PAGE_ENDINGS, machines_of, write_report
+from ovrik.report.forms.as_html import PAGE_ENDINGS, machines_of, report_html, write_report
 from ovrik.report.forms.as_ods import write_ods
+from ovrik.report.forms.as_pdf import print_page
 from ovrik.report.forms.plain import plain
 from ovrik.report.forms.privacy import bare
 from ovrik.report.values.everything import everything_json
@@ -27,7 +28,8 @@ from ovrik.work.lineup.from_plan import save_plan
 @dataclass(frozen=True, eq=False)
 class WholeStudy:
     """All that is passed on. Fields: `study`; `evidence` of the present excerpt; `kinds`, over all footage, None
-    with one; `sittings`; `moments`, frames to look at; `private`, whether folders are named."""
+    with one; `sittings`; `moments`, frames to look at; `private`, whether folders are named; `lead`, a picture to
+    begin with, JPEG."""
 
     study: Study
     evidence: Evidence
@@ -35,6 +37,7 @@ class WholeStudy:
     sittings: OverSittings
     moments: Sequence[Shown] = field(default=())
     private: bool = False
+    lead: bytes = b""
 
 
 def whole_json(w: WholeStudy) -> dict[str, Any]:
@@ -60,6 +63,15 @@ def _html(w: WholeStudy, path: Path) -> int:
         w.private,
         moments=w.moments,
         sittings=w.sittings,
+        lead=w.lead,
+    )
+
+
+def _pdf(w: WholeStudy, path: Path) -> int:
+    machines = machines_of(w.study, w.evidence)
+    return print_page(
+        report_html(w.evidence, w.kinds, machines, w.private, w.moments, w.sittings, w.lead, printed=True),
+        path,
     )
 
 
@@ -68,9 +80,10 @@ WRITERS: dict[str, Callable[[WholeStudy, Path], object]] = {
     ".json": _json,
     ".ods": lambda w, p: write_ods(w.evidence, machines_of(w.study, w.evidence), p),
     **dict.fromkeys(PAGE_ENDINGS, _html),
+    ".pdf": _pdf,
     ".toml": lambda w, p: save_plan(w.study, p),
 }
-"""By the ending of a file's name. A PDF is printed by the desk."""
+"""By the ending of a file's name."""
 
 
 def export(w: WholeStudy, path: Path, runs: bool = False) -> None:
@@ -82,7 +95,5 @@ def export(w: WholeStudy, path: Path, runs: bool = False) -> None:
         return
     write = WRITERS.get(path.suffix.lower())
     if write is None:
-        raise OvrikError(
-            f"{path.name} says no form that is known", f"End it in {', '.join([*WRITERS, '.pdf'])}"
-        )
+        raise OvrikError(f"{path.name} says no form that is known", f"End it in {', '.join(WRITERS)}")
     write(w, path)

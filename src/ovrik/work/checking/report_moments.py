@@ -1,4 +1,5 @@
-"""Frames that a report shows: of the choice, and of what was faster and failed, beside the reference."""
+"""Pictures that a report shows: one to begin with, and what is seen of the choice and of what was faster and failed,
+beside the reference."""
 
 import os
 from concurrent.futures import ThreadPoolExecutor
@@ -6,10 +7,12 @@ from contextlib import suppress
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
+from typing import Any
 from zipfile import BadZipFile
 
 import numpy as np
 
+from ovrik.analysis.signals.seen import most_seen
 from ovrik.analysis.signals.telling import Moment
 from ovrik.errors import Ask, OvrikError, Stopped
 from ovrik.store.study import Study
@@ -21,25 +24,35 @@ from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.shown_files import Looked, output_of, reference_of
 from ovrik.work.evidence.summary import Summary
 
-MOST_SHOWN, OF_EACH = 3, 2
-"""Contenders of which moments are shown, and how many of each."""
-EDITION = 1
+MOST_SHOWN, LOOKED_AT, OF_EACH = 3, 4, 2
+"""Contenders of which moments are shown, how many of each are looked at, and how many of them are shown."""
+LEAST_LEVELS = 0.8
+"""8-bit levels of difference on average below which a reader sees nothing."""
+WIDE_PX, LEAD_PX, GAIN, MID_GREY = 420, 720, 6.0, 119.0
+EDITION = 3
 """Raised when pictures are made another way, so that old ones are not taken for new."""
 
-Pictures = tuple[bytes, bytes]
-"""A region of an output and of its reference, JPEG."""
+
+@dataclass(frozen=True)
+class Pictures:
+    """A region, enlarged, JPEG. Fields: `output`, `reference`, and their `difference` in luma, `GAIN` times as strong
+    about mid-grey; `levels` of difference that are seen there."""
+
+    output: bytes
+    reference: bytes
+    difference: bytes
+    levels: float
 
 
 @dataclass(frozen=True)
 class Shown:
     """A moment as a report shows it. Fields: `label` of the contender; `frame` of the excerpt; `words`, why it is
-    worth a look; `output`, `reference`, the region in both, JPEG, the latter empty where it is not there."""
+    worth a look; `pictures` of the region where the difference is seen most."""
 
     label: str
     frame: int
     words: str
-    output: bytes
-    reference: bytes
+    pictures: Pictures
 
 
 def worth_showing(e: Evidence) -> list[Summary]:
@@ -61,7 +74,7 @@ def report_moments(study: Study, e: Evidence, should_stop: Ask = lambda: False) 
         if output is None or s.score is None or not reference.path.exists():
             continue
         found = found_moments(s.score, None, float(e.programme.rate * output.pace))
-        found = sorted(found, key=lambda m: -m.weight)[:OF_EACH]
+        found = sorted(found, key=lambda m: -m.weight)[:LOOKED_AT]
         asked.append(_Asked(s.contender.label, found, output, reference))
     with ThreadPoolExecutor(os.cpu_count(), "moments") as pool:
         return [one for some in pool.map(lambda a: a.shown(should_stop), asked) for one in some]
@@ -89,11 +102,13 @@ class _Asked:
         except OSError:
             return []  # nor is one that is gone by now
         pace = self.output.pace
-        return [
-            Shown(self.label, int(moment.frame / pace), words_of(moment), *pictures)
+        every = [
+            Shown(self.label, int(moment.frame / pace), words_of(moment), pictures)
             for moment in self.found
             if (pictures := known[moment] or made.get(moment))
         ]
+        every.sort(key=lambda one: -one.pictures.levels)
+        return [one for one in every if one.pictures.levels >= LEAST_LEVELS][:OF_EACH]
 
     def _place(self, moment: Moment) -> Path:
         """Where both pictures are kept, by the files as they are: what a study says of them may be a stranger's."""
@@ -105,38 +120,97 @@ class _Asked:
         """Those that were not made before. Raises OvrikError, Stopped."""
         if not missing:
             return {}
-        # What decodes and draws takes a second to load, and is not needed where all have been made.
-        from ovrik.work.checking.moments import Readers, cut_of, look_at
+        # What decodes takes a second to load, and is not needed where all have been made.
+        from ovrik.work.checking.moments import Readers
 
         made = {}
         with Readers() as readers:
             for moment in missing:
                 if should_stop():
                     raise Stopped
-                told = look_at(moment, readers, self.output, self.reference)
-                beside = cut_of(readers[self.reference.path], self.reference.at(told.frame), told.area)
-                made[moment] = pictures = (_jpeg(told.picture), _jpeg(beside, told.picture.shape))
-                _keep(self._place(moment), pictures)
+                pictures = pictures_of(moment, readers, self.output, self.reference)
+                if pictures is not None:
+                    made[moment] = pictures
+                    _keep(self._place(moment), pictures)
         return made
 
 
+def pictures_of(moment: Moment, readers: Any, output: Looked, reference: Looked) -> Pictures | None:
+    """A moment's frame where its difference is seen most; None where the two are not of one size. Raises
+    OvrikError."""
+    frame = int(moment.frame / output.pace)
+    ours = readers[output.path].seen(output.at(frame)).pixels
+    theirs = readers[reference.path].seen(reference.at(frame)).pixels
+    if ours.shape != theirs.shape:
+        return None
+    found = most_seen(_luma(ours), _luma(theirs))
+    ours, theirs = (_cut(pixels, found.area) for pixels in (ours, theirs))
+    apart = np.clip(MID_GREY + GAIN * (_luma(ours) - _luma(theirs)), 0, 255).astype(np.uint8)
+    difference = _jpeg(np.repeat(apart[:, :, None], 3, axis=2))
+    return Pictures(_jpeg(ours), _jpeg(theirs), difference, found.levels)
+
+
+def lead_picture(study: Study, e: Evidence) -> bytes:
+    """A frame from the middle of the excerpt, of the choice's output or of the reference, as a JPEG; empty where
+    neither can be read."""
+    s = e.choice
+    if s is None or s.score is None:
+        return b""
+    frame = e.facts.excerpt.frames // 2
+    for looked in (output_of(study, s, e), reference_of(study, s, e)):
+        if looked is None or not looked.path.exists():
+            continue
+        with suppress(OvrikError, OSError):
+            return _whole_frame(looked, looked.at(int(frame / looked.pace)))
+    return b""
+
+
+def _whole_frame(looked: Looked, frame: int) -> bytes:
+    """Raises OvrikError, OSError."""
+    made_of = EDITION, str(looked.path), mark_of(looked.path), frame
+    place = cache_folder("moments") / f"{sha256(repr(made_of).encode()).hexdigest()[:40]}.jpg"
+    with suppress(OSError):
+        return place.read_bytes()
+    from ovrik.work.checking.moments import Readers
+
+    with Readers() as readers:
+        picture = _jpeg(readers[looked.path].seen(frame).pixels, LEAD_PX)
+    with suppress(OSError), writing(place) as handle:
+        handle.write(picture)
+    return picture
+
+
+def _luma(pixels: np.ndarray) -> np.ndarray:
+    """Of B, G, R and filler, in 8-bit levels (Rec. ITU-R BT.709)."""
+    return np.asarray(pixels[:, :, :3].astype(np.float32) @ np.array([0.0722, 0.7152, 0.2126], np.float32))
+
+
+def _cut(pixels: np.ndarray, area: tuple[float, float, float, float]) -> np.ndarray:
+    high, wide = pixels.shape[:2]
+    left, top, across, down = area
+    x, y = round(left * wide), round(top * high)
+    return pixels[y : y + round(down * high), x : x + round(across * wide)]
+
+
 def _keep(place: Path, pictures: Pictures) -> None:
+    parts = (pictures.output, pictures.reference, pictures.difference)
     with suppress(OSError), writing(place) as handle:  # a full cache costs another look, nothing else
-        np.savez(handle, *(np.frombuffer(p, np.uint8) for p in pictures))
+        np.savez(handle, np.array(pictures.levels), *(np.frombuffer(p, np.uint8) for p in parts))
 
 
 def _kept(place: Path) -> Pictures | None:
-    """Both pictures, if they were made before."""
+    """What was made before."""
     try:
         with np.load(place, allow_pickle=False) as found:
-            return found["arr_0"].tobytes(), found["arr_1"].tobytes()
-    except (OSError, ValueError, KeyError, BadZipFile):
+            ours, theirs, apart = (found[f"arr_{n}"].tobytes() for n in (1, 2, 3))
+            return Pictures(ours, theirs, apart, float(found["arr_0"]))
+    except (OSError, ValueError, KeyError, TypeError, BadZipFile):
         return None
 
 
-def _jpeg(pixels: np.ndarray, like: tuple[int, ...] | None = None) -> bytes:
-    """B, G, R and filler, shape (height, width, 4), as JPEG, of the size of another picture where one is given."""
-    high = (like or pixels.shape)[0]
+def _jpeg(pixels: np.ndarray, wide: int = WIDE_PX) -> bytes:
+    """B, G, R, shape (height, width, 3 or more), as a JPEG so wide."""
     from ovrik.quality.viewing.thumbnails import jpeg_of
 
+    high = max(2, round(pixels.shape[0] * wide / pixels.shape[1]))
     return jpeg_of(np.ascontiguousarray(pixels[:, :, 2::-1]), high)
