@@ -1,5 +1,6 @@
 """A station is one entry of a table; jobs know no window; what is asked for while a job ends is not lost."""
 
+import shutil
 import threading
 from pathlib import Path
 
@@ -74,12 +75,18 @@ def test_a_new_study_right_after_stop(
     tiny_window: MainWindow, clip: Path, tmp_path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     gate = threading.Event()
+    clip = Path(shutil.copy(clip, tmp_path))
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(clip)], ""))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "next"), ""))
     tiny_window.runner.big("Timing", stopped_slowly(gate), lambda _r: "")  # type: ignore[arg-type]
     qtbot.keyClick(tiny_window, Qt.Key.Key_Period, CTRL)
     qtbot.keyClick(tiny_window, Qt.Key.Key_N, CTRL)
     gate.set()
+    qtbot.waitUntil(lambda: hasattr(tiny_window.files, "asked"), timeout=20_000)
+    asked = tiny_window.files.asked
+    qtbot.mouseClick(asked.choose, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(asked.begin.isEnabled, timeout=20_000)
+    asked.title.setText("next")
+    qtbot.mouseClick(asked.begin, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: tiny_window.model.study.path.name == "next.ovrik", timeout=20_000)
 
 

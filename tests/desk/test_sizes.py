@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QLabel,
     QPushButton,
+    QScrollArea,
     QTreeWidget,
     QTreeWidgetItem,
     QVBoxLayout,
@@ -19,8 +20,10 @@ from PyQt6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from ovrik.desk.app import window
+from ovrik.desk.app.station_table import STATIONS
 from ovrik.desk.app.window import MainWindow
 from ovrik.desk.style import theme
+from ovrik.desk.widgets.pages import PagedStation
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import label
 
@@ -141,3 +144,39 @@ def test_what_is_drawn_has_contrast(qapp: QApplication, qtbot: QtBot, night: boo
             assert drawn(box, QRect(0, 0, 24, box.height())) >= 3, box.isChecked()
     finally:
         theme.apply_theme(qapp, False)
+
+
+LISTS = {
+    ("footage", "facts"),
+    ("footage", "treatments"),
+    ("lineup", "grid"),
+    ("scrutiny", "look"),
+    ("workstation", ""),
+}
+"""Pages beside whose picture or table a list of facts, scores or levels scrolls."""
+
+
+def scrolled(window: MainWindow) -> list[str]:
+    """Areas on show that scroll, but for tables, lists, texts and the roster."""
+    return [
+        f"{type(area.widget()).__name__} by {bar.maximum()}"
+        for area in window.findChildren(QScrollArea)
+        if area.isVisible() and area is not window.roster.area
+        for bar in (area.verticalScrollBar(), area.horizontalScrollBar())
+        if bar is not None and bar.maximum() > 0
+    ]
+
+
+def test_no_page_of_the_demo_scrolls_but_tables(demo_window: MainWindow, qtbot: QtBot) -> None:
+    window = demo_window
+    window.resize(1280, 800)
+    found = []
+    for station in STATIONS:
+        window.go(station.key)
+        shown = window.stations[station.key]
+        for key in shown.pages.keys if isinstance(shown, PagedStation) else ("",):
+            if key:
+                shown.turn_to(key)
+            qtbot.wait(20)
+            found += [(station.key, key) for _x in scrolled(window)]
+    assert set(found) <= LISTS

@@ -14,9 +14,11 @@ from PyQt6.QtGui import QGuiApplication, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
+from added_runs import add_run, scored
 from ovrik.analysis.times.ratio import Ratio
 from ovrik.desk.app.window import MainWindow
-from ovrik.desk.model.tradeoff import QUALITY, SIZE, TIME, trade_off
+from ovrik.desk.model.size_measures import PER_PIXEL, QUALITY, SIZE, TIME
+from ovrik.desk.model.tradeoff import VIEWS, trade_off
 from ovrik.desk.stations.verdict.choice_page import ChoicePage
 from ovrik.desk.stations.verdict.tradeoff_chart import TradeOffChart
 from ovrik.report.words.numbers import ratio_words
@@ -471,3 +473,45 @@ def test_many_are_folded_by_themselves(
     window.model.select(last)
     bar = window.roster.area.verticalScrollBar()
     qtbot.waitUntil(lambda: bar.value() > 0)
+
+
+def test_before_anything_is_scored_times_and_sizes_are_shown(tiny_window: MainWindow, qtbot: QtBot) -> None:
+    window = tiny_window
+    for contender, wall in ((1, 2.0), (2, 3.0)):
+        add_run(window.model.study, contender, 1, wall)
+    window.model.refresh()
+    window.go("verdict")
+    page = window.stations["verdict"].choice
+    assert len(page.chart.shown.points) == 2
+    assert (page.chart.shown.across.key, page.chart.shown.up.key) == (TIME, SIZE)
+    assert page.said.text().startswith("nothing has been scored yet")
+    assert not page.quality.isVisible()
+    scored(window.model.study, 1, [95.0] * 30)
+    window.model.refresh()
+    assert page.chart.shown.up.key == QUALITY
+    assert page.quality.isVisible()
+
+
+def test_curves_and_measures_of_size_lie_where_the_marks_do(demo_window: MainWindow) -> None:
+    """Bits per pixel by hand: of a file without much sound, its bits over frames and pixels."""
+    demo_window.go("verdict")
+    page = demo_window.stations["verdict"].choice
+    page.view.setCurrentIndex(VIEWS.index((SIZE, QUALITY)))
+    page.draw()
+    e, shown = demo_window.model.evidence, page.chart.shown
+    assert len(shown.curves) == 3
+    places = {p.contender_id: (p.values[SIZE], p.values[QUALITY]) for p in shown.points}
+    for line in shown.curves:
+        own = [point for point, searched in zip(line.points, line.searched, strict=True) if not searched]
+        assert all(any(point == pytest.approx(place, rel=1e-6) for place in places.values()) for point in own)
+        assert any(line.searched)
+    page.measure.setCurrentIndex(page.measure.findData(PER_PIXEL))
+    page.draw()
+    assert page.chart.shown.across.title == "Bits per pixel"
+    assert page.chart.shown.curves == ()
+    p = next(p for p in page.chart.shown.points if p.label == "x264 medium")
+    size = next(s.bytes for s in e.summaries if s.contender.label == "x264 medium")
+    assert 0.8 < p.values[SIZE] / (8 * size / (60 * 1280 * 720)) < 1.0
+    page.measure.setCurrentIndex(0)
+    page.view.setCurrentIndex(0)
+    page.draw()

@@ -1,12 +1,13 @@
 """Work in a real window: choose the excerpt, change the line-up, time, look, read the verdict."""
 
+import shutil
 import threading
 from pathlib import Path
 from typing import Any
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 from pytestqt.qtbot import QtBot
 
 from ovrik.desk.app.window import MainWindow
@@ -336,12 +337,33 @@ def test_a_new_study_from_a_clip(
     qtbot.addWidget(window)
     window.show()
     assert not window.station_buttons["footage"].isEnabled()
+    clip = Path(shutil.copy(clip, tmp_path))
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_a: ([str(clip)], ""))
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "new"), ""))
     window.files.new_from_source()
+    asked = window.files.asked
+    assert asked.isVisible()
+    assert not asked.begin.isEnabled()
+    qtbot.mouseClick(asked.choose, LEFT)
+    qtbot.waitUntil(lambda: asked.programme is not None, timeout=20_000)
+    assert f"3 contenders: x264 medium; x265 fast; SVT-AV1 8. Saved as {clip.stem}.ovrik" in asked.said.text()
+    asked.presets.setChecked(True)
+    next(b for b in asked.purposes.buttons() if b.text() == "web upload").setChecked(True)
+    asked.codecs["av1"].setChecked(False)
+    asked.container.setCurrentText("QuickTime (.mov)")
+    asked.title.setText("My film")
+    qtbot.mouseClick(asked.begin, LEFT)
     qtbot.waitUntil(lambda: window.model is not None and not window.runner.small_jobs, timeout=20_000)
-    assert (tmp_path / "new.ovrik").exists()
-    assert len(window.model.evidence.summaries) == 4
+    made = window.model.study
+    assert made.path == clip.parent / "My film.ovrik"
+    assert {c.recipe.container for c in made.contenders()} == {"mov"}
+    assert len(window.model.evidence.summaries) == 6
+    assert made.facts().limits.get("vmaf_mean") == 95.0
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Another name", True))
+    window.files.rename()
+    qtbot.waitUntil(lambda: window.model.study.path.name == "Another name.ovrik", timeout=20_000)
+    assert not (clip.parent / "My film.ovrik").exists()
+    assert window.model.evidence.facts.title == "Another name"
+    wait_idle(window, qtbot)
     assert window.station_buttons["footage"].isChecked()
     bad = tmp_path / "bad.mp4"
     bad.write_text("words")

@@ -41,6 +41,7 @@ def study_menu(window: QWidget, files: Files, jobs: StudyJobs) -> QToolButton:
         ("Check the outputs now", "Ctrl+E", jobs.start_scoring),
         ("Check a sample of the outputs' frames", "Ctrl+Shift+E", jobs.sample_scoring),
         ("New sitting…", "", files.new_sitting),
+        ("Rename this study…", "", files.rename),
         ("Lay beside other studies…", "", files.lay_beside),
         ("Unpack the outputs that it carries", "", files.unpack),
         ("Recover what can be read of a damaged one…", "", files.recover),

@@ -115,8 +115,26 @@ class Files:
         return Path(name) if name else None
 
     def new_from_source(self) -> None:
-        """Ask for clips or a timeline and for a place, and begin a study."""
-        self.runner.when_free(lambda: self._read(self._begin_study))
+        """Ask four questions, and begin a study."""
+        self.runner.when_free(self.ask_new)
+
+    def ask_new(self, programme: Programme | None = None) -> None:
+        """The page of four questions; footage may have been read already."""
+        from ovrik.desk.dialogs.new_study import NewStudy
+        from ovrik.work.lineup.first_line_up import begin
+
+        asked = self.asked = NewStudy(lambda: self._read(asked.show_programme), self.window)
+
+        def make() -> None:
+            if asked.programme is not None:
+                given = asked.programme, asked.answers, asked.named
+                asked.accept()
+                self.runner.small("New study", lambda _job: begin(*given), self.opened.wanted.emit)
+
+        asked.begun.connect(make)
+        if programme is not None:
+            asked.show_programme(programme)
+        asked.open()
 
     def new_from_plan(self) -> None:
         """Ask for a plan and for a place, and begin a study."""
@@ -340,18 +358,32 @@ class Files:
         elif first.suffix.lower() == ".toml":
             self.runner.when_free(lambda: self._begin_from_plan(first))
         else:
-            self.runner.when_free(lambda: self._read_from(paths, (), self._begin_study))
+            self.runner.when_free(lambda: self._read_from(paths, (), self.ask_new))
 
-    def _begin_study(self, programme: Programme) -> None:
-        from ovrik.desk.jobs import work
+    def rename(self) -> None:
+        """Ask for another name of the study, and give it to its file, its folder of outputs and its title."""
+        from ovrik.store.renamed import renamed
 
-        first = Path(programme.clips[0].path)
-        stem = programme.name.rsplit(".", 1)[0] or first.stem
-        place = self.ask_save("Save the study as", first.with_name(f"{stem}.ovrik"), STUDY_FILES)
-        if place:
-            self.runner.small(
-                "New study", lambda _job: work.new_study(programme, place), self.opened.wanted.emit
-            )
+        model = self.opened.model
+        if model is None or self.runner.small_jobs:
+            return
+        path, facts = model.study.path, model.evidence.facts
+        name, wanted = QInputDialog.getText(self.window, "Rename the study", "Its name:", text=path.stem)
+        if not wanted or not name.strip():
+            return
+
+        def do() -> None:
+            if not model.study.read_only:
+                model.study.set_plan(name.strip(), facts.rounds, facts.warmup, facts.tie_band)
+            self.opened.close()
+            try:
+                now, trouble = renamed(path, name), ""
+            except OvrikError as exc:
+                now, trouble = path, str(exc)
+            self.opened.wanted.emit(Study.open(now))
+            self.runner.say(trouble or f"It is {now.name} now.", trouble=bool(trouble))
+
+        self.runner.when_free(do)
 
     def new_sitting(self) -> None:
         """Ask what is to be other in a new sitting, and begin it."""

@@ -3,7 +3,6 @@
 import sys
 import threading
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -25,9 +24,6 @@ from ovrik.quality.viewing.still import treated_still
 from ovrik.report.words.progress import waiting_words, where_words
 from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender
-from ovrik.study.contender.follow_source import all_following
-from ovrik.study.encoder.recipe import FOLLOWS, recipe
-from ovrik.study.programme.excerpt import whole
 from ovrik.study.programme.programme import Programme, of_clips
 from ovrik.study.timeline.edl import RateNeeded
 from ovrik.study.timeline.file import ADAPTERS
@@ -259,29 +255,6 @@ def trying(study: Study, contenders: list[Contender]) -> Work:
 def still(programme: Programme, frame: int) -> Work:
     """One treated frame."""
     return lambda _job: treated_still(programme, frame)
-
-
-FIRST_LINE_UP = (
-    ("libx264", "medium", 21.0),
-    ("libx264", "veryfast", 21.0),
-    ("libx265", "fast", 24.0),
-    ("libsvtav1", "8", 30.0),
-)
-
-
-def new_study(programme: Programme, place: Path) -> Study:
-    """A study of a programme with a small line-up to begin with."""
-    if place.suffix != ".ovrik":
-        place = place.with_name(place.name + ".ovrik")
-    study = Study.create(place, programme.name.rsplit(".", 1)[0], programme, whole(programme))
-    study.set_conduct(replace(study.facts().conduct, until_decided=True))
-    made = [
-        Contender("bundled", recipe(e, preset, quality, pixel_format=FOLLOWS))
-        for e, preset, quality in FIRST_LINE_UP
-    ]
-    for contender in all_following(made, programme):
-        study.add_contender(contender)
-    return study
 
 
 def moments_job(study: Study, evidence: Evidence, contender_id: int, other_id: int, busy: Ask) -> Work:

@@ -59,7 +59,7 @@ class ChoicePage(QWidget):
         for box, letters in ((self.measure, 9), (self.quality, 16)):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(letters)
-        self._quality = ""
+        self._quality, self._unscored = "", False
         self._stamp: object = None
         self._log: bool | None = None
         self._lay_out()
@@ -155,6 +155,9 @@ class ChoicePage(QWidget):
         view, e = self.view.currentData(), self.model.evidence
         self.measure.setVisible(SIZE in view)
         shown = trade_off(e, view, self._quality, self._log, self.measure.currentData(), self._curves())
+        self._unscored = not shown.points and QUALITY in view
+        if self._unscored:  # while outputs are being scored, what is known is shown
+            shown = trade_off(e, (TIME, SIZE), self._quality, self._log)
         self.curves.setVisible(bool(shown.curves) or not self.curves.isChecked())
         self.log.blockSignals(True)
         self.log.setChecked(shown.across.log or shown.up.log)
@@ -177,6 +180,7 @@ class ChoicePage(QWidget):
             for key, kind in LIMIT_KINDS.items()
             if kind.metric and any(key in s.measured.values for s in self.model.evidence.summaries)
         ]
+        self.quality.setVisible(bool(known))
         if [self.quality.itemData(n) for n in range(1, self.quality.count())] == known:
             return
         self.quality.clear()
@@ -204,6 +208,8 @@ class ChoicePage(QWidget):
         rest = f"; {shown.unplaced} timed without a size or a score are not shown" if shown.unplaced else ""
         dotted = DOTTED if any(p.simulated for p in shown.points) else ""
         legend = f"{shown.legend}; " if shown.legend else ""
+        if self._unscored and shown.points and not point:
+            legend = "nothing has been scored yet: times and sizes so far; "
         self.said.setText(shown.said(point) if point else f"{legend}{HINT}{dotted}{rest}")
 
     def _selected(self, number: int) -> None:

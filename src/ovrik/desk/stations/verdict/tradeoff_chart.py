@@ -26,6 +26,7 @@ ARROWS: dict[int, tuple[int, int]] = {
 }
 
 
+NO_POINTS = "Nothing that was timed has both of these values yet"
 SOLID = Qt.PenStyle.SolidLine
 
 
@@ -89,7 +90,14 @@ class TradeOffChart(Chart):
         self._draw_marks()
         self._draw_lines()
         self.show_all()
-        self._empty.setText("" if shown.points else "Nothing that was timed has both")
+        self._empty.setText(
+            "" if shown.points else "Nothing has been timed yet" if not shown.unplaced else NO_POINTS
+        )
+        if not shown.points:
+            (left, right), (low, high) = self.getPlotItem().vb.viewRange()
+            self._empty.setPos((left + right) / 2, (low + high) / 2)
+        for side in ("bottom", "left"):
+            self.getPlotItem().getAxis(side).setStyle(showValues=bool(shown.points))
         self._name(always=True)
 
     def as_text(self) -> str:
