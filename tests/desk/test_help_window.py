@@ -1,5 +1,6 @@
 """Help, recent studies, drops and the window's place."""
 
+import shutil
 from pathlib import Path
 
 import pytest
@@ -13,6 +14,7 @@ from ovrik.desk.app.window import MainWindow
 from ovrik.desk.dialogs.guide import LIBRARIES, document, headings
 from ovrik.desk.dialogs.guide_table import PLACES
 from ovrik.desk.files import recent
+from ovrik.desk.widgets.pages import PagedStation
 
 LONG_MS = 60_000
 
@@ -21,6 +23,13 @@ def test_every_place_of_help_is_there(tiny_window: MainWindow) -> None:
     for place, (name, heading) in PLACES.items():
         assert not heading or heading in headings(document(name)), place
     assert {s.key for s in STATIONS} <= set(PLACES)
+    pages = {
+        f"{s.key}/{key}"
+        for s in STATIONS
+        if isinstance(shown := tiny_window.stations[s.key], PagedStation)
+        for key in shown.pages.keys
+    }
+    assert {place for place in PLACES if "/" in place} <= pages, "each names a page that there is"
 
 
 def test_help_shows_what_is_on_show(tiny_window: MainWindow, qtbot: QtBot) -> None:
@@ -42,6 +51,11 @@ def test_help_shows_what_is_on_show(tiny_window: MainWindow, qtbot: QtBot) -> No
     tiny_window.stations["verdict"].turn_to("history")
     tiny_window.guide.show_here()
     assert reader.list.currentItem().text() == "Sittings"
+    tiny_window.stations["verdict"].turn_to("factors")
+    tiny_window.guide.show_here()
+    assert reader.list.currentItem().text().strip() == "By factor"
+    qtbot.wait(50)
+    assert 0 <= reader.text.cursorRect().top() < 12, "the heading stands at the top"
     for show, word in (
         (tiny_window.guide.show_keys, "Ctrl+R"),
         (tiny_window.guide.show_about, LIBRARIES[3][0]),
@@ -117,8 +131,12 @@ def test_what_is_dropped_is_taken_in(
     drop(window, demo_copy)
     qtbot.waitUntil(lambda: window.model.study.path == demo_copy, timeout=LONG_MS)
     begun = tmp_path / "begun.ovrik"
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(begun), ""))
+    clip = Path(shutil.copy(clip, tmp_path))
     drop(window, clip)
+    qtbot.waitUntil(lambda: hasattr(window.files, "asked"), timeout=LONG_MS)
+    assert window.files.asked.programme is not None
+    window.files.asked.title.setText("begun")
+    qtbot.mouseClick(window.files.asked.begin, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.model.study.path == begun, timeout=LONG_MS)
     plan = tmp_path / "a plan.toml"
     plan.write_text(f'[study]\ntitle = "Dropped"\nfootage = "{clip}"\n[[contender]]\nencoder = "libx264"\n')

@@ -38,6 +38,7 @@ def study_menu(window: QWidget, files: Files, jobs: StudyJobs) -> QToolButton:
         ("Open study…", "Ctrl+O", files.open_study),
         ("Open recent", ()),
         None,
+        ("Put back what was removed last", "Ctrl+Z", files.put_back),
         ("Check the outputs now", "Ctrl+E", jobs.start_scoring),
         ("Check a sample of the outputs' frames", "Ctrl+Shift+E", jobs.sample_scoring),
         ("New sitting…", "", files.new_sitting),

@@ -225,6 +225,9 @@ class MainWindow(QMainWindow):
     def _show(self, study: Study) -> DeskModel:
         self._clear()
         model = self.opened.replace(study)
+        model.undo.changed.connect(
+            lambda words: self.runner.say(f"Removed: {words}. Ctrl+Z puts it back.") if words else None
+        )
         self.roster = Roster(model)
         self.roster.fit(self.width())
         self.side.addWidget(self.roster)

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from importlib import metadata
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QTextCursor
 from PyQt6.QtWidgets import (
     QDialog,
@@ -38,6 +38,7 @@ LIBRARIES = (
     ("watchdog", "Apache-2.0"),
     ("OpenTimelineIO", "Apache-2.0"),
     ("Jinja2", "BSD-3-Clause"),
+    ("weasyprint", "BSD-3-Clause"),
     ("odfpy", "Apache-2.0 or GPL-2.0"),
     ("jeepney", "MIT"),
     ("platformdirs", "MIT"),
@@ -58,8 +59,8 @@ def document(name: str) -> str:
 
 
 def headings(text: str) -> list[str]:
-    """The second-level headings of a document, in order."""
-    return [line[3:].strip() for line in text.splitlines() if line.startswith("## ")]
+    """The second- and third-level headings of a document, in order."""
+    return [h.strip("# ") for h in text.splitlines() if h.startswith(("## ", "### "))]
 
 
 class Guide:
@@ -128,7 +129,7 @@ class GuideReader(QDialog):
         self.resize(theme.scaled(960), theme.scaled(680))
         self.list = QListWidget()
         self.list.setAccessibleName("Headings")
-        self.list.currentTextChanged.connect(self.go)
+        self.list.currentTextChanged.connect(lambda text: self.go(text.strip()))
         self.text = QTextBrowser()
         self.text.setAccessibleName("Text")
         self.text.setOpenLinks(False)
@@ -158,9 +159,11 @@ class GuideReader(QDialog):
         self.said.setText("")
         blocked = self.list.blockSignals(True)
         self.list.clear()
-        self.list.addItems(headings(text))
+        under = {line[4:].strip() for line in text.splitlines() if line.startswith("### ")}
+        self.list.addItems([f"    {h}" if h in under else h for h in headings(text)])
         self.list.blockSignals(blocked)
-        found = self.list.findItems(heading, Qt.MatchFlag.MatchExactly) if heading else []
+        wanted = f"    {heading}" if heading in under else heading
+        found = self.list.findItems(wanted, Qt.MatchFlag.MatchExactly) if heading else []
         if found:
             self.list.setCurrentItem(found[0])
         else:
@@ -171,13 +174,19 @@ class GuideReader(QDialog):
         document = self.text.document()
         block = document.begin() if document else None
         while block is not None and block.isValid():
-            if block.blockFormat().headingLevel() == 2 and block.text().strip() == _plain(heading):
+            if block.blockFormat().headingLevel() in (2, 3) and block.text().strip() == _plain(heading):
                 cursor = QTextCursor(block)
-                self.text.moveCursor(QTextCursor.MoveOperation.End)
                 self.text.setTextCursor(cursor)
-                self.text.ensureCursorVisible()
+                # Texts of a window that is just being shown are laid out when it has its size.
+                QTimer.singleShot(0, self._to_the_top)
                 return
             block = block.next()
+
+    def _to_the_top(self) -> None:
+        """Scroll so far that the line with the cursor is the first."""
+        bar = self.text.verticalScrollBar()
+        if bar is not None:
+            bar.setValue(bar.value() + self.text.cursorRect().top() - 4)
 
     def find_next(self) -> None:
         """The next place where the words stand, from the top again after the last."""

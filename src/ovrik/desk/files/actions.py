@@ -360,6 +360,18 @@ class Files:
         else:
             self.runner.when_free(lambda: self._read_from(paths, (), self.ask_new))
 
+    def put_back(self) -> None:
+        """Undo the last removal."""
+        model = self.opened.model
+        if model is None:
+            return
+
+        def do() -> None:
+            words = "" if model.study.read_only else model.put_back()
+            self.runner.say(f"Put back: {words}." if words else "Nothing was removed in this window.")
+
+        self.runner.when_free(do)
+
     def rename(self) -> None:
         """Ask for another name of the study, and give it to its file, its folder of outputs and its title."""
         from ovrik.store.renamed import renamed

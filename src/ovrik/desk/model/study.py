@@ -4,6 +4,7 @@ import itertools
 import shlex
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,6 +12,7 @@ from psygnal import Signal
 
 from ovrik.analysis.signals.complexity import ComplexityCurve
 from ovrik.analysis.times.ahead import Ahead
+from ovrik.desk.model.undo import Undo, contender_back, kind_back
 from ovrik.errors import OvrikError
 from ovrik.machine.builds.added import added_builds
 from ovrik.machine.builds.build import Build
@@ -56,7 +58,7 @@ class DeskModel:
     live = Signal(object)
 
     def __init__(self, study: Study) -> None:
-        self.study = study
+        self.study, self.undo = study, Undo()
         take_in_programs(study)
         self.barred: dict[int, str] = {}
         self.builds: dict[str, Build] = {}
@@ -188,6 +190,7 @@ class DeskModel:
         for e in self.evidence.excerpts:
             if e.excerpt == self.evidence.facts.excerpt:
                 self.study.drop_excerpt(e.id)
+                self.undo.keep(f"“{e.name}”", partial(self.study.keep_excerpt, e.name, e.excerpt))
         self.refresh()
 
     def set_programme(self, programme: Programme) -> None:
@@ -203,8 +206,11 @@ class DeskModel:
 
     def set_limits(self, limits: Limits) -> None:
         """Change what is acceptable."""
-        if limits != self.study.facts().limits:
+        before = self.study.facts().limits
+        if limits != before:
             self.study.set_limits(limits)
+            if len(limits.values) < len(before.values):
+                self.undo.keep("a limit", lambda: self.study.set_limits(before))
             self._judge_anew(limits, self.evidence.facts.worth)
 
     def try_limits(self, limits: Limits) -> None:
@@ -297,7 +303,9 @@ class DeskModel:
 
     def drop_kind(self, kind: "FootageKind") -> None:
         """Forget a kind of footage; its runs stay."""
+        programme = self.study.on(kind).programme()
         self.study.drop_excerpt(kind.id)
+        self.undo.keep(f"“{kind.name}”", kind_back(self.study, kind, programme))
         self.refresh()
 
     def set_weight(self, kind: "FootageKind", weight: float) -> None:
@@ -358,14 +366,26 @@ class DeskModel:
 
     def drop(self, contender_id: int) -> None:
         """Take a contender out of the line-up; its runs stay on file."""
+        every = self.study.contenders()
+        gone, ids = next(c for c in every if c.contender_id == contender_id), [c.contender_id for c in every]
+        base = contender_id == self.evidence.facts.baseline_id
+        back = contender_back(self.study, gone, ids, base)
         self.study.drop_contender(contender_id)
         self._relabel()
+        self.undo.keep(gone.label, back)
         self.selection = 0
         self.refresh()
         self.selected.emit(self.selection)
 
     def _relabel(self) -> None:
         self.study.relabel(labelled(self.study.contenders()))
+
+    def put_back(self) -> str:
+        """Put back what was removed last; gives what it was, "" for nothing."""
+        words = self.undo.back()
+        self._relabel()
+        self.refresh()
+        return words
 
     def command_of(self, contender: Contender) -> str:
         """A contender's full commands as text, one for each line. Raises OvrikError when there are none."""
@@ -388,7 +408,11 @@ class DeskModel:
 
     def drop_pin(self, pin: "Pin") -> None:
         """Take a note away."""
+        e = self.evidence
         self.study.drop_pin(pin.id)
+        self.undo.keep(
+            f"the note “{pin.words}”", lambda: self.study.keep_pin(pin, e.programme, e.facts.excerpt)
+        )
         self.refresh()
 
     def output_path(self, summary: Summary) -> Path | None:

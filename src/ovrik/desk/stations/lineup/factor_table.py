@@ -43,7 +43,7 @@ class FactorTable(DeskTable):
         ]
         self._varies = [len({f.raw(c) for c in driven}) > 1 for f in factors]
         alike = [f for f, varies in zip(factors, self._varies, strict=True) if not varies]
-        set_so = [f for f in alike if f.raw(driven[0]) != f.usual and f.words(driven[0]) != NONE]
+        set_so = [f for f in alike if driven and f.raw(driven[0]) != f.usual and f.words(driven[0]) != NONE]
         self.held = [f"{f.title.lower()} {f.words(driven[0])}" for f in set_so]
         self.set_headings([*FIRST, *(f.title for f in factors)])
         pairs = list(zip(factors, self._varies, strict=True))

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLineEdit, Q
 
 from ovrik.desk.model.study import DeskModel
 from ovrik.desk.stations.lineup.intermediate_fields import IntermediateFields
-from ovrik.desk.stations.lineup.recipe_fields import fields_in_a_column, fill, line, number_box
+from ovrik.desk.stations.lineup.recipe_fields import Field, fields_in_a_column, fill, line, number_box
 from ovrik.desk.widgets.pages import Pages
 from ovrik.desk.widgets.text import label
 from ovrik.errors import OvrikError
@@ -83,7 +83,7 @@ class RecipeForm(QWidget):
         rate.addWidget(self.mode, 2)
         rate.addWidget(self.quality, 1)
         rate.addWidget(self.bit_rate, 1)
-        groups = (
+        groups: tuple[tuple[Field, ...], ...] = (
             (
                 ("Label", self.name),
                 ("Build", self.build),

@@ -132,6 +132,7 @@ class TimingStation(PagedStation):
             "Stop", self.stop_wanted.emit, "stop", "End the current run; finished runs are kept (Ctrl+.)"
         )
         self.stop.hide()
+        self.stop.setEnabled(False)
         self.who.activated.connect(lambda _i: self._show_plan())
         self.rounds.valueChanged.connect(lambda _v: self._show_plan())
 
@@ -228,6 +229,7 @@ class TimingStation(PagedStation):
         self.start.setEnabled(not locked)
         self.start.setVisible(not busy)
         self.stop.setVisible(busy)
+        self.stop.setEnabled(busy)
         self._busy = (busy, locked)
         self.pages.tell("set_busy", busy, locked)
 
