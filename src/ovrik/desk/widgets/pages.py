@@ -6,7 +6,7 @@ from functools import partial
 from importlib import import_module
 from typing import Any
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QAbstractButton, QButtonGroup, QStackedWidget, QVBoxLayout, QWidget
 
@@ -44,6 +44,34 @@ def letter_of(title: str, taken: str) -> str:
     return next((x for x in map(str.upper, first) if x.isalpha() and x not in taken), "")
 
 
+class Stack(QStackedWidget):
+    """Pages of which only the one on show says how much room it needs."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.currentChanged.connect(lambda _n: self.updateGeometry())
+
+    def sizeHint(self) -> QSize:
+        """Of the page on show."""
+        shown = self.currentWidget()
+        return shown.sizeHint() if shown is not None else super().sizeHint()
+
+    def minimumSizeHint(self) -> QSize:
+        """Of the page on show."""
+        shown = self.currentWidget()
+        return shown.minimumSizeHint() if shown is not None else super().minimumSizeHint()
+
+    def hasHeightForWidth(self) -> bool:
+        """Whether the page on show is taller where it is narrower."""
+        shown = self.currentWidget()
+        return shown is not None and shown.hasHeightForWidth()
+
+    def heightForWidth(self, width: int) -> int:
+        """Of the page on show."""
+        shown = self.currentWidget()
+        return shown.heightForWidth(width) if shown is not None else -1
+
+
 class Pages(QWidget):
     """Alt with a letter turns to a page; so do Ctrl+Page Up and Ctrl+Page Down, one by one.
 
@@ -56,7 +84,7 @@ class Pages(QWidget):
     def __init__(self, pages: Sequence[tuple[str, QWidget, str]], spacing: int = 8, taken: str = "") -> None:
         """`pages`: title, page, and what the button's hint says; `taken`, letters that mean something else here."""
         super().__init__()
-        self.stack, self._group, self.between = QStackedWidget(), QButtonGroup(self), QVBoxLayout()
+        self.stack, self._group, self.between = Stack(), QButtonGroup(self), QVBoxLayout()
         self.letters = taken
         self.bar, self.row = QWidget(), Flow(4)
         self.bar.setObjectName("bar")

@@ -95,7 +95,7 @@ class ChoicePage(QWidget):
         )
         bar.setLayout(row)
         inner.addWidget(bar)
-        self.chart.setMinimumHeight(theme.scaled(200))
+        self.chart.setMinimumHeight(theme.scaled(126))
         inner.addWidget(self.chart, 1)
         inner.addWidget(self.said)
         column.addWidget(frame, 1)
