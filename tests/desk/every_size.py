@@ -68,11 +68,12 @@ def _pages(station: object) -> int:
 
 
 def _turn_to(scrutiny: object, page: int) -> None:
-    """Three pages; of the first every sheet, each with another arrangement of the viewer."""
-    scrutiny.show_page(max(page - 4, 0) if page > 4 else 0)  # type: ignore[attr-defined]
-    if page < 4:
+    """Of the first page every sheet, each with another arrangement of the viewer; then the others."""
+    sheets = len(scrutiny.sheets.keys)  # type: ignore[attr-defined]
+    scrutiny.show_page(max(page - sheets, 0))  # type: ignore[attr-defined]
+    if page < sheets:
         scrutiny.sheets.turn_to(page)  # type: ignore[attr-defined]
-        scrutiny.looking.set(mode=MODES[page])  # type: ignore[attr-defined]
+        scrutiny.looking.set(mode=MODES[page % len(MODES)])  # type: ignore[attr-defined]
 
 
 if __name__ == "__main__":

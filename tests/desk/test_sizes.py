@@ -150,7 +150,6 @@ LISTS = {
     ("footage", "facts"),
     ("footage", "treatments"),
     ("lineup", "grid"),
-    ("scrutiny", "look"),
     ("workstation", ""),
 }
 """Pages beside whose picture or table a list of facts, scores or levels scrolls."""

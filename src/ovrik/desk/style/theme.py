@@ -218,6 +218,7 @@ def style_sheet(t: Tones) -> str:
     QPushButton[role="chip"]:focus, QPushButton[role="link"]:focus {{ border: 2px solid {t.ink}; padding: 0 4px; }}
     QPushButton[role="page"] {{ border: 1px solid transparent; background: transparent; color: {t.soft};
         font-weight: 500; }}
+    #bar QPushButton[role="page"] {{ padding: 3px 7px; }}
     QPushButton[role="page"]:hover {{ color: {t.act}; background: {t.act_wash}; }}
     QPushButton[role="page"]:checked {{ background: {t.act}; color: {t.on_act}; }}
     QPushButton[role="page"]:focus {{ border: 2px solid {t.ink}; }}

@@ -34,16 +34,11 @@ class ScoreSheet(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
-        headings = ("Score", "Mean", "Harm.", "5 %", "1 %", "Worst")
+        headings = ("Score", "Mean", "Harm.", "5th", "1st", "Worst s")
         self.numbers = DeskTable(headings, "Scores of the selected contender", True)
         self.numbers.setObjectName("tight")
         self.numbers.share_width(but_first=True)
         self.numbers.setFixedHeight(len(METRICS) * self.numbers.row_px + theme.scaled(36))
-        self.losses = DeskTable(("Loss", "Mean", "95 %", "Worst", "Frame"), "Kinds of loss", True)
-        self.losses.setObjectName("tight")
-        self.losses.share_width(but_first=True)
-        self.losses.setFixedHeight(len(LOSS_KINDS) * self.losses.row_px + theme.scaled(36))
-        self.losses.itemSelectionChanged.connect(self._go)
         self.sampled = label("", "note", wrap=True, copy=True)
         self.against = label("", "soft", wrap=True, copy=True)
         self.choose = button(
@@ -57,13 +52,12 @@ class ScoreSheet(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         buttons = Flow(8).add(self.choose, self.programme)
-        whole.addWidget(scrolling_column(self.sampled, self.numbers, self.losses, self.against, buttons))
+        whole.addWidget(scrolling_column(self.sampled, self.numbers, self.against, buttons))
 
     def follow(self) -> None:
         """Take in what is new."""
         s = self.model.summary
         self._fill_numbers(s)
-        self._fill_losses(s)
         named = self.model.evidence.facts.conduct.reference
         what = f"{Path(named).name}, which was named for it" if named else "the programme, made losslessly"
         self.against.setText(f"Judged frame by frame against {what}.")
@@ -85,27 +79,6 @@ class ScoreSheet(QWidget):
             rows.append([Cell(m.title, f"{m.axis} ({m.about})"), *cells])
         self.numbers.fill(rows, range(1, len(rows) + 1))
 
-    def _fill_losses(self, s: Summary | None) -> None:
-        rows = []
-        for kind in LOSS_KINDS:
-            found = lost(s.score.of(kind.key)) if s and s.score else None
-            cells = ["–"] * 4
-            if found:
-                shown = (found.mean, found.p95, found.worst)
-                cells = [*(f"{v:.{kind.digits}f}" for v in shown), str(found.frame)]
-            rows.append(
-                [Cell(kind.title, f"{kind.axis}: {kind.about}"), *(Cell(c, "", right=True) for c in cells)]
-            )
-        self.losses.fill(rows, range(1, len(rows) + 1))
-
-    def _go(self) -> None:
-        """To the worst frame of the kind that was chosen."""
-        s, at = self.model.summary, self.losses.chosen
-        if s and s.score and at:
-            found = lost(s.score.of(LOSS_KINDS[at - 1].key))
-            if found:
-                self.model.move(found.frame)
-
     def _choose(self) -> None:
         name, _kind = QFileDialog.getOpenFileName(self, "File to judge the outputs against")
         if name:
@@ -117,8 +90,49 @@ class ScoreSheet(QWidget):
             part.setEnabled(not locked)
 
 
+class LossSheet(QWidget):
+    """Each kind of loss of the selected output; one that is chosen shows its worst frame."""
+
+    def __init__(self, model: DeskModel) -> None:
+        super().__init__()
+        self.model = model
+        self.table = DeskTable(("Loss", "Mean", "95 %", "Worst", "Frame"), "Kinds of loss", True)
+        self.table.setObjectName("tight")
+        self.table.share_width(but_first=True)
+        self.table.itemSelectionChanged.connect(self._go)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.table, 1)
+        whole.addWidget(label("Select a kind to see its worst frame.", "soft", wrap=True))
+
+    def follow(self) -> None:
+        """Take in what is new."""
+        self._fill_losses(self.model.summary)
+
+    def _fill_losses(self, s: Summary | None) -> None:
+        rows = []
+        for kind in LOSS_KINDS:
+            found = lost(s.score.of(kind.key)) if s and s.score else None
+            cells = ["–"] * 4
+            if found:
+                shown = (found.mean, found.p95, found.worst)
+                cells = [*(f"{v:.{kind.digits}f}" for v in shown), str(found.frame)]
+            rows.append(
+                [Cell(kind.title, f"{kind.axis}: {kind.about}"), *(Cell(c, "", right=True) for c in cells)]
+            )
+        self.table.fill(rows, range(1, len(rows) + 1))
+
+    def _go(self) -> None:
+        """To the worst frame of the kind that was chosen."""
+        s, at = self.model.summary, self.table.chosen
+        if s and s.score and at:
+            found = lost(s.score.of(LOSS_KINDS[at - 1].key))
+            if found:
+                self.model.move(found.frame)
+
+
 class PointsSheet(QWidget):
-    """Every point of conformity of the selected output."""
+    """Every check of the selected output."""
 
     def __init__(self, model: DeskModel) -> None:
         super().__init__()

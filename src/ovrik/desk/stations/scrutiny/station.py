@@ -18,11 +18,14 @@ from ovrik.errors import OvrikError
 from ovrik.study.facts.notes import WHOLE, Pin, Spot
 from ovrik.work.checking.moments import Telling
 
-SIDE_PX = 340
+SIDE_PX = 356
 HERE = __package__
 SHEETS = (
-    PageEntry("scores", "Scores", "Metrics and kinds of loss", f"{HERE}.score_sheet.ScoreSheet"),
-    PageEntry("points", "Conformity", "Is it what was asked for?", f"{HERE}.score_sheet.PointsSheet"),
+    PageEntry("scores", "Scores", "Metrics, pooled", f"{HERE}.score_sheet.ScoreSheet"),
+    PageEntry(
+        "losses", "Losses", "Kinds of loss, each with its worst frame", f"{HERE}.score_sheet.LossSheet"
+    ),
+    PageEntry("points", "Checks", "Is it what was asked for?", f"{HERE}.score_sheet.PointsSheet"),
     PageEntry(
         "moments", "Moments", "Where to look: the frames that say most", f"{HERE}.moments_panel.MomentsPanel"
     ),

@@ -84,5 +84,5 @@ def caveats(e: Evidence) -> list[str]:
             f"{e.set_aside} runs of other footage or another excerpt are on file and don't count here."
         )
     if not e.facts.limits.any_set:
-        out.append("No limits are set: anything that conforms is acceptable.")
+        out.append("No limits are set: anything that passes its checks is acceptable.")
     return out
