@@ -146,12 +146,7 @@ def test_what_is_drawn_has_contrast(qapp: QApplication, qtbot: QtBot, night: boo
         theme.apply_theme(qapp, False)
 
 
-LISTS = {
-    ("footage", "facts"),
-    ("footage", "treatments"),
-    ("lineup", "grid"),
-    ("workstation", ""),
-}
+LISTS = {("footage", "facts"), ("footage", "treatments"), ("lineup", "grid"), ("workstation", "")}
 """Pages beside whose picture or table a list of facts, scores or levels scrolls."""
 
 

@@ -58,7 +58,13 @@ def test_its_name_is_its_own(programme: Programme, own: Path) -> None:
     (own.parent / f"{own.stem} 2.ovrik").symlink_to("/nowhere")
     outputs_folder(own.parent / f"{own.stem} 3.ovrik").mkdir()
     assert own_place(programme, own.stem).name == f"{own.stem} 4.ovrik"
-    assert own_place(programme, "../../a/b").parent == own.parent
+    for odd in ("../../a/b", "line\nbreak", "-o x", "\u202ex", ".", "", "é" * 400, "\0"):
+        place = own_place(programme, odd)
+        assert place.parent == own.parent
+        assert place.name.isprintable()
+        assert place.stem
+        assert place.name[0] not in ".-"
+        assert len(place.name.encode()) < 200
     with closing(begin(programme, FourAnswers(purpose="web upload"), own.stem)) as study:
         assert study.path.name == f"{own.stem} 4.ovrik"
         assert study.facts().limits.get("mbit_s") == 45.0

@@ -16,7 +16,7 @@ from ovrik.study.programme.programme import Programme
 from ovrik.study.programme.treatment_kinds import OPENCL
 from ovrik.study.question.limits import READY_LIMITS
 
-ENDING = ".ovrik"
+ENDING, MOST_NAME = ".ovrik", 60
 USUAL = 1
 """The place of the preset that is taken where presets are not to vary."""
 
@@ -112,7 +112,9 @@ def own_place(programme: Programme, name: str, folders: Sequence[Path] = ()) -> 
 
 
 def _free(folder: Path, name: str) -> Path:
-    stem = name.replace("/", "-").strip().strip(".") or "study"
+    # A timeline may name its film in any way.
+    plain = "".join(c if c.isprintable() and c != "/" else " " for c in name)[:MOST_NAME]
+    stem = " ".join(plain.split()).strip(". -") or "study"
     for number in range(1, 10_000):
         place = folder / f"{stem}{f' {number}' if number > 1 else ''}{ENDING}"
         if not os.path.lexists(place) and not os.path.lexists(outputs_folder(place)):
