@@ -4,11 +4,12 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from ovrik.desk.dialogs.log_window import LogWindow
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.flow import Flow
+from ovrik.desk.widgets.pages import MARGINS, Pages
 from ovrik.desk.widgets.table import Cell, DeskTable
 from ovrik.desk.widgets.text import button, emptied, label, set_role, sheet
 from ovrik.machine.builds.build import Build
@@ -43,7 +44,7 @@ BITS = dict(zip(PIXEL_FORMATS, ("8 bit", "10 bit"), strict=True))
 
 
 class WorkstationPanel(QWidget):
-    """Facts and readiness on the left; builds and the grid of accelerations on the right."""
+    """Two pages: the machine, and its builds with the grid of accelerations."""
 
     first_shown = pyqtSignal()
     look_wanted = pyqtSignal()
@@ -83,51 +84,55 @@ class WorkstationPanel(QWidget):
         self._lay_out(back)
 
     def _lay_out(self, back: Callable[[], None]) -> None:
+        self.pages = Pages(
+            (
+                ("Machine", self._machine_page(), "What this machine is, and whether it is ready for timing"),
+                ("Builds and devices", self._builds_page(), "Builds on this machine, and what they can use"),
+            )
+        )
+        self.pages.turn_by_keys()
+        self.pages.row.add(
+            None,
+            button("Look again", self.look_wanted.emit, hint="Read everything again", key="F5"),
+            button("Back to the study", back, key="Esc"),
+        )
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 12)
-        column.setSpacing(12)
-        head = QHBoxLayout()
-        head.addWidget(label("This workstation", "title"), 1)
-        head.addWidget(button("Look again", self.look_wanted.emit, hint="Read everything again", key="F5"))
-        head.addWidget(button("Back to the study", back, key="Esc"))
-        column.addLayout(head)
-        both = QHBoxLayout()
-        both.setSpacing(12)
-        left = QVBoxLayout()
-        left.setSpacing(12)
-        for title, inside in (
-            ("Ready for timing?", self.ready),
-            ("Machine", self.facts),
-            ("Drives of study and footage", self.drive),
-        ):
-            frame, inner = sheet(10, 5)
-            inner.addWidget(label(title, "head"))
-            inner.addLayout(inside)
-            if inside is self.facts:
-                inner.addWidget(self.now)
-                inner.addWidget(self.against)
-                inner.addWidget(self.beside)
-            left.addWidget(frame)
-        left.addStretch(1)
-        side = QWidget()
-        side.setMinimumWidth(theme.scaled(250))
-        side.setLayout(left)
-        left.setContentsMargins(0, 0, 0, 0)
-        area = QScrollArea()  # many findings take more height than there is
-        area.setWidgetResizable(True)
-        area.setFrameShape(QScrollArea.Shape.NoFrame)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setProperty("role", "bare")
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setWidget(side)
-        both.addWidget(area, 5)
+        column.setContentsMargins(*MARGINS)
+        column.addWidget(self.pages)
+        self.ready.addWidget(label("Reading the machine…", "soft"))
+
+    def _machine_page(self) -> QWidget:
+        """What the machine is on the left; readiness and drives on the right."""
+        machine, inner = sheet(12, 5)
+        inner.addWidget(label("Machine", "head"))
+        inner.addLayout(self.facts)
+        for part in (self.now, self.against, self.beside):
+            inner.addWidget(part)
+        inner.addStretch(1)
         right = QVBoxLayout()
         right.setSpacing(12)
-        right.addWidget(self._builds_sheet())
-        right.addWidget(self._grid_sheet(), 1)
-        both.addLayout(right, 7)
-        column.addLayout(both, 1)
-        self.ready.addWidget(label("Reading the machine…", "soft"))
+        for title, inside in (("Ready for timing?", self.ready), ("Drives of study and footage", self.drive)):
+            frame, inner = sheet(12, 5)
+            inner.addWidget(label(title, "head"))
+            inner.addLayout(inside)
+            right.addWidget(frame)
+        right.addStretch(1)
+        made = QWidget()
+        both = QHBoxLayout(made)
+        both.setContentsMargins(0, 0, 0, 0)
+        both.setSpacing(12)
+        both.addWidget(machine, 1)
+        both.addLayout(right, 1)
+        return made
+
+    def _builds_page(self) -> QWidget:
+        made = QWidget()
+        column = QVBoxLayout(made)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(12)
+        column.addWidget(self._builds_sheet())
+        column.addWidget(self._grid_sheet(), 1)
+        return made
 
     def _builds_sheet(self) -> QWidget:
         frame, inner = sheet(10, 5)
