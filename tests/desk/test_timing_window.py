@@ -372,7 +372,7 @@ def test_every_contender_has_a_lane_even_without_runs(timed_window: MainWindow, 
     timed_window.model.live.emit(update)
     assert lanes.live_bar.isVisible()
     assert lanes.live_bar.rect().width() == 2.0
-    assert page.now.percent.text() == "50 %"
+    assert page.now.percent.text() == "50 % of this run"
     assert page.now.now.text() == summary.contender.label
     assert page.now.doing.text().endswith("run 1 of 3: 1 min 02 s ± 5 s left")
     assert page.now.rates.text() == "frame 15 of 30: 8 fps now, 8 on average, processors 91 %"

@@ -55,7 +55,7 @@ class JobStrip(QFrame):
         self.bar.setRange(0, 0 if share < 0 else 1000)
         if share >= 0:
             self.bar.setValue(round(1000 * share))
-        done = [f"{100 * share:.0f} %"] if share >= 0 else []
+        done = [f"{100 * share:.0f} % of all"] if share >= 0 else []
         left = [f"{seconds_words(left_s)} left"] if isinstance(left_s, float | int) else []
         self.left.setText(", ".join((*done, *left)))
 

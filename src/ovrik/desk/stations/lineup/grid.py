@@ -1,5 +1,6 @@
 """The grid: levels of every factor on the left, the combinations they come to on the right."""
 
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -21,14 +22,41 @@ from ovrik.desk.model.study import DeskModel
 from ovrik.desk.style import theme
 from ovrik.desk.widgets.combinations import CombinationModel
 from ovrik.desk.widgets.flow import Flow
-from ovrik.desk.widgets.text import button, label, scrolling, set_role, sheet
+from ovrik.desk.widgets.pages import Pages
+from ovrik.desk.widgets.text import button, label, set_role, sheet
 from ovrik.errors import OvrikError
 from ovrik.study.contender.contender import FACTOR_TITLES, FACTORS
 from ovrik.study.contender.grid import COMBINE, Combination, combined, expanded, filtered, in_order, level_of
+from ovrik.study.programme.methods import PREFIX
 from ovrik.work.lineup.able import judged_able
 from ovrik.work.lineup.grid_levels import KEYS, for_key, of_contender
 
 WAIT_MS = 200
+GROUPS = (
+    (
+        "Settings",
+        "Build, encoder and what most vary",
+        (
+            "build",
+            "encoder",
+            "preset",
+            "rate_control",
+            "quality",
+            "bit_rate",
+            "pixel_format",
+            "container",
+            "sound",
+        ),
+    ),
+    (
+        "How it runs",
+        "Acceleration, threads, and what is rendered before",
+        ("decode", "treatments", "prerendered", "threads", *(key for key in KEYS if key.startswith(PREFIX))),
+    ),
+)
+"""Pages of levels: what belongs to neither is on a third."""
+TAKEN = "CGM"
+"""Letters that mean something else in this station with Alt."""
 
 
 class GridPage(QWidget):
@@ -81,12 +109,21 @@ class GridPage(QWidget):
             button("From baseline", self.take_baseline, hint="Start again from the baseline's settings")
         )
         column.addLayout(head)
+        grouped = {key for _title, _hint, keys in GROUPS for key in keys}
+        rest = tuple(key for key in KEYS if key not in grouped)
+        pages = [(title, self._fields(keys), hint) for title, hint, keys in GROUPS]
+        pages.append(("Further", self._fields(rest), "Tune, GOP, size and the rest of the recipe"))
+        column.addWidget(Pages(pages, taken=TAKEN), 1)
+        return frame
+
+    def _fields(self, keys: Sequence[str]) -> QWidget:
         inside = QWidget()
         grid = QGridLayout(inside)
-        grid.setContentsMargins(0, 0, 8, 0)
+        grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(4)
-        for n, (key, title) in enumerate(KEYS.items()):
+        for n, key in enumerate(keys):
+            title = KEYS[key]
             field = QLineEdit()
             field.setPlaceholderText("left open")
             field.setAccessibleName(f"Levels of {title.lower()}")
@@ -98,9 +135,8 @@ class GridPage(QWidget):
             more.setAccessibleName(f"Known levels of {title.lower()}")
             more.setFixedWidth(theme.scaled(34))
             grid.addWidget(more, n, 2)
-        grid.setRowStretch(len(KEYS), 1)
-        column.addWidget(scrolling(inside), 1)
-        return frame
+        grid.setRowStretch(len(keys), 1)
+        return inside
 
     def _combinations(self) -> QWidget:
         frame, column = sheet()

@@ -50,7 +50,7 @@ class NowBand(QWidget):
         self.figure, self.now = label("", "head"), LiveText(14, 600, "ink")
         self.plan = LiveText()
         self.doing, self.rates = LiveText(), LiveText()
-        self.percent = LiveText(14, 600, "ink", wide="100 %")
+        self.percent = LiveText(14, 600, "ink", wide="100 % of this run")
         self.bar = QProgressBar()
         self.bar.setRange(0, 1000)
         self.bar.setTextVisible(False)
@@ -101,7 +101,7 @@ class NowBand(QWidget):
         self.mark.show_of(update.planned.contender_id)
         self.now.setText(update.preparing or update.label)
         self.bar.setValue(round(1000 * share))
-        self.percent.setText(f"{100 * share:.0f} %")
+        self.percent.setText(f"{100 * share:.0f} % of this run")
         self.rates.setText(f"frame {p.frame} of {update.frames}: {_rates(update)}" if p else "")
         self.go_on.setVisible(update.waiting is not None)
         self.waiting = update.waiting
