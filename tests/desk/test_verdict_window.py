@@ -202,9 +202,11 @@ def pull(port: QWidget, to: QPoint) -> None:
 
 
 def test_a_limit_is_dragged_and_the_verdict_follows(demo_window: MainWindow, qtbot: QtBot) -> None:
+    demo_window.resize(1280, 800)
     page = ready(demo_window, qtbot)
     chart, study = page.chart, demo_window.model.study
-    seen: list[str] = []
+    seen, moved = list[str](), list[float]()
+    chart.limit_moved.connect(lambda _line, to: moved.append(to))
     demo_window.model.limits_tried.connect(lambda: seen.append(page.panel.title.text()))
     begin, end = (line_place(chart, "vmaf_mean", v) for v in (88.0, 89.7))
     port = chart.viewport()
@@ -218,6 +220,7 @@ def test_a_limit_is_dragged_and_the_verdict_follows(demo_window: MainWindow, qtb
             assert study.facts().limits.get("vmaf_mean") == 88, "nothing is kept while it is dragged"
     qtbot.mouseRelease(port, LEFT, pos=end)
     assert len(seen) >= 5
+    assert moved == sorted(moved), "nothing moves under the hand"
     kept = study.facts().limits.get("vmaf_mean")
     assert kept == pytest.approx(89.7, abs=0.15)
     assert page.panel.title.text() == "x264 medium"

@@ -115,10 +115,10 @@ class RosterList(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         seen = event.rect() if event else self.rect()
-        for row, summary in enumerate(self.found):
-            box = self.box_of(row)
-            if box.intersects(seen):
-                self._draw(painter, QRectF(box), summary)
+        first = max(bisect.bisect_right(self._tops, seen.top()) - 1, 0)
+        last = bisect.bisect_left(self._tops, seen.bottom() + 1)
+        for row, summary in enumerate(self.found[first:last], first):
+            self._draw(painter, QRectF(self.box_of(row)), summary)
 
     def _draw(self, p: QPainter, box: QRectF, s: Summary) -> None:
         cid, t = s.contender.contender_id, theme.tones()

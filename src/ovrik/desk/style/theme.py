@@ -89,8 +89,14 @@ def load_typeface() -> None:
 
 def scaled(pixels: float) -> int:
     """A length chosen for text of the usual size, at the size that the desktop asks for."""
+    return round(pixels * (_factor() if QGuiApplication.instance() is not None else 1.0))
+
+
+@cache
+def _factor() -> float:
+    """Of the size of text, which is fixed when the application starts: asked for at every stroke that is drawn."""
     screen = QGuiApplication.primaryScreen()
-    return round(pixels * (screen.logicalDotsPerInch() / 96 if screen else 1.0))
+    return screen.logicalDotsPerInch() / 96 if screen else 1.0
 
 
 def font(points: float = 10.5, weight: int = 400) -> QFont:

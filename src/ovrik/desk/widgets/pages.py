@@ -61,15 +61,13 @@ class Stack(QStackedWidget):
         shown = self.currentWidget()
         return shown.minimumSizeHint() if shown is not None else super().minimumSizeHint()
 
-    def hasHeightForWidth(self) -> bool:
-        """Whether the page on show is taller where it is narrower."""
-        shown = self.currentWidget()
-        return shown is not None and shown.hasHeightForWidth()
+
+class Place(QWidget):
+    """Where a page stands: while it is not on show it asks for no height."""
 
     def heightForWidth(self, width: int) -> int:
-        """Of the page on show."""
-        shown = self.currentWidget()
-        return shown.heightForWidth(width) if shown is not None else -1
+        """Of what is in it; -1 for none."""
+        return -1 if self.isHidden() else super().heightForWidth(width)
 
 
 class Pages(QWidget):
@@ -144,7 +142,7 @@ class EntryPages(Pages):
         self.entries, self._station = entries, station
         self.keys = [entry.key for entry in entries]
         self.made: dict[str, Any] = {}
-        self._places = {key: QWidget() for key in self.keys}
+        self._places = {key: Place() for key in self.keys}
         for place in self._places.values():
             QVBoxLayout(place).setContentsMargins(0, 0, 0, 0)
         rows = [(entry.title, self._places[entry.key], entry.hint) for entry in entries]

@@ -1,7 +1,7 @@
 """Rounds: what runs now, a lane for every contender, and the runs in their order."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ovrik.desk.model.lanes import InOrder
@@ -26,6 +26,7 @@ class RoundsPage(QWidget):
     def __init__(self, model: DeskModel) -> None:
         super().__init__()
         self.model = model
+        self._live: TimingUpdate | None = None
         self.now = NowBand()
         self.now.rest_ended.connect(self._go_on)
         self.hover = label("Hover over a mark for details", "soft", elide=True)
@@ -151,6 +152,14 @@ class RoundsPage(QWidget):
 
     def follow_live(self, update: TimingUpdate | None) -> None:
         """Show the current run, or that there is none."""
-        self.chart.show_live(update)
-        if update is not None:
+        self.chart.show_live(update if self.isVisible() else None)
+        # What nobody sees is not set: this happens while that run is timed.
+        self._live = update
+        if update is not None and self.isVisible():
             self.now.show_run(update)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """What goes on is shown at once."""
+        super().showEvent(event)
+        if self._live is not None:
+            self.follow_live(self._live)

@@ -22,6 +22,8 @@ from ovrik.work.answers.equal_curves import EqualCurve, equal_curves
 
 NAMES = {TIME: "time", SIZE: "size", QUALITY: "quality"}
 HINT = "drag a limit, or across to zoom; arrow keys go from mark to mark; hollow: not acceptable"
+UNBOUND_PX = (1 << 24) - 1
+"""QWIDGETSIZE_MAX."""
 DOTTED = "; dotted: simulated"
 
 
@@ -76,6 +78,7 @@ class ChoicePage(QWidget):
             self.panel.top.addWidget(box, 0, Qt.AlignmentFlag.AlignTop)
         inner.addWidget(self.limits)
         column.addWidget(frame)
+        self.head = frame
         frame, inner = sheet(10, 6)
         bar = QWidget()
         bar.setObjectName("bar")
@@ -95,7 +98,7 @@ class ChoicePage(QWidget):
         )
         bar.setLayout(row)
         inner.addWidget(bar)
-        self.chart.setMinimumHeight(theme.scaled(126))
+        self.chart.setMinimumHeight(theme.scaled(128))
         inner.addWidget(self.chart, 1)
         inner.addWidget(self.said)
         column.addWidget(frame, 1)
@@ -218,11 +221,16 @@ class ChoicePage(QWidget):
     # Limits in somebody's hand
 
     def _drag(self, line: LimitLine, to: float) -> None:
+        if not self._held:
+            # What is said above has another height with each limit: the picture stays where it is under the hand.
+            self.head.setFixedHeight(self.head.height())
         self._held = line.kind.key
         self.model.try_limits(self._asked(line, to))
 
     def _let_go(self, line: LimitLine, to: float) -> None:
         self._held = ""
+        self.head.setMinimumHeight(0)
+        self.head.setMaximumHeight(UNBOUND_PX)
         self.model.set_limits(self._asked(line, to))
 
     def _asked(self, line: LimitLine, to: float) -> Limits:

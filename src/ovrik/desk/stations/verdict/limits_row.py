@@ -106,7 +106,7 @@ class LimitsRow(QWidget):
         for key, wanted in ((PLAYS, self.asked.plays), (UNSEEN, self.asked.unseen)):
             if not wanted:
                 self.more.addItem(PASSED[key][0], key)
-        for box, letters in ((self.more, 11), (self.ready, 10)):
+        for box, letters in ((self.more, 8), (self.ready, 8)):
             box.setMinimumContentsLength(letters)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.ready.setCurrentIndex(0)

@@ -72,7 +72,7 @@ class TradeOffChart(Chart):
             item.setZValue(z)
             self.addItem(item)
         self.addItem(self._empty, ignoreBounds=True)
-        view.sigResized.connect(lambda _v: self.show_all() if self._all else None)
+        view.sigResized.connect(lambda _v: self._resized())
         view.sigRangeChangedManually.connect(lambda _sides: self._zoomed_by_hand())
         self.scene().sigMouseMoved.connect(self._hovered)
         self.scene().sigMouseClicked.connect(self._clicked)
@@ -141,6 +141,11 @@ class TradeOffChart(Chart):
         ):
             low, high = self._reach(axis, side)
             set_range(low, high, padding=0)
+
+    def _resized(self) -> None:
+        """All stays in view, but nothing moves under a line that is in somebody's hand."""
+        if self._all and not any(line.moving for line in self._lines.values()):
+            self.show_all()
 
     def _zoomed_by_hand(self) -> None:
         self._all = False
