@@ -206,7 +206,7 @@ def test_a_limit_is_dragged_and_the_verdict_follows(demo_window: MainWindow, qtb
     page = ready(demo_window, qtbot)
     chart, study = page.chart, demo_window.model.study
     seen, moved = list[str](), list[float]()
-    chart.limit_moved.connect(lambda _line, to: moved.append(to))
+    chart.limit_moved.connect(lambda _line, to: moved.append(round(to, 6)))
     demo_window.model.limits_tried.connect(lambda: seen.append(page.panel.title.text()))
     begin, end = (line_place(chart, "vmaf_mean", v) for v in (88.0, 89.7))
     port = chart.viewport()
