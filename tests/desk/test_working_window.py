@@ -359,7 +359,7 @@ def test_a_new_study_from_a_clip(
     assert len(window.model.evidence.summaries) == 6
     assert made.facts().limits.get("vmaf_mean") == 95.0
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Another name", True))
-    window.files.rename()
+    window.files.this.rename()
     qtbot.waitUntil(lambda: window.model.study.path.name == "Another name.ovrik", timeout=20_000)
     assert not (clip.parent / "My film.ovrik").exists()
     assert window.model.evidence.facts.title == "Another name"

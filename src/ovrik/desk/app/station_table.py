@@ -91,7 +91,7 @@ def _verdict(desk: Desk) -> QWidget:
     made = VerdictStation(desk.model)
     made.footage_wanted.connect(desk.files.add_kind)
     made.search_wanted.connect(desk.jobs.match)
-    made.sitting_wanted.connect(desk.files.new_sitting)
+    made.sitting_wanted.connect(desk.files.this.new_sitting)
     return made
 
 
