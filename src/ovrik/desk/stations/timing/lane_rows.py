@@ -13,7 +13,7 @@ from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.labels import fitted
 
 MARK_PX, BEFORE_PX, AFTER_PX = 11, 32, 8
-TIME_PX, SPREAD_PX, ANSWER_PX, SIGN_PX = 76, 80, 104, 30
+TIME_PX, SPREAD_PX, ANSWER_PX, SIGN_PX = 76, 100, 100, 30
 """Width of the columns beside a lane."""
 ANSWERS_PX = TIME_PX + SPREAD_PX + ANSWER_PX + SIGN_PX
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
