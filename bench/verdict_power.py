@@ -30,9 +30,9 @@ GOALS = {
     "12, 3 % apart": (4.5, 6.1),
     "30, 3 % apart": (2.7, 3.2),
 }
-"""Machine time in rounds' worth of everybody, median and 90th percentile. The lower three are 1.05 of what it costs to
-be right in every kind of line-up of `hard`: 1.5, 1.3 and 1.2 times the 4.39 (7.17), 3.35 (4.51) and 2.19 (2.66) that it
-took while runs were taken for independent."""
+"""Machine time in rounds' worth of everybody, median and 90th percentile. The lower three are 1.05 of what it costs
+to be right in every kind of line-up of `hard`: 1.5, 1.3 and 1.2 times the 4.39 (7.17), 3.35 (4.51) and 2.19 (2.66)
+that it took while runs were taken for independent."""
 
 
 @dataclass(frozen=True)
