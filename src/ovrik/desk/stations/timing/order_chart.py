@@ -13,7 +13,7 @@ from ovrik.desk.widgets.chart import Chart, ink
 from ovrik.work.evidence.order_effects import Along
 
 HIGH_PX, LEAST_REACH = 104, 5.0
-MOST_DRAWN = 2000
+MOST_DRAWN, MOST_ROUNDS_DRAWN = 2000, 40
 """The last so many are drawn: more marks could not be told apart."""
 
 
@@ -75,7 +75,8 @@ class OrderChart(Chart):
             if after.run.round != before.run.round
         ]
         self._rounds = [
-            pg.InfiniteLine(at, angle=90, pen=pg.mkPen(theme.tones().line)) for at in begins[:100]
+            pg.InfiniteLine(at, angle=90, pen=pg.mkPen(theme.tones().line))
+            for at in (begins if len(begins) <= MOST_ROUNDS_DRAWN else ())
         ]
         for line in self._rounds:
             line.setZValue(-10)
