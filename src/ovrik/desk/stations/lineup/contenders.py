@@ -40,6 +40,8 @@ class ContendersPage(QWidget):
             clear.setAccessibleName("Clear the filter")
         self.filter.textChanged.connect(lambda _t: self.follow())
         self.against = QComboBox()
+        self.against.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.against.setMinimumContentsLength(15)
         self.against.setAccessibleName("Compare the selected contender with")
         self.against.activated.connect(lambda _n: self._show_difference())
         self.differ, self.held = label("", "soft", wrap=True), label("", "soft", wrap=True)

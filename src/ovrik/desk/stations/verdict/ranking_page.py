@@ -257,7 +257,7 @@ class PairLine(QWidget):
         )
         for box in (self.first, self.second):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(15)
+            box.setMinimumContentsLength(19)
             box.activated.connect(lambda _n: self.show_pair())
         model.evidence_changed.connect(self.follow)
         model.selected.connect(self._selected)
