@@ -1,13 +1,12 @@
 """That a contender is simulated is in view wherever its label is, however little room there is."""
 
-import pytest
 from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter, QPixmap
 from PyQt6.QtWidgets import QStyleOptionViewItem
 from pytestqt.qtbot import QtBot
 
 from ovrik.desk.style import theme
-from ovrik.desk.widgets.labels import LabelDelegate, cut, fitted
+from ovrik.desk.widgets.labels import LabelDelegate, fitted
 from ovrik.desk.widgets.table import Cell, DeskTable
 
 LONG = "H.264 stand-in, quick preset, with everything that differs in it (simulated)"
@@ -23,14 +22,6 @@ def test_the_head_gives_way_and_the_mark_does_not(qapp: object) -> None:
     assert fitted(metrics, LONG, 5000) == LONG
     assert fitted(metrics, f"{LONG} (2)", 200).endswith(" (simulated) (2)")
     assert fitted(metrics, "plain and long " * 9, 100, Qt.TextElideMode.ElideRight).endswith("…")
-
-
-@pytest.mark.parametrize("most", [20, 26, 40])
-def test_in_characters(most: int) -> None:
-    assert cut(LONG, most).endswith("… (simulated)")
-    assert len(cut(LONG, most)) <= most
-    assert cut("short", most) == "short"
-    assert len(cut("x" * 99, most)) == most
 
 
 def test_in_a_table(qapp: object, qtbot: QtBot) -> None:

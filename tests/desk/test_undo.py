@@ -6,6 +6,7 @@ from pytestqt.qtbot import QtBot
 
 from added_runs import add_run
 from ovrik.desk.app.window import MainWindow
+from ovrik.desk.model.undo import Undo
 from ovrik.study.question.limits import limits
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -51,3 +52,20 @@ def test_limits_notes_and_excerpts_come_back_the_last_first(tiny_window: MainWin
     assert model.put_back() == "a limit"
     assert model.evidence.facts.limits == asked
     assert model.put_back() == ""
+
+
+def test_a_limit_that_was_exchanged_or_unticked_comes_back_and_one_that_moved_does_not(
+    tiny_window: MainWindow,
+) -> None:
+    model = tiny_window.model
+    for before, after, back in (
+        (limits(True, vmaf_mean=90.0), limits(vmaf_mean=90.0), True),
+        (limits(vmaf_mean=90.0), limits(seconds=4.0), True),
+        (limits(vmaf_mean=90.0), limits(vmaf_mean=91.0), False),
+        (limits(vmaf_mean=90.0), limits(vmaf_mean=90.0, seconds=4.0), False),
+    ):
+        model.set_limits(before)
+        model.undo = Undo()
+        model.set_limits(after)
+        assert model.put_back() == ("a limit" if back else "")
+        assert model.evidence.facts.limits == (before if back else after)

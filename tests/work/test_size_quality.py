@@ -11,7 +11,7 @@ from ovrik.store.study import Study
 from ovrik.study.contender.contender import Contender, labelled
 from ovrik.study.contender.delivery import delivery
 from ovrik.study.encoder.recipe import recipe
-from ovrik.work.answers.size_quality import base_of, curves, difference_words, size_against, size_quality
+from ovrik.work.answers.size_quality import base_of, curves, size_against, size_quality
 from ovrik.work.evidence.gathered import gather
 
 MBIT = {20: 8.0, 26: 4.0, 32: 2.0}
@@ -59,7 +59,8 @@ def test_series_are_named_and_compared_with_the_baselines(scored: Study) -> None
     assert base_of(drawn, e) is drawn[0]
     apart = size_against(drawn[0], drawn[1])
     assert apart.rate == pytest.approx(HALF - 1, abs=1e-6)
-    assert difference_words(apart).startswith("50.0 % less for the same VMAF, +")
+    assert apart.quality is not None
+    assert apart.quality > 0
     said = evidence_json(e, None)["at_equal_quality"]
     assert [s["against"] for s in said] == ["x264 veryfast"] * 2
     assert said[1]["rate"] == pytest.approx(apart.rate)
@@ -68,4 +69,6 @@ def test_series_are_named_and_compared_with_the_baselines(scored: Study) -> None
 def test_fewer_points_can_not_be_told(scored: Study) -> None:
     scored.drop_contender(scored.contenders()[5].contender_id)
     found = curves(size_quality(gather(scored)))
-    assert difference_words(size_against(found[0], found[1])).startswith("can't be told: each needs 3 points")
+    apart = size_against(found[0], found[1])
+    assert apart.rate is None
+    assert apart.why.startswith("each needs 3 points")

@@ -51,7 +51,7 @@ class NewStudy(QDialog):
             "Choose clips or a timeline…", choose, hint="One clip, clips in their order, or a timeline"
         )
         self.read = label("Nothing is chosen yet.", "soft", wrap=True)
-        self.purposes = QButtonGroup(self)
+        self.purposes, self._purposes = QButtonGroup(self), ("", *purposes())
         self.codecs = {key: QCheckBox(codec.title) for key, codec in CODECS.items()}
         self.presets = QCheckBox("a faster and a slower preset of each")
         self.devices = QCheckBox("treatments by OpenCL too")
@@ -68,11 +68,11 @@ class NewStudy(QDialog):
         column.setSpacing(10)
         column.addWidget(self._question("1  Which footage?", Flow(10).add(self.choose), self.read))
         ready = Flow(14)
-        for name, about in (UNDECIDED, *purposes().items()):
+        for number, (name, about) in enumerate((UNDECIDED, *purposes().items())):
             made = QRadioButton(name)
             made.setToolTip(about)
-            made.setChecked(name == UNDECIDED[0])
-            self.purposes.addButton(made)
+            made.setChecked(number == 0)
+            self.purposes.addButton(made, number)
             ready.addWidget(made)
         column.addWidget(self._question("2  What is it for?", ready))
         for key, box in self.codecs.items():
@@ -121,10 +121,8 @@ class NewStudy(QDialog):
     @property
     def answers(self) -> FourAnswers:
         """As the fields have them."""
-        chosen = self.purposes.checkedButton()
-        purpose = chosen.text() if chosen is not None else ""
         return FourAnswers(
-            purpose="" if purpose == UNDECIDED[0] else purpose,
+            purpose=self._purposes[max(self.purposes.checkedId(), 0)],
             codecs=tuple(key for key, box in self.codecs.items() if box.isChecked()),
             presets=self.presets.isChecked(),
             devices=self.devices.isChecked() and self.devices.isEnabled(),

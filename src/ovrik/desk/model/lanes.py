@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ovrik.report.words.numbers import ANSWERS, NONE, left_out_words, own_time_words
+from ovrik.report.words.numbers import ANSWERS, NONE, left_out_words, own_time_words, spread_words
 from ovrik.store.records.run import RunRecord, RunState
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
@@ -68,10 +68,7 @@ def _lane(s: Summary, evidence: Evidence, barred: Mapping[int, str]) -> Lane:
 
 
 def _spread(s: Summary) -> str:
-    if s.spread is None:
-        return ""
-    words = f"{100 * s.spread.share:.{1 if s.spread.share < 0.095 else 0}f} %"
-    return f"{words} erratic" if s.erratic else f"{words} assumed" if s.spread.assumed else words
+    return spread_words(s).removeprefix("±") if s.spread else ""
 
 
 def _failure(s: Summary) -> str:

@@ -5,9 +5,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from ovrik.report.words.numbers import size_words
-from ovrik.store.records.score import BITS, NO_VALUES
-from ovrik.study.contender.delivery import delivery
 from ovrik.study.question.limit_kinds import BIT_RATE, PEAK, PER_MINUTE
+from ovrik.work.answers.size_quality import size_of
 from ovrik.work.evidence.gathered import Evidence
 from ovrik.work.evidence.summary import Summary
 
@@ -31,11 +30,8 @@ class SizeMeasure:
 
 def bits_per_pixel(s: Summary, e: Evidence) -> float:
     """Bits of the picture's stream over frames and pixels of the output."""
-    bits = s.score.of(BITS) if s.score else NO_VALUES
-    if not len(bits):
-        return math.nan
-    made = delivery(e.programme, e.facts.excerpt, s.contender.recipe)
-    return float(bits.mean()) / (made.width * made.height)
+    found = size_of(s, e)
+    return found.bits_per_pixel if found else math.nan
 
 
 def _measured(key: str) -> Callable[[Summary, Evidence], float]:

@@ -209,7 +209,8 @@ class DeskModel:
         before = self.study.facts().limits
         if limits != before:
             self.study.set_limits(limits)
-            if len(limits.values) < len(before.values):
+            gone = {key for key, _v in before.values} - {key for key, _v in limits.values}
+            if gone or before.plays > limits.plays or before.unseen > limits.unseen:
                 self.undo.keep("a limit", lambda: self.study.set_limits(before))
             self._judge_anew(limits, self.evidence.facts.worth)
 

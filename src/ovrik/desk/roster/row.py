@@ -115,7 +115,7 @@ def _paint_last_line(p: QPainter, box: QRectF, row: Row) -> None:
     p.setFont(theme.font(10, 700))
     p.setPen(QColor(tone))
     p.drawText(QRectF(box.left() - px(26), box.top(), px(18), box.height()), _MIDDLE, sign)
-    good = row.live or (row.answer == ANSWERS["faster"] and not s.reasons)
+    good = row.live or (s.answer == "faster" and not s.reasons)
     p.setFont(theme.font(9.5, 600 if good else 400))
     p.setPen(QColor(t.act if good else t.soft))
     p.drawText(box, _RIGHT, row.answer)

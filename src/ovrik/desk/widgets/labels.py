@@ -19,14 +19,6 @@ def fitted(
     return metrics.elidedText(head, mode, max(int(room) - metrics.horizontalAdvance(kept), 0)) + kept
 
 
-def cut(label: str, most: int) -> str:
-    """The same in so many characters."""
-    head, mark, tail = label.partition(SIMULATED)
-    kept = mark + tail
-    room = max(most - len(kept), 4)
-    return label if len(head) <= room else f"{head[: room - 1]}…{kept}"
-
-
 class LabelDelegate(QStyledItemDelegate):
     """Draws texts of a table so."""
 

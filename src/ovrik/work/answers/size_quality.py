@@ -48,26 +48,24 @@ class Curve:
 
 def size_quality(e: Evidence) -> list[SizeQuality]:
     """Every output that was scored, in line-up order."""
-    out = []
-    for s in e.summaries:
-        bits = s.score.of(BITS) if s.score else NO_VALUES
-        if s.vmaf is None or not len(bits):
-            continue
-        wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe)
-        rate = float(wanted.rate)
-        mean, peak = float(bits.mean()), busiest(bits, rate)
-        pixels = wanted.width * wanted.height
-        out.append(
-            SizeQuality(
-                summary=s,
-                mbit_s=mean * rate / 1e6,
-                peak_mbit_s=peak / 1e6,
-                bits_per_pixel=mean / pixels,
-                vmaf=s.vmaf.mean,
-                p5=s.vmaf.p5,
-            )
-        )
-    return out
+    return [one for s in e.summaries if (one := size_of(s, e)) is not None]
+
+
+def size_of(s: Summary, e: Evidence) -> SizeQuality | None:
+    """What one output takes for what it looks like, None where it was not scored."""
+    bits = s.score.of(BITS) if s.score else NO_VALUES
+    if s.vmaf is None or not len(bits):
+        return None
+    wanted = delivery(e.programme, e.facts.excerpt, s.contender.recipe)
+    rate, mean = float(wanted.rate), float(bits.mean())
+    return SizeQuality(
+        summary=s,
+        mbit_s=mean * rate / 1e6,
+        peak_mbit_s=busiest(bits, rate) / 1e6,
+        bits_per_pixel=mean / (wanted.width * wanted.height),
+        vmaf=s.vmaf.mean,
+        p5=s.vmaf.p5,
+    )
 
 
 def curves(found: Sequence[SizeQuality]) -> list[Curve]:
@@ -100,16 +98,3 @@ def base_of(found: Sequence[Curve], e: Evidence) -> Curve | None:
     """The series that the others are compared with: the baseline's, else the first."""
     own = [c for c in found if any(p.summary.contender.contender_id == e.facts.baseline_id for p in c.points)]
     return next(iter((*own, *found)), None)
-
-
-def difference_words(found: EqualQuality) -> str:
-    """A Bjøntegaard difference in words."""
-    if found.rate is None:
-        return f"can't be told: {found.why}"
-    how = "more" if found.rate > 0 else "less"
-    said = f"{abs(100 * found.rate):.1f} % {how} for the same VMAF"
-    if found.quality is not None:
-        said += f", {found.quality:+.1f} VMAF at the same size"
-    return said + (
-        f" (they share {100 * found.overlap:.0f} % of the narrower range)" if found.overlap < 0.75 else ""
-    )

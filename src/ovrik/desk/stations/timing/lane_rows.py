@@ -33,26 +33,20 @@ def wash(p: QPainter, box: QRectF) -> None:
     p.fillRect(box, QColor(theme.tones().act_wash))
 
 
-class HeadPainter:
-    """Draws mark and label of a lane."""
-
-    def __init__(self, model: DeskModel) -> None:
-        self.model = model
-
-    def paint(self, p: QPainter, box: QRectF, lane: Lane) -> None:
-        """In a box."""
-        t, px, cid = theme.tones(), theme.scaled, lane.contender_id
-        if cid == self.model.selection:
-            wash(p, box)
-        hollow = not lane.summary.counted
-        marks.paint(p, QPointF(box.left() + px(18), box.center().y()), px(MARK_PX), cid, hollow)
-        font = theme.font(10, 600 if cid == self.model.selection else 500)
-        font.setStrikeOut(cid in self.model.barred)
-        p.setFont(font)
-        p.setPen(QColor(t.soft if lane.aside else t.ink))
-        name = box.adjusted(px(BEFORE_PX), 0, -px(AFTER_PX), 0)
-        label = lane.summary.contender.label
-        p.drawText(name, LEFT, fitted(p.fontMetrics(), label, name.width(), END))
+def paint_head(p: QPainter, box: QRectF, lane: Lane, model: DeskModel) -> None:
+    """Mark and label of a lane."""
+    t, px, cid = theme.tones(), theme.scaled, lane.contender_id
+    if cid == model.selection:
+        wash(p, box)
+    hollow = not lane.summary.counted
+    marks.paint(p, QPointF(box.left() + px(18), box.center().y()), px(MARK_PX), cid, hollow)
+    font = theme.font(10, 600 if cid == model.selection else 500)
+    font.setStrikeOut(cid in model.barred)
+    p.setFont(font)
+    p.setPen(QColor(t.soft if lane.aside else t.ink))
+    name = box.adjusted(px(BEFORE_PX), 0, -px(AFTER_PX), 0)
+    label = lane.summary.contender.label
+    p.drawText(name, LEFT, fitted(p.fontMetrics(), label, name.width(), END))
 
 
 def paint_answer(p: QPainter, box: QRectF, lane: Lane, selection: int) -> None:
@@ -68,7 +62,7 @@ def paint_answer(p: QPainter, box: QRectF, lane: Lane, selection: int) -> None:
             (lane.spread, t.trouble if s.erratic else t.soft, 500),
             (
                 lane.answer or ("set aside" if lane.aside else ""),
-                t.act if lane.answer == "faster" else t.soft,
+                t.act if s.answer == "faster" else t.soft,
                 500,
             ),
             ("✕" if s.reasons else "", t.trouble, 700),

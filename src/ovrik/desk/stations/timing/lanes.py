@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QGraphicsRectItem, QScrollBar, QToolTip
 from ovrik.analysis.times.spread import Spread
 from ovrik.desk.model.lanes import Lane, Lanes, lanes_of
 from ovrik.desk.model.study import DeskModel
-from ovrik.desk.stations.timing.lane_rows import ANSWERS_PX, Headings, HeadPainter, label_px, paint_answer
+from ovrik.desk.stations.timing.lane_rows import ANSWERS_PX, Headings, label_px, paint_answer, paint_head
 from ovrik.desk.stations.timing.run_rows import round_words
 from ovrik.desk.style import marks, theme
 from ovrik.desk.widgets.chart import Chart, axis_words, ink
@@ -39,8 +39,7 @@ class LanesChart(Chart):
     drawn = pyqtSignal()
 
     def __init__(self, model: DeskModel, say: Callable[[str], None]) -> None:
-        self.heads = HeadPainter(model)
-        self._left = RowAxis("left", lambda p, box, row: self.heads.paint(p, box, self.lanes.rows[row]))
+        self._left = RowAxis("left", lambda p, box, row: paint_head(p, box, self.lanes.rows[row], model))
         self._right = RowAxis(
             "right", lambda p, box, row: paint_answer(p, box, self.lanes.rows[row], model.selection)
         )
